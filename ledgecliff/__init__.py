@@ -1,0 +1,3 @@
+"""Ledgecliff: plans setups, turns and work coordinate systems of multi-side parts."""
+
+__version__ = "0.1.0"

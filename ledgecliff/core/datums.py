@@ -1,0 +1,101 @@
+"""Where each setup's zero is, and what every named feature reads there.
+
+``w = R p - u_origin`` (handbook chapter 2), with ``u_origin`` the zero in table-aligned part
+coordinates; each of its three axes may come from another surface.  The nominal work offset is
+``E = u_origin + m_shift``.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .frames import AXES, Array, Axis, Orientation
+from .holding import Holding
+from .model.part import Feature
+from .model.setup import AxisDatum, Datum
+from .tapes import Tape, TapeLine, heading, note
+
+_SIDES = {"x": ("left", "right"), "y": ("front", "back")}
+
+
+@dataclass(frozen=True, eq=False)
+class Wcs:
+    """A setup's work coordinate system as planned."""
+
+    orientation: Orientation
+    u_origin: Array
+    m_offset: Array
+
+    @property
+    def p_origin(self) -> Array:
+        """The zero (3,) in P."""
+        origin: Array = self.orientation.matrix().T @ self.u_origin
+        return origin + 0.0
+
+    def reads(self, p_point: Array | tuple[float, float, float]) -> Array:
+        """What a part point (3,) reads in this WCS."""
+        reading: Array = self.orientation.matrix() @ np.asarray(p_point, dtype=float) - self.u_origin
+        return reading + 0.0
+
+
+def datum_words(axis: Axis, datum: AxisDatum) -> str:
+    """The source of a zero as it is said at the machine, sides by name instead of by sign."""
+    words = datum.feature or str(datum.source)
+    if axis in _SIDES:
+        words = words.replace("minus side", f"{_SIDES[axis][0]} side").replace("plus side", f"{_SIDES[axis][1]} side")
+    return words
+
+
+def source_height(axis: Axis, datum: AxisDatum, holding: Holding, features: tuple[Feature, ...]) -> float:
+    """Where the source of one axis lies in ``u`` along that axis, without the datum's shift."""
+    k = AXES.index(axis)
+    stock = (float(holding.u_stock[0][k]), float(holding.u_stock[1][k]))
+    part = (float(holding.u_part[0][k]), float(holding.u_part[1][k]))
+    match datum.source:
+        case "stock centre":
+            return sum(stock) / 2.0
+        case "part centre":
+            return sum(part) / 2.0
+        case "stock minus side":
+            return stock[0]
+        case "part minus side":
+            return part[0]
+        case "stock plus side" | "stock top":
+            return stock[1]
+        case "part plus side" | "part top":
+            return part[1]
+        case "fixed jaw":
+            return holding.jaw_face
+        case "parallels":
+            return holding.seat
+        case "feature":
+            feature = next(feature for feature in features if feature.name == datum.feature)
+            return float((holding.orientation.matrix() @ np.array(feature.at.as_tuple()))[k])
+
+
+def place_wcs(datum: Datum, holding: Holding, features: tuple[Feature, ...]) -> Wcs:
+    u_origin = np.array(
+        [source_height(axis, datum.axis(axis), holding, features) + datum.axis(axis).shift for axis in AXES]
+    )
+    return Wcs(holding.orientation, u_origin, u_origin + holding.m_shift)
+
+
+def coordinate_tape(feature: Feature, wcs: Wcs, setup_name: str) -> Tape:
+    """How one feature's coordinates come about: part coordinate, turn, less the zero."""
+    matrix = wcs.orientation.matrix()
+    p_point, w_point = np.array(feature.at.as_tuple()), wcs.reads(feature.at.as_tuple())
+    lines: list[TapeLine] = []
+    for k, axis in enumerate(AXES):
+        p_axis = int(np.argmax(np.abs(matrix[k])))
+        sign = "+" if matrix[k, p_axis] > 0 else "−"
+        lines += [
+            heading(f"{axis.upper()} of {feature.name}"),
+            TapeLine(f"part {'XYZ'[p_axis]}", float(p_point[p_axis]), source=feature.name),
+            TapeLine(f"machine {axis.upper()} is part {sign}{'XYZ'[p_axis]}", float((matrix @ p_point)[k])),
+            TapeLine("less the zero", -float(wcs.u_origin[k]), source="wcs"),
+            TapeLine(f"{axis.upper()} reads", float(w_point[k]), "total", feature.name),
+        ]
+    lines.append(note(wcs.orientation.in_shop_words()))
+    return Tape(feature.name, f"in {setup_name}", tuple(lines))

@@ -1,0 +1,82 @@
+"""The one way to change a job: a value at a path gives another, fully checked job.
+
+A path is the fields and places that lead to a value, as in
+``("setups", 0, "hold", "parallels_height")``.  The job that was there before is untouched.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, ValidationError
+
+from .errors import InvalidValueError
+from .frames import Axis, orientation_from_matrix, rotation
+from .model.job import Job
+from .model.setup import SOURCES, AxisDatum, DatumSource
+
+Path = tuple[str | int, ...]
+
+
+def value_at(job: Job, path: Path) -> Any:
+    value: Any = job
+    for step in path:
+        value = value[step] if isinstance(step, int) else getattr(value, step)
+    return value
+
+
+def path_words(path: Path) -> str:
+    """The path as a person would say it: ``setup 1, hold, parallels height``."""
+    words: list[str] = []
+    for step in path:
+        if isinstance(step, int):
+            words[-1] = f"{words[-1].removesuffix('s')} {step + 1}"
+        else:
+            words.append(step.replace("_", " "))
+    return ", ".join(words)
+
+
+def set_value(job: Job, path: Path, value: Any) -> Job:
+    """``job`` with ``value`` at ``path``.  Raises InvalidValueError, naming the field, when it cannot be."""
+    changed = _replaced(job, path, value)
+    try:
+        return Job.model_validate(changed)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        where = tuple(step for step in first["loc"] if step not in ("face", "outline", "seen", "bore")) or path
+        raise InvalidValueError(path_words(where), first["msg"].removeprefix("Value error, ")) from error
+
+
+def _replaced(model: Any, path: Path, value: Any) -> Any:
+    """Plain data of ``model`` with the value exchanged, ready to be validated."""
+    if not path:
+        return value.model_dump() if isinstance(value, BaseModel) else value
+    step, rest = path[0], path[1:]
+    if isinstance(step, int):
+        return [_replaced(item, rest, value) if k == step else _plain(item) for k, item in enumerate(model)]
+    return {
+        name: _replaced(getattr(model, name), rest, value) if name == step else _plain(getattr(model, name))
+        for name in type(model).model_fields
+    }
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, BaseModel):
+        return value.model_dump()
+    return [_plain(item) for item in value] if isinstance(value, tuple) else value
+
+
+def set_datum(job: Job, setup: int, axis: Axis, source: DatumSource, feature: str | None = None) -> Job:
+    """Another source for one axis of a setup's zero, its shift kept."""
+    if source not in SOURCES[axis]:
+        raise InvalidValueError(f"{axis.upper()} zero", f"'{source}' cannot give it; choose {', '.join(SOURCES[axis])}")
+    shift = job.setups[setup].datum.axis(axis).shift
+    datum = AxisDatum(source=source, feature=feature, shift=shift)
+    return set_value(job, ("setups", setup, "datum", axis), datum)
+
+
+def turn_setup(job: Job, setup: int, axis: Axis, angle_deg: float) -> Job:
+    """Turns the part into ``setup`` from the one before by ``angle_deg`` (quarter turns) about a machine axis."""
+    before = job.setups[setup - 1].orientation.matrix()
+    after = orientation_from_matrix(rotation(axis, angle_deg) @ before)
+    return set_value(job, ("setups", setup, "orientation"), after)

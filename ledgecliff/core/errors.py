@@ -1,0 +1,43 @@
+"""What can be wrong, said so that the machinist knows what to do next.
+
+Every error of ours carries one complete sentence (or two): which thing, what is wrong with it,
+and what would be right.  The command line prints it as it stands and the window shows it as it
+stands, so nothing here may need a traceback to be understood.
+"""
+
+
+class LedgecliffError(Exception):
+    """Base of everything this program raises on purpose."""
+
+
+class QuantityError(LedgecliffError, ValueError):
+    """A typed length, angle or feed that cannot be understood."""
+
+
+class InvalidValueError(LedgecliffError, ValueError):
+    """A value the job cannot hold; ``field`` names it in the job's own terms."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(f"{field}: {message}")
+        self.field = field
+        self.reason = message
+
+
+class JobFileError(LedgecliffError, ValueError):
+    """A job file that cannot be read: cut off, foreign, from a newer version, or with bad fields."""
+
+
+class ModelFileError(LedgecliffError, ValueError):
+    """A part model that is missing, changed or cannot be read."""
+
+
+class PlanError(LedgecliffError, ValueError):
+    """A job from which no plan can be computed, such as a part that leaves nothing in the vise."""
+
+
+class ProgramError(LedgecliffError, ValueError):
+    """Program text that the simulated control refuses; ``line`` counts from 1."""
+
+    def __init__(self, line: int, text: str, message: str) -> None:
+        super().__init__(f"line {line} '{text}': {message}")
+        self.line = line

@@ -1,0 +1,72 @@
+"""Rules about zeros and offset codes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..plan import Plan, SetupPlan
+from .base import Finding, Fix
+
+_NEAR_TOP = 1e-6
+
+
+def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
+    """On a later side Z zero belongs on the face the part lies on, not on raw stock."""
+    for setup_plan in plan.setups[1:]:
+        source = setup_plan.setup.datum.z.source
+        if source in ("stock top", "part top") and _top_is_raw(setup_plan):
+            yield Finding(
+                "Z_ZERO_ON_RAW",
+                "error",
+                setup_plan.setup.name,
+                f"{setup_plan.setup.name} takes Z zero from the {source}, where the stock is still raw. Its "
+                "thickness is not the label's, and the error goes into the finished thickness.",
+                "Take Z zero from the parallels: the finished face lies on them.",
+                Fix("Z zero on parallels", ("setups", setup_plan.index, "datum", "z", "source"), "parallels"),
+            )
+
+
+def _top_is_raw(setup_plan: SetupPlan) -> bool:
+    """Some triangle of the blank's own surface lies at the top of the stock and faces up."""
+    before = setup_plan.before
+    up = setup_plan.setup.orientation.matrix()[2]
+    heights = before.mesh.vertices @ up
+    at_top = np.abs(heights[before.mesh.triangles] - heights.max()).max(axis=1) < _NEAR_TOP
+    return bool(np.any(at_top & (before.raw > 0)))
+
+
+def offset_shared(plan: Plan) -> Iterator[Finding]:
+    first: dict[str, str] = {}
+    used = {setup.offset for setup in plan.job.setups}
+    free = next((offset.code for offset in plan.job.machine.offsets if offset.code not in used), None)
+    for index, setup in enumerate(plan.job.setups):
+        if setup.offset in first:
+            yield Finding(
+                "OFFSET_SHARED",
+                "error",
+                setup.name,
+                f"{setup.name} and {first[setup.offset]} both keep their zero in {setup.offset}; probing one "
+                "overwrites the other.",
+                f"Give {setup.name} an offset of its own" + (f", such as {free}." if free else "."),
+                Fix(f"Use {free}", ("setups", index, "offset"), free) if free else None,
+            )
+        first.setdefault(setup.offset, setup.name)
+
+
+def offset_unknown(plan: Plan) -> Iterator[Finding]:
+    codes = [offset.code for offset in plan.job.machine.offsets]
+    for index, setup in enumerate(plan.job.setups):
+        if setup.offset not in codes:
+            yield Finding(
+                "OFFSET_UNKNOWN",
+                "error",
+                setup.name,
+                f"{setup.name} uses {setup.offset}, which {plan.job.machine.name} does not have.",
+                f"Choose one of {', '.join(codes)}.",
+                Fix(f"Use {codes[0]}", ("setups", index, "offset"), codes[0]),
+            )
+
+
+RULES = (z_zero_on_raw, offset_shared, offset_unknown)

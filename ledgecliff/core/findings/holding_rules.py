@@ -1,0 +1,96 @@
+"""Rules about vise, jaws and parallels."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..plan import Plan, SetupPlan
+from .base import Finding, Fix
+
+
+def _parallels_fix(plan: SetupPlan, height: float) -> Fix:
+    return Fix(f"Parallels {height:.3f} mm", ("setups", plan.index, "hold", "parallels_height"), round(height, 4))
+
+
+def grip_above_underside(plan: Plan) -> Iterator[Finding]:
+    """Where the outline is cut, the jaws must end below the cut: the hat is all they may hold."""
+    for setup_plan in plan.setups:
+        holding, setup = setup_plan.holding, setup_plan.setup
+        outlines = [operation for operation in setup.operations if operation.removes == "outline"]
+        if not outlines:
+            continue
+        floor = float(holding.u_part[0][2]) - max(operation.below for operation in outlines)
+        over = holding.jaw_top - floor
+        if over > 1e-9:
+            yield Finding(
+                "GRIP_ABOVE_UNDERSIDE",
+                "hazard",
+                setup.name,
+                f"{setup.name}: the jaws stand {over:.3f} mm above the outline's floor; the hat is "
+                f"{floor - holding.seat:.3f} high. The cutter runs into the jaws.",
+                f"Use parallels at least {over:.3f} mm higher, lower jaws, or thicker stock.",
+                _parallels_fix(setup_plan, holding.hold.parallels_height + over),
+            )
+
+
+def grip_too_small(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        holding = setup_plan.holding
+        short = holding.vise.grip_min - holding.grip
+        if short > 1e-9:
+            yield Finding(
+                "GRIP_TOO_SMALL",
+                "hazard",
+                setup_plan.setup.name,
+                f"{setup_plan.setup.name} grips {max(holding.grip, 0.0):.3f} mm where {holding.vise.name} needs "
+                f"{holding.vise.grip_min:.3f}. The part can be pulled out of the jaws.",
+                f"Use parallels at least {short:.3f} mm lower, or higher jaws.",
+                _parallels_fix(setup_plan, holding.hold.parallels_height - short)
+                if holding.hold.parallels_height > short
+                else None,
+            )
+
+
+def jaw_opening(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        vise, opening = setup_plan.holding.vise, setup_plan.holding.opening
+        if not vise.opening_min - 1e-9 <= opening <= vise.opening_max + 1e-9:
+            yield Finding(
+                "JAW_OPENING",
+                "error",
+                setup_plan.setup.name,
+                f"{setup_plan.setup.name} needs {vise.name} open {opening:.3f} mm; it opens "
+                f"{vise.opening_min:.3f} to {vise.opening_max:.3f}. The part does not go in or is not held.",
+                "Turn the part a quarter about Z, or use a vise with another range.",
+            )
+
+
+def parallels_too_wide(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        hold, opening = setup_plan.setup.hold, setup_plan.holding.opening
+        if 2.0 * hold.parallels_thickness > opening + 1e-9:
+            yield Finding(
+                "PARALLELS_TOO_WIDE",
+                "error",
+                setup_plan.setup.name,
+                f"Two parallels {hold.parallels_thickness:.3f} mm thick do not fit between jaws {opening:.3f} apart.",
+                f"Use parallels at most {opening / 2.0:.3f} mm thick.",
+            )
+
+
+def parallels_taller_than_jaws(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        hold, vise = setup_plan.setup.hold, setup_plan.holding.vise
+        if hold.parallels_height >= vise.jaw_height:
+            yield Finding(
+                "PARALLELS_TALLER_THAN_JAWS",
+                "hazard",
+                setup_plan.setup.name,
+                f"Parallels {hold.parallels_height:.3f} mm high stand over jaws of {vise.jaw_height:.3f}: "
+                "nothing holds the part.",
+                f"Use parallels of at most {vise.jaw_height - vise.grip_min:.3f} mm.",
+                _parallels_fix(setup_plan, max(vise.jaw_height - vise.grip_min, 1.0)),
+            )
+
+
+RULES = (grip_above_underside, grip_too_small, jaw_opening, parallels_too_wide, parallels_taller_than_jaws)

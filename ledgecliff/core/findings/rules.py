@@ -1,0 +1,17 @@
+"""All rules together, and the order in which their findings are shown."""
+
+from __future__ import annotations
+
+from ..plan import Plan
+from . import datum_rules, holding_rules, probing_rules, stock_rules
+from .base import SEVERITIES, Finding
+
+#: Every rule takes a plan and yields findings; the codes a rule may yield are stable.
+RULES = (*stock_rules.RULES, *holding_rules.RULES, *datum_rules.RULES, *probing_rules.RULES)
+
+
+def check(plan: Plan) -> tuple[Finding, ...]:
+    """All findings of ``plan``, hazards first, in the order of the setups within a severity."""
+    found = [finding for rule in RULES for finding in rule(plan)]
+    order = {setup.name: k for k, setup in enumerate(plan.job.setups)}
+    return tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order.get(f.setup, -1))))

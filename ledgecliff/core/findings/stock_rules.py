@@ -1,0 +1,116 @@
+"""Rules about the blank and about what each setup leaves for the next."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..plan import Plan
+from ..stock import bore_is_upright
+from .base import Finding, Fix
+
+#: Sizes closer than this are the same size (mm).
+SAME_SIZE = 0.02
+#: Less than this left over is facets and rounding, not material to cut (mm³).
+_CRUMBS = 60.0
+
+
+def stock_too_small(plan: Plan) -> Iterator[Finding]:
+    """The measured blank must hold the part, and the facing allowance on top of it."""
+    job = plan.job
+    part = plan.geometry.high - plan.geometry.low
+    up = "XYZ".index(job.setups[0].orientation.up[1])
+    for k, name in enumerate("xyz"):
+        facing = job.stock.facing if k == up else 0.0
+        need, have = float(part[k]) + facing, job.stock.measured.as_tuple()[k]
+        if have < need - 1e-9:
+            faced = f" and {facing:.3f} to face off" if facing else ""
+            yield Finding(
+                "STOCK_TOO_SMALL",
+                "error",
+                "",
+                f"The stock measures {have:.3f} mm along part {name.upper()}; the part needs {part[k]:.3f}{faced}. "
+                "The part will not clean up.",
+                f"Use stock of at least {need:.3f} mm along {name.upper()}"
+                + (", or face off less." if facing else "."),
+            )
+
+
+def stock_not_what_is_left(plan: Plan) -> Iterator[Finding]:
+    """The block a later setup's programs were made for must be the one the setup before leaves."""
+    for setup_plan in plan.setups:
+        assumed = setup_plan.setup.stock_assumed
+        if assumed is None:
+            continue
+        left = setup_plan.holding.u_stock[1] - setup_plan.holding.u_stock[0]
+        for k, axis in enumerate("xyz"):
+            wanted = assumed.as_tuple()[k]
+            if abs(float(left[k]) - wanted) > SAME_SIZE:
+                yield Finding(
+                    "STOCK_NOT_WHAT_IS_LEFT",
+                    "error",
+                    setup_plan.setup.name,
+                    f"{setup_plan.setup.name} is programmed for stock {wanted:.3f} mm along machine {axis.upper()}, "
+                    f"but gets {left[k]:.3f}. The first pass cuts air or far too much.",
+                    f"Make its programs for {left[k]:.3f} mm and enter that here, or correct the setup before.",
+                    Fix(
+                        f"Take {left[k]:.3f} mm",
+                        ("setups", setup_plan.index, "stock_assumed", axis),
+                        round(float(left[k]), 4),
+                    ),
+                )
+
+
+def bore_not_upright(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        for operation in setup_plan.setup.operations:
+            feature = plan.job.part.feature(operation.on) if operation.removes == "bore" else None
+            if feature is not None and not bore_is_upright(feature, setup_plan.setup.orientation):
+                yield Finding(
+                    "BORE_NOT_UPRIGHT",
+                    "error",
+                    setup_plan.setup.name,
+                    f"'{operation.name}' cannot be bored: {feature.name} lies level in {setup_plan.setup.name}.",
+                    "Turn the part so that the bore stands upright, or bore it in another setup.",
+                )
+
+
+def feature_not_in_model(plan: Plan) -> Iterator[Finding]:
+    """A round feature of the job must be a round face of the model, at its place and diameter."""
+    for feature in plan.job.part.features:
+        if feature.diameter is None or feature.kind == "edge break":
+            continue
+        at = np.array(feature.at.as_tuple())
+        if not any(
+            abs(cylinder.radius * 2.0 - feature.diameter) < SAME_SIZE
+            and np.linalg.norm(np.cross(at - cylinder.point, cylinder.axis)) < SAME_SIZE
+            for cylinder in plan.geometry.cylinders
+        ):
+            yield Finding(
+                "FEATURE_NOT_IN_MODEL",
+                "error",
+                "",
+                f"The model has no round face Ø{feature.diameter:.3f} on the axis of '{feature.name}'. "
+                "Its coordinates would lead to a place where nothing is.",
+                "Correct the feature's place or diameter, or use the model this job was made for.",
+            )
+
+
+def not_finished(plan: Plan) -> Iterator[Finding]:
+    """Said, not blamed: what the planned setups leave standing on the part."""
+    over = plan.finished.volume - float(plan.geometry.solid.volume())
+    if over > _CRUMBS:
+        cut = {name for setup in plan.job.setups for operation in setup.operations for name in operation.features}
+        missing = [f.name for f in plan.job.part.features if f.name not in cut]
+        named = f" No planned setup makes: {', '.join(missing)}." if missing else ""
+        yield Finding(
+            "NOT_FINISHED",
+            "note",
+            "",
+            f"After {plan.job.setups[-1].name} {over / 1000:.2f} cm³ of stock are still on the part.{named}",
+            "Plan another setup for it, or leave it for later work.",
+        )
+
+
+RULES = (stock_too_small, stock_not_what_is_left, bore_not_upright, feature_not_in_model, not_finished)

@@ -1,0 +1,146 @@
+"""Frames, orientations and turns.
+
+Part frame P is fixed to the finished model.  Table frame T has X right, Y away from the operator
+and Z up.  Machine frame M is the control's own coordinates, parallel to T.  WCS is the work
+coordinate system of one setup.
+
+An orientation's matrix ``R`` maps part directions to table directions, so a part point ``p``
+reads ``u = R p`` in *table-aligned part coordinates* and ``w = u - u_origin`` in the WCS.
+A machine reading is ``m = E + w`` with the work offset ``E`` (handbook chapter 2).  Names carry
+the frame: ``p_…`` part, ``u_…`` table-aligned, ``w_…`` WCS, ``m_…`` machine.
+
+>>> Orientation(up="-Z", right="+X").matrix() @ (80, 52, 0)
+array([ 80., -52.,   0.])
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Literal, get_args
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import model_validator
+
+from .model.base import Model
+
+Array = NDArray[np.float64]
+PartDirection = Literal["+X", "-X", "+Y", "-Y", "+Z", "-Z"]
+Axis = Literal["x", "y", "z"]
+AXES: tuple[Axis, Axis, Axis] = ("x", "y", "z")
+DIRECTIONS: tuple[PartDirection, ...] = get_args(PartDirection)
+
+
+def direction_vector(direction: PartDirection) -> Array:
+    """Unit vector (3,) in P of a signed part direction."""
+    vector = np.zeros(3)
+    vector["XYZ".index(direction[1])] = 1.0 if direction[0] == "+" else -1.0
+    return vector
+
+
+def direction_name(vector: Array) -> PartDirection:
+    """The signed part direction nearest to ``vector`` (3,)."""
+    axis = int(np.argmax(np.abs(vector)))
+    name = ("+" if vector[axis] > 0 else "-") + "XYZ"[axis]
+    return next(d for d in DIRECTIONS if d == name)
+
+
+class Orientation(Model):
+    """How the part lies on the table: which part direction is up and which points to machine X."""
+
+    up: PartDirection = "+Z"
+    right: PartDirection = "+X"
+
+    @model_validator(mode="after")
+    def _square(self) -> Orientation:
+        if self.up[1] == self.right[1]:
+            raise ValueError(
+                f"up {self.up} and right {self.right} lie along one line; "
+                f"choose a right direction other than ±{self.up[1]}"
+            )
+        return self
+
+    def matrix(self) -> Array:
+        """R (3, 3), part to table; rows are right, away and up in part directions."""
+        right, up = direction_vector(self.right), direction_vector(self.up)
+        return np.array([right, np.cross(up, right), up])
+
+    def away(self) -> PartDirection:
+        """The part direction that points to machine +Y, away from the operator."""
+        return direction_name(self.matrix()[1])
+
+    def in_shop_words(self) -> str:
+        return f"part {self.up} up, {self.right} to the right"
+
+
+def orientation_from_matrix(matrix: Array) -> Orientation:
+    """The square orientation whose matrix is nearest to ``matrix`` (3, 3)."""
+    return Orientation(up=direction_name(matrix[2]), right=direction_name(matrix[0]))
+
+
+def all_orientations() -> tuple[Orientation, ...]:
+    """The 24 square orientations, by upward face."""
+    return tuple(Orientation(up=up, right=right) for up in DIRECTIONS for right in DIRECTIONS if up[1] != right[1])
+
+
+def rotation(axis: Axis, angle_deg: float) -> Array:
+    """Right-handed rotation (3, 3) about a table axis; whole quarter turns come out exact."""
+    quarter, rest = divmod(angle_deg, 90.0)
+    if rest == 0.0:
+        cos, sin = ((1.0, 0.0), (0.0, 1.0), (-1.0, 0.0), (0.0, -1.0))[int(quarter) % 4]
+    else:
+        cos, sin = math.cos(math.radians(angle_deg)), math.sin(math.radians(angle_deg))
+    i, j = ((1, 2), (2, 0), (0, 1))[AXES.index(axis)]
+    matrix = np.eye(3)
+    matrix[i, i] = matrix[j, j] = cos
+    matrix[i, j], matrix[j, i] = -sin, sin
+    return matrix
+
+
+class Turn:
+    """The turn from one setup's orientation to the next: ``R_next R_previous^T`` about table axes."""
+
+    def __init__(self, before: Orientation, after: Orientation) -> None:
+        self.matrix: Array = after.matrix() @ before.matrix().T
+
+    def angle_deg(self) -> float:
+        """0 to 180; from the trace, by Euler's rotation theorem."""
+        return math.degrees(math.acos(max(-1.0, min(1.0, (np.trace(self.matrix) - 1.0) / 2.0))))
+
+    def axis(self) -> Array:
+        """Unit axis (3,) in T of the right-handed turn; zero vector when nothing turns."""
+        skew = np.array(
+            [
+                self.matrix[2, 1] - self.matrix[1, 2],
+                self.matrix[0, 2] - self.matrix[2, 0],
+                self.matrix[1, 0] - self.matrix[0, 1],
+            ]
+        )
+        length = float(np.linalg.norm(skew))
+        if length > 1e-9:
+            return skew / length
+        # A half turn leaves no antisymmetric part: R + 1 = 2 a a^T then gives the axis itself.
+        symmetric = self.matrix + np.eye(3)
+        if self.angle_deg() < 1.0:
+            return np.zeros(3)
+        column = symmetric[:, int(np.argmax(np.diag(symmetric)))]
+        return column / float(np.linalg.norm(column))
+
+    def in_shop_words(self) -> str:
+        """``about X, front to back`` and so on; an axis and an angle where no word exists."""
+        angle, axis = round(self.angle_deg()), self.axis()
+        if angle == 0:
+            return "not turned"
+        main = int(np.argmax(np.abs(axis)))
+        if abs(abs(axis[main]) - 1.0) > 1e-6:
+            scaled = axis / np.min(np.abs(axis[np.abs(axis) > 1e-6]))
+            parts = ", ".join(f"{value:.0f}".replace("-", "−") for value in scaled)
+            return f"{angle}° about the axis ({parts})"
+        if angle == 180:
+            return ("about X, front to back", "about Y, end for end", "spin 180° about Z")[main]
+        sign = "" if axis[main] > 0 else "−"
+        if main == 2:
+            return f"spin {sign}{angle}° about Z"
+        # Right-handed about +X the front (-Y) goes down and up comes to the front.
+        words = (("tip towards you", "tip away from you"), ("tip to the right", "tip to the left"))
+        return f"{words[main][0 if sign == '' else 1]}, {angle}° about {'XY'[main]}"

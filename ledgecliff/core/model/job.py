@@ -1,0 +1,66 @@
+"""The whole job: one immutable document from which everything else is computed."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from .base import Model, Name, Text
+from .machine import Machine
+from .part import Part
+from .setup import Setup
+from .stock import Stock
+
+FORMAT: Literal["ledgecliff-job"] = "ledgecliff-job"
+VERSION: Literal[1] = 1
+
+
+class Job(Model):
+    format: Literal["ledgecliff-job"] = FORMAT
+    version: Literal[1] = VERSION
+    title: Name
+    note: Text = ""
+    part: Part
+    stock: Stock
+    machine: Machine
+    setups: Annotated[tuple[Setup, ...], Field(min_length=1, max_length=60)]
+
+    @model_validator(mode="after")
+    def _names_exist(self) -> Job:
+        """References must lead somewhere: vises, tools, features; and names must be unique."""
+        for what, names in (
+            ("setups", [setup.name for setup in self.setups]),
+            ("features", [feature.name for feature in self.part.features]),
+        ):
+            twice = next((name for name in names if names.count(name) > 1), None)
+            if twice is not None:
+                raise ValueError(f"two {what} share the name '{twice}'; rename one of them")
+        tools = {cutter.tool for cutter in self.machine.cutters}
+        for setup in self.setups:
+            self._check_setup(setup, tools)
+        for feature in self.part.features:
+            self._check_feature(feature.partner, f"feature '{feature.name}'")
+        return self
+
+    def _check_setup(self, setup: Setup, tools: set[int]) -> None:
+        where = f"setup '{setup.name}'"
+        if self.machine.vise(setup.hold.vise) is None:
+            raise ValueError(f"{where}: there is no vise '{setup.hold.vise}' on the machine; add it or name another")
+        for tool in (setup.hover.tool, *(operation.tool for operation in setup.operations)):
+            if tool not in tools:
+                raise ValueError(f"{where}: tool T{tool} is not in the machine's cutters; add it or call another")
+        for datum in (setup.datum.x, setup.datum.y, setup.datum.z):
+            self._check_feature(datum.feature, f"{where}, datum")
+            named = self.part.feature(datum.feature) if datum.feature else None
+            if named is not None and not named.is_round():
+                raise ValueError(f"{where}, datum: '{named.name}' is not round; a zero needs a bore with a diameter")
+        for operation in setup.operations:
+            for name in operation.features:
+                self._check_feature(name, f"{where}, operation '{operation.name}'")
+            if operation.removes == "bore":
+                self._check_feature(operation.on, f"{where}, operation '{operation.name}'")
+
+    def _check_feature(self, name: str | None, where: str) -> None:
+        if name is not None and self.part.feature(name) is None:
+            raise ValueError(f"{where}: there is no feature '{name}' on the part; name one that exists")

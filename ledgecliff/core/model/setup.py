@@ -1,0 +1,140 @@
+"""One clamping: how the part lies, what holds it, where its zero is and what is cut."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, get_args
+
+from pydantic import Field, model_validator
+
+from ..frames import AXES, Axis, Orientation
+from .base import Length, Model, Name, NonNegativeLength, PositiveLength, Size
+from .machine import Hover, ProbingRoutine
+
+#: What a WCS axis can be taken from.  Minus and plus are machine directions.
+DatumSource = Literal[
+    "stock centre",
+    "stock minus side",
+    "stock plus side",
+    "part centre",
+    "part minus side",
+    "part plus side",
+    "feature",
+    "fixed jaw",
+    "parallels",
+    "stock top",
+    "part top",
+]
+_SIDEWAYS: tuple[DatumSource, ...] = get_args(DatumSource)[:7]
+#: Which sources make sense for which axis.
+SOURCES: dict[Axis, tuple[DatumSource, ...]] = {
+    "x": _SIDEWAYS,
+    "y": (*_SIDEWAYS, "fixed jaw"),
+    "z": ("parallels", "stock top", "part top"),
+}
+
+
+class AxisDatum(Model):
+    """What gives one axis its zero; the zero lies ``shift`` in the plus direction from there."""
+
+    source: DatumSource
+    feature: Name | None = None
+    shift: Length = 0.0
+
+    @model_validator(mode="after")
+    def _feature_goes_with_its_source(self) -> AxisDatum:
+        if (self.source == "feature") != (self.feature is not None):
+            raise ValueError("name the feature when, and only when, the zero is taken from a feature")
+        return self
+
+
+class Datum(Model):
+    x: AxisDatum
+    y: AxisDatum
+    z: AxisDatum
+
+    @model_validator(mode="after")
+    def _sources_fit_axes(self) -> Datum:
+        for axis in AXES:
+            source = self.axis(axis).source
+            if source not in SOURCES[axis]:
+                raise ValueError(
+                    f"'{source}' cannot give the zero of {axis.upper()}; choose {', '.join(SOURCES[axis])}"
+                )
+        return self
+
+    def axis(self, axis: Axis) -> AxisDatum:
+        return {"x": self.x, "y": self.y, "z": self.z}[axis]
+
+
+class ViseHold(Model):
+    """The part in a vise, standing on a pair of parallels that lie against the jaws.
+
+    ``beside`` moves the part's middle along X from the middle of the jaws.
+    """
+
+    vise: Name
+    parallels_height: PositiveLength
+    parallels_thickness: PositiveLength
+    parallels_length: PositiveLength
+    beside: Length = 0.0
+
+
+class Face(Model):
+    """Takes everything above a plane: ``leave`` above the finished top of this side."""
+
+    removes: Literal["face"] = "face"
+    name: Name
+    tool: Annotated[int, Field(ge=1, le=9999)]
+    leave: NonNegativeLength = 0.0
+    features: tuple[Name, ...] = ()
+
+
+class Outline(Model):
+    """Takes everything outside the part's outline seen from above, to ``below`` its underside."""
+
+    removes: Literal["outline"] = "outline"
+    name: Name
+    tool: Annotated[int, Field(ge=1, le=9999)]
+    below: Length = 0.0
+    features: tuple[Name, ...] = ()
+
+
+class Seen(Model):
+    """Takes all that can be seen from above without being part, to ``below`` its underside."""
+
+    removes: Literal["seen"] = "seen"
+    name: Name
+    tool: Annotated[int, Field(ge=1, le=9999)]
+    below: Length = 0.0
+    features: tuple[Name, ...] = ()
+
+
+class Bore(Model):
+    """A round hole on a named feature's axis, right through the stock and ``beyond`` it."""
+
+    removes: Literal["bore"] = "bore"
+    name: Name
+    tool: Annotated[int, Field(ge=1, le=9999)]
+    on: Name
+    beyond: NonNegativeLength = 0.5
+    features: tuple[Name, ...] = ()
+
+
+Operation = Annotated[Face | Outline | Seen | Bore, Field(discriminator="removes")]
+
+
+class Setup(Model):
+    """``stock_assumed`` is the block its toolpath programs were made for, sizes along machine
+    X, Y and Z; nothing is compared where it is not given.  ``offset`` is the code that holds its WCS.
+    """
+
+    name: Name
+    side: Annotated[str, Field(max_length=80)] = ""
+    orientation: Orientation = Orientation()
+    hold: ViseHold
+    offset: Name
+    datum: Datum
+    probing: ProbingRoutine = ProbingRoutine()
+    hover: Hover
+    operations: tuple[Operation, ...] = ()
+    stock_assumed: Size | None = None

@@ -1,0 +1,161 @@
+"""The plan: everything that follows from a job, computed by pure functions and cached by stage.
+
+``make_plan(job, geometry)`` is the one way from a job to what views, sheets, programs and the
+command line show.  Each stage is cached by its own inputs, so an edit recomputes what hangs on it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+from typing import Literal
+
+from .datums import Wcs, place_wcs
+from .findings.base import Finding, Severity
+from .frames import Turn
+from .holding import Holding, hold_part
+from .model.job import Job
+from .model.machine import Machine
+from .model.part import Feature
+from .model.setup import Setup
+from .model.stock import Stock
+from .probing.planning import plan_probing
+from .probing.touches import ProbingPlan
+from .programs.writer import hover_program, probing_program
+from .simulator.rehearsal import PlannedSetup
+from .solids.geometry import PartGeometry
+from .stock import InProcessStock, blank, cuts_of, stock_after
+
+SceneKind = Literal["stock", "setup", "turn", "finished"]
+
+
+@dataclass(frozen=True)
+class FeatureReading:
+    """One row of the table of feature coordinates, in the WCS of its setup (mm)."""
+
+    name: str
+    x: float
+    y: float
+    z: float
+
+
+@dataclass(frozen=True, eq=False)
+class SetupPlan:
+    """One setup worked out: the stock it gets and leaves, how it sits, its zero, its touches."""
+
+    index: int
+    setup: Setup
+    before: InProcessStock
+    after: InProcessStock
+    holding: Holding
+    wcs: Wcs
+    probing: ProbingPlan
+    readings: tuple[FeatureReading, ...]
+
+
+@dataclass(frozen=True)
+class Scene:
+    """One picture of the route; ``setup`` is the index of its setup, or of the one a turn leads to."""
+
+    kind: SceneKind
+    title: str
+    caption: str
+    detail: str
+    setup: int | None = None
+    worst: Severity | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Plan:
+    job: Job
+    geometry: PartGeometry
+    blank: InProcessStock
+    setups: tuple[SetupPlan, ...]
+
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        """Worst first."""
+        from .findings.rules import check  # the rules look at plans, so they come after this module
+
+        return check(self)
+
+    @cached_property
+    def scenes(self) -> tuple[Scene, ...]:
+        return tuple(_scenes(self))
+
+    @property
+    def finished(self) -> InProcessStock:
+        return self.setups[-1].after
+
+    def probing_text(self, index: int) -> str:
+        """The probing program of a setup.  Raises PlanError when the style cannot express it."""
+        plan = self.setups[index]
+        return probing_program(self.job, plan.setup, plan.wcs, plan.probing)
+
+    def hover_text(self, index: int) -> str:
+        plan = self.setups[index]
+        return hover_program(self.job, plan.setup, plan.holding, plan.wcs, plan.probing)
+
+    def for_rehearsal(self) -> tuple[PlannedSetup, ...]:
+        return tuple(
+            PlannedSetup(p.setup, p.holding, p.wcs, p.probing, self.probing_text(p.index), self.hover_text(p.index))
+            for p in self.setups
+        )
+
+
+def make_plan(job: Job, geometry: PartGeometry) -> Plan:
+    """Everything derived from ``job`` for the part ``geometry`` of its model."""
+    first = job.setups[0].orientation
+    stock = blank(job.stock, geometry, first)
+    features = job.part.features
+    plans, start = [], stock
+    for index, setup in enumerate(job.setups):
+        after = stock_after(job.stock, geometry, features, cuts_of(job.setups[: index + 1]))
+        plans.append(_setup_plan(index, job.machine, setup, start, after, job.stock, features, geometry))
+        start = after
+    return Plan(job, geometry, stock, tuple(plans))
+
+
+@lru_cache(maxsize=128)
+def _setup_plan(
+    index: int,
+    machine: Machine,
+    setup: Setup,
+    before: InProcessStock,
+    after: InProcessStock,
+    stock: Stock,
+    features: tuple[Feature, ...],
+    geometry: PartGeometry,
+) -> SetupPlan:
+    holding = hold_part(machine, setup, before, geometry)
+    wcs = place_wcs(setup.datum, holding, features)
+    probing = plan_probing(setup, holding, wcs, machine.probe, stock, features)
+    readings = tuple(
+        FeatureReading(feature.name, *(float(value) for value in wcs.reads(feature.at.as_tuple())))
+        for feature in features
+    )
+    return SetupPlan(index, setup, before, after, holding, wcs, probing, readings)
+
+
+def _scenes(plan: Plan) -> list[Scene]:
+    job = plan.job
+    size = "{:g} × {:g} × {:g}".format
+    scenes = [Scene("stock", "Stock", size(*job.stock.measured.as_tuple()), job.stock.material, worst=_worst(plan, ""))]
+    for index, setup in enumerate(job.setups):
+        if index:
+            turn = Turn(job.setups[index - 1].orientation, setup.orientation)
+            registered = f"registered by {_registered_by(setup)}"
+            scenes.append(Scene("turn", "Turn", turn.in_shop_words(), registered, index))
+        scenes.append(Scene("setup", setup.name, setup.side, setup.offset, index, _worst(plan, setup.name)))
+    part = size(*(float(round(value, 3)) for value in plan.geometry.high - plan.geometry.low))
+    scenes.append(Scene("finished", "Finished", part, job.part.name))
+    return scenes
+
+
+def _registered_by(setup: Setup) -> str:
+    names = [setup.datum.x.feature or setup.datum.x.source, setup.datum.y.feature or setup.datum.y.source]
+    return names[0] if names[0] == names[1] else f"{names[0]} and {names[1]}"
+
+
+def _worst(plan: Plan, setup: str) -> Severity | None:
+    return next((finding.severity for finding in plan.findings if finding.setup == setup), None)

@@ -1,0 +1,112 @@
+"""What must be true before a touch makes sense (handbook chapter 3); each gap is a ``Problem``."""
+
+from __future__ import annotations
+
+from ..model.machine import Probe
+from .touches import Problem, Touch
+from .walls import FreeWall
+
+#: Room kept between ball or stem and what they must pass (mm).
+MARGIN = 0.2
+
+
+def window_problems(touch: Touch, uncertainty: float) -> list[Problem]:
+    """The surface must lie within stand-off and overtravel (chapter 3, need 1)."""
+    problems = []
+    for name, window in (("stand-off", touch.stand_off), ("overtravel", touch.overtravel)):
+        if uncertainty > window + 1e-9:
+            problems.append(
+                Problem(
+                    "TOUCH_OUTSIDE_WINDOW",
+                    touch.number,
+                    f"Touch {touch.number} ({touch.surface}, moving {touch.moving()}) may meet its surface "
+                    f"{uncertainty:.3f} mm from where it is expected, outside the {name} of {window:.3f}.",
+                    f"Make the {name} at least {uncertainty:.3f}, or set the offset by eye more closely.",
+                )
+            )
+    return problems
+
+
+def wall_problems(
+    touch: Touch,
+    wall: FreeWall | None,
+    floor: float,
+    u_contact: float,
+    u_top: float,
+    probe: Probe,
+    z_unsure: float,
+    overhang: float,
+) -> list[Problem]:
+    """Depth, reach and stem needs of a touch on an upright wall (chapter 3, needs 3 and 4).
+
+    ``floor`` is the height below which something other than the wall is in the way, ``u_contact``
+    that of the contact and ``u_top`` the stock's top; ``overhang`` what stands out over the wall.
+    """
+    number = touch.number
+    if wall is None:
+        return [
+            Problem(
+                "TOUCH_NO_WALL",
+                number,
+                f"Touch {number} finds no free wall at the {touch.surface} in this setup.",
+                "Take the zero from a surface that is there and can be reached.",
+            )
+        ]
+    problems = []
+    shallowest = probe.ball_radius + z_unsure
+    if touch.depth < shallowest:
+        problems.append(
+            Problem(
+                "TOUCH_TOO_SHALLOW",
+                number,
+                f"Touch {number} ({touch.surface}) contacts {touch.depth:.3f} mm below the edge; with Z known to "
+                f"±{z_unsure:.3f} the ball's side needs at least {shallowest:.3f}.",
+                f"Make the probing depth at least {shallowest:.3f}.",
+            )
+        )
+    low = max(wall.low, floor)
+    deepest = wall.high - low - probe.ball_radius - z_unsure
+    if touch.depth > deepest:
+        problems.append(
+            Problem(
+                "TOUCH_TOO_DEEP",
+                number,
+                f"Touch {number} ({touch.surface}) contacts {touch.depth:.3f} mm below the edge; the free wall is "
+                f"{wall.high - low:.3f} high and leaves room to {deepest:.3f}.",
+                f"Make the probing depth at most {max(deepest, 0.0):.3f}, or use a smaller ball.",
+            )
+        )
+    below_top = u_top - u_contact + probe.ball_radius
+    if below_top > probe.reach:
+        problems.append(
+            Problem(
+                "TOUCH_TOO_DEEP",
+                number,
+                f"Touch {number} ({touch.surface}) takes the stylus {below_top:.3f} mm below the stock top; "
+                f"it reaches {probe.reach:.3f}.",
+                "Probe higher up, or fit a longer stylus.",
+            )
+        )
+    free = (probe.ball_diameter - probe.stem_diameter) / 2.0
+    if overhang > 0.0 and free < overhang + MARGIN:
+        problems.append(
+            Problem(
+                "TOUCH_STEM_FOULS",
+                number,
+                f"Touch {number} ({touch.surface}) lies under stock that stands out {overhang:.3f} mm; "
+                f"the ball stands out from its stem by only {free:.3f}, so the stem touches first.",
+                "Take the zero from a surface without overhang, such as a bore, or cut the hat away first.",
+            )
+        )
+    return problems
+
+
+def no_landing(touch: Touch, where: str, half_strip: float, unsure: float) -> Problem:
+    """Across its move the ball must come down on the target (need 2)."""
+    return Problem(
+        "TOUCH_NO_LANDING",
+        touch.number,
+        f"Touch {touch.number} must land on {where}: half its width is {half_strip:.3f} mm, less the ball's radius "
+        f"{touch.ball_radius:.3f}, but across the move the place is known only to ±{unsure:.3f}.",
+        "Find that axis first, use wider or longer parallels, or a smaller ball.",
+    )

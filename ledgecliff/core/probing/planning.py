@@ -1,0 +1,320 @@
+"""From a setup's datum to the touches that find it, with each touch's needs checked.
+
+Order: X, then Y, then Z, a bore that gives both X and Y as one step.  Before the first touch every
+axis is guessed to within the routine's ``guess``; after its step an axis is set to within the
+probe's repeatability and the clamping scatter's share that the touch cannot see.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import manifold3d
+import numpy as np
+
+from ..datums import Wcs
+from ..frames import AXES, Array, Axis
+from ..holding import Holding
+from ..model.machine import Probe
+from ..model.part import Feature
+from ..model.setup import AxisDatum, Setup
+from ..model.stock import Stock
+from ..stock import transformed
+from .needs import no_landing, wall_problems, window_problems
+from .touches import AxisSetting, Knowledge, ProbingPlan, Problem, Step, StepKind, Touch, Wall
+from .walls import FreeWall, flat_top, free_wall
+
+#: In a bore the ball keeps at least this far from the centre, so that no move is too short for the control (mm).
+LEAST_MOVE = 0.5
+_SIDE_NAMES = {("x", -1): "left side", ("x", 1): "right side", ("y", -1): "front side", ("y", 1): "back side"}
+
+
+@dataclass(frozen=True, eq=False)
+class Situation:
+    """Everything a step is planned from."""
+
+    setup: Setup
+    holding: Holding
+    wcs: Wcs
+    probe: Probe
+    stock: Stock
+    features: tuple[Feature, ...]
+    u_solid: manifold3d.Manifold
+
+    @property
+    def w_stock(self) -> tuple[Array, Array]:
+        return self.holding.u_stock[0] - self.wcs.u_origin, self.holding.u_stock[1] - self.wcs.u_origin
+
+    def varies(self, axis: Axis) -> float:
+        """How far the stock's size along a machine axis may be off (plus or minus, mm)."""
+        spread = self.setup.orientation.matrix() @ np.array(self.stock.varies.as_tuple())
+        return float(abs(spread[AXES.index(axis)]))
+
+
+def plan_probing(
+    setup: Setup, holding: Holding, wcs: Wcs, probe: Probe, stock: Stock, features: tuple[Feature, ...]
+) -> ProbingPlan:
+    u_solid = transformed(holding.stock.solid, setup.orientation.matrix())
+    situation = Situation(setup, holding, wcs, probe, stock, features, u_solid)
+    guess = Knowledge("guessed", setup.probing.guess)
+    known: dict[Axis, Knowledge] = dict.fromkeys(AXES, guess)
+    steps: list[Step] = []
+    for axes in _axes_by_step(setup):
+        count = sum(len(step.touches) for step in steps)
+        step = _plan_step(situation, axes, known, count + 1)
+        known |= {setting.axis: Knowledge("set", 2.0 * probe.repeatability) for setting in step.sets}
+        steps.append(_with_knowledge(step, known))
+    top = max(holding.jaw_top, float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
+    return ProbingPlan(tuple(steps), top + setup.probing.clearance, guess)
+
+
+def _axes_by_step(setup: Setup) -> list[tuple[Axis, ...]]:
+    x, y = setup.datum.x, setup.datum.y
+    if x.source == y.source == "feature" and x.feature == y.feature:
+        return [("x", "y"), ("z",)]
+    return [("x",), ("y",), ("z",)]
+
+
+def _with_knowledge(step: Step, known: dict[Axis, Knowledge]) -> Step:
+    after = (known["x"], known["y"], known["z"])
+    return Step(**{**vars(step), "knowledge_after": after})
+
+
+def _plan_step(situation: Situation, axes: tuple[Axis, ...], known: dict[Axis, Knowledge], number: int) -> Step:
+    axis = axes[0]
+    datum = situation.setup.datum.axis(axis)
+    if axis == "z":
+        return _top_step(situation, datum, known, number)
+    if datum.source == "feature":
+        return _bore_step(situation, axes, datum, known, number)
+    if datum.source == "fixed jaw":
+        return _jaw_step(situation, known, number)
+    if datum.source.endswith("centre"):
+        return _web_step(situation, axis, datum, known, number)
+    return _side_step(situation, axis, datum, known, number)
+
+
+def _body_limits(situation: Situation, axis: Axis, datum: AxisDatum) -> tuple[float, float]:
+    low, high = situation.holding.u_part if datum.source.startswith("part") else situation.holding.u_stock
+    k = AXES.index(axis)
+    return float(low[k]), float(high[k])
+
+
+def _web_step(situation: Situation, axis: Axis, datum: AxisDatum, known: dict[Axis, Knowledge], number: int) -> Step:
+    low, high = _body_limits(situation, axis, datum)
+    body = datum.source.split()[0]
+    touches, problems = [], []
+    for k, (place, direction) in enumerate(((low, 1), (high, -1))):
+        touch, found = _side_touch(situation, axis, direction, place, body, known, number + k)
+        touches.append(touch)
+        problems += found
+    centre = (low + high) / 2.0 - float(situation.wcs.u_origin[AXES.index(axis)])
+    varies = situation.varies(axis) if body == "stock" else 0.0
+    return _step(
+        "web", f"{axis.upper()} web, {body}", touches, [AxisSetting(axis, centre)], problems, high - low, varies + 0.5
+    )
+
+
+def _side_step(situation: Situation, axis: Axis, datum: AxisDatum, known: dict[Axis, Knowledge], number: int) -> Step:
+    low, high = _body_limits(situation, axis, datum)
+    direction, place = (1, low) if "minus" in datum.source else (-1, high)
+    touch, problems = _side_touch(situation, axis, direction, place, datum.source.split()[0], known, number)
+    reads = place - float(situation.wcs.u_origin[AXES.index(axis)])
+    return _step("surface", f"{axis.upper()} from {touch.surface}", [touch], [AxisSetting(axis, reads)], problems)
+
+
+def _side_touch(
+    situation: Situation, axis: Axis, direction: int, place: float, body: str, known: dict[Axis, Knowledge], number: int
+) -> tuple[Touch, list[Problem]]:
+    """A touch against an upright side, at the middle of the stock across the move."""
+    k = AXES.index(axis)
+    middle = (situation.holding.u_stock[0] + situation.holding.u_stock[1]) / 2.0
+    at = [float(middle[0]), float(middle[1])]
+    at[k] = place
+    surface = f"{body} {_SIDE_NAMES[axis, -direction]}"
+    varies = situation.varies(axis) / 2.0 if body == "stock" else 0.0
+    floor = situation.holding.jaw_top if axis == "y" else situation.holding.seat
+    return _wall_touch(situation, axis, direction, (at[0], at[1]), surface, known, number, varies, floor)
+
+
+def _wall_touch(
+    situation: Situation,
+    axis: Axis,
+    direction: int,
+    at: tuple[float, float],
+    surface: str,
+    known: dict[Axis, Knowledge],
+    number: int,
+    varies: float,
+    floor: float,
+    room: float | None = None,
+) -> tuple[Touch, list[Problem]]:
+    """``room`` is how far back the ball can stand inside a hole; unlimited when None."""
+    routine, probe = situation.setup.probing, situation.probe
+    k = AXES.index(axis)
+    wall = free_wall(situation.u_solid, at, k, direction, least=probe.ball_diameter)
+    u_high = wall.high if wall else float(situation.holding.u_stock[1][2])
+    contact = np.array([at[0], at[1], u_high - routine.depth]) - situation.wcs.u_origin
+    stand_off = routine.stand_off if room is None else max(min(routine.stand_off, room), 0.0)
+    origin_z = float(situation.wcs.u_origin[2])
+    overhang = _overhang(situation, axis, direction, at[k]) if wall and wall.overhung and room is None else 0.0
+    touch = Touch(
+        number,
+        surface,
+        axis,
+        direction,
+        (float(contact[0]), float(contact[1]), float(contact[2])),
+        stand_off,
+        routine.overtravel,
+        probe.ball_radius,
+        Wall(max(wall.low, floor) - origin_z, wall.high - origin_z, overhang) if wall else None,
+        routine.depth,
+    )
+    u_contact, u_top = u_high - routine.depth, float(situation.holding.u_stock[1][2])
+    problems = window_problems(touch, known[axis].uncertainty + varies)
+    problems += wall_problems(touch, wall, floor, u_contact, u_top, probe, known["z"].uncertainty, overhang)
+    return touch, problems
+
+
+def _overhang(situation: Situation, axis: Axis, direction: int, place: float) -> float:
+    """How far the stock stands out over a wall on the side the ball comes from."""
+    k = AXES.index(axis)
+    low, high = situation.holding.u_stock
+    return float(place - low[k] if direction > 0 else high[k] - place)
+
+
+def _bore_step(
+    situation: Situation, axes: tuple[Axis, ...], datum: AxisDatum, known: dict[Axis, Knowledge], number: int
+) -> Step:
+    feature = next(feature for feature in situation.features if feature.name == datum.feature)
+    diameter = feature.diameter or 0.0
+    centre = situation.setup.orientation.matrix() @ np.array(feature.at.as_tuple())
+    room = diameter / 2.0 - situation.probe.ball_radius - LEAST_MOVE
+    touches, problems = [], []
+    order: tuple[tuple[Axis, int], ...] = (("x", -1), ("x", 1), ("y", -1), ("y", 1))
+    for k, (axis, direction) in enumerate(order):
+        at = [float(centre[0]), float(centre[1])]
+        at[AXES.index(axis)] += direction * diameter / 2.0
+        touch, found = _wall_touch(
+            situation, axis, direction, (at[0], at[1]), f"{feature.name}, {_SIDE_NAMES[axis, direction]}",
+            known, number + k, 0.0, situation.holding.seat, room,
+        )  # fmt: skip
+        touches.append(touch)
+        problems += found
+    origin = situation.wcs.u_origin
+    sets = [AxisSetting(axis, float(centre[AXES.index(axis)] - origin[AXES.index(axis)])) for axis in axes]
+    which = " and ".join(axis.upper() for axis in axes)
+    return _step("bore", f"{which} from {feature.name}", touches, sets, problems, diameter, 0.3, inside=True)
+
+
+def _jaw_step(situation: Situation, known: dict[Axis, Knowledge], number: int) -> Step:
+    """The fixed jaw's face, touched beside the part on the side where the jaw stands out further."""
+    holding, probe, routine = situation.holding, situation.probe, situation.setup.probing
+    jaw = next(block for block in holding.blocks if block.name == "fixed jaw")
+    left, right = float(holding.u_stock[0][0]) - jaw.low[0], jaw.high[0] - float(holding.u_stock[1][0])
+    x = jaw.high[0] - right / 2.0 if right >= left else jaw.low[0] + left / 2.0
+    u_contact = holding.jaw_top - routine.depth
+    contact = np.array([x, holding.jaw_face, u_contact]) - situation.wcs.u_origin
+    origin_z = float(situation.wcs.u_origin[2])
+    touch = Touch(
+        number, "fixed jaw", "y", 1, (float(contact[0]), float(contact[1]), float(contact[2])),
+        routine.stand_off, routine.overtravel, probe.ball_radius,
+        Wall(holding.seat - origin_z, holding.jaw_top - origin_z, 0.0), routine.depth,
+    )  # fmt: skip
+    # The back parallel may stick out there, so the wall counts from its top.
+    wall = FreeWall(holding.seat, holding.jaw_top, overhung=False)
+    problems = window_problems(touch, known["y"].uncertainty)
+    problems += wall_problems(
+        touch, wall, holding.seat, u_contact, float(holding.u_stock[1][2]), probe, known["z"].uncertainty, 0.0
+    )
+    strip = max(left, right) / 2.0
+    if strip < probe.ball_radius + known["x"].uncertainty:
+        problems.append(no_landing(touch, "the jaw's face beside the part", strip, known["x"].uncertainty))
+    reads = holding.jaw_face - float(situation.wcs.u_origin[1])
+    return _step("surface", "Y from fixed jaw", [touch], [AxisSetting("y", reads)], problems)
+
+
+def _top_step(situation: Situation, datum: AxisDatum, known: dict[Axis, Knowledge], number: int) -> Step:
+    """Z: one touch downward, on a parallel beside the part or on the top of the stock."""
+    holding, origin = situation.holding, situation.wcs.u_origin
+    if datum.source == "parallels":
+        at, surface, height = _parallel_place(situation), "parallels", holding.seat
+        varies = 0.0
+    else:
+        surface, height = "stock top", float(holding.u_stock[1][2])
+        at, varies = _top_place(situation, height), situation.varies("z")
+    contact = np.array([at[0], at[1], height]) - origin
+    routine, radius = situation.setup.probing, situation.probe.ball_radius
+    touch = Touch(
+        number, surface, "z", -1, (float(contact[0]), float(contact[1]), float(contact[2])),
+        routine.stand_off, routine.overtravel, radius, None, 0.0,
+    )  # fmt: skip
+    problems = window_problems(touch, known["z"].uncertainty + varies)
+    if datum.source == "parallels":
+        problems += _parallel_problems(situation, touch, at, known)
+    title = f"Z from {surface}"
+    return _step("surface", title, [touch], [AxisSetting("z", height - float(origin[2]))], problems)
+
+
+def _parallel_place(situation: Situation) -> tuple[float, float]:
+    """The middle of what stands out of the back parallel beside the stock."""
+    holding = situation.holding
+    parallel = next(block for block in holding.blocks if block.name == "back parallel")
+    x = (float(holding.u_stock[1][0]) + parallel.high[0]) / 2.0
+    return x, (parallel.low[1] + parallel.high[1]) / 2.0
+
+
+def _parallel_problems(
+    situation: Situation, touch: Touch, at: tuple[float, float], known: dict[Axis, Knowledge]
+) -> list[Problem]:
+    parallel = next(block for block in situation.holding.blocks if block.name == "back parallel")
+    along = parallel.high[0] - at[0]
+    across = (parallel.high[1] - parallel.low[1]) / 2.0
+    problems = []
+    for strip, axis in ((along, "x"), (across, "y")):
+        unsure = known[axis].uncertainty  # type: ignore[index]
+        if strip - touch.ball_radius < unsure:
+            problems.append(no_landing(touch, "a parallel beside the part", strip, unsure))
+    return problems
+
+
+def _top_place(situation: Situation, height: float) -> tuple[float, float]:
+    """The middle of the stock's top, or a place nearby that is not over a hole."""
+    low, high = situation.holding.u_stock
+    places = [
+        (float(low[0] + fx * (high[0] - low[0])), float(low[1] + fy * (high[1] - low[1])))
+        for fx, fy in sorted(
+            ((i / 12, j / 12) for i in range(1, 12) for j in range(1, 12)),
+            key=lambda place: (place[0] - 0.5) ** 2 + (place[1] - 0.5) ** 2,
+        )
+    ]
+    room = situation.setup.probing.guess + situation.probe.ball_radius
+    return (
+        flat_top(situation.u_solid, height, places, room)
+        or flat_top(situation.u_solid, height, places, situation.probe.ball_radius)
+        or places[0]
+    )
+
+
+def _step(
+    kind: StepKind,
+    title: str,
+    touches: list[Touch],
+    sets: list[AxisSetting],
+    problems: list[Problem],
+    size: float = 0.0,
+    size_tolerance: float = 0.0,
+    inside: bool = False,
+) -> Step:
+    unknown = Knowledge("guessed", 0.0)
+    return Step(
+        kind,
+        title,
+        tuple(touches),
+        tuple(sets),
+        size,
+        size_tolerance,
+        inside,
+        (unknown, unknown, unknown),
+        tuple(problems),
+    )

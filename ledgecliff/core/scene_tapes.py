@@ -1,0 +1,202 @@
+"""The tape of every scene: the arithmetic behind what the stage shows."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .frames import AXES, Axis, Turn
+from .model.machine import Probe
+from .plan import Plan, SetupPlan
+from .probing.touches import Step, Touch
+from .simulator.machine import TouchRecord
+from .simulator.rehearsal import RehearsedSetup
+from .tapes import Tape, TapeLine, heading, note
+
+
+def stock_tape(plan: Plan) -> Tape:
+    """Stock less part, per part axis: what is left to take off on each side."""
+    part = plan.geometry.high - plan.geometry.low
+    up = "XYZ".index(plan.job.setups[0].orientation.up[1])
+    facing = plan.job.stock.facing
+    lines: list[TapeLine] = []
+    for k, axis in enumerate(AXES):
+        measured = plan.job.stock.measured.as_tuple()[k]
+        over = measured - float(part[k])
+        lines += [
+            heading(f"Part {axis.upper()}"),
+            TapeLine("stock, measured", measured, source="stock", signed=False),
+            TapeLine("part", -float(part[k]), source="part"),
+            TapeLine("over", over, "sum"),
+        ]
+        if k == up:
+            lines += [
+                TapeLine("faced off the top", -facing, source="part-top"),
+                TapeLine("left below: the hat", over - facing, "total", "part-underside"),
+            ]
+        else:
+            lines.append(TapeLine("each side, centred", over / 2.0, "total"))
+        varies = plan.job.stock.varies.as_tuple()[k]
+        if varies:
+            lines.append(TapeLine("blanks vary by ±", varies, "note", signed=False))
+    return Tape("Stock", plan.job.stock.material, tuple(lines))
+
+
+def finished_tape(plan: Plan) -> Tape:
+    solid = plan.geometry.solid
+    size = plan.geometry.high - plan.geometry.low
+    lines = [heading("Finished part")]
+    lines += [TapeLine(f"part {axis.upper()}", float(size[k]), signed=False) for k, axis in enumerate(AXES)]
+    lines += [
+        heading("Volumes"),
+        note(f"finished part {float(solid.volume()) / 1000:.2f} cm³"),
+        note(f"stock left after {plan.job.setups[-1].name} {plan.finished.volume / 1000:.2f} cm³"),
+        note(f"blank {plan.blank.volume / 1000:.2f} cm³"),
+    ]
+    return Tape("Finished", plan.job.part.name, tuple(lines))
+
+
+def turn_tape(plan: Plan, index: int) -> Tape:
+    """What becomes of each axis in the turn that leads to setup ``index``."""
+    before, after = plan.setups[index - 1], plan.setups[index]
+    turn = Turn(before.setup.orientation, after.setup.orientation)
+    lines = [heading(turn.in_shop_words())]
+    for k, axis in enumerate(AXES):
+        row = turn.matrix[k]
+        j = int(np.argmax(np.abs(row)))
+        lines.append(note(f"machine {axis.upper()} was {'+' if row[j] > 0 else '−'}{AXES[j].upper()}"))
+    lines.append(heading("Heights before the turn"))
+    lines += [_height(before, rung.key, rung.name, rung.u_z) for rung in before.holding.heights()]
+    lines.append(heading("Heights after the turn"))
+    lines += [_height(after, rung.key, rung.name, rung.u_z) for rung in after.holding.heights()]
+    return Tape("Turn", f"{before.setup.name} to {after.setup.name}", tuple(lines))
+
+
+def _height(setup: SetupPlan, key: str, name: str, u_z: float) -> TapeLine:
+    return TapeLine(name, u_z - float(setup.wcs.u_origin[2]), source=key)
+
+
+def holding_tape(setup: SetupPlan) -> Tape:
+    """Heights from Z zero, grip and hat of one setup."""
+    holding = setup.holding
+    hold, vise = setup.setup.hold, holding.vise
+    hat = float(holding.u_part[0][2] - holding.u_stock[0][2])
+    above = float(holding.u_stock[1][2] - holding.u_part[1][2])
+    lines = [heading("Heights from Z zero")]
+    lines += [_height(setup, rung.key, rung.name, rung.u_z) for rung in holding.heights()]
+    lines += [
+        heading("Grip"),
+        TapeLine("jaw height over the bed", vise.jaw_height, source="jaw-top"),
+        TapeLine("parallels", -hold.parallels_height, source="parallels"),
+        TapeLine("grip", holding.grip, "total", "jaw-top"),
+        TapeLine("least this vise needs", vise.grip_min, "note", signed=False),
+    ]
+    if hat > 1e-9:
+        lines += [
+            TapeLine("hat under the part", hat, "item", "part-underside", signed=False),
+            TapeLine("jaws to outline floor", hat - holding.grip, "total"),
+        ]
+    if above > 1e-9:
+        lines.append(TapeLine("to cut off the top", above, "item", "part-top", signed=False))
+    lines += [heading("Vise"), TapeLine("jaw opening", holding.opening, "total", "fixed jaw", signed=False)]
+    return Tape(f"{setup.setup.offset} · {setup.setup.name}", "how it is held", tuple(lines))
+
+
+def datum_tape(setup: SetupPlan) -> Tape:
+    """The planned work offset: where the zero should be on the machine, axis by axis."""
+    lines: list[TapeLine] = []
+    vise = setup.holding.vise
+    origin = ("middle of the jaws", "fixed jaw", "vise bed")
+    for k, axis in enumerate(AXES):
+        base = vise.at.as_tuple()[k]
+        lines += [
+            heading(f"{axis.upper()} from {_source(setup, axis)}"),
+            TapeLine(f"{origin[k]}, machine", base, source=("", "fixed jaw", "bed")[k]),
+            TapeLine(f"to {axis.upper()} zero", float(setup.wcs.m_offset[k]) - base, source="wcs"),
+            TapeLine(f"{setup.setup.offset} {axis.upper()} planned", float(setup.wcs.m_offset[k]), "total", "wcs"),
+        ]
+    p = setup.wcs.p_origin
+    lines += [heading("The zero in part coordinates")]
+    lines += [TapeLine(f"part {axis.upper()}", float(p[k]), source="wcs") for k, axis in enumerate(AXES)]
+    return Tape(f"{setup.setup.offset} · {setup.setup.name}", "planned", tuple(lines))
+
+
+def _source(setup: SetupPlan, axis: Axis) -> str:
+    from .datums import datum_words
+
+    return datum_words(axis, setup.setup.datum.axis(axis))
+
+
+def probing_tape(setup: SetupPlan, probe: Probe) -> Tape:
+    """Every planned touch as the ball will go: stand-off, contact, end of search, in the WCS."""
+    lines: list[TapeLine] = []
+    for number, step in enumerate(setup.probing.steps, start=1):
+        lines.append(heading(f"{number}  {step.title}"))
+        for touch in step.touches:
+            lines += _planned_touch(touch)
+        lines += [
+            TapeLine(f"{setting.axis.upper()} must read", setting.should_read, "total", "wcs") for setting in step.sets
+        ]
+    lines.append(note(f"ball {probe.ball_diameter:g}, effective radius {probe.effective_radius:g} mm"))
+    return Tape(f"{setup.setup.offset} · {setup.setup.name}", "probing, planned", tuple(lines))
+
+
+def _planned_touch(touch: Touch) -> list[TapeLine]:
+    k = AXES.index(touch.axis)
+    key = f"touch-{touch.number}"
+    radius = touch.direction * touch.ball_radius
+    lines = [
+        TapeLine(f"{touch.number}: {touch.surface}, moving {touch.moving()}", touch.w_contact[k], source=key),
+        TapeLine("  ball centre at contact", touch.w_contact[k] - radius, source=key),
+        TapeLine("  search from", touch.start[k], source=key),
+        TapeLine("  to, at latest", touch.end[k], source=key),
+    ]
+    if touch.axis != "z":
+        lines.append(TapeLine("  at Z (ball centre)", touch.w_contact[2], source=key))
+    return lines
+
+
+def rehearsed_tape(setup: SetupPlan, result: RehearsedSetup, probe: Probe, seed: int) -> Tape:
+    """The found offset worked out from the slow readings, as a machinist would on paper.
+
+    Independent of the program's own arithmetic: both must give the same offset.
+    """
+    title = f"{result.offset} · {result.name}"
+    if result.alarms or not result.ran:
+        return Tape(title, f"rehearsed, seed {seed}", (heading("No offset found"), *map(note, result.alarms)))
+    lines: list[TapeLine] = []
+    slow = [touch for touch in result.touches if touch.slow]
+    for step in setup.probing.steps:
+        count = len(step.touches) * (2 if step.kind == "bore" else 1)
+        mine, slow = slow[:count], slow[count:]
+        lines += _step_lines(step, mine[-len(step.touches) :], probe, result)
+    lines.append(heading("Against the true world"))
+    lines += [
+        TapeLine(f"{axis.upper()} found less true", float(result.difference[k]), "item", "wcs")
+        for k, axis in enumerate(AXES)
+    ]
+    if result.hover_gap is not None:
+        lines.append(TapeLine("hover check: room over the block", result.hover_gap, "note"))
+    return Tape(title, f"rehearsed, seed {seed}", tuple(lines))
+
+
+def _step_lines(step: Step, touches: list[TouchRecord], probe: Probe, result: RehearsedSetup) -> list[TapeLine]:
+    lines = [heading(step.title)]
+    for setting in step.sets:
+        k = AXES.index(setting.axis)
+        pairs = [(plan, touch) for plan, touch in zip(step.touches, touches, strict=True) if plan.axis == setting.axis]
+        surfaces = []
+        for plan, touch in pairs:
+            key = f"touch-{plan.number}"
+            lines.append(TapeLine(f"touch {plan.number}, moving {plan.moving()}", touch.m_reading[k], source=key))
+            lessen = -probe.length if plan.axis == "z" else plan.direction * probe.effective_radius
+            words = "tool length, −" if plan.axis == "z" else f"ball radius, {plan.moving()[0]}"
+            lines.append(TapeLine(f"  {words}", lessen, source=key))
+            surfaces.append(touch.m_reading[k] + lessen)
+            lines.append(TapeLine("  surface", surfaces[-1], "sum", key))
+        found = sum(surfaces) / len(surfaces)
+        if len(surfaces) > 1:
+            lines.append(TapeLine("  middle", found, "sum"))
+            lines.append(TapeLine(f"  width found (wanted {step.size:.3f})", abs(surfaces[1] - surfaces[0]), "note"))
+        lines.append(TapeLine("  must read, −", -setting.should_read))
+        lines.append(TapeLine(f"{result.offset} {setting.axis.upper()}", found - setting.should_read, "total", "wcs"))
+    return lines

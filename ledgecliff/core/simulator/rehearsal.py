@@ -1,0 +1,208 @@
+"""Rehearsal: the released program text, run on the simulated machine against a true world.
+
+Setup after setup: clamp the true stock, run the probing program, compare the offset it wrote with
+the true one, cut with the offset that was *found*, turn, and go on with what was really cut.  At
+the end the far-side features are measured against their near-side partners.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..datums import Wcs
+from ..frames import Array
+from ..holding import Holding
+from ..model.job import Job
+from ..model.setup import Setup
+from ..probing.touches import ProbingPlan
+from ..solids.geometry import PartGeometry
+from ..stock import InProcessStock, cut, cut_volume
+from .interpreter import Control, Outcome
+from .machine import Motion, SimulatedMachine, TouchRecord
+from .world import IDENTITY, Placement, TrueSetup, clamp, true_blank, true_offset
+
+
+@dataclass(frozen=True, eq=False)
+class PlannedSetup:
+    """What the rehearsal takes of the plan: programs and the places the plan assumed."""
+
+    setup: Setup
+    holding: Holding
+    wcs: Wcs
+    probing: ProbingPlan
+    probing_text: str
+    hover_text: str
+
+
+@dataclass(frozen=True, eq=False)
+class RehearsedSetup:
+    """Offsets are machine readings (3,) in mm; ``difference`` is found less true."""
+
+    name: str
+    offset: str
+    assumed: Array
+    true: Array
+    found: Array
+    alarms: tuple[str, ...]
+    touches: tuple[TouchRecord, ...]
+    motions: tuple[Motion, ...]
+    messages: tuple[str, ...]
+    hover_gap: float | None
+    hover_alarm: str
+    world: TrueSetup | None
+
+    @property
+    def difference(self) -> Array:
+        return self.found - self.true
+
+    @property
+    def ran(self) -> bool:
+        return self.world is not None
+
+
+@dataclass(frozen=True)
+class PairResult:
+    """How far a far-side feature lies from where it should, seen from its partner (mm, P axes)."""
+
+    feature: str
+    partner: str
+    p_deviation: tuple[float, float, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Rehearsal:
+    seed: int
+    setups: tuple[RehearsedSetup, ...]
+    pairs: tuple[PairResult, ...]
+
+    @property
+    def alarms(self) -> tuple[str, ...]:
+        return tuple(alarm for setup in self.setups for alarm in setup.alarms)
+
+
+def rehearse(
+    job: Job,
+    geometry: PartGeometry,
+    planned: tuple[PlannedSetup, ...],
+    seed: int,
+    progress: Callable[[int, int], None] = lambda _done, _of: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> Rehearsal:
+    """Runs every setup's programs.  The same seed gives the same world and the same result.
+
+    An alarm in one setup ends the rehearsal there; the setups after it are listed as not run.
+    """
+    rng = np.random.default_rng(seed)
+    run = _Run(job, geometry, rng, should_stop)
+    results: list[RehearsedSetup] = []
+    for done, plan in enumerate(planned):
+        progress(done, len(planned))
+        stopped = next((result for result in results if result.alarms), None)
+        results.append(_not_run(plan, stopped.name) if stopped else run.setup(plan, last=done == len(planned) - 1))
+    progress(len(planned), len(planned))
+    pairs = () if any(result.alarms for result in results) else run.pairs()
+    return Rehearsal(seed, tuple(results), pairs)
+
+
+def _not_run(plan: PlannedSetup, stopped: str) -> RehearsedSetup:
+    nowhere = np.full(3, np.nan)
+    reason = f"not run, because {stopped} stopped"
+    return RehearsedSetup(
+        plan.setup.name, plan.setup.offset, plan.wcs.m_offset, nowhere, nowhere, (reason,), (), (), (), None, "", None
+    )
+
+
+class _Run:
+    """Carries the true stock, and where every setup's features really are, from setup to setup."""
+
+    def __init__(
+        self, job: Job, geometry: PartGeometry, rng: np.random.Generator, should_stop: Callable[[], bool]
+    ) -> None:
+        self._job = job
+        self._geometry = geometry
+        self._rng = rng
+        self._should_stop = should_stop
+        self._stock = true_blank(job, geometry, rng)
+        self._tf_p_cut: dict[str, Placement] = {}
+
+    def setup(self, plan: PlannedSetup, *, last: bool) -> RehearsedSetup:
+        true = clamp(self._job, plan.setup, self._stock, self._geometry, self._rng)
+        right = true_offset(plan.setup, plan.holding, true, self._job.part.features, self._tf_p_cut)
+        offset = self._job.machine.offset(plan.setup.offset)
+        number = offset.number if offset else 1
+        machine = SimulatedMachine(
+            self._job.machine,
+            true.bodies,
+            {code.number: np.zeros(3) for code in self._job.machine.offsets} | {number: plan.wcs.m_offset.copy()},
+            self._rng,
+        )
+        outcome = Control(machine).run(plan.probing_text, self._should_stop)
+        found = machine.offsets[number].copy()
+        motions, touches = tuple(machine.motions), tuple(machine.touches)
+        hover = None if outcome.alarm else Control(machine).run(plan.hover_text, self._should_stop)
+        if not outcome.alarm:
+            self._cut(plan, true, found, last=last)
+        return RehearsedSetup(
+            plan.setup.name,
+            plan.setup.offset,
+            plan.wcs.m_offset,
+            right,
+            found,
+            (f"line {outcome.alarm_line}: {outcome.alarm}",) if outcome.alarm else (),
+            touches,
+            motions,
+            outcome.messages,
+            _hover_gap(hover, plan),
+            hover.alarm if hover else "",
+            true,
+        )
+
+    def _cut(self, plan: PlannedSetup, true: TrueSetup, found: Array, *, last: bool) -> None:
+        """From here on P is where this setup cut: m = found + R p - u_origin."""
+        matrix = plan.setup.orientation.matrix()
+        tf_m_cut = Placement(matrix, found - plan.wcs.u_origin)
+        tf_cut_p = tf_m_cut.inverse().after(true.tf_m_p)
+        self._tf_p_cut = {name: tf_cut_p.after(before) for name, before in self._tf_p_cut.items()}
+        for operation in plan.setup.operations:
+            self._tf_p_cut |= dict.fromkeys(operation.features, IDENTITY)
+        if not last:
+            self._cut_stock(plan, tf_cut_p)
+
+    def _cut_stock(self, plan: PlannedSetup, tf_cut_p: Placement) -> None:
+        stock = InProcessStock(tf_cut_p.moves(self._stock.solid), self._stock.raw_id)
+        low, high = stock.u_corners(plan.setup.orientation)
+        volumes = [
+            cut_volume(
+                self._geometry.fine,
+                self._geometry.fine_solid,
+                plan.setup.orientation,
+                operation,
+                self._job.part.features,
+                low,
+                high,
+            )
+            for operation in plan.setup.operations
+        ]
+        self._stock = cut(stock, [volume for volume in volumes if volume is not None])
+
+    def pairs(self) -> tuple[PairResult, ...]:
+        results = []
+        for feature in self._job.part.features:
+            partner = self._job.part.feature(feature.partner) if feature.partner else None
+            if partner is None or not {feature.name, partner.name} <= self._tf_p_cut.keys():
+                continue
+            at, other = np.array(feature.at.as_tuple()), np.array(partner.at.as_tuple())
+            really = self._tf_p_cut[feature.name](at) - self._tf_p_cut[partner.name](other)
+            x, y, z = (float(value) for value in really - (at - other))
+            results.append(PairResult(feature.name, partner.name, (x, y, z)))
+        return tuple(results)
+
+
+def _hover_gap(hover: Outcome | None, plan: PlannedSetup) -> float | None:
+    """What is left between the gauge block and the tip at the last stop (mm)."""
+    if hover is None or not hover.room_at_pauses:
+        return None
+    return hover.room_at_pauses[-1] - plan.setup.hover.block

@@ -1,0 +1,1 @@
+"""Files: jobs, part models, recovery copies and what was open last."""

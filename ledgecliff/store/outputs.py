@@ -1,0 +1,43 @@
+"""What leaves the program as files: programs and setup sheets."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.plan import Plan
+from ledgecliff.core.programs.text import file_stem
+
+from .atomic import WriteError, write_atomic
+
+
+def write_programs(plan: Plan, folder: Path) -> list[Path]:
+    """One probing and one hover-check program per setup; all texts are made before the first is written."""
+    texts: dict[str, str] = {}
+    for number, setup in enumerate(plan.job.setups):
+        stem = f"{number + 1:02d}-{file_stem(setup.name)}"
+        texts[f"{stem}-probe.ngc"] = plan.probing_text(number)
+        texts[f"{stem}-hover.ngc"] = plan.hover_text(number)
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise WriteError(f"'{folder}' cannot be made: {error.strerror}. Choose another folder.") from error
+    paths = []
+    for name, text in texts.items():
+        write_atomic(folder / name, text)
+        paths.append(folder / name)
+    return paths
+
+
+def write_sheet(plan: Plan, path: Path) -> Path:
+    """The setup sheet as HTML or PDF, by the ending of ``path``."""
+    from ledgecliff.sheets.setup_sheet import sheet_html, sheet_pdf  # slow to import
+
+    match path.suffix.lower():
+        case ".html" | ".htm":
+            write_atomic(path, sheet_html(plan))
+        case ".pdf":
+            write_atomic(path, sheet_pdf(plan))
+        case other:
+            raise InvalidValueError("sheet file", f"'{other or path.name}' is not .html or .pdf; name it so")
+    return path
