@@ -1,8 +1,7 @@
 """In-process stock: what is left of the blank after every setup, as a real solid.
 
-The solid lives in P.  Each operation becomes a *cut volume* (what it removes), computed in its
-setup's orientation from the part itself; the stock after a setup is the stock before it less the
-volumes of its operations.  Triangles that still come from the blank are known as raw.
+The solid lives in P.  What an operation removes follows from the part itself, seen in its setup's
+orientation.  Triangles that still come from the blank are known as raw.
 """
 
 from __future__ import annotations
@@ -17,7 +16,7 @@ import numpy as np
 
 from .frames import Array, Orientation, direction_vector
 from .model.part import Feature
-from .model.setup import Bore, Face, Operation, Outline, Seen, Setup
+from .model.setup import Bore, Face, Operation, Outline, Setup
 from .model.stock import Stock
 from .solids.geometry import FINE_DEFLECTION, Mesh, PartGeometry
 from .solids.shadow import outline, shadow
@@ -110,71 +109,76 @@ def stock_after(
     first = cuts[0][0]
     before = stock_after(stock, geometry, features, cuts[:-1]) if len(cuts) > 1 else blank(stock, geometry, first)
     orientation, operations = cuts[-1]
-    low, high = before.u_corners(orientation)
-    volumes = [
-        cut_volume(geometry.coarse, geometry.solid, orientation, operation, features, low, high)
-        for operation in operations
-    ]
-    return cut(before, [volume for volume in volumes if volume is not None])
+    return cut(before, geometry.coarse, geometry.solid, orientation, operations, features)
 
 
 def cuts_of(setups: Iterable[Setup]) -> tuple[tuple[Orientation, tuple[Operation, ...]], ...]:
     return tuple((setup.orientation, setup.operations) for setup in setups)
 
 
-def cut(before: InProcessStock, volumes: list[manifold3d.Manifold]) -> InProcessStock:
-    if not volumes:
-        return before
-    tools = manifold3d.Manifold.batch_boolean(volumes, manifold3d.OpType.Add)
-    return InProcessStock(before.solid - tools, before.raw_id)
+def cut(
+    before: InProcessStock,
+    mesh: Mesh,
+    part: manifold3d.Manifold,
+    orientation: Orientation,
+    operations: Iterable[Operation],
+    features: tuple[Feature, ...],
+) -> InProcessStock:
+    """``before`` less what the operations of one setup remove, in their order.
+
+    ``mesh`` and ``part`` are the finished part, coarse or fine.  A bore whose axis is not upright
+    in this setup cannot be cut and is left out (a finding says so).
+    """
+    matrix = orientation.matrix()
+    solid = transformed(before.solid, matrix)
+    for operation in operations:
+        solid = _cut_one(solid, mesh, part, orientation, operation, features)
+    return InProcessStock(transformed(solid, matrix.T), before.raw_id)
 
 
-def cut_volume(
+def _cut_one(
+    u_solid: manifold3d.Manifold,
     mesh: Mesh,
     part: manifold3d.Manifold,
     orientation: Orientation,
     operation: Operation,
     features: tuple[Feature, ...],
-    u_low: Array,
-    u_high: Array,
-) -> manifold3d.Manifold | None:
-    """What one operation removes, in P, over stock between ``u_low`` and ``u_high`` (3,).
-
-    ``mesh`` and ``part`` are the finished part, coarse or fine.  None when a bore's axis is not
-    upright in this setup, so that it cannot be cut (a finding says so).
-    """
-    matrix = orientation.matrix()
-    if isinstance(operation, Bore):
-        volume = _bore_volume(operation, orientation, features, u_low, u_high)
-        return None if volume is None else volume - part
-    return transformed(_u_volume(mesh, part, orientation, operation, u_low, u_high), matrix.T)
-
-
-def _u_volume(
-    mesh: Mesh,
-    part: manifold3d.Manifold,
-    orientation: Orientation,
-    operation: Face | Outline | Seen,
-    u_low: Array,
-    u_high: Array,
 ) -> manifold3d.Manifold:
+    """One operation in table-aligned part coordinates."""
     u_part = mesh.vertices @ orientation.matrix().T
     top, bottom = float(u_part[:, 2].max()), float(u_part[:, 2].min())
-    ceiling = max(float(u_high[2]), top) + _PROUD
-    floor = top + operation.leave if isinstance(operation, Face) else bottom - operation.below
-    wide_low = np.minimum(u_low, u_part.min(axis=0)) - _PROUD
-    wide_high = np.maximum(u_high, u_part.max(axis=0)) + _PROUD
-    slab = box((wide_low[0], wide_low[1], floor), (wide_high[0], wide_high[1], ceiling))
     if isinstance(operation, Face):
-        return slab
+        return _below(u_solid, top + operation.leave)
+    if isinstance(operation, Bore):
+        low, high = np.array(u_solid.bounding_box()).reshape(2, 3)
+        volume = _bore_volume(operation, mesh, orientation, features, bottom, low, high)
+        return u_solid if volume is None else u_solid - volume
+    floor = bottom - operation.below
+    above = _above(u_solid, floor)
+    if above.is_empty():
+        return u_solid
     if isinstance(operation, Outline):
-        return slab - outline(transformed(part, orientation.matrix()), floor - _PROUD, ceiling + _PROUD)
-    return slab - _shadow(mesh, orientation, min(floor, bottom) - _PROUD)
+        ceiling = float(u_solid.bounding_box()[5]) + _PROUD
+        kept = above ^ outline(transformed(part, orientation.matrix()), floor - _PROUD, ceiling)
+    else:
+        kept = above ^ _shadow(mesh, orientation, min(floor, bottom) - _PROUD)
+    below = _below(u_solid, floor)
+    return kept if below.is_empty() else kept + below
+
+
+def _below(u_solid: manifold3d.Manifold, height: float) -> manifold3d.Manifold:
+    return u_solid.trim_by_plane((0.0, 0.0, -1.0), -height)
+
+
+def _above(u_solid: manifold3d.Manifold, height: float) -> manifold3d.Manifold:
+    return u_solid.trim_by_plane((0.0, 0.0, 1.0), height)
 
 
 @lru_cache(maxsize=64)
 def _shadow(mesh: Mesh, orientation: Orientation, bottom: float) -> manifold3d.Manifold:
-    return shadow(Mesh(mesh.vertices @ orientation.matrix().T, mesh.triangles), bottom)
+    solid = shadow(Mesh(mesh.vertices @ orientation.matrix().T, mesh.triangles), bottom)
+    solid.status()  # solids are worked out when first asked; ask now, so that the cache keeps the result
+    return solid
 
 
 def bore_is_upright(feature: Feature, orientation: Orientation) -> bool:
@@ -182,14 +186,33 @@ def bore_is_upright(feature: Feature, orientation: Orientation) -> bool:
 
 
 def _bore_volume(
-    operation: Bore, orientation: Orientation, features: tuple[Feature, ...], u_low: Array, u_high: Array
+    operation: Bore,
+    mesh: Mesh,
+    orientation: Orientation,
+    features: tuple[Feature, ...],
+    bottom: float,
+    u_low: Array,
+    u_high: Array,
 ) -> manifold3d.Manifold | None:
     feature = next(feature for feature in features if feature.name == operation.on)
     if feature.diameter is None or not bore_is_upright(feature, orientation):
         return None
-    radius = feature.diameter / 2.0
-    facets = math.ceil(math.pi / math.acos(1.0 - FINE_DEFLECTION / radius) / 4.0) * 4
-    low, high = float(u_low[2]) - operation.beyond, float(u_high[2]) + _PROUD
     u_at = orientation.matrix() @ np.array(feature.at.as_tuple())
-    u_cylinder = manifold3d.Manifold.cylinder(high - low, radius, radius, facets).translate((u_at[0], u_at[1], low))
-    return transformed(u_cylinder, orientation.matrix().T)
+    section = _hole_section(mesh, orientation, bottom, (float(u_at[0]), float(u_at[1])), feature.diameter / 2.0)
+    low, high = float(u_low[2]) - operation.beyond, float(u_high[2]) + _PROUD
+    return manifold3d.Manifold.extrude(section, high - low).translate((0.0, 0.0, low))
+
+
+@lru_cache(maxsize=64)
+def _hole_section(
+    mesh: Mesh, orientation: Orientation, bottom: float, at: tuple[float, float], radius: float
+) -> manifold3d.CrossSection:
+    """The round hole as the part's own facets have it, so that no slivers stay between the two.
+
+    Where the part has no such hole all the way down, a circle of as many facets as the radius asks for.
+    """
+    facets = math.ceil(math.pi / math.acos(1.0 - FINE_DEFLECTION / radius) / 4.0) * 4
+    circle = manifold3d.CrossSection.circle(radius, facets).translate(at)
+    material = _shadow(mesh, orientation, bottom - _PROUD).slice(bottom - _PROUD / 2.0)
+    hole = manifold3d.CrossSection.circle(radius * 1.02, facets).translate(at) - material
+    return hole if 0.9 * circle.area() < hole.area() < 1.01 * circle.area() else circle

@@ -19,7 +19,7 @@ from ..model.job import Job
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
 from ..solids.geometry import PartGeometry
-from ..stock import InProcessStock, cut, cut_volume
+from ..stock import InProcessStock, cut
 from .interpreter import Control, Outcome
 from .machine import Motion, SimulatedMachine, TouchRecord
 from .world import IDENTITY, Placement, TrueSetup, clamp, true_blank, true_offset
@@ -173,20 +173,14 @@ class _Run:
 
     def _cut_stock(self, plan: PlannedSetup, tf_cut_p: Placement) -> None:
         stock = InProcessStock(tf_cut_p.moves(self._stock.solid), self._stock.raw_id)
-        low, high = stock.u_corners(plan.setup.orientation)
-        volumes = [
-            cut_volume(
-                self._geometry.fine,
-                self._geometry.fine_solid,
-                plan.setup.orientation,
-                operation,
-                self._job.part.features,
-                low,
-                high,
-            )
-            for operation in plan.setup.operations
-        ]
-        self._stock = cut(stock, [volume for volume in volumes if volume is not None])
+        self._stock = cut(
+            stock,
+            self._geometry.fine,
+            self._geometry.fine_solid,
+            plan.setup.orientation,
+            plan.setup.operations,
+            self._job.part.features,
+        )
 
     def pairs(self) -> tuple[PairResult, ...]:
         results = []

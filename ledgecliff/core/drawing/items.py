@@ -1,0 +1,122 @@
+"""What a drawing is made of.  Coordinates are millimetres in the view: x right, y up.
+
+``source`` links a thing on the drawing to the tape's lines and to the fields; it is empty where
+nothing hangs on it.  Styles are names; the theme of whoever paints gives them colour and width.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+Point2 = tuple[float, float]
+Line = Literal["visible", "hidden", "holding", "phantom", "center", "thin", "approach", "search"]
+Surface = Literal["raw", "finished", "jaw", "parallel"]
+Anchor = Literal["left", "centre", "right"]
+
+
+@dataclass(frozen=True)
+class Stroke:
+    """A polyline."""
+
+    points: tuple[Point2, ...]
+    line: Line
+    source: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Lines:
+    """Many separate straight lines of one style: ``segments`` (N, 2, 2), start and end points."""
+
+    segments: NDArray[np.float64]
+    line: Line
+    source: str = ""
+
+
+@dataclass(frozen=True)
+class Fill:
+    """A region by its rings, filled by the even-odd rule."""
+
+    rings: tuple[tuple[Point2, ...], ...]
+    surface: Surface
+
+
+@dataclass(frozen=True)
+class Label:
+    """Words at a place; ``quiet`` ones may be left out where there is no room."""
+
+    at: Point2
+    text: str
+    anchor: Anchor = "left"
+    source: str = ""
+    quiet: bool = True
+
+
+@dataclass(frozen=True)
+class Dimension:
+    """A distance between two places, shown along x or y.
+
+    ``lane`` counts from 1 outward on its side: ``below``, ``left`` or ``right`` of the view.
+    ``mm`` is what is written.
+    """
+
+    start: Point2
+    end: Point2
+    mm: float
+    side: Literal["below", "left", "right"]
+    lane: int = 1
+    source: str = ""
+    signed: bool = False
+
+
+@dataclass(frozen=True)
+class Zero:
+    """The WCS mark with the letters of the two axes that lie in the view."""
+
+    at: Point2
+    letters: tuple[str, str]
+
+
+@dataclass(frozen=True)
+class Ball:
+    """The probe's ball at a contact, its number, and where its search begins and ends at latest."""
+
+    at: Point2
+    radius: float
+    number: int
+    start: Point2
+    end: Point2
+    source: str = ""
+
+
+@dataclass(frozen=True)
+class Rung:
+    """One height beside the front view: where it is in the view, what it reads, what it is."""
+
+    y: float
+    mm: float
+    text: str
+    source: str = ""
+
+
+@dataclass(frozen=True)
+class Ladder:
+    """Heights read off beside the view; whoever paints spreads the words so that none overlap."""
+
+    rungs: tuple[Rung, ...]
+
+
+Item = Stroke | Lines | Fill | Label | Dimension | Zero | Ball | Ladder
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """One view.  ``low`` and ``high`` bound what is drawn, dimensions aside."""
+
+    name: str
+    items: tuple[Item, ...]
+    low: Point2
+    high: Point2

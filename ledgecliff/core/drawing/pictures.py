@@ -1,0 +1,96 @@
+"""Small slanted pictures of scenes, for the route: shaded faces and drawn edges.
+
+The result holds numbers, not colours: which kind of face is at every pixel and how much light it
+gets, and the visible edges in pixel coordinates.  Whoever shows it brings the colours.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..frames import Orientation
+from ..plan import Plan, Scene, SetupPlan
+from ..solids.geometry import Mesh
+from .bodies import Solid, part_solid, setup_solids, stock_solid
+from .items import Point2
+from .projection import drawn_edges, face_normals, slanted, split_by_sight
+from .raster import NOTHING, depth_buffer
+
+_VIEW = slanted(28.0, 33.0)
+#: Light from the upper left, a little towards the eye; view coordinates.
+_LIGHT = np.array([-0.35, 0.75, 0.56])
+_EMPTY = 255
+
+
+@dataclass(frozen=True, eq=False)
+class Picture:
+    """``kind`` (H, W) uint8, 255 where nothing is; ``light`` (H, W) 0 to 1; row 0 at the top.
+
+    ``edges`` (N, 2, 2) are in pixels, x to the right and y down; ``mark`` is where the WCS zero lies.
+    """
+
+    kind: NDArray[np.uint8]
+    light: NDArray[np.float64]
+    edges: NDArray[np.float64]
+    mark: Point2 | None
+
+
+def picture(solids: tuple[Solid, ...], width: int, height: int, zero: bool) -> Picture:
+    """Solids in scene coordinates, fitted into ``width`` x ``height`` pixels."""
+    corners = [solid.mesh.vertices[solid.mesh.triangles] @ _VIEW.T for solid in solids]
+    normals = [face_normals(solid.mesh) @ _VIEW.T for solid in solids]
+    kinds = np.concatenate([solid.kinds for solid in solids])
+    corner, normal = np.concatenate(corners), np.concatenate(normals)
+    facing = normal[:, 2] > 1e-6
+    corner, normal, kinds = corner[facing], normal[facing], kinds[facing]
+    flat = corner[:, :, :2].reshape(-1, 2)
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    pitch = float(max((high[0] - low[0]) / (width - 3), (high[1] - low[1]) / (height - 3)))
+    middle = (low + high) / 2.0
+    low = middle - pitch * np.array([width - 2, height - 2]) / 2.0
+    high = middle + pitch * np.array([width - 2, height - 2]) / 2.0
+    buffer = depth_buffer(corner, low, high, pitch)
+    nothing = buffer.triangle == NOTHING
+    light = np.clip(normal @ _LIGHT, 0.0, 1.0)
+    kind = np.where(nothing, _EMPTY, kinds[buffer.triangle]).astype(np.uint8)
+    edges = np.concatenate([split_by_sight(*drawn_edges(solid.mesh, _VIEW), buffer)[0] for solid in solids])
+    rows = buffer.depth.shape[0]
+    to_pixel, start = np.array([1.0, -1.0]) / pitch, np.array([0.0, float(rows)])
+
+    return Picture(
+        kind[::-1],
+        np.where(nothing, 0.0, light[buffer.triangle])[::-1],
+        (edges - low) * to_pixel + start,
+        _point(-low * to_pixel + start) if zero else None,
+    )
+
+
+def _point(place: NDArray[np.float64]) -> Point2:
+    return (float(place[0]), float(place[1]))
+
+
+@lru_cache(maxsize=96)
+def _setup_picture(setup: SetupPlan, width: int, height: int) -> Picture:
+    return picture(setup_solids(setup, after=True), width, height, zero=True)
+
+
+@lru_cache(maxsize=16)
+def _part_picture(mesh: Mesh, orientation: Orientation, width: int, height: int) -> Picture:
+    solid = part_solid(mesh, orientation.matrix(), np.zeros(3))
+    return picture((solid,), width, height, zero=False)
+
+
+def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture | None:
+    """The picture of a scene in pixels; None for a turn, which is drawn as its axis."""
+    orientation = plan.job.setups[0].orientation
+    if scene.kind == "setup" and scene.setup is not None:
+        return _setup_picture(plan.setups[scene.setup], width, height)
+    if scene.kind == "stock":
+        return picture((stock_solid(plan.blank, orientation.matrix(), np.zeros(3)),), width, height, zero=False)
+    if scene.kind == "finished":
+        return _part_picture(plan.geometry.coarse, orientation, width, height)
+    return None

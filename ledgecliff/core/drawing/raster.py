@@ -1,0 +1,96 @@
+"""A depth buffer in NumPy: which triangle is nearest at every pixel of a parallel view.
+
+It decides which stretches of the drawn edges are hidden and shades the small pictures of the
+route.  All triangles are filled at once, row by row: rows first, then the pixels of every row.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..frames import Array
+
+NOTHING = -1
+
+
+@dataclass(frozen=True, eq=False)
+class DepthBuffer:
+    """``depth`` (H, W), larger is nearer; ``triangle`` (H, W), index or NOTHING.  Row 0 is lowest."""
+
+    low: Array
+    pitch: float
+    depth: Array
+    triangle: NDArray[np.int64]
+
+    def depth_at(self, x: Array, y: Array) -> Array:
+        """Depth (N,) at view places (N,); minus infinity where nothing is."""
+        height, width = self.depth.shape
+        column = np.clip(((x - self.low[0]) / self.pitch).astype(np.int64), 0, width - 1)
+        row = np.clip(((y - self.low[1]) / self.pitch).astype(np.int64), 0, height - 1)
+        depth: Array = self.depth[row, column]
+        return depth
+
+
+def depth_buffer(corners: Array, low: Array, high: Array, pitch: float) -> DepthBuffer:
+    """Fills triangles ``corners`` (T, 3, 3), view x, y and depth in mm, into pixels of ``pitch`` mm."""
+    width, height = (np.maximum(np.ceil((high - low) / pitch), 1)).astype(np.int64) + 1
+    depth = np.full(height * width, -np.inf)
+    triangle = np.full(height * width, NOTHING, dtype=np.int64)
+    place, z_there, which = _pixels(corners, low, pitch, int(width), int(height))
+    np.maximum.at(depth, place, z_there)
+    nearest = z_there >= depth[place]
+    triangle[place[nearest]] = which[nearest]
+    return DepthBuffer(low, pitch, depth.reshape(height, width), triangle.reshape(height, width))
+
+
+def _spread(first: NDArray[np.int64], count: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """For every k the whole numbers first[k] .. first[k] + count[k] - 1, and k beside each."""
+    owner = np.repeat(np.arange(len(count)), count)
+    within = np.arange(len(owner)) - np.repeat(np.cumsum(count) - count, count)
+    return first[owner] + within, owner
+
+
+def _pixels(
+    corners: Array, low: Array, pitch: float, width: int, height: int
+) -> tuple[NDArray[np.int64], Array, NDArray[np.int64]]:
+    """Flat pixel number, depth and triangle of every pixel centre that any triangle covers."""
+    x = (corners[:, :, 0] - low[0]) / pitch - 0.5
+    y = (corners[:, :, 1] - low[1]) / pitch - 0.5
+    z = corners[:, :, 2]
+    bottom = np.clip(np.ceil(y.min(axis=1)), 0, height).astype(np.int64)
+    top = np.clip(np.floor(y.max(axis=1)), -1, height - 1).astype(np.int64)
+    row, k = _spread(bottom, np.maximum(top - bottom + 1, 0))
+    left, right = _crossings(x[k], y[k], row.astype(float))
+    first = np.clip(np.ceil(left), 0, width).astype(np.int64)
+    last = np.clip(np.floor(right), -1, width - 1).astype(np.int64)
+    column, span = _spread(first, np.maximum(last - first + 1, 0))
+    which, rows = k[span], row[span]
+    slope_x, slope_y, base = _planes(x, y, z)
+    depth = slope_x[which] * column + slope_y[which] * rows + base[which]
+    return rows * width + column, depth, which
+
+
+def _crossings(x: Array, y: Array, row: Array) -> tuple[Array, Array]:
+    """Where the horizontal line of each row enters and leaves its triangle."""
+    left, right = np.full(len(row), np.inf), np.full(len(row), -np.inf)
+    for a, b in ((0, 1), (1, 2), (2, 0)):
+        rise = y[:, b] - y[:, a]
+        share = np.divide(row - y[:, a], rise, out=np.full(len(row), np.nan), where=rise != 0.0)
+        crosses = (share >= 0.0) & (share <= 1.0)
+        at = x[:, a] + share * (x[:, b] - x[:, a])
+        left = np.where(crosses & (at < left), at, left)
+        right = np.where(crosses & (at > right), at, right)
+    return left, right
+
+
+def _planes(x: Array, y: Array, z: Array) -> tuple[Array, Array, Array]:
+    """Depth as slope_x * column + slope_y * row + base, per triangle."""
+    ux, uy, uz = x[:, 1] - x[:, 0], y[:, 1] - y[:, 0], z[:, 1] - z[:, 0]
+    vx, vy, vz = x[:, 2] - x[:, 0], y[:, 2] - y[:, 0], z[:, 2] - z[:, 0]
+    across = ux * vy - uy * vx
+    safe = np.where(np.abs(across) < 1e-12, np.inf, across)
+    slope_x, slope_y = (uz * vy - uy * vz) / safe, (ux * vz - uz * vx) / safe
+    return slope_x, slope_y, z[:, 0] - slope_x * x[:, 0] - slope_y * y[:, 0]
