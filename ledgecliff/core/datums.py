@@ -14,7 +14,7 @@ import numpy as np
 from .frames import AXES, Array, Axis, Orientation
 from .holding import Holding
 from .model.part import Feature
-from .model.setup import AxisDatum, Datum
+from .model.setup import SOURCES, AxisDatum, Datum, DatumSource
 from .tapes import Tape, TapeLine, heading, note
 
 _SIDES = {"x": ("left", "right"), "y": ("front", "back")}
@@ -99,3 +99,29 @@ def coordinate_tape(feature: Feature, wcs: Wcs, setup_name: str) -> Tape:
         ]
     lines.append(note(wcs.orientation.in_shop_words()))
     return Tape(feature.name, f"in {setup_name}", tuple(lines))
+
+
+@dataclass(frozen=True)
+class DatumChoice:
+    """One thing an axis' zero can be taken from, with its words for a list."""
+
+    words: str
+    source: DatumSource
+    feature: str | None = None
+
+
+def datum_choices(axis: Axis, features: tuple[Feature, ...]) -> tuple[DatumChoice, ...]:
+    """What can be offered for the zero of ``axis``: every source that fits, and every round feature."""
+    plain = [
+        DatumChoice(datum_words(axis, AxisDatum(source=source)), source)
+        for source in SOURCES[axis]
+        if source != "feature"
+    ]
+    if axis == "z":
+        return tuple(plain)
+    round_ones = [
+        DatumChoice(feature.name, "feature", feature.name)
+        for feature in features
+        if feature.is_round() and feature.kind != "edge break"
+    ]
+    return (*plain, *round_ones)

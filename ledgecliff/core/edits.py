@@ -11,7 +11,7 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from .errors import InvalidValueError
-from .frames import Axis, orientation_from_matrix, rotation
+from .frames import Axis, Orientation, PartDirection, Turn, orientation_from_matrix, rotation
 from .model.job import Job
 from .model.setup import SOURCES, AxisDatum, DatumSource
 
@@ -80,3 +80,19 @@ def turn_setup(job: Job, setup: int, axis: Axis, angle_deg: float) -> Job:
     before = job.setups[setup - 1].orientation.matrix()
     after = orientation_from_matrix(rotation(axis, angle_deg) @ before)
     return set_value(job, ("setups", setup, "orientation"), after)
+
+
+def turn_words(axis: Axis, angle_deg: float) -> str:
+    """How a turn by quarter turns about a machine axis is called."""
+    start = Orientation()
+    return Turn(start, orientation_from_matrix(rotation(axis, angle_deg) @ start.matrix())).in_shop_words()
+
+
+def orient_setup(job: Job, setup: int, up: PartDirection | None = None, right: PartDirection | None = None) -> Job:
+    """Another way for the part to lie.  A right direction that the new up direction rules out gives
+    way to the part direction that lay up before."""
+    now = job.setups[setup].orientation
+    up, right = up or now.up, right or now.right
+    if up[1] == right[1]:
+        right = now.up
+    return set_value(job, ("setups", setup, "orientation"), Orientation(up=up, right=right))

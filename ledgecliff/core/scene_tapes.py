@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
+from .datums import coordinate_tape, datum_words
 from .frames import AXES, Axis, Turn
 from .model.machine import Probe
-from .plan import Plan, SetupPlan
+from .plan import Plan, Scene, SetupPlan
 from .probing.touches import Step, Touch
 from .simulator.machine import TouchRecord
-from .simulator.rehearsal import RehearsedSetup
+from .simulator.rehearsal import Rehearsal, RehearsedSetup
 from .tapes import Tape, TapeLine, heading, note
 
 
@@ -121,8 +122,6 @@ def datum_tape(setup: SetupPlan) -> Tape:
 
 
 def _source(setup: SetupPlan, axis: Axis) -> str:
-    from .datums import datum_words
-
     return datum_words(axis, setup.setup.datum.axis(axis))
 
 
@@ -200,3 +199,20 @@ def _step_lines(step: Step, touches: list[TouchRecord], probe: Probe, result: Re
         lines.append(TapeLine("  must read, −", -setting.should_read))
         lines.append(TapeLine(f"{result.offset} {setting.axis.upper()}", found - setting.should_read, "total", "wcs"))
     return lines
+
+
+def scene_tape(plan: Plan, scene: Scene, lens: str, rehearsal: Rehearsal | None, picked: str) -> Tape:
+    """The tape that goes with what the stage shows; a picked feature shows its coordinates instead."""
+    if scene.kind == "turn" and scene.setup is not None:
+        return turn_tape(plan, scene.setup)
+    if scene.kind != "setup" or scene.setup is None:
+        return stock_tape(plan) if scene.kind == "stock" else finished_tape(plan)
+    setup = plan.setups[scene.setup]
+    feature = plan.job.part.feature(picked)
+    if feature is not None:
+        return coordinate_tape(feature, setup.wcs, setup.setup.name)
+    if lens in ("rehearse", "release") and rehearsal is not None:
+        return rehearsed_tape(setup, rehearsal.setups[scene.setup], plan.job.machine.probe, rehearsal.seed)
+    if lens == "probe":
+        return probing_tape(setup, plan.job.machine.probe)
+    return holding_tape(setup) if lens == "hold" else datum_tape(setup)

@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 
 from ..frames import Array, Orientation, Turn
-from ..plan import Plan, SetupPlan
+from ..plan import Plan, Scene, SetupPlan
 from ..solids.geometry import Mesh
 from ..stock import InProcessStock
 from .bodies import KINDS, Solid, block_solid, part_solid, setup_solids, stock_solid
@@ -301,3 +301,12 @@ def _turn_axis(turn: Turn, low: Point2, high: Point2) -> Iterable[Item]:
     elif abs(axis[1]) > 0.999:
         yield Stroke(((middle[0], low[1] - 10.0), (middle[0], high[1] + 10.0)), line, "turn-axis")
         yield Label((middle[0] + 2.0, high[1] + 10.0), "Y", quiet=False)
+
+
+def scene_views(plan: Plan, scene: Scene, lens: Lens) -> Views:
+    """The two drawings of a scene; ``lens`` matters to setups only."""
+    if scene.kind == "setup" and scene.setup is not None:
+        return setup_views(plan.setups[scene.setup], lens)
+    if scene.kind == "turn" and scene.setup is not None:
+        return turn_views(plan, scene.setup)
+    return stock_views(plan) if scene.kind == "stock" else finished_views(plan)

@@ -1,0 +1,1 @@
+"""The window: shows what the core computed and sends edits back as commands."""

@@ -1,0 +1,110 @@
+"""The stage's drawing board: two views one above the other, to one scale, sharing X."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from ledgecliff.core.drawing.items import Drawing, Point2
+from ledgecliff.core.quantities import Unit
+
+from .drawing_painter import DrawingPainter, Placing, room_needed
+from .theme import Theme, font
+
+_MARGIN = 14
+_TITLE = 20
+
+
+class Canvas(QWidget):
+    """Shows a pair of drawings; a click on what has a source picks it."""
+
+    picked = Signal(str)
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("paper")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Drawing of the scene, plan view and front view")
+        self.theme = theme
+        self.unit: Unit = "mm"
+        self.picked_source = ""
+        self.drawings: tuple[Drawing, ...] = ()
+        self.targets: list[tuple[QRectF, str]] = []
+        #: The ball during a rehearsal: its centre in the WCS, its radius, and the way behind it.
+        self._ball: tuple[Point2, Point2, float] | None = None
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(320, 260)
+
+    def show_drawings(self, drawings: tuple[Drawing, ...]) -> None:
+        self.drawings = drawings
+        self._ball = None
+        self.update()
+
+    def show_ball(self, plan_at: Point2, front_at: Point2, radius: float) -> None:
+        self._ball = (plan_at, front_at, radius)
+        self.update()
+
+    def hide_ball(self) -> None:
+        self._ball = None
+        self.update()
+
+    def placings(self) -> list[Placing]:
+        """Where each drawing goes: the largest common scale at which both fit."""
+        if not self.drawings:
+            return []
+        rooms = [room_needed(drawing) for drawing in self.drawings]
+        left, right = max(room[0] for room in rooms) + _MARGIN, max(room[1] for room in rooms) + _MARGIN
+        below = [room[2] for room in rooms]
+        low_x = min(drawing.low[0] for drawing in self.drawings)
+        high_x = max(drawing.high[0] for drawing in self.drawings)
+        heights = [drawing.high[1] - drawing.low[1] for drawing in self.drawings]
+        free_y = self.height() - sum(below) - len(heights) * (_TITLE + _MARGIN) - _MARGIN
+        free_x = self.width() - left - right
+        scale = max(min(free_x / max(high_x - low_x, 1e-6), free_y / max(sum(heights), 1e-6)), 0.05)
+        x = left + (free_x - (high_x - low_x) * scale) / 2.0 - low_x * scale
+        spare = max(free_y - sum(heights) * scale, 0.0) / (len(heights) + 1)
+        placings, top = [], float(_MARGIN)
+        for drawing, height, under in zip(self.drawings, heights, below, strict=True):
+            top += _TITLE + spare
+            bottom = top + height * scale
+            placings.append(Placing(scale, x, bottom + drawing.low[1] * scale))
+            top = bottom + under + _MARGIN
+        return placings
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), self.theme.color("paper"))
+        self.targets = []
+        for k, (drawing, placing) in enumerate(zip(self.drawings, self.placings(), strict=True)):
+            top = placing.point((0.0, drawing.high[1])).y()
+            painter.setFont(font(12))
+            painter.setPen(self.theme.color("quiet"))
+            painter.drawText(QPointF(_MARGIN, max(top - 6.0, 14.0)), drawing.name)
+            paint = DrawingPainter(painter, self.theme, self.unit, self.picked_source)
+            paint.paint(drawing, placing)
+            self.targets += paint.targets
+            if self._ball is not None:
+                self._paint_ball(painter, placing, self._ball[k], self._ball[2])
+        painter.end()
+
+    def _paint_ball(self, painter: QPainter, placing: Placing, at: Point2, radius: float) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(self.theme.pen("search"))
+        painter.setBrush(self.theme.color("accent"))
+        size = max(radius * placing.scale, 4.0)
+        painter.drawEllipse(placing.point(at), size, size)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _source_at(self, at: QPointF) -> str:
+        return next((source for box, source in reversed(self.targets) if box.contains(at)), "")
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.picked.emit(self._source_at(event.position()))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        over = bool(self._source_at(event.position()))
+        self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)

@@ -1,0 +1,299 @@
+"""Paints a ``Drawing`` with Qt.  It decides pixels; what there is to draw was decided in the core."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+
+from ledgecliff.core.drawing.items import (
+    Ball,
+    Dimension,
+    Drawing,
+    Fill,
+    Label,
+    Ladder,
+    Lines,
+    Point2,
+    Stroke,
+    Zero,
+)
+from ledgecliff.core.quantities import Unit, format_length
+
+from .theme import Theme, font
+
+#: Room for one lane of dimensions, below and beside a view (pixels).
+LANE_BELOW, LANE_BESIDE = 26, 62
+#: Room for the words of the ladder right of a front view (pixels).
+LADDER_ROOM = 190
+_ARROW = 7.0
+_ROW = 17.0
+
+
+@dataclass(frozen=True)
+class Placing:
+    """Millimetres of the view to pixels: scale, and where the view's (0, 0) lies."""
+
+    scale: float
+    x: float
+    y: float
+
+    def point(self, at: Point2) -> QPointF:
+        return QPointF(self.x + at[0] * self.scale, self.y - at[1] * self.scale)
+
+
+def room_needed(drawing: Drawing) -> tuple[int, int, int]:
+    """Pixels that dimensions and ladder take left, right and below."""
+    dimensions = [item for item in drawing.items if isinstance(item, Dimension)]
+
+    def lanes(side: str) -> int:
+        return max((item.lane for item in dimensions if item.side == side), default=0)
+
+    right = lanes("right") * LANE_BESIDE
+    if any(isinstance(item, Ladder) for item in drawing.items):
+        right = max(right, LADDER_ROOM)
+    return lanes("left") * LANE_BESIDE, right, lanes("below") * LANE_BELOW
+
+
+class DrawingPainter:
+    """Paints one drawing; afterwards ``targets`` tells which source lies where."""
+
+    def __init__(self, painter: QPainter, theme: Theme, unit: Unit, picked: str) -> None:
+        self._painter = painter
+        self._theme = theme
+        self._unit = unit
+        self._picked = picked
+        self._placing = Placing(1.0, 0.0, 0.0)
+        self._drawing: Drawing | None = None
+        self.targets: list[tuple[QRectF, str]] = []
+
+    def paint(self, drawing: Drawing, placing: Placing) -> None:
+        self._drawing, self._placing = drawing, placing
+        painter = self._painter
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(font(12))
+        for item in drawing.items:
+            match item:
+                case Fill():
+                    self._fill(item)
+                case Lines():
+                    self._lines(item)
+                case Stroke():
+                    self._stroke(item)
+                case Label():
+                    self._label(item)
+                case Dimension():
+                    self._dimension(item)
+                case Zero():
+                    self._zero(item)
+                case Ball():
+                    self._ball(item)
+                case Ladder():
+                    self._ladder(item)
+        painter.restore()
+
+    def _is_picked(self, source: str) -> bool:
+        return bool(source) and source == self._picked
+
+    def _fill(self, item: Fill) -> None:
+        path = QPainterPath()
+        path.setFillRule(Qt.FillRule.OddEvenFill)
+        for ring in item.rings:
+            path.addPolygon(QPolygonF([self._placing.point(at) for at in ring]))
+            path.closeSubpath()
+        tint, hatch = self._theme.surface(item.surface)
+        self._painter.fillPath(path, tint)
+        if hatch is not None:
+            self._painter.fillPath(path, hatch)
+
+    def _lines(self, item: Lines) -> None:
+        scale, x, y = self._placing.scale, self._placing.x, self._placing.y
+        self._painter.setPen(self._theme.pen(item.line, picked=self._is_picked(item.source)))
+        self._painter.drawLines(
+            [
+                QLineF(x + ax * scale, y - ay * scale, x + bx * scale, y - by * scale)
+                for (ax, ay), (bx, by) in item.segments.tolist()
+            ]
+        )
+
+    def _stroke(self, item: Stroke) -> None:
+        self._painter.setPen(self._theme.pen(item.line, picked=self._is_picked(item.source)))
+        self._painter.setBrush(Qt.BrushStyle.NoBrush)
+        points = [self._placing.point(at) for at in item.points]
+        self._painter.drawPolyline(points)
+
+    def _label(self, item: Label) -> None:
+        at = self._placing.point(item.at)
+        width = QFontMetricsF(self._painter.font()).horizontalAdvance(item.text)
+        left = at.x() - {"left": 0.0, "centre": width / 2.0, "right": width}[item.anchor]
+        self._words(QRectF(left, at.y() - 8.0, width, 16.0), item.text, item.source, boxed=True)
+
+    def _words(self, box: QRectF, text: str, source: str, *, boxed: bool) -> None:
+        """Text in ``box``, on a patch of paper so that lines below do not run through it."""
+        painter, theme = self._painter, self._theme
+        picked = self._is_picked(source)
+        if boxed or picked:
+            patch = theme.color("accent_soft" if picked else "paper")
+            patch.setAlpha(255 if picked else 225)
+            painter.fillRect(box.adjusted(-3, 0, 3, 0), patch)
+        painter.setPen(theme.color("ink"))
+        painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextDontClip), text)
+        if source:
+            self.targets.append((box.adjusted(-4, -3, 4, 3), source))
+
+    def _dimension(self, item: Dimension) -> None:
+        assert self._drawing is not None, "paint sets it"
+        text = format_length(item.mm, self._unit, sign=item.signed)
+        width = QFontMetricsF(self._painter.font()).horizontalAdvance(text) + 2.0
+        start, end = self._placing.point(item.start), self._placing.point(item.end)
+        low, high = self._placing.point(self._drawing.low), self._placing.point(self._drawing.high)
+        if item.side == "below":
+            y = low.y() + item.lane * LANE_BELOW - 8.0
+            a, b = QPointF(start.x(), y), QPointF(end.x(), y)
+            middle = QPointF((a.x() + b.x()) / 2.0, y)
+        else:
+            x = (
+                low.x() - item.lane * LANE_BESIDE + 26.0
+                if item.side == "left"
+                else high.x() + item.lane * LANE_BESIDE - 26.0
+            )
+            a, b = QPointF(x, start.y()), QPointF(x, end.y())
+            middle = QPointF(x, (a.y() + b.y()) / 2.0)
+        thin = self._theme.pen("thin")
+        self._painter.setPen(thin)
+        self._painter.drawLine(start, a)
+        self._painter.drawLine(end, b)
+        self._painter.setPen(self._theme.pen("holding", picked=self._is_picked(item.source)))
+        room = QLineF(a, b).length()
+        needed = width + 3 * _ARROW if item.side == "below" else 16.0 + 3 * _ARROW
+        if room >= needed:
+            self._painter.drawLine(a, b)
+            self._arrow(a, b)
+            self._arrow(b, a)
+        else:
+            # Too narrow for arrows inside: they point from outside, the number stands beside.
+            outward = QLineF(a, b)
+            outward.setLength(max(room, 0.1))
+            step = outward.unitVector()
+            step.setLength(2.5 * _ARROW)
+            before = QPointF(a.x() - step.dx(), a.y() - step.dy())
+            after = QPointF(b.x() + step.dx(), b.y() + step.dy())
+            self._painter.drawLine(before, after)
+            self._arrow(a, before)
+            self._arrow(b, after)
+            if item.side == "below":
+                middle = QPointF(after.x() + width / 2.0 + 2.0, after.y())
+            else:
+                top = before if before.y() < after.y() else after
+                middle = QPointF(top.x(), top.y() - 9.0)
+        self._words(QRectF(middle.x() - width / 2.0, middle.y() - 8.0, width, 16.0), text, item.source, boxed=True)
+
+    def _arrow(self, tip: QPointF, towards: QPointF) -> None:
+        """A slim filled head at ``tip`` whose shaft runs ``towards`` the other point."""
+        along = QLineF(tip, towards)
+        if along.length() < 0.5:
+            return
+        along.setLength(_ARROW)
+        side = along.normalVector()
+        side.setLength(2.0)
+        head = QPolygonF(
+            [
+                tip,
+                QPointF(along.p2().x() + side.dx(), along.p2().y() + side.dy()),
+                QPointF(along.p2().x() - side.dx(), along.p2().y() - side.dy()),
+            ]
+        )
+        self._painter.setBrush(self._painter.pen().color())
+        self._painter.drawPolygon(head)
+        self._painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _zero(self, item: Zero) -> None:
+        """Our own mark: a ring quartered by two letters' arrows, the near quarter filled."""
+        painter, theme = self._painter, self._theme
+        at, color = self._placing.point(item.at), theme.color("zero")
+        painter.setPen(QPen(color, 2.0))
+        for dx, dy, letter in ((34.0, 0.0, item.letters[0]), (0.0, -34.0, item.letters[1])):
+            tip = QPointF(at.x() + dx, at.y() + dy)
+            painter.drawLine(at, tip)
+            self._arrow(tip, at)
+            box = QRectF(tip.x() - 7 + (11 if dx else 0), tip.y() - 8 - (11 if dy else 0), 14, 16)
+            patch = theme.color("paper")
+            patch.setAlpha(210)
+            painter.fillRect(box, patch)
+            painter.setFont(font(12, bold=True))
+            painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), letter)
+            painter.setFont(font(12))
+        painter.setBrush(theme.color("paper"))
+        painter.drawEllipse(at, 6.0, 6.0)
+        painter.setBrush(color)
+        painter.drawPie(QRectF(at.x() - 6, at.y() - 6, 12, 12), 180 * 16, 90 * 16)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        self.targets.append((QRectF(at.x() - 9, at.y() - 9, 18, 18), "wcs"))
+
+    def _ball(self, item: Ball) -> None:
+        painter, theme = self._painter, self._theme
+        at, start, end = (self._placing.point(p) for p in (item.at, item.start, item.end))
+        picked = self._is_picked(item.source)
+        painter.setPen(theme.pen("approach", picked=picked))
+        painter.drawLine(start, end)
+        painter.setPen(theme.pen("search", picked=picked))
+        painter.drawLine(start, at)
+        if QLineF(start, at).length() > 2.0:
+            self._arrow(at, start)
+        radius = max(item.radius * self._placing.scale, 3.0)
+        painter.setBrush(theme.color("accent_soft" if picked else "paper"))
+        painter.drawEllipse(at, radius, radius)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        # The number stands on the far side from the surface, clear of the ball.
+        along = QLineF(at, start)
+        along.setLength(radius + 9.0)
+        box = QRectF(along.p2().x() - 6.0, along.p2().y() - 16.0, 12.0, 15.0)
+        self._words(box, str(item.number), item.source, boxed=True)
+        self.targets.append((QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius), item.source))
+
+    def _ladder(self, item: Ladder) -> None:
+        """Heights as words right of the view, spread so that no two overlap, led to their height."""
+        assert self._drawing is not None, "paint sets it"
+        painter, theme = self._painter, self._theme
+        edge = self._placing.point(self._drawing.high).x() + 8.0
+        rungs = sorted(item.rungs, key=lambda rung: -rung.y)
+        wanted = [self._placing.point((0.0, rung.y)).y() for rung in rungs]
+        rows = _spread(wanted, _ROW)
+        metrics = QFontMetricsF(painter.font())
+        for rung, height, row in zip(rungs, wanted, rows, strict=True):
+            picked = self._is_picked(rung.source)
+            painter.setPen(theme.pen("thin", picked=picked))
+            painter.drawLine(QPointF(edge - 6.0, height), QPointF(edge + 4.0, height))
+            painter.drawLine(QPointF(edge + 4.0, height), QPointF(edge + 16.0, row))
+            number = format_length(rung.mm, self._unit, sign=True)
+            box = QRectF(edge + 18.0, row - _ROW / 2.0, LADDER_ROOM - 28.0, _ROW)
+            if picked:
+                painter.fillRect(box, theme.color("accent_soft"))
+            painter.setPen(theme.color("ink"))
+            column = metrics.horizontalAdvance("−000.0000")
+            painter.drawText(
+                QRectF(box.left(), box.top(), column, _ROW),
+                int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), number,
+            )  # fmt: skip
+            painter.setPen(theme.color("quiet"))
+            painter.drawText(
+                QRectF(box.left() + column + 7.0, box.top(), box.width() - column - 7.0, _ROW),
+                int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextDontClip), rung.text,
+            )  # fmt: skip
+            self.targets.append((box, rung.source))
+
+
+def _spread(wanted: list[float], row: float) -> list[float]:
+    """Rows at least ``row`` apart, in order, as near to ``wanted`` (rising) as that allows."""
+    groups: list[tuple[float, int]] = []
+    for value in wanted:
+        groups.append((value, 1))
+        # Groups that would overlap join and settle about their common middle.
+        while len(groups) > 1:
+            (a, m), (b, n) = groups[-2:]
+            if b - (n - 1) * row / 2 - (a + (m - 1) * row / 2) >= row:
+                break
+            groups[-2:] = [((a * m + b * n) / (m + n), m + n)]
+    return [middle + (k - (count - 1) / 2) * row for middle, count in groups for k in range(count)]

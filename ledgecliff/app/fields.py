@@ -1,0 +1,209 @@
+"""Fields: values edited where they stand, in any unit, with what was understood beside them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QWidget
+
+from ledgecliff.core.edits import path_words, value_at
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.model.base import Size
+from ledgecliff.core.quantities import format_length, parse_feed, parse_length
+
+from .document import Document
+from .field_table import FieldSpec
+
+
+def _restyle(widget: QWidget) -> None:
+    widget.style().unpolish(widget)
+    widget.style().polish(widget)
+
+
+class _Entry(QLineEdit):
+    """A line edit whose Escape takes back what was typed."""
+
+    def __init__(self, take_back: Callable[[], None]) -> None:
+        super().__init__()
+        self._take_back = take_back
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self._take_back()
+            return
+        super().keyPressEvent(event)
+
+
+class ValueField(QWidget):
+    """One value of the job: label, entry, unit, and below it what was understood or what is wrong."""
+
+    def __init__(self, document: Document, spec: FieldSpec, setup: int, vise: int) -> None:
+        super().__init__()
+        self._document, self.spec = document, spec
+        self.path = spec.at(setup, vise)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 1, 0, 1)
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(0)
+        label = QLabel(spec.label)
+        self.entry = _Entry(self.refresh)
+        self.entry.setFixedWidth(132)
+        label.setBuddy(self.entry)
+        self.unit_label = QLabel()
+        self.unit_label.setProperty("quiet", True)
+        self.unit_label.setFixedWidth(44)
+        self.said = QLabel()
+        self.said.setWordWrap(True)
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
+        self.said.setProperty("quiet", True)
+        self.said.hide()
+        grid.addWidget(label, 0, 0)
+        grid.addWidget(self.entry, 0, 1)
+        grid.addWidget(self.unit_label, 0, 2)
+        grid.addWidget(self.said, 1, 0, 1, 3)
+        grid.setColumnStretch(0, 1)
+        self.setToolTip(spec.why)
+        self.entry.setAccessibleName(f"{spec.label}, {path_words(self.path)}")
+        self.entry.setAccessibleDescription(spec.why)
+        self.entry.textEdited.connect(self._typing)
+        self.entry.editingFinished.connect(self._commit)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the job's value, unless something is being typed right now and is not yet in."""
+        if self._document.job is None:
+            return
+        with QSignalBlocker(self.entry):
+            self.entry.setText(self._shown())
+            self.entry.setModified(False)
+        unit = self._document.unit
+        self.unit_label.setText({"length": unit, "assumed": unit, "feed": f"{unit}/min"}.get(self.spec.kind, ""))
+        self._say("", bad=False)
+
+    def _shown(self) -> str:
+        job = self._document.job
+        if self.spec.kind == "assumed":
+            size = value_at(job, self.path[:-1]) if job else None
+            return "" if size is None else format_length(getattr(size, str(self.path[-1])), self._document.unit)
+        value = value_at(job, self.path) if job else ""
+        if self.spec.kind in ("length", "feed"):
+            return format_length(value, self._document.unit)
+        return str(value)
+
+    def _say(self, text: str, *, bad: bool) -> None:
+        self.said.setText(text)
+        self.said.setVisible(bool(text))
+        if self.said.property("bad") != bad:
+            for widget in (self.said, self.entry):
+                widget.setProperty("bad", bad)
+                _restyle(widget)
+
+    def _understood(self, text: str) -> object:
+        """The value that ``text`` says.  Raises LedgecliffError."""
+        unit = self._document.unit
+        match self.spec.kind:
+            case "length" | "assumed":
+                return parse_length(text, unit)
+            case "feed":
+                return parse_feed(text, unit)
+            case "tool":
+                return int(text) if text.strip().isdigit() else text
+            case _:
+                return text.strip()
+
+    def _typing(self, text: str) -> None:
+        """While typing only what is understood is shown; errors wait until the entry is left."""
+        if self.spec.kind not in ("length", "feed", "assumed"):
+            return
+        try:
+            value = self._understood(text)
+        except LedgecliffError:
+            self._say("", bad=False)
+            return
+        assert isinstance(value, float), "lengths and feeds are floats"
+        unit = self._document.unit
+        self._say(
+            f"= {format_length(value, unit, with_unit=True)}{'/min' if self.spec.kind == 'feed' else ''}", bad=False
+        )
+
+    def _commit(self) -> None:
+        if not self.entry.isModified():
+            return
+        try:
+            value = self._understood(self.entry.text())
+            path = self.path
+            if self.spec.kind == "assumed":
+                path, value = path[:-1], self._assumed_size(value)
+            self._document.set_value(f"{self.spec.label.lower()}", path, value)
+        except LedgecliffError as error:
+            self._say(str(error), bad=True)
+            return
+        self.refresh()
+
+    def _assumed_size(self, value: object) -> Size:
+        """The assumed block with one side changed; sides not entered yet take the stock as it comes in."""
+        job, plan = self._document.job, self._document.plan
+        assert job is not None and plan is not None, "a field is shown only with a job"
+        setup = plan.setups[int(self.path[1])]
+        size = job.setups[int(self.path[1])].stock_assumed
+        sides = size.as_tuple() if size else tuple(setup.holding.u_stock[1] - setup.holding.u_stock[0])
+        named = dict(zip("xyz", (float(side) for side in sides), strict=True))
+        return Size.model_construct(**{**named, str(self.path[-1]): value})
+
+
+class ChoiceField(QWidget):
+    """One choice: label and list; ``apply`` gets the chosen value."""
+
+    def __init__(
+        self,
+        label: str,
+        why: str,
+        choices: Callable[[], list[tuple[str, object]]],
+        current: Callable[[], object],
+        apply: Callable[[object], None],
+    ) -> None:
+        super().__init__()
+        self._choices, self._current, self._apply = choices, current, apply
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 1, 0, 1)
+        grid.setHorizontalSpacing(8)
+        words = QLabel(label)
+        self.box = QComboBox()
+        self.box.setMinimumContentsLength(14)
+        self.box.setFixedWidth(184)
+        self.box.setAccessibleName(label)
+        self.box.setAccessibleDescription(why)
+        words.setBuddy(self.box)
+        self.said = QLabel()
+        self.said.setWordWrap(True)
+        self.said.setProperty("bad", True)
+        self.said.hide()
+        grid.addWidget(words, 0, 0)
+        grid.addWidget(self.box, 0, 1)
+        grid.addWidget(self.said, 1, 0, 1, 2)
+        grid.setColumnStretch(0, 1)
+        self.setToolTip(why)
+        self.box.activated.connect(self._chosen)
+        self.refresh()
+
+    def refresh(self) -> None:
+        choices, current = self._choices(), self._current()
+        with QSignalBlocker(self.box):
+            if [self.box.itemText(k) for k in range(self.box.count())] != [words for words, _ in choices]:
+                self.box.clear()
+                self.box.addItems([words for words, _ in choices])
+            index = next((k for k, (_, value) in enumerate(choices) if value == current), -1)
+            self.box.setCurrentIndex(index)
+        self.said.hide()
+
+    def _chosen(self, index: int) -> None:
+        try:
+            self._apply(self._choices()[index][1])
+        except LedgecliffError as error:
+            self.said.setText(str(error))
+            self.said.show()
+            return
+        self.refresh()

@@ -1,0 +1,1 @@
+"""The lenses: what stands beside the drawing for each step of the work."""

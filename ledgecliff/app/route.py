@@ -1,0 +1,272 @@
+"""The route: the part's journey as a strip of scenes, always at the top."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QImage, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QWidget
+
+from ledgecliff.core.drawing.bodies import KINDS
+from ledgecliff.core.drawing.pictures import Picture, scene_picture
+from ledgecliff.core.frames import Turn
+from ledgecliff.core.plan import Scene
+
+from .document import Document
+from .theme import SEVERITY_MARKS, Theme, font
+
+PICTURE = QSize(148, 84)
+_HEIGHT = 150
+_TURN_WIDTH = 128
+
+
+class SceneCard(QAbstractButton):
+    """One scene: its picture, name, detail and seal."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.setCheckable(True)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self.theme = theme
+        self.scene: Scene | None = None
+        self.seal = ""
+        self._turn: Turn | None = None
+        self._picture: Picture | None = None
+        self._image: QImage | None = None
+
+    def sizeHint(self) -> QSize:
+        turn = self.scene is not None and self.scene.kind == "turn"
+        return QSize(_TURN_WIDTH if turn else PICTURE.width() + 16, _HEIGHT)
+
+    minimumSizeHint = sizeHint
+
+    def show_scene(self, scene: Scene, seal: str, turn: Turn | None) -> None:
+        if scene.kind != (self.scene.kind if self.scene else ""):
+            self.updateGeometry()
+        self.scene, self.seal, self._turn = scene, seal, turn
+        worst = f", {scene.worst}" if scene.worst else ""
+        self.setAccessibleName(f"{scene.title}: {scene.caption}, {seal}{worst}")
+        self.setToolTip(f"{scene.title} — {scene.caption}\n{scene.detail}")
+        self.update()
+
+    def show_picture(self, picture: Picture | None) -> None:
+        if picture is not self._picture:
+            self._picture = picture
+            self._image = None
+            self.update()
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self._image = None
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        if self.scene is None:
+            return
+        theme, scene = self.theme, self.scene
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.isChecked():
+            painter.fillRect(self.rect(), theme.color("paper"))
+            painter.fillRect(QRectF(0, self.height() - 4, self.width(), 4), theme.color("accent"))
+        elif self.underMouse():
+            painter.fillRect(self.rect(), theme.color("accent_soft"))
+        if self.hasFocus():
+            painter.setPen(QPen(theme.color("accent"), 1.5, Qt.PenStyle.DotLine))
+            painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
+        middle = self.width() / 2.0
+        if self._turn is not None:
+            _paint_turn(painter, theme, self._turn, QPointF(middle, 62.0))
+        elif self._picture is not None:
+            painter.drawImage(QPointF(middle - PICTURE.width() / 2.0, 20.0), self._rendered())
+        self._words(painter)
+        painter.end()
+
+    def _words(self, painter: QPainter) -> None:
+        theme, scene = self.theme, self.scene
+        assert scene is not None, "paintEvent has looked"
+        width = self.width() - 6
+        painter.setFont(font(11))
+        worst = scene.worst if scene.worst != "note" else None
+        painter.setPen(theme.severity(worst) if worst else theme.color("quiet"))
+        seal = f"{SEVERITY_MARKS[worst]} {worst}" if worst else self.seal
+        painter.drawText(QRectF(3, 3, width - 4, 16), int(Qt.AlignmentFlag.AlignRight), seal)
+        turn = scene.kind == "turn"
+        painter.setPen(theme.color("ink"))
+        painter.setFont(font(12 if turn else 14, bold=not turn))
+        metrics = painter.fontMetrics()
+        first = scene.caption if turn else scene.title
+        painter.drawText(
+            QRectF(3, 108, width, 18),
+            int(Qt.AlignmentFlag.AlignCenter),
+            metrics.elidedText(first, Qt.TextElideMode.ElideRight, width),
+        )
+        painter.setFont(font(11))
+        painter.setPen(theme.color("quiet"))
+        second = (
+            scene.detail if turn else f"{scene.caption} · {scene.detail}" if scene.kind == "setup" else scene.caption
+        )
+        painter.drawText(
+            QRectF(3, 125, width, 16),
+            int(Qt.AlignmentFlag.AlignCenter),
+            painter.fontMetrics().elidedText(second.strip(" ·"), Qt.TextElideMode.ElideRight, width),
+        )
+
+    def _rendered(self) -> QImage:
+        """The picture in the theme's colours."""
+        if self._image is None and self._picture is not None:
+            self._image = _colored(self._picture, self.theme)
+        assert self._image is not None, "called with a picture only"
+        return self._image
+
+
+def _colored(picture: Picture, theme: Theme) -> QImage:
+    tints = [theme.surface(kind)[0] for kind in KINDS]
+    palette = np.array([[tint.red(), tint.green(), tint.blue()] for tint in tints] + [[0, 0, 0]], dtype=float)
+    nothing = picture.kind == 255
+    kind = np.where(nothing, len(KINDS), picture.kind)
+    shade = 0.72 + 0.34 * picture.light[..., None]
+    pixels = np.empty((*picture.kind.shape, 4), dtype=np.uint8)
+    pixels[..., :3] = np.clip(palette[kind] * shade, 0, 255)[..., ::-1]
+    pixels[..., 3] = np.where(nothing, 0, 255)
+    height, width = picture.kind.shape
+    image = QImage(pixels.tobytes(), width, height, width * 4, QImage.Format.Format_ARGB32).convertToFormat(
+        QImage.Format.Format_ARGB32_Premultiplied
+    )
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(theme.color("ink"), 0.9))
+    painter.drawLines([QLineF(*a, *b) for a, b in picture.edges.tolist()])
+    if picture.mark is not None:
+        at = QPointF(*picture.mark)
+        painter.setPen(QPen(theme.color("paper"), 1.0))
+        painter.setBrush(theme.color("zero"))
+        painter.drawEllipse(at, 3.5, 3.5)
+    painter.end()
+    return image
+
+
+def _paint_turn(painter: QPainter, theme: Theme, turn: Turn, at: QPointF) -> None:
+    """The turn's axis as a dash-dotted line and a hand's way round it as an arrow."""
+    axis = turn.axis()
+    ink = theme.color("ink")
+    painter.setPen(theme.pen("center"))
+    # The axis as it lies seen from the front, slightly from above: Y runs into the picture.
+    dx, dy = 44.0 * float(axis[0]) + 24.0 * float(axis[1]), -30.0 * float(axis[2]) - 20.0 * float(axis[1])
+    if math.hypot(dx, dy) < 1.0:
+        return
+    painter.drawLine(QPointF(at.x() - dx, at.y() - dy), QPointF(at.x() + dx, at.y() + dy))
+    letter = next(("XYZ"[k] for k in range(3) if abs(abs(float(axis[k])) - 1.0) < 1e-6), "")
+    painter.setFont(font(12, bold=True))
+    painter.setPen(ink)
+    painter.drawText(QPointF(at.x() + dx + 4.0, at.y() + dy + 4.0), letter)
+    painter.setPen(QPen(ink, 1.8))
+    radius = 22.0
+    box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
+    span = min(turn.angle_deg(), 200.0)
+    path = QPainterPath()
+    path.arcMoveTo(box, 180.0)
+    path.arcTo(box, 180.0, -span)
+    painter.drawPath(path)
+    end = math.radians(180.0 - span)
+    tip = QPointF(at.x() + radius * math.cos(end), at.y() - radius * math.sin(end))
+    heading = end - math.pi / 2.0
+    for side in (-0.45, 0.45):
+        back = QPointF(tip.x() - 10.0 * math.cos(heading + side), tip.y() + 10.0 * math.sin(heading + side))
+        painter.drawLine(tip, back)
+
+
+class Route(QScrollArea):
+    """Scenes from left to right; Left and Right walk them."""
+
+    picked = Signal(int)
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setFixedHeight(_HEIGHT + 12)
+        self.setWidgetResizable(True)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._document = document
+        self._theme = theme
+        self._strip = QWidget()
+        self._strip.setObjectName("strip")
+        self._row = QHBoxLayout(self._strip)
+        self._row.setContentsMargins(8, 0, 8, 0)
+        self._row.setSpacing(2)
+        self.setWidget(self._strip)
+        self._group = QButtonGroup(self)
+        self.cards: list[SceneCard] = []
+        #: Pictures follow one by one after the stage, so that typing never waits for them.
+        self._waiting: list[int] = []
+        self._later = QTimer(self)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self._next_picture)
+        document.plan_changed.connect(self.refresh)
+        document.scene_changed.connect(self._mark)
+        document.rehearsal_changed.connect(self.refresh)
+
+    def set_theme(self, theme: Theme) -> None:
+        self._theme = theme
+        for card in self.cards:
+            card.set_theme(theme)
+
+    def refresh(self) -> None:
+        plan = self._document.plan
+        if plan is None:
+            return
+        self._match_cards(len(plan.scenes))
+        for card, scene in zip(self.cards, plan.scenes, strict=True):
+            turn = None
+            if scene.kind == "turn" and scene.setup is not None:
+                turn = Turn(plan.setups[scene.setup - 1].setup.orientation, plan.setups[scene.setup].setup.orientation)
+            card.show_scene(scene, self._seal(scene), turn)
+        self._waiting = list(range(len(self.cards)))
+        self._later.start()
+        self._mark()
+
+    def _seal(self, scene: Scene) -> str:
+        """Word and mark for how far a scene has come."""
+        if scene.kind == "stock":
+            return "■ measured"
+        if scene.kind != "setup" or scene.setup is None:
+            return ""
+        rehearsal = self._document.rehearsal
+        if rehearsal is None:
+            return "○ planned"
+        return "✕ stopped" if rehearsal.setups[scene.setup].alarms else "● rehearsed"
+
+    def _match_cards(self, count: int) -> None:
+        while len(self.cards) > count:
+            card = self.cards.pop()
+            self._group.removeButton(card)
+            card.deleteLater()
+        while len(self.cards) < count:
+            card = SceneCard(self._theme)
+            index = len(self.cards)
+            card.clicked.connect(lambda _checked=False, index=index: self._document.show_scene(index))
+            self._group.addButton(card)
+            self.cards.append(card)
+            self._row.insertWidget(index, card)
+
+    def _next_picture(self) -> None:
+        plan = self._document.plan
+        if not self._waiting or plan is None:
+            self._later.stop()
+            return
+        index = self._waiting.pop(0)
+        if index < len(self.cards):
+            picture = scene_picture(plan, plan.scenes[index], PICTURE.width(), PICTURE.height())
+            self.cards[index].show_picture(picture)
+
+    def pictures_pending(self) -> bool:
+        return bool(self._waiting)
+
+    def _mark(self) -> None:
+        index = self._document.scene_index
+        if index < len(self.cards):
+            self.cards[index].setChecked(True)
+            self.ensureWidgetVisible(self.cards[index], 40, 0)

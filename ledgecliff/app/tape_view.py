@@ -1,0 +1,185 @@
+"""The tape: a roll of paper with the arithmetic of what is shown."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
+
+from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.tapes import Tape, TapeLine
+
+from .theme import Theme, font
+
+_ROW, _HEAD, _SIDE, _TOOTH = 21, 58, 16, 9
+
+
+def tape_text(tape: Tape, unit: Unit) -> str:
+    """The tape as plain text, as it is copied and printed."""
+    rows = [tape.title, tape.subtitle, ""]
+    for line in tape.lines:
+        number = "" if line.mm is None else format_length(line.mm, unit, sign=line.signed)
+        rows.append(f"{line.text:<36}{number:>14}".rstrip())
+        if line.kind == "total":
+            rows.append("-" * 50)
+    return "\n".join(rows) + f"\n(lengths in {unit})\n"
+
+
+class _Roll(QWidget):
+    """The paper itself; lines are picked with the mouse or with Up and Down."""
+
+    picked = Signal(str)
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Tape")
+        self.theme = theme
+        self.unit: Unit = "mm"
+        self.tape = Tape("", "", ())
+        self.picked_source = ""
+        self.row = -1
+
+    def sizeHint(self) -> QSize:
+        return QSize(280, _HEAD + sum(self._height(line) for line in self.tape.lines) + 3 * _TOOTH + 26)
+
+    minimumSizeHint = sizeHint
+
+    @staticmethod
+    def _height(line: TapeLine) -> int:
+        return _ROW + (7 if line.kind == "heading" else 5 if line.kind in ("total", "sum") else 0)
+
+    def show_tape(self, tape: Tape) -> None:
+        self.tape = tape
+        self.row = min(self.row, len(tape.lines) - 1)
+        self.updateGeometry()
+        self.adjustSize()
+        self._say()
+        self.update()
+
+    def _say(self) -> None:
+        """What a screen reader reads: the line in hand, else the whole tape's title."""
+        text = f"{self.tape.title}, {self.tape.subtitle}"
+        if 0 <= self.row < len(self.tape.lines):
+            line = self.tape.lines[self.row]
+            text = line.text + ("" if line.mm is None else f" {format_length(line.mm, self.unit, sign=line.signed)}")
+        self.setAccessibleDescription(text)
+
+    def _tops(self) -> list[int]:
+        tops, y = [], _HEAD
+        for line in self.tape.lines:
+            tops.append(y)
+            y += self._height(line)
+        return [*tops, y]
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme = self.theme
+        self._paper(painter)
+        left, right = _SIDE + 4, self.width() - _SIDE - 4
+        painter.setPen(theme.color("ink"))
+        painter.setFont(font(15, bold=True))
+        painter.drawText(QRectF(left, 12, right - left, 20), int(Qt.AlignmentFlag.AlignLeft), self.tape.title)
+        painter.setFont(font(12))
+        painter.setPen(theme.color("quiet"))
+        painter.drawText(
+            QRectF(left, 32, right - left, 16), int(Qt.AlignmentFlag.AlignLeft), f"{self.tape.subtitle} · {self.unit}"
+        )
+        painter.setPen(QPen(theme.color("ink"), 1.2))
+        painter.drawLine(QPointF(left, _HEAD - 6), QPointF(right, _HEAD - 6))
+        for k, (line, top) in enumerate(zip(self.tape.lines, self._tops(), strict=False)):
+            self._line(painter, line, QRectF(left, top, right - left, self._height(line)), k)
+        painter.end()
+
+    def _paper(self, painter: QPainter) -> None:
+        """White roll with a torn lower edge."""
+        width, bottom = self.width() - 2 * 8, self.height() - _TOOTH - 6
+        edge = [QPointF(8, 4), QPointF(8 + width, 4), QPointF(8 + width, bottom)]
+        teeth = max(int(width / _TOOTH), 1)
+        for k in range(teeth * 2, -1, -1):
+            edge.append(QPointF(8 + k * width / (2 * teeth), bottom + (_TOOTH / 2 if k % 2 else 0)))
+        painter.setPen(QPen(self.theme.color("faint"), 0.8))
+        painter.setBrush(QColor("white") if self.theme.name == "day" else self.theme.color("paper"))
+        painter.drawPolygon(QPolygonF(edge))
+
+    def _line(self, painter: QPainter, line: TapeLine, box: QRectF, k: int) -> None:
+        theme = self.theme
+        row = QRectF(box.left(), box.bottom() - _ROW, box.width(), _ROW)
+        if line.source and line.source == self.picked_source:
+            painter.fillRect(row.adjusted(-6, 0, 6, 0), theme.color("accent_soft"))
+        if k == self.row and self.hasFocus():
+            painter.setPen(QPen(theme.color("accent"), 1.2, Qt.PenStyle.DotLine))
+            painter.drawRect(row.adjusted(-6, 1, 6, -1))
+        bold = line.kind in ("heading", "total")
+        painter.setFont(font(12 if line.kind == "note" else 13, bold=bold))
+        painter.setPen(theme.color("quiet" if line.kind == "note" else "ink"))
+        number = "" if line.mm is None else format_length(line.mm, self.unit, sign=line.signed)
+        room = painter.fontMetrics().horizontalAdvance(number) + 10 if number else 0
+        indent = 0 if bold else 10
+        words = painter.fontMetrics().elidedText(
+            line.text.strip(), Qt.TextElideMode.ElideRight, int(row.width() - room - indent)
+        )
+        middle = int(Qt.AlignmentFlag.AlignVCenter)
+        painter.drawText(row.adjusted(indent, 0, 0, 0), middle | int(Qt.AlignmentFlag.AlignLeft), words)
+        painter.drawText(row, middle | int(Qt.AlignmentFlag.AlignRight), number)
+        if line.kind in ("total", "sum"):
+            painter.setPen(QPen(theme.color("ink"), 1.0))
+            y = row.top() - 1
+            painter.drawLine(QPointF(row.right() - 92, y), QPointF(row.right(), y))
+        if line.kind == "total":
+            painter.drawLine(QPointF(row.right() - 92, row.bottom() + 1), QPointF(row.right(), row.bottom() + 1))
+
+    def _pick(self, row: int) -> None:
+        self.row = row
+        self._say()
+        self.update()
+        self.picked.emit(self.tape.lines[row].source)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        tops = self._tops()
+        y = event.position().y()
+        for k in range(len(self.tape.lines)):
+            if tops[k] <= y < tops[k + 1]:
+                self._pick(k)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
+        if step is None or not self.tape.lines:
+            super().keyPressEvent(event)
+            return
+        self._pick(max(0, min(self.row + step, len(self.tape.lines) - 1)))
+
+
+class TapeView(QScrollArea):
+    picked = Signal(str)
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setWidgetResizable(True)
+        self.roll = _Roll(theme)
+        self.roll.picked.connect(self.picked)
+        self.setWidget(self.roll)
+        self.viewport().setObjectName("desk")
+        self.setToolTip("The arithmetic of what is shown. Click a line to see where its number comes from.")
+
+    @property
+    def tape(self) -> Tape:
+        return self.roll.tape
+
+    def show_tape(self, tape: Tape) -> None:
+        self.roll.show_tape(tape)
+
+    def show_unit(self, unit: Unit) -> None:
+        self.roll.unit = unit
+        self.roll.update()
+
+    def show_picked(self, source: str) -> None:
+        self.roll.picked_source = source
+        self.roll.update()
+
+    def set_theme(self, theme: Theme) -> None:
+        self.roll.theme = theme
+        self.roll.update()

@@ -1,0 +1,182 @@
+"""Colours, type and line styles: two themes from the same tokens."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib import resources
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QBrush, QColor, QFont, QFontDatabase, QPen
+
+from ledgecliff.core.drawing.items import Line, Surface
+from ledgecliff.core.findings.base import Severity
+
+FONT_FAMILY = "B612"
+#: A mark and a word for each severity, so that colour is never the only sign.
+SEVERITY_MARKS: dict[Severity, str] = {"hazard": "▲", "error": "✕", "warning": "◆", "note": "·"}
+
+
+@dataclass(frozen=True)
+class Theme:
+    name: str
+    desk: str
+    paper: str
+    strip: str
+    ink: str
+    quiet: str
+    faint: str
+    accent: str
+    accent_soft: str
+    zero: str
+    hazard: str
+    error: str
+    warning: str
+    raw: str
+    raw_hatch: str
+    finished: str
+    jaw: str
+    jaw_hatch: str
+    parallel: str
+    touch: str
+
+    def color(self, token: str) -> QColor:
+        return QColor(getattr(self, token))
+
+    def severity(self, severity: Severity | None) -> QColor:
+        return self.color({"hazard": "hazard", "error": "error", "warning": "warning"}.get(severity or "", "quiet"))
+
+    def pen(self, line: Line, *, picked: bool = False) -> QPen:
+        """The pen of a line style; what is picked is drawn wider, in the accent."""
+        token, width, style = {
+            "visible": ("ink", 1.5, Qt.PenStyle.SolidLine),
+            "hidden": ("faint", 1.0, Qt.PenStyle.DashLine),
+            "holding": ("quiet", 1.1, Qt.PenStyle.SolidLine),
+            "phantom": ("zero", 1.0, Qt.PenStyle.DashDotLine),
+            "center": ("quiet", 1.0, Qt.PenStyle.DashDotLine),
+            "thin": ("faint", 0.8, Qt.PenStyle.SolidLine),
+            "approach": ("touch", 1.0, Qt.PenStyle.DotLine),
+            "search": ("touch", 1.6, Qt.PenStyle.SolidLine),
+        }[line]
+        pen = QPen(self.color("accent" if picked else token), width + (1.5 if picked else 0.0), style)
+        pen.setCosmetic(True)
+        return pen
+
+    def surface(self, surface: Surface) -> tuple[QColor, QBrush | None]:
+        """Tint and hatch of a kind of face."""
+        match surface:
+            case "raw":
+                return self.color("raw"), QBrush(self.color("raw_hatch"), Qt.BrushStyle.FDiagPattern)
+            case "jaw":
+                return self.color("jaw"), QBrush(self.color("jaw_hatch"), Qt.BrushStyle.DiagCrossPattern)
+            case "parallel":
+                return self.color("parallel"), QBrush(self.color("jaw_hatch"), Qt.BrushStyle.HorPattern)
+            case "finished":
+                return self.color("finished"), None
+
+    def style_sheet(self) -> str:
+        return _STYLE.format(**vars(self))
+
+
+DAY = Theme(
+    name="day",
+    desk="#e6decb",
+    paper="#fbf8ef",
+    strip="#f3edde",
+    ink="#20262b",
+    quiet="#525a60",
+    faint="#7c8186",
+    accent="#c07a00",
+    accent_soft="#f6dd9f",
+    zero="#1d6b4a",
+    hazard="#b3261e",
+    error="#9c3c0a",
+    warning="#7a5b00",
+    raw="#efdcae",
+    raw_hatch="#cfae68",
+    finished="#d3dfe4",
+    jaw="#dcdddb",
+    jaw_hatch="#c3c5c4",
+    parallel="#bfc6d6",
+    touch="#285f9e",
+)
+NIGHT = Theme(
+    name="night",
+    desk="#15191c",
+    paper="#1e2428",
+    strip="#191e22",
+    ink="#e9e4d6",
+    quiet="#b3b6b2",
+    faint="#878d8f",
+    accent="#e7a93a",
+    accent_soft="#5a471b",
+    zero="#6fcf9f",
+    hazard="#ff8a7d",
+    error="#ffab70",
+    warning="#e6c65c",
+    raw="#54472a",
+    raw_hatch="#7d683a",
+    finished="#3a4a54",
+    jaw="#343a3d",
+    jaw_hatch="#4c5356",
+    parallel="#3f4a60",
+    touch="#8cb8f0",
+)
+
+_STYLE = """
+* {{ font-family: "B612"; font-size: 13px; color: {ink}; }}
+QMainWindow, QWidget#desk {{ background: {desk}; }}
+QWidget#paper, QScrollArea#paper, QWidget#panel {{ background: {paper}; }}
+QWidget#strip {{ background: {strip}; }}
+QScrollArea {{ border: none; }}
+QLabel[quiet="true"] {{ color: {quiet}; font-size: 12px; }}
+QLabel[bad="true"] {{ color: {hazard}; font-size: 12px; }}
+QLabel[head="true"] {{ font-weight: bold; }}
+QMenuBar {{ background: {desk}; }}
+QMenuBar::item {{ padding: 5px 10px; background: transparent; }}
+QMenuBar::item:selected, QMenu::item:selected {{ background: {accent_soft}; }}
+QMenu {{ background: {paper}; border: 1px solid {faint}; }}
+QMenu::item {{ padding: 5px 26px 5px 16px; }}
+QMenu::item:disabled {{ color: {faint}; }}
+QLineEdit, QComboBox, QSpinBox, QPlainTextEdit {{
+    background: {paper}; border: 1px solid {faint}; border-radius: 2px; padding: 3px 6px;
+    selection-background-color: {accent_soft}; selection-color: {ink}; }}
+QLineEdit:focus, QComboBox:focus, QSpinBox:focus, QPlainTextEdit:focus, QTableView:focus {{ border: 2px solid {accent}; padding: 2px 5px; }}
+QLineEdit[bad="true"] {{ border: 2px solid {hazard}; padding: 2px 5px; }}
+QComboBox QAbstractItemView {{ background: {paper}; border: 1px solid {faint}; selection-background-color: {accent_soft}; selection-color: {ink}; }}
+QPushButton {{ background: {paper}; border: 1px solid {ink}; border-radius: 3px; padding: 5px 12px; }}
+QPushButton:hover, QPushButton:focus {{ background: {accent_soft}; }}
+QPushButton:disabled {{ color: {faint}; border-color: {faint}; }}
+QPushButton[main="true"] {{ font-weight: bold; }}
+QPushButton[flat="true"] {{ border: none; background: transparent; }}
+QPushButton[flat="true"]:hover, QPushButton[flat="true"]:focus {{ background: {accent_soft}; }}
+QTableView {{ background: {paper}; alternate-background-color: {strip}; border: 1px solid {faint}; gridline-color: {strip};
+    selection-background-color: {accent_soft}; selection-color: {ink}; }}
+QHeaderView::section {{ background: {strip}; border: none; border-bottom: 1px solid {faint}; padding: 4px 8px; font-weight: bold; }}
+QTableCornerButton::section {{ background: {strip}; border: none; }}
+QListView {{ background: {paper}; border: none; }}
+QListView::item {{ padding: 5px 8px; }}
+QListView::item:selected {{ background: {accent_soft}; color: {ink}; }}
+QToolTip {{ background: {paper}; color: {ink}; border: 1px solid {ink}; padding: 4px; }}
+QScrollBar:vertical {{ background: transparent; width: 10px; }}
+QScrollBar:horizontal {{ background: transparent; height: 10px; }}
+QScrollBar::handle {{ background: {faint}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+QProgressBar {{ background: {strip}; border: 1px solid {faint}; height: 12px; text-align: center; }}
+QProgressBar::chunk {{ background: {accent}; }}
+"""
+
+
+def load_fonts() -> None:
+    """Registers the shipped faces with Qt."""
+    folder = resources.files("ledgecliff") / "resources" / "fonts"
+    for face in folder.iterdir():
+        if face.name.endswith(".otf"):
+            QFontDatabase.addApplicationFontFromData(face.read_bytes())
+
+
+def font(pixels: int = 13, *, bold: bool = False) -> QFont:
+    result = QFont(FONT_FAMILY)
+    result.setPixelSize(pixels)
+    result.setBold(bold)
+    return result

@@ -1,0 +1,1 @@
+"""Setup sheets: the plan on paper."""
