@@ -173,7 +173,7 @@ class ChoiceField(QWidget):
         words = QLabel(label)
         self.box = QComboBox()
         self.box.setMinimumContentsLength(14)
-        self.box.setFixedWidth(184)
+        self.box.setFixedWidth(178)
         self.box.setAccessibleName(label)
         self.box.setAccessibleDescription(why)
         words.setBuddy(self.box)

@@ -40,7 +40,8 @@ class SceneCard(QAbstractButton):
         turn = self.scene is not None and self.scene.kind == "turn"
         return QSize(_TURN_WIDTH if turn else PICTURE.width() + 16, _HEIGHT)
 
-    minimumSizeHint = sizeHint
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
 
     def show_scene(self, scene: Scene, seal: str, turn: Turn | None) -> None:
         if scene.kind != (self.scene.kind if self.scene else ""):
@@ -65,7 +66,7 @@ class SceneCard(QAbstractButton):
     def paintEvent(self, _event: QPaintEvent) -> None:
         if self.scene is None:
             return
-        theme, scene = self.theme, self.scene
+        theme = self.theme
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.isChecked():

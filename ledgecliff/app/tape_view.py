@@ -43,7 +43,8 @@ class _Roll(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(280, _HEAD + sum(self._height(line) for line in self.tape.lines) + 3 * _TOOTH + 26)
 
-    minimumSizeHint = sizeHint
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
 
     @staticmethod
     def _height(line: TapeLine) -> int:
@@ -162,7 +163,7 @@ class TapeView(QScrollArea):
         self.roll = _Roll(theme)
         self.roll.picked.connect(self.picked)
         self.setWidget(self.roll)
-        self.viewport().setObjectName("desk")
+        self.setObjectName("desk")
         self.setToolTip("The arithmetic of what is shown. Click a line to see where its number comes from.")
 
     @property

@@ -124,7 +124,7 @@ NIGHT = Theme(
 
 _STYLE = """
 * {{ font-family: "B612"; font-size: 13px; color: {ink}; }}
-QMainWindow, QWidget#desk {{ background: {desk}; }}
+QMainWindow, QWidget#desk, QScrollArea#desk, QScrollArea#desk > QWidget > QWidget {{ background: {desk}; }}
 QWidget#paper, QScrollArea#paper, QWidget#panel {{ background: {paper}; }}
 QWidget#strip {{ background: {strip}; }}
 QScrollArea {{ border: none; }}
@@ -140,18 +140,25 @@ QMenu::item:disabled {{ color: {faint}; }}
 QLineEdit, QComboBox, QSpinBox, QPlainTextEdit {{
     background: {paper}; border: 1px solid {faint}; border-radius: 2px; padding: 3px 6px;
     selection-background-color: {accent_soft}; selection-color: {ink}; }}
-QLineEdit:focus, QComboBox:focus, QSpinBox:focus, QPlainTextEdit:focus, QTableView:focus {{ border: 2px solid {accent}; padding: 2px 5px; }}
+QLineEdit:focus, QComboBox:focus, QSpinBox:focus, QPlainTextEdit:focus, QTableView:focus {{
+    border: 2px solid {accent}; padding: 2px 5px; }}
 QLineEdit[bad="true"] {{ border: 2px solid {hazard}; padding: 2px 5px; }}
-QComboBox QAbstractItemView {{ background: {paper}; border: 1px solid {faint}; selection-background-color: {accent_soft}; selection-color: {ink}; }}
+QComboBox QAbstractItemView {{ background: {paper}; border: 1px solid {faint};
+    selection-background-color: {accent_soft}; selection-color: {ink}; }}
 QPushButton {{ background: {paper}; border: 1px solid {ink}; border-radius: 3px; padding: 5px 12px; }}
 QPushButton:hover, QPushButton:focus {{ background: {accent_soft}; }}
 QPushButton:disabled {{ color: {faint}; border-color: {faint}; }}
 QPushButton[main="true"] {{ font-weight: bold; }}
 QPushButton[flat="true"] {{ border: none; background: transparent; }}
 QPushButton[flat="true"]:hover, QPushButton[flat="true"]:focus {{ background: {accent_soft}; }}
-QTableView {{ background: {paper}; alternate-background-color: {strip}; border: 1px solid {faint}; gridline-color: {strip};
-    selection-background-color: {accent_soft}; selection-color: {ink}; }}
-QHeaderView::section {{ background: {strip}; border: none; border-bottom: 1px solid {faint}; padding: 4px 8px; font-weight: bold; }}
+QPushButton[tab="true"] {{ border: none; border-radius: 0; padding: 7px 14px; background: transparent; }}
+QPushButton[tab="true"]:hover {{ background: {strip}; }}
+QPushButton[tab="true"]:checked {{
+    background: {paper}; font-weight: bold; border-top: 3px solid {accent}; padding-top: 4px; }}
+QTableView {{ background: {paper}; alternate-background-color: {strip}; border: 1px solid {faint};
+    gridline-color: {strip}; selection-background-color: {accent_soft}; selection-color: {ink}; }}
+QHeaderView::section {{ background: {strip}; border: none; border-bottom: 1px solid {faint};
+    padding: 4px 8px; font-weight: bold; }}
 QTableCornerButton::section {{ background: {strip}; border: none; }}
 QListView {{ background: {paper}; border: none; }}
 QListView::item {{ padding: 5px 8px; }}

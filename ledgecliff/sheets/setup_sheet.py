@@ -44,12 +44,12 @@ def sheet_html(plan: Plan, unit: Unit = "mm") -> str:
         unit=unit,
         fonts={"regular": _font("B612-Regular.otf"), "bold": _font("B612-Bold.otf")},
         # Inside a style sheet HTML escaping does not help, so only harmless signs get there.
-        footer=Markup(comment(plan.job.title).replace('"', "").replace("'", "")),  # noqa: S704
+        footer=Markup(comment(plan.job.title).replace('"', "").replace("'", "")),
         scenes=plan.scenes,
         findings=plan.findings,
         blocked=any(finding.severity in ("hazard", "error") for finding in plan.findings),
         part_size=[float(value) for value in plan.geometry.high - plan.geometry.low],
-        stock_views=[Markup(svg(drawing, unit, _WIDTH, 300.0)) for drawing in stock_views(plan)],  # noqa: S704
+        stock_views=[Markup(svg(drawing, unit, _WIDTH, 300.0)) for drawing in stock_views(plan)],
         setups=[_setup(plan, setup, turn, unit) for setup, turn in zip(plan.setups, turns, strict=True)],
     )
 
@@ -90,7 +90,7 @@ def _setup(plan: Plan, setup: SetupPlan, turn: str | None, unit: Unit) -> dict[s
         "plan": setup,
         "turn": turn,
         "stem": f"{setup.index + 1:02d}-{file_stem(setup.setup.name)}",
-        "views": [Markup(svg(plan_view, unit, _WIDTH, 250.0)), Markup(svg(front_view, unit, _WIDTH, 190.0))],  # noqa: S704
+        "views": [Markup(svg(plan_view, unit, _WIDTH, 250.0)), Markup(svg(front_view, unit, _WIDTH, 190.0))],
         "datum": [
             {
                 "axis": axis.upper(),

@@ -21,6 +21,7 @@ from ledgecliff.core.drawing.items import (
 from ledgecliff.core.quantities import Unit, format_length
 
 _LANE, _LADDER_ROOM, _MARGIN, _ROW = 26.0, 190.0, 10.0, 15.0
+_ANCHORS = {"left": "start", "centre": "middle", "right": "end"}
 _STYLES = """
 .visible{stroke:#20262b;stroke-width:1.2}.hidden{stroke:#7c8186;stroke-width:.8;stroke-dasharray:5 3}
 .holding{stroke:#525a60;stroke-width:.9}.phantom{stroke:#1d6b4a;stroke-width:.8;stroke-dasharray:8 3 2 3}
@@ -81,9 +82,7 @@ class _Svg:
             case Stroke():
                 yield f'<path class="line {item.line}" d="{self._path(item.points)}"/>'
             case Label():
-                yield self._words(
-                    self._at(item.at), item.text, {"left": "start", "centre": "middle", "right": "end"}[item.anchor]
-                )
+                yield self._words(self._at(item.at), item.text, _ANCHORS[item.anchor])
             case Dimension():
                 yield from self._dimension(item)
             case Zero():

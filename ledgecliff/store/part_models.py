@@ -22,6 +22,7 @@ from ledgecliff.core.errors import ModelFileError
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.solids.geometry import PartGeometry
 
+from .atomic import write_atomic
 from .geometry_archive import ARCHIVE_VERSION, read_geometry
 
 _LONGEST_S = 120.0
@@ -99,3 +100,24 @@ def _run_kernel(path: Path, out: Path, cancelled: Callable[[], bool]) -> None:
         raise ModelFileError(
             f"'{path.name}' made the CAD kernel fall over (status {worker.returncode}); export the part again as STEP."
         )
+
+
+def carry_model(job: Job, from_folder: Path, to_folder: Path) -> Job:
+    """``job`` as it must be to stand in ``to_folder``: its model goes along, beside it.
+
+    Raises WriteError or ModelFileError; then nothing refers to anything that is not there.
+    """
+    source = (from_folder / job.part.model.path).resolve()
+    if from_folder.resolve() == to_folder.resolve():
+        return job
+    target = to_folder / source.name
+    try:
+        content = source.read_bytes()
+    except OSError as error:
+        raise ModelFileError(f"The model '{source}' cannot be read: {error.strerror}.") from error
+    if target.exists() and target.read_bytes() != content:
+        target = to_folder / f"{source.stem}-{job.part.model.sha256[:8]}{source.suffix}"
+    if not target.exists():
+        write_atomic(target, content)
+    model = job.part.model.model_copy(update={"path": target.name})
+    return job.model_copy(update={"part": job.part.model_copy(update={"model": model})})

@@ -20,12 +20,11 @@ class LensPanel(QScrollArea):
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMinimumWidth(318)
+        self.setMinimumWidth(336)
         self.fields: list[ValueField] = []
         self.choices: list[ChoiceField] = []
         self._column = QVBoxLayout()
         self._built_for: object = None
-        self.rebuild()
 
     # What a lens brings.
 
@@ -70,11 +69,10 @@ class LensPanel(QScrollArea):
         panel = QWidget()
         panel.setObjectName("panel")
         self._column = QVBoxLayout(panel)
-        self._column.setContentsMargins(12, 10, 14, 12)
+        self._column.setContentsMargins(12, 10, 16, 12)
         self._column.setSpacing(3)
-        if self.document.plan is not None:
-            self._built_for = self.key()
-            self.build()
+        self._built_for = self.key()
+        self.build()
         self._column.addStretch(1)
         self.setWidget(panel)
 

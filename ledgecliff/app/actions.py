@@ -1,0 +1,61 @@
+"""Every command as one table; menus, shortcuts and the command finder are built from it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Menu = Literal["Job", "Edit", "Scene", "View", "Help"]
+MENUS: tuple[Menu, ...] = ("Job", "Edit", "Scene", "View", "Help")
+
+
+@dataclass(frozen=True)
+class ActionSpec:
+    """``handler`` names a method of the window; ``needs_job`` greys it out on an empty stage."""
+
+    id: str
+    text: str
+    tip: str
+    menu: Menu
+    handler: str
+    shortcut: str = ""
+    needs_job: bool = True
+    separator_before: bool = False
+
+
+ACTIONS: tuple[ActionSpec, ...] = (
+    ActionSpec("open", "Open…", "Open a job file", "Job", "open_file", "Ctrl+O", needs_job=False),
+    ActionSpec("demo", "Open the demo", "Open the float housing of the Brackwater Tide Works", "Job", "open_demo", "",
+               needs_job=False),
+    ActionSpec("save", "Save", "Save the job", "Job", "save", "Ctrl+S", separator_before=True),
+    ActionSpec("save_as", "Save as…", "Save the job and its model in another place", "Job", "save_as", "Ctrl+Shift+S"),
+    ActionSpec("programs", "Write programs…", "Probing and hover-check programs of all setups", "Job", "write_programs",
+               "Ctrl+E", separator_before=True),
+    ActionSpec("sheet", "Write setup sheet…", "The setup sheet as HTML or PDF", "Job", "write_sheet", "Ctrl+P"),
+    ActionSpec("quit", "Quit", "Close the window", "Job", "close", "Ctrl+Q", needs_job=False, separator_before=True),
+    ActionSpec("undo", "Undo", "Take back the last change", "Edit", "undo", "Ctrl+Z"),
+    ActionSpec("redo", "Redo", "Make the change again that was taken back", "Edit", "redo", "Ctrl+Shift+Z"),
+    ActionSpec("copy_tape", "Copy tape", "Copy the tape as text", "Edit", "copy_tape", "Ctrl+Shift+C",
+               separator_before=True),
+    ActionSpec("copy_picture", "Copy picture of the scene", "Copy the stage's drawing as a picture", "Edit",
+               "copy_picture", "Ctrl+Shift+X"),
+    ActionSpec("next", "Next scene", "Walk the route to the right", "Scene", "next_scene", "Alt+Right"),
+    ActionSpec("previous", "Previous scene", "Walk the route to the left", "Scene", "previous_scene", "Alt+Left"),
+    ActionSpec("hold", "Hold", "How the part is held", "Scene", "show_hold", "Alt+1", separator_before=True),
+    ActionSpec("datum", "Datum", "Where the zero is", "Scene", "show_datum", "Alt+2"),
+    ActionSpec("probe", "Probe", "The touches that find it", "Scene", "show_probe", "Alt+3"),
+    ActionSpec("table", "Table", "Feature coordinates in every setup", "Scene", "show_table", "Alt+4"),
+    ActionSpec("rehearse", "Rehearse", "The simulated machine", "Scene", "show_rehearse", "Alt+5"),
+    ActionSpec("release", "Release", "Programs and sheet", "Scene", "show_release", "Alt+6"),
+    ActionSpec("run", "Rehearse now", "Run all programs on the simulated machine", "Scene", "rehearse_now", "Ctrl+R",
+               separator_before=True),
+    ActionSpec("unit", "Millimetres or inches", "Switch the unit that is shown", "View", "switch_unit", "Ctrl+U",
+               needs_job=False),
+    ActionSpec("theme", "Night shift", "Light or dark theme", "View", "switch_theme", "Ctrl+D", needs_job=False),
+    ActionSpec("findings", "All findings", "Open or close the list of findings", "View", "toggle_findings", "Ctrl+F"),
+    ActionSpec("find", "Find a command", "Type a few letters of what to do", "Help", "find_command", "Ctrl+J",
+               needs_job=False),
+    ActionSpec("help", "Help on what is under the pointer", "What this is and why it matters", "Help", "show_help", "F1",
+               needs_job=False),
+    ActionSpec("about", "About Ledgecliff", "Version and licences", "Help", "show_about", "", needs_job=False),
+)  # fmt: skip

@@ -1,0 +1,226 @@
+"""Opening, saving, recent jobs, autosave and recovery, with everything to be said in the notice strip."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.model.job import Job
+from ledgecliff.core.solids.geometry import PartGeometry
+from ledgecliff.store import job_files, part_models, recent, recovery
+from ledgecliff.store.demo import demo_job
+
+from .document import Document
+from .notices import NoticeStrip
+from .workers import Work
+
+AUTOSAVE_MS = 1500
+_JOB_FILES = "Jobs (*.json)"
+
+
+class FileDesk(QObject):
+    recent_changed = Signal()
+
+    def __init__(self, document: Document, notices: NoticeStrip, window: QWidget) -> None:
+        super().__init__(window)
+        self._document, self._notices, self._window = document, notices, window
+        self._pool = QThreadPool(self)
+        self._work: Work | None = None
+        self._copy = recovery.RecoveryCopy()
+        #: Where the open job's model path counts from; differs from the job's folder only after recovery.
+        self._model_folder = Path()
+        self._autosave = QTimer(self)
+        self._autosave.setSingleShot(True)
+        self._autosave.setInterval(AUTOSAVE_MS)
+        self._autosave.timeout.connect(self.keep_copy)
+        document.plan_changed.connect(self._autosave.start)
+        document.file_changed.connect(self._drop_when_saved)
+
+    # --- asking for names: replaced in tests ------------------------------------------------
+
+    def ask_open(self) -> Path | None:
+        name, _ = QFileDialog.getOpenFileName(self._window, "Open a job", str(self._folder()), _JOB_FILES)
+        return Path(name) if name else None
+
+    def ask_save(self, suggested: Path, kinds: str = _JOB_FILES) -> Path | None:
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save as", str(suggested), kinds)
+        return Path(name) if name else None
+
+    def ask_folder(self) -> Path | None:
+        name = QFileDialog.getExistingDirectory(self._window, "Folder for the programs", str(self._folder()))
+        return Path(name) if name else None
+
+    def _folder(self) -> Path:
+        path = self._document.path
+        return Path.home() if path is None or self._is_demo(path) else path.parent
+
+    @staticmethod
+    def _is_demo(path: Path) -> bool:
+        return path.parent == demo_job("float-housing").parent
+
+    # --- opening ----------------------------------------------------------------------------
+
+    def open(self, path: Path) -> None:
+        """Opens ``path``; unsaved work is asked about first, in the notice strip."""
+        self.when_saved_or_dropped("Open another job", lambda: self._load(path))
+
+    def _load(self, path: Path) -> None:
+        def read(_progress: object, cancelled: Callable[[], bool]) -> tuple[Job, PartGeometry]:
+            job = job_files.read_job(path)
+            return job, part_models.load_part(job, path, cancelled)
+
+        self._start(read, f"Opening {path.name}…", lambda result: self._loaded(path, *result))
+
+    def _start(
+        self,
+        function: Callable[[Callable[[int, int], None], Callable[[], bool]], object],
+        words: str,
+        done: Callable[[tuple[Job, PartGeometry]], None],
+    ) -> None:
+        if self._work is not None:
+            self._work.cancel()
+        work = Work(function)
+        self._work = work
+        work.done.connect(done)
+        work.failed.connect(lambda text: self._notices.say(text, bad=True))
+        work.ended.connect(lambda: self._ended(work))
+        self._notices.show_busy(words, work.cancel)
+        work.start(self._pool)
+
+    def _ended(self, work: Work) -> None:
+        if self._work is work:
+            self._work = None
+            if self._notices.progress.isVisible():
+                self._notices.hide()
+
+    def busy(self) -> bool:
+        return self._work is not None
+
+    def wait(self) -> None:
+        """Ends what is going on; before the window goes."""
+        if self._work is not None:
+            self._work.cancel()
+        self._pool.waitForDone()
+
+    def _loaded(self, path: Path, job: Job, geometry: PartGeometry) -> None:
+        self._notices.hide()
+        self._copy.drop()
+        self._model_folder = path.parent
+        try:
+            self._document.open(job, geometry, path)
+        except LedgecliffError as error:
+            self._notices.say(f"'{path.name}': {error}", bad=True)
+            return
+        if not self._is_demo(path):
+            recent.remember_job(path)
+            self.recent_changed.emit()
+
+    # --- saving -----------------------------------------------------------------------------
+
+    def save(self) -> bool:
+        """Saves where the job came from; a demo or a new job asks for a place.  False when not saved."""
+        path = self._document.path
+        if path is None or self._is_demo(path):
+            return self.save_as()
+        return self._write(path)
+
+    def save_as(self) -> bool:
+        job = self._document.job
+        if job is None:
+            return False
+        path = self._document.path
+        name = path.name if path else "job.json"
+        chosen = self.ask_save(self._folder() / name)
+        if chosen is None:
+            return False
+        return self._write(chosen if chosen.suffix else chosen.with_suffix(".json"))
+
+    def _write(self, path: Path) -> bool:
+        job = self._document.job
+        assert job is not None, "asked only with a job"
+        try:
+            if self._is_demo(path):
+                raise job_files.JobFileError("The demo stays as it ships. Choose another folder.")
+            carried = part_models.carry_model(job, self._model_folder, path.parent)
+            job_files.write_job(carried, path)
+        except LedgecliffError as error:
+            self._notices.say(str(error), bad=True)
+            return False
+        self._model_folder = path.parent
+        self._document.saved_as(carried, path)
+        recent.remember_job(path)
+        self.recent_changed.emit()
+        return True
+
+    def when_saved_or_dropped(self, what: str, then: Callable[[], None]) -> None:
+        """Does ``then`` at once when nothing is unsaved; else asks in place."""
+        if not self._document.unsaved:
+            then()
+            return
+        title = self._document.job.title if self._document.job else ""
+
+        def save_then() -> None:
+            if self.save():
+                then()
+
+        self._notices.say(
+            f"'{title}' has changes that are not saved. {what}?",
+            ("Save first", save_then),
+            ("Drop the changes", then),
+        )
+
+    # --- recovery ---------------------------------------------------------------------------
+
+    def keep_copy(self) -> None:
+        """Keeps a recovery copy while there is unsaved work."""
+        job = self._document.job
+        if job is None or not self._document.unsaved:
+            return
+        try:
+            self._copy.keep(job, self._document.path, self._model_folder)
+        except LedgecliffError as error:
+            self._notices.say(f"No recovery copy can be kept: {error}", bad=True)
+
+    def _drop_when_saved(self) -> None:
+        if not self._document.unsaved:
+            self._copy.drop()
+
+    def drop_copy(self) -> None:
+        self._autosave.stop()
+        self._copy.drop()
+
+    def offer_recovery(self) -> bool:
+        """Offers what a program that died has left behind; True when there is something."""
+        found = recovery.left_behind()
+        if not found:
+            return False
+        latest = found[0]
+        where = f" of {latest.origin.name}" if latest.origin else ""
+
+        def drop() -> None:
+            for other in found:
+                other.copy.unlink(missing_ok=True)
+
+        self._notices.say(
+            f"Unsaved work{where} was kept when the program ended unexpectedly: '{latest.job.title}'.",
+            ("Bring it back", lambda: self._recover(latest)),
+            ("Discard it", drop),
+        )
+        return True
+
+    def _recover(self, left: recovery.Recovered) -> None:
+        def read(_progress: object, cancelled: Callable[[], bool]) -> tuple[Job, PartGeometry]:
+            return left.job, part_models.load_part(left.job, left.model_folder / "job.json", cancelled)
+
+        def done(result: tuple[Job, PartGeometry]) -> None:
+            self._notices.hide()
+            self._model_folder = left.model_folder
+            self._document.open(*result, left.origin, recovered=True)
+            self.keep_copy()
+            left.copy.unlink(missing_ok=True)
+
+        self._start(read, "Bringing back unsaved work…", done)

@@ -1,0 +1,181 @@
+"""The rehearse lens: run the programs on the simulated machine, watch the ball, compare offsets."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QHeaderView,
+    QPushButton,
+    QSpinBox,
+    QTableWidget,
+    QTableWidgetItem,
+    QWidget,
+)
+
+from ledgecliff.core.frames import AXES
+from ledgecliff.core.playback import Playback
+from ledgecliff.core.quantities import format_length
+
+from ..document import Document
+from .base import LensPanel
+
+_TICK_MS = 40
+_SPEEDS = (("slow", 2.0), ("brisk", 8.0), ("fast", 30.0))
+
+
+class RehearsePanel(LensPanel):
+    run_wanted = Signal(int)
+    cancel_wanted = Signal()
+    #: A Moment while playing, None when the ball is put away.
+    ball_moved = Signal(object)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self._timer = QTimer(self)
+        self._timer.setInterval(_TICK_MS)
+        self._timer.timeout.connect(self._tick)
+        self._playback: Playback | None = None
+        self._seconds = 0.0
+        self._speed = 1
+
+    def build(self) -> None:
+        self.add_heading("Rehearse all setups")
+        self.add_quiet(
+            "The simulated machine runs the program text against a true world with hidden errors. "
+            "The seed picks which world."
+        )
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 2, 0, 2)
+        self.seed = QSpinBox()
+        self.seed.setRange(0, 999_999)
+        self.seed.setValue(self.document.rehearsal.seed if self.document.rehearsal else 1)
+        self.seed.setPrefix("seed ")
+        self.seed.setAccessibleName("Seed of the true world")
+        self.run = QPushButton("Rehearse")
+        self.run.setProperty("main", True)
+        self.run.setToolTip("Run probing and hover-check programs of every setup (Ctrl+R)")
+        self.run.clicked.connect(lambda: self.run_wanted.emit(self.seed.value()))
+        line.addWidget(self.seed, 1)
+        line.addWidget(self.run)
+        self.add_widget(row)
+        self._build_player()
+        self.add_heading("Offset list")
+        self.offsets = QTableWidget(0, 4)
+        self.offsets.setHorizontalHeaderLabels(["", "X", "Y", "Z"])
+        self.offsets.verticalHeader().hide()
+        self.offsets.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.offsets.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.offsets.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.offsets.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
+        self.offsets.setAccessibleName("Offsets: planned, found, found less true")
+        self.add_widget(self.offsets)
+        self.add_heading("Far side against near side")
+        self._pairs = self.add_quiet("")
+        self.refresh_more()
+
+    def _build_player(self) -> None:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 2, 0, 2)
+        self.play = QPushButton("Watch the ball")
+        self.play.clicked.connect(self.toggle_play)
+        line.addWidget(self.play, 1)
+        self.speed = QPushButton(_SPEEDS[self._speed][0])
+        self.speed.setToolTip("How fast the rehearsal is played")
+        self.speed.clicked.connect(self._next_speed)
+        line.addWidget(self.speed)
+        self.add_widget(row)
+        self._doing = self.add_quiet("")
+
+    def refresh_more(self) -> None:
+        rehearsal = self.document.rehearsal
+        self.stop()
+        self.play.setEnabled(rehearsal is not None and self._result_ran())
+        self._fill_offsets()
+        if rehearsal is None:
+            self._doing.setText("Not rehearsed since the last change.")
+            self._pairs.setText("Shown after a rehearsal.")
+            return
+        result = rehearsal.setups[self.setup_index]
+        said = [f"{result.name}: {len(result.touches)} triggers, " + ("; ".join(result.alarms) or "no alarm")]
+        if result.hover_gap is not None:
+            said.append(f"hover check: {format_length(result.hover_gap, self.document.unit, sign=True)} over the block")
+        self._doing.setText("\n".join(said))
+        unit = self.document.unit
+        rows = [
+            f"{pair.feature} to {pair.partner}:  "
+            + "  ".join(
+                f"{axis.upper()} {format_length(value, unit, sign=True)}"
+                for axis, value in zip(AXES, pair.p_deviation, strict=True)
+            )
+            for pair in rehearsal.pairs
+        ]
+        self._pairs.setText("\n".join(rows) or "No feature is cut against a near-side partner.")
+
+    def _result_ran(self) -> bool:
+        rehearsal = self.document.rehearsal
+        return rehearsal is not None and rehearsal.setups[self.setup_index].ran
+
+    def _fill_offsets(self) -> None:
+        plan, rehearsal, unit = self.document.plan, self.document.rehearsal, self.document.unit
+        if plan is None:
+            return
+        rows: list[tuple[str, list[float]]] = []
+        for k, setup in enumerate(plan.setups):
+            rows.append((f"{setup.setup.offset} planned", list(setup.wcs.m_offset)))
+            if rehearsal is not None and rehearsal.setups[k].ran and not rehearsal.setups[k].alarms:
+                rows.append(("found", list(rehearsal.setups[k].found)))
+                rows.append(("− true", list(rehearsal.setups[k].difference)))
+        self.offsets.setRowCount(len(rows))
+        for row, (words, values) in enumerate(rows):
+            texts = [words, *(format_length(float(value), unit, sign=True) for value in values)]
+            for column, text in enumerate(texts):
+                item = QTableWidgetItem(text)
+                if column:
+                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.offsets.setItem(row, column, item)
+        self.offsets.resizeRowsToContents()
+        height = self.offsets.horizontalHeader().height() + 4
+        self.offsets.setFixedHeight(height + sum(self.offsets.rowHeight(row) for row in range(len(rows))))
+
+    # --- playing --------------------------------------------------------------------------
+
+    def toggle_play(self) -> None:
+        if self._timer.isActive():
+            self.stop()
+            return
+        rehearsal, job = self.document.rehearsal, self.document.job
+        if rehearsal is None or job is None:
+            return
+        self._playback = Playback(rehearsal.setups[self.setup_index], job.machine.probe)
+        self._seconds = 0.0
+        self.play.setText("Stop")
+        self._timer.start()
+
+    def stop(self) -> None:
+        if self._timer.isActive():
+            self.play.setText("Watch the ball")
+        self._timer.stop()
+        self.ball_moved.emit(None)
+
+    def _next_speed(self) -> None:
+        self._speed = (self._speed + 1) % len(_SPEEDS)
+        self.speed.setText(_SPEEDS[self._speed][0])
+
+    def _tick(self) -> None:
+        if self._playback is None:
+            return
+        self._seconds += _TICK_MS / 1000.0 * _SPEEDS[self._speed][1]
+        moment = self._playback.at(self._seconds)
+        if moment is not None:
+            self._doing.setText(moment.words)
+            self.ball_moved.emit(moment)
+        if self._seconds >= self._playback.duration_s:
+            self._timer.stop()
+            self.play.setText("Watch the ball")
+
+    def is_playing(self) -> bool:
+        return self._timer.isActive()

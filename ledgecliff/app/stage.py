@@ -1,0 +1,167 @@
+"""The stage: the picked scene through the picked lens, drawing beside panel."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ledgecliff.core.drawing.stage import scene_views
+
+from .canvas import Canvas
+from .document import Document
+from .lenses.base import LensPanel
+from .lenses.plain import DatumPanel, FinishedPanel, HoldPanel, ProbePanel, StockPanel, TurnPanel
+from .lenses.rehearse import RehearsePanel
+from .lenses.release import ReleasePanel
+from .lenses.table import TableLens
+from .theme import Theme
+
+#: Lenses in the order of the work, with the words on their tabs.
+SETUP_LENSES = (
+    ("hold", "Hold"),
+    ("datum", "Datum"),
+    ("probe", "Probe"),
+    ("table", "Table"),
+    ("rehearse", "Rehearse"),
+    ("release", "Release"),
+)
+
+
+class Stage(QWidget):
+    picked = Signal(str)
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self._document = document
+        self.canvas = Canvas(theme)
+        self.canvas.picked.connect(self.picked)
+        self.rehearse_panel = RehearsePanel(document)
+        self.release_panel = ReleasePanel(document)
+        self.panels: dict[str, LensPanel] = {
+            "stock": StockPanel(document),
+            "turn": TurnPanel(document),
+            "finished": FinishedPanel(document),
+            "hold": HoldPanel(document),
+            "datum": DatumPanel(document),
+            "probe": ProbePanel(document),
+            "rehearse": self.rehearse_panel,
+            "release": self.release_panel,
+        }
+        self.table = TableLens(document)
+        self.table.picked.connect(self.picked)
+        self._panel_stack = QStackedWidget()
+        for panel in self.panels.values():
+            self._panel_stack.addWidget(panel)
+        self._board = QSplitter(Qt.Orientation.Horizontal)
+        self._board.addWidget(self.canvas)
+        self._board.addWidget(self._panel_stack)
+        self._board.setStretchFactor(0, 1)
+        self._board.setStretchFactor(1, 0)
+        self._board.setChildrenCollapsible(False)
+        self._empty = self._first_words()
+        self._pages = QStackedWidget()
+        for page in (self._empty, self._board, self.table):
+            self._pages.addWidget(page)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._tab_bar())
+        column.addWidget(self._pages, 1)
+        self.rehearse_panel.ball_moved.connect(self._show_ball)
+        document.plan_changed.connect(self.refresh)
+        document.scene_changed.connect(self.refresh)
+        document.unit_changed.connect(self.refresh)
+        document.rehearsal_changed.connect(self.refresh)
+        document.picked_changed.connect(self._show_picked)
+
+    def _tab_bar(self) -> QWidget:
+        bar = QWidget()
+        bar.setObjectName("desk")
+        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(10, 4, 12, 0)
+        row.setSpacing(2)
+        self.tabs: dict[str, QPushButton] = {}
+        group = QButtonGroup(self)
+        for k, (lens, words) in enumerate(SETUP_LENSES, start=1):
+            tab = QPushButton(words)
+            tab.setCheckable(True)
+            tab.setProperty("tab", True)
+            tab.setToolTip(f"{words} (Alt+{k})")
+            tab.clicked.connect(lambda _checked=False, lens=lens: self._document.show_lens(lens))
+            group.addButton(tab)
+            self.tabs[lens] = tab
+            row.addWidget(tab)
+        row.addStretch(1)
+        self.caption = QLabel()
+        self.caption.setProperty("quiet", True)
+        row.addWidget(self.caption)
+        return bar
+
+    def _first_words(self) -> QWidget:
+        page = QWidget()
+        page.setObjectName("paper")
+        page.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(page)
+        words = QLabel(
+            "Nothing is on the stage yet.\n\n"
+            "Open a job with Ctrl+O, drop a job file here, or open the demo from the Job menu."
+        )
+        words.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        column.addWidget(words)
+        return page
+
+    # --- what is shown --------------------------------------------------------------------
+
+    def panel_key(self) -> str:
+        """The panel that belongs to scene and lens."""
+        scene = self._document.scene
+        if scene is None:
+            return "finished"
+        return self._document.lens if scene.kind == "setup" else scene.kind
+
+    def refresh(self) -> None:
+        plan, scene = self._document.plan, self._document.scene
+        if plan is None or scene is None:
+            self._pages.setCurrentWidget(self._empty)
+            return
+        for lens, tab in self.tabs.items():
+            tab.setVisible(scene.kind == "setup" or lens == "table")
+            tab.setChecked(lens == self._document.lens)
+        self.caption.setText(" · ".join(part for part in (scene.title, scene.caption, scene.detail) if part))
+        if self._document.lens == "table" and (scene.kind == "setup" or self.tabs["table"].isChecked()):
+            self.table.refresh()
+            self._pages.setCurrentWidget(self.table)
+            return
+        self._pages.setCurrentWidget(self._board)
+        panel = self.panels[self.panel_key()]
+        panel.refresh()
+        self._panel_stack.setCurrentWidget(panel)
+        self.canvas.unit = self._document.unit
+        lens = self._document.lens if self._document.lens != "table" else "hold"
+        self.canvas.show_drawings(scene_views(plan, scene, lens))  # type: ignore[arg-type]
+
+    def _show_picked(self, source: str) -> None:
+        self.canvas.picked_source = source
+        self.canvas.update()
+
+    def _show_ball(self, moment: object) -> None:
+        job = self._document.job
+        if moment is None or job is None:
+            self.canvas.hide_ball()
+            return
+        x, y, z = moment.w_ball  # type: ignore[attr-defined]
+        self.canvas.show_ball((x, y), (x, z), job.machine.probe.ball_radius)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.canvas.theme = theme
+        self.canvas.update()

@@ -1,0 +1,420 @@
+"""The window: route above, stage in the middle, tape at the right, findings below."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, QSettings, Qt, QThreadPool
+from PySide6.QtGui import QAction, QCloseEvent, QCursor, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QCompleter,
+    QHBoxLayout,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWhatsThis,
+    QWidget,
+)
+
+from ledgecliff import __version__
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.findings.base import Fix
+from ledgecliff.core.scene_tapes import scene_tape
+from ledgecliff.core.simulator.rehearsal import rehearse
+from ledgecliff.store import outputs, recent
+from ledgecliff.store.demo import demo_job
+
+from .actions import ACTIONS, MENUS
+from .document import Document
+from .file_desk import FileDesk
+from .findings_bar import FindingsBar
+from .notices import NoticeStrip
+from .route import Route
+from .stage import Stage
+from .tape_view import TapeView, tape_text
+from .theme import DAY, NIGHT
+from .workers import Work
+
+
+class MainWindow(QMainWindow):
+    def __init__(self, settings: QSettings) -> None:
+        super().__init__()
+        self._settings = settings
+        self.theme = NIGHT if settings.value("theme") == "night" else DAY
+        self.document = Document(self)
+        self.route = Route(self.document, self.theme)
+        self.stage = Stage(self.document, self.theme)
+        self.tape = TapeView(self.theme)
+        self.findings = FindingsBar(self.theme)
+        self.notices = NoticeStrip()
+        self.files = FileDesk(self.document, self.notices, self)
+        self._pool = QThreadPool(self)
+        self._work: Work | None = None
+        self._closing = False
+        self._lay_out()
+        self._make_actions()
+        self._connect()
+        self.setAcceptDrops(True)
+        self.setMinimumSize(1024, 640)
+        self._restore_layout()
+        self._set_theme()
+        self._show_file()
+
+    # --- building ---------------------------------------------------------------------------
+
+    def _lay_out(self) -> None:
+        middle = QSplitter(Qt.Orientation.Horizontal)
+        middle.setObjectName("middle")
+        middle.addWidget(self.stage)
+        middle.addWidget(self.tape)
+        middle.setStretchFactor(0, 1)
+        middle.setStretchFactor(1, 0)
+        middle.setSizes([970, 310])
+        middle.setChildrenCollapsible(False)
+        self.tape.setMinimumWidth(250)
+        self._middle = middle
+        desk = QWidget()
+        desk.setObjectName("desk")
+        column = QVBoxLayout(desk)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        for widget, stretch in ((self.route, 0), (self.notices, 0), (middle, 1), (self.findings, 0)):
+            column.addWidget(widget, stretch)
+        self.setCentralWidget(desk)
+
+    def _make_actions(self) -> None:
+        self.menus: dict[str, QMenu] = {name: self.menuBar().addMenu(name) for name in MENUS}
+        self.actions_by_id: dict[str, QAction] = {}
+        for spec in ACTIONS:
+            action = QAction(spec.text, self)
+            action.setToolTip(spec.tip)
+            action.setStatusTip(spec.tip)
+            if spec.shortcut:
+                action.setShortcut(QKeySequence(spec.shortcut))
+            action.triggered.connect(lambda _checked=False, name=spec.handler: getattr(self, name)())
+            if spec.separator_before:
+                self.menus[spec.menu].addSeparator()
+            self.menus[spec.menu].addAction(action)
+            self.addAction(action)
+            self.actions_by_id[spec.id] = action
+        self._recent_menu = QMenu("Open recent", self)
+        self.menus["Job"].insertMenu(self.actions_by_id["save"], self._recent_menu)
+        corner = QWidget()
+        row = QHBoxLayout(corner)
+        row.setContentsMargins(0, 2, 10, 2)
+        self.finder = QLineEdit()
+        self.finder.setPlaceholderText("Find a command   Ctrl+J")
+        self.finder.setFixedWidth(210)
+        self.finder.setAccessibleName("Find a command")
+        completer = QCompleter([spec.text for spec in ACTIONS])
+        completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        completer.activated.connect(self._run_command)
+        self.finder.setCompleter(completer)
+        self.finder.returnPressed.connect(lambda: self._run_command(self.finder.text()))
+        self.unit_button = QPushButton("mm")
+        self.unit_button.setToolTip("Switch the unit that is shown (Ctrl+U)")
+        self.unit_button.clicked.connect(self.switch_unit)
+        row.addWidget(self.finder)
+        row.addWidget(self.unit_button)
+        corner.setMinimumSize(corner.sizeHint())
+        self.menuBar().setCornerWidget(corner)
+        corner.show()
+
+    def _connect(self) -> None:
+        document = self.document
+        document.plan_changed.connect(self._show_plan)
+        document.scene_changed.connect(self._show_tape)
+        document.rehearsal_changed.connect(self._show_tape)
+        document.unit_changed.connect(self._show_unit)
+        document.picked_changed.connect(self._show_picked)
+        document.file_changed.connect(self._show_file)
+        self.stage.picked.connect(document.pick)
+        self.tape.picked.connect(document.pick)
+        self.findings.fix_wanted.connect(self.apply_fix)
+        self.findings.setup_wanted.connect(self._show_setup)
+        self.stage.rehearse_panel.run_wanted.connect(self.rehearse)
+        self.stage.release_panel.programs_wanted.connect(self.write_programs)
+        self.stage.release_panel.sheet_wanted.connect(self.write_sheet)
+        self.files.recent_changed.connect(self._fill_recent)
+        self._recent_menu.aboutToShow.connect(self._fill_recent)
+        self._fill_recent()
+
+    # --- showing ----------------------------------------------------------------------------
+
+    def _show_plan(self) -> None:
+        plan = self.document.plan
+        if plan is not None:
+            self.findings.show_findings(plan.findings)
+        self._show_tape()
+
+    def _show_tape(self) -> None:
+        plan, scene = self.document.plan, self.document.scene
+        if plan is not None and scene is not None:
+            self.tape.show_tape(
+                scene_tape(plan, scene, self.document.lens, self.document.rehearsal, self.document.picked)
+            )
+
+    def _show_picked(self, source: str) -> None:
+        self.tape.show_picked(source)
+        self._show_tape()
+
+    def _show_unit(self) -> None:
+        self.unit_button.setText(self.document.unit)
+        self.tape.show_unit(self.document.unit)
+
+    def _show_file(self) -> None:
+        job = self.document.job
+        for spec in ACTIONS:
+            self.actions_by_id[spec.id].setEnabled(job is not None or not spec.needs_job)
+        stack = self.document.undo_stack
+        self.actions_by_id["undo"].setText(f"Undo {stack.undoText()}".rstrip())
+        self.actions_by_id["undo"].setEnabled(stack.canUndo())
+        self.actions_by_id["redo"].setText(f"Redo {stack.redoText()}".rstrip())
+        self.actions_by_id["redo"].setEnabled(stack.canRedo())
+        if job is None:
+            self.setWindowTitle("Ledgecliff")
+            return
+        state = "not saved" if self.document.unsaved else "saved"
+        where = self.document.path.name if self.document.path else "new"
+        self.setWindowTitle(f"{job.title} · {where} · {state} — Ledgecliff")
+
+    def _show_setup(self, name: str) -> None:
+        plan = self.document.plan
+        if plan is not None:
+            index = next((k for k, scene in enumerate(plan.scenes) if scene.title == name), None)
+            if index is not None:
+                self.document.show_scene(index)
+
+    def _fill_recent(self) -> None:
+        self._recent_menu.clear()
+        for path in recent.recent_jobs():
+            action = self._recent_menu.addAction(str(path).replace("&", "&&"))
+            action.triggered.connect(lambda _checked=False, path=path: self.files.open(path))
+        self._recent_menu.setEnabled(not self._recent_menu.isEmpty())
+
+    def _set_theme(self) -> None:
+        application = QApplication.instance()
+        if isinstance(application, QApplication):
+            application.setStyleSheet(self.theme.style_sheet())
+        for view in (self.route, self.stage, self.tape, self.findings):
+            view.set_theme(self.theme)
+
+    # --- commands ---------------------------------------------------------------------------
+
+    def open_file(self) -> None:
+        path = self.files.ask_open()
+        if path is not None:
+            self.files.open(path)
+
+    def open_demo(self) -> None:
+        self.files.open(demo_job("float-housing"))
+
+    def save(self) -> None:
+        self.files.save()
+
+    def save_as(self) -> None:
+        self.files.save_as()
+
+    def undo(self) -> None:
+        self.document.undo_stack.undo()
+
+    def redo(self) -> None:
+        self.document.undo_stack.redo()
+
+    def apply_fix(self, fix: Fix) -> None:
+        try:
+            self.document.set_value(fix.label, fix.path, fix.value)
+        except LedgecliffError as error:
+            self.notices.say(str(error), bad=True)
+
+    def copy_tape(self) -> None:
+        QGuiApplication.clipboard().setText(tape_text(self.tape.tape, self.document.unit))
+
+    def copy_picture(self) -> None:
+        QGuiApplication.clipboard().setPixmap(self.stage.canvas.grab())
+
+    def next_scene(self) -> None:
+        self.document.show_scene(self.document.scene_index + 1)
+
+    def previous_scene(self) -> None:
+        self.document.show_scene(self.document.scene_index - 1)
+
+    def _show_lens(self, lens: str) -> None:
+        """A lens of a setup; from another scene the nearest setup comes to the stage."""
+        plan, scene = self.document.plan, self.document.scene
+        if plan is None or scene is None:
+            return
+        if scene.kind != "setup" and lens != "table":
+            wanted = scene.setup if scene.setup is not None else 0 if scene.kind == "stock" else len(plan.setups) - 1
+            self.document.show_scene(
+                next(k for k, s in enumerate(plan.scenes) if s.kind == "setup" and s.setup == wanted)
+            )
+        self.document.show_lens(lens)
+
+    def show_hold(self) -> None:
+        self._show_lens("hold")
+
+    def show_datum(self) -> None:
+        self._show_lens("datum")
+
+    def show_probe(self) -> None:
+        self._show_lens("probe")
+
+    def show_table(self) -> None:
+        self._show_lens("table")
+
+    def show_rehearse(self) -> None:
+        self._show_lens("rehearse")
+
+    def show_release(self) -> None:
+        self._show_lens("release")
+
+    def rehearse_now(self) -> None:
+        self._show_lens("rehearse")
+        self.rehearse(self.stage.rehearse_panel.seed.value())
+
+    def rehearse(self, seed: int) -> None:
+        """Runs in a worker; what comes back counts only for the plan it was started with."""
+        plan = self.document.plan
+        if plan is None or self._work is not None:
+            return
+        work = Work(
+            lambda progress, cancelled: rehearse(
+                plan.job, plan.geometry, plan.for_rehearsal(), seed, progress, cancelled
+            )
+        )
+        self._work = work
+        work.progress.connect(self.notices.set_progress)
+        work.done.connect(lambda result: self.document.set_rehearsal(result) if self.document.plan is plan else None)
+        work.failed.connect(lambda text: self.notices.say(text, bad=True))
+        work.ended.connect(self._rehearsed)
+        self.notices.show_busy(f"Rehearsing with seed {seed}…", work.cancel)
+        work.start(self._pool)
+
+    def _rehearsed(self) -> None:
+        self._work = None
+        if self.notices.progress.isVisible():
+            self.notices.hide()
+
+    def write_programs(self) -> None:
+        plan = self.document.plan
+        folder = self.files.ask_folder() if plan is not None else None
+        if plan is None or folder is None:
+            return
+        try:
+            paths = outputs.write_programs(plan, folder)
+        except LedgecliffError as error:
+            self.notices.say(str(error), bad=True)
+            return
+        self.notices.say(f"{len(paths)} programs written to {folder}.")
+
+    def write_sheet(self) -> None:
+        plan = self.document.plan
+        if plan is None or self._work is not None:
+            return
+        chosen = self.files.ask_save(self.files._folder() / "setup-sheet.pdf", "Sheets (*.pdf *.html)")
+        if chosen is None:
+            return
+        work = Work(lambda _progress, _cancelled: outputs.write_sheet(plan, chosen))
+        self._work = work
+        work.failed.connect(lambda text: self.notices.say(text, bad=True))
+        work.ended.connect(self._rehearsed)
+        work.done.connect(lambda path: self.notices.say(f"Setup sheet written to {path}."))
+        self.notices.show_busy(f"Writing {chosen.name}…", work.cancel)
+        work.start(self._pool)
+
+    def switch_unit(self) -> None:
+        self.document.show_unit("in" if self.document.unit == "mm" else "mm")
+
+    def switch_theme(self) -> None:
+        self.theme = DAY if self.theme is NIGHT else NIGHT
+        self._set_theme()
+
+    def toggle_findings(self) -> None:
+        self.findings.toggle_list()
+
+    def find_command(self) -> None:
+        self.finder.setFocus()
+        self.finder.selectAll()
+
+    def _run_command(self, text: str) -> None:
+        wanted = text.strip().lower()
+        spec = next((spec for spec in ACTIONS if spec.text.lower() == wanted), None)
+        if spec is None or not self.actions_by_id[spec.id].isEnabled():
+            return
+        self.finder.clear()
+        self.finder.clearFocus()
+        self.actions_by_id[spec.id].trigger()
+
+    def show_help(self) -> None:
+        """What the thing under the pointer is for, where it stands."""
+        at = QCursor.pos()
+        widget: QWidget | None = QApplication.widgetAt(at) or QApplication.focusWidget()
+        while widget is not None and not widget.toolTip():
+            widget = widget.parentWidget()
+        text = widget.toolTip() if widget is not None else ""
+        QWhatsThis.showText(
+            at if widget is not None else self.mapToGlobal(QPoint(40, 60)),
+            text
+            or "Walk the route with Alt+Left and Alt+Right, choose a lens with Alt+1 to Alt+6, and find any command "
+            "with Ctrl+J. The tape shows the arithmetic of what is on the stage.",
+            self,
+        )
+
+    def show_about(self) -> None:
+        self.notices.say(
+            f"Ledgecliff {__version__}. The typeface B612 ships under the SIL Open Font License; demo data is invented."
+        )
+
+    # --- window -----------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if self._dropped(event) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        path = self._dropped(event)
+        if path is not None:
+            event.acceptProposedAction()
+            self.files.open(path)
+
+    @staticmethod
+    def _dropped(event: QDropEvent) -> Path | None:
+        urls = event.mimeData().urls()
+        return Path(urls[0].toLocalFile()) if len(urls) == 1 and urls[0].isLocalFile() else None
+
+    def _restore_layout(self) -> None:
+        geometry, middle = self._settings.value("geometry"), self._settings.value("middle")
+        if geometry is None or not self.restoreGeometry(geometry):
+            self.resize(1280, 800)
+        if middle is not None:
+            self._middle.restoreState(middle)
+        if self._settings.value("unit") == "in":
+            self.document.show_unit("in")
+            self._show_unit()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self.document.unsaved and not self._closing:
+            event.ignore()
+            self.files.when_saved_or_dropped("Close", self._close_now)
+            return
+        if self._work is not None:
+            self._work.cancel()
+        self._pool.waitForDone()
+        self.files.wait()
+        self.files.drop_copy()
+        self.stage.rehearse_panel.stop()
+        self._settings.setValue("geometry", self.saveGeometry())
+        self._settings.setValue("middle", self._middle.saveState())
+        self._settings.setValue("unit", self.document.unit)
+        self._settings.setValue("theme", self.theme.name)
+        event.accept()
+
+    def _close_now(self) -> None:
+        self._closing = True
+        self.close()
