@@ -29,7 +29,7 @@ ACTIONS: tuple[ActionSpec, ...] = (
                needs_job=False),
     ActionSpec("save", "Save", "Save the job", "Job", "save", "Ctrl+S", separator_before=True),
     ActionSpec("save_as", "Save as…", "Save the job and its model in another place", "Job", "save_as", "Ctrl+Shift+S"),
-    ActionSpec("programs", "Write programs…", "Probing and hover-check programs of all setups", "Job", "write_programs",
+    ActionSpec("programs", "Write programs…", "Probing and hover-check programs", "Job", "write_programs",
                "Ctrl+E", separator_before=True),
     ActionSpec("sheet", "Write setup sheet…", "The setup sheet as HTML or PDF", "Job", "write_sheet", "Ctrl+P"),
     ActionSpec("quit", "Quit", "Close the window", "Job", "close", "Ctrl+Q", needs_job=False, separator_before=True),
@@ -55,7 +55,7 @@ ACTIONS: tuple[ActionSpec, ...] = (
     ActionSpec("findings", "All findings", "Open or close the list of findings", "View", "toggle_findings", "Ctrl+F"),
     ActionSpec("find", "Find a command", "Type a few letters of what to do", "Help", "find_command", "Ctrl+J",
                needs_job=False),
-    ActionSpec("help", "Help on what is under the pointer", "What this is and why it matters", "Help", "show_help", "F1",
+    ActionSpec("help", "Help on what is under the pointer", "What this is and why", "Help", "show_help", "F1",
                needs_job=False),
     ActionSpec("about", "About Ledgecliff", "Version and licences", "Help", "show_about", "", needs_job=False),
 )  # fmt: skip

@@ -246,10 +246,12 @@ class DrawingPainter:
         painter.setBrush(theme.color("accent_soft" if picked else "paper"))
         painter.drawEllipse(at, radius, radius)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        # The number stands on the far side from the surface, clear of the ball.
-        along = QLineF(at, start)
-        along.setLength(radius + 9.0)
-        box = QRectF(along.p2().x() - 6.0, along.p2().y() - 16.0, 12.0, 15.0)
+        # The number stands beyond the surface; a touch that runs into the picture has it beside.
+        along = QLineF(at, end)
+        if along.length() < 2.0:
+            along = QLineF(at, at + QPointF(1.0 if item.number % 2 else -1.0, -0.6))
+        along.setLength(radius + 11.0)
+        box = QRectF(along.p2().x() - 6.0, along.p2().y() - 7.5, 12.0, 15.0)
         self._words(box, str(item.number), item.source, boxed=True)
         self.targets.append((QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius), item.source))
 

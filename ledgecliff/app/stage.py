@@ -7,6 +7,7 @@ from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
     QLabel,
+    QPlainTextEdit,
     QPushButton,
     QSplitter,
     QStackedWidget,
@@ -62,7 +63,15 @@ class Stage(QWidget):
         for panel in self.panels.values():
             self._panel_stack.addWidget(panel)
         self._board = QSplitter(Qt.Orientation.Horizontal)
-        self._board.addWidget(self.canvas)
+        self.program = QPlainTextEdit()
+        self.program.setObjectName("program")
+        self.program.setReadOnly(True)
+        self.program.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        self.program.setAccessibleName("Program text")
+        self._sheet = QStackedWidget()
+        self._sheet.addWidget(self.canvas)
+        self._sheet.addWidget(self.program)
+        self._board.addWidget(self._sheet)
         self._board.addWidget(self._panel_stack)
         self._board.setStretchFactor(0, 1)
         self._board.setStretchFactor(1, 0)
@@ -77,6 +86,7 @@ class Stage(QWidget):
         column.addWidget(self._tab_bar())
         column.addWidget(self._pages, 1)
         self.rehearse_panel.ball_moved.connect(self._show_ball)
+        self.release_panel.kind_changed.connect(self._show_program)
         document.plan_changed.connect(self.refresh)
         document.scene_changed.connect(self.refresh)
         document.unit_changed.connect(self.refresh)
@@ -146,9 +156,19 @@ class Stage(QWidget):
         panel = self.panels[self.panel_key()]
         panel.refresh()
         self._panel_stack.setCurrentWidget(panel)
+        if panel is self.release_panel:
+            self._show_program()
+            return
+        self._sheet.setCurrentWidget(self.canvas)
         self.canvas.unit = self._document.unit
         lens = self._document.lens if self._document.lens != "table" else "hold"
         self.canvas.show_drawings(scene_views(plan, scene, lens))  # type: ignore[arg-type]
+
+    def _show_program(self) -> None:
+        text = self.release_panel.program_text()
+        if text != self.program.toPlainText():
+            self.program.setPlainText(text)
+        self._sheet.setCurrentWidget(self.program)
 
     def _show_picked(self, source: str) -> None:
         self.canvas.picked_source = source

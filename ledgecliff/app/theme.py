@@ -12,6 +12,8 @@ from ledgecliff.core.drawing.items import Line, Surface
 from ledgecliff.core.findings.base import Severity
 
 FONT_FAMILY = "B612"
+#: Program text: round and square brackets must not be mistaken for each other, as B612's can be.
+PROGRAM_FAMILY = "DejaVu Sans Mono"
 #: A mark and a word for each severity, so that colour is never the only sign.
 SEVERITY_MARKS: dict[Severity, str] = {"hazard": "▲", "error": "✕", "warning": "◆", "note": "·"}
 
@@ -74,7 +76,8 @@ class Theme:
                 return self.color("finished"), None
 
     def style_sheet(self) -> str:
-        return _STYLE.format(**vars(self))
+        arrow = resources.files("ledgecliff") / "resources" / "icons" / "down.svg"
+        return _STYLE.format(**vars(self), arrow=str(arrow))
 
 
 DAY = Theme(
@@ -123,7 +126,7 @@ NIGHT = Theme(
 )
 
 _STYLE = """
-* {{ font-family: "B612"; font-size: 13px; color: {ink}; }}
+QWidget {{ font-family: "B612"; font-size: 13px; color: {ink}; }}
 QMainWindow, QWidget#desk, QScrollArea#desk, QScrollArea#desk > QWidget > QWidget {{ background: {desk}; }}
 QWidget#paper, QScrollArea#paper, QWidget#panel {{ background: {paper}; }}
 QWidget#strip {{ background: {strip}; }}
@@ -143,6 +146,8 @@ QLineEdit, QComboBox, QSpinBox, QPlainTextEdit {{
 QLineEdit:focus, QComboBox:focus, QSpinBox:focus, QPlainTextEdit:focus, QTableView:focus {{
     border: 2px solid {accent}; padding: 2px 5px; }}
 QLineEdit[bad="true"] {{ border: 2px solid {hazard}; padding: 2px 5px; }}
+QComboBox::drop-down {{ border: none; width: 20px; }}
+QComboBox::down-arrow {{ image: url("{arrow}"); width: 12px; height: 8px; }}
 QComboBox QAbstractItemView {{ background: {paper}; border: 1px solid {faint};
     selection-background-color: {accent_soft}; selection-color: {ink}; }}
 QPushButton {{ background: {paper}; border: 1px solid {ink}; border-radius: 3px; padding: 5px 12px; }}
@@ -157,9 +162,11 @@ QPushButton[tab="true"]:checked {{
     background: {paper}; font-weight: bold; border-top: 3px solid {accent}; padding-top: 4px; }}
 QTableView {{ background: {paper}; alternate-background-color: {strip}; border: 1px solid {faint};
     gridline-color: {strip}; selection-background-color: {accent_soft}; selection-color: {ink}; }}
+QHeaderView {{ background: {paper}; border: none; }}
 QHeaderView::section {{ background: {strip}; border: none; border-bottom: 1px solid {faint};
     padding: 4px 8px; font-weight: bold; }}
 QTableCornerButton::section {{ background: {strip}; border: none; }}
+QPlainTextEdit#program {{ font-family: "DejaVu Sans Mono"; font-size: 13px; border: none; }}
 QListView {{ background: {paper}; border: none; }}
 QListView::item {{ padding: 5px 8px; }}
 QListView::item:selected {{ background: {accent_soft}; color: {ink}; }}
@@ -178,7 +185,7 @@ def load_fonts() -> None:
     """Registers the shipped faces with Qt."""
     folder = resources.files("ledgecliff") / "resources" / "fonts"
     for face in folder.iterdir():
-        if face.name.endswith(".otf"):
+        if face.name.endswith((".otf", ".ttf")):
             QFontDatabase.addApplicationFontFromData(face.read_bytes())
 
 

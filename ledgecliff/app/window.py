@@ -10,10 +10,13 @@ from PySide6.QtWidgets import (
     QApplication,
     QCompleter,
     QHBoxLayout,
+    QLabel,
     QLineEdit,
     QMainWindow,
     QMenu,
+    QMenuBar,
     QPushButton,
+    QSizePolicy,
     QSplitter,
     QVBoxLayout,
     QWhatsThis,
@@ -87,7 +90,9 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(desk)
 
     def _make_actions(self) -> None:
-        self.menus: dict[str, QMenu] = {name: self.menuBar().addMenu(name) for name in MENUS}
+        self._menu_bar = QMenuBar()
+        self._menu_bar.setSizePolicy(QSizePolicy.Policy.Minimum, QSizePolicy.Policy.Preferred)
+        self.menus: dict[str, QMenu] = {name: self._menu_bar.addMenu(name) for name in MENUS}
         self.actions_by_id: dict[str, QAction] = {}
         for spec in ACTIONS:
             action = QAction(spec.text, self)
@@ -103,9 +108,20 @@ class MainWindow(QMainWindow):
             self.actions_by_id[spec.id] = action
         self._recent_menu = QMenu("Open recent", self)
         self.menus["Job"].insertMenu(self.actions_by_id["save"], self._recent_menu)
-        corner = QWidget()
-        row = QHBoxLayout(corner)
-        row.setContentsMargins(0, 2, 10, 2)
+        self._make_top_bar()
+
+    def _make_top_bar(self) -> None:
+        """Menus at the left, job and its state in the middle, command finder and unit at the right."""
+        bar = QWidget()
+        bar.setObjectName("desk")
+        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(4, 2, 10, 2)
+        self.title = QLabel()
+        self.title.setTextFormat(Qt.TextFormat.PlainText)
+        self.state = QLabel()
+        self.state.setProperty("quiet", True)
+        self.title.setProperty("head", True)
         self.finder = QLineEdit()
         self.finder.setPlaceholderText("Find a command   Ctrl+J")
         self.finder.setFixedWidth(210)
@@ -119,11 +135,14 @@ class MainWindow(QMainWindow):
         self.unit_button = QPushButton("mm")
         self.unit_button.setToolTip("Switch the unit that is shown (Ctrl+U)")
         self.unit_button.clicked.connect(self.switch_unit)
+        row.addWidget(self._menu_bar)
+        row.addStretch(1)
+        row.addWidget(self.title)
+        row.addWidget(self.state)
+        row.addStretch(1)
         row.addWidget(self.finder)
         row.addWidget(self.unit_button)
-        corner.setMinimumSize(corner.sizeHint())
-        self.menuBar().setCornerWidget(corner)
-        corner.show()
+        self.setMenuWidget(bar)
 
     def _connect(self) -> None:
         document = self.document
@@ -182,6 +201,8 @@ class MainWindow(QMainWindow):
         state = "not saved" if self.document.unsaved else "saved"
         where = self.document.path.name if self.document.path else "new"
         self.setWindowTitle(f"{job.title} · {where} · {state} — Ledgecliff")
+        self.title.setText(job.title)
+        self.state.setText(f"· {where}, {state}")
 
     def _show_setup(self, name: str) -> None:
         plan = self.document.plan

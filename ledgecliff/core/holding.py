@@ -62,11 +62,13 @@ class Holding:
 
     def heights(self) -> tuple[Height, ...]:
         """The ladder, highest first: stock, part, jaws, seat, bed."""
+        up = self.orientation.up
+        down = ("-" if up[0] == "+" else "+") + up[1]
         rungs = [
             Height("stock-top", "stock top", float(self.u_stock[1][2])),
-            Height("part-top", "part top", float(self.u_part[1][2])),
+            Height("part-top", f"part top ({up})".replace("-", "−"), float(self.u_part[1][2])),
             Height("jaw-top", "jaw top", self.jaw_top),
-            Height("part-underside", "part underside", float(self.u_part[0][2])),
+            Height("part-underside", f"part bottom ({down})".replace("-", "−"), float(self.u_part[0][2])),
             Height("parallels", "parallels", self.seat),
             Height("bed", "vise bed", self.seat - self.hold.parallels_height),
         ]

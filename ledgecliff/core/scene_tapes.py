@@ -135,6 +135,7 @@ def probing_tape(setup: SetupPlan, probe: Probe) -> Tape:
         lines += [
             TapeLine(f"{setting.axis.upper()} must read", setting.should_read, "total", "wcs") for setting in step.sets
         ]
+    lines.append(TapeLine("clearance height", setup.probing.w_clearance, source="clearance"))
     lines.append(note(f"ball {probe.ball_diameter:g}, effective radius {probe.effective_radius:g} mm"))
     return Tape(f"{setup.setup.offset} · {setup.setup.name}", "probing, planned", tuple(lines))
 
@@ -144,13 +145,14 @@ def _planned_touch(touch: Touch) -> list[TapeLine]:
     key = f"touch-{touch.number}"
     radius = touch.direction * touch.ball_radius
     lines = [
-        TapeLine(f"{touch.number}: {touch.surface}, moving {touch.moving()}", touch.w_contact[k], source=key),
+        TapeLine(f"touch {touch.number}, moving {touch.moving()}", touch.w_contact[k], source=key),
         TapeLine("  ball centre at contact", touch.w_contact[k] - radius, source=key),
         TapeLine("  search from", touch.start[k], source=key),
         TapeLine("  to, at latest", touch.end[k], source=key),
     ]
     if touch.axis != "z":
         lines.append(TapeLine("  at Z (ball centre)", touch.w_contact[2], source=key))
+        lines.append(TapeLine("  depth below the edge", touch.depth, source=key, signed=False))
     return lines
 
 

@@ -120,7 +120,8 @@ class _Svg:
             yield self._tick(tip, other)
         middle = ((a[0] + b[0]) / 2.0, (a[1] + b[1]) / 2.0)
         half = len(text) * 3.3 + 2.0
-        yield f'<rect x="{middle[0] - half:.1f}" y="{middle[1] - 7:.1f}" width="{2 * half:.1f}" height="14" fill="#fff"/>'
+        x, y = middle[0] - half, middle[1] - 7.0
+        yield f'<rect x="{x:.1f}" y="{y:.1f}" width="{2 * half:.1f}" height="14" fill="#fff"/>'
         yield self._words(middle, text, "middle")
 
     @staticmethod
@@ -129,10 +130,13 @@ class _Svg:
         dx, dy = other[0] - tip[0], other[1] - tip[1]
         length = max((dx * dx + dy * dy) ** 0.5, 1e-6)
         ux, uy = dx / length * 6.0, dy / length * 6.0
-        return (
-            f'<path fill="#525a60" d="M{tip[0]:.1f} {tip[1]:.1f}L{tip[0] + ux - uy * 0.3:.1f} {tip[1] + uy + ux * 0.3:.1f}'
-            f'L{tip[0] + ux + uy * 0.3:.1f} {tip[1] + uy - ux * 0.3:.1f}Z"/>'
+        corners = (
+            tip,
+            (tip[0] + ux - uy * 0.3, tip[1] + uy + ux * 0.3),
+            (tip[0] + ux + uy * 0.3, tip[1] + uy - ux * 0.3),
         )
+        path = "L".join(f"{x:.1f} {y:.1f}" for x, y in corners)
+        return f'<path fill="#525a60" d="M{path}Z"/>'
 
     def _zero(self, item: Zero) -> Iterable[str]:
         x, y = self._at(item.at)

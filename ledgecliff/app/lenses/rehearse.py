@@ -39,6 +39,7 @@ class RehearsePanel(LensPanel):
         self._playback: Playback | None = None
         self._seconds = 0.0
         self._speed = 1
+        document.scene_changed.connect(self.stop)
 
     def build(self) -> None:
         self.add_heading("Rehearse all setups")
@@ -53,6 +54,7 @@ class RehearsePanel(LensPanel):
         self.seed.setRange(0, 999_999)
         self.seed.setValue(self.document.rehearsal.seed if self.document.rehearsal else 1)
         self.seed.setPrefix("seed ")
+        self.seed.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.seed.setAccessibleName("Seed of the true world")
         self.run = QPushButton("Rehearse")
         self.run.setProperty("main", True)
@@ -106,7 +108,7 @@ class RehearsePanel(LensPanel):
         self._doing.setText("\n".join(said))
         unit = self.document.unit
         rows = [
-            f"{pair.feature} to {pair.partner}:  "
+            f"{pair.feature} to {pair.partner}\n    "
             + "  ".join(
                 f"{axis.upper()} {format_length(value, unit, sign=True)}"
                 for axis, value in zip(AXES, pair.p_deviation, strict=True)
@@ -128,7 +130,7 @@ class RehearsePanel(LensPanel):
             rows.append((f"{setup.setup.offset} planned", list(setup.wcs.m_offset)))
             if rehearsal is not None and rehearsal.setups[k].ran and not rehearsal.setups[k].alarms:
                 rows.append(("found", list(rehearsal.setups[k].found)))
-                rows.append(("− true", list(rehearsal.setups[k].difference)))
+                rows.append(("less true", list(rehearsal.setups[k].difference)))
         self.offsets.setRowCount(len(rows))
         for row, (words, values) in enumerate(rows):
             texts = [words, *(format_length(float(value), unit, sign=True) for value in values)]

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QPlainTextEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
 
+from ..document import Document
 from ..field_table import HOVER
-from ..theme import font
 from .base import LensPanel
 
 _CAUTIONS = (
@@ -22,6 +22,12 @@ _CAUTIONS = (
 class ReleasePanel(LensPanel):
     programs_wanted = Signal()
     sheet_wanted = Signal()
+    #: The other kind of program is wanted on the stage.
+    kind_changed = Signal()
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self._kind = "probing"
 
     def build(self) -> None:
         self.add_heading("Leaves as")
@@ -39,39 +45,29 @@ class ReleasePanel(LensPanel):
         self.add_widget(row)
         self._standing = self.add_quiet("")
         self.add_sections(HOVER)
-        self.add_heading("Program text")
+        self.add_heading("Program text on the stage")
         row = QWidget()
         line = QHBoxLayout(row)
         line.setContentsMargins(0, 2, 0, 2)
-        self._kind = "probing"
         self.kind_buttons: dict[str, QPushButton] = {}
         for kind in ("probing", "hover"):
             button = QPushButton(f"{kind} program")
             button.setCheckable(True)
             button.setAutoExclusive(True)
             button.setChecked(kind == self._kind)
-            button.setProperty("flat", True)
+            button.setProperty("tab", True)
             button.clicked.connect(lambda _checked=False, kind=kind: self._show_kind(kind))
             self.kind_buttons[kind] = button
             line.addWidget(button)
         line.addStretch(1)
         self.add_widget(row)
-        self.text = QPlainTextEdit()
-        self.text.setReadOnly(True)
-        self.text.setMinimumHeight(210)
-        face = font(11)
-        face.setFamily("B612 Mono")
-        self.text.setFont(face)
-        self.text.setStyleSheet('font-family: "B612 Mono"; font-size: 11px;')
-        self.text.setAccessibleName("Program text")
-        self.add_widget(self.text)
         self.add_heading("Caution")
         self.add_quiet(_CAUTIONS)
         self.refresh_more()
 
     def _show_kind(self, kind: str) -> None:
         self._kind = kind
-        self.refresh_more()
+        self.kind_changed.emit()
 
     def refresh_more(self) -> None:
         plan = self.document.plan
@@ -83,9 +79,13 @@ class ReleasePanel(LensPanel):
             if bad
             else "No hazard or error stands."
         )
+
+    def program_text(self) -> str:
+        """The text on the stage, or why there is none."""
+        plan = self.document.plan
+        if plan is None:
+            return ""
         try:
-            text = plan.probing_text(self.setup_index) if self._kind == "probing" else plan.hover_text(self.setup_index)
+            return plan.probing_text(self.setup_index) if self._kind == "probing" else plan.hover_text(self.setup_index)
         except LedgecliffError as error:
-            text = str(error)
-        if text != self.text.toPlainText():
-            self.text.setPlainText(text)
+            return str(error)

@@ -75,7 +75,8 @@ def drawn_edges(mesh: Mesh, view: Array) -> tuple[Array, Array]:
     edges = edges_of(mesh)
     sharp = np.einsum("ij,ij->i", edges.normal_a, edges.normal_b) < math.cos(math.radians(_SHARP_DEG))
     towards_a, towards_b = edges.normal_a @ view[2], edges.normal_b @ view[2]
-    silhouette = ((towards_a > 1e-6) & (towards_b < -1e-6)) | ((towards_a < -1e-6) & (towards_b > 1e-6))
+    # A facet seen exactly edge-on counts as turned away, so that round walls keep both their sides.
+    silhouette = (towards_a > 1e-6) != (towards_b > 1e-6)
     drawn = sharp | silhouette
     start, end = edges.start[drawn] @ view.T, edges.end[drawn] @ view.T
     seen_end_on = np.linalg.norm(end[:, :2] - start[:, :2], axis=1) < 1e-6

@@ -27,6 +27,8 @@ Views = tuple[Drawing, Drawing]
 #: Pixel of the sight test (mm) for a scene of ordinary size; larger scenes take a coarser one.
 _PITCH = 0.45
 _PIXELS = 500.0
+#: A hole's name stands this far below its edge (mm).
+_LABEL_DROP = 3.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -145,9 +147,12 @@ def setup_views(setup: SetupPlan, lens: Lens) -> Views:
     overlay = {"hold": _hold_overlay, "datum": _datum_overlay, "probe": _probe_overlay}.get(lens, _zero_overlay)
     more_plan, more_front = overlay(setup)
     solids = setup_solids(setup, after=False)
+    low, high = _bounds(solids, FRONT)
+    if lens == "probe":
+        high = (high[0], max(high[1], setup.probing.w_clearance))
     return (
         Drawing("Plan", tuple(plan_items + more_plan), *_bounds(solids, PLAN)),
-        Drawing("Front, moving jaw cut away", tuple(front_items + more_front), *_bounds(solids, FRONT)),
+        Drawing("Front, moving jaw cut away", tuple(front_items + more_front), low, high),
     )
 
 
@@ -285,7 +290,8 @@ def turn_views(plan: Plan, index: int) -> Views:
         for feature in plan.job.part.features:
             if feature.is_round() and feature.opens_to[1] == orientation.up[1] and not feature.partner:
                 at = orientation.matrix() @ np.array(feature.at.as_tuple())
-                items.append(Label(_point(at), feature.name, "centre", feature.name))
+                beside = (float(at[0]), float(at[1]) - (feature.diameter or 0.0) / 2.0 - _LABEL_DROP)
+                items.append(Label(beside, feature.name, "centre", feature.name))
         drawings.append(Drawing(name, tuple(items), low, high))
     return drawings[0], drawings[1]
 

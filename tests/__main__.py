@@ -1,0 +1,37 @@
+"""``python -m tests [NAME…]``: all tests, then one line ``N passed, N failed`` (and skipped).
+
+Settings, state and cache go to a folder that is thrown away, so that tests never meet the user's
+own; it is set before anything of the program is imported.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import unittest
+
+TOP = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))
+
+
+def main(names: list[str]) -> int:
+    with tempfile.TemporaryDirectory(prefix="ledgecliff-tests-") as folder:
+        for kind in ("CONFIG", "STATE", "CACHE", "DATA"):
+            os.environ[f"XDG_{kind}_HOME"] = os.path.join(folder, kind.lower())
+        loader = unittest.TestLoader()
+        suite = loader.loadTestsFromNames(names) if names else loader.discover("tests", top_level_dir=TOP)
+        result = unittest.TextTestRunner(verbosity=1, buffer=False).run(suite)
+    failed = {test.id().split(" (")[0] for test, _ in (*result.failures, *result.errors)}
+    failed |= {test.id() for test in result.unexpectedSuccesses}
+    skipped = len(result.skipped)
+    passed = result.testsRun - len(failed) - skipped
+    sys.stderr.flush()
+    print(f"{passed} passed, {len(failed)} failed" + (f", {skipped} skipped" if skipped else ""), flush=True)
+    return int(bool(failed) or result.testsRun == 0)
+
+
+if __name__ == "__main__":
+    status = main(sys.argv[1:])
+    sys.stdout.flush()
+    # Past the last line nothing may print: no destructor of an extension gets the chance.
+    os._exit(status)

@@ -1,0 +1,46 @@
+"""What many tests share: the demo job and its plan, read once, and short ways to change it."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import Any
+
+from ledgecliff.core.edits import set_value
+from ledgecliff.core.model.job import Job
+from ledgecliff.core.plan import Plan, make_plan
+from ledgecliff.core.solids.geometry import PartGeometry
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job
+from ledgecliff.store.part_models import load_part
+
+
+@cache
+def demo() -> Job:
+    return read_job(demo_job("float-housing"))
+
+
+@cache
+def geometry() -> PartGeometry:
+    return load_part(demo(), demo_job("float-housing"))
+
+
+@cache
+def demo_plan() -> Plan:
+    return make_plan(demo(), geometry())
+
+
+def changed(*edits: tuple[tuple[str | int, ...], Any]) -> Job:
+    """The demo with values set: ``changed((("stock", "facing"), 2.0))``."""
+    job = demo()
+    for path, value in edits:
+        job = set_value(job, path, value)
+    return job
+
+
+def plan_with(*edits: tuple[tuple[str | int, ...], Any]) -> Plan:
+    return make_plan(changed(*edits), geometry())
+
+
+def codes(plan: Plan, setup: str | None = None) -> set[str]:
+    """The codes of a plan's findings, of one setup if it is named."""
+    return {finding.code for finding in plan.findings if setup is None or finding.setup == setup}
