@@ -121,7 +121,7 @@ PROBE = (
     Section(
         "Touches of this setup",
         (
-            _length("Stand-off", "Distance before the expected surface where the search starts.", *_ROUTINE, "stand_off"),
+            _length("Stand-off", "How far before the expected surface the search starts.", *_ROUTINE, "stand_off"),
             _length("Overtravel", "How far past the expected surface the search goes before it stops.",
                     *_ROUTINE, "overtravel"),
             _length("Depth", "From the top of the wall down to the ball's centre.", *_ROUTINE, "depth"),

@@ -1,0 +1,146 @@
+"""Zeros and feature coordinates: handbook worked example A, and what must hold for any orientation."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from ledgecliff.core import edits
+from ledgecliff.core.datums import coordinate_tape, datum_choices, datum_words
+from ledgecliff.core.frames import AXES, all_orientations
+from ledgecliff.core.model.setup import AxisDatum
+from ledgecliff.core.plan import make_plan
+from tests.helpers import demo, demo_plan, geometry, plan_with
+
+
+def reading(plan, setup, name):
+    row = next(row for row in plan.setups[setup].readings if row.name == name)
+    return (row.x, row.y, row.z)
+
+
+class WorkedExampleTest(unittest.TestCase):
+    def test_handbook_coordinates(self):
+        """Chapter 2, example A, as published."""
+        for setup, name, expected in (
+            (0, "main bore", (-18, 0, 0)),
+            (0, "bolt hole NE", (32, 20, -28)),
+            (1, "main bore", (0, 0, 0)),
+            (1, "bolt hole NE", (50, -20, 28)),
+            (1, "port", (66, 0, 16)),
+        ):
+            with self.subTest(setup=setup, name=name):
+                np.testing.assert_allclose(reading(demo_plan(), setup, name), expected, atol=1e-9)
+
+    def test_handbook_origins(self):
+        np.testing.assert_allclose(demo_plan().setups[0].wcs.p_origin, (48, 32, 28), atol=1e-9)
+        np.testing.assert_allclose(demo_plan().setups[1].wcs.p_origin, (30, 32, 28), atol=1e-9)
+
+    def test_handbook_op_30(self):
+        """Part +X up, +Y right, fixed jaw against the part's top: the port reads (0, -16, 96)."""
+        third = edits.set_value(demo(), ("setups", 1, "orientation"), edits.Orientation(up="+X", right="+Y"))
+        for axis, source in (("x", "part centre"), ("y", "part plus side"), ("z", "parallels")):
+            third = edits.set_datum(third, 1, axis, source)
+        # In the handbook Op 20 has cleared the stock before; here only the frame is at stake.
+        plan = make_plan(third, geometry())
+        x, y, z = reading(plan, 1, "port")
+        self.assertAlmostEqual(x, 0)
+        self.assertAlmostEqual(y, -16)
+        self.assertAlmostEqual(z - (96 - (plan.setups[1].wcs.u_origin[2] - 0)), 0, delta=1e-9)
+
+    def test_planned_offsets_by_hand(self):
+        """Op 10: bed -480 + parallels 38 + 32.5 up to the finished top; jaw -180 less half of 68."""
+        np.testing.assert_allclose(demo_plan().setups[0].wcs.m_offset, (-520, -214, -409.5))
+        # Op 20: the bore is 18 left of the part's middle; Z zero on the parallels.
+        np.testing.assert_allclose(demo_plan().setups[1].wcs.m_offset, (-258, -212, -456))
+
+
+class SourceTest(unittest.TestCase):
+    """Every source of Op 10, by hand: stock -2..98 x -2..66 x -4.5..29.5 round the part 96 x 64 x 28."""
+
+    def test_sources(self):
+        for axis, source, origin in (
+            ("x", "stock centre", 48),
+            ("x", "stock minus side", -2),
+            ("x", "stock plus side", 98),
+            ("x", "part centre", 48),
+            ("x", "part minus side", 0),
+            ("x", "part plus side", 96),
+            ("y", "stock plus side", 66),
+            ("y", "part minus side", 0),
+            ("y", "fixed jaw", 66),
+            ("z", "parallels", -4.5),
+            ("z", "stock top", 29.5),
+            ("z", "part top", 28),
+        ):
+            with self.subTest(axis=axis, source=source):
+                plan = make_plan(edits.set_datum(demo(), 0, axis, source), geometry())
+                self.assertAlmostEqual(plan.setups[0].wcs.p_origin["xyz".index(axis)], origin)
+
+    def test_a_shift_moves_the_zero_in_the_machines_plus_direction(self):
+        for setup in (0, 1):
+            for axis in AXES:
+                plan = plan_with((("setups", setup, "datum", axis, "shift"), 3.25))
+                before = np.array(reading(demo_plan(), setup, "port"))
+                after = np.array(reading(plan, setup, "port"))
+                expected = np.zeros(3)
+                expected["xyz".index(axis)] = -3.25
+                np.testing.assert_allclose(after - before, expected, atol=1e-9)
+
+
+class InvarianceTest(unittest.TestCase):
+    def test_distances_between_features_do_not_depend_on_orientation_or_zero(self):
+        points = np.array([feature.at.as_tuple() for feature in demo().part.features])
+        apart = np.linalg.norm(points[:, None] - points[None], axis=2)
+        for orientation in all_orientations()[::3]:
+            job = edits.set_value(demo(), ("setups", 1, "orientation"), orientation)
+            rows = make_plan(job, geometry()).setups[1].readings
+            found = np.array([(row.x, row.y, row.z) for row in rows])
+            np.testing.assert_allclose(np.linalg.norm(found[:, None] - found[None], axis=2), apart, atol=1e-9)
+
+    def test_handedness_is_kept(self):
+        """Three directions of features keep their triple product: no axis is mirrored."""
+        names = ("bolt hole SW", "bolt hole SE", "bolt hole NW", "pocket")
+        part = {feature.name: np.array(feature.at.as_tuple()) for feature in demo().part.features}
+
+        def triple(points):
+            a, b, c, d = (points[name] for name in names)
+            return float(np.dot(np.cross(b - a, c - a), d - a))
+
+        for setup in demo_plan().setups:
+            found = {row.name: np.array((row.x, row.y, row.z)) for row in setup.readings}
+            self.assertAlmostEqual(triple(found), triple(part), places=6)
+
+    def test_machine_place_of_a_feature_does_not_depend_on_the_zero(self):
+        """E + w is where the feature is; another datum must not move it."""
+        base = demo_plan().setups[0]
+        other = make_plan(edits.set_datum(demo(), 0, "x", "stock minus side"), geometry()).setups[0]
+        for a, b in zip(base.readings, other.readings, strict=True):
+            self.assertAlmostEqual(base.wcs.m_offset[0] + a.x, other.wcs.m_offset[0] + b.x)
+
+
+class WordsTest(unittest.TestCase):
+    def test_sides_by_name(self):
+        self.assertEqual(datum_words("x", AxisDatum(source="stock minus side")), "stock left side")
+        self.assertEqual(datum_words("y", AxisDatum(source="part plus side")), "part back side")
+        self.assertEqual(datum_words("x", AxisDatum(source="feature", feature="main bore")), "main bore")
+
+    def test_choices_offer_each_source_once(self):
+        for axis in AXES:
+            choices = datum_choices(axis, demo().part.features)
+            self.assertEqual(len({choice.words for choice in choices}), len(choices))
+        self.assertIn("main bore", [choice.words for choice in datum_choices("x", demo().part.features)])
+        self.assertNotIn("pocket", [choice.words for choice in datum_choices("x", demo().part.features)])
+        self.assertNotIn("main bore", [choice.words for choice in datum_choices("z", demo().part.features)])
+
+
+class CoordinateTapeTest(unittest.TestCase):
+    def test_every_line_adds_up_to_the_reading(self):
+        for setup in demo_plan().setups:
+            for feature, row in zip(demo().part.features, setup.readings, strict=True):
+                tape = coordinate_tape(feature, setup.wcs, setup.setup.name)
+                totals = [line.mm for line in tape.lines if line.kind == "total"]
+                np.testing.assert_allclose(totals, (row.x, row.y, row.z), atol=1e-9)
+                for k in range(3):
+                    turned, less, total = (line.mm for line in tape.lines[5 * k + 2 : 5 * k + 5])
+                    self.assertAlmostEqual(turned + less, total)

@@ -1,0 +1,102 @@
+"""Orientations and turns, against handbook chapter 2 and against scipy's rotations."""
+
+from __future__ import annotations
+
+import doctest
+import unittest
+
+import numpy as np
+from scipy.spatial.transform import Rotation
+
+from ledgecliff.core import frames
+from ledgecliff.core.frames import (
+    Orientation,
+    Turn,
+    all_orientations,
+    direction_name,
+    direction_vector,
+    orientation_from_matrix,
+    rotation,
+)
+
+
+class OrientationTest(unittest.TestCase):
+    def test_there_are_24_different_proper_ones(self):
+        matrices = [orientation.matrix() for orientation in all_orientations()]
+        self.assertEqual(len({tuple(matrix.ravel()) for matrix in matrices}), 24)
+        for matrix in matrices:
+            np.testing.assert_array_equal(matrix @ matrix.T, np.eye(3))
+            self.assertEqual(np.linalg.det(matrix), 1.0)
+
+    def test_shop_words_and_matrix_are_two_ways_to_say_one_thing(self):
+        for orientation in all_orientations():
+            self.assertEqual(orientation_from_matrix(orientation.matrix()), orientation)
+            self.assertEqual(direction_name(direction_vector(orientation.away())), orientation.away())
+
+    def test_handbook_op_30(self):
+        """Part +X up, +Y to the right, +Z away: rows (0,1,0), (0,0,1), (1,0,0)."""
+        op_30 = Orientation(up="+X", right="+Y")
+        np.testing.assert_array_equal(op_30.matrix(), [[0, 1, 0], [0, 0, 1], [1, 0, 0]])
+        self.assertEqual(op_30.away(), "+Z")
+
+    def test_up_and_right_along_one_line_are_refused(self):
+        with self.assertRaisesRegex(ValueError, "lie along one line"):
+            Orientation(up="+Z", right="-Z")
+
+
+class RotationTest(unittest.TestCase):
+    def test_against_scipy(self):
+        for axis in ("x", "y", "z"):
+            for angle in (0, 90, 180, 270, -90, 33.3, 450):
+                expected = Rotation.from_euler(axis, angle, degrees=True).as_matrix()
+                np.testing.assert_allclose(rotation(axis, angle), expected, atol=1e-12)
+
+    def test_quarter_turns_are_exact(self):
+        self.assertTrue(set(rotation("y", 270).ravel()) <= {-1.0, 0.0, 1.0})
+
+
+class TurnTest(unittest.TestCase):
+    def test_handbook_turns(self):
+        op_10, op_20 = Orientation(), Orientation(up="-Z", right="+X")
+        op_30 = Orientation(up="+X", right="+Y")
+        self.assertEqual(Turn(op_10, op_20).in_shop_words(), "about X, front to back")
+        turn = Turn(op_20, op_30)
+        self.assertAlmostEqual(turn.angle_deg(), 120.0)
+        np.testing.assert_allclose(turn.axis(), np.array([1, -1, 1]) / np.sqrt(3), atol=1e-12)
+        self.assertEqual(turn.in_shop_words(), "120° about the axis (1, −1, 1)")
+
+    def test_words_for_quarter_and_half_turns(self):
+        start = Orientation()
+        for (axis, angle), words in {
+            ("x", 180): "about X, front to back",
+            ("y", 180): "about Y, end for end",
+            ("z", 180): "spin 180° about Z",
+            ("z", 90): "spin 90° about Z",
+            ("z", -90): "spin −90° about Z",
+            ("x", 90): "tip towards you, 90° about X",
+            ("y", 90): "tip to the right, 90° about Y",
+            ("x", 0): "not turned",
+        }.items():
+            after = orientation_from_matrix(rotation(axis, angle) @ start.matrix())
+            self.assertEqual(Turn(start, after).in_shop_words(), words)
+
+    def test_tipping_towards_you_brings_the_top_to_the_front(self):
+        """A point on top of the part (+Z) comes to the operator (-Y)."""
+        np.testing.assert_allclose(rotation("x", 90) @ (0, 0, 1), (0, -1, 0))
+
+    def test_axis_and_angle_rebuild_every_turn(self):
+        """Independent derivation: Rodrigues by scipy from axis and angle gives the matrix back."""
+        for before in all_orientations()[::5]:
+            for after in all_orientations():
+                turn = Turn(before, after)
+                rebuilt = Rotation.from_rotvec(turn.axis() * np.radians(turn.angle_deg())).as_matrix()
+                np.testing.assert_allclose(rebuilt, turn.matrix, atol=1e-9)
+
+    def test_a_turn_there_and_back_is_none(self):
+        for orientation in all_orientations():
+            self.assertEqual(Turn(orientation, orientation).in_shop_words(), "not turned")
+
+
+class DocstringTest(unittest.TestCase):
+    def test_the_example_in_the_module_holds(self):
+        self.assertEqual(doctest.testmod(frames).failed, 0)

@@ -1,0 +1,67 @@
+"""Seat, grip, opening and heights of the demo, worked by hand."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from tests.helpers import demo_plan, plan_with
+
+
+class HoldPartTest(unittest.TestCase):
+    def test_op_10_grips_only_the_hat(self):
+        """Jaws 42 high, parallels 38: 4.0 of the 4.5 hat; opening is the measured 68."""
+        holding = demo_plan().setups[0].holding
+        self.assertAlmostEqual(holding.grip, 4.0)
+        self.assertAlmostEqual(holding.opening, 68.0)
+        self.assertAlmostEqual(holding.seat, -4.5)
+        self.assertAlmostEqual(holding.jaw_top, -0.5)
+
+    def test_op_20_grips_the_finished_walls_under_the_hat(self):
+        """Lying on the finished top: jaws reach 18 up, below the hat that starts at 28."""
+        holding = demo_plan().setups[1].holding
+        self.assertAlmostEqual(holding.opening, 64.0)
+        self.assertAlmostEqual(holding.grip, 18.0)
+        self.assertAlmostEqual(holding.seat, -28.0)
+
+    def test_jaws_that_reach_the_hat_open_to_the_hat(self):
+        holding = plan_with((("machine", "vises", 1, "jaw_height"), 54.0)).setups[1].holding
+        self.assertAlmostEqual(holding.opening, 68.0)
+
+    def test_height_ladder_in_wcs(self):
+        """Chapter 2: stock bottom at Z -32.5, part bottom at -28, hat top of Op 20 at +32.5."""
+        for index, expected in (
+            (0, {"stock-top": 1.5, "part-top": 0, "part-underside": -28, "parallels": -32.5, "bed": -70.5}),
+            (1, {"stock-top": 32.5, "part-top": 28, "part-underside": 0, "parallels": 0, "jaw-top": 18}),
+        ):
+            setup = demo_plan().setups[index]
+            heights = {rung.key: rung.u_z - setup.wcs.u_origin[2] for rung in setup.holding.heights()}
+            for key, height in expected.items():
+                self.assertAlmostEqual(heights[key], height, msg=key)
+            ladder = [rung.u_z for rung in setup.holding.heights()]
+            self.assertEqual(ladder, sorted(ladder, reverse=True))
+
+    def test_blocks_stand_where_the_vise_is(self):
+        """In machine coordinates the fixed jaw's face, the bed and the parallels come out where they are."""
+        for setup in demo_plan().setups:
+            holding, shift = setup.holding, setup.holding.m_shift
+            fixed = next(block for block in holding.blocks if block.name == "fixed jaw")
+            parallel = next(block for block in holding.blocks if block.name == "back parallel")
+            self.assertAlmostEqual(fixed.low[1] + shift[1], holding.vise.at.y)
+            self.assertAlmostEqual(fixed.low[2] + shift[2], holding.vise.at.z)
+            self.assertAlmostEqual(parallel.high[2] + shift[2], holding.vise.at.z + holding.hold.parallels_height)
+            self.assertAlmostEqual((fixed.low[0] + fixed.high[0]) / 2 + shift[0], holding.vise.at.x)
+
+    def test_moving_the_part_along_the_jaws_moves_it_in_x_only(self):
+        before, after = demo_plan(), plan_with((("setups", 0, "hold", "beside"), 7.0))
+        np.testing.assert_allclose(
+            after.setups[0].wcs.m_offset - before.setups[0].wcs.m_offset, (7.0, 0.0, 0.0), atol=1e-9
+        )
+
+    def test_higher_parallels_lift_the_zero_by_as_much(self):
+        after = plan_with((("setups", 0, "hold", "parallels_height"), 40.0))
+        np.testing.assert_allclose(
+            after.setups[0].wcs.m_offset - demo_plan().setups[0].wcs.m_offset, (0.0, 0.0, 2.0), atol=1e-9
+        )
+        self.assertAlmostEqual(after.setups[0].holding.grip, 2.0)

@@ -1,0 +1,190 @@
+"""Walls, needs and steps: what the ball will meet, and whether it can."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from ledgecliff.core import edits
+from ledgecliff.core.plan import make_plan
+from ledgecliff.core.probing.walls import flat_top, free_wall, material
+from ledgecliff.core.stock import box
+from tests.helpers import demo, demo_plan, geometry, plan_with
+
+
+class MaterialTest(unittest.TestCase):
+    def test_spans_from_the_top(self):
+        solid = box((0, 0, 0), (10, 10, 10)) - box((-1, -1, 4), (11, 11, 6))
+        self.assertEqual([(s.low, s.high) for s in material(solid, 5, 5)], [(6, 10), (0, 4)])
+        self.assertEqual(material(solid, 50, 5), ())
+
+
+class FreeWallTest(unittest.TestCase):
+    def setUp(self):
+        self.hatted = box((0, 0, 0), (40, 40, 20)) + box((-2, -2, 20), (42, 42, 25))
+
+    def test_a_plain_side(self):
+        wall = free_wall(box((0, 0, 0), (40, 40, 20)), (0, 20), 0, 1, least=4)
+        self.assertEqual((wall.low, wall.high, wall.overhung), (0, 20, False))
+
+    def test_under_a_hat_the_wall_ends_at_the_hat(self):
+        wall = free_wall(self.hatted, (0, 20), 0, 1, least=4)
+        self.assertEqual((wall.low, wall.high, wall.overhung), (0, 20, True))
+        hat = free_wall(self.hatted, (-2, 20), 0, 1, least=4)
+        self.assertEqual((hat.low, hat.high, hat.overhung), (20, 25, False))
+
+    def test_all_four_sides_alike(self):
+        for at, axis, direction in (((40, 20), 0, -1), ((20, 0), 1, 1), ((20, 40), 1, -1)):
+            wall = free_wall(self.hatted, at, axis, direction, least=4)
+            self.assertEqual((wall.low, wall.high, wall.overhung), (0, 20, True))
+
+    def test_no_wall_inside_material_or_in_air_or_too_low(self):
+        block = box((0, 0, 0), (40, 40, 20))
+        self.assertIsNone(free_wall(block, (20, 20), 0, 1, least=4))
+        self.assertIsNone(free_wall(block, (-9, 20), 0, 1, least=4))
+        self.assertIsNone(free_wall(block, (0, 20), 0, 1, least=21))
+
+    def test_inside_a_bore_the_wall_is_beyond(self):
+        ring = box((0, 0, 0), (40, 40, 20)) - box((10, 10, -1), (30, 30, 21))
+        self.assertIsNotNone(free_wall(ring, (30, 20), 0, 1, least=4))
+        self.assertIsNone(free_wall(ring, (30, 20), 0, -1, least=4))
+
+    def test_a_step_below_ends_the_wall(self):
+        stepped = box((0, 0, 0), (40, 40, 20)) + box((-8, 0, 0), (0, 40, 6))
+        wall = free_wall(stepped, (0, 20), 0, 1, least=4)
+        self.assertEqual((wall.low, wall.high, wall.overhung), (6, 20, False))
+
+
+class FlatTopTest(unittest.TestCase):
+    def test_holes_are_avoided(self):
+        plate = box((0, 0, 0), (40, 40, 10)) - box((15, 15, -1), (25, 25, 11))
+        self.assertEqual(flat_top(plate, 10.0, [(20, 20), (14, 20), (8, 20)], 2.0), (8, 20))
+        self.assertIsNone(flat_top(plate, 10.0, [(20, 20)], 2.0))
+
+
+class DemoStepsTest(unittest.TestCase):
+    def test_op_10_web_web_top(self):
+        """Touches at half the measured sizes, 8 below the stock top, each beyond its stand-off."""
+        steps = demo_plan().setups[0].probing.steps
+        self.assertEqual([step.kind for step in steps], ["web", "web", "surface"])
+        contacts = [touch.w_contact for touch in demo_plan().setups[0].probing.touches]
+        np.testing.assert_allclose(
+            contacts, [(-50, 0, -6.5), (50, 0, -6.5), (0, -34, -6.5), (0, 34, -6.5), (0, 0, 1.5)], atol=1e-9
+        )
+        self.assertEqual([touch.direction for touch in demo_plan().setups[0].probing.touches], [1, -1, 1, -1, -1])
+
+    def test_a_touch_starts_before_and_ends_after_its_surface(self):
+        """Ball radius 2, stand-off 5, overtravel 5: centre from -57 over -52 to -47 at a face at -50."""
+        touch = demo_plan().setups[0].probing.touches[0]
+        self.assertAlmostEqual(touch.start[0], -57)
+        self.assertAlmostEqual(touch.at_contact[0], -52)
+        self.assertAlmostEqual(touch.end[0], -47)
+        self.assertEqual(touch.moving(), "+X")
+
+    def test_raw_top_is_touched_though_zero_is_the_finished_top(self):
+        """Z zero 1.5 below the raw top: the touched top must read +1.5 (chapter 3, set with a shift)."""
+        step = demo_plan().setups[0].probing.steps[-1]
+        self.assertAlmostEqual(step.sets[0].should_read, 1.5)
+
+    def test_op_20_bore_then_parallels(self):
+        plan = demo_plan().setups[1].probing
+        self.assertEqual([step.kind for step in plan.steps], ["bore", "surface"])
+        contacts = [touch.w_contact for touch in plan.touches]
+        np.testing.assert_allclose(
+            contacts[:4], [(-11, 0, 24.5), (11, 0, 24.5), (0, -11, 24.5), (0, 11, 24.5)], atol=1e-9
+        )
+        self.assertEqual(contacts[4][2], 0.0)
+        self.assertEqual([s.axis for s in plan.steps[0].sets], ["x", "y"])
+
+    def test_parallels_are_touched_where_they_stand_out(self):
+        setup = demo_plan().setups[1]
+        x, y, _ = setup.probing.touches[-1].w_contact
+        self.assertGreater(x - 2.0, float(setup.holding.u_stock[1][0] - setup.wcs.u_origin[0]))
+        parallel = next(block for block in setup.holding.blocks if block.name == "back parallel")
+        origin = setup.wcs.u_origin
+        self.assertTrue(parallel.low[0] < x + origin[0] < parallel.high[0])
+        self.assertTrue(parallel.low[1] < y + origin[1] < parallel.high[1])
+
+    def test_what_is_known_grows_with_the_steps(self):
+        steps = demo_plan().setups[0].probing.steps
+        states = [[known.state for known in step.knowledge_after] for step in steps]
+        self.assertEqual(states, [["set", "guessed", "guessed"], ["set", "set", "guessed"], ["set", "set", "set"]])
+
+    def test_clearance_is_over_stock_and_jaws(self):
+        self.assertAlmostEqual(demo_plan().setups[0].probing.w_clearance, 1.5 + 15)
+        tall = plan_with((("machine", "vises", 0, "jaw_height"), 90.0))
+        setup = tall.setups[0]
+        self.assertAlmostEqual(setup.probing.w_clearance, setup.holding.jaw_top - setup.wcs.u_origin[2] + 15)
+
+    def test_fixed_jaw_is_touched_beside_the_part(self):
+        plan = make_plan(edits.set_datum(demo(), 1, "y", "fixed jaw"), geometry())
+        step = next(step for step in plan.setups[1].probing.steps if step.title == "Y from fixed jaw")
+        touch = step.touches[0]
+        self.assertEqual((touch.axis, touch.direction), ("y", 1))
+        self.assertAlmostEqual(touch.w_contact[2], 18.0 - 8.0)
+        self.assertGreater(abs(touch.w_contact[0] + 30 - 48), 50)
+
+    def test_a_bore_for_one_axis_only_sets_that_axis(self):
+        plan = make_plan(edits.set_datum(demo(), 1, "y", "fixed jaw"), geometry())
+        step = plan.setups[1].probing.steps[0]
+        self.assertEqual((step.kind, [s.axis for s in step.sets]), ("bore", ["x"]))
+
+
+class NeedsTest(unittest.TestCase):
+    """Each need of chapter 3 at its limit: just met, just missed."""
+
+    def problems(self, *edits_, setup=0):
+        return {problem.code for problem in plan_with(*edits_).setups[setup].probing.problems}
+
+    def test_search_window(self):
+        """Guess ±3 and half of ±0.8 saw cut: 3.4 must fit before and after the surface."""
+        for name in ("stand_off", "overtravel"):
+            path = ("setups", 0, "probing", name)
+            self.assertNotIn("TOUCH_OUTSIDE_WINDOW", self.problems((path, 3.4)))
+            self.assertIn("TOUCH_OUTSIDE_WINDOW", self.problems((path, 3.39)))
+
+    def test_in_a_bore_the_room_limits_the_stand_off(self):
+        """Ø22 less ball Ø4 leaves 9 to the centre; a guess over 8.5 cannot be searched."""
+        path = ("setups", 1, "probing")
+        wide = {"stand_off": 20, "overtravel": 20, "depth": 15, "clearance": 20}
+        for guess, fires in ((8.5, False), (8.6, True)):
+            routine = demo().setups[1].probing.model_copy(update={**wide, "guess": guess})
+            plan = make_plan(edits.set_value(demo(), path, routine), geometry())
+            codes = [p.code for p in plan.setups[1].probing.steps[0].problems]
+            self.assertEqual("TOUCH_OUTSIDE_WINDOW" in codes, fires)
+
+    def test_depth(self):
+        """Ball radius 2 and Z ±3: at least 5.0 deep; over the jaws 30 of wall less 5 leaves 25.0."""
+        path = ("setups", 0, "probing", "depth")
+        self.assertEqual(self.problems((path, 5.0)), set())
+        self.assertEqual(self.problems((path, 4.99)), {"TOUCH_TOO_SHALLOW"})
+        self.assertEqual(self.problems((path, 25.0)), set())
+        self.assertEqual(self.problems((path, 25.01)), {"TOUCH_TOO_DEEP"})
+
+    def test_reach(self):
+        """In Op 20, 8 deep plus the ball's radius needs 10.0 of stylus."""
+        self.assertNotIn("TOUCH_TOO_DEEP", self.problems((("machine", "probe", "reach"), 10.0), setup=1))
+        self.assertIn("TOUCH_TOO_DEEP", self.problems((("machine", "probe", "reach"), 9.9), setup=1))
+
+    def test_part_edge_that_is_not_cut_yet(self):
+        plan = make_plan(edits.set_datum(demo(), 0, "x", "part minus side"), geometry())
+        self.assertIn("TOUCH_NO_WALL", {p.code for p in plan.setups[0].probing.problems})
+
+    def test_stem_under_the_hat(self):
+        """The hat stands out 2.0 over the finished wall; ball 4 on a stem 2 clears only 1.0."""
+        job = edits.set_datum(demo(), 1, "x", "part minus side")
+        self.assertIn("TOUCH_STEM_FOULS", {p.code for p in make_plan(job, geometry()).setups[1].probing.problems})
+        slim = edits.set_value(
+            job, ("machine", "probe"),
+            job.machine.probe.model_copy(update={"ball_diameter": 7.0, "effective_radius": 3.48, "stem_diameter": 2.0}),
+        )  # fmt: skip
+        self.assertNotIn("TOUCH_STEM_FOULS", {p.code for p in make_plan(slim, geometry()).setups[1].probing.problems})
+
+    def test_landing_on_a_parallel(self):
+        """Half of 14 less the ball's 2 leaves 5.0 for a Y that is set; half of 4.2 leaves nothing to spare."""
+        path = ("setups", 1, "hold", "parallels_thickness")
+        self.assertNotIn("TOUCH_NO_LANDING", self.problems((path, 4.2), setup=1))
+        self.assertIn("TOUCH_NO_LANDING", self.problems((path, 4.0), setup=1))
+        short = (("setups", 1, "hold", "parallels_length"), 102.0)
+        self.assertIn("TOUCH_NO_LANDING", self.problems(short, setup=1))
