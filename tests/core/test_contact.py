@@ -1,0 +1,78 @@
+"""First contact of ball and stem against closed forms."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import manifold3d
+import numpy as np
+
+from ledgecliff.core.simulator.contact import Body, Feeler
+from ledgecliff.core.stock import box
+from tests.helpers import demo
+
+PROBE = demo().machine.probe
+RADIUS = PROBE.ball_radius
+
+
+def travel(start, end, *solids):
+    contact = Feeler.probe(PROBE).first_contact(
+        np.array(start, dtype=float), np.array(end, dtype=float), [Body(f"b{k}", s) for k, s in enumerate(solids)]
+    )
+    return None if contact is None else (round(contact.travel, 4), contact.part, contact.body)
+
+
+class FirstContactTest(unittest.TestCase):
+    def test_flat_face(self):
+        block = box((0, -20, -20), (40, 20, 20))
+        self.assertEqual(travel((-30, 0, 0), (10, 0, 0), block), (30 - RADIUS, "ball", "b0"))
+
+    def test_edge_and_corner(self):
+        """Ball past an upright edge: meets it where its circle does; a corner by the sphere."""
+        block = box((0, 0, -20), (40, 20, 20))
+        edge = 30 - math.sqrt(RADIUS**2 - 1.0)
+        self.assertAlmostEqual(travel((-30, -1, 0), (10, -1, 0), block)[0], edge, places=3)
+        corner = box((0, 0, 0), (40, 20, 20))
+        expected = 30 - math.sqrt(RADIUS**2 - 1.0 - 1.0)
+        ball = Feeler.probe(PROBE)
+        found = ball.first_contact(np.array([-30.0, -1.0, 21.0]), np.array([10.0, -1.0, 21.0]), [Body("c", corner)])
+        self.assertAlmostEqual(found.travel, expected, places=3)
+
+    def test_a_near_miss_is_a_miss(self):
+        block = box((0, 0, -20), (40, 20, 20))
+        self.assertIsNone(travel((-30, -RADIUS - 0.001, 0), (60, -RADIUS - 0.001, 0), block))
+
+    def test_round_bore_from_inside(self):
+        """In a bore of radius 11 the centre gets 11 less the ball's radius away, in any direction."""
+        bore = box((-30, -30, -10), (30, 30, 10)) - manifold3d.Manifold.cylinder(40, 11, 11, 720, center=True)
+        for angle in np.radians((0, 33, 90, 200)):
+            end = (15 * math.cos(angle), 15 * math.sin(angle), 0)
+            self.assertAlmostEqual(travel((0, 0, 0), end, bore)[0], 11 - RADIUS, delta=0.001)
+
+    def test_the_nearer_of_two_bodies_counts(self):
+        near, far = box((5, -5, -5), (6, 5, 5)), box((3, -5, 8), (6, 5, 9))
+        self.assertEqual(travel((-10, 0, 0), (20, 0, 0), near, far)[1:], ("stem", "b1"))
+
+    def test_downward_the_ball_meets_the_top(self):
+        self.assertEqual(travel((0, 0, 50), (0, 0, -50), box((-5, -5, -20), (5, 5, 10)))[:2], (40 - RADIUS, "ball"))
+
+    def test_deep_beside_a_wall_the_body_follows(self):
+        """Below its reach the thicker body meets a ledge that ball and stem pass."""
+        ledge = box((3, -20, -10), (30, 20, 0))
+        down = travel((0, 0, 40), (0, 0, -60), ledge)
+        self.assertEqual(down[1], "body")
+        self.assertAlmostEqual(down[0], 40 + PROBE.reach - RADIUS, places=3)
+
+
+class LastContactTest(unittest.TestCase):
+    def test_contact_is_lost_where_it_was_made(self):
+        block = Body("block", box((0, -20, -20), (40, 20, 20)))
+        feeler = Feeler.probe(PROBE)
+        travel_ = feeler.last_contact(np.array([-RADIUS + 0.3, 0, 0]), np.array([-10.0, 0, 0]), [block])
+        self.assertAlmostEqual(travel_, 0.3, places=4)
+
+    def test_still_touching_at_the_end(self):
+        block = Body("block", box((0, -20, -20), (40, 20, 20)))
+        feeler = Feeler.probe(PROBE)
+        self.assertIsNone(feeler.last_contact(np.array([0.0, 0, 0]), np.array([-1.0, 0, 0]), [block]))

@@ -1,0 +1,218 @@
+"""Rehearsal: the released text against a true world the plan does not know."""
+
+from __future__ import annotations
+
+import unittest
+from functools import cache
+
+import numpy as np
+
+from ledgecliff.core import edits
+from ledgecliff.core.plan import make_plan
+from ledgecliff.core.playback import Playback
+from ledgecliff.core.scene_tapes import rehearsed_tape
+from ledgecliff.core.simulator.rehearsal import rehearse
+from ledgecliff.core.simulator.world import Placement, clamp, true_blank
+from ledgecliff.core.stock import blank
+from tests.helpers import changed, demo, demo_plan, geometry
+
+
+@cache
+def rehearsed(seed):
+    plan = demo_plan()
+    return rehearse(plan.job, plan.geometry, plan.for_rehearsal(), seed)
+
+
+def rehearse_job(job, seed=1):
+    plan = make_plan(job, geometry())
+    return plan, rehearse(job, geometry(), plan.for_rehearsal(), seed)
+
+
+class DemoTest(unittest.TestCase):
+    def test_found_offsets_are_the_true_ones_within_the_probes_scatter(self):
+        """Repeatability 0.001 a touch; a centre averages two: 5 sigma of one touch bounds all of it."""
+        for seed in range(4):
+            for result in rehearsed(seed).setups:
+                self.assertEqual(result.alarms, ())
+                self.assertLess(np.abs(result.difference).max(), 0.005, (seed, result.name))
+
+    def test_the_world_is_hidden_and_far_from_the_plan(self):
+        """What is found lies up to millimetres off the planned offset: the program measured, not repeated."""
+        off = [np.abs(result.found - result.assumed).max() for seed in range(4) for result in rehearsed(seed).setups]
+        self.assertGreater(max(off), 0.8)
+
+    def test_same_seed_same_world(self):
+        plan = demo_plan()
+        again = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), 2)
+        for a, b in zip(rehearsed(2).setups, again.setups, strict=True):
+            np.testing.assert_array_equal(a.found, b.found)
+        self.assertEqual(rehearsed(2).pairs, again.pairs)
+        self.assertFalse(np.allclose(rehearsed(1).setups[0].true, rehearsed(2).setups[0].true))
+
+    def test_number_of_triggers(self):
+        """Two stages a touch: five touches in Op 10; in Op 20 the bore twice round and the parallel."""
+        self.assertEqual([len(result.touches) for result in rehearsed(1).setups], [10, 18])
+
+    def test_the_ball_touched_what_the_plan_says(self):
+        bodies = [[touch.body for touch in result.touches] for result in rehearsed(1).setups]
+        self.assertEqual(set(bodies[0]), {"part"})
+        self.assertEqual(bodies[1], ["part"] * 16 + ["back parallel"] * 2)
+
+    def test_far_side_follows_the_bore(self):
+        """Registered by the bore, the counterbore lies on it within the two touches' scatter."""
+        for seed in range(4):
+            for pair in rehearsed(seed).pairs:
+                self.assertEqual(pair.partner, "main bore")
+                self.assertLess(max(abs(v) for v in pair.p_deviation[:2]), 0.005)
+
+    def test_hover_check_slides_under(self):
+        """The tip stands where the block ends, as well as Z was found."""
+        for result in rehearsed(1).setups:
+            self.assertEqual(result.hover_alarm, "")
+            self.assertAlmostEqual(result.hover_gap, float(result.difference[2]), places=3)
+
+
+class SkewTest(unittest.TestCase):
+    def test_registering_by_the_saw_cut_end_costs_its_variation(self):
+        """Op 20 from the raw left end instead of the bore: the counterbore is off by what the length varies."""
+        job = edits.set_datum(demo(), 1, "x", "stock minus side")
+        job = edits.set_datum(job, 1, "y", "stock centre")
+        # The hat's wall is 4.5 high: a 4 mm ball fits only where Z is known well.
+        routine = job.setups[1].probing.model_copy(update={"depth": 2.2, "guess": 0.15})
+        job = edits.set_value(job, ("setups", 1, "probing"), routine)
+        worst = 0.0
+        for seed in range(4):
+            _, result = rehearse_job(job, seed)
+            self.assertEqual(result.alarms, ())
+            worst = max(worst, max(abs(pair.p_deviation[0]) for pair in result.pairs))
+        self.assertGreater(worst, 0.1)
+        self.assertLess(worst, 0.4 + 0.02)
+
+
+class AlarmTest(unittest.TestCase):
+    def test_an_alarm_ends_the_rehearsal_and_says_why(self):
+        """A window far too short for the guess: the search ends before the surface, nothing is written."""
+        job = changed((("setups", 0, "probing", "overtravel"), 0.02), (("setups", 0, "probing", "stand_off"), 0.5))
+        _, result = rehearse_job(job, seed=1)
+        self.assertTrue(result.setups[0].alarms)
+        np.testing.assert_array_equal(result.setups[0].found, result.setups[0].assumed)
+        self.assertIn("not run, because Op 10 stopped", result.setups[1].alarms[0])
+        self.assertFalse(result.setups[1].ran)
+        self.assertEqual(result.pairs, ())
+
+    def test_a_wrong_width_stops_before_anything_is_written(self):
+        """The plan believes in 90 mm of stock; the blank in the vise is 100."""
+        plan = make_plan(changed((("stock", "measured", "x"), 97.0)), geometry())
+        result = rehearse(demo(), geometry(), plan.for_rehearsal(), 1)
+        self.assertRegex(result.setups[0].alarms[0], "STOP|contact")
+        np.testing.assert_array_equal(result.setups[0].found, result.setups[0].assumed)
+
+    def test_it_can_be_stopped(self):
+        plan = demo_plan()
+        result = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), 1, should_stop=lambda: True)
+        self.assertIn("stopped by the operator", result.alarms[0])
+
+    def test_progress_is_told(self):
+        plan, told = demo_plan(), []
+        rehearse(plan.job, plan.geometry, plan.for_rehearsal(), 1, progress=lambda k, of: told.append((k, of)))
+        self.assertEqual(told, [(0, 2), (1, 2), (2, 2)])
+
+
+class OtherDatumTest(unittest.TestCase):
+    """Every kind of zero, rehearsed: found and true agree, whatever the unit of the program."""
+
+    def agree(self, job, seed=3):
+        plan, result = rehearse_job(job, seed)
+        self.assertEqual([f.code for f in plan.findings if f.code.startswith("TOUCH")], [])
+        for setup in result.setups:
+            self.assertEqual(setup.alarms, ())
+            self.assertLess(np.abs(setup.difference).max(), 0.006, setup.name)
+
+    def test_inch_program(self):
+        self.agree(changed((("machine", "program_units"), "in")))
+
+    def test_edges_of_the_stock(self):
+        job = edits.set_datum(demo(), 0, "x", "stock minus side")
+        self.agree(edits.set_datum(job, 0, "y", "stock plus side"))
+
+    def test_fixed_jaw_and_parallels(self):
+        """The jaw stands out 25 beside the part, enough for a 4 mm ball to land on with X set."""
+        job = edits.set_datum(demo(), 0, "y", "fixed jaw")
+        job = edits.set_value(job, ("machine", "vises", 0, "jaw_height"), 56.0)
+        job = edits.set_value(job, ("setups", 0, "hold", "parallels_height"), 38.0)
+        self.agree(edits.set_datum(job, 0, "z", "parallels"))
+
+    def test_end_for_end(self):
+        self.agree(edits.turn_setup(demo(), 1, "y", 180))
+
+    def test_bore_in_x_and_jaw_in_y(self):
+        self.agree(edits.set_datum(demo(), 1, "y", "fixed jaw"))
+
+    def test_shifted_zero(self):
+        self.agree(changed((("setups", 1, "datum", "x", "shift"), -12.5), (("setups", 0, "datum", "z", "shift"), 3.0)))
+
+
+class TapeTest(unittest.TestCase):
+    def test_paper_and_program_agree(self):
+        """The tape's arithmetic is done apart from the program's; both must give the same offset."""
+        for seed in (1, 2):
+            for setup, result in zip(demo_plan().setups, rehearsed(seed).setups, strict=True):
+                tape = rehearsed_tape(setup, result, demo().machine.probe, seed)
+                totals = [line.mm for line in tape.lines if line.kind == "total"]
+                np.testing.assert_allclose(totals, result.found, atol=2e-4)
+
+    def test_a_stopped_setup_has_no_offset(self):
+        job = changed((("setups", 0, "probing", "overtravel"), 0.02))
+        plan, result = rehearse_job(job)
+        tape = rehearsed_tape(plan.setups[1], result.setups[1], job.machine.probe, 1)
+        self.assertEqual(tape.lines[0].text, "No offset found")
+
+
+class PlacementTest(unittest.TestCase):
+    def test_composition_and_inverse(self):
+        rng = np.random.default_rng(0)
+        a = Placement(edits.rotation("z", 33.0), rng.normal(size=3))
+        b = Placement(edits.rotation("x", -71.0), rng.normal(size=3))
+        point = rng.normal(size=3)
+        np.testing.assert_allclose(a.after(b)(point), a(b(point)))
+        np.testing.assert_allclose(a.inverse()(a(point)), point)
+
+
+class WorldTest(unittest.TestCase):
+    def test_blanks_vary_within_what_is_stated(self):
+        sizes = np.array(
+            [np.subtract(*true_blank(demo(), geometry(), np.random.default_rng(k)).corners[::-1]) for k in range(60)]
+        )
+        off = np.abs(sizes - (100, 68, 34)).max(axis=0)
+        self.assertTrue((off <= (0.8, 0.1, 0.1)).all())
+        self.assertTrue((off > np.array((0.8, 0.1, 0.1)) * 0.8).all())
+
+    def test_the_part_stands_on_the_parallels_against_the_jaw(self):
+        """Within the scatter: never in the jaw or in the parallels, never far off them."""
+        stock = blank(demo().stock, geometry(), demo().setups[0].orientation)
+        for seed in range(20):
+            true = clamp(demo(), demo().setups[0], stock, geometry(), np.random.default_rng(seed))
+            bounds = np.array(true.tf_m_p.moves(stock.solid).bounding_box())
+            self.assertLess(abs(true.m_fixed_jaw - bounds[4]), 0.12)
+            self.assertTrue(0.0 <= bounds[2] - true.m_parallels < 0.06)
+
+
+class PlaybackTest(unittest.TestCase):
+    def test_the_ball_ends_each_move_where_the_machine_did(self):
+        result = rehearsed(1).setups[0]
+        play = Playback(result, demo().machine.probe)
+        self.assertGreater(play.duration_s, 1.0)
+        start, end = play.at(0.0), play.at(play.duration_s + 5)
+        self.assertTrue(start.words.startswith("line "))
+        np.testing.assert_allclose(
+            np.subtract(end.w_ball, start.w_ball),
+            np.subtract(result.motions[-1].end, result.motions[0].start),
+            atol=1e-6,
+        )
+
+    def test_at_contact_the_ball_is_beside_its_surface(self):
+        """First slow touch of the left side at WCS X -50: centre about a ball radius before it."""
+        result = rehearsed(1).setups[0]
+        play = Playback(result, demo().machine.probe)
+        xs = [play.at(t).w_ball[0] for t in np.linspace(0, play.duration_s, 4000)]
+        self.assertAlmostEqual(min(x for x in xs if x > -53), -52.0, delta=1.0)
