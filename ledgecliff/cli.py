@@ -133,7 +133,7 @@ def _coordinates(options: argparse.Namespace) -> int:
 def _check(options: argparse.Namespace) -> int:
     findings = _plan(options).findings
     rows = [
-        {"code": f.code, "severity": f.severity, "setup": f.setup, "message": f.message, "remedy": f.remedy}
+        {"code": f.code, "severity": f.severity, "setup": f.setup, "message": f.message(), "remedy": f.remedy()}
         for f in findings
     ]
     if options.json:

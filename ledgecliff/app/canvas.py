@@ -14,6 +14,8 @@ from .theme import Theme, font
 
 _MARGIN = 14
 _TITLE = 20
+#: Narrower boards shorten the words beside the front view (pixels).
+_NARROW_BELOW = 560
 
 
 class Canvas(QWidget):
@@ -52,11 +54,14 @@ class Canvas(QWidget):
         self._ball = None
         self.update()
 
+    def _narrow(self) -> bool:
+        return self.width() < _NARROW_BELOW
+
     def placings(self) -> list[Placing]:
         """Where each drawing goes: the largest common scale at which both fit."""
         if not self.drawings:
             return []
-        rooms = [room_needed(drawing) for drawing in self.drawings]
+        rooms = [room_needed(drawing, narrow=self._narrow()) for drawing in self.drawings]
         left, right = max(room[0] for room in rooms) + _MARGIN, max(room[1] for room in rooms) + _MARGIN
         below = [room[2] for room in rooms]
         low_x = min(drawing.low[0] for drawing in self.drawings)
@@ -80,11 +85,12 @@ class Canvas(QWidget):
         painter.fillRect(self.rect(), self.theme.color("paper"))
         self.targets = []
         for k, (drawing, placing) in enumerate(zip(self.drawings, self.placings(), strict=True)):
-            top = placing.point((0.0, drawing.high[1])).y()
+            corner = placing.point(drawing.high)
             painter.setFont(font(12))
             painter.setPen(self.theme.color("quiet"))
-            painter.drawText(QPointF(_MARGIN, max(top - 6.0, 14.0)), drawing.name)
-            paint = DrawingPainter(painter, self.theme, self.unit, self.picked_source)
+            name = QRectF(0.0, max(corner.y() - 22.0, 0.0), corner.x(), 18.0)
+            painter.drawText(name, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), drawing.name)
+            paint = DrawingPainter(painter, self.theme, self.unit, self.picked_source, narrow=self._narrow())
             paint.paint(drawing, placing)
             self.targets += paint.targets
             if self._ball is not None:

@@ -50,7 +50,7 @@ class Document(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.undo_stack = QUndoStack(self)
-        self.undo_stack.cleanChanged.connect(lambda _clean: self.file_changed.emit())
+        self.undo_stack.cleanChanged.connect(self.file_changed)
         self.plan: Plan | None = None
         self.path: Path | None = None
         self.scene_index = 0

@@ -24,9 +24,9 @@ from ledgecliff.core.quantities import Unit, format_length
 from .theme import Theme, font
 
 #: Room for one lane of dimensions, below and beside a view (pixels).
-LANE_BELOW, LANE_BESIDE = 26, 62
-#: Room for the words of the ladder right of a front view (pixels).
-LADDER_ROOM = 190
+LANE_BELOW, LANE_BESIDE = 26, 56
+#: Room for the words of the ladder right of a front view (pixels), and where there is little.
+LADDER_ROOM, NARROW_LADDER_ROOM = 190, 162
 _ARROW = 7.0
 _ROW = 17.0
 
@@ -43,7 +43,7 @@ class Placing:
         return QPointF(self.x + at[0] * self.scale, self.y - at[1] * self.scale)
 
 
-def room_needed(drawing: Drawing) -> tuple[int, int, int]:
+def room_needed(drawing: Drawing, *, narrow: bool) -> tuple[int, int, int]:
     """Pixels that dimensions and ladder take left, right and below."""
     dimensions = [item for item in drawing.items if isinstance(item, Dimension)]
 
@@ -52,18 +52,19 @@ def room_needed(drawing: Drawing) -> tuple[int, int, int]:
 
     right = lanes("right") * LANE_BESIDE
     if any(isinstance(item, Ladder) for item in drawing.items):
-        right = max(right, LADDER_ROOM)
+        right = max(right, NARROW_LADDER_ROOM if narrow else LADDER_ROOM)
     return lanes("left") * LANE_BESIDE, right, lanes("below") * LANE_BELOW
 
 
 class DrawingPainter:
     """Paints one drawing; afterwards ``targets`` tells which source lies where."""
 
-    def __init__(self, painter: QPainter, theme: Theme, unit: Unit, picked: str) -> None:
+    def __init__(self, painter: QPainter, theme: Theme, unit: Unit, picked: str, *, narrow: bool = False) -> None:
         self._painter = painter
         self._theme = theme
         self._unit = unit
         self._picked = picked
+        self._ladder_room = NARROW_LADDER_ROOM if narrow else LADDER_ROOM
         self._placing = Placing(1.0, 0.0, 0.0)
         self._drawing: Drawing | None = None
         self.targets: list[tuple[QRectF, str]] = []
@@ -155,9 +156,9 @@ class DrawingPainter:
             middle = QPointF((a.x() + b.x()) / 2.0, y)
         else:
             x = (
-                low.x() - item.lane * LANE_BESIDE + 26.0
+                low.x() - item.lane * LANE_BESIDE + 24.0
                 if item.side == "left"
-                else high.x() + item.lane * LANE_BESIDE - 26.0
+                else high.x() + item.lane * LANE_BESIDE - 24.0
             )
             a, b = QPointF(x, start.y()), QPointF(x, end.y())
             middle = QPointF(x, (a.y() + b.y()) / 2.0)
@@ -270,20 +271,20 @@ class DrawingPainter:
             painter.drawLine(QPointF(edge - 6.0, height), QPointF(edge + 4.0, height))
             painter.drawLine(QPointF(edge + 4.0, height), QPointF(edge + 16.0, row))
             number = format_length(rung.mm, self._unit, sign=True)
-            box = QRectF(edge + 18.0, row - _ROW / 2.0, LADDER_ROOM - 28.0, _ROW)
+            box = QRectF(edge + 18.0, row - _ROW / 2.0, self._ladder_room - 28.0, _ROW)
             if picked:
                 painter.fillRect(box, theme.color("accent_soft"))
             painter.setPen(theme.color("ink"))
-            column = metrics.horizontalAdvance("−000.0000")
+            column = metrics.horizontalAdvance("−00.0000")
             painter.drawText(
                 QRectF(box.left(), box.top(), column, _ROW),
                 int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), number,
             )  # fmt: skip
             painter.setPen(theme.color("quiet"))
-            painter.drawText(
-                QRectF(box.left() + column + 7.0, box.top(), box.width() - column - 7.0, _ROW),
-                int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextDontClip), rung.text,
-            )  # fmt: skip
+            words = QRectF(box.left() + column + 7.0, box.top(), box.width() - column - 7.0, _ROW)
+            name = rung.text.split(" (")[0] if self._ladder_room < LADDER_ROOM else rung.text
+            text = metrics.elidedText(name, Qt.TextElideMode.ElideRight, words.width())
+            painter.drawText(words, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), text)
             self.targets.append((box, rung.source))
 
 

@@ -6,8 +6,12 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ledgecliff.core.findings.base import Finding
+from ledgecliff.core.quantities import Unit, spell
 
 from .theme import SEVERITY_MARKS, Theme, font
+
+#: The open list never takes more than this from the stage (pixels).
+_LIST_HEIGHT = 190
 
 
 class FindingRow(QWidget):
@@ -16,7 +20,7 @@ class FindingRow(QWidget):
     fix_wanted = Signal(object)
     setup_wanted = Signal(str)
 
-    def __init__(self, finding: Finding, theme: Theme, *, large: bool) -> None:
+    def __init__(self, finding: Finding, theme: Theme, unit: Unit, *, large: bool) -> None:
         super().__init__()
         grid = QGridLayout(self)
         grid.setContentsMargins(14, 6, 10, 6)
@@ -26,11 +30,11 @@ class FindingRow(QWidget):
         mark.setFont(font(13, bold=True))
         mark.setStyleSheet(f"color: {theme.severity(finding.severity).name()}")
         grid.addWidget(mark, 0, 0, 2, 1, Qt.AlignmentFlag.AlignVCenter)
-        message = QLabel(finding.message)
+        message = QLabel(finding.message(unit))
         message.setTextFormat(Qt.TextFormat.PlainText)
         message.setWordWrap(True)
         message.setFont(font(13, bold=large))
-        remedy = QLabel(finding.remedy)
+        remedy = QLabel(finding.remedy(unit))
         remedy.setTextFormat(Qt.TextFormat.PlainText)
         remedy.setWordWrap(True)
         remedy.setProperty("quiet", True)
@@ -38,7 +42,7 @@ class FindingRow(QWidget):
         grid.addWidget(remedy, 1, 1)
         grid.setColumnStretch(1, 1)
         self.setToolTip(finding.code)
-        self.setAccessibleName(f"{finding.severity}: {finding.message} {finding.remedy}")
+        self.setAccessibleName(f"{finding.severity}: {finding.message(unit)} {finding.remedy(unit)}")
         self.fix_button: QPushButton | None = None
         if finding.setup:
             go = QPushButton("Show")
@@ -47,7 +51,7 @@ class FindingRow(QWidget):
             go.clicked.connect(lambda: self.setup_wanted.emit(finding.setup))
             grid.addWidget(go, 0, 2, 2, 1, Qt.AlignmentFlag.AlignVCenter)
         if finding.fix is not None:
-            self.fix_button = QPushButton(finding.fix.label)
+            self.fix_button = QPushButton(spell(finding.fix.label, unit))
             self.fix_button.setToolTip("Change the plan this way; it can be undone")
             self.fix_button.clicked.connect(lambda: self.fix_wanted.emit(finding.fix))
             grid.addWidget(self.fix_button, 0, 3, 2, 1, Qt.AlignmentFlag.AlignVCenter)
@@ -62,8 +66,10 @@ class FindingsBar(QWidget):
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.theme = theme
+        self.unit: Unit = "mm"
         self.findings: tuple[Finding, ...] = ()
         self._list = QWidget()
+        self._list.setObjectName("panel")
         self._rows = QVBoxLayout(self._list)
         self._rows.setContentsMargins(0, 0, 0, 0)
         self._rows.setSpacing(0)
@@ -72,7 +78,6 @@ class FindingsBar(QWidget):
         self.list_area.setFrameShape(QFrame.Shape.NoFrame)
         self.list_area.setWidgetResizable(True)
         self.list_area.setWidget(self._list)
-        self.list_area.setFixedHeight(190)
         self.list_area.hide()
         self._worst = QWidget()
         line = QHBoxLayout(self._worst)
@@ -112,12 +117,22 @@ class FindingsBar(QWidget):
         for finding in findings[1:]:
             self._rows.addWidget(self._row(finding, large=False))
         self._rows.addStretch(1)
+        self._list.adjustSize()
+        self.list_area.setFixedHeight(min(self._list.sizeHint().height() + 2, _LIST_HEIGHT))
         if len(findings) < 2:
             self.list_area.hide()
         self._label_more()
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
+        self._show_again()
+
+    def show_unit(self, unit: Unit) -> None:
+        self.unit = unit
+        self._show_again()
+
+    def _show_again(self) -> None:
+        """The same findings in other words or colours."""
         findings, self.findings = self.findings, ()
         while (item := self._worst_row.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
@@ -125,7 +140,7 @@ class FindingsBar(QWidget):
         self.show_findings(findings)
 
     def _row(self, finding: Finding, *, large: bool) -> FindingRow:
-        row = FindingRow(finding, self.theme, large=large)
+        row = FindingRow(finding, self.theme, self.unit, large=large)
         row.fix_wanted.connect(self.fix_wanted)
         row.setup_wanted.connect(self.setup_wanted)
         return row

@@ -13,13 +13,15 @@ from ledgecliff.core.drawing.bodies import KINDS
 from ledgecliff.core.drawing.pictures import Picture, scene_picture
 from ledgecliff.core.frames import Turn
 from ledgecliff.core.plan import Scene
+from ledgecliff.core.quantities import Unit, spell
 
 from .document import Document
 from .theme import SEVERITY_MARKS, Theme, font
 
 PICTURE = QSize(148, 84)
-_HEIGHT = 150
-_TURN_WIDTH = 128
+#: Height of a card, and how much of it the picture takes: with room, and on a small screen.
+_HEIGHT, _COMPACT_HEIGHT, _COMPACT_SCALE = 150, 108, 0.58
+_TURN_WIDTH = 156
 
 
 class SceneCard(QAbstractButton):
@@ -32,24 +34,29 @@ class SceneCard(QAbstractButton):
         self.theme = theme
         self.scene: Scene | None = None
         self.seal = ""
+        self.unit: Unit = "mm"
+        self.compact = False
         self._turn: Turn | None = None
         self._picture: Picture | None = None
         self._image: QImage | None = None
 
     def sizeHint(self) -> QSize:
         turn = self.scene is not None and self.scene.kind == "turn"
-        return QSize(_TURN_WIDTH if turn else PICTURE.width() + 16, _HEIGHT)
+        height = _COMPACT_HEIGHT if self.compact else _HEIGHT
+        return QSize(_TURN_WIDTH if turn else PICTURE.width() + 16, height)
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
 
-    def show_scene(self, scene: Scene, seal: str, turn: Turn | None) -> None:
+    def show_scene(self, scene: Scene, seal: str, turn: Turn | None, unit: Unit) -> None:
+        self.unit = unit
         if scene.kind != (self.scene.kind if self.scene else ""):
             self.updateGeometry()
         self.scene, self.seal, self._turn = scene, seal, turn
         worst = f", {scene.worst}" if scene.worst else ""
-        self.setAccessibleName(f"{scene.title}: {scene.caption}, {seal}{worst}")
-        self.setToolTip(f"{scene.title} — {scene.caption}\n{scene.detail}")
+        caption = spell(scene.caption, unit)
+        self.setAccessibleName(f"{scene.title}: {caption}, {seal}{worst}")
+        self.setToolTip(f"{scene.title} — {caption}\n{scene.detail}")
         self.update()
 
     def show_picture(self, picture: Picture | None) -> None:
@@ -78,10 +85,16 @@ class SceneCard(QAbstractButton):
             painter.setPen(QPen(theme.color("accent"), 1.5, Qt.PenStyle.DotLine))
             painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
         middle = self.width() / 2.0
+        scale = _COMPACT_SCALE if self.compact else 1.0
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.translate(middle, 20.0)
+        painter.scale(scale, scale)
         if self._turn is not None:
-            _paint_turn(painter, theme, self._turn, QPointF(middle, 62.0))
+            _paint_turn(painter, theme, self._turn, QPointF(0.0, PICTURE.height() / 2.0))
         elif self._picture is not None:
-            painter.drawImage(QPointF(middle - PICTURE.width() / 2.0, 20.0), self._rendered())
+            painter.drawImage(QPointF(-PICTURE.width() / 2.0, 0.0), self._rendered())
+        painter.restore()
         self._words(painter)
         painter.end()
 
@@ -95,22 +108,21 @@ class SceneCard(QAbstractButton):
         seal = f"{SEVERITY_MARKS[worst]} {worst}" if worst else self.seal
         painter.drawText(QRectF(3, 3, width - 4, 16), int(Qt.AlignmentFlag.AlignRight), seal)
         turn = scene.kind == "turn"
+        caption = spell(scene.caption, self.unit)
         painter.setPen(theme.color("ink"))
         painter.setFont(font(12 if turn else 14, bold=not turn))
         metrics = painter.fontMetrics()
-        first = scene.caption if turn else scene.title
+        first = caption if turn else scene.title
         painter.drawText(
-            QRectF(3, 108, width, 18),
+            QRectF(3, self.height() - 42, width, 18),
             int(Qt.AlignmentFlag.AlignCenter),
             metrics.elidedText(first, Qt.TextElideMode.ElideRight, width),
         )
         painter.setFont(font(11))
         painter.setPen(theme.color("quiet"))
-        second = (
-            scene.detail if turn else f"{scene.caption} · {scene.detail}" if scene.kind == "setup" else scene.caption
-        )
+        second = scene.detail if turn else f"{caption} · {scene.detail}" if scene.kind == "setup" else caption
         painter.drawText(
-            QRectF(3, 125, width, 16),
+            QRectF(3, self.height() - 25, width, 16),
             int(Qt.AlignmentFlag.AlignCenter),
             painter.fontMetrics().elidedText(second.strip(" ·"), Qt.TextElideMode.ElideRight, width),
         )
@@ -193,6 +205,7 @@ class Route(QScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._document = document
         self._theme = theme
+        self._compact = False
         self._strip = QWidget()
         self._strip.setObjectName("strip")
         self._row = QHBoxLayout(self._strip)
@@ -209,6 +222,18 @@ class Route(QScrollArea):
         document.plan_changed.connect(self.refresh)
         document.scene_changed.connect(self._mark)
         document.rehearsal_changed.connect(self.refresh)
+        document.unit_changed.connect(self.refresh)
+
+    def set_compact(self, compact: bool) -> None:
+        """Less height for the route, as on a small screen."""
+        if compact == self._compact:
+            return
+        self._compact = compact
+        self.setFixedHeight((_COMPACT_HEIGHT if compact else _HEIGHT) + 12)
+        for card in self.cards:
+            card.compact = compact
+            card.updateGeometry()
+            card.update()
 
     def set_theme(self, theme: Theme) -> None:
         self._theme = theme
@@ -224,7 +249,7 @@ class Route(QScrollArea):
             turn = None
             if scene.kind == "turn" and scene.setup is not None:
                 turn = Turn(plan.setups[scene.setup - 1].setup.orientation, plan.setups[scene.setup].setup.orientation)
-            card.show_scene(scene, self._seal(scene), turn)
+            card.show_scene(scene, self._seal(scene), turn, self._document.unit)
         self._waiting = list(range(len(self.cards)))
         self._later.start()
         self._mark()
@@ -247,6 +272,7 @@ class Route(QScrollArea):
             card.deleteLater()
         while len(self.cards) < count:
             card = SceneCard(self._theme)
+            card.compact = self._compact
             index = len(self.cards)
             card.clicked.connect(lambda _checked=False, index=index: self._document.show_scene(index))
             self._group.addButton(card)

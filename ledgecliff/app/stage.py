@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from ledgecliff.core.drawing.stage import scene_views
+from ledgecliff.core.quantities import spell
 
 from .canvas import Canvas
 from .document import Document
@@ -147,7 +148,8 @@ class Stage(QWidget):
         for lens, tab in self.tabs.items():
             tab.setVisible(scene.kind == "setup" or lens == "table")
             tab.setChecked(lens == self._document.lens)
-        self.caption.setText(" · ".join(part for part in (scene.title, scene.caption, scene.detail) if part))
+        words = (scene.title, spell(scene.caption, self._document.unit), scene.detail)
+        self.caption.setText(" · ".join(part for part in words if part))
         if self._document.lens == "table" and (scene.kind == "setup" or self.tabs["table"].isChecked()):
             self.table.refresh()
             self._pages.setCurrentWidget(self.table)

@@ -44,7 +44,7 @@ class _Roll(QWidget):
         return QSize(280, _HEAD + sum(self._height(line) for line in self.tape.lines) + 3 * _TOOTH + 26)
 
     def minimumSizeHint(self) -> QSize:
-        return self.sizeHint()
+        return QSize(230, self.sizeHint().height())
 
     @staticmethod
     def _height(line: TapeLine) -> int:

@@ -5,7 +5,16 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, QSettings, Qt, QThreadPool
-from PySide6.QtGui import QAction, QCloseEvent, QCursor, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence
+from PySide6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QCursor,
+    QDragEnterEvent,
+    QDropEvent,
+    QGuiApplication,
+    QKeySequence,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import (
     QApplication,
     QCompleter,
@@ -42,6 +51,9 @@ from .tape_view import TapeView, tape_text
 from .theme import DAY, NIGHT
 from .workers import Work
 
+#: Windows lower than this show the route without much air (pixels).
+_COMPACT_BELOW = 720
+
 
 class MainWindow(QMainWindow):
     def __init__(self, settings: QSettings) -> None:
@@ -58,6 +70,7 @@ class MainWindow(QMainWindow):
         self._pool = QThreadPool(self)
         self._work: Work | None = None
         self._closing = False
+        self._tape_sized_by_hand = False
         self._lay_out()
         self._make_actions()
         self._connect()
@@ -76,7 +89,7 @@ class MainWindow(QMainWindow):
         middle.addWidget(self.tape)
         middle.setStretchFactor(0, 1)
         middle.setStretchFactor(1, 0)
-        middle.setSizes([970, 310])
+        middle.splitterMoved.connect(self._tape_was_sized)
         middle.setChildrenCollapsible(False)
         self.tape.setMinimumWidth(250)
         self._middle = middle
@@ -88,6 +101,17 @@ class MainWindow(QMainWindow):
         for widget, stretch in ((self.route, 0), (self.notices, 0), (middle, 1), (self.findings, 0)):
             column.addWidget(widget, stretch)
         self.setCentralWidget(desk)
+
+    def _tape_was_sized(self) -> None:
+        self._tape_sized_by_hand = True
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """On a small screen the route gives up height and the tape width."""
+        super().resizeEvent(event)
+        self.route.set_compact(self.height() < _COMPACT_BELOW)
+        if not self._tape_sized_by_hand:
+            tape = max(250, min(self.width() // 4, 330))
+            self._middle.setSizes([self.width() - tape, tape])
 
     def _make_actions(self) -> None:
         self._menu_bar = QMenuBar()
@@ -184,6 +208,7 @@ class MainWindow(QMainWindow):
 
     def _show_unit(self) -> None:
         self.unit_button.setText(self.document.unit)
+        self.findings.show_unit(self.document.unit)
         self.tape.show_unit(self.document.unit)
 
     def _show_file(self) -> None:
@@ -297,7 +322,7 @@ class MainWindow(QMainWindow):
 
     def rehearse_now(self) -> None:
         self._show_lens("rehearse")
-        self.rehearse(self.stage.rehearse_panel.seed.value())
+        self.rehearse(self.stage.rehearse_panel.seed_value())
 
     def rehearse(self, seed: int) -> None:
         """Runs in a worker; what comes back counts only for the plan it was started with."""
@@ -414,7 +439,7 @@ class MainWindow(QMainWindow):
         if geometry is None or not self.restoreGeometry(geometry):
             self.resize(1280, 800)
         if middle is not None:
-            self._middle.restoreState(middle)
+            self._tape_sized_by_hand = self._middle.restoreState(middle)
         if self._settings.value("unit") == "in":
             self.document.show_unit("in")
             self._show_unit()
@@ -431,7 +456,8 @@ class MainWindow(QMainWindow):
         self.files.drop_copy()
         self.stage.rehearse_panel.stop()
         self._settings.setValue("geometry", self.saveGeometry())
-        self._settings.setValue("middle", self._middle.saveState())
+        if self._tape_sized_by_hand:
+            self._settings.setValue("middle", self._middle.saveState())
         self._settings.setValue("unit", self.document.unit)
         self._settings.setValue("theme", self.theme.name)
         event.accept()

@@ -44,7 +44,12 @@ def set_value(job: Job, path: Path, value: Any) -> Job:
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         where = tuple(step for step in first["loc"] if step not in ("face", "outline", "seen", "bore")) or path
-        raise InvalidValueError(path_words(where), first["msg"].removeprefix("Value error, ")) from error
+        raise InvalidValueError(path_words(where), problem_words(first["msg"])) from error
+
+
+def problem_words(message: str) -> str:
+    """A validation message in our own voice."""
+    return message.removeprefix("Value error, ").replace("Input should be", "must be")
 
 
 def _replaced(model: Any, path: Path, value: Any) -> Any:

@@ -6,6 +6,7 @@ command line show.  Each stage is cached by its own inputs, so an edit recompute
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Literal
@@ -22,6 +23,7 @@ from .model.stock import Stock
 from .probing.planning import plan_probing
 from .probing.touches import ProbingPlan
 from .programs.writer import hover_program, probing_program
+from .quantities import said_bare
 from .simulator.rehearsal import PlannedSetup
 from .solids.geometry import PartGeometry
 from .stock import InProcessStock, blank, cuts_of, stock_after
@@ -55,7 +57,10 @@ class SetupPlan:
 
 @dataclass(frozen=True)
 class Scene:
-    """One picture of the route; ``setup`` is the index of its setup, or of the one a turn leads to."""
+    """One picture of the route; ``setup`` is the index of its setup, or of the one a turn leads to.
+
+    ``caption`` may hold lengths to be spelled in the unit that is shown.
+    """
 
     kind: SceneKind
     title: str
@@ -139,17 +144,21 @@ def _setup_plan(
 
 def _scenes(plan: Plan) -> list[Scene]:
     job = plan.job
-    size = "{:g} × {:g} × {:g}".format
-    scenes = [Scene("stock", "Stock", size(*job.stock.measured.as_tuple()), job.stock.material, worst=_worst(plan, ""))]
+    stock = _size_words(job.stock.measured.as_tuple())
+    scenes = [Scene("stock", "Stock", stock, job.stock.material, worst=_worst(plan, ""))]
     for index, setup in enumerate(job.setups):
         if index:
             turn = Turn(job.setups[index - 1].orientation, setup.orientation)
             registered = f"registered by {_registered_by(setup)}"
             scenes.append(Scene("turn", "Turn", turn.in_shop_words(), registered, index))
         scenes.append(Scene("setup", setup.name, setup.side, setup.offset, index, _worst(plan, setup.name)))
-    part = size(*(float(round(value, 3)) for value in plan.geometry.high - plan.geometry.low))
+    part = _size_words(plan.geometry.high - plan.geometry.low)
     scenes.append(Scene("finished", "Finished", part, job.part.name))
     return scenes
+
+
+def _size_words(size: Iterable[float]) -> str:
+    return " × ".join(said_bare(float(value)) for value in size)
 
 
 def _registered_by(setup: Setup) -> str:

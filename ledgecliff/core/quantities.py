@@ -211,3 +211,29 @@ def format_short(mm: float, unit: Unit = "mm") -> str:
     """As ``format_length`` without trailing noughts, for names and running text."""
     text = f"{round(mm / mm_per(unit), decimals(unit)) + 0.0:.{decimals(unit)}f}".rstrip("0").rstrip(".")
     return text.replace("-", "−")
+
+
+_TOKEN_OPEN, _TOKEN_CLOSE = "\u27e6", "\u27e7"
+_IN_TEXT = re.compile(rf"{_TOKEN_OPEN}(~?)(-?\d+\.\d+(?:e[+-]?\d+)?){_TOKEN_CLOSE}")
+
+
+def said(mm: float) -> str:
+    """A length inside a sentence, to be spelled out in whatever unit is shown (``spell``)."""
+    return f"{_TOKEN_OPEN}{float(mm)!r}{_TOKEN_CLOSE}"
+
+
+def said_bare(mm: float) -> str:
+    """As ``said``, but spelled without unit and trailing noughts."""
+    return f"{_TOKEN_OPEN}~{float(mm)!r}{_TOKEN_CLOSE}"
+
+
+def spell(text: str, unit: Unit) -> str:
+    """``text`` with its lengths written in ``unit``."""
+
+    def written(match: re.Match[str]) -> str:
+        mm = float(match[2])
+        if match[1] == "~":
+            return format_short(mm, unit)
+        return format_length(mm, unit, with_unit=True)
+
+    return _IN_TEXT.sub(written, text)

@@ -21,7 +21,7 @@ from ledgecliff.core.frames import AXES, Turn
 from ledgecliff.core.plan import Plan, SetupPlan
 from ledgecliff.core.programs.text import comment, file_stem
 from ledgecliff.core.programs.writer import hovering
-from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.quantities import Unit, format_length, spell
 
 from .svg import svg
 
@@ -71,6 +71,7 @@ def _environment(unit: Unit) -> jinja2.Environment:
         loader=jinja2.PackageLoader("ledgecliff", "sheets/templates"), autoescape=True, undefined=jinja2.StrictUndefined
     )
     environment.filters["mm"] = lambda value: format_length(float(value), unit)
+    environment.filters["spelled"] = lambda text: spell(text, unit)
     environment.filters["signed"] = lambda value: format_length(float(value), unit, sign=True)
     return environment
 

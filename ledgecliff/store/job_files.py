@@ -11,7 +11,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ledgecliff.core.edits import path_words
+from ledgecliff.core.edits import path_words, problem_words
 from ledgecliff.core.errors import JobFileError
 from ledgecliff.core.model.job import FORMAT, VERSION, Job
 
@@ -90,6 +90,6 @@ def _first_problem(error: ValidationError) -> str:
     what = {
         "extra_forbidden": "is not a field this program knows; remove it or correct its name",
         "missing": "is missing; add it",
-    }.get(first["type"], first["msg"].removeprefix("Value error, "))
+    }.get(first["type"], problem_words(first["msg"]))
     more = f" {len(problems) - 1} more fields are wrong." if len(problems) > 1 else ""
     return f"{where}: {what}{holds}.{more}"

@@ -23,7 +23,7 @@ class FindingsTest(unittest.TestCase):
 
     def test_the_demo_has_nothing_but_the_note_about_the_port(self):
         self.assertEqual([(f.code, f.severity) for f in demo_plan().findings], [("NOT_FINISHED", "note")])
-        self.assertIn("port", demo_plan().findings[0].message)
+        self.assertIn("port", demo_plan().findings[0].message())
 
     def test_grip_above_underside(self):
         """The hat is 4.5: jaws 4.5 over the seat just clear the outline's floor, 4.6 are cut into."""
@@ -167,7 +167,7 @@ class ShapeTest(unittest.TestCase):
         names = {"", *(setup.name for setup in plan.job.setups)}
         for finding in plan.findings:
             self.assertIn(finding.setup, names)
-            self.assertTrue(finding.message.endswith(".") and finding.remedy.endswith("."), finding)
+            self.assertTrue(finding.message().endswith(".") and finding.remedy().endswith("."), finding)
             self.assertRegex(finding.code, r"^[A-Z_]+$")
 
     def test_a_finding_marks_its_scene(self):

@@ -20,7 +20,7 @@ class LensPanel(QScrollArea):
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMinimumWidth(336)
+        self.setMinimumWidth(332)
         self.fields: list[ValueField] = []
         self.choices: list[ChoiceField] = []
         self._column = QVBoxLayout()

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QIntValidator
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QHeaderView,
+    QLabel,
+    QLineEdit,
     QPushButton,
-    QSpinBox,
     QTableWidget,
     QTableWidgetItem,
     QWidget,
@@ -50,16 +52,16 @@ class RehearsePanel(LensPanel):
         row = QWidget()
         line = QHBoxLayout(row)
         line.setContentsMargins(0, 2, 0, 2)
-        self.seed = QSpinBox()
-        self.seed.setRange(0, 999_999)
-        self.seed.setValue(self.document.rehearsal.seed if self.document.rehearsal else 1)
-        self.seed.setPrefix("seed ")
-        self.seed.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.seed = QLineEdit(str(self.document.rehearsal.seed if self.document.rehearsal else 1))
+        self.seed.setValidator(QIntValidator(0, 999_999, self.seed))
+        self.seed.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.seed.returnPressed.connect(self._want_run)
         self.seed.setAccessibleName("Seed of the true world")
         self.run = QPushButton("Rehearse")
         self.run.setProperty("main", True)
         self.run.setToolTip("Run probing and hover-check programs of every setup (Ctrl+R)")
-        self.run.clicked.connect(lambda: self.run_wanted.emit(self.seed.value()))
+        self.run.clicked.connect(self._want_run)
+        line.addWidget(QLabel("Seed"))
         line.addWidget(self.seed, 1)
         line.addWidget(self.run)
         self.add_widget(row)
@@ -91,6 +93,13 @@ class RehearsePanel(LensPanel):
         line.addWidget(self.speed)
         self.add_widget(row)
         self._doing = self.add_quiet("")
+
+    def seed_value(self) -> int:
+        """The seed in the field; an empty field counts as 0."""
+        return int(self.seed.text() or 0)
+
+    def _want_run(self) -> None:
+        self.run_wanted.emit(self.seed_value())
 
     def refresh_more(self) -> None:
         rehearsal = self.document.rehearsal

@@ -108,7 +108,10 @@ def _setup_base(setup: SetupPlan) -> tuple[tuple[Item, ...], tuple[Item, ...]]:
     moving = next(block for block in blocks if block.name == "moving jaw")
     low, high = (np.array(corner) - (FRONT @ origin)[:2] for corner in _bounds([moving], FRONT))
     outline = Stroke(_rectangle(_point(low), _point(high)), "center", "moving jaw")
-    return items[0], (*items[1], outline)
+    words = Label(
+        (float(low[0]) + _LABEL_DROP, float(low[1]) + _LABEL_DROP), "moving jaw cut away", source="moving jaw"
+    )
+    return items[0], (*items[1], outline, words)
 
 
 def _held_items(before: LineWork, after: LineWork, blocks: list[Solid], view: Array, shift: Array) -> Iterable[Item]:
@@ -152,7 +155,7 @@ def setup_views(setup: SetupPlan, lens: Lens) -> Views:
         high = (high[0], max(high[1], setup.probing.w_clearance))
     return (
         Drawing("Plan", tuple(plan_items + more_plan), *_bounds(solids, PLAN)),
-        Drawing("Front, moving jaw cut away", tuple(front_items + more_front), low, high),
+        Drawing("Front", tuple(front_items + more_front), low, high),
     )
 
 

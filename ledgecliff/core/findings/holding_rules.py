@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..plan import Plan, SetupPlan
+from ..quantities import said
 from .base import Finding, Fix
 
 
 def _parallels_fix(plan: SetupPlan, height: float) -> Fix:
-    return Fix(f"Parallels {height:.3f} mm", ("setups", plan.index, "hold", "parallels_height"), round(height, 4))
+    return Fix(f"Parallels {said(height)}", ("setups", plan.index, "hold", "parallels_height"), round(height, 4))
 
 
 def grip_above_underside(plan: Plan) -> Iterator[Finding]:
@@ -26,9 +27,9 @@ def grip_above_underside(plan: Plan) -> Iterator[Finding]:
                 "GRIP_ABOVE_UNDERSIDE",
                 "hazard",
                 setup.name,
-                f"{setup.name}: the jaws stand {over:.3f} mm above the outline's floor; the hat is "
-                f"{floor - holding.seat:.3f} high. The cutter runs into the jaws.",
-                f"Use parallels at least {over:.3f} mm higher, lower jaws, or thicker stock.",
+                f"{setup.name}: the jaws stand {said(over)} above the outline's floor; the hat is "
+                f"{said(floor - holding.seat)} high. The cutter runs into the jaws.",
+                f"Use parallels at least {said(over)} higher, lower jaws, or thicker stock.",
                 _parallels_fix(setup_plan, holding.hold.parallels_height + over),
             )
 
@@ -42,9 +43,9 @@ def grip_too_small(plan: Plan) -> Iterator[Finding]:
                 "GRIP_TOO_SMALL",
                 "hazard",
                 setup_plan.setup.name,
-                f"{setup_plan.setup.name} grips {max(holding.grip, 0.0):.3f} mm where {holding.vise.name} needs "
-                f"{holding.vise.grip_min:.3f}. The part can be pulled out of the jaws.",
-                f"Use parallels at least {short:.3f} mm lower, or higher jaws.",
+                f"{setup_plan.setup.name} grips {said(max(holding.grip, 0.0))} where {holding.vise.name} needs "
+                f"{said(holding.vise.grip_min)}. The part can be pulled out of the jaws.",
+                f"Use parallels at least {said(short)} lower, or higher jaws.",
                 _parallels_fix(setup_plan, holding.hold.parallels_height - short)
                 if holding.hold.parallels_height > short
                 else None,
@@ -59,8 +60,8 @@ def jaw_opening(plan: Plan) -> Iterator[Finding]:
                 "JAW_OPENING",
                 "error",
                 setup_plan.setup.name,
-                f"{setup_plan.setup.name} needs {vise.name} open {opening:.3f} mm; it opens "
-                f"{vise.opening_min:.3f} to {vise.opening_max:.3f}. The part does not go in or is not held.",
+                f"{setup_plan.setup.name} needs {vise.name} open {said(opening)}; it opens "
+                f"{said(vise.opening_min)} to {said(vise.opening_max)}. The part does not go in or is not held.",
                 "Turn the part a quarter about Z, or use a vise with another range.",
             )
 
@@ -73,8 +74,8 @@ def parallels_too_wide(plan: Plan) -> Iterator[Finding]:
                 "PARALLELS_TOO_WIDE",
                 "error",
                 setup_plan.setup.name,
-                f"Two parallels {hold.parallels_thickness:.3f} mm thick do not fit between jaws {opening:.3f} apart.",
-                f"Use parallels at most {opening / 2.0:.3f} mm thick.",
+                f"Two parallels {said(hold.parallels_thickness)} thick do not fit between jaws {said(opening)} apart.",
+                f"Use parallels at most {said(opening / 2.0)} thick.",
             )
 
 
@@ -86,9 +87,9 @@ def parallels_taller_than_jaws(plan: Plan) -> Iterator[Finding]:
                 "PARALLELS_TALLER_THAN_JAWS",
                 "hazard",
                 setup_plan.setup.name,
-                f"Parallels {hold.parallels_height:.3f} mm high stand over jaws of {vise.jaw_height:.3f}: "
+                f"Parallels {said(hold.parallels_height)} high stand over jaws of {said(vise.jaw_height)}: "
                 "nothing holds the part.",
-                f"Use parallels of at most {vise.jaw_height - vise.grip_min:.3f} mm.",
+                f"Use parallels of at most {said(vise.jaw_height - vise.grip_min)}.",
                 _parallels_fix(setup_plan, max(vise.jaw_height - vise.grip_min, 1.0)),
             )
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..plan import Plan
+from ..quantities import said
 from ..stock import bore_is_upright
 from .base import Finding, Fix
 
@@ -25,15 +26,14 @@ def stock_too_small(plan: Plan) -> Iterator[Finding]:
         facing = job.stock.facing if k == up else 0.0
         need, have = float(part[k]) + facing, job.stock.measured.as_tuple()[k]
         if have < need - 1e-9:
-            faced = f" and {facing:.3f} to face off" if facing else ""
+            faced = f" and {said(facing)} to face off" if facing else ""
             yield Finding(
                 "STOCK_TOO_SMALL",
                 "error",
                 "",
-                f"The stock measures {have:.3f} mm along part {name.upper()}; the part needs {part[k]:.3f}{faced}. "
+                f"The stock measures {said(have)} along part {name.upper()}; the part needs {said(part[k])}{faced}. "
                 "The part will not clean up.",
-                f"Use stock of at least {need:.3f} mm along {name.upper()}"
-                + (", or face off less." if facing else "."),
+                f"Use stock of at least {said(need)} along {name.upper()}" + (", or face off less." if facing else "."),
             )
 
 
@@ -51,11 +51,11 @@ def stock_not_what_is_left(plan: Plan) -> Iterator[Finding]:
                     "STOCK_NOT_WHAT_IS_LEFT",
                     "error",
                     setup_plan.setup.name,
-                    f"{setup_plan.setup.name} is programmed for stock {wanted:.3f} mm along machine {axis.upper()}, "
-                    f"but gets {left[k]:.3f}. The first pass cuts air or far too much.",
-                    f"Make its programs for {left[k]:.3f} mm and enter that here, or correct the setup before.",
+                    f"{setup_plan.setup.name} is programmed for stock {said(wanted)} along machine {axis.upper()}, "
+                    f"but gets {said(left[k])}. The first pass cuts air or far too much.",
+                    f"Make its programs for {said(left[k])} and enter that here, or correct the setup before.",
                     Fix(
-                        f"Take {left[k]:.3f} mm",
+                        f"Take {said(left[k])}",
                         ("setups", setup_plan.index, "stock_assumed", axis),
                         round(float(left[k]), 4),
                     ),
@@ -91,7 +91,7 @@ def feature_not_in_model(plan: Plan) -> Iterator[Finding]:
                 "FEATURE_NOT_IN_MODEL",
                 "error",
                 "",
-                f"The model has no round face Ø{feature.diameter:.3f} on the axis of '{feature.name}'. "
+                f"The model has no round face Ø{said(feature.diameter)} on the axis of '{feature.name}'. "
                 "Its coordinates would lead to a place where nothing is.",
                 "Correct the feature's place or diameter, or use the model this job was made for.",
             )

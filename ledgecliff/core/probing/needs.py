@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..model.machine import Probe
+from ..quantities import said
 from .touches import Problem, Touch
 from .walls import FreeWall
 
@@ -20,8 +21,8 @@ def window_problems(touch: Touch, uncertainty: float) -> list[Problem]:
                     "TOUCH_OUTSIDE_WINDOW",
                     touch.number,
                     f"Touch {touch.number} ({touch.surface}, moving {touch.moving()}) may meet its surface "
-                    f"{uncertainty:.3f} mm from where it is expected, outside the {name} of {window:.3f}.",
-                    f"Make the {name} at least {uncertainty:.3f}, or set the offset by eye more closely.",
+                    f"{said(uncertainty)} from where it is expected, outside the {name} of {said(window)}.",
+                    f"Make the {name} at least {said(uncertainty)}, or set the offset by eye more closely.",
                 )
             )
     return problems
@@ -59,9 +60,9 @@ def wall_problems(
             Problem(
                 "TOUCH_TOO_SHALLOW",
                 number,
-                f"Touch {number} ({touch.surface}) contacts {touch.depth:.3f} mm below the edge; with Z known to "
-                f"±{z_unsure:.3f} the ball's side needs at least {shallowest:.3f}.",
-                f"Make the probing depth at least {shallowest:.3f}.",
+                f"Touch {number} ({touch.surface}) contacts {said(touch.depth)} below the edge; with Z known to "
+                f"±{said(z_unsure)} the ball's side needs at least {said(shallowest)}.",
+                f"Make the probing depth at least {said(shallowest)}.",
             )
         )
     low = max(wall.low, floor)
@@ -71,9 +72,9 @@ def wall_problems(
             Problem(
                 "TOUCH_TOO_DEEP",
                 number,
-                f"Touch {number} ({touch.surface}) contacts {touch.depth:.3f} mm below the edge; the free wall is "
-                f"{wall.high - low:.3f} high and leaves room to {deepest:.3f}.",
-                f"Make the probing depth at most {max(deepest, 0.0):.3f}, or use a smaller ball.",
+                f"Touch {number} ({touch.surface}) contacts {said(touch.depth)} below the edge; the free wall is "
+                f"{said(wall.high - low)} high and leaves room to {said(deepest)}.",
+                f"Make the probing depth at most {said(max(deepest, 0.0))}, or use a smaller ball.",
             )
         )
     below_top = u_top - u_contact + probe.ball_radius
@@ -82,8 +83,8 @@ def wall_problems(
             Problem(
                 "TOUCH_TOO_DEEP",
                 number,
-                f"Touch {number} ({touch.surface}) takes the stylus {below_top:.3f} mm below the stock top; "
-                f"it reaches {probe.reach:.3f}.",
+                f"Touch {number} ({touch.surface}) takes the stylus {said(below_top)} below the stock top; "
+                f"it reaches {said(probe.reach)}.",
                 "Probe higher up, or fit a longer stylus.",
             )
         )
@@ -93,8 +94,8 @@ def wall_problems(
             Problem(
                 "TOUCH_STEM_FOULS",
                 number,
-                f"Touch {number} ({touch.surface}) lies under stock that stands out {overhang:.3f} mm; "
-                f"the ball stands out from its stem by only {free:.3f}, so the stem touches first.",
+                f"Touch {number} ({touch.surface}) lies under stock that stands out {said(overhang)}; "
+                f"the ball stands out from its stem by only {said(free)}, so the stem touches first.",
                 "Take the zero from a surface without overhang, such as a bore, or cut the hat away first.",
             )
         )
@@ -106,7 +107,7 @@ def no_landing(touch: Touch, where: str, half_strip: float, unsure: float) -> Pr
     return Problem(
         "TOUCH_NO_LANDING",
         touch.number,
-        f"Touch {touch.number} must land on {where}: half its width is {half_strip:.3f} mm, less the ball's radius "
-        f"{touch.ball_radius:.3f}, but across the move the place is known only to ±{unsure:.3f}.",
+        f"Touch {touch.number} must land on {where}: half its width is {said(half_strip)}, less the ball's radius "
+        f"{said(touch.ball_radius)}, but across the move the place is known only to ±{said(unsure)}.",
         "Find that axis first, use wider or longer parallels, or a smaller ball.",
     )
