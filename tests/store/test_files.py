@@ -1,0 +1,253 @@
+"""Job files, models, recovery copies and the recent list: nothing is lost, everything wrong is named."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import stat
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from ledgecliff.core.edits import set_value
+from ledgecliff.core.errors import JobFileError, ModelFileError
+from ledgecliff.store import atomic, job_files, part_models, recent, recovery
+from ledgecliff.store.demo import demo_job, demo_names
+from tests.helpers import demo, geometry
+
+
+class FolderTest(unittest.TestCase):
+    """A folder of its own with a copy of the demo in it."""
+
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.job_file = self.folder / "job.json"
+        shutil.copy(demo_job("float-housing"), self.job_file)
+        shutil.copy(demo_job("float-housing").parent / "float_housing.step", self.folder)
+
+
+class AtomicTest(FolderTest):
+    def test_a_failed_write_leaves_the_old_file_and_no_litter(self):
+        before = self.job_file.read_bytes()
+        with (
+            mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")),
+            self.assertRaisesRegex(atomic.WriteError, "No space left"),
+        ):
+            atomic.write_atomic(self.job_file, "half")
+        self.assertEqual(self.job_file.read_bytes(), before)
+        self.assertEqual(len(list(self.folder.iterdir())), 2)
+
+    def test_permissions_are_kept(self):
+        self.job_file.chmod(0o600)
+        atomic.write_atomic(self.job_file, "{}")
+        self.assertEqual(stat.S_IMODE(self.job_file.stat().st_mode), 0o600)
+
+    def test_a_folder_that_is_not_there(self):
+        with self.assertRaisesRegex(atomic.WriteError, "cannot be written"):
+            atomic.write_atomic(self.folder / "no" / "job.json", "x")
+
+
+class JobFileTest(FolderTest):
+    def assert_refused(self, text, words):
+        self.job_file.write_text(text, encoding="utf-8")
+        with self.assertRaisesRegex(JobFileError, words):
+            job_files.read_job(self.job_file)
+
+    def with_value(self, value, *path):
+        data = json.loads(job_files.job_text(demo()))
+        inner = data
+        for step in path[:-1]:
+            inner = inner[step]
+        inner[path[-1]] = value
+        return json.dumps(data)
+
+    def test_round_trip_to_the_byte(self):
+        job_files.write_job(demo(), self.job_file)
+        again = job_files.read_job(self.job_file)
+        self.assertEqual(again, demo())
+        self.assertEqual(job_files.job_text(again), self.job_file.read_text(encoding="utf-8"))
+
+    def test_cut_off_anywhere(self):
+        """A file that lost its end is refused wherever it was cut, and never with a traceback."""
+        text = job_files.job_text(demo()).rstrip()
+        for share in (0.01, 0.3, 0.77, 0.999):
+            with self.subTest(share):
+                self.assert_refused(text[: int(len(text) * share)], "not a whole JSON document")
+
+    def test_foreign_and_newer_files(self):
+        self.assert_refused("[1, 2]", "not a Ledgecliff job")
+        self.assert_refused('"text"', "not a Ledgecliff job")
+        self.assert_refused('{"format": "other"}', "not a Ledgecliff job")
+        self.assert_refused(self.with_value(2, "version"), "of version 2; this program reads up to 1")
+        self.assert_refused("[" * 100_000, "nested too deeply|not a whole JSON")
+
+    def test_fields(self):
+        self.assert_refused(self.with_value(1, "colour"), "colour: is not a field this program knows")
+        self.assert_refused(self.with_value(-3, "stock", "measured", "x"), r"stock, measured, x: .*\(it is -3\)")
+        self.assert_refused(self.with_value("wide", "stock", "facing"), "stock, facing: .*number.*'wide'")
+        self.assert_refused(self.with_value(None, "title"), "title: ")
+        self.assert_refused(self.with_value([], "setups"), "setups: ")
+        self.assert_refused(self.with_value("far", "setups", 0, "datum", "x", "source"), "setup 1, datum, x, source")
+        self.assert_refused(self.with_value({}, "part"), "part, name: is missing.*more fields are wrong")
+
+    def test_numbers_that_are_none(self):
+        for number in ("NaN", "Infinity", "-Infinity"):
+            text = job_files.job_text(demo()).replace('"facing": 1.5', f'"facing": {number}')
+            self.assert_refused(text, "which is no number")
+        self.assert_refused(job_files.job_text(demo()).replace('"facing": 1.5', '"facing": 1e999'), "stock, facing")
+
+    def test_not_text_not_there_and_too_large(self):
+        self.job_file.write_bytes(b"\xff\xfe\x00binary")
+        with self.assertRaisesRegex(JobFileError, "not a text file"):
+            job_files.read_job(self.job_file)
+        with self.assertRaisesRegex(JobFileError, "does not exist"):
+            job_files.read_job(self.folder / "nothing.json")
+        with self.assertRaisesRegex(JobFileError, "cannot be read"):
+            job_files.read_job(self.folder)
+        with mock.patch.object(job_files, "LARGEST_BYTES", 10), self.assertRaisesRegex(JobFileError, "too large"):
+            job_files.read_job(demo_job("float-housing"))
+
+
+class PartModelTest(FolderTest):
+    def test_the_cache_gives_what_the_kernel_gave(self):
+        path = self.folder / "float_housing.step"
+        cached = part_models.read_model(path, demo().part.model.sha256)
+        with mock.patch.object(part_models, "cache_folder", return_value=self.folder / "cache"):
+            fresh = part_models.read_model(path, demo().part.model.sha256)
+        self.assertEqual(fresh.planes, cached.planes)
+        self.assertEqual(fresh.cylinders, cached.cylinders)
+        self.assertEqual(fresh.coarse.triangles.tolist(), cached.coarse.triangles.tolist())
+
+    def test_a_damaged_cache_entry_is_read_anew(self):
+        cache = self.folder / "cache"
+        cache.mkdir()
+        (cache / f"{demo().part.model.sha256}.npz").write_bytes(b"PK broken")
+        with mock.patch.object(part_models, "cache_folder", return_value=cache):
+            found = part_models.load_part(demo(), self.job_file)
+        self.assertEqual(found.face_count, geometry().face_count)
+
+    def test_a_missing_model(self):
+        (self.folder / "float_housing.step").unlink()
+        with self.assertRaisesRegex(ModelFileError, "part, model, path: the model 'float_housing.step' is not there"):
+            part_models.load_part(demo(), self.job_file)
+
+    def test_a_changed_model(self):
+        with (self.folder / "float_housing.step").open("a") as file:
+            file.write("\n")
+        with self.assertRaisesRegex(ModelFileError, "not the model this job was made for"):
+            part_models.load_part(demo(), self.job_file)
+
+    def test_what_is_no_step_file(self):
+        path = self.folder / "notes.step"
+        path.write_text("solid words\nendsolid words\n")
+        with self.assertRaisesRegex(ModelFileError, "'notes.step' is not a STEP file"):
+            part_models.read_model(path, "0" * 64)
+
+    def test_a_kernel_that_falls_over_is_reported(self):
+        with (
+            mock.patch.object(part_models.sys, "executable", shutil.which("false")),
+            self.assertRaisesRegex(ModelFileError, "made the CAD kernel fall over"),
+        ):
+            part_models.read_model(self.folder / "float_housing.step", "1" * 64)
+
+    def test_reading_can_be_cancelled(self):
+        with self.assertRaises(part_models.CancelledError):
+            part_models.read_model(self.folder / "float_housing.step", "2" * 64, cancelled=lambda: True)
+
+    def test_saving_elsewhere_takes_the_model_along(self):
+        target = self.folder / "elsewhere"
+        target.mkdir()
+        (target / "float_housing.step").write_text("another part")
+        carried = part_models.carry_model(demo(), self.folder, target)
+        self.assertNotEqual(carried.part.model.path, "float_housing.step")
+        job_files.write_job(carried, target / "job.json")
+        self.assertIs(type(part_models.load_part(carried, target / "job.json")), type(geometry()))
+        self.assertEqual((target / "float_housing.step").read_text(), "another part")
+        self.assertEqual(part_models.carry_model(demo(), self.folder, self.folder), demo())
+
+
+class DemoTest(unittest.TestCase):
+    def test_names(self):
+        self.assertIn("float-housing", demo_names())
+        with self.assertRaisesRegex(JobFileError, "no demo job 'nothing'; there are: float-housing"):
+            demo_job("nothing")
+        with self.assertRaises(JobFileError):
+            demo_job("../store/demo")
+
+    def test_shipped_files_are_what_the_tools_make(self):
+        """The demo job is the worked example, made by tools/make_demo_jobs.py and not edited since."""
+        code = "import tools.make_demo_jobs as m, sys; sys.stdout.write(m.job_text(m.float_housing()))"
+        root = Path(__file__).parents[2]
+        made = subprocess.run([sys.executable, "-c", code], cwd=root, capture_output=True, text=True, check=True).stdout
+        self.assertEqual(made, demo_job("float-housing").read_text(encoding="utf-8"))
+
+
+class RecentTest(FolderTest):
+    def setUp(self):
+        super().setUp()
+        patch = mock.patch.dict(os.environ, XDG_CONFIG_HOME=str(self.folder / "config"))
+        patch.start()
+        self.addCleanup(patch.stop)
+
+    def test_newest_first_without_doubles_or_lost_files(self):
+        files = []
+        for k in range(12):
+            path = self.folder / f"{k}.json"
+            path.write_text("{}")
+            files.append(path.resolve())
+            recent.remember_job(path)
+        recent.remember_job(files[5])
+        self.assertEqual(recent.recent_jobs()[0], files[5])
+        self.assertEqual(len(recent.recent_jobs()), 10)
+        files[11].unlink()
+        self.assertNotIn(files[11], recent.recent_jobs())
+
+    def test_a_damaged_list_is_empty(self):
+        recent.remember_job(self.job_file)
+        (self.folder / "config" / "ledgecliff" / "recent.json").write_text("{")
+        self.assertEqual(recent.recent_jobs(), [])
+
+
+class RecoveryTest(FolderTest):
+    def setUp(self):
+        super().setUp()
+        patch = mock.patch.dict(os.environ, XDG_STATE_HOME=str(self.folder / "state"))
+        patch.start()
+        self.addCleanup(patch.stop)
+
+    def test_a_killed_program_leaves_its_work(self):
+        """Another process keeps a copy and is killed; the copy is found and whole."""
+        code = (
+            "import os, signal\nfrom pathlib import Path\n"
+            "from ledgecliff.core.edits import set_value\n"
+            "from ledgecliff.store import job_files, recovery\n"
+            f"path = Path({str(self.job_file)!r})\n"
+            "job = set_value(job_files.read_job(path), ('stock', 'facing'), 2.25)\n"
+            "recovery.RecoveryCopy().keep(job, path, path.parent)\n"
+            "os.kill(os.getpid(), signal.SIGKILL)\n"
+        )
+        done = subprocess.run([sys.executable, "-c", code], cwd=Path(__file__).parents[2], check=False)
+        self.assertEqual(done.returncode, -9)
+        (left,) = recovery.left_behind()
+        self.assertEqual(left.job, set_value(demo(), ("stock", "facing"), 2.25))
+        self.assertEqual(left.origin, self.job_file)
+
+    def test_a_running_program_keeps_its_copy_to_itself(self):
+        copy = recovery.RecoveryCopy()
+        copy.keep(demo(), None, self.folder)
+        self.assertEqual(recovery.left_behind(), [])
+        copy.drop()
+        self.assertEqual(list(recovery.recovery_folder().iterdir()), [])
+
+    def test_an_unreadable_copy_is_passed_over_and_kept(self):
+        recovery.recovery_folder().mkdir(parents=True)
+        broken = recovery.recovery_folder() / "1-2.json"
+        broken.write_text('{"process": 999999999')
+        self.assertEqual(recovery.left_behind(), [])
+        self.assertTrue(broken.exists())

@@ -1,0 +1,202 @@
+"""The command line: stable output, exit status, and one clear line for what cannot be read."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import shutil
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+from ledgecliff.cli import main
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import job_text
+from tests.helpers import changed
+
+DEMO = str(demo_job("float-housing"))
+
+
+def run(*arguments):
+    """Exit status, standard output, standard error."""
+    out, error = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(error):
+        try:
+            status = main(list(arguments))
+        except SystemExit as stop:  # argparse ends this way
+            status = int(stop.code or 0)
+    return status, out.getvalue(), error.getvalue()
+
+
+class CommandTest(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def job(self, *edits):
+        """A job file with values changed, its model beside it."""
+        path = self.folder / "job.json"
+        path.write_text(job_text(changed(*edits)), encoding="utf-8")
+        shutil.copy(Path(DEMO).parent / "float_housing.step", self.folder)
+        return str(path)
+
+
+class CoordinatesTest(CommandTest):
+    def test_handbook_numbers_as_json(self):
+        status, out, _ = run("coordinates", DEMO, "--json")
+        self.assertEqual(status, 0)
+        setups = json.loads(out)["setups"]
+        self.assertEqual([(s["name"], s["offset"]) for s in setups], [("Op 10", "G54"), ("Op 20", "G55")])
+        table = [{f["name"]: (f["x"], f["y"], f["z"]) for f in setup["features"]} for setup in setups]
+        self.assertEqual(table[0]["main bore"], (-18, 0, 0))
+        self.assertEqual(table[0]["bolt hole NE"], (32, 20, -28))
+        self.assertEqual(table[1]["main bore"], (0, 0, 0))
+        self.assertEqual(table[1]["bolt hole NE"], (50, -20, 28))
+        self.assertEqual(table[1]["port"], (66, 0, 16))
+
+    def test_as_text(self):
+        status, out, _ = run("coordinates", DEMO)
+        self.assertEqual(status, 0)
+        self.assertRegex(out, r"bolt hole NE +\+50\.000 +-20\.000 +\+28\.000")
+
+
+class CheckTest(CommandTest):
+    def test_a_sound_plan(self):
+        status, out, _ = run("check", DEMO, "--json")
+        self.assertEqual(status, 0)
+        for finding in json.loads(out)["findings"]:
+            self.assertEqual(set(finding), {"code", "severity", "setup", "message", "remedy"})
+
+    def test_a_hazard_or_error_shows_in_the_status(self):
+        status, out, _ = run("check", self.job((("setups", 0, "hold", "parallels_height"), 36.0)), "--json")
+        self.assertEqual(status, 1)
+        self.assertEqual(json.loads(out)["findings"][0]["code"], "GRIP_ABOVE_UNDERSIDE")
+        status, out, _ = run("check", self.job((("setups", 1, "offset"), "G54")))
+        self.assertEqual(status, 1)
+        self.assertIn("error: Op 20 and Op 10 both keep their zero in G54", out)
+
+
+class PostTest(CommandTest):
+    def test_one_probing_and_one_hover_program_a_setup(self):
+        status, out, _ = run("post", DEMO, "-o", str(self.folder / "new" / "programs"))
+        self.assertEqual(status, 0)
+        names = [Path(line).name for line in out.splitlines()]
+        self.assertEqual(
+            names, ["01-op-10-probe.ngc", "01-op-10-hover.ngc", "02-op-20-probe.ngc", "02-op-20-hover.ngc"]
+        )
+        for line in out.splitlines():
+            self.assertTrue(Path(line).read_text(encoding="ascii").startswith("%\n(Float housing)"))
+
+    def test_nothing_is_written_when_one_program_cannot_be(self):
+        job = self.job((("setups", 1, "offset"), "G99"))
+        status, out, error = run("post", job, "-o", str(self.folder / "programs"))
+        self.assertEqual((status, out), (2, ""))
+        self.assertIn("no work offset G99", error)
+        self.assertFalse((self.folder / "programs").exists())
+
+    def test_a_place_that_cannot_be_written(self):
+        (self.folder / "file").write_text("")
+        status, _, error = run("post", DEMO, "-o", str(self.folder / "file"))
+        self.assertEqual(status, 2)
+        self.assertIn("cannot be made", error)
+
+
+class SheetTest(CommandTest):
+    def test_html_and_pdf(self):
+        for ending, start in ((".html", b"<!DOCTYPE html>"), (".pdf", b"%PDF-")):
+            path = self.folder / f"sheet{ending}"
+            status, out, _ = run("sheet", DEMO, "-o", str(path))
+            self.assertEqual((status, out.strip()), (0, str(path)))
+            self.assertTrue(path.read_bytes().startswith(start))
+
+    def test_another_ending_is_refused(self):
+        status, _, error = run("sheet", DEMO, "-o", str(self.folder / "sheet.doc"))
+        self.assertEqual(status, 2)
+        self.assertIn("is not .html or .pdf", error)
+
+
+class RehearseTest(CommandTest):
+    def test_json(self):
+        status, out, _ = run("rehearse", DEMO, "--seed", "5", "--json")
+        self.assertEqual(status, 0)
+        data = json.loads(out)
+        self.assertEqual([s["touches"] for s in data["setups"]], [10, 18])
+        for setup in data["setups"]:
+            self.assertEqual(setup["alarms"], [])
+            for axis in "xyz":
+                self.assertAlmostEqual(setup["found"][axis] - setup["true"][axis], setup["difference"][axis], places=5)
+                self.assertLess(abs(setup["difference"][axis]), 0.006)
+        self.assertEqual([f["feature"] for f in data["features"]], ["counterbore", "bore edge break"])
+        self.assertEqual(out, run("rehearse", DEMO, "--seed", "5", "--json")[1])
+
+    def test_a_stop_shows_in_the_status(self):
+        job = self.job((("setups", 0, "probing", "overtravel"), 0.02))
+        status, out, _ = run("rehearse", job, "--seed", "1", "--json")
+        self.assertEqual(status, 1)
+        data = json.loads(out)
+        self.assertTrue(data["setups"][0]["alarms"])
+        self.assertIsNone(data["setups"][1]["found"])
+        self.assertEqual(run("rehearse", job)[0], 1)
+
+    def test_silly_seeds(self):
+        for seed in ("-1", "x", "1.5"):
+            status, _, error = run("rehearse", DEMO, "--seed", seed)
+            self.assertEqual(status, 2)
+            self.assertIn("is no seed", error)
+
+
+class SchemaTest(CommandTest):
+    def test_it_describes_every_field_of_the_demo(self):
+        status, out, _ = run("schema")
+        self.assertEqual(status, 0)
+        schema = json.loads(out)
+        self.assertEqual(set(schema["properties"]), set(json.loads(Path(DEMO).read_text())))
+        self.assertFalse(schema["additionalProperties"])
+        documented = Path(__file__).parents[1] / "docs" / "job.schema.json"
+        self.assertEqual(json.loads(documented.read_text(encoding="utf-8")), schema)
+
+
+class BadInputTest(CommandTest):
+    def test_one_line_and_status_2(self):
+        (self.folder / "cut.json").write_text(Path(DEMO).read_text()[:900])
+        (self.folder / "alone.json").write_text(Path(DEMO).read_text())
+        for job, words in (
+            (str(self.folder / "nothing.json"), "does not exist"),
+            (str(self.folder / "cut.json"), "not a whole JSON document"),
+            (str(self.folder / "alone.json"), "the model 'float_housing.step' is not there"),
+            (str(self.folder), "cannot be read"),
+        ):
+            for command in (["coordinates"], ["check"], ["rehearse"], ["post", "-o", "x"], ["sheet", "-o", "x.pdf"]):
+                status, out, error = run(command[0], job, *command[1:])
+                self.assertEqual((status, out), (2, ""))
+                self.assertEqual(len(error.strip().splitlines()), 1)
+                self.assertIn(words, error)
+
+    def test_no_command(self):
+        self.assertEqual(run("fly")[0], 2)
+        self.assertEqual(run("coordinates")[0], 2)
+
+    def test_unknown_demo(self):
+        status, _, error = run("demo-job", "dial-ring")
+        self.assertEqual(status, 2)
+        self.assertIn("there are: float-housing", error)
+
+    def test_every_error_of_ours_can_be_shown(self):
+        self.assertTrue(issubclass(LedgecliffError, Exception))
+
+
+class ProcessTest(unittest.TestCase):
+    def test_as_a_module_from_another_folder(self):
+        """Nothing but the answer on standard output, wherever one stands."""
+        done = subprocess.run(
+            [sys.executable, "-m", "ledgecliff", "demo-job", "float-housing"],
+            capture_output=True, text=True, check=True, cwd=tempfile.gettempdir(),
+            env={"PYTHONPATH": str(Path(__file__).parents[1]), "PATH": "/usr/bin:/bin"},
+        )  # fmt: skip
+        self.assertEqual(done.stdout, f"{DEMO}\n")
+        self.assertEqual(done.stderr, "")
