@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QEvent, QSignalBlocker, Qt
+from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QWidget
 
 from ledgecliff.core.edits import path_words, value_at
@@ -23,12 +23,24 @@ def _restyle(widget: QWidget) -> None:
 
 
 class _Entry(QLineEdit):
-    """A line edit whose Escape takes back what was typed."""
+    """A line edit whose Escape takes back what was typed and whose undo is the job's."""
 
     def __init__(self, take_back: Callable[[], None]) -> None:
         super().__init__()
         self._take_back = take_back
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
+
+    def event(self, event: QEvent) -> bool:
+        """Undo and redo belong to the job, unless something is being typed right now."""
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and not self.isModified()
+            and (event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo))
+        ):
+            event.ignore()
+            return False
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:

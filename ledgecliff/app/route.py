@@ -53,7 +53,7 @@ class SceneCard(QAbstractButton):
         if scene.kind != (self.scene.kind if self.scene else ""):
             self.updateGeometry()
         self.scene, self.seal, self._turn = scene, seal, turn
-        worst = f", {scene.worst}" if scene.worst else ""
+        worst = f", {scene.worst}" if scene.worst and scene.worst != "note" else ""
         caption = spell(scene.caption, unit)
         self.setAccessibleName(f"{scene.title}: {caption}, {seal}{worst}")
         self.setToolTip(f"{scene.title} — {caption}\n{scene.detail}")

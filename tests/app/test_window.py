@@ -1,0 +1,536 @@
+"""The real window, driven as a machinist would: walk the route, type, undo, save, rehearse."""
+
+from __future__ import annotations
+
+import json
+import shutil
+
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QGuiApplication
+from PySide6.QtTest import QAbstractItemModelTester, QTest
+from PySide6.QtWidgets import QPushButton, QWidget
+
+from ledgecliff.app.actions import ACTIONS, MENUS
+from ledgecliff.app.field_table import ALL_SECTIONS
+from ledgecliff.core.drawing.items import Zero
+from ledgecliff.core.edits import value_at
+from ledgecliff.store import recent, recovery
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job
+from tests.app.gui import GuiTestCase
+from tests.helpers import demo
+
+
+class RouteTest(GuiTestCase):
+    def test_the_demo_opens_with_its_route(self):
+        titles = [card.scene.title for card in self.window.route.cards]
+        self.assertEqual(titles, ["Stock", "Op 10", "Turn", "Op 20", "Finished"])
+        self.assertEqual(self.window.route.cards[2].scene.caption, "about X, front to back")
+
+    def test_every_scene_but_the_turn_gets_a_picture(self):
+        self.wait_for(lambda: not self.window.route.pictures_pending(), "the pictures")
+        drawn = [card._picture is not None for card in self.window.route.cards]
+        self.assertEqual(drawn, [True, True, False, True, True])
+
+    def test_picking_a_scene_brings_it_to_the_stage(self):
+        QTest.mouseClick(self.window.route.cards[3], Qt.MouseButton.LeftButton)
+        self.assertEqual(self.document.scene.title, "Op 20")
+        self.assertIn("Op 20", self.window.stage.caption.text())
+        self.assertEqual(self.window.tape.tape.title, "G55 · Op 20")
+        QTest.mouseClick(self.window.route.cards[0], Qt.MouseButton.LeftButton)
+        self.assertEqual(self.window.tape.tape.title, "Stock")
+
+    def test_keys_walk_the_route_and_stop_at_its_ends(self):
+        for key, expected in (
+            (Qt.Key.Key_Left, 0),
+            (Qt.Key.Key_Left, 0),
+            *[(Qt.Key.Key_Right, k) for k in (1, 2, 3, 4, 4)],
+        ):
+            QTest.keyClick(self.window, key, Qt.KeyboardModifier.AltModifier)
+            self.assertEqual(self.document.scene_index, expected)
+
+    def test_ten_setups(self):
+        data = json.loads(demo_job("float-housing").read_text(encoding="utf-8"))
+        data["setups"] = [
+            {**data["setups"][k % 2], "name": f"Op {10 * k + 10}", "operations": [], "stock_assumed": None}
+            for k in range(10)
+        ]
+        path = self.folder / "ten.json"
+        path.write_text(json.dumps(data))
+        shutil.copy(demo_job("float-housing").parent / "float_housing.step", self.folder)
+        self.open(path)
+        self.assertEqual(len(self.window.route.cards), 21)
+        self.document.show_scene(19)
+        self.assertEqual(self.document.scene.title, "Op 100")
+        self.assertIn("OFFSET_SHARED", self.codes())
+
+
+class EditTest(GuiTestCase):
+    def test_a_field_takes_sums_and_shows_what_it_understood(self):
+        self.show_lens(1, "hold")
+        field = self.field("Height")
+        self.type_in(field.entry, "55 mm - 0.75 in", enter=False)
+        self.assertEqual(field.said.text(), "= 35.950 mm")
+        QTest.keyClick(field.entry, Qt.Key.Key_Return)
+        self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 35.95)
+        self.assertEqual(field.entry.text(), "35.950")
+        self.assertEqual(self.window.tape.tape.title, "G54 · Op 10")
+        grip = next(line.mm for line in self.window.tape.tape.lines if line.text == "grip")
+        self.assertAlmostEqual(grip, 6.05)
+
+    def test_what_is_wrong_stands_beside_the_field_and_changes_nothing(self):
+        self.show_lens(1, "hold")
+        field = self.field("Thickness")
+        for text, words in (("3/16 parsec", "unit 'parsec' is unknown"), ("-3", "must be greater than 0")):
+            self.type_in(field.entry, text)
+            self.assertIn(words, field.said.text())
+            self.assertTrue(field.entry.property("bad"))
+            self.assertEqual(self.document.job, demo())
+            self.assertEqual(field.entry.text(), text)
+        QTest.keyClick(field.entry, Qt.Key.Key_Escape)
+        self.assertEqual(field.entry.text(), "14.000")
+        self.assertFalse(field.entry.property("bad"))
+
+    def test_findings_follow_and_their_button_mends(self):
+        self.show_lens(1, "hold")
+        self.type_in(self.field("Height").entry, "36")
+        self.assertIn("GRIP_ABOVE_UNDERSIDE", self.codes())
+        self.assertEqual(self.window.route.cards[1].scene.worst, "hazard")
+        QTest.mouseClick(self.window.findings.worst_row().fix_button, Qt.MouseButton.LeftButton)
+        self.assertNotIn("GRIP_ABOVE_UNDERSIDE", self.codes())
+        self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 37.5)
+
+    def test_undo_and_redo_reach_every_field(self):
+        """Every entry of every lens: change it, take it back, make it again."""
+        for scene, lens in ((0, "hold"), (1, "hold"), (3, "datum"), (3, "probe"), (3, "release")):
+            self.show_lens(scene, lens)
+            for k in range(len(self.panel().fields)):
+                field = self.panel().fields[k]
+                before = self.document.job
+                value = (
+                    "0.1" if field.spec.label == "Beside the middle" else "3" if field.spec.kind == "tool" else "3.6"
+                )
+                if field.spec.kind == "text":
+                    value = "brass"
+                elif field.spec.label in ("Ball diameter", "Effective radius", "Stem diameter"):
+                    value = {"Ball diameter": "3.99", "Effective radius": "1.99", "Stem diameter": "1.5"}[
+                        field.spec.label
+                    ]
+                self.type_in(field.entry, value)
+                with self.subTest(field=field.spec.label, lens=lens):
+                    after = self.document.job
+                    self.assertNotEqual(after, before)
+                    QTest.keyClick(field.entry, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+                    self.assertEqual(self.document.job, before)
+                    self.window.actions_by_id["redo"].trigger()
+                    self.assertEqual(self.document.job, after)
+                    self.window.actions_by_id["undo"].trigger()
+
+    def test_datum_choices(self):
+        self.show_lens(3, "datum")
+        self.choose("X zero", "stock left side")
+        self.assertEqual(self.document.job.setups[1].datum.x.source, "stock minus side")
+        self.choose("Y zero", "fixed jaw")
+        self.choose("Z zero", "stock top")
+        self.assertIn("Z_ZERO_ON_RAW", self.codes())
+        self.choose("Kept in", "G54")
+        self.assertIn("OFFSET_SHARED", self.codes())
+        self.assertEqual(self.window.route.cards[3].scene.detail, "G54")
+        for _ in range(4):
+            self.window.undo()
+        self.assertEqual(self.document.job, demo())
+
+    def test_turn_axis(self):
+        self.document.show_scene(2)
+        self.choose("Turn", "about Y, end for end")
+        self.assertEqual(self.document.job.setups[1].orientation.right, "-X")
+        self.assertEqual(self.window.route.cards[2].scene.caption, "about Y, end for end")
+        self.window.undo()
+        self.assertEqual(self.choice("Turn").box.currentText(), "about X, front to back")
+
+    def test_orientation(self):
+        self.show_lens(1, "hold")
+        self.choose("Part up", "+X")
+        orientation = self.document.job.setups[0].orientation
+        self.assertEqual((orientation.up, orientation.right), ("+X", "+Z"))
+        self.assertNotIn("+X", [self.choice("Part to the right").box.itemText(k) for k in range(4)])
+
+    def test_stock_edit_is_seen_in_stage_tape_and_route(self):
+        self.document.show_scene(0)
+        self.type_in(self.field("Part X").entry, '4"')
+        self.assertAlmostEqual(self.document.job.stock.measured.x, 101.6)
+        plan, _ = self.window.stage.canvas.drawings
+        self.assertAlmostEqual(plan.high[0] - plan.low[0], 101.6)
+        self.assertIn("STOCK_NOT_WHAT_IS_LEFT", self.codes())
+        self.assertEqual(self.window.route.cards[0].accessibleName(), "Stock: 101.6 × 68 × 34, ■ measured")
+
+    def test_every_field_of_the_table_exists_in_the_job(self):
+        for section in ALL_SECTIONS:
+            for spec in section.fields:
+                with self.subTest(section=section.title, field=spec.label):
+                    value_at(demo(), spec.at(0, 0))
+                    self.assertTrue(spec.why.endswith("."))
+
+
+class UnitTest(GuiTestCase):
+    def test_inches_everywhere_at_once(self):
+        self.show_lens(1, "hold")
+        QTest.keyClick(self.window, Qt.Key.Key_U, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(self.window.unit_button.text(), "in")
+        self.assertEqual(self.field("Height").entry.text(), "1.4961")
+        self.assertEqual(self.field("Height").unit_label.text(), "in")
+        self.assertEqual(self.window.stage.canvas.unit, "in")
+        self.type_in(self.field("Height").entry, "1 1/2")
+        self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 38.1)
+        self.window.show_table()
+        self.assertEqual(self.window.stage.table.model.data(self.window.stage.table.model.index(4, 3)), "+1.9685")
+        self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 38.1)
+
+    def test_showing_and_leaving_a_field_in_inches_changes_nothing(self):
+        self.window.switch_unit()
+        self.show_lens(3, "probe")
+        for field in self.panel().fields:
+            field.entry.setFocus()
+            QTest.keyClick(field.entry, Qt.Key.Key_Return)
+        self.assertEqual(self.document.job, demo())
+        self.assertFalse(self.document.unsaved)
+
+
+class LensTest(GuiTestCase):
+    def test_keys_choose_lenses(self):
+        for k, lens in enumerate(("hold", "datum", "probe", "table", "rehearse", "release"), start=1):
+            QTest.keyClick(self.window, getattr(Qt.Key, f"Key_{k}"), Qt.KeyboardModifier.AltModifier)
+            self.assertEqual(self.document.lens, lens)
+            self.assertTrue(self.window.stage.tabs[lens].isChecked())
+
+    def test_table_shows_the_handbooks_numbers_and_tapes_them(self):
+        self.window.show_table()
+        table = self.window.stage.table
+        QAbstractItemModelTester(table.model)
+        shown = [table.model.data(table.model.index(4, k)) for k in range(6)]
+        self.assertEqual(shown, ["+32.000", "+20.000", "−28.000", "+50.000", "−20.000", "+28.000"])
+        table.view.selectRow(4)
+        self.assertEqual(self.window.tape.tape.title, "bolt hole NE")
+
+    def test_probe_lens_draws_the_touches_and_picks_them(self):
+        self.show_lens(3, "probe")
+        canvas = self.window.stage.canvas
+        self.app.processEvents()
+        canvas.grab()
+        boxes = [box for box, source in canvas.targets if source == "touch-2"]
+        QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=boxes[0].center().toPoint())
+        self.assertEqual(self.document.picked, "touch-2")
+        self.assertEqual(self.window.tape.roll.picked_source, "touch-2")
+
+    def test_a_tape_line_lights_up_the_stage(self):
+        self.show_lens(1, "hold")
+        roll = self.window.tape.roll
+        roll.setFocus()
+        for _ in range(4):
+            QTest.keyClick(roll, Qt.Key.Key_Down)
+        self.assertEqual(self.window.stage.canvas.picked_source, roll.tape.lines[3].source)
+        self.assertIn(roll.tape.lines[3].text, roll.accessibleDescription())
+
+    def test_views_are_to_one_scale_and_share_x(self):
+        for width, height in ((1280, 800), (1024, 640), (2200, 1300)):
+            self.window.resize(width, height)
+            self.app.processEvents()
+            for scene, lens in ((0, "hold"), (1, "hold"), (3, "datum"), (3, "probe")):
+                self.show_lens(scene, lens)
+                canvas = self.window.stage.canvas
+                a, b = canvas.placings()
+                self.assertEqual((a.scale, a.x), (b.scale, b.x))
+                self.assertGreater(a.scale, 0.5, (width, scene, lens))
+                for drawing, placing in zip(canvas.drawings, (a, b), strict=True):
+                    for corner in (drawing.low, drawing.high):
+                        at = placing.point(corner)
+                        self.assertTrue(0 <= at.x() <= canvas.width() and 0 <= at.y() <= canvas.height())
+
+    def test_the_zero_is_drawn_in_both_views(self):
+        self.show_lens(3, "datum")
+        for drawing in self.window.stage.canvas.drawings:
+            self.assertTrue(any(isinstance(item, Zero) for item in drawing.items))
+
+
+class RehearseTest(GuiTestCase):
+    def rehearse(self, seed="7"):
+        self.window.show_rehearse()
+        panel = self.window.stage.rehearse_panel
+        panel.seed.setText(seed)
+        QTest.mouseClick(panel.run, Qt.MouseButton.LeftButton)
+        self.wait_for(lambda: self.document.rehearsal is not None, "the rehearsal")
+        return panel
+
+    def test_offsets_found_appear_with_their_tape(self):
+        panel = self.rehearse()
+        words = [panel.offsets.item(row, 0).text() for row in range(panel.offsets.rowCount())]
+        self.assertEqual(words, ["G54 planned", "found", "less true", "G55 planned", "found", "less true"])
+        self.assertEqual(self.window.tape.tape.subtitle, "rehearsed, seed 7")
+        found = self.document.rehearsal.setups[0].found
+        self.assertEqual(panel.offsets.item(1, 1).text(), f"{found[0]:+.3f}".replace("-", "−"))
+        self.assertIn("rehearsed", self.window.route.cards[1].accessibleName())
+
+    def test_watching_the_ball(self):
+        panel = self.rehearse()
+        QTest.mouseClick(panel.play, Qt.MouseButton.LeftButton)
+        self.wait_for(lambda: self.window.stage.canvas._ball is not None, "the ball")
+        first = self.window.stage.canvas._ball
+        self.wait_for(lambda: self.window.stage.canvas._ball != first, "the ball to move")
+        self.window.next_scene()
+        self.assertFalse(panel.is_playing())
+        self.assertIsNone(self.window.stage.canvas._ball)
+
+    def test_an_edit_makes_the_rehearsal_void(self):
+        self.rehearse()
+        self.document.set_value("clearance", ("setups", 0, "probing", "clearance"), 20.0)
+        self.assertIsNone(self.document.rehearsal)
+        self.assertIn("planned", self.window.route.cards[1].accessibleName())
+
+    def test_a_stop_is_said(self):
+        self.document.set_value("overtravel", ("setups", 0, "probing", "overtravel"), 0.02)
+        panel = self.rehearse("1")
+        self.assertIn("stopped", self.window.route.cards[1].accessibleName())
+        self.assertIn("not run, because Op 10", panel._doing.text() + self.document.rehearsal.setups[1].alarms[0])
+
+
+class ReleaseTest(GuiTestCase):
+    def test_program_text_is_the_plans(self):
+        self.show_lens(3, "release")
+        self.assertEqual(self.window.stage.program.toPlainText(), self.document.plan.probing_text(1))
+        QTest.mouseClick(self.window.stage.release_panel.kind_buttons["hover"], Qt.MouseButton.LeftButton)
+        self.assertEqual(self.window.stage.program.toPlainText(), self.document.plan.hover_text(1))
+
+    def test_programs_and_sheet_are_written(self):
+        self.window.files.ask_folder = lambda: self.folder / "out"
+        self.window.write_programs()
+        self.assertEqual(len(list((self.folder / "out").iterdir())), 4)
+        self.window.files.ask_save = lambda *_: self.folder / "sheet.html"
+        self.window.write_sheet()
+        self.wait_for(lambda: (self.folder / "sheet.html").exists(), "the sheet")
+        self.wait_for(lambda: self.window._work is None, "the worker to end")
+        self.assertIn("Setup sheet written", self.window.notices.label.text())
+
+    def test_a_place_that_cannot_be_written_is_said_in_place(self):
+        (self.folder / "file").write_text("")
+        self.window.files.ask_folder = lambda: self.folder / "file"
+        self.window.write_programs()
+        self.assertIn("cannot be made", self.window.notices.label.text())
+
+
+class FileTest(GuiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.window.files.ask_save = lambda *_: self.folder / "mine.json"
+
+    def answer(self, words):
+        button = next(button for button in self.window.notices.buttons if button.text() == words)
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+    def edit(self):
+        self.document.set_value("facing", ("stock", "facing"), 2.0)
+
+    def test_the_demo_is_saved_elsewhere_with_its_model(self):
+        self.edit()
+        self.assertIn("not saved", self.window.state.text())
+        self.window.save()
+        self.assertEqual(read_job(self.folder / "mine.json").stock.facing, 2.0)
+        self.assertTrue((self.folder / "float_housing.step").exists())
+        self.assertNotIn("not saved", self.window.state.text())
+        self.assertEqual(read_job(demo_job("float-housing")), demo())
+        self.assertIn((self.folder / "mine.json").resolve(), recent.recent_jobs())
+
+    def test_saving_again_writes_where_it_came_from(self):
+        self.window.save()
+        self.edit()
+        self.window.files.ask_save = lambda *_: self.fail("asked for a name again")
+        self.window.save()
+        self.assertEqual(read_job(self.folder / "mine.json").stock.facing, 2.0)
+        self.open(self.folder / "mine.json")
+        self.assertEqual(self.document.job.stock.facing, 2.0)
+
+    def test_undo_back_to_the_saved_state_is_saved_again(self):
+        self.window.save()
+        self.edit()
+        self.assertTrue(self.document.unsaved)
+        self.window.undo()
+        self.assertFalse(self.document.unsaved)
+
+    def test_a_bad_file_leaves_the_open_job_untouched(self):
+        self.edit()
+        before = self.document.job
+        for name, text, words in (
+            ("cut.json", "{", "not a whole JSON document"),
+            ("alone.json", demo_job("float-housing").read_text(), "the model 'float_housing.step' is not there"),
+        ):
+            (self.folder / name).write_text(text)
+            self.window.files.open(self.folder / name)
+            self.answer("Drop the changes")
+            self.wait_for(lambda: not self.window.files.busy(), "the refusal")
+            self.assertIn(words, self.window.notices.label.text())
+            self.assertIs(self.document.job, before)
+            self.assertTrue(self.document.undo_stack.canUndo())
+
+    def test_unsaved_work_is_asked_about_before_another_job(self):
+        self.edit()
+        self.window.open_demo()
+        self.assertIn("changes that are not saved", self.window.notices.label.text())
+        self.answer("Not now")
+        self.assertEqual(self.document.job.stock.facing, 2.0)
+        self.window.open_demo()
+        self.answer("Save first")
+        self.wait_for(lambda: self.document.job == demo(), "the demo")
+        self.assertEqual(read_job(self.folder / "mine.json").stock.facing, 2.0)
+
+    def test_closing_asks_in_place(self):
+        self.edit()
+        self.window.close()
+        self.assertTrue(self.window.isVisible())
+        self.answer("Drop the changes")
+        self.assertFalse(self.window.isVisible())
+
+    def test_a_failed_save_is_said_and_loses_nothing(self):
+        self.edit()
+        self.window.files.ask_save = lambda *_: self.folder / "no folder" / "mine.json"
+        self.assertFalse(self.window.files.save())
+        self.assertIn("cannot be written", self.window.notices.label.text())
+        self.assertTrue(self.document.unsaved)
+
+    def test_a_file_can_be_dropped_in(self):
+        self.window.save()
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(self.folder / "mine.json"))])
+        drop = QDropEvent(
+            QPointF(50, 300), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+        self.window.dropEvent(drop)
+        self.wait_for(lambda: self.document.path == self.folder / "mine.json", "the dropped job")
+
+
+class RecoveryTest(GuiTestCase):
+    def test_unsaved_work_is_kept_offered_and_brought_back(self):
+        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.window.files.keep_copy()
+        (copy,) = recovery.recovery_folder().glob("*.json")
+        record = json.loads(copy.read_text())
+        record["process"] = 2**22 + 1  # as if another program had kept it and died
+        (copy.parent / "dead.json").write_text(json.dumps(record))
+        fresh = self.make_window()
+        self.assertTrue(fresh.files.offer_recovery())
+        self.assertIn("Unsaved work of float_housing.json", fresh.notices.label.text())
+        QTest.mouseClick(fresh.notices.buttons[0], Qt.MouseButton.LeftButton)
+        self.wait_for(lambda: fresh.document.job is not None, "the recovered job")
+        self.assertEqual(fresh.document.job.stock.facing, 2.0)
+        self.assertTrue(fresh.document.unsaved)
+        self.assertFalse((copy.parent / "dead.json").exists())
+
+    def test_saving_drops_the_copy(self):
+        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.window.files.keep_copy()
+        self.window.files.ask_save = lambda *_: self.folder / "mine.json"
+        self.window.save()
+        self.assertEqual(list(recovery.recovery_folder().glob("*.json")), [])
+
+    def test_the_copy_is_kept_by_itself_soon_after_an_edit(self):
+        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.wait_for(lambda: list(recovery.recovery_folder().glob("*.json")), "the recovery copy")
+
+
+class EmptyStageTest(GuiTestCase):
+    opens_demo = False
+
+    def test_it_says_what_to_do_and_nothing_falls_over(self):
+        for spec in ACTIONS:
+            if spec.needs_job:
+                self.assertFalse(self.window.actions_by_id[spec.id].isEnabled(), spec.id)
+        self.window.switch_unit()
+        self.window.switch_theme()
+        self.window.next_scene()
+        self.assertIsNone(self.document.scene)
+
+
+class CommandTest(GuiTestCase):
+    def test_the_table_is_sound(self):
+        ids = [spec.id for spec in ACTIONS]
+        self.assertEqual(len(ids), len(set(ids)))
+        keys = [spec.shortcut for spec in ACTIONS if spec.shortcut]
+        self.assertEqual(len(keys), len(set(keys)))
+        for spec in ACTIONS:
+            self.assertTrue(spec.tip and callable(getattr(self.window, spec.handler)), spec.id)
+            self.assertIn(spec.menu, MENUS)
+
+    def test_the_finder_runs_a_command(self):
+        QTest.keyClick(self.window, Qt.Key.Key_J, Qt.KeyboardModifier.ControlModifier)
+        self.type_in(self.window.finder, "Probe")
+        self.assertEqual(self.document.lens, "probe")
+        self.assertEqual(self.window.finder.text(), "")
+        self.type_in(self.window.finder, "make coffee")
+        self.assertEqual(self.document.lens, "probe")
+
+    def test_copying_tape_and_picture(self):
+        self.window.copy_tape()
+        text = QGuiApplication.clipboard().text()
+        self.assertIn("Op 10", text)
+        self.assertRegex(text, r"grip +\+4\.000")
+        self.window.copy_picture()
+        self.assertFalse(QGuiApplication.clipboard().pixmap().isNull())
+
+    def test_themes_repaint_without_complaint(self):
+        for _ in range(2):
+            self.window.switch_theme()
+            self.window.grab()
+
+    def test_settings_are_remembered(self):
+        self.window.switch_unit()
+        self.window.switch_theme()
+        self.window.resize(1100, 700)
+        self.window.close()
+        again = self.make_window()
+        self.assertEqual(again.document.unit, "in")
+        self.assertEqual(again.theme.name, "night")
+
+    def test_help_and_about_say_something(self):
+        self.window.show_help()
+        self.window.show_about()
+        self.assertIn("Ledgecliff", self.window.notices.label.text())
+
+
+class AccessTest(GuiTestCase):
+    def test_what_can_be_used_has_a_name(self):
+        """Screen readers get a name for every entry, list, button and card that is shown."""
+        for scene in range(5):
+            for lens in ("hold", "datum", "probe", "rehearse", "release"):
+                self.show_lens(scene, lens)
+                for widget in self.window.findChildren(QWidget):
+                    kind = widget.metaObject().className()
+                    if widget.isVisible() and kind in ("QPushButton", "_Entry", "QComboBox", "SceneCard", "QLineEdit"):
+                        named = widget.accessibleName() or (isinstance(widget, QPushButton) and widget.text())
+                        self.assertTrue(named, (kind, widget.toolTip()))
+
+    def test_text_stands_out_from_its_ground(self):
+        """WCAG 2 contrast of at least 4.5 for words, in both themes."""
+        from ledgecliff.app.theme import DAY, NIGHT
+
+        def luminance(color):
+            parts = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in color.getRgbF()[:3]]
+            return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+        for theme in (DAY, NIGHT):
+            for ink in ("ink", "quiet", "hazard", "error", "warning"):
+                for ground in ("paper", "strip", "accent_soft", "desk"):
+                    a, b = sorted((luminance(theme.color(ink)), luminance(theme.color(ground))))
+                    self.assertGreaterEqual((b + 0.05) / (a + 0.05), 4.5, (theme.name, ink, ground))
+
+
+class LayoutTest(GuiTestCase):
+    def test_nothing_is_cut_at_the_smallest_size(self):
+        """At 1024 x 640 panel and tape fit their width; only height scrolls."""
+        self.window.resize(1024, 640)
+        self.app.processEvents()
+        for scene, lens in ((0, "hold"), (1, "hold"), (2, "hold"), (3, "datum"), (3, "probe"), (3, "rehearse")):
+            self.show_lens(scene, lens)
+            self.app.processEvents()
+            panel = self.panel()
+            self.assertLessEqual(panel.widget().minimumSizeHint().width(), panel.viewport().width(), (scene, lens))
+            self.assertLessEqual(self.window.tape.roll.width(), self.window.tape.viewport().width())
+        self.assertEqual(self.window.width(), 1024)
+        self.assertEqual(self.window.mapToGlobal(QPoint(0, 0)).isNull(), self.window.pos().isNull())

@@ -1,0 +1,82 @@
+"""Setup sheets: complete, escaped, self-contained, with the drawings of the stage."""
+
+from __future__ import annotations
+
+import re
+import unittest
+from xml.etree import ElementTree
+
+from ledgecliff.core.drawing.stage import setup_views
+from ledgecliff.sheets.setup_sheet import sheet_html
+from ledgecliff.sheets.svg import svg
+from tests.helpers import demo_plan, plan_with
+
+
+class SheetTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.html = sheet_html(demo_plan())
+
+    def test_wcs_offsets_heights_steps_and_cautions(self):
+        for words in (
+            "stock centre", "main bore", "parallels", "G54", "G55", "−409.500", "+50.000", "−28.500", "38.000",
+            "stock left side, +X", "01-op-10-probe.ngc", "02-op-20-hover.ngc", "75.000 block on the parallels",
+            "about X, front to back", "face the hat off, T1 50 mm face mill",
+            "Spindle stopped and locked out of rotation", "that person decides", "machine builder",
+        ):  # fmt: skip
+            with self.subTest(words):
+                self.assertIn(words, self.html)
+
+    def test_cautions_stand_at_the_step_they_concern(self):
+        probe = self.html.index("Probe with T30")
+        self.assertLess(probe, self.html.index("locked out of rotation", probe))
+        self.assertLess(self.html.index("locked out of rotation", probe), self.html.index("Hover check with", probe))
+
+    def test_it_loads_nothing_from_outside(self):
+        self.assertEqual(re.findall(r'(?:src|href)="|url\((?!data:)|@import|<script', self.html), [])
+        self.assertEqual(re.findall(r"https?://(?!www\.w3\.org/2000/svg)", self.html), [])
+
+    def test_no_text_of_a_job_becomes_html_or_style(self):
+        evil = "</style><script>alert(1)</script>\"'}"
+        plan = plan_with((("title",), evil), (("note",), evil), (("setups", 0, "side"), evil))
+        html = sheet_html(plan)
+        self.assertNotIn("<script", html)
+        self.assertEqual(html.count("</style>"), self.html.count("</style>"))
+        self.assertEqual(html.count("@page"), 1)
+
+    def test_a_plan_with_a_hazard_says_so_first(self):
+        html = sheet_html(plan_with((("setups", 0, "hold", "parallels_height"), 36.0)))
+        self.assertIn("Not fit to run", html)
+        self.assertNotIn("Not fit to run", self.html)
+
+    def test_inches(self):
+        html = sheet_html(demo_plan(), "in")
+        self.assertIn("lengths in in", html)
+        self.assertIn("+1.9685", html)
+        self.assertNotIn("⟦", html)
+
+    def test_the_same_plan_gives_the_same_bytes(self):
+        self.assertEqual(sheet_html(demo_plan()), self.html)
+
+
+class SvgTest(unittest.TestCase):
+    def test_every_view_is_well_formed_and_inside_its_frame(self):
+        for setup in demo_plan().setups:
+            for lens in ("hold", "datum", "probe"):
+                for drawing in setup_views(setup, lens):
+                    root = ElementTree.fromstring(svg(drawing, "mm", 660, 260))
+                    width, height = float(root.get("width")), float(root.get("height"))
+                    self.assertLessEqual((width, height), (660, 261))
+                    for path in root.iter("{http://www.w3.org/2000/svg}path"):
+                        for x, y in re.findall(r"[ML]?(-?[\d.]+) (-?[\d.]+)", path.get("d").replace("Z", "")):
+                            if "l8" not in path.get("d"):
+                                self.assertTrue(-5 <= float(x) <= width + 5 and -45 <= float(y) <= height + 5)
+
+    def test_scale_is_the_same_in_both_directions(self):
+        """The stock of Op 10 is 100 x 68: so must its lines be."""
+        plan, _ = setup_views(demo_plan().setups[0], "rehearse")
+        root = ElementTree.fromstring(svg(plan, "mm", 660, 260))
+        path = next(p for p in root.iter("{http://www.w3.org/2000/svg}path") if p.get("class") == "line visible")
+        points = [(float(x), float(y)) for x, y in re.findall(r"(-?[\d.]+) (-?[\d.]+)", path.get("d"))]
+        xs, ys = zip(*points, strict=True)
+        self.assertAlmostEqual((max(xs) - min(xs)) / (max(ys) - min(ys)), 100 / 68, places=2)
