@@ -61,7 +61,7 @@ class ValueField(QWidget):
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(0)
         label = QLabel(spec.label)
-        self.entry = _Entry(self.refresh)
+        self.entry = _Entry(self.show_value)
         self.entry.setFixedWidth(112 if spec.kind != "text" else 174)
         label.setBuddy(self.entry)
         self.unit_label = QLabel()
@@ -82,10 +82,15 @@ class ValueField(QWidget):
         self.entry.setAccessibleDescription(spec.why)
         self.entry.textEdited.connect(self._typing)
         self.entry.editingFinished.connect(self._commit)
-        self.refresh()
+        self.show_value()
 
     def refresh(self) -> None:
         """Shows the job's value, unless something is being typed right now and is not yet in."""
+        if not (self.entry.hasFocus() and self.entry.isModified()):
+            self.show_value()
+
+    def show_value(self) -> None:
+        """Shows the job's value in place of whatever was typed."""
         if self._document.job is None:
             return
         with QSignalBlocker(self.entry):
@@ -153,7 +158,7 @@ class ValueField(QWidget):
         except LedgecliffError as error:
             self._say(str(error), bad=True)
             return
-        self.refresh()
+        self.show_value()
 
     def _assumed_size(self, value: object) -> Size:
         """The assumed block with one side changed; sides not entered yet take the stock as it comes in."""

@@ -24,6 +24,8 @@ _JOB_FILES = "Jobs (*.json)"
 
 class FileDesk(QObject):
     recent_changed = Signal()
+    #: Reading has ended, well or badly.
+    settled = Signal()
 
     def __init__(self, document: Document, notices: NoticeStrip, window: QWidget) -> None:
         super().__init__(window)
@@ -96,6 +98,7 @@ class FileDesk(QObject):
             self._work = None
             if self._notices.progress.isVisible():
                 self._notices.hide()
+            self.settled.emit()
 
     def busy(self) -> bool:
         return self._work is not None
@@ -108,13 +111,13 @@ class FileDesk(QObject):
 
     def _loaded(self, path: Path, job: Job, geometry: PartGeometry) -> None:
         self._notices.hide()
-        self._copy.drop()
-        self._model_folder = path.parent
         try:
             self._document.open(job, geometry, path)
         except LedgecliffError as error:
             self._notices.say(f"'{path.name}': {error}", bad=True)
             return
+        self._copy.drop()
+        self._model_folder = path.parent
         if not self._is_demo(path):
             recent.remember_job(path)
             self.recent_changed.emit()

@@ -11,7 +11,7 @@ import sys
 from pathlib import Path
 
 import platformdirs
-from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtWidgets import QApplication
 
 from .theme import load_fonts
@@ -34,8 +34,12 @@ def run(path: Path | None) -> int:
     signal.signal(signal.SIGINT, lambda *_: window.close())
 
     def begin() -> None:
-        if not window.files.offer_recovery() and path is not None:
-            window.files.open(path)
+        """What was left behind is offered once the asked-for job stands, so that neither hides the other."""
+        if path is None:
+            window.files.offer_recovery()
+            return
+        window.files.settled.connect(window.files.offer_recovery, Qt.ConnectionType.SingleShotConnection)
+        window.files.open(path)
 
     QTimer.singleShot(0, begin)
     return int(application.exec())

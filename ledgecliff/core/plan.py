@@ -12,6 +12,7 @@ from functools import cached_property, lru_cache
 from typing import Literal
 
 from .datums import Wcs, place_wcs
+from .errors import PlanError
 from .findings.base import Finding, Severity
 from .frames import Turn
 from .holding import Holding, hold_part
@@ -109,13 +110,21 @@ class Plan:
 
 
 def make_plan(job: Job, geometry: PartGeometry) -> Plan:
-    """Everything derived from ``job`` for the part ``geometry`` of its model."""
+    """Everything derived from ``job`` for the part ``geometry`` of its model.
+
+    Raises PlanError when a setup leaves nothing of the stock.
+    """
     first = job.setups[0].orientation
     stock = blank(job.stock, geometry, first)
     features = job.part.features
     plans, start = [], stock
     for index, setup in enumerate(job.setups):
         after = stock_after(job.stock, geometry, features, cuts_of(job.setups[: index + 1]))
+        if after.solid.is_empty():
+            raise PlanError(
+                f"{setup.name} cuts the whole stock away: nothing is left to hold. Check the stock's measured "
+                "size, the facing allowance and how deep the operations go."
+            )
         plans.append(_setup_plan(index, job.machine, setup, start, after, job.stock, features, geometry))
         start = after
     return Plan(job, geometry, stock, tuple(plans))

@@ -58,7 +58,10 @@ def load_part(job: Job, job_file: Path, cancelled: Callable[[], bool] = lambda: 
             f"part, model, sha256: '{reference.path}' is not the model this job was made for; it has changed. "
             "Bring back the earlier model, or set the checksum once you have compared both."
         )
-    return read_model(path, checksum, cancelled)
+    try:
+        return read_model(path, checksum, cancelled)
+    except ModelFileError as error:
+        raise ModelFileError(f"part, model, path: {error}") from error
 
 
 def read_model(path: Path, checksum: str, cancelled: Callable[[], bool] = lambda: False) -> PartGeometry:

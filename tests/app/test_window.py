@@ -126,6 +126,19 @@ class EditTest(GuiTestCase):
                     self.assertEqual(self.document.job, after)
                     self.window.actions_by_id["undo"].trigger()
 
+    def test_what_is_being_typed_survives_a_change_elsewhere(self):
+        self.show_lens(1, "hold")
+        field = self.field("Thickness")
+        self.type_in(field.entry, "12 + ", enter=False)
+        self.document.set_value("facing", ("stock", "facing"), 1.0)
+        self.assertEqual(field.entry.text(), "12 + ")
+
+    def test_an_edit_from_which_no_plan_follows_is_refused_beside_its_field(self):
+        self.document.show_scene(0)
+        self.type_in(self.field("Facing allowance").entry, "40")
+        self.assertIn("cuts the whole stock away", self.field("Facing allowance").said.text())
+        self.assertEqual(self.document.job, demo())
+
     def test_datum_choices(self):
         self.show_lens(3, "datum")
         self.choose("X zero", "stock left side")

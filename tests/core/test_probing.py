@@ -188,3 +188,11 @@ class NeedsTest(unittest.TestCase):
         self.assertIn("TOUCH_NO_LANDING", self.problems((path, 4.0), setup=1))
         short = (("setups", 1, "hold", "parallels_length"), 102.0)
         self.assertIn("TOUCH_NO_LANDING", self.problems(short, setup=1))
+
+    def test_the_probes_body_beside_the_stock(self):
+        """Op 20 stands 32.5 over the parallels, more than the stylus' 30: its body needs 6.2 beside the hat."""
+        path = ("setups", 1, "hold", "parallels_length")
+        for length, fires in ((125.0, False), (118.0, True)):
+            codes = self.problems((path, length), setup=1)
+            self.assertEqual("TOUCH_TOO_DEEP" in codes, fires, length)
+        self.assertNotIn("TOUCH_TOO_DEEP", self.problems((path, 118.0), (("machine", "probe", "reach"), 33.0), setup=1))

@@ -7,6 +7,7 @@ import unittest
 
 import numpy as np
 
+from ledgecliff.core.errors import PlanError
 from ledgecliff.core.frames import Orientation, all_orientations
 from ledgecliff.core.model.setup import Bore, Face, Outline, Seen
 from ledgecliff.core.stock import blank, blank_corners, cut, stock_after
@@ -102,3 +103,7 @@ class RouteTest(unittest.TestCase):
     def test_a_thicker_blank_leaves_a_higher_hat(self):
         plan = plan_with((("stock", "measured", "z"), 36.0))
         self.assertAlmostEqual(plan.setups[0].after.corners[0][2], -6.5)
+
+    def test_a_setup_that_leaves_nothing_is_refused(self):
+        with self.assertRaisesRegex(PlanError, "Op 10 cuts the whole stock away"):
+            plan_with((("stock", "facing"), 40.0))

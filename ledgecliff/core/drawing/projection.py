@@ -26,6 +26,8 @@ _SHARP_DEG = 22.0
 _STEPS_HIDDEN = 2.5
 #: Slanted faces are joined within this depth (mm).
 _SLANTED_STEP = 2.0
+#: A depth buffer is never wider or higher than this.
+_MOST_PIXELS = 1500
 
 
 def slanted(turn_deg: float, tilt_deg: float) -> Array:
@@ -84,12 +86,14 @@ def drawn_edges(mesh: Mesh, view: Array) -> tuple[Array, Array]:
 
 
 def buffer_of(meshes: list[Mesh], view: Array, pitch: float) -> DepthBuffer:
-    """Depth of all meshes together in ``view``."""
+    """Depth of all meshes together in ``view``; the pitch (mm) grows where the picture would get too large."""
     corners = np.concatenate([mesh.vertices[mesh.triangles] @ view.T for mesh in meshes])
     facing = np.concatenate([face_normals(mesh) @ view[2] > 1e-6 for mesh in meshes])
     corners = corners[facing]
     flat = corners[:, :, :2].reshape(-1, 2)
-    return depth_buffer(corners, flat.min(axis=0) - pitch, flat.max(axis=0) + pitch, pitch)
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    pitch = max(pitch, float((high - low).max()) / _MOST_PIXELS)
+    return depth_buffer(corners, low - pitch, high + pitch, pitch)
 
 
 def split_by_sight(start: Array, end: Array, buffer: DepthBuffer) -> tuple[Array, Array]:

@@ -111,3 +111,18 @@ def no_landing(touch: Touch, where: str, half_strip: float, unsure: float) -> Pr
         f"{said(touch.ball_radius)}, but across the move the place is known only to ±{said(unsure)}.",
         "Find that axis first, use wider or longer parallels, or a smaller ball.",
     )
+
+
+def body_problems(touch: Touch, below_top: float, beside: float, probe: Probe) -> list[Problem]:
+    """Deep beside the stock the stylus' thicker body must pass it (need 5): ``beside`` is the room to its axis."""
+    if below_top <= probe.reach or beside >= probe.body_diameter / 2.0 + MARGIN:
+        return []
+    return [
+        Problem(
+            "TOUCH_TOO_DEEP",
+            touch.number,
+            f"Touch {touch.number} ({touch.surface}) lies {said(below_top)} below the stock top, deeper than the "
+            f"stylus reaches ({said(probe.reach)}), and the probe's body has only {said(beside)} to the stock's side.",
+            "Use longer parallels, a longer stylus, or take Z from another surface.",
+        )
+    ]

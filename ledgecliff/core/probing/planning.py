@@ -20,7 +20,7 @@ from ..model.part import Feature
 from ..model.setup import AxisDatum, Setup
 from ..model.stock import Stock
 from ..stock import transformed
-from .needs import no_landing, wall_problems, window_problems
+from .needs import body_problems, no_landing, wall_problems, window_problems
 from .touches import AxisSetting, Knowledge, ProbingPlan, Problem, Step, StepKind, Touch, Wall
 from .walls import FreeWall, flat_top, free_wall
 
@@ -275,6 +275,9 @@ def _parallel_problems(
         unsure = known[axis].uncertainty  # type: ignore[index]
         if strip - touch.ball_radius < unsure:
             problems.append(no_landing(touch, "a parallel beside the part", strip, unsure))
+    low, high = situation.holding.u_stock
+    beside = at[0] - float(high[0]) - known["x"].uncertainty
+    problems += body_problems(touch, float(high[2] - low[2]), beside, situation.probe)
     return problems
 
 

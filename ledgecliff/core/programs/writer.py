@@ -9,9 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
-from typing import Any
-
-import jinja2
+from typing import TYPE_CHECKING, Any
 
 from ..datums import Wcs
 from ..errors import PlanError
@@ -22,6 +20,9 @@ from ..model.machine import OffsetCode
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan, Step, Touch
 from .text import NumberWriter, comment
+
+if TYPE_CHECKING:
+    from jinja2 import Template
 
 #: This style keeps the offsets' values in #5221 + 20 (P - 1); it has nine of them.
 _OFFSETS_IN_STYLE = 9
@@ -40,7 +41,9 @@ class Hovering:
 
 
 @cache
-def _template(kind: str, units: str) -> jinja2.Template:
+def _template(kind: str, units: str) -> Template:
+    import jinja2  # only once a program is written
+
     numbers = NumberWriter("mm" if units == "mm" else "in")
     environment = jinja2.Environment(undefined=jinja2.StrictUndefined, autoescape=False)
     environment.filters |= {"n": numbers, "b": numbers.in_brackets, "c": comment}

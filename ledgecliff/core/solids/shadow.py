@@ -10,8 +10,6 @@ from __future__ import annotations
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from .geometry import Mesh
 
@@ -43,6 +41,10 @@ def _signed_area(ring: NDArray[np.float64]) -> float:
 
 def _patches(triangles: NDArray[np.int64]) -> list[NDArray[np.int64]]:
     """Triangles grouped by connection over shared edges."""
+    # Half a second to import, and the window shall be up before the first solid is cut.
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
     edges = np.sort(triangles[:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2), axis=1)
     _, edge_of = np.unique(edges, axis=0, return_inverse=True)
     edge_of = edge_of.reshape(-1)

@@ -1,0 +1,1 @@
+"""Speed and size, printed as tables; never asserted.  Run with ``./run bench``."""
