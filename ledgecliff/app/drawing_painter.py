@@ -26,7 +26,7 @@ from .theme import Theme, font
 #: Room for one lane of dimensions, below and beside a view (pixels).
 LANE_BELOW, LANE_BESIDE = 26, 56
 #: Room for the words of the ladder right of a front view (pixels), and where there is little.
-LADDER_ROOM, NARROW_LADDER_ROOM = 190, 162
+LADDER_ROOM, NARROW_LADDER_ROOM = 206, 162
 _ARROW = 7.0
 _ROW = 17.0
 

@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ledgecliff.core.findings.base import Finding
 from ledgecliff.core.quantities import Unit, spell
@@ -12,6 +22,14 @@ from .theme import SEVERITY_MARKS, Theme, font
 
 #: The open list never takes more than this from the stage (pixels).
 _LIST_HEIGHT = 190
+
+
+def _empty(layout: QLayout) -> None:
+    """Takes everything out; hidden at once, since deleting waits for the next event."""
+    while (item := layout.takeAt(0)) is not None:
+        if (widget := item.widget()) is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 class FindingRow(QWidget):
@@ -105,9 +123,7 @@ class FindingsBar(QWidget):
             return
         self.findings = findings
         for layout in (self._worst_row, self._rows):
-            while (item := layout.takeAt(0)) is not None:
-                if (widget := item.widget()) is not None:
-                    widget.deleteLater()
+            _empty(layout)
         if findings:
             self._worst_row.addWidget(self._row(findings[0], large=True))
         else:
@@ -117,8 +133,8 @@ class FindingsBar(QWidget):
         for finding in findings[1:]:
             self._rows.addWidget(self._row(finding, large=False))
         self._rows.addStretch(1)
-        self._list.adjustSize()
-        self.list_area.setFixedHeight(min(self._list.sizeHint().height() + 2, _LIST_HEIGHT))
+        rows = [self._rows.itemAt(k).widget() for k in range(len(findings[1:]))]
+        self.list_area.setFixedHeight(min(sum(row.sizeHint().height() for row in rows) + 2, _LIST_HEIGHT))
         if len(findings) < 2:
             self.list_area.hide()
         self._label_more()
@@ -134,9 +150,7 @@ class FindingsBar(QWidget):
     def _show_again(self) -> None:
         """The same findings in other words or colours."""
         findings, self.findings = self.findings, ()
-        while (item := self._worst_row.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.deleteLater()
+        _empty(self._worst_row)
         self.show_findings(findings)
 
     def _row(self, finding: Finding, *, large: bool) -> FindingRow:

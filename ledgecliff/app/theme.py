@@ -167,7 +167,7 @@ QHeaderView::section {{ background: {strip}; border: none; border-bottom: 1px so
     padding: 4px 8px; font-weight: bold; }}
 QTableCornerButton::section {{ background: {strip}; border: none; }}
 QPlainTextEdit#program {{ font-family: "DejaVu Sans Mono"; font-size: 13px; border: none; }}
-QTableView#tight, QTableView#tight QHeaderView::section {{ font-size: 12px; padding: 2px 3px; }}
+QTableView#tight, QTableView#tight QHeaderView::section {{ font-size: 12px; padding: 1px 2px; }}
 QListView {{ background: {paper}; border: none; }}
 QListView::item {{ padding: 5px 8px; }}
 QListView::item:selected {{ background: {accent_soft}; color: {ink}; }}

@@ -277,7 +277,7 @@ class RehearseTest(GuiTestCase):
     def test_offsets_found_appear_with_their_tape(self):
         panel = self.rehearse()
         words = [panel.offsets.item(row, 0).text() for row in range(panel.offsets.rowCount())]
-        self.assertEqual(words, ["G54 planned", "found", "less true", "G55 planned", "found", "less true"])
+        self.assertEqual(words, ["G54 planned", "found", "found − true", "G55 planned", "found", "found − true"])
         self.assertEqual(self.window.tape.tape.subtitle, "rehearsed, seed 7")
         found = self.document.rehearsal.setups[0].found
         self.assertEqual(panel.offsets.item(1, 1).text(), f"{found[0]:+.3f}".replace("-", "−"))

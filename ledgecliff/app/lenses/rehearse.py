@@ -24,6 +24,8 @@ from ..document import Document
 from .base import LensPanel
 
 _TICK_MS = 40
+#: The offset list's rows and first column (pixels).
+_ROW_HEIGHT, _FIRST_COLUMN = 24, 84
 _SPEEDS = (("slow", 2.0), ("brisk", 8.0), ("fast", 30.0))
 
 
@@ -73,8 +75,13 @@ class RehearsePanel(LensPanel):
         self.offsets.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.offsets.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
         self.offsets.setObjectName("tight")
-        self.offsets.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        self.offsets.horizontalHeader().setStretchLastSection(True)
+        self.offsets.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.offsets.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Fixed)
+        self.offsets.setColumnWidth(0, _FIRST_COLUMN)
+        self.offsets.setTextElideMode(Qt.TextElideMode.ElideNone)
+        self.offsets.setWordWrap(False)
+        self.offsets.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.offsets.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.offsets.setAccessibleName("Offsets: planned, found, found less true")
         self.add_widget(self.offsets)
         self.add_heading("Far side against near side")
@@ -140,7 +147,7 @@ class RehearsePanel(LensPanel):
             rows.append((f"{setup.setup.offset} planned", list(setup.wcs.m_offset)))
             if rehearsal is not None and rehearsal.setups[k].ran and not rehearsal.setups[k].alarms:
                 rows.append(("found", list(rehearsal.setups[k].found)))
-                rows.append(("less true", list(rehearsal.setups[k].difference)))
+                rows.append(("found − true", list(rehearsal.setups[k].difference)))
         self.offsets.setRowCount(len(rows))
         for row, (words, values) in enumerate(rows):
             texts = [words, *(format_length(float(value), unit, sign=True) for value in values)]
@@ -149,9 +156,9 @@ class RehearsePanel(LensPanel):
                 if column:
                     item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.offsets.setItem(row, column, item)
-        self.offsets.resizeRowsToContents()
-        height = self.offsets.horizontalHeader().height() + 4
-        self.offsets.setFixedHeight(height + sum(self.offsets.rowHeight(row) for row in range(len(rows))))
+        for row in range(len(rows)):
+            self.offsets.setRowHeight(row, _ROW_HEIGHT)
+        self.offsets.setFixedHeight((len(rows) + 1) * _ROW_HEIGHT + 6)
 
     # --- playing --------------------------------------------------------------------------
 
