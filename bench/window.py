@@ -29,12 +29,11 @@ def resident_mb() -> float:
 
 
 def show_all(window: MainWindow, application: QApplication) -> None:
-    """Until the stage is painted and every picture of the route is new."""
-    window.stage.canvas.repaint()
-    window.tape.roll.repaint()
+    """Until the stage is painted and every picture of the route is new and painted."""
+    application.processEvents()
     while window.route.pictures_pending():
         application.processEvents()
-    window.route.repaint()
+    application.processEvents()
 
 
 def measure_window(job: Path) -> list[Row]:
@@ -57,8 +56,7 @@ def measure_window(job: Path) -> list[Row]:
         for k in range(1, 10):
             begin = time.perf_counter()
             window.document.set_value(name, path, start + 0.01 * k)
-            window.stage.canvas.repaint()
-            window.tape.roll.repaint()
+            application.processEvents()
             stage_only.append(time.perf_counter() - begin)
             show_all(window, application)
             whole.append(time.perf_counter() - begin)

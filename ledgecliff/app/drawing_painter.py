@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from ledgecliff.core.drawing.items import (
     Ball,
@@ -56,6 +57,22 @@ def room_needed(drawing: Drawing, *, narrow: bool) -> tuple[int, int, int]:
     return lanes("left") * LANE_BESIDE, right, lanes("below") * LANE_BELOW
 
 
+@lru_cache(maxsize=512)
+def _lines_mm(item: Lines) -> list[QLineF]:
+    """Qt's lines in millimetres: made once, painted often."""
+    return [QLineF(ax, ay, bx, by) for (ax, ay), (bx, by) in item.segments.tolist()]
+
+
+@lru_cache(maxsize=1024)
+def _path_mm(item: Fill) -> QPainterPath:
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.OddEvenFill)
+    for ring in item.rings:
+        path.addPolygon(QPolygonF([QPointF(x, y) for x, y in ring]))
+        path.closeSubpath()
+    return path
+
+
 class DrawingPainter:
     """Paints one drawing; afterwards ``targets`` tells which source lies where."""
 
@@ -99,25 +116,22 @@ class DrawingPainter:
         return bool(source) and source == self._picked
 
     def _fill(self, item: Fill) -> None:
-        path = QPainterPath()
-        path.setFillRule(Qt.FillRule.OddEvenFill)
-        for ring in item.rings:
-            path.addPolygon(QPolygonF([self._placing.point(at) for at in ring]))
-            path.closeSubpath()
+        path = self._transform().map(_path_mm(item))
         tint, hatch = self._theme.surface(item.surface)
         self._painter.fillPath(path, tint)
         if hatch is not None:
             self._painter.fillPath(path, hatch)
 
     def _lines(self, item: Lines) -> None:
-        scale, x, y = self._placing.scale, self._placing.x, self._placing.y
+        # Pens are cosmetic, so the lines may stay in millimetres.
         self._painter.setPen(self._theme.pen(item.line, picked=self._is_picked(item.source)))
-        self._painter.drawLines(
-            [
-                QLineF(x + ax * scale, y - ay * scale, x + bx * scale, y - by * scale)
-                for (ax, ay), (bx, by) in item.segments.tolist()
-            ]
-        )
+        self._painter.setTransform(self._transform(), combine=True)
+        self._painter.drawLines(_lines_mm(item))
+        self._painter.setTransform(self._transform().inverted()[0], combine=True)
+
+    def _transform(self) -> QTransform:
+        """Millimetres of the view to pixels."""
+        return QTransform(self._placing.scale, 0.0, 0.0, -self._placing.scale, self._placing.x, self._placing.y)
 
     def _stroke(self, item: Stroke) -> None:
         self._painter.setPen(self._theme.pen(item.line, picked=self._is_picked(item.source)))

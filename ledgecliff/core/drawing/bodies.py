@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from ..frames import Array
+from ..frames import Orientation
 from ..holding import Block
 from ..plan import SetupPlan
 from ..solids.geometry import Mesh
@@ -21,38 +21,43 @@ KINDS: tuple[Surface, ...] = ("finished", "raw", "jaw", "parallel")
 
 @dataclass(frozen=True, eq=False)
 class Solid:
-    """A named body: its mesh in the scene's coordinates, and the kind of every triangle (M,)."""
+    """A named body: its mesh in ``u`` and the kind of every triangle (M,).
+
+    ``u`` is table-aligned part coordinates, so a body does not change when the zero moves, and what
+    is derived from its mesh (edges, normals) is derived once.
+    """
 
     name: str
     mesh: Mesh
     kinds: NDArray[np.int64]
 
 
-def stock_solid(stock: InProcessStock, matrix: Array, origin: Array) -> Solid:
-    """The stock in table-aligned coordinates less ``origin``: ``R p - origin``."""
+@lru_cache(maxsize=64)
+def stock_solid(stock: InProcessStock, orientation: Orientation) -> Solid:
     mesh = stock.mesh
-    return Solid("stock", Mesh(mesh.vertices @ matrix.T - origin, mesh.triangles), stock.raw.astype(np.int64))
+    moved = Mesh(mesh.vertices @ orientation.matrix().T, mesh.triangles)
+    return Solid("stock", moved, stock.raw.astype(np.int64))
 
 
-def part_solid(mesh: Mesh, matrix: Array, origin: Array) -> Solid:
-    moved = Mesh(mesh.vertices @ matrix.T - origin, mesh.triangles)
+@lru_cache(maxsize=16)
+def part_solid(mesh: Mesh, orientation: Orientation) -> Solid:
+    moved = Mesh(mesh.vertices @ orientation.matrix().T, mesh.triangles)
     return Solid("part", moved, np.zeros(len(mesh.triangles), dtype=np.int64))
 
 
-def block_solid(block: Block, origin: Array) -> Solid:
+@lru_cache(maxsize=256)
+def block_solid(block: Block) -> Solid:
     mesh64 = box(block.low, block.high).to_mesh64()
-    vertices = np.asarray(mesh64.vert_properties, dtype=float)[:, :3] - origin
+    vertices = np.asarray(mesh64.vert_properties, dtype=float)[:, :3]
     triangles = np.asarray(mesh64.tri_verts, dtype=np.int64)
     kind = KINDS.index("parallel" if "parallel" in block.name else "jaw")
     return Solid(block.name, Mesh(vertices, triangles), np.full(len(triangles), kind))
 
 
-@lru_cache(maxsize=64)
 def setup_solids(setup: SetupPlan, after: bool) -> tuple[Solid, ...]:
-    """Stock before or after the cut, jaws and parallels, in the WCS of the setup."""
+    """Stock before or after the cut, then jaws and parallels."""
     stock = setup.after if after else setup.before
-    matrix, origin = setup.setup.orientation.matrix(), setup.wcs.u_origin
     return (
-        stock_solid(stock, matrix, origin),
-        *(block_solid(block, origin) for block in setup.holding.blocks),
+        stock_solid(stock, setup.setup.orientation),
+        *(block_solid(block) for block in setup.holding.blocks),
     )

@@ -36,7 +36,7 @@ class Lines:
     source: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Fill:
     """A region by its rings, filled by the even-odd rule."""
 

@@ -12,9 +12,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from ..frames import Orientation
+from ..frames import Array
 from ..plan import Plan, Scene, SetupPlan
-from ..solids.geometry import Mesh
 from .bodies import Solid, part_solid, setup_solids, stock_solid
 from .items import Point2
 from .projection import drawn_edges, face_normals, slanted, split_by_sight
@@ -39,8 +38,8 @@ class Picture:
     mark: Point2 | None
 
 
-def picture(solids: tuple[Solid, ...], width: int, height: int, zero: bool) -> Picture:
-    """Solids in scene coordinates, fitted into ``width`` x ``height`` pixels."""
+def picture(solids: tuple[Solid, ...], width: int, height: int, u_zero: Array | None = None) -> Picture:
+    """Solids fitted into ``width`` x ``height`` pixels, the zero (3,) marked if given."""
     corners = [solid.mesh.vertices[solid.mesh.triangles] @ _VIEW.T for solid in solids]
     normals = [face_normals(solid.mesh) @ _VIEW.T for solid in solids]
     kinds = np.concatenate([solid.kinds for solid in solids])
@@ -65,7 +64,7 @@ def picture(solids: tuple[Solid, ...], width: int, height: int, zero: bool) -> P
         kind[::-1],
         np.where(nothing, 0.0, light[buffer.triangle])[::-1],
         (edges - low) * to_pixel + start,
-        _point(-low * to_pixel + start) if zero else None,
+        None if u_zero is None else _point(((_VIEW @ u_zero)[:2] - low) * to_pixel + start),
     )
 
 
@@ -75,13 +74,12 @@ def _point(place: NDArray[np.float64]) -> Point2:
 
 @lru_cache(maxsize=96)
 def _setup_picture(setup: SetupPlan, width: int, height: int) -> Picture:
-    return picture(setup_solids(setup, after=True), width, height, zero=True)
+    return picture(setup_solids(setup, after=True), width, height, setup.wcs.u_origin)
 
 
-@lru_cache(maxsize=16)
-def _part_picture(mesh: Mesh, orientation: Orientation, width: int, height: int) -> Picture:
-    solid = part_solid(mesh, orientation.matrix(), np.zeros(3))
-    return picture((solid,), width, height, zero=False)
+@lru_cache(maxsize=32)
+def _solid_picture(solid: Solid, width: int, height: int) -> Picture:
+    return picture((solid,), width, height)
 
 
 def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture | None:
@@ -90,7 +88,7 @@ def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture 
     if scene.kind == "setup" and scene.setup is not None:
         return _setup_picture(plan.setups[scene.setup], width, height)
     if scene.kind == "stock":
-        return picture((stock_solid(plan.blank, orientation.matrix(), np.zeros(3)),), width, height, zero=False)
+        return _solid_picture(stock_solid(plan.blank, orientation), width, height)
     if scene.kind == "finished":
-        return _part_picture(plan.geometry.coarse, orientation, width, height)
+        return _solid_picture(part_solid(plan.geometry.coarse, orientation), width, height)
     return None

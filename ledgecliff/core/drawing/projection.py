@@ -48,6 +48,7 @@ class Edges:
     normal_b: Array
 
 
+@lru_cache(maxsize=256)
 def face_normals(mesh: Mesh) -> Array:
     """Unit outward normals (M, 3)."""
     corners = mesh.vertices[mesh.triangles]
@@ -57,7 +58,7 @@ def face_normals(mesh: Mesh) -> Array:
     return unit
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=256)
 def edges_of(mesh: Mesh) -> Edges:
     """Every edge between two triangles that do not lie in one plane."""
     normals = face_normals(mesh)

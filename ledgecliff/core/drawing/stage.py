@@ -8,16 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Literal
 
 import numpy as np
 
-from ..frames import Array, Orientation, Turn
+from ..frames import Array, Turn
 from ..plan import Plan, Scene, SetupPlan
-from ..solids.geometry import Mesh
-from ..stock import InProcessStock
-from .bodies import KINDS, Solid, block_solid, part_solid, setup_solids, stock_solid
+from .bodies import KINDS, Solid, part_solid, setup_solids, stock_solid
 from .items import Ball, Dimension, Drawing, Fill, Item, Label, Ladder, Line, Lines, Point2, Rung, Stroke, Zero
 from .projection import FRONT, PLAN, Region, buffer_of, drawn_edges, regions, split_by_sight
 from .raster import DepthBuffer
@@ -33,12 +31,17 @@ _LABEL_DROP = 3.0
 
 @dataclass(frozen=True, eq=False)
 class LineWork:
-    """One body by itself in one view: faces, lines and depth, in view coordinates of its scene."""
+    """One body by itself in one view, in view coordinates of ``u``: faces, lines and depth."""
 
-    regions: tuple[Region, ...]
+    solid: Solid
+    view: Array
     visible: Array
     hidden: Array
     buffer: DepthBuffer
+
+    @cached_property
+    def regions(self) -> list[Region]:
+        return regions(self.solid.mesh, self.solid.kinds, KINDS, self.view)
 
 
 def line_work(solid: Solid, view: Array) -> LineWork:
@@ -46,19 +49,12 @@ def line_work(solid: Solid, view: Array) -> LineWork:
     pitch = max(_PITCH, max(high[0] - low[0], high[1] - low[1]) / _PIXELS)
     buffer = buffer_of([solid.mesh], view, pitch)
     visible, hidden = split_by_sight(*drawn_edges(solid.mesh, view), buffer)
-    return LineWork(tuple(regions(solid.mesh, solid.kinds, KINDS, view)), visible, hidden, buffer)
+    return LineWork(solid, view, visible, hidden, buffer)
 
 
 @lru_cache(maxsize=64)
-def _stock_work(stock: InProcessStock, orientation: Orientation) -> tuple[LineWork, LineWork]:
-    """Plan and front of a stock in ``u``: does not depend on how it is held or where its zero is."""
-    solid = stock_solid(stock, orientation.matrix(), np.zeros(3))
-    return line_work(solid, PLAN), line_work(solid, FRONT)
-
-
-@lru_cache(maxsize=16)
-def _part_work(mesh: Mesh, orientation: Orientation) -> tuple[LineWork, LineWork]:
-    solid = part_solid(mesh, orientation.matrix(), np.zeros(3))
+def _both_works(solid: Solid) -> tuple[LineWork, LineWork]:
+    """Plan and front of a body: does not depend on how it is held or where the zero is."""
     return line_work(solid, PLAN), line_work(solid, FRONT)
 
 
@@ -97,8 +93,8 @@ def _setup_base(setup: SetupPlan) -> tuple[tuple[Item, ...], tuple[Item, ...]]:
     hides the holding.
     """
     orientation, origin = setup.setup.orientation, setup.wcs.u_origin
-    works = zip(_stock_work(setup.before, orientation), _stock_work(setup.after, orientation), strict=True)
-    blocks = [block_solid(block, np.zeros(3)) for block in setup.holding.blocks]
+    stock, *blocks = setup_solids(setup, after=False)
+    works = zip(_both_works(stock), _both_works(stock_solid(setup.after, orientation)), strict=True)
     items: list[tuple[Item, ...]] = []
     for (view, standing), (before, after) in zip(
         ((PLAN, blocks), (FRONT, [block for block in blocks if block.name != "moving jaw"])), works, strict=True
@@ -150,13 +146,20 @@ def setup_views(setup: SetupPlan, lens: Lens) -> Views:
     overlay = {"hold": _hold_overlay, "datum": _datum_overlay, "probe": _probe_overlay}.get(lens, _zero_overlay)
     more_plan, more_front = overlay(setup)
     solids = setup_solids(setup, after=False)
-    low, high = _bounds(solids, FRONT)
+    low, high = _w_bounds(setup, solids, FRONT)
     if lens == "probe":
         high = (high[0], max(high[1], setup.probing.w_clearance))
     return (
-        Drawing("Plan", tuple(plan_items + more_plan), *_bounds(solids, PLAN)),
+        Drawing("Plan", tuple(plan_items + more_plan), *_w_bounds(setup, solids, PLAN)),
         Drawing("Front", tuple(front_items + more_front), low, high),
     )
+
+
+def _w_bounds(setup: SetupPlan, solids: Iterable[Solid], view: Array) -> tuple[Point2, Point2]:
+    """Bounds in the view of the setup's WCS."""
+    shift = -(view @ setup.wcs.u_origin)[:2]
+    low, high = _bounds(solids, view)
+    return _point(np.array(low) + shift), _point(np.array(high) + shift)
 
 
 def _w_box(setup: SetupPlan, which: Literal["stock", "part"]) -> tuple[Array, Array]:
@@ -240,10 +243,11 @@ def _probe_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
 def stock_views(plan: Plan) -> Views:
     """The blank with the finished part inside it, in the first setup's orientation, P zero as origin."""
     orientation = plan.job.setups[0].orientation
-    works = zip(_stock_work(plan.blank, orientation), _part_work(plan.geometry.coarse, orientation), strict=True)
-    items = [[*body_items(work, np.zeros(2)), Lines(part.visible, "phantom", "part")] for work, part in works]
-    stock = stock_solid(plan.blank, orientation.matrix(), np.zeros(3))
-    part = part_solid(plan.geometry.coarse, orientation.matrix(), np.zeros(3))
+    stock, part = stock_solid(plan.blank, orientation), part_solid(plan.geometry.coarse, orientation)
+    items = [
+        [*body_items(work, np.zeros(2)), Lines(inner.visible, "phantom", "part")]
+        for work, inner in zip(_both_works(stock), _both_works(part), strict=True)
+    ]
     for k, view in enumerate((PLAN, FRONT)):
         items[k] += _size_dimensions(stock, view, "stock", lane=2) + _size_dimensions(part, view, "part", lane=1)
     (part_low, part_high), (low, high) = _bounds([part], FRONT), _bounds([stock], FRONT)
@@ -255,10 +259,10 @@ def stock_views(plan: Plan) -> Views:
 
 def finished_views(plan: Plan) -> Views:
     orientation = plan.job.setups[0].orientation
-    part = part_solid(plan.geometry.coarse, orientation.matrix(), np.zeros(3))
+    part = part_solid(plan.geometry.coarse, orientation)
     items = [
         body_items(work, np.zeros(2)) + _size_dimensions(part, view, "part", lane=1)
-        for work, view in zip(_part_work(plan.geometry.coarse, orientation), (PLAN, FRONT), strict=True)
+        for work, view in zip(_both_works(part), (PLAN, FRONT), strict=True)
     ]
     return _two_views(items, part)
 
@@ -286,7 +290,7 @@ def turn_views(plan: Plan, index: int) -> Views:
     drawings = []
     for name, setup in ((f"{before.setup.name}, as cut", before), (f"{after.setup.name}, as it comes in", after)):
         orientation = setup.setup.orientation
-        items = body_items(_stock_work(before.after, orientation)[0], np.zeros(2))
+        items = body_items(_both_works(stock_solid(before.after, orientation))[0], np.zeros(2))
         both = np.array(before.after.u_corners(orientation))
         low, high = _point(both[0]), _point(both[1])
         items += _turn_axis(turn, low, high)
