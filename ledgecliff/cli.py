@@ -28,6 +28,9 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     except BrokenPipeError:
         return 2
+    except KeyboardInterrupt:
+        print("ledgecliff: stopped", file=sys.stderr)
+        return 2
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -171,15 +174,25 @@ def _rehearse(options: argparse.Namespace) -> int:
             "name": setup.name,
             "offset": setup.offset,
             "true": _xyz(setup.true) if setup.ran else None,
-            "found": _xyz(setup.found) if setup.ran and not setup.alarms else None,
-            "difference": _xyz(setup.difference) if setup.ran and not setup.alarms else None,
+            "found": _xyz(setup.found) if not setup.stopped else None,
+            "difference": _xyz(setup.difference) if not setup.stopped else None,
             "alarms": list(setup.alarms),
-            "touches": len(setup.touches),
+            "touches": setup.counted,
+            "triggers": len(setup.touches),
             "hover_gap": None if setup.hover_gap is None else _rounded(setup.hover_gap),
         }
         for setup in rehearsal.setups
     ]
-    pairs = [{"feature": p.feature, "partner": p.partner, **_xyz(p.p_deviation)} for p in rehearsal.pairs]
+    pairs = [
+        {
+            "feature": pair.feature,
+            "partner": pair.partner,
+            "position": _xyz(tuple(a + b for a, b in zip(pair.p_nominal, pair.p_deviation, strict=True))),
+            "nominal": _xyz(pair.p_nominal),
+            "deviation": _xyz(pair.p_deviation),
+        }
+        for pair in rehearsal.pairs
+    ]
     if options.json:
         _print_json({"seed": rehearsal.seed, "setups": setups, "features": pairs})
     else:
@@ -196,7 +209,10 @@ def _print_rehearsal(setups: list[dict[str, Any]], pairs: list[dict[str, Any]]) 
             if setup[what]:
                 print(f"  {what:<12}" + "".join(f"{setup[what][axis]:+12.3f}" for axis in "xyz"))
     for pair in pairs:
-        print(f"{pair['feature']} to {pair['partner']}: " + " ".join(f"{a.upper()} {pair[a]:+.3f}" for a in "xyz"))
+        print(
+            f"{pair['feature']} to {pair['partner']}: "
+            + " ".join(f"{a.upper()} {pair['deviation'][a]:+.3f}" for a in "xyz")
+        )
 
 
 def _schema(_options: argparse.Namespace) -> int:

@@ -125,13 +125,19 @@ class RehearseTest(CommandTest):
         status, out, _ = run("rehearse", DEMO, "--seed", "5", "--json")
         self.assertEqual(status, 0)
         data = json.loads(out)
-        self.assertEqual([s["touches"] for s in data["setups"]], [10, 18])
+        self.assertEqual([s["touches"] for s in data["setups"]], [5, 9])
+        self.assertEqual([s["triggers"] for s in data["setups"]], [10, 18])
         for setup in data["setups"]:
             self.assertEqual(setup["alarms"], [])
             for axis in "xyz":
                 self.assertAlmostEqual(setup["found"][axis] - setup["true"][axis], setup["difference"][axis], places=5)
                 self.assertLess(abs(setup["difference"][axis]), 0.006)
         self.assertEqual([f["feature"] for f in data["features"]], ["counterbore", "bore edge break"])
+        for pair in data["features"]:
+            self.assertEqual(pair["nominal"], {"x": 0, "y": 0, "z": -28})
+            for axis in "xyz":
+                there = pair["nominal"][axis] + pair["deviation"][axis]
+                self.assertAlmostEqual(pair["position"][axis], there, places=5)
         self.assertEqual(out, run("rehearse", DEMO, "--seed", "5", "--json")[1])
 
     def test_a_stop_shows_in_the_status(self):

@@ -263,7 +263,7 @@ class Route(QScrollArea):
         rehearsal = self._document.rehearsal
         if rehearsal is None:
             return "○ planned"
-        return "✕ stopped" if rehearsal.setups[scene.setup].alarms else "● rehearsed"
+        return "✕ stopped" if rehearsal.setups[scene.setup].stopped else "● rehearsed"
 
     def _match_cards(self, count: int) -> None:
         while len(self.cards) > count:

@@ -162,7 +162,7 @@ def rehearsed_tape(setup: SetupPlan, result: RehearsedSetup, probe: Probe, seed:
     Independent of the program's own arithmetic: both must give the same offset.
     """
     title = f"{result.offset} · {result.name}"
-    if result.alarms or not result.ran:
+    if result.stopped:
         return Tape(title, f"rehearsed, seed {seed}", (heading("No offset found"), *map(note, result.alarms)))
     lines: list[TapeLine] = []
     slow = [touch for touch in result.touches if touch.slow]

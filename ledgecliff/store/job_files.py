@@ -86,7 +86,8 @@ def _first_problem(error: ValidationError) -> str:
     first = problems[0]
     where = path_words(tuple(first["loc"])) or "the job"
     held = first.get("input")
-    holds = f" (it is {held!r})" if isinstance(held, (int, float, str, bool)) else ""
+    shown = repr(held) if isinstance(held, (int, float, str, bool)) else ""
+    holds = f" (it is {shown[:40]}{'…' if len(shown) > 40 else ''})" if shown else ""
     what = {
         "extra_forbidden": "is not a field this program knows; remove it or correct its name",
         "missing": "is missing; add it",

@@ -43,16 +43,16 @@ def load_part(job: Job, job_file: Path, cancelled: Callable[[], bool] = lambda: 
     cannot be read, and CancelledError when ``cancelled`` becomes true meanwhile.
     """
     reference = job.part.model
-    path = (job_file.parent / reference.path).resolve()
     try:
+        path = (job_file.parent / reference.path).resolve()
         checksum = hashlib.sha256(path.read_bytes()).hexdigest()
     except FileNotFoundError:
         raise ModelFileError(
             f"part, model, path: the model '{reference.path}' is not there. "
             "Put it beside the job file, or correct the path."
         ) from None
-    except OSError as error:
-        raise ModelFileError(f"part, model, path: '{reference.path}' cannot be read: {error.strerror}.") from None
+    except (OSError, ValueError) as error:
+        raise ModelFileError(f"part, model, path: {reference.path!r} cannot be read: {error}.") from None
     if checksum != reference.sha256:
         raise ModelFileError(
             f"part, model, sha256: '{reference.path}' is not the model this job was made for; it has changed. "

@@ -101,6 +101,13 @@ class FindingsTest(unittest.TestCase):
         self.assertEqual(self.finding("TOUCH_TOO_DEEP", ((*routine, "depth"), 29.0)).severity, "hazard")
         self.assertTrue(set(SEVERITY_OF.values()) <= set(SEVERITIES))
 
+    def test_outside_travel(self):
+        """Op 10 probes to machine X -577 with the ball's centre, ±3 by eye: the travel must reach -580."""
+        path = ("machine", "travel_min", "x")
+        self.assert_silent("OUTSIDE_TRAVEL", (path, -580.0))
+        self.assert_fires("OUTSIDE_TRAVEL", (path, -579.9), setup="Op 10")
+        self.assert_fires("OUTSIDE_TRAVEL", (("setups", 1, "hover", "block"), 900.0), setup="Op 20")
+
     def test_stock_not_what_is_left(self):
         """Op 20 was programmed for 100 x 68 x 32.5; a thicker blank leaves more."""
         self.assert_fires("STOCK_NOT_WHAT_IS_LEFT", (("stock", "measured", "z"), 35.0), setup="Op 20")

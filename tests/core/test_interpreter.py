@@ -107,13 +107,17 @@ class MotionTest(unittest.TestCase):
         at = self.run_and_stop_at("G21 G90 G54\nG10 L2 P1 X-250\nG0 X1", e1=(-300, -200, -400))
         self.assertAlmostEqual(at[0], -249)
 
-    def test_offset_parameters_follow_the_table_and_the_unit(self):
+    def test_offset_parameters_stay_in_the_controls_own_unit(self):
+        """A program in inches on a metric control reads millimetres there: mixing them must show."""
         unit = control()
         unit.machine.offsets[2] = np.array([-254.0, -127.0, -50.8])
-        outcome = unit.run("G20\n#1 = #5241\nG21\n#2 = #5242\nG10 L2 P2 Z-99\n#3 = #5243")
-        self.assertAlmostEqual(outcome.parameters[1], -10.0)
+        outcome = unit.run(
+            "G20\n#1 = #5241\nG21\n#2 = #5242\nG10 L2 P2 Z-99\n#3 = #5243\nG20 G10 L2 P2 Z-1\n#4 = #5243"
+        )
+        self.assertAlmostEqual(outcome.parameters[1], -254.0)
         self.assertAlmostEqual(outcome.parameters[2], -127.0)
         self.assertAlmostEqual(outcome.parameters[3], -99.0)
+        self.assertAlmostEqual(outcome.parameters[4], -25.4)
 
     def test_travel_limits_alarm_before_the_move(self):
         unit = control()

@@ -68,7 +68,7 @@ class DemoTest(unittest.TestCase):
     def test_hover_check_slides_under(self):
         """The tip stands where the block ends, as well as Z was found."""
         for result in rehearsed(1).setups:
-            self.assertEqual(result.hover_alarm, "")
+            self.assertEqual(result.alarms, ())
             self.assertAlmostEqual(result.hover_gap, float(result.difference[2]), places=3)
 
 
@@ -107,6 +107,12 @@ class AlarmTest(unittest.TestCase):
         self.assertRegex(result.setups[0].alarms[0], "STOP|contact")
         np.testing.assert_array_equal(result.setups[0].found, result.setups[0].assumed)
 
+    def test_a_hover_check_out_of_travel_is_an_alarm_but_the_offset_stands(self):
+        _, result = rehearse_job(changed((("setups", 0, "hover", "block"), 900.0)))
+        self.assertRegex(result.setups[0].alarms[0], "^hover check, line .* outside the travel")
+        self.assertFalse(result.setups[0].stopped)
+        self.assertEqual(result.setups[1].alarms, ())
+
     def test_it_can_be_stopped(self):
         plan = demo_plan()
         result = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), 1, should_stop=lambda: True)
@@ -130,6 +136,13 @@ class OtherDatumTest(unittest.TestCase):
 
     def test_inch_program(self):
         self.agree(changed((("machine", "program_units"), "in")))
+
+    def test_a_program_in_the_wrong_unit_does_not_pass(self):
+        """Text written for an inch control, run on the metric one: it must not look right."""
+        inch = make_plan(changed((("machine", "program_units"), "in")), geometry())
+        result = rehearse(demo(), geometry(), inch.for_rehearsal(), 3)
+        first = result.setups[0]
+        self.assertTrue(first.alarms or np.abs(first.difference).max() > 10)
 
     def test_edges_of_the_stock(self):
         job = edits.set_datum(demo(), 0, "x", "stock minus side")

@@ -119,7 +119,7 @@ class RehearsePanel(LensPanel):
             self._pairs.setText("Shown after a rehearsal.")
             return
         result = rehearsal.setups[self.setup_index]
-        said = [f"{result.name}: {len(result.touches)} triggers, " + ("; ".join(result.alarms) or "no alarm")]
+        said = [f"{result.name}: {result.counted} touches, " + ("; ".join(result.alarms) or "no alarm")]
         if result.hover_gap is not None:
             said.append(f"hover check: {format_length(result.hover_gap, self.document.unit, sign=True)} over the block")
         self._doing.setText("\n".join(said))
@@ -145,7 +145,7 @@ class RehearsePanel(LensPanel):
         rows: list[tuple[str, list[float]]] = []
         for k, setup in enumerate(plan.setups):
             rows.append((f"{setup.setup.offset} planned", list(setup.wcs.m_offset)))
-            if rehearsal is not None and rehearsal.setups[k].ran and not rehearsal.setups[k].alarms:
+            if rehearsal is not None and not rehearsal.setups[k].stopped:
                 rows.append(("found", list(rehearsal.setups[k].found)))
                 rows.append(("found − true", list(rehearsal.setups[k].difference)))
         self.offsets.setRowCount(len(rows))

@@ -4,7 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..plan import Plan
+import numpy as np
+
+from ..frames import Array
+from ..plan import Plan, SetupPlan
+from ..programs.writer import hovering
+from ..quantities import said
 from .base import Finding, Severity
 
 #: How bad each problem of a touch is; all codes a touch can yield are listed here.
@@ -30,4 +35,40 @@ def touches(plan: Plan) -> Iterator[Finding]:
             )
 
 
-RULES = (touches,)
+def outside_travel(plan: Plan) -> Iterator[Finding]:
+    """Every place that ball and hovering tool go to must lie within the travel, wherever the guess leads."""
+    machine = plan.job.machine
+    low, high = np.array(machine.travel_min.as_tuple()), np.array(machine.travel_max.as_tuple())
+    for setup_plan in plan.setups:
+        places = [("probing", place, machine.probe.length) for place in _ball_places(setup_plan)]
+        cutter = machine.cutter(setup_plan.setup.hover.tool)
+        hover = hovering(setup_plan.setup, setup_plan.probing)
+        places.append(("the hover check", np.array(hover.w_tip), cutter.length if cutter else 0.0))
+        guess = setup_plan.setup.probing.guess
+        worst: dict[tuple[str, int], float] = {}
+        for what, w_tip, length in places:
+            m = setup_plan.wcs.m_offset + w_tip + (0.0, 0.0, length)
+            beyond = np.maximum(low - (m - guess), (m + guess) - high)
+            for k in np.flatnonzero(beyond > 0.0).tolist():
+                worst[what, k] = max(worst.get((what, k), 0.0), float(beyond[k]))
+        for (what, k), beyond_mm in worst.items():
+            yield Finding(
+                "OUTSIDE_TRAVEL",
+                "error",
+                setup_plan.setup.name,
+                f"{setup_plan.setup.name}: {what} may go {said(beyond_mm)} beyond the machine's travel in {'XYZ'[k]}. "
+                "The control stops before the move.",
+                "Hold the part elsewhere on the table, lower it, or use a shorter block or tool.",
+            )
+
+
+def _ball_places(setup_plan: SetupPlan) -> Iterator[Array]:
+    """Lowest point of the ball at the start and end of every search, and at the clearance height."""
+    for touch in setup_plan.probing.touches:
+        for centre in (touch.start, touch.end):
+            x, y, z = centre
+            yield np.array([x, y, z - touch.ball_radius])
+            yield np.array([x, y, setup_plan.probing.w_clearance])
+
+
+RULES = (touches, outside_travel)

@@ -92,7 +92,11 @@ class Cutter(Model):
 
 
 class Machine(Model):
-    """``travel_min`` and ``travel_max`` bound the machine reading of every axis (mm)."""
+    """``travel_min`` and ``travel_max`` bound the machine reading of every axis (mm).
+
+    ``program_units`` is the control's own length unit: programs are written in it, because the
+    parameters that hold its offsets are kept in it.
+    """
 
     name: Name
     program_units: Literal["mm", "in"] = "mm"

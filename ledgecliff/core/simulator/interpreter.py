@@ -15,6 +15,7 @@ import numpy as np
 
 from ..errors import ProgramError
 from ..frames import Array
+from ..quantities import mm_per
 from .expressions import ExpressionError, Parameters, Scanner
 from .machine import RAPID_FEED, Alarm, SimulatedMachine
 
@@ -172,7 +173,6 @@ class Control:
         for word in g_words:
             if word in (200, 210):
                 self._per_unit = 25.4 if word == 200 else 1.0
-                self._store_offsets()
             elif word in (900, 910):
                 self._absolute = word == 900
             elif word in _OFFSET_WORDS:
@@ -213,10 +213,14 @@ class Control:
         self._store_offsets()
 
     def _store_offsets(self) -> None:
-        """#5221 and on hold the offset table, in the unit that is active."""
+        """#5221 and on hold the offset table, always in the control's own unit.
+
+        A program in the other unit that adds to them comes out wrong, here as on a control.
+        """
+        own_unit = mm_per(self.machine.machine.program_units)
         for number, value in self.machine.offsets.items():
             for k in range(3):
-                self.parameters[5221 + 20 * (number - 1) + k] = float(value[k]) / self._per_unit
+                self.parameters[5221 + 20 * (number - 1) + k] = float(value[k]) / own_unit
 
     def _target(self, rest: dict[str, float], in_machine: bool) -> Array:
         target = self.machine.position.copy()

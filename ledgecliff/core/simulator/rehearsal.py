@@ -39,7 +39,11 @@ class PlannedSetup:
 
 @dataclass(frozen=True, eq=False)
 class RehearsedSetup:
-    """Offsets are machine readings (3,) in mm; ``difference`` is found less true."""
+    """Offsets are machine readings (3,) in mm; ``difference`` is found less true.
+
+    ``stopped`` says that the probing program did not come to its end, so nothing was proven; an
+    alarm of the hover check alone leaves the offset standing.
+    """
 
     name: str
     offset: str
@@ -47,16 +51,21 @@ class RehearsedSetup:
     true: Array
     found: Array
     alarms: tuple[str, ...]
+    stopped: bool
     touches: tuple[TouchRecord, ...]
     motions: tuple[Motion, ...]
     messages: tuple[str, ...]
     hover_gap: float | None
-    hover_alarm: str
     world: TrueSetup | None
 
     @property
     def difference(self) -> Array:
         return self.found - self.true
+
+    @property
+    def counted(self) -> int:
+        """Touches whose reading counts: the slow ones of each two-stage touch."""
+        return sum(touch.slow for touch in self.touches)
 
     @property
     def ran(self) -> bool:
@@ -65,10 +74,14 @@ class RehearsedSetup:
 
 @dataclass(frozen=True)
 class PairResult:
-    """How far a far-side feature lies from where it should, seen from its partner (mm, P axes)."""
+    """Where a far-side feature lies, seen from its near-side partner (mm, P axes).
+
+    ``p_nominal`` is how the model has it, ``p_deviation`` what was measured less that.
+    """
 
     feature: str
     partner: str
+    p_nominal: tuple[float, float, float]
     p_deviation: tuple[float, float, float]
 
 
@@ -100,10 +113,10 @@ def rehearse(
     results: list[RehearsedSetup] = []
     for done, plan in enumerate(planned):
         progress(done, len(planned))
-        stopped = next((result for result in results if result.alarms), None)
+        stopped = next((result for result in results if result.stopped), None)
         results.append(_not_run(plan, stopped.name) if stopped else run.setup(plan, last=done == len(planned) - 1))
     progress(len(planned), len(planned))
-    pairs = () if any(result.alarms for result in results) else run.pairs()
+    pairs = () if any(result.stopped for result in results) else run.pairs()
     return Rehearsal(seed, tuple(results), pairs)
 
 
@@ -111,7 +124,7 @@ def _not_run(plan: PlannedSetup, stopped: str) -> RehearsedSetup:
     nowhere = np.full(3, np.nan)
     reason = f"not run, because {stopped} stopped"
     return RehearsedSetup(
-        plan.setup.name, plan.setup.offset, plan.wcs.m_offset, nowhere, nowhere, (reason,), (), (), (), None, "", None
+        plan.setup.name, plan.setup.offset, plan.wcs.m_offset, nowhere, nowhere, (reason,), True, (), (), (), None, None
     )
 
 
@@ -151,12 +164,12 @@ class _Run:
             plan.wcs.m_offset,
             right,
             found,
-            (f"line {outcome.alarm_line}: {outcome.alarm}",) if outcome.alarm else (),
+            (*_alarm(outcome, ""), *_alarm(hover, "hover check, ")),
+            bool(outcome.alarm),
             touches,
             motions,
             outcome.messages,
             _hover_gap(hover, plan),
-            hover.alarm if hover else "",
             true,
         )
 
@@ -190,9 +203,18 @@ class _Run:
                 continue
             at, other = np.array(feature.at.as_tuple()), np.array(partner.at.as_tuple())
             really = self._tf_p_cut[feature.name](at) - self._tf_p_cut[partner.name](other)
-            x, y, z = (float(value) for value in really - (at - other))
-            results.append(PairResult(feature.name, partner.name, (x, y, z)))
+            nominal, off = _triple(at - other), _triple(really - (at - other))
+            results.append(PairResult(feature.name, partner.name, nominal, off))
         return tuple(results)
+
+
+def _alarm(outcome: Outcome | None, where: str) -> tuple[str, ...]:
+    return (f"{where}line {outcome.alarm_line}: {outcome.alarm}",) if outcome is not None and outcome.alarm else ()
+
+
+def _triple(vector: Array) -> tuple[float, float, float]:
+    x, y, z = (float(value) for value in vector)
+    return (x, y, z)
 
 
 def _hover_gap(hover: Outcome | None, plan: PlannedSetup) -> float | None:
