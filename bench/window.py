@@ -14,12 +14,14 @@ from ledgecliff.app.main import make_window
 from ledgecliff.app.window import MainWindow
 
 Row = tuple[str, float, str, str, float | None]
+#: Name, scene on the stage, lens, path, value to start from.
 EDITS = (
-    ("probing depth", "probe", ("setups", 1, "probing", "depth"), 8.0),
-    ("parallels height", "hold", ("setups", 1, "hold", "parallels_height"), 24.0),
-    ("jaw height", "hold", ("machine", "vises", 1, "jaw_height"), 42.0),
-    ("datum shift", "datum", ("setups", 1, "datum", "x", "shift"), 0.0),
-    ("measured stock length", "hold", ("stock", "measured", "x"), 100.0),
+    ("probing depth, on Op 20", 3, "probe", ("setups", 1, "probing", "depth"), 8.0),
+    ("parallels height, on Op 20", 3, "hold", ("setups", 1, "hold", "parallels_height"), 24.0),
+    ("jaw height, on Op 20", 3, "hold", ("machine", "vises", 1, "jaw_height"), 42.0),
+    ("datum shift, on Op 20", 3, "datum", ("setups", 1, "datum", "x", "shift"), 0.0),
+    ("stock length, on the stock", 0, "hold", ("stock", "measured", "x"), 101.0),
+    ("stock length, on Op 20", 3, "hold", ("stock", "measured", "x"), 100.0),
 )
 
 
@@ -47,9 +49,9 @@ def measure_window(job: Path) -> list[Row]:
     while window.document.plan is None or window.files.busy() or window.route.pictures_pending():
         application.processEvents()
     weight = resident_mb()
-    window.document.show_scene(3)
     rows: list[Row] = []
-    for name, lens, path, start in EDITS:
+    for name, scene, lens, path, start in EDITS:
+        window.document.show_scene(scene)
         window.document.show_lens(lens)
         show_all(window, application)
         stage_only, whole = [], []

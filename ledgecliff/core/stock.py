@@ -23,6 +23,8 @@ from .solids.shadow import outline, shadow
 
 #: How far cut volumes stand out over the stock, so that no two faces coincide (mm).
 _PROUD = 2.0
+#: The block in which cuts are kept stands out over the blank at least so far, in whole steps (mm).
+_ROUND_ABOUT, _ENVELOPE_STEP = 20.0, 100.0
 
 
 def transformed(solid: manifold3d.Manifold, matrix: Array, shift: Array | None = None) -> manifold3d.Manifold:
@@ -98,21 +100,39 @@ def blank(stock: Stock, geometry: PartGeometry, first: Orientation) -> InProcess
     return InProcessStock(solid, solid.original_id())
 
 
+Cuts = tuple[tuple[Orientation, tuple[Operation, ...]], ...]
+
+
 @lru_cache(maxsize=128)
-def stock_after(
-    stock: Stock,
-    geometry: PartGeometry,
-    features: tuple[Feature, ...],
-    cuts: tuple[tuple[Orientation, tuple[Operation, ...]], ...],
+def stock_after(stock: Stock, geometry: PartGeometry, features: tuple[Feature, ...], cuts: Cuts) -> InProcessStock:
+    """The stock after the setups whose orientation and operations are ``cuts`` (at least one).
+
+    What the operations keep of a block far larger than the blank does not depend on the blank, so
+    it is kept from edit to edit, and another blank costs one intersection.
+    """
+    start = blank(stock, geometry, cuts[0][0])
+    low, high = start.corners
+    wide_low = np.floor((low - _ROUND_ABOUT) / _ENVELOPE_STEP) * _ENVELOPE_STEP
+    wide_high = np.ceil((high + _ROUND_ABOUT) / _ENVELOPE_STEP) * _ENVELOPE_STEP
+    kept = _kept(geometry, features, cuts, (*wide_low.tolist(), *wide_high.tolist()))
+    return InProcessStock(start.solid ^ kept.solid, start.raw_id)
+
+
+@lru_cache(maxsize=64)
+def _kept(
+    geometry: PartGeometry, features: tuple[Feature, ...], cuts: Cuts, envelope: tuple[float, ...]
 ) -> InProcessStock:
-    """The stock after the setups whose orientation and operations are ``cuts`` (at least one)."""
-    first = cuts[0][0]
-    before = stock_after(stock, geometry, features, cuts[:-1]) if len(cuts) > 1 else blank(stock, geometry, first)
+    """The block between the corners in ``envelope`` (low and high, P) less what ``cuts`` remove."""
+    if not cuts:
+        return InProcessStock(box(envelope[:3], envelope[3:]), 0)
+    before = _kept(geometry, features, cuts[:-1], envelope)
     orientation, operations = cuts[-1]
-    return cut(before, geometry.coarse, geometry.solid, orientation, operations, features)
+    after = cut(before, geometry.coarse, geometry.solid, orientation, operations, features)
+    after.solid.status()  # worked out now, so that the cache keeps the result and not the recipe
+    return after
 
 
-def cuts_of(setups: Iterable[Setup]) -> tuple[tuple[Orientation, tuple[Operation, ...]], ...]:
+def cuts_of(setups: Iterable[Setup]) -> Cuts:
     return tuple((setup.orientation, setup.operations) for setup in setups)
 
 

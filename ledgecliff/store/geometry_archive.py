@@ -11,7 +11,7 @@ import numpy as np
 from ledgecliff.core.solids.geometry import Cylinder, Mesh, PartGeometry, Plane
 
 #: Goes up when what is read from a model changes, so that old cache entries are not used.
-ARCHIVE_VERSION = 2
+ARCHIVE_VERSION = 3
 
 
 def write_geometry(geometry: PartGeometry, path: Path) -> None:

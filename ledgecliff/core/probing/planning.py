@@ -1,8 +1,8 @@
 """From a setup's datum to the touches that find it, with each touch's needs checked.
 
 Order: X, then Y, then Z, a bore that gives both X and Y as one step.  Before the first touch every
-axis is guessed to within the routine's ``guess``; after its step an axis is set to within the
-probe's repeatability and the clamping scatter's share that the touch cannot see.
+axis is guessed to within the routine's ``guess``; after its step an axis is set to within twice the
+probe's repeatability (95 % of one touch).
 """
 
 from __future__ import annotations

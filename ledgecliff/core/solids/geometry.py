@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from ..errors import ModelFileError
 
 #: How far the triangles may stand off the true surface (mm).
-COARSE_DEFLECTION = 0.05
+COARSE_DEFLECTION = 0.08
 FINE_DEFLECTION = 0.0015
 _WELD = 1e-6
 

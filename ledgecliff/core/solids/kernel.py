@@ -33,7 +33,7 @@ def geometry_of(shape: Any, sha256: str) -> PartGeometry:
         raise ModelFileError(f"The model holds {len(solids)} solid bodies; export the finished part as exactly one.")
     faces = [TopoDS.Face(face) for face in _explore(shape, TopAbs_FACE)]
     planes, cylinders = _surfaces(faces)
-    coarse = _mesh(shape, faces, COARSE_DEFLECTION, angle=0.35)
+    coarse = _mesh(shape, faces, COARSE_DEFLECTION, angle=0.45)
     fine = _mesh(shape, faces, FINE_DEFLECTION, angle=0.1)
     return PartGeometry(sha256, coarse, fine, planes, cylinders, len(faces))
 
