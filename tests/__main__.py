@@ -14,12 +14,20 @@ import unittest
 TOP = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))
 
 
+def _tests(loader: unittest.TestLoader, name: str) -> unittest.TestSuite:
+    """All tests of a package, or of whatever else is named."""
+    folder = os.path.join(TOP, *name.split("."))
+    if os.path.isdir(folder):
+        return loader.discover(folder, top_level_dir=TOP)
+    return loader.loadTestsFromName(name)
+
+
 def main(names: list[str]) -> int:
     with tempfile.TemporaryDirectory(prefix="ledgecliff-tests-") as folder:
         for kind in ("CONFIG", "STATE", "CACHE", "DATA"):
             os.environ[f"XDG_{kind}_HOME"] = os.path.join(folder, kind.lower())
         loader = unittest.TestLoader()
-        suite = loader.loadTestsFromNames(names) if names else loader.discover("tests", top_level_dir=TOP)
+        suite = unittest.TestSuite(_tests(loader, name) for name in names or ["tests"])
         result = unittest.TextTestRunner(verbosity=1, buffer=False).run(suite)
     failed = {test.id().split(" (")[0] for test, _ in (*result.failures, *result.errors)}
     failed |= {test.id() for test in result.unexpectedSuccesses}

@@ -210,7 +210,7 @@ class FileDesk(QObject):
 
         self._notices.say(
             f"Unsaved work{where} was kept when the program ended unexpectedly: '{latest.job.title}'.",
-            ("Bring it back", lambda: self._recover(latest)),
+            ("Bring it back", lambda: self.when_saved_or_dropped("Bring it back", lambda: self._recover(latest))),
             ("Discard it", drop),
         )
         return True

@@ -45,6 +45,11 @@ def direction_name(vector: Array) -> PartDirection:
     return next(d for d in DIRECTIONS if d == name)
 
 
+def shown(direction: PartDirection) -> str:
+    """A direction with a true minus sign, as it is shown."""
+    return direction.replace("-", "−")
+
+
 class Orientation(Model):
     """How the part lies on the table: which part direction is up and which points to machine X."""
 
@@ -70,7 +75,7 @@ class Orientation(Model):
         return direction_name(self.matrix()[1])
 
     def in_shop_words(self) -> str:
-        return f"part {self.up} up, {self.right} to the right"
+        return f"part {shown(self.up)} up, {shown(self.right)} to the right"
 
 
 def orientation_from_matrix(matrix: Array) -> Orientation:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .frames import Array, Orientation
+from .frames import Array, Orientation, shown
 from .model.machine import Machine, Vise
 from .model.setup import Setup, ViseHold
 from .solids.geometry import PartGeometry
@@ -63,12 +63,12 @@ class Holding:
     def heights(self) -> tuple[Height, ...]:
         """The ladder, highest first: stock, part, jaws, seat, bed."""
         up = self.orientation.up
-        down = ("-" if up[0] == "+" else "+") + up[1]
+        down = ("−" if up[0] == "+" else "+") + up[1]
         rungs = [
             Height("stock-top", "stock top", float(self.u_stock[1][2])),
-            Height("part-top", f"part top ({up})".replace("-", "−"), float(self.u_part[1][2])),
+            Height("part-top", f"part top ({shown(up)})", float(self.u_part[1][2])),
             Height("jaw-top", "jaw top", self.jaw_top),
-            Height("part-underside", f"part bottom ({down})".replace("-", "−"), float(self.u_part[0][2])),
+            Height("part-underside", f"part bottom ({down})", float(self.u_part[0][2])),
             Height("parallels", "parallels", self.seat),
             Height("bed", "vise bed", self.seat - self.hold.parallels_height),
         ]

@@ -38,6 +38,8 @@ class OrientationTest(unittest.TestCase):
         op_30 = Orientation(up="+X", right="+Y")
         np.testing.assert_array_equal(op_30.matrix(), [[0, 1, 0], [0, 0, 1], [1, 0, 0]])
         self.assertEqual(op_30.away(), "+Z")
+        self.assertEqual(op_30.in_shop_words(), "part +X up, +Y to the right")
+        self.assertEqual(Orientation(up="-Z").in_shop_words(), "part −Z up, +X to the right")
 
     def test_up_and_right_along_one_line_are_refused(self):
         with self.assertRaisesRegex(ValueError, "lie along one line"):

@@ -6,7 +6,7 @@ from typing import cast
 
 from ledgecliff.core import edits
 from ledgecliff.core.datums import DatumChoice, datum_choices
-from ledgecliff.core.frames import AXES, DIRECTIONS, Axis, PartDirection, Turn
+from ledgecliff.core.frames import AXES, DIRECTIONS, Axis, PartDirection, Turn, shown
 from ledgecliff.core.quantities import format_length
 
 from ..field_table import DATUM_SHIFTS, HOLD, PROBE, STOCK
@@ -45,7 +45,7 @@ class HoldPanel(LensPanel):
             ChoiceField(
                 "Part up",
                 "Which part direction points up in this setup.",
-                lambda: [(direction, direction) for direction in DIRECTIONS],
+                lambda: [(shown(direction), direction) for direction in DIRECTIONS],
                 lambda: self.document.plan and self._orientation().up,
                 lambda value: self._orient(up=cast(PartDirection, value)),
             )
@@ -54,7 +54,7 @@ class HoldPanel(LensPanel):
             ChoiceField(
                 "Part to the right",
                 "Which part direction points to machine +X.",
-                lambda: [(d, d) for d in DIRECTIONS if d[1] != self._orientation().up[1]],
+                lambda: [(shown(d), d) for d in DIRECTIONS if d[1] != self._orientation().up[1]],
                 lambda: self.document.plan and self._orientation().right,
                 lambda value: self._orient(right=cast(PartDirection, value)),
             )

@@ -1,0 +1,159 @@
+"""Opening, saving, asking in place, autosave and recovery in the real window."""
+
+from __future__ import annotations
+
+import json
+
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+from PySide6.QtTest import QTest
+
+from ledgecliff.app.actions import ACTIONS
+from ledgecliff.store import recent, recovery
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job
+from tests.app.gui import GuiTestCase
+from tests.helpers import demo
+
+
+class FileTest(GuiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.window.files.ask_save = lambda *_: self.folder / "mine.json"
+
+    def answer(self, words):
+        button = next(button for button in self.window.notices.buttons if button.text() == words)
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+    def edit(self):
+        self.document.set_value("facing", ("stock", "facing"), 2.0)
+
+    def test_the_demo_is_saved_elsewhere_with_its_model(self):
+        self.edit()
+        self.assertIn("not saved", self.window.state.text())
+        self.window.save()
+        self.assertEqual(read_job(self.folder / "mine.json").stock.facing, 2.0)
+        self.assertTrue((self.folder / "float_housing.step").exists())
+        self.assertNotIn("not saved", self.window.state.text())
+        self.assertEqual(read_job(demo_job("float-housing")), demo())
+        self.assertIn((self.folder / "mine.json").resolve(), recent.recent_jobs())
+
+    def test_saving_again_writes_where_it_came_from(self):
+        self.window.save()
+        self.edit()
+        self.window.files.ask_save = lambda *_: self.fail("asked for a name again")
+        self.window.save()
+        self.assertEqual(read_job(self.folder / "mine.json").stock.facing, 2.0)
+        self.open(self.folder / "mine.json")
+        self.assertEqual(self.document.job.stock.facing, 2.0)
+
+    def test_undo_back_to_the_saved_state_is_saved_again(self):
+        self.window.save()
+        self.edit()
+        self.assertTrue(self.document.unsaved)
+        self.window.undo()
+        self.assertFalse(self.document.unsaved)
+
+    def test_a_bad_file_leaves_the_open_job_untouched(self):
+        self.edit()
+        before = self.document.job
+        for name, text, words in (
+            ("cut.json", "{", "not a whole JSON document"),
+            ("alone.json", demo_job("float-housing").read_text(), "the model 'float_housing.step' is not there"),
+        ):
+            (self.folder / name).write_text(text)
+            self.window.files.open(self.folder / name)
+            self.answer("Drop the changes")
+            self.wait_for(lambda: not self.window.files.busy(), "the refusal")
+            self.assertIn(words, self.window.notices.label.text())
+            self.assertIs(self.document.job, before)
+            self.assertTrue(self.document.undo_stack.canUndo())
+
+    def test_unsaved_work_is_asked_about_before_another_job(self):
+        self.edit()
+        self.window.open_demo()
+        self.assertIn("changes that are not saved", self.window.notices.label.text())
+        self.answer("Not now")
+        self.assertEqual(self.document.job.stock.facing, 2.0)
+        self.window.open_demo()
+        self.answer("Save first")
+        self.wait_for(lambda: self.document.job == demo(), "the demo")
+        self.assertEqual(read_job(self.folder / "mine.json").stock.facing, 2.0)
+
+    def test_closing_asks_in_place(self):
+        self.edit()
+        self.window.close()
+        self.assertTrue(self.window.isVisible())
+        self.answer("Drop the changes")
+        self.assertFalse(self.window.isVisible())
+
+    def test_a_failed_save_is_said_and_loses_nothing(self):
+        self.edit()
+        self.window.files.ask_save = lambda *_: self.folder / "no folder" / "mine.json"
+        self.assertFalse(self.window.files.save())
+        self.assertIn("cannot be written", self.window.notices.label.text())
+        self.assertTrue(self.document.unsaved)
+
+    def test_a_file_can_be_dropped_in(self):
+        self.window.save()
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(self.folder / "mine.json"))])
+        drop = QDropEvent(
+            QPointF(50, 300), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+        self.window.dropEvent(drop)
+        self.wait_for(lambda: self.document.path == self.folder / "mine.json", "the dropped job")
+
+
+class RecoveryTest(GuiTestCase):
+    def test_unsaved_work_is_kept_offered_and_brought_back(self):
+        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.window.files.keep_copy()
+        (copy,) = recovery.recovery_folder().glob("*.json")
+        record = json.loads(copy.read_text())
+        record["process"] = 2**22 + 1  # as if another program had kept it and died
+        (copy.parent / "dead.json").write_text(json.dumps(record))
+        fresh = self.make_window()
+        self.assertTrue(fresh.files.offer_recovery())
+        self.assertIn("Unsaved work of float_housing.json", fresh.notices.label.text())
+        QTest.mouseClick(fresh.notices.buttons[0], Qt.MouseButton.LeftButton)
+        self.wait_for(lambda: fresh.document.job is not None, "the recovered job")
+        self.assertEqual(fresh.document.job.stock.facing, 2.0)
+        self.assertTrue(fresh.document.unsaved)
+        self.assertFalse((copy.parent / "dead.json").exists())
+
+    def test_bringing_back_asks_before_it_takes_the_place_of_other_work(self):
+        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.window.files.keep_copy()
+        (copy,) = recovery.recovery_folder().glob("*.json")
+        record = json.loads(copy.read_text())
+        record["process"] = 2**22 + 1
+        (copy.parent / "dead.json").write_text(json.dumps(record))
+        self.window.files.offer_recovery()
+        QTest.mouseClick(self.window.notices.buttons[0], Qt.MouseButton.LeftButton)
+        self.assertIn("changes that are not saved", self.window.notices.label.text())
+        self.assertTrue((copy.parent / "dead.json").exists())
+
+    def test_saving_drops_the_copy(self):
+        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.window.files.keep_copy()
+        self.window.files.ask_save = lambda *_: self.folder / "mine.json"
+        self.window.save()
+        self.assertEqual(list(recovery.recovery_folder().glob("*.json")), [])
+
+    def test_the_copy_is_kept_by_itself_soon_after_an_edit(self):
+        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.wait_for(lambda: list(recovery.recovery_folder().glob("*.json")), "the recovery copy")
+
+
+class EmptyStageTest(GuiTestCase):
+    opens_demo = False
+
+    def test_it_says_what_to_do_and_nothing_falls_over(self):
+        for spec in ACTIONS:
+            if spec.needs_job:
+                self.assertFalse(self.window.actions_by_id[spec.id].isEnabled(), spec.id)
+        self.window.switch_unit()
+        self.window.switch_theme()
+        self.window.next_scene()
+        self.assertIsNone(self.document.scene)
