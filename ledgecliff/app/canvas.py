@@ -12,7 +12,7 @@ from ledgecliff.core.quantities import Unit
 from .drawing_painter import DrawingPainter, Placing, room_needed
 from .theme import Theme, font
 
-_MARGIN = 14
+_MARGIN = 18
 _TITLE = 20
 #: Narrower boards shorten the words beside the front view (pixels).
 _NARROW_BELOW = 560

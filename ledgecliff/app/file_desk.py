@@ -45,7 +45,7 @@ class FileDesk(QObject):
     # --- asking for names: replaced in tests ------------------------------------------------
 
     def ask_open(self) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(self._window, "Open a job", str(self._folder()), _JOB_FILES)
+        name, _ = QFileDialog.getOpenFileName(self._window, "Open a job", str(self.folder()), _JOB_FILES)
         return Path(name) if name else None
 
     def ask_save(self, suggested: Path, kinds: str = _JOB_FILES) -> Path | None:
@@ -53,10 +53,11 @@ class FileDesk(QObject):
         return Path(name) if name else None
 
     def ask_folder(self) -> Path | None:
-        name = QFileDialog.getExistingDirectory(self._window, "Folder for the programs", str(self._folder()))
+        name = QFileDialog.getExistingDirectory(self._window, "Folder for the programs", str(self.folder()))
         return Path(name) if name else None
 
-    def _folder(self) -> Path:
+    def folder(self) -> Path:
+        """Where asking for a name starts: the job's own folder, the home for a demo."""
         path = self._document.path
         return Path.home() if path is None or self._is_demo(path) else path.parent
 
@@ -137,7 +138,7 @@ class FileDesk(QObject):
             return False
         path = self._document.path
         name = path.name if path else "job.json"
-        chosen = self.ask_save(self._folder() / name)
+        chosen = self.ask_save(self.folder() / name)
         if chosen is None:
             return False
         return self._write(chosen if chosen.suffix else chosen.with_suffix(".json"))

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
-from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.tapes import Tape, TapeLine
 
 from .theme import Theme, font
@@ -19,7 +19,7 @@ def tape_text(tape: Tape, unit: Unit) -> str:
     rows = [tape.title, tape.subtitle, ""]
     for line in tape.lines:
         number = "" if line.mm is None else format_length(line.mm, unit, sign=line.signed)
-        rows.append(f"{line.text:<36}{number:>14}".rstrip())
+        rows.append(f"{spell(line.text, unit):<36}{number:>14}".rstrip())
         if line.kind == "total":
             rows.append("-" * 50)
     return "\n".join(rows) + f"\n(lengths in {unit})\n"
@@ -63,7 +63,9 @@ class _Roll(QWidget):
         text = f"{self.tape.title}, {self.tape.subtitle}"
         if 0 <= self.row < len(self.tape.lines):
             line = self.tape.lines[self.row]
-            text = line.text + ("" if line.mm is None else f" {format_length(line.mm, self.unit, sign=line.signed)}")
+            text = spell(line.text, self.unit) + (
+                "" if line.mm is None else f" {format_length(line.mm, self.unit, sign=line.signed)}"
+            )
         self.setAccessibleDescription(text)
 
     def _tops(self) -> list[int]:
@@ -119,7 +121,7 @@ class _Roll(QWidget):
         room = painter.fontMetrics().horizontalAdvance(number) + 10 if number else 0
         indent = 0 if bold else 10
         words = painter.fontMetrics().elidedText(
-            line.text.strip(), Qt.TextElideMode.ElideRight, int(row.width() - room - indent)
+            spell(line.text, self.unit).strip(), Qt.TextElideMode.ElideRight, int(row.width() - room - indent)
         )
         middle = int(Qt.AlignmentFlag.AlignVCenter)
         painter.drawText(row.adjusted(indent, 0, 0, 0), middle | int(Qt.AlignmentFlag.AlignLeft), words)

@@ -363,7 +363,7 @@ class MainWindow(QMainWindow):
         plan = self.document.plan
         if plan is None or self._work is not None:
             return
-        chosen = self.files.ask_save(self.files._folder() / "setup-sheet.pdf", "Sheets (*.pdf *.html)")
+        chosen = self.files.ask_save(self.files.folder() / "setup-sheet.pdf", "Sheets (*.pdf *.html)")
         if chosen is None:
             return
         work = Work(lambda _progress, _cancelled: outputs.write_sheet(plan, chosen))

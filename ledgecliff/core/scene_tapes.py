@@ -8,7 +8,9 @@ from .datums import coordinate_tape, datum_words
 from .frames import AXES, Axis, Turn
 from .model.machine import Probe
 from .plan import Plan, Scene, SetupPlan
+from .probing.evaluation import between, offset_for, surface_at
 from .probing.touches import Step, Touch
+from .quantities import said_bare
 from .simulator.machine import TouchRecord
 from .simulator.rehearsal import Rehearsal, RehearsedSetup
 from .tapes import Tape, TapeLine, heading, note
@@ -136,7 +138,8 @@ def probing_tape(setup: SetupPlan, probe: Probe) -> Tape:
             TapeLine(f"{setting.axis.upper()} must read", setting.should_read, "total", "wcs") for setting in step.sets
         ]
     lines.append(TapeLine("clearance height", setup.probing.w_clearance, source="clearance"))
-    lines.append(note(f"ball {probe.ball_diameter:g}, effective radius {probe.effective_radius:g} mm"))
+    ball, radius = said_bare(probe.ball_diameter), said_bare(probe.effective_radius)
+    lines.append(note(f"ball {ball}, effective radius {radius}"))
     return Tape(f"{setup.setup.offset} · {setup.setup.name}", "probing, planned", tuple(lines))
 
 
@@ -189,17 +192,22 @@ def _step_lines(step: Step, touches: list[TouchRecord], probe: Probe, result: Re
         for plan, touch in pairs:
             key = f"touch-{plan.number}"
             lines.append(TapeLine(f"touch {plan.number}, moving {plan.moving()}", touch.m_reading[k], source=key))
-            lessen = -probe.length if plan.axis == "z" else plan.direction * probe.effective_radius
+            # Downward the calibrated length takes the place of the radius: the tip is the ball's lowest point.
+            radius = probe.length if plan.axis == "z" else probe.effective_radius
+            surfaces.append(surface_at(touch.m_reading[k], plan.direction, radius))
             words = "tool length, −" if plan.axis == "z" else f"ball radius, {plan.moving()[0]}"
-            lines.append(TapeLine(f"  {words}", lessen, source=key))
-            surfaces.append(touch.m_reading[k] + lessen)
+            lines.append(TapeLine(f"  {words}", plan.direction * radius, source=key))
             lines.append(TapeLine("  surface", surfaces[-1], "sum", key))
-        found = sum(surfaces) / len(surfaces)
+        found = surfaces[0]
         if len(surfaces) > 1:
+            opposite = between(*surfaces)
+            found = opposite.middle
             lines.append(TapeLine("  middle", found, "sum"))
-            lines.append(TapeLine(f"  width found (wanted {step.size:.3f})", abs(surfaces[1] - surfaces[0]), "note"))
+            wanted = f"  width found (wanted {said_bare(step.size)})"
+            lines.append(TapeLine(wanted, opposite.width, "note", signed=False))
         lines.append(TapeLine("  must read, −", -setting.should_read))
-        lines.append(TapeLine(f"{result.offset} {setting.axis.upper()}", found - setting.should_read, "total", "wcs"))
+        total = offset_for(found, setting.should_read)
+        lines.append(TapeLine(f"{result.offset} {setting.axis.upper()}", total, "total", "wcs"))
     return lines
 
 

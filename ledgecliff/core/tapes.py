@@ -12,6 +12,8 @@ LineKind = Literal["heading", "item", "sum", "total", "note"]
 class TapeLine:
     """One line.  ``mm`` is signed, in millimetres; None where the line is only words.
 
+    ``text`` may hold lengths to be spelled in the unit that is shown.
+
     ``source`` is the key of the drawn thing this number belongs to, or empty.  ``signed`` shows a
     plus sign, as on every coordinate.
     """

@@ -150,7 +150,7 @@ def setup_views(setup: SetupPlan, lens: Lens) -> Views:
     if lens == "probe":
         high = (high[0], max(high[1], setup.probing.w_clearance))
     return (
-        Drawing("Plan", tuple(plan_items + more_plan), *_w_bounds(setup, solids, PLAN)),
+        Drawing("Plan · dash-dotted: cut here", tuple(plan_items + more_plan), *_w_bounds(setup, solids, PLAN)),
         Drawing("Front", tuple(front_items + more_front), low, high),
     )
 
@@ -254,7 +254,7 @@ def stock_views(plan: Plan) -> Views:
     for start, end, key in ((part_high[1], high[1], "part-top"), (low[1], part_low[1], "part-underside")):
         if end - start > 1e-6:
             items[1].append(Dimension((high[0], start), (high[0], end), end - start, "right", 1, key))
-    return _two_views(items, stock)
+    return _two_views(items, stock, "Plan · dash-dotted: the finished part")
 
 
 def finished_views(plan: Plan) -> Views:
@@ -264,12 +264,12 @@ def finished_views(plan: Plan) -> Views:
         body_items(work, np.zeros(2)) + _size_dimensions(part, view, "part", lane=1)
         for work, view in zip(_both_works(part), (PLAN, FRONT), strict=True)
     ]
-    return _two_views(items, part)
+    return _two_views(items, part, "Plan")
 
 
-def _two_views(items: list[list[Item]], outer: Solid) -> Views:
+def _two_views(items: list[list[Item]], outer: Solid, plan_name: str) -> Views:
     return (
-        Drawing("Plan", tuple(items[0]), *_bounds([outer], PLAN)),
+        Drawing(plan_name, tuple(items[0]), *_bounds([outer], PLAN)),
         Drawing("Front", tuple(items[1]), *_bounds([outer], FRONT)),
     )
 

@@ -29,6 +29,11 @@ FAR_BELOW = 500.0
 MotionKind = Literal["rapid", "feed", "search", "protected", "away"]
 
 
+def reading_lag(feed: float) -> float:
+    """How far (mm) the latched reading lies behind the trigger at ``feed`` (mm/min): feed times delay."""
+    return feed / 60.0 * DELAY_S
+
+
 class Alarm(Exception):  # noqa: N818 - it is what the machine shows, not a fault of this program
     """The machine stopped by itself; the text says why."""
 
@@ -174,9 +179,8 @@ class SimulatedMachine:
     def _trigger(self, contact: Contact, feed: float) -> float:
         """Travel at which the reading is latched: contact + pretravel + feed times delay."""
         probe = self.machine.probe
-        lag_at_touch_feed = probe.touch_feed / 60.0 * DELAY_S
-        pretravel = max(probe.ball_radius - probe.effective_radius - lag_at_touch_feed, 0.0)
-        return contact.travel + pretravel + feed / 60.0 * DELAY_S
+        pretravel = max(probe.ball_radius - probe.effective_radius - reading_lag(probe.touch_feed), 0.0)
+        return contact.travel + pretravel + reading_lag(feed)
 
     def _contact(self, m_target: Array) -> Contact | None:
         if self._feeler is None:
