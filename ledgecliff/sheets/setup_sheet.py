@@ -101,6 +101,6 @@ def _setup(plan: Plan, setup: SetupPlan, turn: str | None, unit: Unit) -> dict[s
             for axis in AXES
         ],
         "heights": [{"name": rung.name, "w_z": rung.u_z - z_zero} for rung in setup.holding.heights()],
-        "hover": hovering(setup.setup, setup.probing),
+        "hover": hovering(setup.setup, setup.holding, setup.wcs, setup.probing),
         "tools": [cutter.name if cutter else "" for cutter in cutters],
     }

@@ -107,6 +107,18 @@ class FindingsTest(unittest.TestCase):
         self.assert_silent("OUTSIDE_TRAVEL", (path, -580.0))
         self.assert_fires("OUTSIDE_TRAVEL", (path, -579.9), setup="Op 10")
         self.assert_fires("OUTSIDE_TRAVEL", (("setups", 1, "hover", "block"), 900.0), setup="Op 20")
+        # Op 20: -456 + block + 25 + tool 118.4 + 3 must stay below the top at 0.
+        self.assert_silent("OUTSIDE_TRAVEL", (("setups", 1, "hover", "block"), 309.5), setup="Op 20")
+        self.assert_fires("OUTSIDE_TRAVEL", (("setups", 1, "hover", "block"), 309.7), setup="Op 20")
+
+    def test_hover_fouls(self):
+        """On a 25 block the tip is below Op 20's hat at 32.5; 12.5 less the guess of 3 is room for Ø19, not Ø50."""
+        low = (("setups", 1, "hover", "block"), 25.0)
+        wide = (("setups", 1, "hover", "tool"), 1)
+        self.assert_fires("HOVER_FOULS", low, wide, setup="Op 20")
+        self.assert_silent("HOVER_FOULS", low)
+        self.assert_silent("HOVER_FOULS", wide)
+        self.assert_silent("HOVER_FOULS", low, (("setups", 1, "hover", "tool"), 3))
 
     def test_stock_not_what_is_left(self):
         """Op 20 was programmed for 100 x 68 x 32.5; a thicker blank leaves more."""

@@ -107,6 +107,12 @@ class PlanAgainstMachineTest(unittest.TestCase):
         result = rehearse(plan.job, geometry(), plan.for_rehearsal(), 5)
         self.assertTrue(result.setups[1].stopped)
 
+    def test_a_hovering_tool_that_fouls_hits_the_part(self):
+        plan = plan_with((("setups", 1, "hover", "block"), 20.0), (("setups", 1, "hover", "tool"), 1))
+        self.assertIn("HOVER_FOULS", {f.code for f in plan.findings})
+        alarms = rehearse(plan.job, geometry(), plan.for_rehearsal(), 5).setups[1].alarms
+        self.assertRegex(alarms[0], "hover check, line .*collision: the tip met the part")
+
 
 class RefusedEditTest(unittest.TestCase):
     def test_random_values_give_a_plan_or_a_clear_refusal(self):

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..frames import Array
 from ..plan import Plan, SetupPlan
-from ..programs.writer import hovering
+from ..programs.writer import Hovering, hovering
 from ..quantities import said
 from .base import Finding, Severity
 
@@ -42,8 +42,10 @@ def outside_travel(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         places = [("probing", place, machine.probe.length) for place in _ball_places(setup_plan)]
         cutter = machine.cutter(setup_plan.setup.hover.tool)
-        hover = hovering(setup_plan.setup, setup_plan.probing)
-        places.append(("the hover check", np.array(hover.w_tip), cutter.length if cutter else 0.0))
+        hover = _hovering(setup_plan)
+        x, y, z = hover.w_tip
+        for height in (z, hover.w_high):
+            places.append(("the hover check", np.array([x, y, height]), cutter.length if cutter else 0.0))
         guess = setup_plan.setup.probing.guess
         worst: dict[tuple[str, int], float] = {}
         for what, w_tip, length in places:
@@ -62,6 +64,30 @@ def outside_travel(plan: Plan) -> Iterator[Finding]:
             )
 
 
+def hover_fouls(plan: Plan) -> Iterator[Finding]:
+    """Lower than the stock's top, the hovering tool must pass beside it, wherever the guess leads."""
+    for setup_plan in plan.setups:
+        hover = _hovering(setup_plan)
+        cutter = plan.job.machine.cutter(setup_plan.setup.hover.tool)
+        w_high = setup_plan.holding.u_stock[1] - setup_plan.wcs.u_origin
+        if cutter is None or hover.stands_on != "parallels" or hover.w_tip[2] > float(w_high[2]):
+            continue
+        room = hover.w_tip[0] - float(w_high[0]) - setup_plan.setup.probing.guess
+        if room < cutter.diameter / 2.0:
+            yield Finding(
+                "HOVER_FOULS",
+                "hazard",
+                setup_plan.setup.name,
+                f"{setup_plan.setup.name}: the hover check takes {cutter.name} "
+                f"{said(float(w_high[2]) - hover.w_tip[2])} below the stock top with only {said(room)} from its axis to the stock. The tool can hit the part.",
+                "Use a taller gauge block or a thinner tool.",
+            )
+
+
+def _hovering(setup_plan: SetupPlan) -> Hovering:
+    return hovering(setup_plan.setup, setup_plan.holding, setup_plan.wcs, setup_plan.probing)
+
+
 def _ball_places(setup_plan: SetupPlan) -> Iterator[Array]:
     """Lowest point of the ball at the start and end of every search, and at the clearance height."""
     for touch in setup_plan.probing.touches:
@@ -71,4 +97,4 @@ def _ball_places(setup_plan: SetupPlan) -> Iterator[Array]:
             yield np.array([x, y, setup_plan.probing.w_clearance])
 
 
-RULES = (touches, outside_travel)
+RULES = (touches, outside_travel, hover_fouls)

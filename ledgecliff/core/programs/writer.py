@@ -29,13 +29,19 @@ _OFFSETS_IN_STYLE = 9
 #: Results of a step are kept from here on, ten parameters a step.
 _RESULTS_FROM = 120
 _PROFILES = "rs274-ngc"
+#: The last stretch over the block, or over the part, is gone at reduced feed (mm).
+_HOVER_ABOVE = 25.0
 
 
 @dataclass(frozen=True)
 class Hovering:
-    """Where the hover check stops, in the WCS (mm), and what its gauge block stands on."""
+    """Where the hover check stops, in the WCS (mm), and what its gauge block stands on.
+
+    The tool comes down fast to ``w_high`` only, clear of everything.
+    """
 
     w_tip: tuple[float, float, float]
+    w_high: float
     stands_on: str
     w_stand: float
 
@@ -80,19 +86,20 @@ def probing_program(job: Job, setup: Setup, wcs: Wcs, plan: ProbingPlan) -> str:
     return _tidy(text)
 
 
-def hovering(setup: Setup, plan: ProbingPlan) -> Hovering:
+def hovering(setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> Hovering:
     """Over the surface that gave Z, where it was touched: height + gauge block + gap (chapter 2)."""
     touch = plan.steps[-1].touches[-1]
     x, y, z = touch.w_contact
-    return Hovering((x, y, z + setup.hover.block + setup.hover.gap), touch.surface, z)
+    tip = z + setup.hover.block + setup.hover.gap
+    top = max(holding.jaw_top, float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
+    return Hovering((x, y, tip), max(tip, top) + _HOVER_ABOVE, touch.surface, z)
 
 
 def hover_program(job: Job, setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> str:
     """The hover-check program of ``setup``; T and H are the same number by construction."""
     offset, hover = _offset(job, setup), setup.hover
     cutter = job.machine.cutter(hover.tool)
-    at = hovering(setup, plan)
-    above = max(float(holding.u_stock[1][2]) - float(wcs.u_origin[2]), at.w_tip[2])
+    at = hovering(setup, holding, wcs, plan)
     text = _template("hover", job.machine.program_units).render(
         **_common(job, setup, offset),
         tool=hover.tool,
@@ -104,7 +111,7 @@ def hover_program(job: Job, setup: Setup, holding: Holding, wcs: Wcs, plan: Prob
         x=at.w_tip[0],
         y=at.w_tip[1],
         z=at.w_tip[2],
-        z_high=above + 25.0,
+        z_high=at.w_high,
     )
     return _tidy(text)
 
