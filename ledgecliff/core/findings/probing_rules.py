@@ -79,7 +79,8 @@ def hover_fouls(plan: Plan) -> Iterator[Finding]:
                 "hazard",
                 setup_plan.setup.name,
                 f"{setup_plan.setup.name}: the hover check takes {cutter.name} "
-                f"{said(float(w_high[2]) - hover.w_tip[2])} below the stock top with only {said(room)} from its axis to the stock. The tool can hit the part.",
+                f"{said(float(w_high[2]) - hover.w_tip[2])} below the stock top with only {said(room)} from its axis "
+                "to the stock. The tool can hit the part.",
                 "Use a taller gauge block or a thinner tool.",
             )
 
