@@ -1,6 +1,6 @@
 """When does the stylus meet something: ball, stem and body against true solids.
 
-The first contact along a straight move is found by conservative advancement (Mirtich 1996): the
+The first contact along a straight move is found by conservative advancement: the
 distance to a body is a step that can be taken without touching it.  Each pair of stylus part and
 body keeps its own safe position; the smallest is advanced until it touches or the move is over.
 """
