@@ -18,6 +18,7 @@ from ledgecliff.core.drawing.projection import (
     regions,
     slanted,
     split_by_sight,
+    without_doubles,
 )
 from ledgecliff.core.drawing.raster import NOTHING, depth_buffer
 from ledgecliff.core.drawing.stage import scene_views, setup_views
@@ -90,6 +91,18 @@ class SightTest(unittest.TestCase):
         visible, _ = sight(mesh_of(manifold3d.Manifold.cylinder(20, 10, 10, 64)), FRONT)
         upright = visible[np.abs(visible[:, 0, 0] - visible[:, 1, 0]) < 1e-6]
         self.assertEqual({round(float(x)) for x in upright[:, 0, 0]}, {-10, 10})
+
+
+class DoublesTest(unittest.TestCase):
+    def test_hidden_lines_under_others_are_left_out(self):
+        """One visible line, the same line hidden the other way round, and a hidden one given twice."""
+        visible = np.array([[[0, 0], [10, 0]]], dtype=float)
+        hidden = np.array([[[10, 0], [0, 0]], [[0, 5], [10, 5]], [[10, 5], [0, 5]], [[0, 7], [3, 7]]], dtype=float)
+        left = without_doubles(hidden, visible)
+        self.assertEqual(sorted(left[:, 0, 1].tolist()), [5.0, 7.0])
+
+    def test_nothing_hidden(self):
+        self.assertEqual(len(without_doubles(np.empty((0, 2, 2)), np.zeros((1, 2, 2)))), 0)
 
 
 class RegionsTest(unittest.TestCase):

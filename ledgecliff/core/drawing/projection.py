@@ -119,6 +119,20 @@ def split_by_sight(start: Array, end: Array, buffer: DepthBuffer) -> tuple[Array
     return stretches[seen[first]], stretches[~seen[first]]
 
 
+def without_doubles(hidden: Array, visible: Array) -> Array:
+    """Hidden lines (N, 2, 2) once each, and none that lies under a visible one.
+
+    Upper and lower edge of an upright wall fall together in the view; two dashed lines over each
+    other would look like a full one.
+    """
+    both = np.concatenate([visible, hidden])
+    swap = (both[:, 0, 0] > both[:, 1, 0]) | ((both[:, 0, 0] == both[:, 1, 0]) & (both[:, 0, 1] > both[:, 1, 1]))
+    ordered = np.where(swap[:, None, None], both[:, ::-1], both)
+    _, first = np.unique(np.round(ordered.reshape(-1, 4), 3), axis=0, return_index=True)
+    kept = first[first >= len(visible)] - len(visible)
+    return hidden[np.sort(kept)]
+
+
 def _seen(points: Array, buffer: DepthBuffer) -> NDArray[np.bool_]:
     """Seen when nothing stands clearly nearer at one of the four pixels about the point.
 

@@ -17,7 +17,7 @@ from ..frames import Array, Turn
 from ..plan import Plan, Scene, SetupPlan
 from .bodies import KINDS, Solid, part_solid, setup_solids, stock_solid
 from .items import Ball, Dimension, Drawing, Fill, Item, Label, Ladder, Line, Lines, Point2, Rung, Stroke, Zero
-from .projection import FRONT, PLAN, Region, buffer_of, drawn_edges, regions, split_by_sight
+from .projection import FRONT, PLAN, Region, buffer_of, drawn_edges, regions, split_by_sight, without_doubles
 from .raster import DepthBuffer
 
 Lens = Literal["hold", "datum", "probe", "rehearse", "release"]
@@ -49,7 +49,7 @@ def line_work(solid: Solid, view: Array) -> LineWork:
     pitch = max(_PITCH, max(high[0] - low[0], high[1] - low[1]) / _PIXELS)
     buffer = buffer_of([solid.mesh], view, pitch)
     visible, hidden = split_by_sight(*drawn_edges(solid.mesh, view), buffer)
-    return LineWork(solid, view, visible, hidden, buffer)
+    return LineWork(solid, view, visible, without_doubles(hidden, visible), buffer)
 
 
 @lru_cache(maxsize=64)
