@@ -195,6 +195,7 @@ class ChoiceField(QWidget):
         self.box.setAccessibleDescription(why)
         words.setBuddy(self.box)
         self.said = QLabel()
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
         self.said.setWordWrap(True)
         self.said.setProperty("bad", True)
         self.said.hide()

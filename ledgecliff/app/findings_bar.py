@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 from ledgecliff.core.findings.base import Finding
 from ledgecliff.core.quantities import Unit, spell
 
-from .theme import SEVERITY_MARKS, Theme, font
+from .theme import SEVERITY_MARKS, Theme, font, plain_tip
 
 #: The open list never takes more than this from the stage (pixels).
 _LIST_HEIGHT = 190
@@ -65,7 +65,7 @@ class FindingRow(QWidget):
         if finding.setup:
             go = QPushButton("Show")
             go.setProperty("flat", True)
-            go.setToolTip(f"Bring {finding.setup} to the stage")
+            go.setToolTip(plain_tip(f"Bring {finding.setup} to the stage"))
             go.clicked.connect(lambda: self.setup_wanted.emit(finding.setup))
             grid.addWidget(go, 0, 2, 2, 1, Qt.AlignmentFlag.AlignVCenter)
         if finding.fix is not None:

@@ -16,7 +16,7 @@ from ledgecliff.core.plan import Scene
 from ledgecliff.core.quantities import Unit, spell
 
 from .document import Document
-from .theme import SEVERITY_MARKS, Theme, font
+from .theme import SEVERITY_MARKS, Theme, font, plain_tip
 
 PICTURE = QSize(148, 84)
 #: Height of a card, and how much of it the picture takes: with room, and on a small screen.
@@ -56,7 +56,7 @@ class SceneCard(QAbstractButton):
         worst = f", {scene.worst}" if scene.worst and scene.worst != "note" else ""
         caption = spell(scene.caption, unit)
         self.setAccessibleName(f"{scene.title}: {caption}, {seal}{worst}")
-        self.setToolTip(f"{scene.title} — {caption}\n{scene.detail}")
+        self.setToolTip(plain_tip(f"{scene.title} — {caption}\n{scene.detail}"))
         self.update()
 
     def show_picture(self, picture: Picture | None) -> None:

@@ -114,6 +114,7 @@ class Stage(QWidget):
             row.addWidget(tab)
         row.addStretch(1)
         self.caption = QLabel()
+        self.caption.setTextFormat(Qt.TextFormat.PlainText)
         self.caption.setProperty("quiet", True)
         row.addWidget(self.caption)
         return bar

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from html import escape
 from importlib import resources
 
 from PySide6.QtCore import Qt
@@ -77,7 +78,7 @@ class Theme:
 
     def style_sheet(self) -> str:
         arrow = resources.files("ledgecliff") / "resources" / "icons" / "down.svg"
-        return _STYLE.format(**vars(self), arrow=str(arrow))
+        return _STYLE.format(**vars(self), arrow=str(arrow), program_family=PROGRAM_FAMILY)
 
 
 DAY = Theme(
@@ -166,7 +167,7 @@ QHeaderView {{ background: {paper}; border: none; }}
 QHeaderView::section {{ background: {strip}; border: none; border-bottom: 1px solid {faint};
     padding: 4px 8px; font-weight: bold; }}
 QTableCornerButton::section {{ background: {strip}; border: none; }}
-QPlainTextEdit#program {{ font-family: "DejaVu Sans Mono"; font-size: 13px; border: none; }}
+QPlainTextEdit#program {{ font-family: "{program_family}"; font-size: 13px; border: none; }}
 QTableView#tight, QTableView#tight QHeaderView::section {{ font-size: 12px; padding: 1px 2px; }}
 QListView {{ background: {paper}; border: none; }}
 QListView::item {{ padding: 5px 8px; }}
@@ -180,6 +181,11 @@ QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QProgressBar {{ background: {strip}; border: 1px solid {faint}; height: 12px; text-align: center; }}
 QProgressBar::chunk {{ background: {accent}; }}
 """
+
+
+def plain_tip(text: str) -> str:
+    """A tooltip in which text of a job stays text: Qt would read anything that looks like HTML as such."""
+    return "<p>" + escape(text).replace("\n", "<br>") + "</p>"
 
 
 def load_fonts() -> None:

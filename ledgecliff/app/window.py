@@ -144,6 +144,7 @@ class MainWindow(QMainWindow):
         self.title = QLabel()
         self.title.setTextFormat(Qt.TextFormat.PlainText)
         self.state = QLabel()
+        self.state.setTextFormat(Qt.TextFormat.PlainText)
         self.state.setProperty("quiet", True)
         self.title.setProperty("head", True)
         self.finder = QLineEdit()

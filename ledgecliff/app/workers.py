@@ -42,4 +42,6 @@ class Work(QObject):
         else:
             if not self._stop.is_set():
                 self.done.emit(result)
-        self.ended.emit()
+        finally:
+            # Also after a fault of ours, or the window would wait for ever.
+            self.ended.emit()

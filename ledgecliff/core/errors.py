@@ -20,7 +20,6 @@ class InvalidValueError(LedgecliffError, ValueError):
     def __init__(self, field: str, message: str) -> None:
         super().__init__(f"{field}: {message}")
         self.field = field
-        self.reason = message
 
 
 class JobFileError(LedgecliffError, ValueError):

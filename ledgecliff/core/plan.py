@@ -96,7 +96,7 @@ class Plan:
     def probing_text(self, index: int) -> str:
         """The probing program of a setup.  Raises PlanError when the style cannot express it."""
         plan = self.setups[index]
-        return probing_program(self.job, plan.setup, plan.wcs, plan.probing)
+        return probing_program(self.job, plan.setup, plan.probing)
 
     def hover_text(self, index: int) -> str:
         plan = self.setups[index]

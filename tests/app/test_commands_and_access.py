@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton, QWidget
+from PySide6.QtWidgets import QLabel, QPushButton, QWidget
 
 from ledgecliff.app.actions import ACTIONS, MENUS
 from tests.app.gui import GuiTestCase
@@ -55,6 +55,19 @@ class CommandTest(GuiTestCase):
         self.window.show_help()
         self.window.show_about()
         self.assertIn("Ledgecliff", self.window.notices.label.text())
+
+
+class PlainTextTest(GuiTestCase):
+    def test_no_name_of_a_job_becomes_markup(self):
+        """A setup called like HTML is shown letter by letter: labels plain, tooltips escaped."""
+        self.document.set_value("name", ("setups", 0, "name"), "<img src=x>")
+        self.document.set_value("offset", ("setups", 0, "offset"), "G99")
+        self.app.processEvents()
+        for widget in self.window.findChildren(QWidget):
+            self.assertNotIn("<img", widget.toolTip())
+            if isinstance(widget, QLabel) and "<img" in widget.text():
+                self.assertEqual(widget.textFormat(), Qt.TextFormat.PlainText, widget.text())
+        self.assertIn("&lt;img", self.window.route.cards[1].toolTip())
 
 
 class AccessTest(GuiTestCase):

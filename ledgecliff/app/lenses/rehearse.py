@@ -31,7 +31,6 @@ _SPEEDS = (("slow", 2.0), ("brisk", 8.0), ("fast", 30.0))
 
 class RehearsePanel(LensPanel):
     run_wanted = Signal(int)
-    cancel_wanted = Signal()
     #: A Moment while playing, None when the ball is put away.
     ball_moved = Signal(object)
 

@@ -46,13 +46,12 @@ class Fill:
 
 @dataclass(frozen=True)
 class Label:
-    """Words at a place; ``quiet`` ones may be left out where there is no room."""
+    """Words at a place."""
 
     at: Point2
     text: str
     anchor: Anchor = "left"
     source: str = ""
-    quiet: bool = True
 
 
 @dataclass(frozen=True)

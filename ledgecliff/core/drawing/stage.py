@@ -310,10 +310,10 @@ def _turn_axis(turn: Turn, low: Point2, high: Point2) -> Iterable[Item]:
     line: Line = "center"
     if abs(axis[0]) > 0.999:
         yield Stroke(((low[0] - 10.0, middle[1]), (high[0] + 10.0, middle[1])), line, "turn-axis")
-        yield Label((high[0] + 12.0, middle[1]), "X", quiet=False)
+        yield Label((high[0] + 12.0, middle[1]), "X")
     elif abs(axis[1]) > 0.999:
         yield Stroke(((middle[0], low[1] - 10.0), (middle[0], high[1] + 10.0)), line, "turn-axis")
-        yield Label((middle[0] + 2.0, high[1] + 10.0), "Y", quiet=False)
+        yield Label((middle[0] + 2.0, high[1] + 10.0), "Y")
 
 
 def scene_views(plan: Plan, scene: Scene, lens: Lens) -> Views:

@@ -13,7 +13,7 @@ import manifold3d
 import numpy as np
 
 from ..datums import Wcs
-from ..frames import AXES, Array, Axis
+from ..frames import AXES, Axis
 from ..holding import Holding
 from ..model.machine import Probe
 from ..model.part import Feature
@@ -40,10 +40,6 @@ class Situation:
     stock: Stock
     features: tuple[Feature, ...]
     u_solid: manifold3d.Manifold
-
-    @property
-    def w_stock(self) -> tuple[Array, Array]:
-        return self.holding.u_stock[0] - self.wcs.u_origin, self.holding.u_stock[1] - self.wcs.u_origin
 
     def varies(self, axis: Axis) -> float:
         """How far the stock's size along a machine axis may be off (plus or minus, mm)."""

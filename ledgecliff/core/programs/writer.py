@@ -43,7 +43,6 @@ class Hovering:
     w_tip: tuple[float, float, float]
     w_high: float
     stands_on: str
-    w_stand: float
 
 
 @cache
@@ -57,7 +56,7 @@ def _template(kind: str, units: str) -> Template:
     return environment.from_string(source)
 
 
-def probing_program(job: Job, setup: Setup, wcs: Wcs, plan: ProbingPlan) -> str:
+def probing_program(job: Job, setup: Setup, plan: ProbingPlan) -> str:
     """The probing program of ``setup``.  Raises PlanError when the style lacks its work offset."""
     probe, offset = job.machine.probe, _offset(job, setup)
     numbers = NumberWriter(job.machine.program_units)
@@ -81,7 +80,6 @@ def probing_program(job: Job, setup: Setup, wcs: Wcs, plan: ProbingPlan) -> str:
         },
         steps=steps,
         results=[row for step in steps for row in step["results"]],
-        wcs=wcs,
     )
     return _tidy(text)
 
@@ -92,7 +90,7 @@ def hovering(setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> Hov
     x, y, z = touch.w_contact
     tip = z + setup.hover.block + setup.hover.gap
     top = max(holding.jaw_top, float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
-    return Hovering((x, y, tip), max(tip, top) + _HOVER_ABOVE, touch.surface, z)
+    return Hovering((x, y, tip), max(tip, top) + _HOVER_ABOVE, touch.surface)
 
 
 def hover_program(job: Job, setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> str:

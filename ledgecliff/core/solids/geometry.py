@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
 
 import manifold3d
 import numpy as np
@@ -74,9 +73,6 @@ class Plane:
     normal: tuple[float, float, float]
     offset: float
     area: float
-
-
-SurfaceKind = Literal["plane", "cylinder", "other"]
 
 
 @dataclass(frozen=True, eq=False)
