@@ -87,10 +87,10 @@ def _open(options: argparse.Namespace) -> int:
 def _plan(options: argparse.Namespace) -> Any:
     from ledgecliff.core.plan import make_plan
     from ledgecliff.store.job_files import read_job
-    from ledgecliff.store.part_models import load_part
+    from ledgecliff.store.part_models import load_models
 
     job = read_job(options.job)
-    return make_plan(job, load_part(job, options.job))
+    return make_plan(job, load_models(job, options.job))
 
 
 def _print_json(data: Any) -> None:
@@ -168,7 +168,7 @@ def _rehearse(options: argparse.Namespace) -> int:
     from ledgecliff.core.simulator.rehearsal import rehearse
 
     plan = _plan(options)
-    rehearsal = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), options.seed)
+    rehearsal = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), options.seed, casting=plan.models.stock)
     setups = [
         {
             "name": setup.name,

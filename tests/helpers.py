@@ -8,10 +8,10 @@ from typing import Any
 from ledgecliff.core.edits import set_value
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan, make_plan
-from ledgecliff.core.solids.geometry import PartGeometry
+from ledgecliff.core.solids.geometry import Models, PartGeometry
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
-from ledgecliff.store.part_models import load_part
+from ledgecliff.store.part_models import load_models
 
 
 @cache
@@ -20,17 +20,23 @@ def demo() -> Job:
 
 
 @cache
+def models() -> Models:
+    return load_models(demo(), demo_job("float-housing"))
+
+
 def geometry() -> PartGeometry:
-    return load_part(demo(), demo_job("float-housing"))
+    part = models().part
+    assert part is not None, "the demo has a model"
+    return part
 
 
 @cache
 def demo_plan() -> Plan:
-    return make_plan(demo(), geometry())
+    return make_plan(demo(), models())
 
 
 def changed(*edits: tuple[tuple[str | int, ...], Any]) -> Job:
-    """The demo with values set: ``changed((("stock", "facing"), 2.0))``."""
+    """The demo with values set: ``changed((("stock", "allowance", "plus_z"), 2.0))``."""
     job = demo()
     for path, value in edits:
         job = set_value(job, path, value)
@@ -38,7 +44,7 @@ def changed(*edits: tuple[tuple[str | int, ...], Any]) -> Job:
 
 
 def plan_with(*edits: tuple[tuple[str | int, ...], Any]) -> Plan:
-    return make_plan(changed(*edits), geometry())
+    return make_plan(changed(*edits), models())
 
 
 def codes(plan: Plan, setup: str | None = None) -> set[str]:

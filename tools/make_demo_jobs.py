@@ -11,11 +11,13 @@ from pathlib import Path
 
 from ledgecliff.core.frames import Orientation
 from ledgecliff.core.model.base import Point, Size, Spread
+from ledgecliff.core.model.holding import Vise, ViseHold
 from ledgecliff.core.model.job import Job
-from ledgecliff.core.model.machine import Cutter, Hover, Machine, OffsetCode, Probe, ProbingRoutine, Vise
+from ledgecliff.core.model.machine import Cutter, Hover, Machine, OffsetCode, Probe, ProbingRoutine
+from ledgecliff.core.model.operations import Bore, Face, Outline, Seen
 from ledgecliff.core.model.part import Feature, ModelReference, Part
-from ledgecliff.core.model.setup import AxisDatum, Bore, Datum, Face, Outline, Seen, Setup, ViseHold
-from ledgecliff.core.model.stock import Stock
+from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
+from ledgecliff.core.model.stock import Allowance, BlockStock
 from ledgecliff.store.job_files import job_text
 
 DEMO = Path(__file__).parents[1] / "ledgecliff" / "demo"
@@ -130,12 +132,12 @@ def float_housing() -> Job:
             model=ModelReference(path=model.name, sha256=hashlib.sha256(model.read_bytes()).hexdigest()),
             features=features(),
         ),
-        stock=Stock(
+        stock=BlockStock(
             material="aluminium plate",
             nominal=Size(x=100, y=68, z=34),
             measured=Size(x=100, y=68, z=34),
             varies=Spread(x=0.8, y=0.1, z=0.1),
-            facing=1.5,
+            allowance=Allowance(plus_z=1.5),
         ),
         machine=machine(),
         setups=(op_10(), op_20()),

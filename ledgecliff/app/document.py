@@ -18,7 +18,7 @@ from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan, Scene, make_plan
 from ledgecliff.core.quantities import Unit
 from ledgecliff.core.simulator.rehearsal import Rehearsal
-from ledgecliff.core.solids.geometry import PartGeometry
+from ledgecliff.core.solids.geometry import Models
 
 
 class _Edit(QUndoCommand):
@@ -70,9 +70,9 @@ class Document(QObject):
     def scene(self) -> Scene | None:
         return self.plan.scenes[self.scene_index] if self.plan else None
 
-    def open(self, job: Job, geometry: PartGeometry, path: Path | None, *, recovered: bool = False) -> None:
+    def open(self, job: Job, models: Models, path: Path | None, *, recovered: bool = False) -> None:
         """Another job; ``recovered`` marks one that differs from what ``path`` holds."""
-        self.plan = make_plan(job, geometry)
+        self.plan = make_plan(job, models)
         self.path, self._recovered = path, recovered
         self.scene_index, self.picked = 1, ""
         self.lens = "hold"
@@ -87,7 +87,7 @@ class Document(QObject):
         if self.plan is None:
             return
         after = change(self.plan.job)
-        make_plan(after, self.plan.geometry)  # refuses before anything is pushed
+        make_plan(after, self.plan.models)  # refuses before anything is pushed
         if after != self.plan.job:
             self.undo_stack.push(_Edit(self, self.plan.job, after, words))
 
@@ -96,7 +96,7 @@ class Document(QObject):
 
     def _show(self, job: Job) -> None:
         assert self.plan is not None, "edits exist only once a job is open"
-        self.plan = make_plan(job, self.plan.geometry)
+        self.plan = make_plan(job, self.plan.models)
         self.scene_index = min(self.scene_index, len(self.plan.scenes) - 1)
         self._drop_rehearsal()
         self.plan_changed.emit()
@@ -111,7 +111,7 @@ class Document(QObject):
     def saved_as(self, job: Job, path: Path) -> None:
         """The job stands in ``path`` now; ``job`` may differ in where its model lies."""
         if self.plan is not None and job != self.plan.job:
-            self.plan = make_plan(job, self.plan.geometry)
+            self.plan = make_plan(job, self.plan.models)
             self.undo_stack.clear()
         self.path, self._recovered = path, False
         self.undo_stack.setClean()

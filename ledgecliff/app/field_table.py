@@ -51,7 +51,7 @@ STOCK = (
             _length(
                 "Facing allowance",
                 "What the first setup faces off its top; the rest of the extra height stays below as the hat.",
-                "stock", "facing",
+                "stock", "allowance", "plus_z",
             ),
         ),
     ),

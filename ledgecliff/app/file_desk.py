@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.model.job import Job
-from ledgecliff.core.solids.geometry import PartGeometry
+from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store import job_files, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job
 
@@ -72,9 +72,9 @@ class FileDesk(QObject):
         self.when_saved_or_dropped("Open another job", lambda: self._load(path))
 
     def _load(self, path: Path) -> None:
-        def read(_progress: object, cancelled: Callable[[], bool]) -> tuple[Job, PartGeometry]:
+        def read(_progress: object, cancelled: Callable[[], bool]) -> tuple[Job, Models]:
             job = job_files.read_job(path)
-            return job, part_models.load_part(job, path, cancelled)
+            return job, part_models.load_models(job, path, cancelled)
 
         self._start(read, f"Opening {path.name}…", lambda result: self._loaded(path, *result))
 
@@ -82,7 +82,7 @@ class FileDesk(QObject):
         self,
         function: Callable[[Callable[[int, int], None], Callable[[], bool]], object],
         words: str,
-        done: Callable[[tuple[Job, PartGeometry]], None],
+        done: Callable[[tuple[Job, Models]], None],
     ) -> None:
         if self._work is not None:
             self._work.cancel()
@@ -110,10 +110,10 @@ class FileDesk(QObject):
             self._work.cancel()
         self._pool.waitForDone()
 
-    def _loaded(self, path: Path, job: Job, geometry: PartGeometry) -> None:
+    def _loaded(self, path: Path, job: Job, models: Models) -> None:
         self._notices.hide()
         try:
-            self._document.open(job, geometry, path)
+            self._document.open(job, models, path)
         except LedgecliffError as error:
             self._notices.say(f"'{path.name}': {error}", bad=True)
             return
@@ -149,7 +149,7 @@ class FileDesk(QObject):
         try:
             if self._is_demo(path):
                 raise job_files.JobFileError("The demo stays as it ships. Choose another folder.")
-            carried = part_models.carry_model(job, self._model_folder, path.parent)
+            carried = part_models.carry_models(job, self._model_folder, path.parent)
             job_files.write_job(carried, path)
         except LedgecliffError as error:
             self._notices.say(str(error), bad=True)
@@ -217,10 +217,10 @@ class FileDesk(QObject):
         return True
 
     def _recover(self, left: recovery.Recovered) -> None:
-        def read(_progress: object, cancelled: Callable[[], bool]) -> tuple[Job, PartGeometry]:
-            return left.job, part_models.load_part(left.job, left.model_folder / "job.json", cancelled)
+        def read(_progress: object, cancelled: Callable[[], bool]) -> tuple[Job, Models]:
+            return left.job, part_models.load_models(left.job, left.model_folder / "job.json", cancelled)
 
-        def done(result: tuple[Job, PartGeometry]) -> None:
+        def done(result: tuple[Job, Models]) -> None:
             self._notices.hide()
             self._model_folder = left.model_folder
             self._document.open(*result, left.origin, recovered=True)

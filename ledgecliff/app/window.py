@@ -332,7 +332,7 @@ class MainWindow(QMainWindow):
             return
         work = Work(
             lambda progress, cancelled: rehearse(
-                plan.job, plan.geometry, plan.for_rehearsal(), seed, progress, cancelled
+                plan.job, plan.geometry, plan.for_rehearsal(), seed, progress, cancelled, plan.models.stock
             )
         )
         self._work = work

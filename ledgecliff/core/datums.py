@@ -67,9 +67,11 @@ def source_height(axis: Axis, datum: AxisDatum, holding: Holding, features: tupl
         case "part plus side" | "part top":
             return part[1]
         case "fixed jaw":
-            return holding.jaw_face
+            # Turned jaws give the other axis its zero; for this one the middle of the stock stands in.
+            jaws = holding.jaws
+            return jaws.face if jaws is not None and jaws.axis == k else sum(stock) / 2.0
         case "parallels":
-            return holding.seat
+            return holding.reference
         case "feature":
             feature = next(feature for feature in features if feature.name == datum.feature)
             return float((holding.orientation.matrix() @ np.array(feature.at.as_tuple()))[k])

@@ -43,8 +43,28 @@ def set_value(job: Job, path: Path, value: Any) -> Job:
         return Job.model_validate(changed)
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
-        where = tuple(step for step in first["loc"] if step not in ("face", "outline", "seen", "bore")) or path
+        where = field_path(first["loc"]) or path
         raise InvalidValueError(path_words(where), problem_words(first["msg"])) from error
+
+
+#: Fields that hold one of several kinds of thing: validation puts the kind's tag after them.
+_TAGGED = ("hold", "jaws", "shape", "stock")
+
+
+def field_path(location: tuple[str | int, ...]) -> Path:
+    """Where a validation error lies, without the tags of kinds that no field is called by."""
+    path: list[str | int] = []
+    skip = False
+    for place, step in enumerate(location):
+        if skip and isinstance(step, str):
+            skip = False
+            continue
+        # A stock inside of a setup's fields would be something else; only the job's own has kinds.
+        skip = (step in _TAGGED and (step != "stock" or place == 0)) or (
+            isinstance(step, int) and place > 0 and location[place - 1] == "operations"
+        )
+        path.append(step)
+    return tuple(path)
 
 
 def problem_words(message: str) -> str:

@@ -30,6 +30,19 @@ class ModelFileError(LedgecliffError, ValueError):
     """A part model that is missing, changed or cannot be read."""
 
 
+class SeveralBodiesError(ModelFileError):
+    """A model file with several bodies, of which none was chosen; ``sizes`` are (x, y, z) in mm of each."""
+
+    def __init__(self, name: str, sizes: list[tuple[float, ...]]) -> None:
+        bodies = "; ".join(
+            f"{number}: " + " x ".join(f"{value:g}" for value in size) for number, size in enumerate(sizes, start=1)
+        )
+        super().__init__(
+            f"'{name}' holds {len(sizes)} bodies (mm: {bodies}). Choose one of them, or take all as an assembly."
+        )
+        self.name, self.sizes = name, sizes
+
+
 class PlanError(LedgecliffError, ValueError):
     """A job from which no plan can be computed, such as a part that leaves nothing in the vise."""
 

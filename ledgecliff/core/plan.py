@@ -1,6 +1,6 @@
 """The plan: everything that follows from a job, computed by pure functions and cached by stage.
 
-``make_plan(job, geometry)`` is the one way from a job to what views, sheets, programs and the
+``make_plan(job, models)`` is the one way from a job to what views, sheets, programs and the
 command line show.  Each stage is cached by its own inputs, so an edit recomputes what hangs on it.
 """
 
@@ -11,7 +11,9 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Literal
 
+from .blanks import blank, stock_size
 from .datums import Wcs, place_wcs
+from .dimensioned import part_geometry
 from .errors import PlanError
 from .findings.base import Finding, Severity
 from .frames import Turn
@@ -26,8 +28,9 @@ from .probing.touches import ProbingPlan
 from .programs.writer import hover_program, probing_program
 from .quantities import said_bare
 from .simulator.rehearsal import PlannedSetup
-from .solids.geometry import PartGeometry
-from .stock import InProcessStock, blank, cuts_of, stock_after
+from .solids.geometry import Models, PartGeometry
+from .solids.tracked import InProcessStock
+from .stock import Cutting, cut_setups, cuts_of
 
 SceneKind = Literal["stock", "setup", "turn", "finished"]
 
@@ -48,12 +51,19 @@ class SetupPlan:
 
     index: int
     setup: Setup
-    before: InProcessStock
-    after: InProcessStock
+    cutting: Cutting
     holding: Holding
     wcs: Wcs
     probing: ProbingPlan
     readings: tuple[FeatureReading, ...]
+
+    @property
+    def before(self) -> InProcessStock:
+        return self.cutting.before(0)
+
+    @property
+    def after(self) -> InProcessStock:
+        return self.cutting.before(len(self.setup.operations))
 
 
 @dataclass(frozen=True)
@@ -74,6 +84,7 @@ class Scene:
 @dataclass(frozen=True, eq=False)
 class Plan:
     job: Job
+    models: Models
     geometry: PartGeometry
     blank: InProcessStock
     setups: tuple[SetupPlan, ...]
@@ -109,38 +120,39 @@ class Plan:
         )
 
 
-def make_plan(job: Job, geometry: PartGeometry) -> Plan:
-    """Everything derived from ``job`` for the part ``geometry`` of its model.
+def make_plan(job: Job, models: Models) -> Plan:
+    """Everything derived from ``job`` for the models it refers to.
 
-    Raises PlanError when a setup leaves nothing of the stock.
+    Raises PlanError when a setup leaves nothing of the stock, or a model has not been read.
     """
-    first = job.setups[0].orientation
-    stock = blank(job.stock, geometry, first)
+    geometry = part_geometry(job.part, models)
     features = job.part.features
-    plans, start = [], stock
-    for index, setup in enumerate(job.setups):
-        after = stock_after(job.stock, geometry, features, cuts_of(job.setups[: index + 1]))
-        if after.solid.is_empty():
+    cuttings = cut_setups(job.stock, geometry, models.stock, cuts_of(job.setups, features))
+    plans = []
+    for index, (setup, cutting) in enumerate(zip(job.setups, cuttings, strict=True)):
+        plan = _setup_plan(index, job.machine, setup, cutting, job.stock, features, geometry)
+        if plan.after.solid.is_empty():
             raise PlanError(
                 f"{setup.name} cuts the whole stock away: nothing is left to hold. Check the stock's measured "
-                "size, the facing allowance and how deep the operations go."
+                "size, its allowances and how deep the operations go."
             )
-        plans.append(_setup_plan(index, job.machine, setup, start, after, job.stock, features, geometry))
-        start = after
-    return Plan(job, geometry, stock, tuple(plans))
+        plans.append(plan)
+    return Plan(job, models, geometry, blank(job.stock, geometry, models.stock), tuple(plans))
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=256)
 def _setup_plan(
     index: int,
     machine: Machine,
     setup: Setup,
-    before: InProcessStock,
-    after: InProcessStock,
+    cutting: Cutting,
     stock: Stock,
     features: tuple[Feature, ...],
     geometry: PartGeometry,
 ) -> SetupPlan:
+    before = cutting.before(0)
+    if before.solid.is_empty():
+        raise PlanError(f"Nothing of the stock is left for {setup.name} to hold.")
     holding = hold_part(machine, setup, before, geometry)
     wcs = place_wcs(setup.datum, holding, features)
     probing = plan_probing(setup, holding, wcs, machine.probe, stock, features)
@@ -148,12 +160,12 @@ def _setup_plan(
         FeatureReading(feature.name, *(float(value) for value in wcs.reads(feature.at.as_tuple())))
         for feature in features
     )
-    return SetupPlan(index, setup, before, after, holding, wcs, probing, readings)
+    return SetupPlan(index, setup, cutting, holding, wcs, probing, readings)
 
 
 def _scenes(plan: Plan) -> list[Scene]:
     job = plan.job
-    stock = _size_words(job.stock.measured.as_tuple())
+    stock = _size_words(stock_size(job.stock, plan.models.stock))
     scenes = [Scene("stock", "Stock", stock, job.stock.material, worst=_worst(plan, ""))]
     for index, setup in enumerate(job.setups):
         if index:

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 
+from .blanks import blank_corners, stock_size
 from .datums import coordinate_tape, datum_words
 from .frames import AXES, Axis, Turn
+from .holding import Holding, Jaws
+from .holding.held import origin_words
 from .model.machine import Probe
 from .plan import Plan, Scene, SetupPlan
 from .probing.evaluation import between, offset_for, surface_at
@@ -17,31 +22,35 @@ from .tapes import Tape, TapeLine, heading, note
 
 
 def stock_tape(plan: Plan) -> Tape:
-    """Stock less part, per part axis: what is left to take off on each side."""
+    """Stock less part, per part axis: what stands over on each side, and what the first side leaves below."""
     part = plan.geometry.high - plan.geometry.low
-    up = "XYZ".index(plan.job.setups[0].orientation.up[1])
-    facing = plan.job.stock.facing
+    up = plan.job.setups[0].orientation.up
+    stock = plan.job.stock
+    size, spread = stock_size(stock, plan.models.stock), stock.spread()
+    low, high = blank_corners(stock, plan.geometry, plan.models.stock)
     lines: list[TapeLine] = []
     for k, axis in enumerate(AXES):
-        measured = plan.job.stock.measured.as_tuple()[k]
-        over = measured - float(part[k])
+        over = float(size[k] - part[k])
         lines += [
             heading(f"Part {axis.upper()}"),
-            TapeLine("stock, measured", measured, source="stock", signed=False),
+            TapeLine("stock, measured", float(size[k]), source="stock", signed=False),
             TapeLine("part", -float(part[k]), source="part"),
             TapeLine("over", over, "sum"),
         ]
-        if k == up:
+        above, under = float(high[k] - plan.geometry.high[k]), float(plan.geometry.low[k] - low[k])
+        if up[1] == "XYZ"[k]:
+            above, under = (above, under) if up[0] == "+" else (under, above)
             lines += [
-                TapeLine("faced off the top", -facing, source="part-top"),
-                TapeLine("left below: the hat", over - facing, "total", "part-underside"),
+                TapeLine("faced off the top", -above, source="part-top"),
+                TapeLine("left below: the hat", under, "total", "part-underside"),
             ]
-        else:
+        elif abs(above - under) < 1e-9:
             lines.append(TapeLine("each side, centred", over / 2.0, "total"))
-        varies = plan.job.stock.varies.as_tuple()[k]
-        if varies:
-            lines.append(TapeLine("blanks vary by ±", varies, "note", signed=False))
-    return Tape("Stock", plan.job.stock.material, tuple(lines))
+        else:
+            lines += [TapeLine("on the minus side", under), TapeLine("on the plus side", above, "total")]
+        if spread[k]:
+            lines.append(TapeLine("blanks vary by ±", spread[k], "note", signed=False))
+    return Tape("Stock", stock.material, tuple(lines))
 
 
 def finished_tape(plan: Plan) -> Tape:
@@ -79,41 +88,59 @@ def _height(setup: SetupPlan, key: str, name: str, u_z: float) -> TapeLine:
 
 
 def holding_tape(setup: SetupPlan) -> Tape:
-    """Heights from Z zero, grip and hat of one setup."""
+    """Heights from Z zero with every gap named, grip, seat and hat of one setup."""
     holding = setup.holding
-    hold, vise = setup.setup.hold, holding.vise
     hat = float(holding.u_part[0][2] - holding.u_stock[0][2])
     above = float(holding.u_stock[1][2] - holding.u_part[1][2])
     lines = [heading("Heights from Z zero")]
     lines += [_height(setup, rung.key, rung.name, rung.u_z) for rung in holding.heights()]
-    lines += [
-        heading("Grip"),
-        TapeLine("jaw height over the bed", vise.jaw_height, source="jaw-top"),
-        TapeLine("parallels", -hold.parallels_height, source="parallels"),
-        TapeLine("grip", holding.grip, "total", "jaw-top"),
-        TapeLine("least this vise needs", vise.grip_min, "note", signed=False),
-    ]
+    if holding.jaws is not None:
+        lines += _grip_lines(holding, holding.jaws)
     if hat > 1e-9:
-        lines += [
-            TapeLine("hat under the part", hat, "item", "part-underside", signed=False),
-            TapeLine("jaws to outline floor", hat - holding.grip, "total"),
-        ]
+        lines.append(TapeLine("hat under the part", hat, "item", "part-underside", signed=False))
+        if holding.jaws is not None:
+            lines.append(TapeLine("jaws to outline floor", hat - holding.grip, "total"))
     if above > 1e-9:
         lines.append(TapeLine("to cut off the top", above, "item", "part-top", signed=False))
-    lines += [heading("Vise"), TapeLine("jaw opening", holding.opening, "total", "fixed jaw", signed=False)]
+    if holding.jaws is not None:
+        lines += [heading("Vise"), TapeLine("jaw opening", holding.opening, "total", "fixed jaw", signed=False)]
+    lines += _gap_lines(holding)
     return Tape(f"{setup.setup.offset} · {setup.setup.name}", "how it is held", tuple(lines))
+
+
+def _grip_lines(holding: Holding, jaws: Jaws) -> list[TapeLine]:
+    return [
+        heading("Grip"),
+        TapeLine("jaw height over the bed", jaws.vise.jaw_height, source="jaw-top"),
+        TapeLine(holding.seat_name, -(holding.seat - jaws.bed), source="parallels"),
+        TapeLine("grip", holding.grip, "total", "jaw-top"),
+        TapeLine("least this vise needs", jaws.vise.grip_min, "note", signed=False),
+    ]
+
+
+def _gap_lines(holding: Holding) -> list[TapeLine]:
+    """The height ladder read as gaps, from the bed up."""
+    rungs = holding.heights()[::-1]
+    lines = [heading("Gaps, from below")]
+    for lower, upper in itertools.pairwise(rungs):
+        if upper.u_z - lower.u_z > 1e-6:
+            lines.append(
+                TapeLine(f"{lower.name} to {upper.name}", upper.u_z - lower.u_z, source=upper.key, signed=False)
+            )
+    return lines
 
 
 def datum_tape(setup: SetupPlan) -> Tape:
     """The planned work offset: where the zero should be on the machine, axis by axis."""
     lines: list[TapeLine] = []
-    vise = setup.holding.vise
-    origin = ("middle of the jaws", "fixed jaw", "vise bed")
+    fixture = setup.holding.fixture
+    origin = origin_words(fixture)
+    keys = tuple("fixed jaw" if words == "fixed jaw" else "" for words in origin[:2])
     for k, axis in enumerate(AXES):
-        base = vise.at.as_tuple()[k]
+        base = fixture.at.as_tuple()[k]
         lines += [
             heading(f"{axis.upper()} from {_source(setup, axis)}"),
-            TapeLine(f"{origin[k]}, machine", base, source=("", "fixed jaw", "bed")[k]),
+            TapeLine(f"{origin[k]}, machine", base, source=(*keys, "bed")[k]),
             TapeLine(f"to {axis.upper()} zero", float(setup.wcs.m_offset[k]) - base, source="wcs"),
             TapeLine(f"{setup.setup.offset} {axis.upper()} planned", float(setup.wcs.m_offset[k]), "total", "wcs"),
         ]

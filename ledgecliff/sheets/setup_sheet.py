@@ -14,14 +14,18 @@ from typing import Any
 import jinja2
 from markupsafe import Markup
 
+from ledgecliff.core.blanks import stock_size
 from ledgecliff.core.datums import datum_words
 from ledgecliff.core.drawing.stage import setup_views, stock_views
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES, Turn
+from ledgecliff.core.model.holding import BoardHold, PlateHold, SoftJaws, StepJaws, ViseHold
+from ledgecliff.core.model.job import fixture_words
+from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.plan import Plan, SetupPlan
 from ledgecliff.core.programs.text import comment, file_stem
 from ledgecliff.core.programs.writer import hovering
-from ledgecliff.core.quantities import Unit, format_length, spell
+from ledgecliff.core.quantities import Unit, format_length, said, spell
 
 from .svg import svg
 
@@ -48,6 +52,8 @@ def sheet_html(plan: Plan, unit: Unit = "mm") -> str:
         scenes=plan.scenes,
         findings=plan.findings,
         blocked=any(finding.severity in ("hazard", "error") for finding in plan.findings),
+        stock_size=[float(value) for value in stock_size(plan.job.stock, plan.models.stock)],
+        allowances=_allowances(plan.job.stock.allowance),
         part_size=[float(value) for value in plan.geometry.high - plan.geometry.low],
         stock_views=[Markup(svg(drawing, unit, _WIDTH, 300.0)) for drawing in stock_views(plan)],
         setups=[_setup(plan, setup, turn, unit) for setup, turn in zip(plan.setups, turns, strict=True)],
@@ -82,6 +88,16 @@ def _font(name: str) -> str:
     return base64.b64encode(data).decode("ascii")
 
 
+def _allowances(allowance: Allowance) -> list[tuple[str, float]]:
+    """Sides with a stated allowance, as part directions."""
+    return [
+        (sign + axis.upper(), mm)
+        for axis in AXES
+        for sign, mm in zip(("−", "+"), allowance.sides(axis), strict=True)
+        if mm is not None
+    ]
+
+
 def _setup(plan: Plan, setup: SetupPlan, turn: str | None, unit: Unit) -> dict[str, Any]:
     plan_view, _ = setup_views(setup, "probe")
     _, front_view = setup_views(setup, "hold")
@@ -102,5 +118,42 @@ def _setup(plan: Plan, setup: SetupPlan, turn: str | None, unit: Unit) -> dict[s
         ],
         "heights": [{"name": rung.name, "w_z": rung.u_z - z_zero} for rung in setup.holding.heights()],
         "hover": hovering(setup.setup, setup.holding, setup.wcs, setup.probing),
+        "held_by": _held_by(setup),
+        "holding": _holding_rows(setup),
         "tools": [cutter.name if cutter else "" for cutter in cutters],
     }
+
+
+def _held_by(setup: SetupPlan) -> str:
+    kind, name = fixture_words(setup.setup.hold)
+    return f"{'on' if kind in ('plate', 'spoilboard') else 'in'} the {name}"
+
+
+def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
+    """What has to be put together before the stock is clamped, with its sizes (mm)."""
+    hold, holding = setup.setup.hold, setup.holding
+    rows: list[tuple[str, float | None]] = []
+    match hold:
+        case ViseHold():
+            match hold.jaws:
+                case StepJaws():
+                    rows.append(("jaw step over the bed", hold.jaws.height))
+                case SoftJaws():
+                    rows.append(("soft jaws, cut below their tops", hold.jaws.depth))
+                case _:
+                    rows.append(("parallels", hold.parallels_height))
+            assert holding.jaws is not None, "a vise has jaws"
+            rows.append(("jaw opening", holding.opening))
+            rows.append((f"grip (least {said(holding.jaws.vise.grip_min)})", holding.grip))
+            if hold.stop is not None:
+                rows.append((f"stop on the {hold.stop.side}, height over the bed", hold.stop.height))
+        case PlateHold():
+            rows += [(f"dowel {k}, Ø{said(dowel.diameter)}", dowel.height) for k, dowel in enumerate(hold.dowels, 1)]
+            rows += [(f"clamp {k} on the {clamp.side}", None) for k, clamp in enumerate(hold.clamps, 1)]
+        case BoardHold():
+            rows += [(f"screw {k}, head Ø{said(screw.head_diameter)}", None) for k, screw in enumerate(hold.screws, 1)]
+            if hold.tape is not None:
+                rows.append(("tape, thick", hold.tape))
+        case _:
+            rows.append(("strap over it, wide" if hold.strap else "no strap", hold.strap))
+    return rows

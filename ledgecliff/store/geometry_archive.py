@@ -1,48 +1,72 @@
-"""``PartGeometry`` as a file of plain arrays: what the kernel worker hands over and the cache keeps."""
+"""``PartGeometry`` as files of plain arrays: what the kernel worker hands over and the cache keeps."""
 
 from __future__ import annotations
 
 import json
+import os
+from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
-from ledgecliff.core.solids.geometry import Cylinder, Mesh, PartGeometry, Plane
+from ledgecliff.core.solids.geometry import Cone, Cylinder, Freeform, Mesh, PartGeometry, Plane, Surface
 
 #: Goes up when what is read from a model changes, so that old cache entries are not used.
-ARCHIVE_VERSION = 3
+ARCHIVE_VERSION = 4
+_KINDS: dict[str, type[Any]] = {"plane": Plane, "cylinder": Cylinder, "cone": Cone, "freeform": Freeform}
 
 
 def write_geometry(geometry: PartGeometry, path: Path) -> None:
+    """All but the fine mesh, whole or not at all."""
+    names = {kind: name for name, kind in _KINDS.items()}
     surfaces = {
-        "sha256": geometry.sha256,
-        "face_count": geometry.face_count,
-        "planes": [asdict(plane) for plane in geometry.planes],
-        "cylinders": [asdict(cylinder) for cylinder in geometry.cylinders],
+        "key": geometry.key,
+        "notes": geometry.notes,
+        "faces": [{"kind": names[type(face)], **asdict(face)} for face in geometry.faces],
     }
-    with path.open("wb") as file:
-        np.savez(
-            file,
-            surfaces=np.array(json.dumps(surfaces)),
-            coarse_vertices=geometry.coarse.vertices,
-            coarse_triangles=geometry.coarse.triangles,
-            fine_vertices=geometry.fine.vertices,
-            fine_triangles=geometry.fine.triangles,
-        )
+    _write(
+        path,
+        surfaces=np.array(json.dumps(surfaces)),
+        vertices=geometry.coarse.vertices,
+        triangles=geometry.coarse.triangles,
+        face_of=geometry.face_of,
+    )
 
 
-def read_geometry(path: Path) -> PartGeometry:
+def write_mesh(mesh: Mesh, path: Path) -> None:
+    _write(path, vertices=mesh.vertices, triangles=mesh.triangles)
+
+
+def _write(path: Path, **arrays: Any) -> None:
+    partial = path.with_suffix(f".{os.getpid()}.part")
+    with partial.open("wb") as file:
+        np.savez(file, **arrays)
+    partial.replace(path)
+
+
+def read_mesh(path: Path) -> Mesh:
     """Raises ValueError, KeyError, OSError or zipfile.BadZipFile when the archive is damaged."""
+    with np.load(path, allow_pickle=False) as arrays:
+        return Mesh(arrays["vertices"], arrays["triangles"])
+
+
+def read_geometry(path: Path, fine: Callable[[], Mesh]) -> PartGeometry:
+    """``fine`` gives the fine mesh when it is wanted.  Raises like ``read_mesh``."""
     with np.load(path, allow_pickle=False) as arrays:
         surfaces = json.loads(str(arrays["surfaces"]))
         return PartGeometry(
-            sha256=surfaces["sha256"],
-            coarse=Mesh(arrays["coarse_vertices"], arrays["coarse_triangles"]),
-            fine=Mesh(arrays["fine_vertices"], arrays["fine_triangles"]),
-            planes=tuple(Plane(tuple(p["normal"]), p["offset"], p["area"]) for p in surfaces["planes"]),
-            cylinders=tuple(
-                Cylinder(**{**c, "point": tuple(c["point"]), "axis": tuple(c["axis"])}) for c in surfaces["cylinders"]
-            ),
-            face_count=surfaces["face_count"],
+            key=surfaces["key"],
+            coarse=Mesh(arrays["vertices"], arrays["triangles"]),
+            fine_mesh=fine,
+            faces=tuple(_face(row) for row in surfaces["faces"]),
+            face_of=arrays["face_of"],
+            notes=tuple(surfaces["notes"]),
         )
+
+
+def _face(row: dict[str, Any]) -> Surface:
+    values = {name: tuple(value) if isinstance(value, list) else value for name, value in row.items()}
+    face: Surface = _KINDS[values.pop("kind")](**values)
+    return face

@@ -11,11 +11,12 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ledgecliff.core.edits import path_words, problem_words
+from ledgecliff.core.edits import field_path, path_words, problem_words
 from ledgecliff.core.errors import JobFileError
 from ledgecliff.core.model.job import FORMAT, VERSION, Job
 
 from .atomic import write_atomic
+from .migrations import migrated
 
 #: A job is text about one part; anything larger is not one.
 LARGEST_BYTES = 20_000_000
@@ -57,7 +58,7 @@ def parse_job(text: str, name: str) -> Job:
         raise JobFileError(f"'{name}': {error}") from None
     _check_header(data, name)
     try:
-        return Job.model_validate(data)
+        return Job.model_validate(migrated(data))
     except ValidationError as error:
         raise JobFileError(f"'{name}': {_first_problem(error)}") from None
 
@@ -84,7 +85,7 @@ def _first_problem(error: ValidationError) -> str:
     """The first wrong field by its path, what is wrong, what it holds, and how many more there are."""
     problems = error.errors(include_url=False)
     first = problems[0]
-    where = path_words(tuple(first["loc"])) or "the job"
+    where = path_words(field_path(tuple(first["loc"]))) or "the job"
     held = first.get("input")
     shown = repr(held) if isinstance(held, (int, float, str, bool)) else ""
     holds = f" (it is {shown[:40]}{'…' if len(shown) > 40 else ''})" if shown else ""

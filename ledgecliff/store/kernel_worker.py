@@ -1,48 +1,66 @@
-"""Reads one STEP file in a process of its own: ``python -m ledgecliff.store.kernel_worker IN OUT``.
+"""Reads one part model in a process of its own: ``python -m ledgecliff.store.kernel_worker``.
 
 Apart, because the CAD kernel takes more than a second to import, prints to standard output, can
 be stopped at any time by ending its process, and cannot take the window down with it when a file
-makes it fall over.  Writes an array archive to OUT; on refusal prints one line on standard error
-and ends with status 3.
+makes it fall over.
+
+The process imports the kernel, then waits for one line of JSON on standard input: ``path``, ``key``,
+``body``, ``unit``, and the files to write, ``out`` and ``fine``.  First comes the part with its coarse
+mesh, later its fine mesh.  Lines on standard error tell how far it is; status 3 is a refusal, status 4
+means that the file holds several bodies, whose sizes the last line gives as JSON.
 """
 
 from __future__ import annotations
 
-import hashlib
+import json
 import sys
 from pathlib import Path
+from typing import Any
 
-from ledgecliff.core.errors import ModelFileError
-from ledgecliff.core.solids.geometry import PartGeometry
+from ledgecliff.core.errors import ModelFileError, SeveralBodiesError
 
-
-def read_step(path: Path) -> PartGeometry:
-    """The part in a STEP file, in millimetres whatever unit the file states."""
-    from OCP.IFSelect import IFSelect_RetDone
-    from OCP.STEPControl import STEPControl_Reader
-
-    from ledgecliff.core.solids.kernel import geometry_of
-
-    reader = STEPControl_Reader()
-    if reader.ReadFile(str(path)) != IFSelect_RetDone or reader.TransferRoots() == 0:
-        raise ModelFileError(f"'{path.name}' is not a STEP file that can be read; export the part again as STEP.")
-    return geometry_of(reader.OneShape(), hashlib.sha256(path.read_bytes()).hexdigest())
+#: Marks a line that tells how far the work is.
+PROGRESS = "@progress"
 
 
-def main(arguments: list[str]) -> int:
-    from ledgecliff.store.geometry_archive import write_geometry
+def _read(order: dict[str, Any]) -> None:
+    from ledgecliff.store.geometry_archive import write_geometry, write_mesh
+    from ledgecliff.store.model_formats import read_step, read_stl
 
-    source, out = map(Path, arguments)
+    path, out, fine = Path(order["path"]), Path(order["out"]), Path(order["fine"])
+    _tell(1)
+    if order["format"] == "stl":
+        geometry = read_stl(path, order["key"], order["unit"])
+    else:
+        geometry = read_step(path, order["key"], order["body"])
+    _tell(2)
+    # A file may parse and still hold no closed solid; say so here, where it costs nothing.
+    geometry.coarse.solid()
+    write_geometry(geometry, out)
+    _tell(3)
+    write_mesh(geometry.fine, fine)
+
+
+def _tell(step: int) -> None:
+    print(PROGRESS, step, file=sys.stderr, flush=True)
+
+
+def main() -> int:
+    import OCP.STEPControl  # noqa: F401 - imported while the user still chooses a file
+
+    line = sys.stdin.readline()
+    if not line.strip():
+        return 0  # nobody wanted anything after all
     try:
-        geometry = read_step(source)
-        # A file may parse and still hold no closed solid; say so here, where it costs nothing.
-        geometry.coarse.solid()
+        _read(json.loads(line))
+    except SeveralBodiesError as error:
+        print(json.dumps({"name": error.name, "sizes": error.sizes}), file=sys.stderr)
+        return 4
     except ModelFileError as error:
         print(error, file=sys.stderr)
         return 3
-    write_geometry(geometry, out)
     return 0
 
 
 if __name__ == "__main__":
-    raise SystemExit(main(sys.argv[1:]))
+    raise SystemExit(main())

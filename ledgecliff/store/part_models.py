@@ -6,11 +6,15 @@ cache under the model's checksum, so a model is read by the kernel once.
 
 from __future__ import annotations
 
+import atexit
 import contextlib
 import hashlib
+import json
+import shutil
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 import zipfile
 from collections.abc import Callable
@@ -18,14 +22,23 @@ from pathlib import Path
 
 import platformdirs
 
-from ledgecliff.core.errors import ModelFileError
+from ledgecliff.core.errors import ModelFileError, SeveralBodiesError
 from ledgecliff.core.model.job import Job
-from ledgecliff.core.solids.geometry import PartGeometry
+from ledgecliff.core.model.part import ModelReference
+from ledgecliff.core.solids.geometry import Mesh, Models, PartGeometry
 
 from .atomic import write_atomic
-from .geometry_archive import ARCHIVE_VERSION, read_geometry
+from .geometry_archive import ARCHIVE_VERSION, read_geometry, read_mesh
+from .kernel_worker import PROGRESS
 
-_LONGEST_S = 120.0
+_LONGEST_S = 180.0
+#: How a model file's name ends, and what format that is.
+FORMATS = {".step": "step", ".stp": "step", ".stl": "stl"}
+#: Steps that reading a model reports.
+STEPS = 4
+_BROKEN = (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile)
+
+Progress = Callable[[int, int], None]
 
 
 class CancelledError(Exception):
@@ -36,91 +49,253 @@ def cache_folder() -> Path:
     return Path(platformdirs.user_cache_dir("ledgecliff")) / f"models-{ARCHIVE_VERSION}"
 
 
-def load_part(job: Job, job_file: Path, cancelled: Callable[[], bool] = lambda: False) -> PartGeometry:
-    """The geometry of the model that ``job`` refers to.
+def checksum_of(path: Path) -> str:
+    """Raises ModelFileError when the file cannot be read."""
+    try:
+        return hashlib.sha256(path.read_bytes()).hexdigest()
+    except FileNotFoundError:
+        raise ModelFileError(f"'{path}' does not exist.") from None
+    except (OSError, ValueError) as error:
+        raise ModelFileError(f"'{path}' cannot be read: {error}.") from None
 
-    Raises ModelFileError when the model is missing, is not the one the job was made for, or
+
+def load_models(
+    job: Job,
+    job_file: Path,
+    cancelled: Callable[[], bool] = lambda: False,
+    progress: Progress = lambda _done, _of: None,
+) -> Models:
+    """The geometry of every model file that ``job`` refers to.
+
+    Raises ModelFileError when a model is missing, is not the one the job was made for, or
     cannot be read, and CancelledError when ``cancelled`` becomes true meanwhile.
     """
-    reference = job.part.model
+
+    def load(reference: ModelReference | None, where: str) -> PartGeometry | None:
+        return None if reference is None else _load(reference, job_file.parent, where, cancelled, progress)
+
+    stock = job.stock.model if job.stock.form == "model" else None
+    return Models(load(job.part.model, "part, model"), load(stock, "stock, model"))
+
+
+def _load(
+    reference: ModelReference, folder: Path, where: str, cancelled: Callable[[], bool], progress: Progress
+) -> PartGeometry:
     try:
-        path = (job_file.parent / reference.path).resolve()
+        path = (folder / reference.path).resolve()
         checksum = hashlib.sha256(path.read_bytes()).hexdigest()
     except FileNotFoundError:
         raise ModelFileError(
-            f"part, model, path: the model '{reference.path}' is not there. "
+            f"{where}, path: the model '{reference.path}' is not there. "
             "Put it beside the job file, or correct the path."
         ) from None
     except (OSError, ValueError) as error:
-        raise ModelFileError(f"part, model, path: {reference.path!r} cannot be read: {error}.") from None
+        raise ModelFileError(f"{where}, path: {reference.path!r} cannot be read: {error}.") from None
     if checksum != reference.sha256:
         raise ModelFileError(
-            f"part, model, sha256: '{reference.path}' is not the model this job was made for; it has changed. "
-            "Bring back the earlier model, or set the checksum once you have compared both."
+            f"{where}, sha256: '{reference.path}' is not the model this job was made for; it has changed. "
+            "Bring back the earlier model, or import the changed one into the job."
         )
     try:
-        return read_model(path, checksum, cancelled)
+        return read_model(path, reference, cancelled, progress)
+    except SeveralBodiesError:
+        raise
     except ModelFileError as error:
-        raise ModelFileError(f"part, model, path: {error}") from error
+        raise ModelFileError(f"{where}, path: {error}") from error
 
 
-def read_model(path: Path, checksum: str, cancelled: Callable[[], bool] = lambda: False) -> PartGeometry:
-    """The geometry in a STEP file, from the cache when this very file was read before."""
-    kept = cache_folder() / f"{checksum}.npz"
-    with contextlib.suppress(OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
-        geometry = read_geometry(kept)
-        if geometry.sha256 == checksum:
+def read_model(
+    path: Path,
+    reference: ModelReference,
+    cancelled: Callable[[], bool] = lambda: False,
+    progress: Progress = lambda _done, _of: None,
+) -> PartGeometry:
+    """The geometry in a model file, from the cache when this very file was read before.
+
+    ``reference`` says which body and unit; its path is not looked at.  Raises SeveralBodiesError when
+    the file holds several bodies and none was chosen, ModelFileError and CancelledError.
+    """
+    if path.suffix.lower() not in FORMATS:
+        raise ModelFileError(f"'{path.name}' is no model file; choose one that ends in {', '.join(FORMATS)}.")
+    kept = cache_folder() / f"{reference.key}.npz"
+    fine = kept.with_suffix(".fine.npz")
+    with contextlib.suppress(*_BROKEN):
+        geometry = read_geometry(kept, _Fine(path, reference, fine))
+        if geometry.key == reference.key:
             return geometry
-    with tempfile.TemporaryDirectory(prefix="ledgecliff-") as folder:
-        out = Path(folder) / "geometry.npz"
-        _run_kernel(path, out, cancelled)
-        geometry = read_geometry(out)
-        with contextlib.suppress(OSError):  # without a cache everything still works, only slower
-            kept.parent.mkdir(parents=True, exist_ok=True)
-            partial = kept.with_suffix(f".{checksum[:8]}-{out.parent.name}")
-            partial.write_bytes(out.read_bytes())
-            partial.replace(kept)
-    return geometry
+    folder = _writable(kept.parent)
+    kept, fine = folder / kept.name, folder / fine.name
+    kept.unlink(missing_ok=True)
+    reading = _Reading(path, reference, kept, fine)
+    reading.wait_for(kept, cancelled, progress)
+    return read_geometry(kept, _Fine(path, reference, fine, reading))
 
 
-def _run_kernel(path: Path, out: Path, cancelled: Callable[[], bool]) -> None:
-    command = [sys.executable, "-m", "ledgecliff.store.kernel_worker", str(path), str(out)]
-    with subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True) as worker:
-        started = time.monotonic()
-        while worker.poll() is None:
-            if cancelled() or time.monotonic() - started > _LONGEST_S:
-                worker.kill()
-                worker.wait()
+def _writable(folder: Path) -> Path:
+    """``folder``, or one that lasts as long as this program where nothing can be kept."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryFile(dir=folder):
+            return folder
+    except OSError:
+        temporary = Path(tempfile.mkdtemp(prefix="ledgecliff-"))
+        atexit.register(shutil.rmtree, temporary, ignore_errors=True)
+        return temporary
+
+
+class _Fine:
+    """Gives the fine mesh of a model: from its file, from the worker that still makes it, or made anew."""
+
+    def __init__(self, path: Path, reference: ModelReference, file: Path, reading: _Reading | None = None) -> None:
+        self._path, self._reference, self._file, self._reading = path, reference, file, reading
+
+    def __call__(self) -> Mesh:
+        if self._reading is not None:
+            self._reading.wait_for(self._file)
+            self._reading = None
+        with contextlib.suppress(*_BROKEN):
+            return read_mesh(self._file)
+        folder = _writable(self._file.parent)
+        file = folder / self._file.name
+        again = _Reading(self._path, self._reference, file.with_suffix(".again.npz"), file)
+        again.wait_for(file)
+        file.with_suffix(".again.npz").unlink(missing_ok=True)
+        return read_mesh(file)
+
+
+class _Reading:
+    """A kernel worker that reads one model."""
+
+    def __init__(self, path: Path, reference: ModelReference, out: Path, fine: Path) -> None:
+        self._name = path.name
+        self._started = time.monotonic()
+        self._said: list[str] = []
+        self._step = 0
+        self._worker = _take_warm() or _start_worker()
+        order = {
+            "path": str(path),
+            "format": FORMATS[path.suffix.lower()],
+            "key": reference.key,
+            "body": reference.body,
+            "unit": reference.unit,
+            "out": str(out),
+            "fine": str(fine),
+        }
+        assert self._worker.stdin is not None, "started with pipes"
+        with contextlib.suppress(OSError):  # a worker that has died is noticed when it is waited for
+            self._worker.stdin.write(json.dumps(order) + "\n")
+            self._worker.stdin.close()
+        self._listener = threading.Thread(target=self._listen, daemon=True)
+        self._listener.start()
+
+    def _listen(self) -> None:
+        assert self._worker.stderr is not None, "started with pipes"
+        for line in self._worker.stderr:
+            if line.startswith(PROGRESS):
+                self._step = int(line.split()[1])
+            elif line.strip():
+                self._said.append(line.strip())
+        self._worker.stderr.close()
+
+    def wait_for(
+        self,
+        file: Path,
+        cancelled: Callable[[], bool] = lambda: False,
+        progress: Progress = lambda _done, _of: None,
+    ) -> None:
+        """Until ``file`` is written.  Raises ModelFileError, SeveralBodiesError or CancelledError."""
+        while self._worker.poll() is None and not file.exists():
+            progress(self._step, STEPS)
+            if cancelled() or time.monotonic() - self._started > _LONGEST_S:
+                self._worker.kill()
+                self._worker.wait()
                 if cancelled():
                     raise CancelledError
-                raise ModelFileError(f"'{path.name}' took longer than {_LONGEST_S:.0f} s to read and was given up.")
-            with contextlib.suppress(subprocess.TimeoutExpired):
-                worker.wait(0.05)
-        said = worker.stderr.read().strip() if worker.stderr else ""
-    if worker.returncode == 3:
-        raise ModelFileError(said.splitlines()[-1])
-    if worker.returncode != 0:
+                raise ModelFileError(f"'{self._name}' took longer than {_LONGEST_S:.0f} s to read and was given up.")
+            time.sleep(0.01)
+        if not file.exists():
+            self._raise_why()
+
+    def _raise_why(self) -> None:
+        self._listener.join(2.0)
+        status, last = self._worker.returncode, self._said[-1] if self._said else ""
+        if status == 4:
+            several = json.loads(last)
+            raise SeveralBodiesError(several["name"], [tuple(size) for size in several["sizes"]])
+        if status == 3:
+            raise ModelFileError(last)
         raise ModelFileError(
-            f"'{path.name}' made the CAD kernel fall over (status {worker.returncode}); export the part again as STEP."
+            f"'{self._name}' made the CAD kernel fall over (status {status}); export the part again as STEP."
         )
 
 
-def carry_model(job: Job, from_folder: Path, to_folder: Path) -> Job:
-    """``job`` as it must be to stand in ``to_folder``: its model goes along, beside it.
+# --- a worker that has the kernel imported already -------------------------------------------------
+
+_warm: list[subprocess.Popen[str]] = []
+
+
+def warm_up() -> None:
+    """Starts a worker that imports the kernel while the user still looks for a file."""
+    if not _warm:
+        _warm.append(_start_worker())
+
+
+def cool_down() -> None:
+    """Ends a worker that nobody wanted."""
+    while _warm:
+        worker = _warm.pop()
+        worker.kill()
+        worker.communicate()
+
+
+atexit.register(cool_down)
+
+
+def _take_warm() -> subprocess.Popen[str] | None:
+    while _warm:
+        worker = _warm.pop()
+        if worker.poll() is None:
+            return worker
+    return None
+
+
+def _start_worker() -> subprocess.Popen[str]:
+    return subprocess.Popen(
+        [sys.executable, "-m", "ledgecliff.store.kernel_worker"],
+        stdin=subprocess.PIPE,
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.PIPE,
+        text=True,
+    )
+
+
+# --- models that go along with a job -------------------------------------------------------------
+
+
+def carry_models(job: Job, from_folder: Path, to_folder: Path) -> Job:
+    """``job`` as it must be to stand in ``to_folder``: its models go along, beside it.
 
     Raises WriteError or ModelFileError; then nothing refers to anything that is not there.
     """
-    source = (from_folder / job.part.model.path).resolve()
     if from_folder.resolve() == to_folder.resolve():
         return job
+    part, stock = job.part, job.stock
+    if part.model is not None:
+        part = part.model_copy(update={"model": _carry(part.model, from_folder, to_folder)})
+    if stock.form == "model":
+        stock = stock.model_copy(update={"model": _carry(stock.model, from_folder, to_folder)})
+    return job.model_copy(update={"part": part, "stock": stock})
+
+
+def _carry(reference: ModelReference, from_folder: Path, to_folder: Path) -> ModelReference:
+    source = (from_folder / reference.path).resolve()
     target = to_folder / source.name
     try:
         content = source.read_bytes()
     except OSError as error:
         raise ModelFileError(f"The model '{source}' cannot be read: {error.strerror}.") from error
     if target.exists() and target.read_bytes() != content:
-        target = to_folder / f"{source.stem}-{job.part.model.sha256[:8]}{source.suffix}"
+        target = to_folder / f"{source.stem}-{reference.sha256[:8]}{source.suffix}"
     if not target.exists():
         write_atomic(target, content)
-    model = job.part.model.model_copy(update={"path": target.name})
-    return job.model_copy(update={"part": job.part.model_copy(update={"model": model})})
+    return reference.model_copy(update={"path": target.name})

@@ -26,13 +26,13 @@ class FileTest(GuiTestCase):
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
     def edit(self):
-        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.document.set_value("facing", ("stock", "allowance", "plus_z"), 2.0)
 
     def test_the_demo_is_saved_elsewhere_with_its_model(self):
         self.edit()
         self.assertIn("not saved", self.window.state.text())
         self.window.save()
-        self.assertEqual(read_job(self.folder / "mine.json").stock.facing, 2.0)
+        self.assertEqual(read_job(self.folder / "mine.json").stock.allowance.plus_z, 2.0)
         self.assertTrue((self.folder / "float_housing.step").exists())
         self.assertNotIn("not saved", self.window.state.text())
         self.assertEqual(read_job(demo_job("float-housing")), demo())
@@ -43,9 +43,9 @@ class FileTest(GuiTestCase):
         self.edit()
         self.window.files.ask_save = lambda *_: self.fail("asked for a name again")
         self.window.save()
-        self.assertEqual(read_job(self.folder / "mine.json").stock.facing, 2.0)
+        self.assertEqual(read_job(self.folder / "mine.json").stock.allowance.plus_z, 2.0)
         self.open(self.folder / "mine.json")
-        self.assertEqual(self.document.job.stock.facing, 2.0)
+        self.assertEqual(self.document.job.stock.allowance.plus_z, 2.0)
 
     def test_undo_back_to_the_saved_state_is_saved_again(self):
         self.window.save()
@@ -74,11 +74,11 @@ class FileTest(GuiTestCase):
         self.window.open_demo()
         self.assertIn("changes that are not saved", self.window.notices.label.text())
         self.answer("Not now")
-        self.assertEqual(self.document.job.stock.facing, 2.0)
+        self.assertEqual(self.document.job.stock.allowance.plus_z, 2.0)
         self.window.open_demo()
         self.answer("Save first")
         self.wait_for(lambda: self.document.job == demo(), "the demo")
-        self.assertEqual(read_job(self.folder / "mine.json").stock.facing, 2.0)
+        self.assertEqual(read_job(self.folder / "mine.json").stock.allowance.plus_z, 2.0)
 
     def test_closing_asks_in_place(self):
         self.edit()
@@ -107,7 +107,7 @@ class FileTest(GuiTestCase):
 
 class RecoveryTest(GuiTestCase):
     def test_unsaved_work_is_kept_offered_and_brought_back(self):
-        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.document.set_value("facing", ("stock", "allowance", "plus_z"), 2.0)
         self.window.files.keep_copy()
         (copy,) = recovery.recovery_folder().glob("*.json")
         record = json.loads(copy.read_text())
@@ -118,12 +118,12 @@ class RecoveryTest(GuiTestCase):
         self.assertIn("Unsaved work of float_housing.json", fresh.notices.label.text())
         QTest.mouseClick(fresh.notices.buttons[0], Qt.MouseButton.LeftButton)
         self.wait_for(lambda: fresh.document.job is not None, "the recovered job")
-        self.assertEqual(fresh.document.job.stock.facing, 2.0)
+        self.assertEqual(fresh.document.job.stock.allowance.plus_z, 2.0)
         self.assertTrue(fresh.document.unsaved)
         self.assertFalse((copy.parent / "dead.json").exists())
 
     def test_bringing_back_asks_before_it_takes_the_place_of_other_work(self):
-        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.document.set_value("facing", ("stock", "allowance", "plus_z"), 2.0)
         self.window.files.keep_copy()
         (copy,) = recovery.recovery_folder().glob("*.json")
         record = json.loads(copy.read_text())
@@ -135,14 +135,14 @@ class RecoveryTest(GuiTestCase):
         self.assertTrue((copy.parent / "dead.json").exists())
 
     def test_saving_drops_the_copy(self):
-        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.document.set_value("facing", ("stock", "allowance", "plus_z"), 2.0)
         self.window.files.keep_copy()
         self.window.files.ask_save = lambda *_: self.folder / "mine.json"
         self.window.save()
         self.assertEqual(list(recovery.recovery_folder().glob("*.json")), [])
 
     def test_the_copy_is_kept_by_itself_soon_after_an_edit(self):
-        self.document.set_value("facing", ("stock", "facing"), 2.0)
+        self.document.set_value("facing", ("stock", "allowance", "plus_z"), 2.0)
         self.wait_for(lambda: list(recovery.recovery_folder().glob("*.json")), "the recovery copy")
 
 

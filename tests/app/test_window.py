@@ -125,7 +125,7 @@ class EditTest(GuiTestCase):
         self.show_lens(1, "hold")
         field = self.field("Thickness")
         self.type_in(field.entry, "12 + ", enter=False)
-        self.document.set_value("facing", ("stock", "facing"), 1.0)
+        self.document.set_value("facing", ("stock", "allowance", "plus_z"), 1.0)
         self.assertEqual(field.entry.text(), "12 + ")
 
     def test_an_edit_from_which_no_plan_follows_is_refused_beside_its_field(self):

@@ -11,7 +11,7 @@ from ledgecliff.core.datums import coordinate_tape, datum_choices, datum_words
 from ledgecliff.core.frames import AXES, all_orientations
 from ledgecliff.core.model.setup import AxisDatum
 from ledgecliff.core.plan import make_plan
-from tests.helpers import demo, demo_plan, geometry, plan_with
+from tests.helpers import demo, demo_plan, models, plan_with
 
 
 def reading(plan, setup, name):
@@ -42,7 +42,7 @@ class WorkedExampleTest(unittest.TestCase):
         for axis, source in (("x", "part centre"), ("y", "part plus side"), ("z", "parallels")):
             third = edits.set_datum(third, 1, axis, source)
         # In the handbook Op 20 has cleared the stock before; here only the frame is at stake.
-        plan = make_plan(third, geometry())
+        plan = make_plan(third, models())
         x, y, z = reading(plan, 1, "port")
         self.assertAlmostEqual(x, 0)
         self.assertAlmostEqual(y, -16)
@@ -74,7 +74,7 @@ class SourceTest(unittest.TestCase):
             ("z", "part top", 28),
         ):
             with self.subTest(axis=axis, source=source):
-                plan = make_plan(edits.set_datum(demo(), 0, axis, source), geometry())
+                plan = make_plan(edits.set_datum(demo(), 0, axis, source), models())
                 self.assertAlmostEqual(plan.setups[0].wcs.p_origin["xyz".index(axis)], origin)
 
     def test_a_shift_moves_the_zero_in_the_machines_plus_direction(self):
@@ -94,7 +94,7 @@ class InvarianceTest(unittest.TestCase):
         apart = np.linalg.norm(points[:, None] - points[None], axis=2)
         for orientation in all_orientations()[::3]:
             job = edits.set_value(demo(), ("setups", 1, "orientation"), orientation)
-            rows = make_plan(job, geometry()).setups[1].readings
+            rows = make_plan(job, models()).setups[1].readings
             found = np.array([(row.x, row.y, row.z) for row in rows])
             np.testing.assert_allclose(np.linalg.norm(found[:, None] - found[None], axis=2), apart, atol=1e-9)
 
@@ -114,7 +114,7 @@ class InvarianceTest(unittest.TestCase):
     def test_machine_place_of_a_feature_does_not_depend_on_the_zero(self):
         """E + w is where the feature is; another datum must not move it."""
         base = demo_plan().setups[0]
-        other = make_plan(edits.set_datum(demo(), 0, "x", "stock minus side"), geometry()).setups[0]
+        other = make_plan(edits.set_datum(demo(), 0, "x", "stock minus side"), models()).setups[0]
         for a, b in zip(base.readings, other.readings, strict=True):
             self.assertAlmostEqual(base.wcs.m_offset[0] + a.x, other.wcs.m_offset[0] + b.x)
 

@@ -6,6 +6,7 @@ import unittest
 
 import numpy as np
 
+from ledgecliff.core.blanks import box
 from ledgecliff.core.drawing.bodies import KINDS
 from ledgecliff.core.drawing.items import Ball, Dimension, Fill, Ladder, Lines, Zero
 from ledgecliff.core.drawing.pictures import scene_picture
@@ -22,7 +23,6 @@ from ledgecliff.core.drawing.projection import (
 )
 from ledgecliff.core.drawing.raster import NOTHING, depth_buffer
 from ledgecliff.core.drawing.stage import scene_views, setup_views
-from ledgecliff.core.stock import box
 from tests.core.test_solids import mesh_of
 from tests.helpers import demo, demo_plan, plan_with
 

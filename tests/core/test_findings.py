@@ -8,7 +8,7 @@ from ledgecliff.core import edits
 from ledgecliff.core.findings.base import SEVERITIES
 from ledgecliff.core.findings.probing_rules import SEVERITY_OF
 from ledgecliff.core.plan import make_plan
-from tests.helpers import changed, codes, demo, demo_plan, geometry, plan_with
+from tests.helpers import changed, codes, demo, demo_plan, models, plan_with
 
 
 class FindingsTest(unittest.TestCase):
@@ -59,17 +59,17 @@ class FindingsTest(unittest.TestCase):
             path = ("stock", "measured", axis)
             self.assert_silent("STOCK_TOO_SMALL", (path, least))
             self.assert_fires("STOCK_TOO_SMALL", (path, least - 0.01))
-        self.assert_fires("STOCK_TOO_SMALL", (("stock", "facing"), 6.01))
+        self.assert_fires("STOCK_TOO_SMALL", (("stock", "allowance", "plus_z"), 6.01))
 
     def test_z_zero_on_raw(self):
         """Op 20's top is the raw hat; Op 10 may start from raw stock; a faced top is no longer raw."""
         for source in ("stock top", "part top"):
-            self.assertIn("Z_ZERO_ON_RAW", codes(make_plan(edits.set_datum(demo(), 1, "z", source), geometry())))
+            self.assertIn("Z_ZERO_ON_RAW", codes(make_plan(edits.set_datum(demo(), 1, "z", source), models())))
         for source in ("stock top", "part top"):
-            self.assertNotIn("Z_ZERO_ON_RAW", codes(make_plan(edits.set_datum(demo(), 0, "z", source), geometry())))
+            self.assertNotIn("Z_ZERO_ON_RAW", codes(make_plan(edits.set_datum(demo(), 0, "z", source), models())))
         third = demo().setups[0].model_copy(update={"name": "Op 30", "offset": "G56"})
         job = edits.set_value(edits.set_datum(demo(), 1, "z", "parallels"), ("setups",), (*demo().setups, third))
-        self.assertNotIn("Z_ZERO_ON_RAW", codes(make_plan(job, geometry()), "Op 30"))
+        self.assertNotIn("Z_ZERO_ON_RAW", codes(make_plan(job, models()), "Op 30"))
 
     def test_offset_shared(self):
         self.assert_fires("OFFSET_SHARED", (("setups", 1, "offset"), "G54"), setup="Op 20")
@@ -148,7 +148,7 @@ class FindingsTest(unittest.TestCase):
             }
         )  # fmt: skip
         job = edits.set_value(demo(), ("setups",), (*demo().setups, third))
-        self.assertNotIn("NOT_FINISHED", codes(make_plan(job, geometry())))
+        self.assertNotIn("NOT_FINISHED", codes(make_plan(job, models())))
 
 
 class FixTest(unittest.TestCase):
@@ -169,7 +169,7 @@ class FixTest(unittest.TestCase):
             fixable = [finding for finding in plan.findings if finding.fix is not None]
             self.assertTrue(fixable, change)
             for finding in fixable:
-                cured = make_plan(edits.set_value(plan.job, finding.fix.path, finding.fix.value), geometry())
+                cured = make_plan(edits.set_value(plan.job, finding.fix.path, finding.fix.value), models())
                 still = {(f.code, f.setup) for f in cured.findings}
                 self.assertNotIn((finding.code, finding.setup), still)
 
@@ -201,4 +201,4 @@ class ShapeTest(unittest.TestCase):
         for orientation in all_orientations()[::4]:
             for setup in (0, 1):
                 job = changed((("setups", setup, "orientation"), orientation))
-                self.assertIsInstance(make_plan(job, geometry()).findings, tuple)
+                self.assertIsInstance(make_plan(job, models()).findings, tuple)

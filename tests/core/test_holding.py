@@ -48,10 +48,10 @@ class HoldPartTest(unittest.TestCase):
             holding, shift = setup.holding, setup.holding.m_shift
             fixed = next(block for block in holding.blocks if block.name == "fixed jaw")
             parallel = next(block for block in holding.blocks if block.name == "back parallel")
-            self.assertAlmostEqual(fixed.low[1] + shift[1], holding.vise.at.y)
-            self.assertAlmostEqual(fixed.low[2] + shift[2], holding.vise.at.z)
-            self.assertAlmostEqual(parallel.high[2] + shift[2], holding.vise.at.z + holding.hold.parallels_height)
-            self.assertAlmostEqual((fixed.low[0] + fixed.high[0]) / 2 + shift[0], holding.vise.at.x)
+            self.assertAlmostEqual(fixed.low[1] + shift[1], holding.fixture.at.y)
+            self.assertAlmostEqual(fixed.low[2] + shift[2], holding.fixture.at.z)
+            self.assertAlmostEqual(parallel.high[2] + shift[2], holding.fixture.at.z + holding.hold.parallels_height)
+            self.assertAlmostEqual((fixed.low[0] + fixed.high[0]) / 2 + shift[0], holding.fixture.at.x)
 
     def test_moving_the_part_along_the_jaws_moves_it_in_x_only(self):
         before, after = demo_plan(), plan_with((("setups", 0, "hold", "beside"), 7.0))

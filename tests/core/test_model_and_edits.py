@@ -41,7 +41,7 @@ class RefusalTest(unittest.TestCase):
     def test_names_are_unique(self):
         self.assert_refused(("setups", 1, "name"), "Op 10", "two setups share the name 'Op 10'")
         self.assert_refused(("part", "features", 1, "name"), "main bore", "two features share the name")
-        self.assert_refused(("machine", "vises", 1, "name"), "left vise", "two vises share the name")
+        self.assert_refused(("machine", "vises", 1, "name"), "left vise", "two fixtures share the name")
         self.assert_refused(("machine", "offsets", 1, "code"), "G54", "two work offsets share the code")
 
     def test_machine_makes_sense(self):

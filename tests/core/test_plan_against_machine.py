@@ -15,7 +15,7 @@ from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES, Orientation
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.simulator.rehearsal import rehearse
-from tests.helpers import demo, geometry, plan_with
+from tests.helpers import demo, geometry, models, plan_with
 
 #: Five standard deviations of one touch bound a centre and a single surface alike (mm).
 WITHIN = 0.006
@@ -34,7 +34,7 @@ def random_job(rng):
         ("stock", "measured", "x"): 96 + rng.uniform(1, 12),
         ("stock", "measured", "y"): 64 + rng.uniform(1, 12),
         ("stock", "measured", "z"): 28 + rng.uniform(5, 14),
-        ("stock", "facing"): rng.uniform(0.2, 2.5),
+        ("stock", "allowance", "plus_z"): rng.uniform(0.2, 2.5),
         ("setups", 0, "hold", "beside"): rng.uniform(-15, 15),
         ("setups", 1, "hold", "beside"): rng.uniform(-15, 15),
         ("setups", 1, "hold", "parallels_height"): rng.uniform(18, 34),
@@ -63,7 +63,7 @@ def random_job(rng):
             shift = float(rng.uniform(-20, 20))
             job = edits.set_value(job, ("setups", setup, "datum", axis, "shift"), shift)
     # The hat's grip is what the vise may hold: set the parallels so that it does.
-    hat = job.stock.measured.z - 28 - job.stock.facing
+    hat = job.stock.measured.z - 28 - job.stock.allowance.plus_z
     height = job.machine.vises[0].jaw_height - max(hat - 0.3, 3.6)
     return edits.set_value(job, ("setups", 0, "hold", "parallels_height"), height)
 
@@ -73,7 +73,7 @@ class PlanAgainstMachineTest(unittest.TestCase):
         sound = 0
         for seed in range(24):
             job = random_job(np.random.default_rng(seed))
-            plan = make_plan(job, geometry())
+            plan = make_plan(job, models())
             bad = [f.code for f in plan.findings if f.severity in ("hazard", "error")]
             if bad:
                 continue
@@ -89,13 +89,13 @@ class PlanAgainstMachineTest(unittest.TestCase):
 
     def test_a_wall_that_is_not_there_stops_the_machine_too(self):
         """Where the plan finds no wall, the machine must not come home with an offset that looks right."""
-        plan = make_plan(edits.set_datum(demo(), 0, "x", "part minus side"), geometry())
+        plan = make_plan(edits.set_datum(demo(), 0, "x", "part minus side"), models())
         self.assertIn("TOUCH_NO_WALL", {f.code for f in plan.findings})
         result = rehearse(plan.job, geometry(), plan.for_rehearsal(), 2)
         self.assertTrue(result.setups[0].stopped or abs(float(result.setups[0].difference[0])) > 1.0)
 
     def test_a_stem_that_fouls_stops_the_machine_too(self):
-        plan = make_plan(edits.set_datum(demo(), 1, "x", "part minus side"), geometry())
+        plan = make_plan(edits.set_datum(demo(), 1, "x", "part minus side"), models())
         self.assertIn("TOUCH_STEM_FOULS", {f.code for f in plan.findings})
         alarms = rehearse(plan.job, geometry(), plan.for_rehearsal(), 2).setups[1].alarms
         self.assertRegex(alarms[0], "stem|contact")
@@ -119,7 +119,7 @@ class RefusedEditTest(unittest.TestCase):
         """Any number in any field of the demo: another plan, or one of our own errors."""
         rng = np.random.default_rng(11)
         paths = [
-            ("stock", "measured", "z"), ("stock", "facing"), ("setups", 0, "hold", "parallels_height"),
+            ("stock", "measured", "z"), ("stock", "allowance", "plus_z"), ("setups", 0, "hold", "parallels_height"),
             ("setups", 0, "hold", "parallels_thickness"), ("machine", "vises", 1, "jaw_height"),
             ("setups", 1, "probing", "depth"), ("setups", 1, "probing", "stand_off"),
             ("machine", "probe", "ball_diameter"), ("machine", "probe", "reach"), ("setups", 0, "hover", "block"),
@@ -128,7 +128,7 @@ class RefusedEditTest(unittest.TestCase):
             for value in (*(10.0 ** rng.uniform(-4, 5, 3)), -1.0, 0.0):
                 with self.subTest(path=path, value=value):
                     try:
-                        plan = make_plan(edits.set_value(demo(), path, float(value)), geometry())
+                        plan = make_plan(edits.set_value(demo(), path, float(value)), models())
                     except LedgecliffError as error:
                         self.assertTrue(str(error))
                     else:

@@ -10,7 +10,7 @@ from ledgecliff.core import edits
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.walls import flat_top, free_wall, material
 from ledgecliff.core.stock import box
-from tests.helpers import demo, demo_plan, geometry, plan_with
+from tests.helpers import demo, demo_plan, models, plan_with
 
 
 class MaterialTest(unittest.TestCase):
@@ -118,7 +118,7 @@ class DemoStepsTest(unittest.TestCase):
         self.assertAlmostEqual(setup.probing.w_clearance, setup.holding.jaw_top - setup.wcs.u_origin[2] + 15)
 
     def test_fixed_jaw_is_touched_beside_the_part(self):
-        plan = make_plan(edits.set_datum(demo(), 1, "y", "fixed jaw"), geometry())
+        plan = make_plan(edits.set_datum(demo(), 1, "y", "fixed jaw"), models())
         step = next(step for step in plan.setups[1].probing.steps if step.title == "Y from fixed jaw")
         touch = step.touches[0]
         self.assertEqual((touch.axis, touch.direction), ("y", 1))
@@ -126,7 +126,7 @@ class DemoStepsTest(unittest.TestCase):
         self.assertGreater(abs(touch.w_contact[0] + 30 - 48), 50)
 
     def test_a_bore_for_one_axis_only_sets_that_axis(self):
-        plan = make_plan(edits.set_datum(demo(), 1, "y", "fixed jaw"), geometry())
+        plan = make_plan(edits.set_datum(demo(), 1, "y", "fixed jaw"), models())
         step = plan.setups[1].probing.steps[0]
         self.assertEqual((step.kind, [s.axis for s in step.sets]), ("bore", ["x"]))
 
@@ -150,7 +150,7 @@ class NeedsTest(unittest.TestCase):
         wide = {"stand_off": 20, "overtravel": 20, "depth": 15, "clearance": 20}
         for guess, fires in ((8.5, False), (8.6, True)):
             routine = demo().setups[1].probing.model_copy(update={**wide, "guess": guess})
-            plan = make_plan(edits.set_value(demo(), path, routine), geometry())
+            plan = make_plan(edits.set_value(demo(), path, routine), models())
             codes = [p.code for p in plan.setups[1].probing.steps[0].problems]
             self.assertEqual("TOUCH_OUTSIDE_WINDOW" in codes, fires)
 
@@ -168,18 +168,18 @@ class NeedsTest(unittest.TestCase):
         self.assertIn("TOUCH_TOO_DEEP", self.problems((("machine", "probe", "reach"), 9.9), setup=1))
 
     def test_part_edge_that_is_not_cut_yet(self):
-        plan = make_plan(edits.set_datum(demo(), 0, "x", "part minus side"), geometry())
+        plan = make_plan(edits.set_datum(demo(), 0, "x", "part minus side"), models())
         self.assertIn("TOUCH_NO_WALL", {p.code for p in plan.setups[0].probing.problems})
 
     def test_stem_under_the_hat(self):
         """The hat stands out 2.0 over the finished wall; ball 4 on a stem 2 clears only 1.0."""
         job = edits.set_datum(demo(), 1, "x", "part minus side")
-        self.assertIn("TOUCH_STEM_FOULS", {p.code for p in make_plan(job, geometry()).setups[1].probing.problems})
+        self.assertIn("TOUCH_STEM_FOULS", {p.code for p in make_plan(job, models()).setups[1].probing.problems})
         slim = edits.set_value(
             job, ("machine", "probe"),
             job.machine.probe.model_copy(update={"ball_diameter": 7.0, "effective_radius": 3.48, "stem_diameter": 2.0}),
         )  # fmt: skip
-        self.assertNotIn("TOUCH_STEM_FOULS", {p.code for p in make_plan(slim, geometry()).setups[1].probing.problems})
+        self.assertNotIn("TOUCH_STEM_FOULS", {p.code for p in make_plan(slim, models()).setups[1].probing.problems})
 
     def test_landing_on_a_parallel(self):
         """Half of 14 less the ball's 2 leaves 5.0 for a Y that is set; half of 4.2 leaves nothing to spare."""

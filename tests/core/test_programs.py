@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from ledgecliff.core.errors import PlanError
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.programs.text import NumberWriter, comment, file_stem
-from tests.helpers import changed, demo_plan, geometry, plan_with
+from tests.helpers import changed, demo_plan, models, plan_with
 
 
 class CommentTest(unittest.TestCase):
@@ -117,7 +117,7 @@ class ProbingProgramTest(unittest.TestCase):
             self.assertNotIn("M3", code)
 
     def test_the_same_job_gives_the_same_bytes(self):
-        self.assertEqual(self.text, make_plan(changed(), geometry()).probing_text(0))
+        self.assertEqual(self.text, make_plan(changed(), models()).probing_text(0))
 
     def test_inches(self):
         text = plan_with((("machine", "program_units"), "in")).probing_text(0)

@@ -8,13 +8,13 @@ from functools import cache
 import numpy as np
 
 from ledgecliff.core import edits
+from ledgecliff.core.blanks import blank
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.playback import Playback
 from ledgecliff.core.scene_tapes import rehearsed_tape
 from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.core.simulator.world import Placement, clamp, true_blank
-from ledgecliff.core.stock import blank
-from tests.helpers import changed, demo, demo_plan, geometry
+from tests.helpers import changed, demo, demo_plan, geometry, models
 
 
 @cache
@@ -24,7 +24,7 @@ def rehearsed(seed):
 
 
 def rehearse_job(job, seed=1):
-    plan = make_plan(job, geometry())
+    plan = make_plan(job, models())
     return plan, rehearse(job, geometry(), plan.for_rehearsal(), seed)
 
 
@@ -102,7 +102,7 @@ class AlarmTest(unittest.TestCase):
 
     def test_a_wrong_width_stops_before_anything_is_written(self):
         """The plan believes in 90 mm of stock; the blank in the vise is 100."""
-        plan = make_plan(changed((("stock", "measured", "x"), 97.0)), geometry())
+        plan = make_plan(changed((("stock", "measured", "x"), 97.0)), models())
         result = rehearse(demo(), geometry(), plan.for_rehearsal(), 1)
         self.assertRegex(result.setups[0].alarms[0], "STOP|contact")
         np.testing.assert_array_equal(result.setups[0].found, result.setups[0].assumed)
@@ -139,7 +139,7 @@ class OtherDatumTest(unittest.TestCase):
 
     def test_a_program_in_the_wrong_unit_does_not_pass(self):
         """Text written for an inch control, run on the metric one: it must not look right."""
-        inch = make_plan(changed((("machine", "program_units"), "in")), geometry())
+        inch = make_plan(changed((("machine", "program_units"), "in")), models())
         result = rehearse(demo(), geometry(), inch.for_rehearsal(), 3)
         first = result.setups[0]
         self.assertTrue(first.alarms or np.abs(first.difference).max() > 10)
@@ -194,7 +194,10 @@ class PlacementTest(unittest.TestCase):
 class WorldTest(unittest.TestCase):
     def test_blanks_vary_within_what_is_stated(self):
         sizes = np.array(
-            [np.subtract(*true_blank(demo(), geometry(), np.random.default_rng(k)).corners[::-1]) for k in range(60)]
+            [
+                np.subtract(*true_blank(demo(), geometry(), None, np.random.default_rng(k)).corners[::-1])
+                for k in range(60)
+            ]
         )
         off = np.abs(sizes - (100, 68, 34)).max(axis=0)
         self.assertTrue((off <= (0.8, 0.1, 0.1)).all())

@@ -7,11 +7,11 @@ import unittest
 
 import numpy as np
 
+from ledgecliff.core.blanks import box
 from ledgecliff.core.errors import ModelFileError
 from ledgecliff.core.frames import Orientation
 from ledgecliff.core.solids.geometry import Mesh, weld
-from ledgecliff.core.solids.shadow import outline, shadow
-from ledgecliff.core.stock import box
+from ledgecliff.core.solids.shadow import outline_area, shadow
 from tests.helpers import geometry
 
 
@@ -66,7 +66,8 @@ class MeshTest(unittest.TestCase):
 
     def test_welding_joins_what_coincides(self):
         vertices = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [1e-9, 0, 0], [1, 1, 0], [0, 1, 0]], dtype=float)
-        mesh = weld(vertices, np.array([[0, 1, 2], [3, 4, 5], [0, 3, 1]]))
+        mesh, kept = weld(vertices, np.array([[0, 1, 2], [3, 4, 5], [0, 3, 1]]))
+        self.assertEqual(kept.tolist(), [True, True, False])
         self.assertEqual(len(mesh.vertices), 4)
         self.assertEqual(len(mesh.triangles), 2)
 
@@ -110,4 +111,4 @@ class ShadowTest(unittest.TestCase):
 class OutlineTest(unittest.TestCase):
     def test_holes_are_closed(self):
         plate = box((0, 0, 0), (30, 20, 5)) - box((5, 5, -1), (10, 10, 6))
-        self.assertAlmostEqual(outline(plate, 0.0, 2.0).volume(), 30 * 20 * 2, places=6)
+        self.assertAlmostEqual(outline_area(plate).area(), 30 * 20, places=6)

@@ -7,12 +7,13 @@ import unittest
 
 import numpy as np
 
+from ledgecliff.core.blanks import blank, blank_corners
 from ledgecliff.core.errors import PlanError
-from ledgecliff.core.frames import Orientation, all_orientations
-from ledgecliff.core.model.setup import Bore, Face, Outline, Seen
-from ledgecliff.core.stock import blank, blank_corners, cut, stock_after
+from ledgecliff.core.model.operations import Bore, Face, Outline, Seen
+from ledgecliff.core.model.stock import Allowance
+from ledgecliff.core.stock import cut, cuts_of
 from tests.core.test_solids import part_volume
-from tests.helpers import changed, demo, demo_plan, geometry, plan_with
+from tests.helpers import demo, demo_plan, geometry, plan_with
 
 PORT = math.pi * 25 * 24
 
@@ -20,19 +21,21 @@ PORT = math.pi * 25 * 24
 class BlankTest(unittest.TestCase):
     def test_handbook_placing(self):
         """Centred in X and Y, 1.5 above the top: the underside of the stock at P z -4.5."""
-        low, high = blank_corners(demo().stock, geometry(), Orientation())
+        low, high = blank_corners(demo().stock, geometry())
         np.testing.assert_allclose(low, (-2, -2, -4.5))
         np.testing.assert_allclose(high, (98, 66, 29.5))
 
-    def test_the_facing_is_on_the_side_that_comes_up_first(self):
-        for orientation in all_orientations():
-            low, high = blank_corners(demo().stock, geometry(), orientation)
-            axis = "XYZ".index(orientation.up[1])
-            above = high[axis] - geometry().high[axis] if orientation.up[0] == "+" else -low[axis]
-            self.assertAlmostEqual(above, 1.5)
+    def test_an_allowance_is_on_its_own_side_and_the_rest_on_the_other(self):
+        for k, axis in enumerate("xyz"):
+            for sign, high in (("minus", False), ("plus", True)):
+                allowance = Allowance(**{f"{sign}_{axis}": 0.7})
+                low, up = blank_corners(demo().stock.model_copy(update={"allowance": allowance}), geometry())
+                over = (100, 68, 34)[k] - (96, 64, 28)[k]
+                self.assertAlmostEqual(up[k] - geometry().high[k], 0.7 if high else over - 0.7)
+                self.assertAlmostEqual(geometry().low[k] - low[k], over - 0.7 if high else 0.7)
 
     def test_a_whole_blank_is_raw_all_over(self):
-        stock = blank(demo().stock, geometry(), Orientation())
+        stock = blank(demo().stock, geometry())
         self.assertTrue(stock.raw.all())
         self.assertAlmostEqual(stock.volume, 100 * 68 * 34)
 
@@ -41,9 +44,10 @@ class OperationTest(unittest.TestCase):
     """One operation at a time on the demo's blank; volumes by hand."""
 
     def cut_by(self, *operations):
-        start = blank(demo().stock, geometry(), Orientation())
-        part = geometry()
-        return cut(start, part.fine, part.fine_solid, Orientation(), operations, demo().part.features)
+        start = blank(demo().stock, geometry())
+        setup = demo().setups[0].model_copy(update={"operations": operations})
+        (cuts,) = cuts_of((setup,), demo().part.features)
+        return cut(start, geometry().fine, geometry(), cuts)
 
     def test_facing_takes_all_above_the_finished_top(self):
         self.assertAlmostEqual(self.cut_by(Face(name="f", tool=1)).volume, 100 * 68 * 32.5, places=4)
@@ -98,20 +102,37 @@ class RouteTest(unittest.TestCase):
         """Another way: cut the blank itself, setup after setup, instead of intersecting what is kept."""
         for size, facing in (((100, 68, 34), 1.5), ((137.3, 64.0, 51.0), 0.0), ((96.0, 90.0, 29.5), 1.5)):
             edits = [(("stock", "measured", axis), value) for axis, value in zip("xyz", size, strict=True)]
-            plan = plan_with(*edits, (("stock", "facing"), facing))
-            stock = blank(plan.job.stock, geometry(), Orientation())
-            for setup in plan.setups:
-                part, features = geometry(), plan.job.part.features
-                stock = cut(stock, part.coarse, part.solid, setup.setup.orientation, setup.setup.operations, features)
+            plan = plan_with(*edits, (("stock", "allowance", "plus_z"), facing))
+            stock = blank(plan.job.stock, geometry())
+            for setup, cuts in zip(plan.setups, cuts_of(plan.job.setups, plan.job.part.features), strict=True):
+                stock = cut(stock, geometry().coarse, geometry(), cuts)
                 self.assertAlmostEqual(stock.volume / setup.after.volume, 1.0, places=6)
                 np.testing.assert_allclose(stock.corners, setup.after.corners, atol=1e-6)
                 self.assertEqual(bool(stock.raw.any()), bool(setup.after.raw.any()))
 
-    def test_the_same_inputs_give_the_cached_result(self):
-        cuts = ((Orientation(), demo().setups[0].operations),)
-        features = demo().part.features
-        again = stock_after(demo().stock, geometry(), features, cuts)
-        self.assertIs(again, stock_after(changed().stock, geometry(), features, cuts))
+    def test_only_what_an_edit_changes_is_worked_out_anew(self):
+        """Equal stock is the very same object; an edit of Op 20 leaves Op 10 and all before it alone."""
+        base = plan_with()  # made now: what other tests left may have gone from the cache
+        again = plan_with((("title",), "Another title"))
+        self.assertIs(again.setups[1].after, base.setups[1].after)
+        deeper = plan_with((("setups", 1, "operations", 1, "below"), -3.0))
+        self.assertIs(deeper.setups[0], base.setups[0])
+        self.assertIs(deeper.setups[1].cutting.after(0), base.setups[1].cutting.after(0))
+        self.assertIsNot(deeper.setups[1].after, base.setups[1].after)
+        renamed = plan_with(
+            (("setups", 0, "operations", 2, "features"), ()), (("part", "features", 1, "name"), "first bolt hole")
+        )
+        self.assertIs(renamed.setups[0].cutting.after(1), base.setups[0].cutting.after(1))
+
+    def test_stock_after_every_operation(self):
+        """Op 10: faced, outlined, pocket and holes, bore; each takes something, none gives back."""
+        cutting = demo_plan().setups[0].cutting
+        volumes = [cutting.before(k).volume for k in range(5)]
+        self.assertAlmostEqual(volumes[0], 100 * 68 * 34)
+        self.assertAlmostEqual(volumes[1], 100 * 68 * 32.5)
+        self.assertAlmostEqual(volumes[2], 96 * 64 * 28 + 100 * 68 * 4.5, delta=1)
+        self.assertEqual(volumes, sorted(volumes, reverse=True))
+        self.assertIs(cutting.before(0), demo_plan().blank)
 
     def test_a_thicker_blank_leaves_a_higher_hat(self):
         plan = plan_with((("stock", "measured", "z"), 36.0))
@@ -119,4 +140,4 @@ class RouteTest(unittest.TestCase):
 
     def test_a_setup_that_leaves_nothing_is_refused(self):
         with self.assertRaisesRegex(PlanError, "Op 10 cuts the whole stock away"):
-            plan_with((("stock", "facing"), 40.0))
+            plan_with((("stock", "allowance", "plus_z"), 40.0))

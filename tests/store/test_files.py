@@ -15,6 +15,7 @@ from unittest import mock
 
 from ledgecliff.core.edits import set_value
 from ledgecliff.core.errors import JobFileError, ModelFileError
+from ledgecliff.core.model.part import ModelReference
 from ledgecliff.store import atomic, job_files, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job, demo_names
 from tests.helpers import demo, geometry
@@ -84,23 +85,29 @@ class JobFileTest(FolderTest):
         self.assert_refused("[1, 2]", "not a Ledgecliff job")
         self.assert_refused('"text"', "not a Ledgecliff job")
         self.assert_refused('{"format": "other"}', "not a Ledgecliff job")
-        self.assert_refused(self.with_value(2, "version"), "of version 2; this program reads up to 1")
+        self.assert_refused(self.with_value(3, "version"), "of version 3; this program reads up to 2")
         self.assert_refused("[" * 100_000, "nested too deeply|not a whole JSON")
 
     def test_fields(self):
         self.assert_refused(self.with_value(1, "colour"), "colour: is not a field this program knows")
         self.assert_refused(self.with_value(-3, "stock", "measured", "x"), r"stock, measured, x: .*\(it is -3\)")
-        self.assert_refused(self.with_value("wide", "stock", "facing"), "stock, facing: .*number.*'wide'")
+        self.assert_refused(
+            self.with_value("wide", "stock", "allowance", "plus_z"), "stock, allowance, plus z: .*number.*'wide'"
+        )
         self.assert_refused(self.with_value(None, "title"), "title: ")
         self.assert_refused(self.with_value([], "setups"), "setups: ")
         self.assert_refused(self.with_value("far", "setups", 0, "datum", "x", "source"), "setup 1, datum, x, source")
-        self.assert_refused(self.with_value({}, "part"), "part, name: is missing.*more fields are wrong")
+        self.assert_refused(
+            self.with_value({"features": [{}]}, "part"), "part, name: is missing.*more fields are wrong"
+        )
 
     def test_numbers_that_are_none(self):
         for number in ("NaN", "Infinity", "-Infinity"):
-            text = job_files.job_text(demo()).replace('"facing": 1.5', f'"facing": {number}')
+            text = job_files.job_text(demo()).replace('"plus_z": 1.5', f'"plus_z": {number}')
             self.assert_refused(text, "which is no number")
-        self.assert_refused(job_files.job_text(demo()).replace('"facing": 1.5', '"facing": 1e999'), "stock, facing")
+        self.assert_refused(
+            job_files.job_text(demo()).replace('"plus_z": 1.5', '"plus_z": 1e999'), "stock, allowance, plus z"
+        )
 
     def test_not_text_not_there_and_too_large(self):
         self.job_file.write_bytes(b"\xff\xfe\x00binary")
@@ -114,12 +121,16 @@ class JobFileTest(FolderTest):
             job_files.read_job(demo_job("float-housing"))
 
 
+def _reference(digit: str) -> ModelReference:
+    return ModelReference(path="-", sha256=digit * 64)
+
+
 class PartModelTest(FolderTest):
     def test_the_cache_gives_what_the_kernel_gave(self):
         path = self.folder / "float_housing.step"
-        cached = part_models.read_model(path, demo().part.model.sha256)
+        cached = part_models.read_model(path, demo().part.model)
         with mock.patch.object(part_models, "cache_folder", return_value=self.folder / "cache"):
-            fresh = part_models.read_model(path, demo().part.model.sha256)
+            fresh = part_models.read_model(path, demo().part.model)
         self.assertEqual(fresh.planes, cached.planes)
         self.assertEqual(fresh.cylinders, cached.cylinders)
         self.assertEqual(fresh.coarse.triangles.tolist(), cached.coarse.triangles.tolist())
@@ -127,49 +138,49 @@ class PartModelTest(FolderTest):
     def test_a_damaged_cache_entry_is_read_anew(self):
         cache = self.folder / "cache"
         cache.mkdir()
-        (cache / f"{demo().part.model.sha256}.npz").write_bytes(b"PK broken")
+        (cache / f"{demo().part.model.key}.npz").write_bytes(b"PK broken")
         with mock.patch.object(part_models, "cache_folder", return_value=cache):
-            found = part_models.load_part(demo(), self.job_file)
+            found = part_models.load_models(demo(), self.job_file).part
         self.assertEqual(found.face_count, geometry().face_count)
 
     def test_a_missing_model(self):
         (self.folder / "float_housing.step").unlink()
         with self.assertRaisesRegex(ModelFileError, "part, model, path: the model 'float_housing.step' is not there"):
-            part_models.load_part(demo(), self.job_file)
+            part_models.load_models(demo(), self.job_file)
 
     def test_a_changed_model(self):
         with (self.folder / "float_housing.step").open("a") as file:
             file.write("\n")
         with self.assertRaisesRegex(ModelFileError, "not the model this job was made for"):
-            part_models.load_part(demo(), self.job_file)
+            part_models.load_models(demo(), self.job_file)
 
     def test_what_is_no_step_file(self):
         path = self.folder / "notes.step"
         path.write_text("solid words\nendsolid words\n")
         with self.assertRaisesRegex(ModelFileError, "'notes.step' is not a STEP file"):
-            part_models.read_model(path, "0" * 64)
+            part_models.read_model(path, _reference("0"))
 
     def test_a_kernel_that_falls_over_is_reported(self):
         with (
             mock.patch.object(part_models.sys, "executable", shutil.which("false")),
             self.assertRaisesRegex(ModelFileError, "made the CAD kernel fall over"),
         ):
-            part_models.read_model(self.folder / "float_housing.step", "1" * 64)
+            part_models.read_model(self.folder / "float_housing.step", _reference("1"))
 
     def test_reading_can_be_cancelled(self):
         with self.assertRaises(part_models.CancelledError):
-            part_models.read_model(self.folder / "float_housing.step", "2" * 64, cancelled=lambda: True)
+            part_models.read_model(self.folder / "float_housing.step", _reference("2"), cancelled=lambda: True)
 
     def test_saving_elsewhere_takes_the_model_along(self):
         target = self.folder / "elsewhere"
         target.mkdir()
         (target / "float_housing.step").write_text("another part")
-        carried = part_models.carry_model(demo(), self.folder, target)
+        carried = part_models.carry_models(demo(), self.folder, target)
         self.assertNotEqual(carried.part.model.path, "float_housing.step")
         job_files.write_job(carried, target / "job.json")
-        self.assertIs(type(part_models.load_part(carried, target / "job.json")), type(geometry()))
+        self.assertIs(type(part_models.load_models(carried, target / "job.json").part), type(geometry()))
         self.assertEqual((target / "float_housing.step").read_text(), "another part")
-        self.assertEqual(part_models.carry_model(demo(), self.folder, self.folder), demo())
+        self.assertEqual(part_models.carry_models(demo(), self.folder, self.folder), demo())
 
 
 class DemoTest(unittest.TestCase):
@@ -228,14 +239,14 @@ class RecoveryTest(FolderTest):
             "from ledgecliff.core.edits import set_value\n"
             "from ledgecliff.store import job_files, recovery\n"
             f"path = Path({str(self.job_file)!r})\n"
-            "job = set_value(job_files.read_job(path), ('stock', 'facing'), 2.25)\n"
+            "job = set_value(job_files.read_job(path), ('stock', 'allowance', 'plus_z'), 2.25)\n"
             "recovery.RecoveryCopy().keep(job, path, path.parent)\n"
             "os.kill(os.getpid(), signal.SIGKILL)\n"
         )
         done = subprocess.run([sys.executable, "-c", code], cwd=Path(__file__).parents[2], check=False)
         self.assertEqual(done.returncode, -9)
         (left,) = recovery.left_behind()
-        self.assertEqual(left.job, set_value(demo(), ("stock", "facing"), 2.25))
+        self.assertEqual(left.job, set_value(demo(), ("stock", "allowance", "plus_z"), 2.25))
         self.assertEqual(left.origin, self.job_file)
 
     def test_a_running_program_keeps_its_copy_to_itself(self):

@@ -12,7 +12,7 @@ from ..frames import Orientation
 from ..holding import Block
 from ..plan import SetupPlan
 from ..solids.geometry import Mesh
-from ..stock import InProcessStock, box
+from ..solids.tracked import InProcessStock
 from .items import Surface
 
 #: Kinds of faces by number, as in ``Solid.kinds``.
@@ -47,11 +47,9 @@ def part_solid(mesh: Mesh, orientation: Orientation) -> Solid:
 
 @lru_cache(maxsize=256)
 def block_solid(block: Block) -> Solid:
-    mesh64 = box(block.low, block.high).to_mesh64()
-    vertices = np.asarray(mesh64.vert_properties, dtype=float)[:, :3]
-    triangles = np.asarray(mesh64.tri_verts, dtype=np.int64)
-    kind = KINDS.index("parallel" if "parallel" in block.name else "jaw")
-    return Solid(block.name, Mesh(vertices, triangles), np.full(len(triangles), kind))
+    mesh = InProcessStock(block.solid(), -1).mesh
+    kind = KINDS.index("parallel" if block.kind in ("parallel", "base") else "jaw")
+    return Solid(block.name, mesh, np.full(len(mesh.triangles), kind))
 
 
 def setup_solids(setup: SetupPlan, after: bool) -> tuple[Solid, ...]:

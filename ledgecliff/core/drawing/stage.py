@@ -96,21 +96,36 @@ def _setup_base(setup: SetupPlan) -> tuple[tuple[Item, ...], tuple[Item, ...]]:
     stock, *blocks = setup_solids(setup, after=False)
     works = zip(_both_works(stock), _both_works(stock_solid(setup.after, orientation)), strict=True)
     items: list[tuple[Item, ...]] = []
-    for (view, standing), (before, after) in zip(
-        ((PLAN, blocks), (FRONT, [block for block in blocks if block.name != "moving jaw"])), works, strict=True
-    ):
+    # In front of the part only the jaw nearest to the eye would hide it.
+    cut_away = _jaw_in_front(setup)
+    standing_in_front = [block for block in blocks if block.name != cut_away]
+    for (view, standing), (before, after) in zip(((PLAN, blocks), (FRONT, standing_in_front)), works, strict=True):
         shift = -(view @ origin)[:2]
         items.append(tuple(_held_items(before, after, standing, view, shift)))
-    moving = next(block for block in blocks if block.name == "moving jaw")
+    if cut_away is None:
+        return items[0], items[1]
+    moving = next(block for block in blocks if block.name == cut_away)
     low, high = (np.array(corner) - (FRONT @ origin)[:2] for corner in _bounds([moving], FRONT))
-    outline = Stroke(_rectangle(_point(low), _point(high)), "center", "moving jaw")
-    words = Label(
-        (float(low[0]) + _LABEL_DROP, float(low[1]) + _LABEL_DROP), "moving jaw cut away", source="moving jaw"
-    )
+    outline = Stroke(_rectangle(_point(low), _point(high)), "center", cut_away)
+    words = Label((float(low[0]) + _LABEL_DROP, float(low[1]) + _LABEL_DROP), f"{cut_away} cut away", source=cut_away)
     return items[0], (*items[1], outline, words)
 
 
+def _jaw_in_front(setup: SetupPlan) -> str | None:
+    """The jaw that stands between the eye and the part in the front view."""
+    jaws = setup.holding.jaws
+    if jaws is None or jaws.axis != 1:
+        return None
+    return "moving jaw" if jaws.toward > 0 else "fixed jaw"
+
+
 def _held_items(before: LineWork, after: LineWork, blocks: list[Solid], view: Array, shift: Array) -> Iterable[Item]:
+    if not blocks:
+        yield from _fills(before.regions, shift)
+        yield Lines(before.hidden + shift, "hidden")
+        yield Lines(after.visible + shift, "phantom")
+        yield Lines(before.visible + shift, "visible", "stock")
+        return
     regions_of_blocks = [region for block in blocks for region in regions(block.mesh, block.kinds, KINDS, view)]
     yield from _fills([*before.regions, *regions_of_blocks], shift)
     among = buffer_of([block.mesh for block in blocks], view, 2.0 * before.buffer.pitch)
@@ -170,7 +185,9 @@ def _w_box(setup: SetupPlan, which: Literal["stock", "part"]) -> tuple[Array, Ar
 def _jaw_labels(setup: SetupPlan) -> list[Item]:
     origin = setup.wcs.u_origin
     labels: list[Item] = []
-    for block in setup.holding.blocks[:2]:
+    for block in setup.holding.blocks:
+        if block.kind == "parallel":
+            continue
         y = (block.low[1] + block.high[1]) / 2.0 - float(origin[1])
         labels.append(Label((block.low[0] - float(origin[0]) + 4.0, y), block.name, source=block.name))
     return labels
@@ -188,22 +205,34 @@ def _ladder(setup: SetupPlan) -> Ladder:
 
 
 def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
+    """Overall size, jaw opening, lift off the bed and grip."""
+    holding, origin = setup.holding, setup.wcs.u_origin
     low, high = _w_box(setup, "stock")
-    jaw = setup.holding.jaw_face - float(setup.wcs.u_origin[1])
     plan, front = _zero_overlay(setup)
-    right = max(block.high[0] for block in setup.holding.blocks) - float(setup.wcs.u_origin[0])
-    plan += [
-        Dimension((float(low[0]), float(low[1])), (float(high[0]), float(low[1])), float(high[0] - low[0]), "below"),
-        Dimension((right, jaw - setup.holding.opening), (right, jaw), setup.holding.opening, "right", 1, "fixed jaw"),
+    ends = [
+        (block.low[k] - float(origin[k]), block.high[k] - float(origin[k])) for block in holding.blocks for k in (0,)
     ]
-    seat = setup.holding.seat - float(setup.wcs.u_origin[2])
+    left, right = min(end[0] for end in ends), max(end[1] for end in ends)
+    plan.append(
+        Dimension((float(low[0]), float(low[1])), (float(high[0]), float(low[1])), float(high[0] - low[0]), "below")
+    )
+    jaws = holding.jaws
+    if jaws is not None and jaws.axis == 1:
+        near, far = sorted((jaws.face - float(origin[1]), jaws.moving_face - float(origin[1])))
+        plan.append(Dimension((right, near), (right, far), jaws.opening, "right", 1, "fixed jaw"))
+    elif jaws is not None:
+        near, far = sorted((jaws.face - float(origin[0]), jaws.moving_face - float(origin[0])))
+        bottom = float(low[1])
+        plan.append(Dimension((near, bottom), (far, bottom), jaws.opening, "below", 2, "fixed jaw"))
+    else:
+        plan.append(
+            Dimension((float(low[0]), float(low[1])), (float(low[0]), float(high[1])), float(high[1] - low[1]), "left")
+        )
     front.append(_ladder(setup))
-    left = min(block.low[0] for block in setup.holding.blocks) - float(setup.wcs.u_origin[0])
-    front += [
-        Dimension((left, seat - setup.holding.hold.parallels_height), (left, seat),
-                  setup.holding.hold.parallels_height, "left", 2, "parallels"),
-        Dimension((left, seat), (left, seat + setup.holding.grip), setup.holding.grip, "left", 1, "jaw-top"),
-    ]  # fmt: skip
+    seat, foot = holding.seat - float(origin[2]), holding.foot - float(origin[2])
+    front.append(Dimension((left, foot), (left, seat), seat - foot, "left", 2, "parallels"))
+    if jaws is not None:
+        front.append(Dimension((left, seat), (left, seat + holding.grip), holding.grip, "left", 1, "jaw-top"))
     return plan, front
 
 

@@ -9,7 +9,12 @@ from ..quantities import said
 from .base import Finding, Fix
 
 
-def _parallels_fix(plan: SetupPlan, height: float) -> Fix:
+def _parallels_fix(plan: SetupPlan, higher: float) -> Fix | None:
+    """Other parallels by how much higher they must be; None where none are used, or none would be left."""
+    hold = plan.setup.hold
+    if hold.by != "vise" or hold.jaws.kind != "plain" or hold.parallels_height + higher <= 0.0:
+        return None
+    height = hold.parallels_height + higher
     return Fix(f"Parallels {said(height)}", ("setups", plan.index, "hold", "parallels_height"), round(height, 4))
 
 
@@ -17,6 +22,8 @@ def grip_above_underside(plan: Plan) -> Iterator[Finding]:
     """Where the outline is cut, the jaws must end below the cut: the hat is all they may hold."""
     for setup_plan in plan.setups:
         holding, setup = setup_plan.holding, setup_plan.setup
+        if holding.jaws is None:
+            continue
         outlines = [operation for operation in setup.operations if operation.removes == "outline"]
         if not outlines:
             continue
@@ -30,31 +37,34 @@ def grip_above_underside(plan: Plan) -> Iterator[Finding]:
                 f"{setup.name}: the jaws stand {said(over)} above the outline's floor; the hat is "
                 f"{said(floor - holding.seat)} high. The cutter runs into the jaws.",
                 f"Use parallels at least {said(over)} higher, lower jaws, or thicker stock.",
-                _parallels_fix(setup_plan, holding.hold.parallels_height + over),
+                _parallels_fix(setup_plan, over),
             )
 
 
 def grip_too_small(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         holding = setup_plan.holding
-        short = holding.vise.grip_min - holding.grip
+        if holding.jaws is None:
+            continue
+        vise = holding.jaws.vise
+        short = vise.grip_min - holding.grip
         if short > 1e-9:
             yield Finding(
                 "GRIP_TOO_SMALL",
                 "hazard",
                 setup_plan.setup.name,
-                f"{setup_plan.setup.name} grips {said(max(holding.grip, 0.0))} where {holding.vise.name} needs "
-                f"{said(holding.vise.grip_min)}. The part can be pulled out of the jaws.",
+                f"{setup_plan.setup.name} grips {said(max(holding.grip, 0.0))} where {vise.name} needs "
+                f"{said(vise.grip_min)}. The part can be pulled out of the jaws.",
                 f"Use parallels at least {said(short)} lower, or higher jaws.",
-                _parallels_fix(setup_plan, holding.hold.parallels_height - short)
-                if holding.hold.parallels_height > short
-                else None,
+                _parallels_fix(setup_plan, -short),
             )
 
 
 def jaw_opening(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
-        vise, opening = setup_plan.holding.vise, setup_plan.holding.opening
+        if setup_plan.holding.jaws is None:
+            continue
+        vise, opening = setup_plan.holding.jaws.vise, setup_plan.holding.opening
         if not vise.opening_min - 1e-9 <= opening <= vise.opening_max + 1e-9:
             yield Finding(
                 "JAW_OPENING",
@@ -69,6 +79,8 @@ def jaw_opening(plan: Plan) -> Iterator[Finding]:
 def parallels_too_wide(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         hold, opening = setup_plan.setup.hold, setup_plan.holding.opening
+        if hold.by != "vise" or hold.jaws.kind != "plain":
+            continue
         if 2.0 * hold.parallels_thickness > opening + 1e-9:
             yield Finding(
                 "PARALLELS_TOO_WIDE",
@@ -81,7 +93,10 @@ def parallels_too_wide(plan: Plan) -> Iterator[Finding]:
 
 def parallels_taller_than_jaws(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
-        hold, vise = setup_plan.setup.hold, setup_plan.holding.vise
+        hold, jaws = setup_plan.setup.hold, setup_plan.holding.jaws
+        if hold.by != "vise" or hold.jaws.kind != "plain" or jaws is None:
+            continue
+        vise = jaws.vise
         if hold.parallels_height >= vise.jaw_height:
             yield Finding(
                 "PARALLELS_TALLER_THAN_JAWS",
@@ -90,7 +105,7 @@ def parallels_taller_than_jaws(plan: Plan) -> Iterator[Finding]:
                 f"Parallels {said(hold.parallels_height)} high stand over jaws of {said(vise.jaw_height)}: "
                 "nothing holds the part.",
                 f"Use parallels of at most {said(vise.jaw_height - vise.grip_min)}.",
-                _parallels_fix(setup_plan, max(vise.jaw_height - vise.grip_min, 1.0)),
+                _parallels_fix(setup_plan, max(vise.jaw_height - vise.grip_min, 1.0) - hold.parallels_height),
             )
 
 

@@ -6,9 +6,12 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..blanks import stock_size
+from ..cuts import can_cut
+from ..frames import AXES
+from ..model.job import made_on
 from ..plan import Plan
 from ..quantities import said
-from ..stock import bore_is_upright
 from .base import Finding, Fix
 
 #: Sizes closer than this are the same size (mm).
@@ -21,10 +24,10 @@ def stock_too_small(plan: Plan) -> Iterator[Finding]:
     """The measured blank must hold the part, and the facing allowance on top of it."""
     job = plan.job
     part = plan.geometry.high - plan.geometry.low
-    up = "XYZ".index(job.setups[0].orientation.up[1])
-    for k, name in enumerate("xyz"):
-        facing = job.stock.facing if k == up else 0.0
-        need, have = float(part[k]) + facing, job.stock.measured.as_tuple()[k]
+    size = stock_size(job.stock, plan.models.stock)
+    for k, name in enumerate(AXES):
+        facing = max(0.0, *(side or 0.0 for side in job.stock.allowance.sides(name)))
+        need, have = float(part[k]) + facing, float(size[k])
         if have < need - 1e-9:
             faced = f" and {said(facing)} to face off" if facing else ""
             yield Finding(
@@ -65,14 +68,25 @@ def stock_not_what_is_left(plan: Plan) -> Iterator[Finding]:
 def bore_not_upright(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         for operation in setup_plan.setup.operations:
-            feature = plan.job.part.feature(operation.on) if operation.removes == "bore" else None
-            if feature is not None and not bore_is_upright(feature, setup_plan.setup.orientation):
+            named = [f for name in made_on(operation) if (f := plan.job.part.feature(name)) is not None]
+            if can_cut(operation, tuple(named), setup_plan.setup.orientation):
+                continue
+            names = " and ".join(feature.name for feature in named)
+            if operation.removes == "bore":
                 yield Finding(
                     "BORE_NOT_UPRIGHT",
                     "error",
                     setup_plan.setup.name,
-                    f"'{operation.name}' cannot be bored: {feature.name} lies level in {setup_plan.setup.name}.",
+                    f"'{operation.name}' cannot be bored: {names} lies level in {setup_plan.setup.name}.",
                     "Turn the part so that the bore stands upright, or bore it in another setup.",
+                )
+            else:
+                yield Finding(
+                    "OPERATION_FROM_WRONG_SIDE",
+                    "error",
+                    setup_plan.setup.name,
+                    f"'{operation.name}' cannot be cut: {names} does not open upward in {setup_plan.setup.name}.",
+                    "Turn the part so that it opens upward, or plan the operation in another setup.",
                 )
 
 

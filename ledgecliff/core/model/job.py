@@ -7,18 +7,44 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from .base import Model, Name, Text
+from .holding import Hold
 from .machine import Machine
+from .operations import Operation
 from .part import Part
 from .setup import Setup
 from .stock import Stock
 
 FORMAT: Literal["ledgecliff-job"] = "ledgecliff-job"
-VERSION: Literal[1] = 1
+VERSION: Literal[2] = 2
+
+
+def fixture_words(hold: Hold) -> tuple[str, str]:
+    """What kind of fixture a hold names, and its name."""
+    match hold.by:
+        case "vise":
+            return "vise", hold.vise
+        case "plate":
+            return "plate", hold.plate
+        case "board":
+            return "spoilboard", hold.board
+        case "v-block":
+            return "V-block", hold.v_block
+
+
+def made_on(operation: Operation) -> tuple[str, ...]:
+    """Names of the features whose shape says what ``operation`` removes."""
+    match operation.removes:
+        case "bore" | "hole" | "pocket" | "slot":
+            return (operation.on,)
+        case "edge break":
+            return operation.on
+        case _:
+            return ()
 
 
 class Job(Model):
     format: Literal["ledgecliff-job"] = FORMAT
-    version: Literal[1] = VERSION
+    version: Literal[2] = VERSION
     title: Name
     note: Text = ""
     part: Part
@@ -41,12 +67,15 @@ class Job(Model):
             self._check_setup(setup, tools)
         for feature in self.part.features:
             self._check_feature(feature.partner, f"feature '{feature.name}'")
+            if feature.tolerance is not None:
+                self._check_feature(feature.tolerance.to, f"feature '{feature.name}', tolerance")
         return self
 
     def _check_setup(self, setup: Setup, tools: set[int]) -> None:
         where = f"setup '{setup.name}'"
-        if self.machine.vise(setup.hold.vise) is None:
-            raise ValueError(f"{where}: there is no vise '{setup.hold.vise}' on the machine; add it or name another")
+        if self.machine.fixture(setup.hold) is None:
+            kind, name = fixture_words(setup.hold)
+            raise ValueError(f"{where}: there is no {kind} '{name}' on the machine; add it or name another")
         for tool in (setup.hover.tool, *(operation.tool for operation in setup.operations)):
             if tool not in tools:
                 raise ValueError(f"{where}: tool T{tool} is not in the machine's cutters; add it or call another")
@@ -58,8 +87,15 @@ class Job(Model):
         for operation in setup.operations:
             for name in operation.features:
                 self._check_feature(name, f"{where}, operation '{operation.name}'")
-            if operation.removes == "bore":
-                self._check_feature(operation.on, f"{where}, operation '{operation.name}'")
+            for name in made_on(operation):
+                self._check_feature(name, f"{where}, operation '{operation.name}'")
+            if operation.removes in ("bore", "hole"):
+                made = self.part.feature(made_on(operation)[0])
+                if made is not None and not made.is_round():
+                    raise ValueError(
+                        f"{where}, operation '{operation.name}': '{made.name}' is not round; "
+                        "name a hole with a diameter"
+                    )
 
     def _check_feature(self, name: str | None, where: str) -> None:
         if name is not None and self.part.feature(name) is None:

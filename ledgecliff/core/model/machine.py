@@ -1,12 +1,14 @@
-"""The machine, its vises, its probe and its cutters: what a job assumes stands on the table."""
+"""The machine, its fixtures, its probe and its cutters: what a job assumes stands on the table."""
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
 from .base import Feed, Length, Model, Name, NonNegativeLength, Point, PositiveLength
+from .holding import BoardHold, Fixture, Hold, Plate, PlateHold, Spoilboard, VBlock, VBlockHold, Vise, ViseHold
 
 
 class OffsetCode(Model):
@@ -14,32 +16,6 @@ class OffsetCode(Model):
 
     code: Annotated[str, Field(pattern=r"^G[0-9]{2}(\.[0-9]{1,3})?$")]
     number: Annotated[int, Field(ge=1, le=999)]
-
-
-class Vise(Model):
-    """A vise with the fixed jaw at the back (machine +Y).  Heights are above its bed, in mm.
-
-    ``at`` is the nominal place in machine coordinates of: middle of the jaw's width (X), face
-    of the fixed jaw (Y), bed (Z, as the gauge line would read standing on it).
-    """
-
-    name: Name
-    at: Point
-    jaw_width: PositiveLength
-    jaw_height: PositiveLength
-    jaw_thickness: PositiveLength
-    opening_min: NonNegativeLength
-    opening_max: PositiveLength
-    grip_min: NonNegativeLength
-    clamping_scatter: NonNegativeLength
-
-    @model_validator(mode="after")
-    def _opening_in_order(self) -> Vise:
-        if self.opening_min >= self.opening_max:
-            raise ValueError(
-                f"smallest opening {self.opening_min} is not below the largest {self.opening_max}; swap or correct them"
-            )
-        return self
 
 
 class Probe(Model):
@@ -82,13 +58,42 @@ class Probe(Model):
         return self
 
 
+#: Shape of a cutter's end.
+CutterShape = Literal["flat", "ball", "rounded", "slanted", "drill", "face mill"]
+
+
 class Cutter(Model):
-    """A tool in the tool table; ``length`` from gauge line to tip."""
+    """A tool in the tool table; ``length`` from gauge line to tip, all in mm.
+
+    ``flute`` is how far up it cuts, ``reach`` how far it may go down before its holder follows; without
+    them neither is checked.  The holder is ``holder_diameter`` wide from there on.  ``end_angle_deg``
+    is the full angle of a drill's point or of a slanted cutter's cone.
+    """
 
     tool: Annotated[int, Field(ge=1, le=9999)]
     name: Name
     diameter: PositiveLength
     length: PositiveLength
+    shape: CutterShape = "flat"
+    flute: PositiveLength | None = None
+    reach: PositiveLength | None = None
+    holder_diameter: PositiveLength = 40.0
+    corner_radius: NonNegativeLength = 0.0
+    end_angle_deg: Annotated[float, Field(gt=0, le=180)] = 180.0
+
+    @model_validator(mode="after")
+    def _lengths_in_order(self) -> Cutter:
+        if self.flute is not None and self.reach is not None and self.flute > self.reach:
+            raise ValueError(f"flute length {self.flute} is longer than the reach {self.reach}; correct one of them")
+        if self.reach is not None and self.reach > self.length:
+            raise ValueError(f"reach {self.reach} is longer than the tool's length {self.length}; correct one of them")
+        return self
+
+    def point_height(self) -> float:
+        """How far a drill's or slanted cutter's point stands below its full diameter (mm)."""
+        if self.end_angle_deg >= 180.0:
+            return 0.0
+        return self.diameter / 2.0 / math.tan(math.radians(self.end_angle_deg / 2.0))
 
 
 class Machine(Model):
@@ -103,7 +108,10 @@ class Machine(Model):
     travel_min: Point
     travel_max: Point
     offsets: Annotated[tuple[OffsetCode, ...], Field(min_length=1)]
-    vises: Annotated[tuple[Vise, ...], Field(min_length=1)]
+    vises: tuple[Vise, ...] = ()
+    plates: tuple[Plate, ...] = ()
+    boards: tuple[Spoilboard, ...] = ()
+    v_blocks: tuple[VBlock, ...] = ()
     probe: Probe
     cutters: tuple[Cutter, ...] = ()
 
@@ -116,7 +124,7 @@ class Machine(Model):
         if len(set(numbers)) != len(numbers):
             raise ValueError("two tools share one number; give every tool its own")
         for what, names in (
-            ("vises share the name", [vise.name for vise in self.vises]),
+            ("fixtures share the name", [fixture.name for fixture in self.fixtures()]),
             ("work offsets share the code", [offset.code for offset in self.offsets]),
         ):
             twice = next((name for name in names if names.count(name) > 1), None)
@@ -124,8 +132,20 @@ class Machine(Model):
                 raise ValueError(f"two {what} '{twice}'; rename one of them")
         return self
 
-    def vise(self, name: str) -> Vise | None:
-        return next((vise for vise in self.vises if vise.name == name), None)
+    def fixtures(self) -> tuple[Fixture, ...]:
+        return (*self.vises, *self.plates, *self.boards, *self.v_blocks)
+
+    def fixture(self, hold: Hold) -> Fixture | None:
+        """The fixture that ``hold`` names, or None when the machine has none of that name and kind."""
+        match hold:
+            case ViseHold():
+                return next((vise for vise in self.vises if vise.name == hold.vise), None)
+            case PlateHold():
+                return next((plate for plate in self.plates if plate.name == hold.plate), None)
+            case BoardHold():
+                return next((board for board in self.boards if board.name == hold.board), None)
+            case VBlockHold():
+                return next((block for block in self.v_blocks if block.name == hold.v_block), None)
 
     def offset(self, code: str) -> OffsetCode | None:
         return next((offset for offset in self.offsets if offset.code == code), None)

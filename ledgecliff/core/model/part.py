@@ -1,47 +1,164 @@
-"""The finished part: which model it is, and the features that carry a name."""
+"""The finished part: which model or dimensions it has, and the features that carry a name."""
 
 from __future__ import annotations
 
+import hashlib
 from typing import Annotated, Literal
 
-from pydantic import Field
+import numpy as np
+from pydantic import Field, model_validator
 
-from ..frames import PartDirection
-from .base import Model, Name, Point, PositiveLength
+from ..frames import Array, Axis, PartDirection, direction_vector
+from .base import Model, Name, NonNegativeLength, Point, PositiveLength, Size
 
-FeatureKind = Literal["bore", "hole", "counterbore", "edge break", "pocket", "face"]
+FeatureKind = Literal[
+    "bore",
+    "hole",
+    "counterbore",
+    "countersink",
+    "boss",
+    "outer round",
+    "pocket",
+    "slot",
+    "web",
+    "edge break",
+    "chamfer",
+    "face",
+]
+#: Kinds whose size is a diameter.
+ROUND: frozenset[FeatureKind] = frozenset(
+    ("bore", "hole", "counterbore", "countersink", "boss", "outer round", "edge break")
+)
+ModelUnit = Literal["mm", "cm", "m", "in"]
+#: Millimetres per unit of an STL file.
+MM_PER: dict[ModelUnit, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 
 
 class ModelReference(Model):
-    """The part model beside the job file, and what it must be to be the same one."""
+    """A model file beside the job file, and what it must be to be the same one.
+
+    ``body`` is which of several bodies it is, from 1, or 0 for all as one assembly; ``unit`` is the
+    length unit of a format that states none (STL).
+    """
 
     path: Annotated[str, Field(min_length=1, max_length=500)]
     sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    body: Annotated[int, Field(ge=0, le=9999)] | None = None
+    unit: ModelUnit = "mm"
+
+    @property
+    def key(self) -> str:
+        """Equal for equal geometry: of file, body and unit."""
+        return hashlib.sha256(f"{self.sha256}:{self.body}:{self.unit}".encode()).hexdigest()
+
+
+class Tolerance(Model):
+    """What the drawing asks of a feature: plus-or-minus values in mm, for the error budget.
+
+    ``position`` is how far it may lie from where it should, seen from ``to`` (P zero where that is
+    None); ``size`` how far its size may be off; ``even`` by how much an edge break may be wider on
+    one side than on the other.
+    """
+
+    position: NonNegativeLength | None = None
+    to: Name | None = None
+    size: NonNegativeLength | None = None
+    even: NonNegativeLength | None = None
+
+    @model_validator(mode="after")
+    def _something_is_asked(self) -> Tolerance:
+        if self.to is not None and self.position is None:
+            raise ValueError("a position to another feature needs its value; enter it or remove the feature's name")
+        return self
 
 
 class Feature(Model):
     """A named place on the finished part.
 
-    ``at`` is its reference point in P; for a round feature that point lies on its axis, and
-    ``opens_to`` is the part direction in which it opens at that point.  ``partner`` names the
-    near-side feature that this one must line up with.
+    ``at`` is its reference point in P; for a round feature that point lies on its axis, for a pocket
+    in the middle of its floor, for a slot in the middle of its mouth.  ``opens_to`` is the part
+    direction in which it opens at that point; ``skew`` gives the exact direction where that is none
+    of the part's own.  ``partner`` names the near-side feature that this one must line up with.
+
+    ``depth`` counts inward from the opening (for a boss and a pocket: from its top to its foot).  A
+    ``length`` runs along ``lengthwise``; ``width`` across it, ``radius`` is that of a pocket's corners.
     """
 
     name: Name
     kind: FeatureKind
     at: Point
     opens_to: PartDirection
+    skew: Point | None = None
     diameter: PositiveLength | None = None
+    depth: PositiveLength | None = None
+    through: bool | None = None
+    length: PositiveLength | None = None
+    width: PositiveLength | None = None
+    radius: NonNegativeLength | None = None
+    lengthwise: PartDirection | None = None
     partner: Name | None = None
+    tolerance: Tolerance | None = None
+
+    @model_validator(mode="after")
+    def _directions_fit(self) -> Feature:
+        if self.skew is not None and float(np.linalg.norm(self.skew.as_tuple())) < 1e-6:
+            raise ValueError("the skewed direction is nought; give three numbers of which one is not 0, or remove it")
+        if self.lengthwise is not None and self.lengthwise[1] == self.opens_to[1]:
+            raise ValueError(
+                f"the length cannot run along {self.lengthwise}, in which the feature opens; choose a direction across"
+            )
+        return self
 
     def is_round(self) -> bool:
         return self.diameter is not None
 
+    def direction(self) -> Array:
+        """Unit vector (3,) in P in which the feature opens."""
+        if self.skew is None:
+            return direction_vector(self.opens_to)
+        vector = np.array(self.skew.as_tuple())
+        unit: Array = vector / np.linalg.norm(vector)
+        return unit
+
+    def across(self) -> Array:
+        """Unit vector (3,) in P along the feature's length."""
+        if self.lengthwise is not None:
+            return direction_vector(self.lengthwise)
+        return direction_vector("+Y" if self.opens_to[1] == "X" else "+X")
+
+
+class BlockShape(Model):
+    """A rectangular part entered by dimensions; P zero is its lowest left front corner."""
+
+    form: Literal["block"] = "block"
+    size: Size
+
+
+class BarShape(Model):
+    """A round part entered by dimensions; P zero is the middle of its end on the minus side of ``along``."""
+
+    form: Literal["bar"] = "bar"
+    along: Axis = "z"
+    diameter: PositiveLength
+    length: PositiveLength
+
+
+Shape = Annotated[BlockShape | BarShape, Field(discriminator="form")]
+
 
 class Part(Model):
+    """A part has either a ``model`` or a ``shape``, from which its features are then cut."""
+
     name: Name
-    model: ModelReference
+    model: ModelReference | None = None
+    shape: Shape | None = None
     features: tuple[Feature, ...] = ()
+
+    @model_validator(mode="after")
+    def _one_source(self) -> Part:
+        if (self.model is None) == (self.shape is None):
+            raise ValueError("a part has either a model or dimensions (shape); give exactly one of them")
+        return self
 
     def feature(self, name: str) -> Feature | None:
         return next((feature for feature in self.features if feature.name == name), None)

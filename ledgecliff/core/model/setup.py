@@ -7,8 +7,10 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field, model_validator
 
 from ..frames import AXES, Axis, Orientation
-from .base import Length, Model, Name, NonNegativeLength, PositiveLength, Size
+from .base import Length, Model, Name, Size
+from .holding import Hold
 from .machine import Hover, ProbingRoutine
+from .operations import Operation
 
 #: What a WCS axis can be taken from.  Minus and plus are machine directions.
 DatumSource = Literal[
@@ -27,7 +29,7 @@ DatumSource = Literal[
 _SIDEWAYS: tuple[DatumSource, ...] = get_args(DatumSource)[:7]
 #: Which sources make sense for which axis.
 SOURCES: dict[Axis, tuple[DatumSource, ...]] = {
-    "x": _SIDEWAYS,
+    "x": (*_SIDEWAYS, "fixed jaw"),
     "y": (*_SIDEWAYS, "fixed jaw"),
     "z": ("parallels", "stock top", "part top"),
 }
@@ -66,63 +68,6 @@ class Datum(Model):
         return {"x": self.x, "y": self.y, "z": self.z}[axis]
 
 
-class ViseHold(Model):
-    """The part in a vise, standing on a pair of parallels that lie against the jaws.
-
-    ``beside`` moves the part's middle along X from the middle of the jaws.
-    """
-
-    vise: Name
-    parallels_height: PositiveLength
-    parallels_thickness: PositiveLength
-    parallels_length: PositiveLength
-    beside: Length = 0.0
-
-
-class Face(Model):
-    """Takes everything above a plane: ``leave`` above the finished top of this side."""
-
-    removes: Literal["face"] = "face"
-    name: Name
-    tool: Annotated[int, Field(ge=1, le=9999)]
-    leave: NonNegativeLength = 0.0
-    features: tuple[Name, ...] = ()
-
-
-class Outline(Model):
-    """Takes everything outside the part's outline seen from above, to ``below`` its underside."""
-
-    removes: Literal["outline"] = "outline"
-    name: Name
-    tool: Annotated[int, Field(ge=1, le=9999)]
-    below: Length = 0.0
-    features: tuple[Name, ...] = ()
-
-
-class Seen(Model):
-    """Takes all that can be seen from above without being part, to ``below`` its underside."""
-
-    removes: Literal["seen"] = "seen"
-    name: Name
-    tool: Annotated[int, Field(ge=1, le=9999)]
-    below: Length = 0.0
-    features: tuple[Name, ...] = ()
-
-
-class Bore(Model):
-    """A round hole on a named feature's axis, right through the stock and ``beyond`` it."""
-
-    removes: Literal["bore"] = "bore"
-    name: Name
-    tool: Annotated[int, Field(ge=1, le=9999)]
-    on: Name
-    beyond: NonNegativeLength = 0.5
-    features: tuple[Name, ...] = ()
-
-
-Operation = Annotated[Face | Outline | Seen | Bore, Field(discriminator="removes")]
-
-
 class Setup(Model):
     """``stock_assumed`` is the block its toolpath programs were made for, sizes along machine
     X, Y and Z; nothing is compared where it is not given.  ``offset`` is the code that holds its WCS.
@@ -131,7 +76,7 @@ class Setup(Model):
     name: Name
     side: Annotated[str, Field(max_length=80)] = ""
     orientation: Orientation = Orientation()
-    hold: ViseHold
+    hold: Hold
     offset: Name
     datum: Datum
     probing: ProbingRoutine = ProbingRoutine()

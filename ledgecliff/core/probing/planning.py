@@ -12,14 +12,14 @@ from dataclasses import dataclass
 import manifold3d
 import numpy as np
 
+from ..blanks import transformed
 from ..datums import Wcs
 from ..frames import AXES, Axis
-from ..holding import Holding
+from ..holding import Block, Holding
 from ..model.machine import Probe
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Setup
 from ..model.stock import Stock
-from ..stock import transformed
 from .needs import body_problems, no_landing, wall_problems, window_problems
 from .touches import AxisSetting, Knowledge, ProbingPlan, Problem, Step, StepKind, Touch, Wall
 from .walls import FreeWall, flat_top, free_wall
@@ -43,7 +43,7 @@ class Situation:
 
     def varies(self, axis: Axis) -> float:
         """How far the stock's size along a machine axis may be off (plus or minus, mm)."""
-        spread = self.setup.orientation.matrix() @ np.array(self.stock.varies.as_tuple())
+        spread = self.setup.orientation.matrix() @ np.array(self.stock.spread())
         return float(abs(spread[AXES.index(axis)]))
 
 
@@ -60,7 +60,7 @@ def plan_probing(
         step = _plan_step(situation, axes, known, count + 1)
         known |= {setting.axis: Knowledge("set", 2.0 * probe.repeatability) for setting in step.sets}
         steps.append(_with_knowledge(step, known))
-    top = max(holding.jaw_top, float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
+    top = max(holding.top(), float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
     return ProbingPlan(tuple(steps), top + setup.probing.clearance, guess)
 
 
@@ -84,7 +84,7 @@ def _plan_step(situation: Situation, axes: tuple[Axis, ...], known: dict[Axis, K
     if datum.source == "feature":
         return _bore_step(situation, axes, datum, known, number)
     if datum.source == "fixed jaw":
-        return _jaw_step(situation, known, number)
+        return _jaw_step(situation, axis, known, number)
     if datum.source.endswith("centre"):
         return _web_step(situation, axis, datum, known, number)
     return _side_step(situation, axis, datum, known, number)
@@ -129,7 +129,7 @@ def _side_touch(
     at[k] = place
     surface = f"{body} {_SIDE_NAMES[axis, -direction]}"
     varies = situation.varies(axis) / 2.0 if body == "stock" else 0.0
-    floor = situation.holding.jaw_top if axis == "y" else situation.holding.seat
+    floor = situation.holding.wall_floor(k)
     return _wall_touch(situation, axis, direction, (at[0], at[1]), surface, known, number, varies, floor)
 
 
@@ -203,38 +203,48 @@ def _bore_step(
     return _step("bore", f"{which} from {feature.name}", touches, sets, problems, diameter, 0.3, inside=True)
 
 
-def _jaw_step(situation: Situation, known: dict[Axis, Knowledge], number: int) -> Step:
+def _jaw_step(situation: Situation, axis: Axis, known: dict[Axis, Knowledge], number: int) -> Step:
     """The fixed jaw's face, touched beside the part on the side where the jaw stands out further."""
     holding, probe, routine = situation.holding, situation.probe, situation.setup.probing
-    jaw = next(block for block in holding.blocks if block.name == "fixed jaw")
-    left, right = float(holding.u_stock[0][0]) - jaw.low[0], jaw.high[0] - float(holding.u_stock[1][0])
-    x = jaw.high[0] - right / 2.0 if right >= left else jaw.low[0] + left / 2.0
+    k = AXES.index(axis)
+    other: Axis = "x" if axis == "y" else "y"
+    jaw, jaws = holding.block("fixed jaw"), holding.jaws
+    # Without such a jaw the touch is planned all the same, at the stock's side, and said to have no landing.
+    face, direction = float(holding.u_stock[1][k]), 1
+    low, high = holding.u_stock[0][1 - k], holding.u_stock[1][1 - k]
+    before = after = 0.0
+    beside = float(high)
+    if jaw is not None and jaws is not None and jaws.axis == k:
+        face, direction = jaws.face, jaws.toward
+        before, after = float(low) - jaw.low[1 - k], jaw.high[1 - k] - float(high)
+        beside = jaw.high[1 - k] - after / 2.0 if after >= before else jaw.low[1 - k] + before / 2.0
     u_contact = holding.jaw_top - routine.depth
-    contact = np.array([x, holding.jaw_face, u_contact]) - situation.wcs.u_origin
+    place = [beside, face, u_contact] if k == 1 else [face, beside, u_contact]
+    contact = np.array(place) - situation.wcs.u_origin
     origin_z = float(situation.wcs.u_origin[2])
     touch = Touch(
-        number, "fixed jaw", "y", 1, (float(contact[0]), float(contact[1]), float(contact[2])),
+        number, "fixed jaw", axis, direction, (float(contact[0]), float(contact[1]), float(contact[2])),
         routine.stand_off, routine.overtravel, probe.ball_radius,
         Wall(holding.seat - origin_z, holding.jaw_top - origin_z, 0.0), routine.depth,
     )  # fmt: skip
-    # The back parallel may stick out there, so the wall counts from its top.
+    # A parallel may stick out there, so the wall counts from its top.
     wall = FreeWall(holding.seat, holding.jaw_top, overhung=False)
-    problems = window_problems(touch, known["y"].uncertainty)
+    problems = window_problems(touch, known[axis].uncertainty)
     problems += wall_problems(
         touch, wall, holding.seat, u_contact, float(holding.u_stock[1][2]), probe, known["z"].uncertainty, 0.0
     )
-    strip = max(left, right) / 2.0
-    if strip < probe.ball_radius + known["x"].uncertainty:
-        problems.append(no_landing(touch, "the jaw's face beside the part", strip, known["x"].uncertainty))
-    reads = holding.jaw_face - float(situation.wcs.u_origin[1])
-    return _step("surface", "Y from fixed jaw", [touch], [AxisSetting("y", reads)], problems)
+    strip = max(before, after) / 2.0
+    if strip < probe.ball_radius + known[other].uncertainty:
+        problems.append(no_landing(touch, "the jaw's face beside the part", strip, known[other].uncertainty))
+    reads = face - float(situation.wcs.u_origin[k])
+    return _step("surface", f"{axis.upper()} from fixed jaw", [touch], [AxisSetting(axis, reads)], problems)
 
 
 def _top_step(situation: Situation, datum: AxisDatum, known: dict[Axis, Knowledge], number: int) -> Step:
     """Z: one touch downward, on a parallel beside the part or on the top of the stock."""
     holding, origin = situation.holding, situation.wcs.u_origin
     if datum.source == "parallels":
-        at, surface, height = _parallel_place(situation), "parallels", holding.seat
+        at, surface, height = _landing_place(situation), holding.seat_name, holding.reference
         varies = 0.0
     else:
         surface, height = "stock top", float(holding.u_stock[1][2])
@@ -247,32 +257,53 @@ def _top_step(situation: Situation, datum: AxisDatum, known: dict[Axis, Knowledg
     )  # fmt: skip
     problems = window_problems(touch, known["z"].uncertainty + varies)
     if datum.source == "parallels":
-        problems += _parallel_problems(situation, touch, at, known)
+        problems += _landing_problems(situation, touch, at, known)
     title = f"Z from {surface}"
     return _step("surface", title, [touch], [AxisSetting("z", height - float(origin[2]))], problems)
 
 
-def _parallel_place(situation: Situation) -> tuple[float, float]:
-    """The middle of what stands out of the back parallel beside the stock."""
+def _landing(situation: Situation) -> Block | None:
+    """What the stock lies on, where it can be touched beside it; soft jaws hide their floor."""
     holding = situation.holding
-    parallel = next(block for block in holding.blocks if block.name == "back parallel")
-    x = (float(holding.u_stock[1][0]) + parallel.high[0]) / 2.0
-    return x, (parallel.low[1] + parallel.high[1]) / 2.0
+    names = ("back parallel", "fixed jaw step", "plate", "spoilboard", "V-block")
+    return next((block for name in names if (block := holding.block(name)) is not None), None)
 
 
-def _parallel_problems(
+def _landing_place(situation: Situation) -> tuple[float, float]:
+    """The middle of what stands out beside the stock of what it lies on, on the side where most does."""
+    low, high = situation.holding.u_stock
+    block = _landing(situation)
+    if block is None:
+        return float(high[0]), float(low[1] + high[1]) / 2.0
+    middle = [(block.low[k] + block.high[k]) / 2.0 for k in (0, 1)]
+    strips = (
+        (block.high[0] - float(high[0]), ((float(high[0]) + block.high[0]) / 2.0, middle[1])),
+        (float(low[0]) - block.low[0], ((float(low[0]) + block.low[0]) / 2.0, middle[1])),
+        (block.high[1] - float(high[1]), (middle[0], (float(high[1]) + block.high[1]) / 2.0)),
+        (float(low[1]) - block.low[1], (middle[0], (float(low[1]) + block.low[1]) / 2.0)),
+    )
+    # The first of equals, so that a symmetrical holding is touched on the right.
+    return max(strips, key=lambda strip: round(strip[0], 6))[1]
+
+
+def _landing_problems(
     situation: Situation, touch: Touch, at: tuple[float, float], known: dict[Axis, Knowledge]
 ) -> list[Problem]:
-    parallel = next(block for block in situation.holding.blocks if block.name == "back parallel")
-    along = parallel.high[0] - at[0]
-    across = (parallel.high[1] - parallel.low[1]) / 2.0
-    problems = []
-    for strip, axis in ((along, "x"), (across, "y")):
-        unsure = known[axis].uncertainty  # type: ignore[index]
-        if strip - touch.ball_radius < unsure:
-            problems.append(no_landing(touch, "a parallel beside the part", strip, unsure))
+    block, name = _landing(situation), situation.holding.seat_name
     low, high = situation.holding.u_stock
-    beside = at[0] - float(high[0]) - known["x"].uncertainty
+    if block is None:
+        return [no_landing(touch, f"the {name} beside the part", 0.0, known["z"].uncertainty)]
+    problems = []
+    axes: tuple[Axis, Axis] = ("x", "y")
+    for k, axis in enumerate(axes):
+        strip = min(block.high[k] - at[k], at[k] - block.low[k])
+        unsure = known[axis].uncertainty
+        if strip - touch.ball_radius < unsure:
+            words = "a parallel beside the part" if "parallel" in block.name else f"the {block.name} beside the part"
+            problems.append(no_landing(touch, words, strip, unsure))
+    outside = max(at[k] - float(high[k]) for k in (0, 1)), max(float(low[k]) - at[k] for k in (0, 1))
+    side = 0 if at[0] > float(high[0]) or at[0] < float(low[0]) else 1
+    beside = max(outside) - known[axes[side]].uncertainty
     problems += body_problems(touch, float(high[2] - low[2]), beside, situation.probe)
     return problems
 

@@ -89,7 +89,7 @@ def hovering(setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> Hov
     touch = plan.steps[-1].touches[-1]
     x, y, z = touch.w_contact
     tip = z + setup.hover.block + setup.hover.gap
-    top = max(holding.jaw_top, float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
+    top = max(holding.top(), float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
     return Hovering((x, y, tip), max(tip, top) + _HOVER_ABOVE, touch.surface)
 
 

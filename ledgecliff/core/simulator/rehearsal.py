@@ -19,7 +19,8 @@ from ..model.job import Job
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
 from ..solids.geometry import PartGeometry
-from ..stock import InProcessStock, cut
+from ..solids.tracked import InProcessStock
+from ..stock import cut, cuts_of
 from .interpreter import Control, Outcome
 from .machine import Motion, SimulatedMachine, TouchRecord
 from .world import IDENTITY, Placement, TrueSetup, clamp, true_blank, true_offset
@@ -103,13 +104,14 @@ def rehearse(
     seed: int,
     progress: Callable[[int, int], None] = lambda _done, _of: None,
     should_stop: Callable[[], bool] = lambda: False,
+    casting: PartGeometry | None = None,
 ) -> Rehearsal:
     """Runs every setup's programs.  The same seed gives the same world and the same result.
 
     An alarm in one setup ends the rehearsal there; the setups after it are listed as not run.
     """
     rng = np.random.default_rng(seed)
-    run = _Run(job, geometry, rng, should_stop)
+    run = _Run(job, geometry, casting, rng, should_stop)
     results: list[RehearsedSetup] = []
     for done, plan in enumerate(planned):
         progress(done, len(planned))
@@ -132,13 +134,18 @@ class _Run:
     """Carries the true stock, and where every setup's features really are, from setup to setup."""
 
     def __init__(
-        self, job: Job, geometry: PartGeometry, rng: np.random.Generator, should_stop: Callable[[], bool]
+        self,
+        job: Job,
+        geometry: PartGeometry,
+        casting: PartGeometry | None,
+        rng: np.random.Generator,
+        should_stop: Callable[[], bool],
     ) -> None:
         self._job = job
         self._geometry = geometry
         self._rng = rng
         self._should_stop = should_stop
-        self._stock = true_blank(job, geometry, rng)
+        self._stock = true_blank(job, geometry, casting, rng)
         self._tf_p_cut: dict[str, Placement] = {}
 
     def setup(self, plan: PlannedSetup, *, last: bool) -> RehearsedSetup:
@@ -186,14 +193,8 @@ class _Run:
 
     def _cut_stock(self, plan: PlannedSetup, tf_cut_p: Placement) -> None:
         stock = InProcessStock(tf_cut_p.moves(self._stock.solid), self._stock.raw_id)
-        self._stock = cut(
-            stock,
-            self._geometry.fine,
-            self._geometry.fine_solid,
-            plan.setup.orientation,
-            plan.setup.operations,
-            self._job.part.features,
-        )
+        (cuts,) = cuts_of((plan.setup,), self._job.part.features)
+        self._stock = cut(stock, self._geometry.fine, self._geometry, cuts)
 
     def pairs(self) -> tuple[PairResult, ...]:
         results = []

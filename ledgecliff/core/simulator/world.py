@@ -6,20 +6,24 @@ The plan never sees any of this.  A rigid ``Placement`` takes points of a frame 
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import manifold3d
 import numpy as np
 
+from ..blanks import box, make_blank, off_size, transformed
 from ..datums import source_height
 from ..frames import AXES, Array, Axis, rotation
 from ..holding import Holding, hold_part
 from ..model.base import Point
+from ..model.holding import Hold
 from ..model.job import Job
+from ..model.machine import Machine
 from ..model.part import Feature
 from ..model.setup import Setup
 from ..solids.geometry import PartGeometry
-from ..stock import InProcessStock, blank_corners, box, transformed
+from ..solids.tracked import InProcessStock
 from .contact import Body
 
 #: The true vise lies within this share of the routine's guess of where the plan has it.
@@ -64,29 +68,23 @@ class TrueSetup:
     m_parallels: float
 
 
-def true_blank(job: Job, geometry: PartGeometry, rng: np.random.Generator) -> InProcessStock:
+def true_blank(
+    job: Job, geometry: PartGeometry, casting: PartGeometry | None, rng: np.random.Generator
+) -> InProcessStock:
     """One blank of the batch: the measured size off by up to what it varies, uniformly."""
-    spread = np.array(job.stock.varies.as_tuple())
-    size = np.array(job.stock.measured.as_tuple()) + rng.uniform(-1.0, 1.0, 3) * spread
-    x, y, z = (float(value) for value in size)
-    stock = job.stock.model_copy(update={"measured": job.stock.measured.model_copy(update={"x": x, "y": y, "z": z})})
-    solid = box(*blank_corners(stock, geometry, job.setups[0].orientation)).as_original()
-    return InProcessStock(solid, solid.original_id())
+    off = rng.uniform(-1.0, 1.0, 3) * np.array(job.stock.spread())
+    return make_blank(off_size(job.stock, off), geometry, casting)
 
 
 def clamp(job: Job, setup: Setup, stock: InProcessStock, geometry: PartGeometry, rng: np.random.Generator) -> TrueSetup:
-    """Puts the true stock into the true vise: seated, with the errors that a hand leaves."""
-    vise = job.machine.vise(setup.hold.vise)
-    assert vise is not None, "the job's own validation keeps vise names true"
+    """Puts the true stock into the true fixture: seated, with the errors that a hand leaves."""
     off = rng.uniform(-1.0, 1.0, 3) * _GUESS_SHARE * setup.probing.guess
-    there = Point(x=vise.at.x + off[0], y=vise.at.y + off[1], z=vise.at.z + off[2])
-    vises = tuple(v.model_copy(update={"at": there}) if v.name == vise.name else v for v in job.machine.vises)
-    holding = hold_part(job.machine.model_copy(update={"vises": vises}), setup, stock, geometry)
+    holding = hold_part(_moved_fixture(job.machine, setup.hold, off), setup, stock, geometry)
     error = np.array(
         [
             rng.uniform(-_BESIDE_MM, _BESIDE_MM),
-            -abs(rng.normal(0.0, vise.clamping_scatter)),
-            abs(rng.normal(0.0, vise.clamping_scatter)),
+            -abs(rng.normal(0.0, holding.scatter)),
+            abs(rng.normal(0.0, holding.scatter)),
         ]
     )
     turn = rotation("z", float(rng.normal(0.0, _SKEW_DEG)))
@@ -96,23 +94,42 @@ def clamp(job: Job, setup: Setup, stock: InProcessStock, geometry: PartGeometry,
     tf_m_p = tf_m_u.after(Placement(setup.orientation.matrix(), np.zeros(3)))
     bodies = [Body("part", tf_m_p.moves(stock.solid))]
     for block in holding.blocks:
-        bodies.append(Body(block.name, box(block.low, block.high).translate(tuple(holding.m_shift))))
-    bodies.append(Body("vise bed", _bed(holding)))
+        bodies.append(Body(block.name, block.solid().translate(tuple(holding.m_shift))))
+    bodies.append(Body(holding.foot_name, _foot(holding)))
     return TrueSetup(
         holding,
         tf_m_p,
         bodies,
-        m_fixed_jaw=holding.jaw_face + float(holding.m_shift[1]),
-        m_parallels=holding.seat + float(holding.m_shift[2]),
+        m_fixed_jaw=_m_fixed_jaw(holding),
+        m_parallels=holding.reference + float(holding.m_shift[2]),
     )
 
 
-def _bed(holding: Holding) -> manifold3d.Manifold:
-    jaw, front = holding.blocks[0], holding.blocks[1]
-    top = jaw.low[2]
-    return box((jaw.low[0], front.low[1], top - 20.0), (jaw.high[0], jaw.high[1], top)).translate(
-        tuple(holding.m_shift)
-    )
+def _moved_fixture(machine: Machine, hold: Hold, off: Array) -> Machine:
+    """The machine with the fixture that ``hold`` names standing ``off`` (3,) from where the plan has it."""
+    fixture = machine.fixture(hold)
+    assert fixture is not None, "the job's own validation keeps fixture names true"
+    x, y, z = (float(value) for value in np.array(fixture.at.as_tuple()) + off)
+    moved = fixture.model_copy(update={"at": Point(x=x, y=y, z=z)})
+    update = {
+        kind: tuple(moved if each is fixture else each for each in getattr(machine, kind))
+        for kind in ("vises", "plates", "boards", "v_blocks")
+    }
+    return machine.model_copy(update=update)
+
+
+def _m_fixed_jaw(holding: Holding) -> float:
+    if holding.jaws is None:
+        return math.nan
+    return holding.jaws.face + float(holding.m_shift[holding.jaws.axis])
+
+
+def _foot(holding: Holding) -> manifold3d.Manifold:
+    """What the fixture stands on, as far as its blocks reach."""
+    low = np.min([block.low for block in holding.blocks], axis=0)
+    high = np.max([block.high for block in holding.blocks], axis=0)
+    under = holding.foot
+    return box((low[0], low[1], under - 20.0), (high[0], high[1], under)).translate(tuple(holding.m_shift))
 
 
 def true_offset(

@@ -7,6 +7,7 @@ millimetres in P.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -21,6 +22,8 @@ COARSE_DEFLECTION = 0.08
 FINE_DEFLECTION = 0.0015
 _WELD = 1e-6
 
+Triple = tuple[float, float, float]
+
 
 @dataclass(frozen=True, eq=False)
 class Mesh:
@@ -29,14 +32,18 @@ class Mesh:
     vertices: NDArray[np.float64]
     triangles: NDArray[np.int64]
 
-    def solid(self) -> manifold3d.Manifold:
-        """The mesh as a watertight solid.  Raises ModelFileError when it is none."""
-        solid = manifold3d.Manifold(
-            manifold3d.Mesh64(
-                vert_properties=np.ascontiguousarray(self.vertices, dtype=np.float64),
-                tri_verts=np.ascontiguousarray(self.triangles, dtype=np.uint64),
-            )
-        )
+    def solid(self, owners: NDArray[np.int64] | None = None) -> manifold3d.Manifold:
+        """The mesh as a watertight solid.  Raises ModelFileError when it is none.
+
+        ``owners`` (M,) are numbers that triangles keep through booleans; see ``with_owners``.
+        """
+        parts = {
+            "vert_properties": np.ascontiguousarray(self.vertices, dtype=np.float64),
+            "tri_verts": np.ascontiguousarray(self.triangles, dtype=np.uint64),
+        }
+        if owners is not None:
+            parts["face_id"] = np.ascontiguousarray(owners, dtype=np.uint64)
+        solid = manifold3d.Manifold(manifold3d.Mesh64(**parts))
         if solid.status() != manifold3d.Error.NoError or solid.is_empty() or solid.volume() <= 0.0:
             raise ModelFileError(
                 "The model is not a closed solid: its faces leave gaps or are inside out. "
@@ -45,62 +52,143 @@ class Mesh:
         return solid
 
 
-def weld(vertices: NDArray[np.float64], triangles: NDArray[np.int64]) -> Mesh:
-    """Joins vertices that coincide and drops triangles that collapse by it."""
+def with_owners(solid: manifold3d.Manifold) -> tuple[Mesh, NDArray[np.int64]]:
+    """The mesh of a solid, and for each triangle (M,) the number it was given when its solid was made."""
+    mesh64 = solid.to_mesh64()
+    vertices = np.array(mesh64.vert_properties, dtype=float)[:, :3]
+    mesh, kept = weld(vertices, np.array(mesh64.tri_verts, dtype=np.int64))
+    return mesh, np.array(mesh64.face_id, dtype=np.int64)[kept]
+
+
+def weld(vertices: NDArray[np.float64], triangles: NDArray[np.int64]) -> tuple[Mesh, NDArray[np.bool_]]:
+    """Joins vertices that coincide and drops triangles that collapse by it; says which (M,) were kept."""
     _, first, joined = np.unique(np.round(vertices / _WELD), axis=0, return_index=True, return_inverse=True)
     welded = joined.reshape(-1)[triangles]
     a, b, c = welded.T
-    return Mesh(vertices[first], welded[(a != b) & (b != c) & (c != a)])
+    kept = (a != b) & (b != c) & (c != a)
+    return Mesh(vertices[first], welded[kept]), kept
+
+
+def triple(vector: NDArray[np.float64]) -> Triple:
+    """Three plain floats without noise of the last bits, and without a negative nought."""
+    x, y, z = (float(round(value, 12)) + 0.0 for value in vector)
+    return (x, y, z)
+
+
+@dataclass(frozen=True)
+class Plane:
+    """A flat face: outward unit normal, its distance along it from P zero, and its area.
+
+    ``residual`` of this and the other kinds is how far the triangles stand off it where the face was
+    fitted to them (mm); nought where the model states the face itself.
+    """
+
+    normal: Triple
+    offset: float
+    area: float
+    residual: float = 0.0
 
 
 @dataclass(frozen=True)
 class Cylinder:
-    """A round face: a point on its axis, unit axis (3,), radius; ``start``..``end`` along the axis."""
+    """A round face: a point on its axis, unit axis (3,), radius; ``start``..``end`` along the axis.
 
-    point: tuple[float, float, float]
-    axis: tuple[float, float, float]
+    ``inside`` is true where material lies outside of it, as in a hole.
+    """
+
+    point: Triple
+    axis: Triple
     radius: float
     start: float
     end: float
     inside: bool
     sweep_deg: float
+    area: float = 0.0
+    residual: float = 0.0
 
 
 @dataclass(frozen=True)
-class Plane:
-    """A flat face: outward unit normal, its distance along it from P zero, and its area."""
+class Cone:
+    """A conical face like a ``Cylinder``, with its radii where it starts and ends along the axis."""
 
-    normal: tuple[float, float, float]
-    offset: float
+    point: Triple
+    axis: Triple
+    start_radius: float
+    end_radius: float
+    start: float
+    end: float
+    inside: bool
+    sweep_deg: float
+    area: float = 0.0
+    residual: float = 0.0
+
+
+@dataclass(frozen=True)
+class Freeform:
+    """A face that is neither flat nor round about one axis: fillets, spheres, splines."""
+
     area: float
+    residual: float = 0.0
+
+
+Surface = Plane | Cylinder | Cone | Freeform
 
 
 @dataclass(frozen=True, eq=False)
 class PartGeometry:
-    """``sha256`` is that of the model file it was read from; equal geometry has equal sums."""
+    """A part, or a casting, and its faces; ``key`` says what it was made from: equal keys mean equal geometry.
 
-    sha256: str
+    ``fine_mesh`` gives the fine mesh when it is first wanted, since making it takes longer than all else.
+    ``face_of`` (M,) says which of ``faces`` each triangle of ``coarse`` belongs to.  ``notes`` are
+    words about how the model was read, such as what had to be mended.
+    """
+
+    key: str
     coarse: Mesh
-    fine: Mesh
-    planes: tuple[Plane, ...]
-    cylinders: tuple[Cylinder, ...]
-    face_count: int
+    fine_mesh: Callable[[], Mesh]
+    faces: tuple[Surface, ...]
+    face_of: NDArray[np.int64]
+    notes: tuple[str, ...] = ()
 
     @cached_property
     def solid(self) -> manifold3d.Manifold:
         return self.coarse.solid()
 
     @cached_property
+    def fine(self) -> Mesh:
+        return self.fine_mesh()
+
+    @cached_property
     def fine_solid(self) -> manifold3d.Manifold:
         return self.fine.solid()
 
     @property
+    def face_count(self) -> int:
+        return len(self.faces)
+
+    @cached_property
+    def planes(self) -> tuple[Plane, ...]:
+        return tuple(face for face in self.faces if isinstance(face, Plane))
+
+    @cached_property
+    def cylinders(self) -> tuple[Cylinder, ...]:
+        return tuple(face for face in self.faces if isinstance(face, Cylinder))
+
+    @cached_property
     def low(self) -> NDArray[np.float64]:
         """Lowest corner (3,) of the part in P."""
         low: NDArray[np.float64] = self.coarse.vertices.min(axis=0)
         return low
 
-    @property
+    @cached_property
     def high(self) -> NDArray[np.float64]:
         high: NDArray[np.float64] = self.coarse.vertices.max(axis=0)
         return high
+
+
+@dataclass(frozen=True, eq=False)
+class Models:
+    """The geometry that a job refers to by file: of its part, and of its stock where that is a model."""
+
+    part: PartGeometry | None = None
+    stock: PartGeometry | None = None

@@ -11,6 +11,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from .adjacency import components
 from .geometry import Mesh
 
 #: Steeper than this (the upward part of the unit normal) a triangle counts as an upright wall.
@@ -27,11 +28,10 @@ def shadow(u_mesh: Mesh, bottom: float) -> manifold3d.Manifold:
     return manifold3d.Manifold.batch_boolean(prisms, manifold3d.OpType.Add)
 
 
-def outline(u_solid: manifold3d.Manifold, bottom: float, top: float) -> manifold3d.Manifold:
-    """The part's outline seen from above without its holes, as an upright block from bottom to top."""
+def outline_area(u_solid: manifold3d.Manifold) -> manifold3d.CrossSection:
+    """The part's outline seen from above, without its holes."""
     rings = [ring for ring in u_solid.project().to_polygons() if _signed_area(ring) > 0.0]
-    area = manifold3d.CrossSection(rings, manifold3d.FillRule.NonZero)
-    return manifold3d.Manifold.extrude(area, top - bottom).translate((0.0, 0.0, bottom))
+    return manifold3d.CrossSection(rings, manifold3d.FillRule.NonZero)
 
 
 def _signed_area(ring: NDArray[np.float64]) -> float:
@@ -41,20 +41,14 @@ def _signed_area(ring: NDArray[np.float64]) -> float:
 
 def _patches(triangles: NDArray[np.int64]) -> list[NDArray[np.int64]]:
     """Triangles grouped by connection over shared edges."""
-    # Half a second to import, and the window shall be up before the first solid is cut.
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
     edges = np.sort(triangles[:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2), axis=1)
     _, edge_of = np.unique(edges, axis=0, return_inverse=True)
     edge_of = edge_of.reshape(-1)
     order = np.argsort(edge_of, kind="stable")
     same = edge_of[order][1:] == edge_of[order][:-1]
     a, b = order[:-1][same] // 3, order[1:][same] // 3
-    count = len(triangles)
-    links = coo_matrix((np.ones(len(a)), (a, b)), shape=(count, count))
-    number, label = connected_components(links, directed=False)
-    return [triangles[label == k] for k in range(number)]
+    label = components(len(triangles), a, b)
+    return [triangles[label == k] for k in range(int(label.max(initial=-1)) + 1)]
 
 
 def _prism(vertices: NDArray[np.float64], patch: NDArray[np.int64], bottom: float) -> manifold3d.Manifold:

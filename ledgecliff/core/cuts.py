@@ -1,0 +1,357 @@
+"""What each kind of operation removes, in table-aligned part coordinates (Z up).
+
+A cutter from above can leave nothing standing but what is part or lies below part: the part's
+*shadow*.  So an operation takes a region seen from above, from its floor upward, less the shadow.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import TypeAlias
+
+import manifold3d
+import numpy as np
+
+from .blanks import facets_for, transformed
+from .frames import Array, Orientation
+from .model.operations import Bore, EdgeBreak, Face, Hole, Operation, Outline, Pocket, Region, Seen, Slot
+from .model.part import Feature
+from .recognition.matching import faces_of
+from .solids.geometry import FINE_DEFLECTION, Mesh, PartGeometry
+from .solids.shadow import outline_area, shadow
+
+#: How far cut volumes stand out over the stock, so that no two faces coincide (mm).
+_PROUD = 2.0
+#: A region is looked up this far below the mouth that bounds it (mm).
+_JUST_BELOW = 0.02
+#: A slot that is open at its end is cut so far beyond it, right out of any stock (mm).
+_RIGHT_OUT = 500.0
+_UPRIGHT = 1.0 - 1e-4
+
+Solid: TypeAlias = manifold3d.Manifold
+Section: TypeAlias = manifold3d.CrossSection
+
+
+class View:
+    """The part as seen from above in one orientation; ``mesh`` is its coarse or its fine one."""
+
+    def __init__(self, mesh: Mesh, geometry: PartGeometry, orientation: Orientation) -> None:
+        self.mesh, self.geometry, self.orientation = mesh, geometry, orientation
+        self.matrix = orientation.matrix()
+        corners = np.array([geometry.low, geometry.high]) @ self.matrix.T
+        self.bottom, self.top = float(corners[:, 2].min()), float(corners[:, 2].max())
+
+    def u(self, p_point: tuple[float, float, float]) -> Array:
+        point: Array = self.matrix @ np.array(p_point)
+        return point
+
+    def shadow(self) -> Solid:
+        """Everything at or below the part, to well below it."""
+        return _shadow(self.mesh, self.orientation, self.bottom - 2.0 * _PROUD)
+
+    def open_at(self, height: float) -> Section:
+        """Where nothing of the part stands over or at ``height``: its shadow's section, the other way round."""
+        low, high = (np.array(corner) for corner in np.array(self.shadow().bounding_box()).reshape(2, 3))
+        size = high[:2] - low[:2] + 4.0 * _PROUD
+        square = Section.square(tuple(size)).translate(tuple(low[:2] - 2.0 * _PROUD))
+        return square - self.shadow().slice(height)
+
+
+@lru_cache(maxsize=64)
+def view_of(mesh: Mesh, geometry: PartGeometry, orientation: Orientation) -> View:
+    return View(mesh, geometry, orientation)
+
+
+@lru_cache(maxsize=64)
+def _shadow(mesh: Mesh, orientation: Orientation, bottom: float) -> Solid:
+    solid = shadow(Mesh(mesh.vertices @ orientation.matrix().T, mesh.triangles), bottom)
+    solid.status()  # solids are worked out when first asked; ask now, so that the cache keeps the result
+    return solid
+
+
+def is_upright(feature: Feature, orientation: Orientation) -> bool:
+    """Whether a feature's axis stands upright in this orientation, either way up."""
+    return abs(float(orientation.matrix()[2] @ feature.direction())) > _UPRIGHT
+
+
+def opens_up(feature: Feature, orientation: Orientation) -> bool:
+    return float(orientation.matrix()[2] @ feature.direction()) > _UPRIGHT
+
+
+def can_cut(operation: Operation, features: tuple[Feature, ...], orientation: Orientation) -> bool:
+    """Whether the named features stand so that this operation can be made from above."""
+    match operation:
+        case Bore():
+            return is_upright(features[0], orientation) and features[0].is_round()
+        case Hole():
+            through = features[0].through is True
+            return features[0].is_round() and (
+                is_upright(features[0], orientation) if through else opens_up(features[0], orientation)
+            )
+        case Pocket():
+            return is_upright(features[0], orientation) if features[0].through else opens_up(features[0], orientation)
+        case Slot():
+            return opens_up(features[0], orientation)
+        case EdgeBreak():
+            return all(float(orientation.matrix()[2] @ each.direction()) > 0.01 for each in features)
+        case _:
+            return True
+
+
+@dataclass(frozen=True)
+class Cut:
+    """One operation in the orientation of its setup, with the features whose shape it needs."""
+
+    orientation: Orientation
+    operation: Operation
+    features: tuple[Feature, ...]
+
+
+def remove(u_solid: Solid, mesh: Mesh, geometry: PartGeometry, one: Cut) -> Solid:
+    """``u_solid`` less what one cut takes; unchanged where it cannot be made in its orientation."""
+    orientation, operation, features = one.orientation, one.operation, one.features
+    if not can_cut(operation, features, orientation):
+        return u_solid
+    view = view_of(mesh, geometry, orientation)
+    low, high = (np.array(corner) for corner in np.array(u_solid.bounding_box()).reshape(2, 3))
+    ceiling = float(high[2]) + _PROUD
+    match operation:
+        case Face():
+            return below(u_solid, view.top + operation.leave)
+        case Bore():
+            return u_solid - _bore(view, features[0], float(low[2]) - operation.beyond, ceiling)
+        case Outline():
+            return _outlined(u_solid, view, operation, ceiling)
+        case Seen():
+            return _kept(u_solid, view.bottom - operation.below, _shadow_to(view, operation.below))
+        case Hole():
+            return u_solid - _hole(view, features[0], operation, ceiling)
+        case Pocket():
+            return u_solid - _pocket(view, features[0], operation, ceiling)
+        case Slot():
+            return u_solid - _slot(view, features[0], operation, ceiling)
+        case Region():
+            return u_solid - _region(view, operation, ceiling)
+        case EdgeBreak():
+            return u_solid - _edge_break(view, features, ceiling)
+
+
+def below(u_solid: Solid, height: float) -> Solid:
+    return u_solid.trim_by_plane((0.0, 0.0, -1.0), -height)
+
+
+def _above(u_solid: Solid, height: float) -> Solid:
+    return u_solid.trim_by_plane((0.0, 0.0, 1.0), height)
+
+
+def _prism(section: Section, low: float, high: float) -> Solid:
+    return Solid.extrude(section, high - low).translate((0.0, 0.0, low))
+
+
+def _shadow_to(view: View, beyond: float) -> Solid:
+    """The shadow down to below a cut that goes ``beyond`` the part's underside."""
+    return _shadow(view.mesh, view.orientation, min(view.bottom - beyond, view.bottom) - _PROUD)
+
+
+def _kept(u_solid: Solid, floor: float, keep: Solid) -> Solid:
+    """Of what stands over ``floor`` only what lies in ``keep``."""
+    over = _above(u_solid, floor)
+    if over.is_empty():
+        return u_solid
+    under = below(u_solid, floor)
+    return over ^ keep if under.is_empty() else (over ^ keep) + under
+
+
+# --- outline ----------------------------------------------------------------------------------
+
+
+@lru_cache(maxsize=64)
+def _outline(view: View) -> Section:
+    part = view.geometry.fine_solid if view.mesh is not view.geometry.coarse else view.geometry.solid
+    return outline_area(transformed(part, view.matrix))
+
+
+def _outlined(u_solid: Solid, view: View, operation: Outline, ceiling: float) -> Solid:
+    floor = view.bottom - operation.below
+    area = _outline(view)
+    if operation.slot is None:
+        tabs = tab_places(area, operation)
+        keep = _prism(area, floor - _PROUD, ceiling)
+        if tabs:
+            keep += _prism(_tab_area(tabs, operation, _RIGHT_OUT), floor - _PROUD, floor + operation.tab_height)
+        return _kept(u_solid, floor, keep)
+    ring = area.offset(operation.slot, manifold3d.JoinType.Round, circular_segments=48) - area
+    slot = _prism(ring, floor, ceiling)
+    tabs = tab_places(area, operation)
+    if tabs:
+        slot -= _prism(
+            _tab_area(tabs, operation, operation.slot + _PROUD), floor - _PROUD, floor + operation.tab_height
+        )
+    return u_solid - slot
+
+
+def tab_places(area: Section, operation: Outline) -> list[tuple[Array, Array]]:
+    """Places (2,) evenly round the longest outer ring where tabs stand, with the outward direction (2,)."""
+    if operation.tabs == 0:
+        return []
+    ring = max((np.asarray(r, dtype=float) for r in area.to_polygons()), key=lambda r: len(r) and _length(r))
+    start, step = ring, np.roll(ring, -1, axis=0) - ring
+    lengths = np.linalg.norm(step, axis=1)
+    reached = np.concatenate([[0.0], np.cumsum(lengths)])
+    places = []
+    for n in range(operation.tabs):
+        along = (n + 0.5) * reached[-1] / operation.tabs
+        k = min(int(np.searchsorted(reached, along, side="right")) - 1, len(ring) - 1)
+        way = step[k] / max(float(lengths[k]), 1e-300)
+        # Outer rings run against the clock, so outward is to the right of the way.
+        places.append((start[k] + (along - reached[k]) * way, np.array([way[1], -way[0]])))
+    return places
+
+
+def _length(ring: Array) -> float:
+    return float(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1).sum())
+
+
+def _tab_area(tabs: list[tuple[Array, Array]], operation: Outline, reach: float) -> Section:
+    half = operation.tab_width / 2.0
+    corners = []
+    for at, out in tabs:
+        side = half * np.array([-out[1], out[0]])
+        corners.append(
+            [at - _PROUD * out - side, at + reach * out - side, at + reach * out + side, at - _PROUD * out + side]
+        )
+    return Section([np.array(ring) for ring in corners], manifold3d.FillRule.NonZero)
+
+
+# --- holes ------------------------------------------------------------------------------------
+
+
+def _bore(view: View, feature: Feature, low: float, high: float) -> Solid:
+    at = view.u(feature.at.as_tuple())
+    section = _hole_section(
+        view, (float(at[0]), float(at[1])), (feature.diameter or 0.0) / 2.0, view.bottom - _PROUD / 2.0
+    )
+    return _prism(section, low, high)
+
+
+def hole_ends(feature: Feature, orientation: Orientation) -> tuple[float, float]:
+    """Lower and upper end of a named hole in ``u``: its point and, ``depth`` inward, its other end."""
+    up = orientation.matrix()[2]
+    mouth = float(up @ np.array(feature.at.as_tuple()))
+    other = mouth - (feature.depth or 0.0) * float(up @ feature.direction())
+    return min(mouth, other), max(mouth, other)
+
+
+def _hole(view: View, feature: Feature, operation: Hole, ceiling: float) -> Solid:
+    low, mouth = hole_ends(feature, view.orientation)
+    if feature.depth is None or feature.through:
+        low = min(low, view.bottom)
+    at = view.u(feature.at.as_tuple())
+    radius = (feature.diameter or 0.0) / 2.0
+    middle = mouth - min(_JUST_BELOW, (mouth - low) / 2.0) if mouth > low else mouth
+    section = _hole_section(view, (float(at[0]), float(at[1])), radius, (low + middle) / 2.0)
+    bottom = low - operation.beyond
+    solid = _prism(section, bottom, ceiling)
+    if operation.point > 0.0:
+        point = Solid.cylinder(operation.point, 0.0, radius, facets_for(radius, FINE_DEFLECTION))
+        solid += point.translate((float(at[0]), float(at[1]), bottom - operation.point))
+    return solid
+
+
+@lru_cache(maxsize=256)
+def _hole_section(view: View, at: tuple[float, float], radius: float, height: float) -> Section:
+    """The round hole as the part's own facets have it, so that no slivers stay between the two.
+
+    Where the part has no such hole at that height, a circle of as many facets as the radius asks for.
+    """
+    facets = facets_for(radius, FINE_DEFLECTION)
+    circle = Section.circle(radius, facets).translate(at)
+    hole = Section.circle(radius * 1.02, facets).translate(at) - view.shadow().slice(height)
+    return hole if 0.9 * circle.area() < hole.area() < 1.01 * circle.area() else circle
+
+
+# --- pockets, slots, regions, edges -----------------------------------------------------------
+
+
+def _pocket(view: View, feature: Feature, operation: Pocket, ceiling: float) -> Solid:
+    """What is open over the pocket's floor inside the ring of its walls."""
+    floor = float(view.u(feature.at.as_tuple())[2])
+    depth = feature.depth or 0.0
+    if not opens_up(feature, view.orientation):  # right through, made from the other side
+        floor -= depth
+    mouth = floor + depth
+    at = view.u(feature.at.as_tuple())
+    ring = _ring_round(view.open_at(mouth - min(_JUST_BELOW, depth / 2.0)), at[:2])
+    if ring is None:
+        ring = _rectangle(view, feature)
+    if feature.through:
+        return _prism(ring, floor - _PROUD, ceiling)
+    return _prism(ring, floor + operation.leave, ceiling) - view.shadow().translate((0.0, 0.0, operation.leave))
+
+
+def _ring_round(area: Section, at: Array) -> Section | None:
+    """The part of ``area`` that lies round or nearest about a place, unless it is the open land outside."""
+    bounds = np.array(area.bounds())
+    best: tuple[float, Section] | None = None
+    for piece in area.decompose():
+        low_x, low_y, high_x, high_y = piece.bounds()
+        if low_x <= bounds[0] + 1e-6 or high_x >= bounds[2] - 1e-6:
+            continue  # it runs to the border: outside of the part
+        outside = max(low_x - at[0], at[0] - high_x, low_y - at[1], at[1] - high_y, 0.0)
+        if outside == 0.0 and (best is None or piece.area() < best[0]):
+            best = (float(piece.area()), piece)
+    return None if best is None else best[1]
+
+
+def _rectangle(view: View, feature: Feature, beyond: tuple[float, float] = (0.0, 0.0)) -> Section:
+    """A feature's length by width about its point, ``beyond`` longer at its start and end."""
+    at = view.u(feature.at.as_tuple())[:2]
+    along = (view.matrix @ feature.across())[:2]
+    side = np.array([-along[1], along[0]])
+    half_length, half_width = (feature.length or 0.0) / 2.0, (feature.width or 0.0) / 2.0
+    start, end = at - (half_length + beyond[0]) * along, at + (half_length + beyond[1]) * along
+    corners = [start - half_width * side, end - half_width * side, end + half_width * side, start + half_width * side]
+    return Section([np.array(corners)], manifold3d.FillRule.NonZero)
+
+
+def _slot(view: View, feature: Feature, operation: Slot, ceiling: float) -> Solid:
+    """From mouth to floor, right out of the stock where the slot is open at an end."""
+    mouth = view.u(feature.at.as_tuple())
+    depth = feature.depth or 0.0
+    floor = float(mouth[2]) - depth
+    p_middle = np.array(feature.at.as_tuple()) - depth / 2.0 * feature.direction()
+    solid = view.geometry.solid
+    ends = [
+        _RIGHT_OUT if not solid.ray_cast(tuple(p_middle), tuple(p_middle + way * 2e4 * feature.across())) else 0.0
+        for way in (-1.0, 1.0)
+    ]
+    region = _prism(_rectangle(view, feature, (ends[0], ends[1])), floor + operation.leave, ceiling)
+    return region - view.shadow().translate((0.0, 0.0, operation.leave))
+
+
+def _region(view: View, operation: Region, ceiling: float) -> Solid:
+    area = Section.square((operation.right - operation.left, operation.back - operation.front)).translate(
+        (operation.left, operation.front)
+    )
+    return _prism(area, view.top - operation.depth, ceiling) - view.shadow()
+
+
+def _edge_break(view: View, features: tuple[Feature, ...], ceiling: float) -> Solid:
+    """Everything over the slanted faces; where the model shows none, over the edge break's own circle."""
+    rings: list[Array] = []
+    lowest = view.top
+    coarse = view.geometry.coarse
+    for feature in features:
+        for k in faces_of(feature, view.geometry):
+            corners = coarse.vertices[coarse.triangles[view.geometry.face_of == k]] @ view.matrix.T
+            up = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])[:, 2] > 1e-9
+            rings += list(corners[up][:, :, :2])
+            lowest = min(lowest, float(corners[:, :, 2].min()))
+        if feature.diameter is not None and feature.depth is not None:
+            at = view.u(feature.at.as_tuple())
+            circle = Section.circle(feature.diameter / 2.0, facets_for(feature.diameter / 2.0, FINE_DEFLECTION))
+            rings += [np.asarray(ring) for ring in circle.translate(tuple(at[:2])).to_polygons()]
+            lowest = min(lowest, float(at[2]) - feature.depth)
+    area = Section(rings, manifold3d.FillRule.Positive)
+    return _prism(area, lowest - _JUST_BELOW, ceiling) - view.shadow()

@@ -1,0 +1,143 @@
+"""Stock on a plate, on a spoilboard, and in a V-block."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import manifold3d
+import numpy as np
+
+from ..blanks import box, transformed
+from ..frames import Array, rotation
+from ..model.holding import BoardHold, Clamp, Plate, PlateHold, Spoilboard, VBlock, VBlockHold
+from .held import Block, shaped_block
+
+#: How far a clamp's bar goes on beyond the stock, and how thick its heel is (mm).
+_CLAMP_LONG, _HEEL = 45.0, 12.0
+#: How thick a strap over a V-block is (mm), and how wide a screw's shank against its head.
+_STRAP_THICK, _SHANK = 6.0, 0.5
+_FAR = 10_000.0
+
+
+@dataclass(frozen=True, eq=False)
+class OnBed:
+    """How stock sits on a flat bed or in a V: see ``Holding`` for the names."""
+
+    seat: float
+    seat_name: str
+    reference: float
+    foot: float
+    foot_name: str
+    blocks: tuple[Block, ...]
+    m_shift: Array
+
+
+def hold_on_plate(plate: Plate, hold: PlateHold, u_stock: manifold3d.Manifold) -> OnBed:
+    low, high, middle = _corners(u_stock)
+    seat = float(low[2])
+    centre = middle[:2] - (hold.x, hold.y)
+    blocks = [_slab("plate", centre, plate.length, plate.width, seat, plate.thickness)]
+    for number, dowel in enumerate(hold.dowels, start=1):
+        pin = manifold3d.Manifold.cylinder(dowel.height, dowel.diameter / 2.0, circular_segments=48)
+        at = (float(low[0]) + dowel.x, float(low[1]) + dowel.y, seat)
+        blocks.append(shaped_block(f"dowel {number}", "clamp", pin.translate(at)))
+    for number, clamp in enumerate(hold.clamps, start=1):
+        blocks.append(_clamp(number, clamp, u_stock, low, high))
+    shift = np.array(plate.at.as_tuple()) - np.array([centre[0], centre[1], seat])
+    return OnBed(seat, "plate top", seat, seat - plate.thickness, "plate bottom", tuple(blocks), shift)
+
+
+def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifold) -> OnBed:
+    low, high, middle = _corners(u_stock)
+    seat = float(low[2])
+    tape = hold.tape or 0.0
+    top = seat - tape
+    centre = middle[:2] - (hold.x, hold.y)
+    blocks = [_slab("spoilboard", centre, board.length, board.width, top, board.thickness, board.may_cut)]
+    if tape:
+        blocks.append(Block("tape", (*low[:2].tolist(), top), (*high[:2].tolist(), seat), "parallel"))
+    for number, screw in enumerate(hold.screws, start=1):
+        x, y = float(low[0]) + screw.x, float(low[1]) + screw.y
+        height = top_at(u_stock, x, y)
+        head = height if height is not None else seat
+        shank = manifold3d.Manifold.cylinder(head - top + 0.1, _SHANK * screw.head_diameter / 2.0, circular_segments=32)
+        cap = manifold3d.Manifold.cylinder(max(screw.head_height, 0.1), screw.head_diameter / 2.0, circular_segments=32)
+        solid = shank.translate((x, y, top - 0.1)) + cap.translate((x, y, head))
+        blocks.append(shaped_block(f"screw {number}", "clamp", solid))
+    shift = np.array(board.at.as_tuple()) - np.array([centre[0], centre[1], top])
+    name = "tape on the spoilboard" if tape else "spoilboard"
+    return OnBed(seat, name, seat, top - board.thickness, "board bottom", tuple(blocks), shift)
+
+
+def hold_in_v_block(block: VBlock, hold: VBlockHold, u_stock: manifold3d.Manifold) -> OnBed:
+    """A bar of radius R rests on both flanks: its axis is R / sin(a/2) over the groove's apex."""
+    turn = rotation("z", -90.0) if block.along == "y" else np.eye(3)
+    v_stock = transformed(u_stock, turn)
+    low, high, middle = _corners(v_stock)
+    radius = float(high[1] - low[1]) / 2.0
+    half = math.radians(block.angle_deg / 2.0)
+    apex_below_top = block.groove / 2.0 / math.tan(half)
+    seat = float(low[2])
+    apex = seat - radius * (1.0 / math.sin(half) - 1.0)
+    top = apex + apex_below_top
+    foot = top - block.height
+    x, y = float(middle[0]) - hold.beside, float(middle[1])
+    half_length, half_width = block.length / 2.0, block.width / 2.0
+    body = box((x - half_length, y - half_width, foot), (x + half_length, y + half_width, top))
+    wide = block.groove / 2.0
+    groove = [(0.0, apex), (wide, top), (wide, top + 1.0), (-wide, top + 1.0), (-wide, top)]
+    # The section lies in (Y, Z) and is drawn out along X.
+    prism = manifold3d.Manifold.extrude(manifold3d.CrossSection([np.array(groove)]), block.length + 2.0)
+    prism = transformed(prism, np.array([[0.0, 0.0, 1.0], [1.0, 0.0, 0.0], [0.0, 1.0, 0.0]]))
+    blocks = [("V-block", "base", body - prism.translate((x - half_length - 1.0, y, 0.0)))]
+    if hold.strap is not None:
+        peak, across = float(high[2]), hold.strap / 2.0
+        bar = box((x - across, y - half_width, peak), (x + across, y + half_width, peak + _STRAP_THICK))
+        blocks.append(("strap", "clamp", bar))
+    back = turn.T
+    shift = np.array(block.at.as_tuple()) - back @ np.array([x, y, top])
+    made = tuple(shaped_block(name, kind, transformed(solid, back)) for name, kind, solid in blocks)  # type: ignore[arg-type]
+    return OnBed(seat, "V-groove", top, foot, "V-block bottom", made, shift)
+
+
+def top_at(u_stock: manifold3d.Manifold, x: float, y: float) -> float | None:
+    """Height of the stock's top over a place, or None beside it."""
+    hits = u_stock.ray_cast((x, y, _FAR), (x, y, -_FAR))
+    return float(hits[0].position[2]) if hits else None
+
+
+def _corners(solid: manifold3d.Manifold) -> tuple[Array, Array, Array]:
+    low, high = np.array(solid.bounding_box()).reshape(2, 3)
+    return low, high, (low + high) / 2.0
+
+
+def _slab(
+    name: str, centre: Array, length: float, width: float, top: float, thick: float, may_cut: float = 0.0
+) -> Block:
+    x, y = float(centre[0]), float(centre[1])
+    low, high = (x - length / 2.0, y - width / 2.0, top - thick), (x + length / 2.0, y + width / 2.0, top)
+    return Block(name, low, high, "base", None, may_cut)
+
+
+def _clamp(number: int, clamp: Clamp, u_stock: manifold3d.Manifold, low: Array, high: Array) -> Block:
+    """A bar from its nose on the stock outward, on a heel beside the stock."""
+    x, y = float(low[0]) + clamp.x, float(low[1]) + clamp.y
+    pressed = top_at(u_stock, x, y)
+    bottom = pressed if pressed is not None else float(high[2])
+    # Built coming in from the right, then turned about its nose.
+    degrees = {"right": 0.0, "back": 90.0, "left": 180.0, "front": -90.0}[clamp.side]
+    beyond = {
+        "right": float(high[0]) - x,
+        "left": x - float(low[0]),
+        "back": float(high[1]) - y,
+        "front": y - float(low[1]),
+    }
+    out = beyond[clamp.side] + 2.0
+    half = clamp.width / 2.0
+    bar = box((-min(clamp.reach, out), -half, 0.0), (out + _CLAMP_LONG, half, clamp.height))
+    heel = box((out + _CLAMP_LONG - _HEEL, -half, float(low[2]) - bottom), (out + _CLAMP_LONG, half, 0.0))
+    solid = bar + heel if heel.volume() > 0 and bottom > float(low[2]) else bar
+    return shaped_block(
+        f"clamp {number}", "clamp", transformed(solid, rotation("z", degrees), np.array([x, y, bottom]))
+    )

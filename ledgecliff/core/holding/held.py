@@ -1,0 +1,171 @@
+"""What holding the stock yields.
+
+Everything is in table-aligned part coordinates ``u`` of the setup (mm, Z up); ``m_shift`` takes
+``u`` to nominal machine coordinates (``m = u + m_shift``).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import manifold3d
+import numpy as np
+
+from ..blanks import box
+from ..frames import Array, Orientation, shown
+from ..model.holding import Fixture, Hold, Plate, Spoilboard, VBlock, Vise, ViseHold
+from ..solids.tracked import InProcessStock
+
+BlockKind = Literal["jaw", "parallel", "base", "clamp"]
+
+
+@dataclass(frozen=True, eq=False)
+class Block:
+    """A piece of the holding: its name and corners (3,) in ``u``, and its shape where it is no plain block.
+
+    ``base`` is what lies under the stock and may be cut a little; ``may_cut`` says how deep (mm).
+    """
+
+    name: str
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+    kind: BlockKind = "jaw"
+    shape: manifold3d.Manifold | None = None
+    may_cut: float = 0.0
+
+    def solid(self) -> manifold3d.Manifold:
+        return box(self.low, self.high) if self.shape is None else self.shape
+
+
+def shaped_block(name: str, kind: BlockKind, shape: manifold3d.Manifold, may_cut: float = 0.0) -> Block:
+    low, high = np.array(shape.bounding_box()).reshape(2, 3)
+    x, y, z = low.tolist()
+    a, b, c = high.tolist()
+    return Block(name, (x, y, z), (a, b, c), kind, shape, may_cut)
+
+
+@dataclass(frozen=True)
+class Height:
+    """One rung of the height ladder; ``key`` is what the drawing and the tape link by."""
+
+    key: str
+    name: str
+    u_z: float
+
+
+@dataclass(frozen=True)
+class Jaws:
+    """The jaws of a vise: ``axis`` (0 or 1) across them, ``toward`` (+1 or -1) the fixed one along it.
+
+    ``face`` is where the stock meets the fixed jaw, ``opening`` how far the other one is from it,
+    ``top`` the height of both, and ``bed`` that of the vise's bed.
+    """
+
+    vise: Vise
+    axis: int
+    toward: int
+    face: float
+    opening: float
+    top: float
+    bed: float
+
+    @property
+    def moving_face(self) -> float:
+        return self.face - self.toward * self.opening
+
+
+@dataclass(frozen=True, eq=False)
+class Holding:
+    """What follows from putting ``stock`` into a fixture in this orientation.
+
+    ``seat`` is the height of the stock's lowest point, ``seat_name`` what it lies on, and
+    ``reference`` the height that touching what it lies on gives (the same but in a V-block).
+    """
+
+    fixture: Fixture
+    hold: Hold
+    orientation: Orientation
+    stock: InProcessStock
+    u_stock: tuple[Array, Array]
+    u_part: tuple[Array, Array]
+    seat: float
+    seat_name: str
+    reference: float
+    foot: float
+    foot_name: str
+    blocks: tuple[Block, ...]
+    m_shift: Array
+    jaws: Jaws | None = None
+
+    @property
+    def scatter(self) -> float:
+        """How unsure the stock's place against its fixture is (mm)."""
+        return float(getattr(self.fixture, "clamping_scatter", getattr(self.fixture, "seat_scatter", 0.02)))
+
+    @property
+    def lift(self) -> float:
+        """How far clamping may raise the stock off its seat (mm)."""
+        return self.fixture.lift if isinstance(self.fixture, Vise) else 0.0
+
+    @property
+    def jaw_top(self) -> float:
+        """Height of the jaws; of the seat where there are none."""
+        return self.jaws.top if self.jaws else self.seat
+
+    @property
+    def grip(self) -> float:
+        """Depth of stock between the jaws, from the seat up; negative when the jaws end below it."""
+        return min(self.jaw_top, float(self.u_stock[1][2])) - self.seat
+
+    @property
+    def opening(self) -> float:
+        return self.jaws.opening if self.jaws else 0.0
+
+    @property
+    def on_parallels(self) -> bool:
+        return isinstance(self.hold, ViseHold) and self.hold.jaws.kind == "plain"
+
+    def wall_floor(self, axis: int) -> float:
+        """From which height on a side of the stock that faces along ``axis`` (0 or 1) is free of the holding."""
+        return self.jaws.top if self.jaws and self.jaws.axis == axis else self.seat
+
+    def top(self) -> float:
+        """The highest point of what stands about the stock."""
+        return max((block.high[2] for block in self.blocks), default=self.seat)
+
+    def block(self, name: str) -> Block | None:
+        return next((block for block in self.blocks if block.name == name), None)
+
+    def heights(self) -> tuple[Height, ...]:
+        """The ladder, highest first: stock, part, jaws, seat, bed."""
+        up = self.orientation.up
+        down = ("−" if up[0] == "+" else "+") + up[1]
+        rungs = [
+            Height("stock-top", "stock top", float(self.u_stock[1][2])),
+            Height("part-top", f"part top ({shown(up)})", float(self.u_part[1][2])),
+            Height("part-underside", f"part bottom ({down})", float(self.u_part[0][2])),
+            Height("parallels", self.seat_name, self.seat),
+            Height("bed", self.foot_name, self.foot),
+        ]
+        if self.jaws is not None:
+            rungs.append(Height("jaw-top", "jaw top", self.jaws.top))
+        highest = self.top()
+        if highest > max(rung.u_z for rung in rungs) + 1e-9:
+            rungs.append(Height("clamp-top", "clamp top", highest))
+        return tuple(sorted(rungs, key=lambda rung: -rung.u_z))
+
+
+def origin_words(fixture: Fixture) -> tuple[str, str, str]:
+    """What lies at a fixture's place on the machine, along X, Y and Z."""
+    match fixture:
+        case Vise(fixed_jaw="left" | "right"):
+            return "fixed jaw", "middle of the jaws", "vise bed"
+        case Vise():
+            return "middle of the jaws", "fixed jaw", "vise bed"
+        case Plate():
+            return "plate middle", "plate middle", "plate top"
+        case Spoilboard():
+            return "board middle", "board middle", "board top"
+        case VBlock():
+            return "V-block middle", "V-block middle", "V-block top"

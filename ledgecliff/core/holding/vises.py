@@ -1,0 +1,176 @@
+"""Stock in a vise: on parallels, on stepped jaws, or in soft jaws.
+
+Worked out in vise coordinates ``v``: like ``u``, but turned about Z by quarters so that the fixed
+jaw stands at the back (+Y).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from ..blanks import box, transformed
+from ..frames import Array, rotation
+from ..model.holding import JawSide, SoftJaws, StepJaws, Vise, ViseHold
+from ..solids.tracked import InProcessStock
+from .held import Block, Jaws, shaped_block
+
+#: Without any grip the lowest sliver of stock stands in for what the jaws would meet (mm).
+_SLIVER = 0.2
+#: Quarter turns about Z that bring the fixed jaw to the back.
+_TURN_DEG: dict[JawSide, float] = {"back": 0.0, "front": 180.0, "right": 90.0, "left": -90.0}
+#: Soft jaws stand so far off each other in the middle, and so far out over the stock (mm).
+_JAW_GAP, _SOFT_RIM = 8.0, 12.0
+#: A stop's size along and across the jaws (mm).
+_STOP_WIDE, _STOP_DEEP = 10.0, 20.0
+
+
+@dataclass(frozen=True, eq=False)
+class InVise:
+    """How stock sits in a vise: see ``Holding`` for the names."""
+
+    seat: float
+    seat_name: str
+    bed: float
+    jaws: Jaws
+    blocks: tuple[Block, ...]
+    m_shift: Array
+
+
+def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, matrix: Array) -> InVise:
+    """``matrix`` (3, 3) takes P to ``u``."""
+    turn = rotation("z", _TURN_DEG[vise.fixed_jaw])
+    v_points = stock.mesh.vertices @ (turn @ matrix).T
+    seat = float(v_points[:, 2].min())
+    jaws = hold.jaws
+    match jaws:
+        case StepJaws():
+            lift, name = jaws.height, "jaw steps"
+        case SoftJaws():
+            lift, name = vise.jaw_height - jaws.depth, "soft-jaw floor"
+        case _:
+            lift, name = hold.parallels_height, "parallels"
+    bed = seat - lift
+    top = bed + vise.jaw_height
+    low, high = _gripped_band(v_points, stock.mesh.triangles, seat, top)
+    face, opening = float(high[1]), float(high[1] - low[1])
+    part_x = float(low[0] + high[0]) / 2.0
+    jaw_x = part_x - hold.beside
+    frame = _Frame(vise, jaw_x, part_x, face, face - opening, bed, top, seat)
+    match jaws:
+        case StepJaws():
+            blocks = frame.jaw_blocks() + frame.steps(jaws)
+        case SoftJaws():
+            blocks = frame.soft_jaws(jaws, transformed(stock.solid, turn @ matrix))
+        case _:
+            blocks = frame.jaw_blocks() + frame.parallels(hold)
+    if hold.stop is not None:
+        side = float(low[0]) if hold.stop.side == "left" else float(high[0])
+        blocks.append(frame.stop(hold.stop.side, side, hold.stop.height))
+    back = turn.T
+    axis = int(np.argmax(np.abs(back[:, 1])))
+    toward = 1 if back[axis, 1] > 0 else -1
+    anchor = back @ np.array([jaw_x, face, bed])
+    return InVise(
+        seat,
+        name,
+        bed,
+        Jaws(vise, axis, toward, toward * face, opening, top, bed),
+        tuple(_turned(block, back) for block in blocks),
+        np.array(vise.at.as_tuple()) - anchor,
+    )
+
+
+def _gripped_band(points: Array, triangles: NDArray[np.int64], seat: float, jaw_top: float) -> tuple[Array, Array]:
+    """Corners of the stock between seat and jaw top."""
+    top = max(jaw_top, seat + _SLIVER)
+    start, end = (points[triangles[:, k]].reshape(-1, 3) for k in ([0, 1, 2], [1, 2, 0]))
+    crossing = (start[:, 2] - top) * (end[:, 2] - top) < 0.0
+    start, end = start[crossing], end[crossing]
+    share = (top - start[:, 2:]) / (end[:, 2:] - start[:, 2:])
+    band = np.concatenate([points[points[:, 2] <= top], start + share * (end - start)])
+    return band.min(axis=0), band.max(axis=0)
+
+
+def _turned(block: Block, turn: Array) -> Block:
+    """A block from ``v`` to ``u``; a plain one stays plain, since turns are by quarters."""
+    if block.shape is not None:
+        return shaped_block(block.name, block.kind, transformed(block.shape, turn), block.may_cut)
+    corners = np.array([block.low, block.high]) @ turn.T
+    a, b, c = corners.min(axis=0).tolist()
+    d, e, f = corners.max(axis=0).tolist()
+    return replace(block, low=(a, b, c), high=(d, e, f))
+
+
+@dataclass(frozen=True)
+class _Frame:
+    """The vise's own places in ``v``."""
+
+    vise: Vise
+    jaw_x: float
+    part_x: float
+    back: float
+    front: float
+    bed: float
+    top: float
+    seat: float
+
+    def jaw_blocks(self) -> list[Block]:
+        left, right = self.jaw_x - self.vise.jaw_width / 2.0, self.jaw_x + self.vise.jaw_width / 2.0
+        thick = self.vise.jaw_thickness
+        return [
+            Block("fixed jaw", (left, self.back, self.bed), (right, self.back + thick, self.top)),
+            Block("moving jaw", (left, self.front - thick, self.bed), (right, self.front, self.top)),
+        ]
+
+    def parallels(self, hold: ViseHold) -> list[Block]:
+        left, right = self.part_x - hold.parallels_length / 2.0, self.part_x + hold.parallels_length / 2.0
+        thick = hold.parallels_thickness
+        return [
+            Block("back parallel", (left, self.back - thick, self.bed), (right, self.back, self.seat), "parallel"),
+            Block("front parallel", (left, self.front, self.bed), (right, self.front + thick, self.seat), "parallel"),
+        ]
+
+    def steps(self, jaws: StepJaws) -> list[Block]:
+        left, right = self.jaw_x - self.vise.jaw_width / 2.0, self.jaw_x + self.vise.jaw_width / 2.0
+        return [
+            Block(
+                "fixed jaw step", (left, self.back - jaws.depth, self.bed), (right, self.back, self.seat), "parallel"
+            ),
+            Block(
+                "moving jaw step", (left, self.front, self.bed), (right, self.front + jaws.depth, self.seat), "parallel"
+            ),
+        ]
+
+    def soft_jaws(self, jaws: SoftJaws, v_stock: manifold3d.Manifold) -> list[Block]:
+        """Two blocks with the outline of the stock's lowest ``depth`` cut into them."""
+        band = v_stock.trim_by_plane((0.0, 0.0, -1.0), -self.top)
+        outline = band.project()
+        if jaws.clearance > 0.0:
+            outline = outline.offset(jaws.clearance, manifold3d.JoinType.Round, circular_segments=48)
+        sunk = manifold3d.Manifold.extrude(outline, jaws.depth + 1.0).translate((0.0, 0.0, self.seat))
+        left, right = self.jaw_x - self.vise.jaw_width / 2.0, self.jaw_x + self.vise.jaw_width / 2.0
+        middle = (self.back + self.front) / 2.0
+        thick = max(self.vise.jaw_thickness, _SOFT_RIM)
+        # The cut is as deep as clamping closes it: at the jaws' faces the clearance is gone.
+        fixed = box((left, middle + _JAW_GAP / 2.0, self.bed), (right, self.back + thick, self.top))
+        moving = box((left, self.front - thick, self.bed), (right, middle - _JAW_GAP / 2.0, self.top))
+        fixed, moving = fixed - sunk, moving - sunk
+        if jaws.bore is not None:
+            hole = manifold3d.Manifold.cylinder(jaws.bore.depth + 1.0, jaws.bore.diameter / 2.0, circular_segments=64)
+            place = (self.jaw_x + jaws.bore.beside, self.back + jaws.bore.behind, self.top - jaws.bore.depth)
+            fixed -= hole.translate(place)
+        return [shaped_block("fixed jaw", "jaw", fixed), shaped_block("moving jaw", "jaw", moving)]
+
+    def stop(self, side: str, at: float, height: float) -> Block:
+        low, high = (at - _STOP_WIDE, at) if side == "left" else (at, at + _STOP_WIDE)
+        middle = (self.back + self.front) / 2.0
+        return Block(
+            "stop",
+            (low, middle - _STOP_DEEP / 2.0, self.bed),
+            (high, middle + _STOP_DEEP / 2.0, self.bed + height),
+            "clamp",
+        )

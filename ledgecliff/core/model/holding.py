@@ -1,0 +1,235 @@
+"""What holds the stock: the shop's vises, plates, boards and V-blocks, and how a setup uses one.
+
+Fixtures stand on the machine's table at nominal machine coordinates (as the gauge line would read
+touching there).  A setup's ``hold`` names its fixture and says how the stock lies in it.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from .base import Length, Model, Name, NonNegativeLength, Point, PositiveLength
+
+#: Where the fixed jaw of a vise stands, seen by the operator.
+JawSide = Literal["back", "front", "left", "right"]
+
+
+class Vise(Model):
+    """A vise.  Heights are above its bed, in mm.
+
+    ``at`` is the nominal place in machine coordinates of: middle of the jaws' width, face of the fixed
+    jaw, bed.  Clamping pushes the part against the fixed jaw; ``clamping_scatter`` is how unsure its
+    place along that direction is, and ``lift`` how far the moving jaw may raise it off its seat.
+    """
+
+    name: Name
+    at: Point
+    jaw_width: PositiveLength
+    jaw_height: PositiveLength
+    jaw_thickness: PositiveLength
+    opening_min: NonNegativeLength
+    opening_max: PositiveLength
+    grip_min: NonNegativeLength
+    clamping_scatter: NonNegativeLength
+    fixed_jaw: JawSide = "back"
+    lift: NonNegativeLength = 0.0
+
+    @model_validator(mode="after")
+    def _opening_in_order(self) -> Vise:
+        if self.opening_min >= self.opening_max:
+            raise ValueError(
+                f"smallest opening {self.opening_min} is not below the largest {self.opening_max}; swap or correct them"
+            )
+        return self
+
+
+class ParallelsSet(Model):
+    """A boxed set of parallels: pairs of one thickness and length, in several heights (mm)."""
+
+    name: Name
+    heights: Annotated[tuple[PositiveLength, ...], Field(min_length=1, max_length=60)]
+    thickness: PositiveLength
+    length: PositiveLength
+
+
+class Plate(Model):
+    """A fixture plate: ``at`` is the middle of its top in machine coordinates."""
+
+    name: Name
+    at: Point
+    length: PositiveLength
+    width: PositiveLength
+    thickness: PositiveLength
+    seat_scatter: NonNegativeLength = 0.01
+
+
+class Spoilboard(Model):
+    """A board that may be cut into as far as ``may_cut``; ``at`` is the middle of its top."""
+
+    name: Name
+    at: Point
+    length: PositiveLength
+    width: PositiveLength
+    thickness: PositiveLength
+    may_cut: NonNegativeLength = 1.0
+
+
+class VBlock(Model):
+    """A V-block for round stock: ``at`` is the middle of its top, ``angle_deg`` that between its flanks."""
+
+    name: Name
+    at: Point
+    length: PositiveLength
+    width: PositiveLength
+    height: PositiveLength
+    groove: PositiveLength
+    angle_deg: Annotated[float, Field(ge=60, le=120)] = 90.0
+    along: Literal["x", "y"] = "x"
+
+    @model_validator(mode="after")
+    def _groove_fits(self) -> VBlock:
+        if self.groove >= self.width:
+            raise ValueError(f"the groove {self.groove} is as wide as the block {self.width}; make it narrower")
+        return self
+
+
+Fixture = Vise | Plate | Spoilboard | VBlock
+
+
+# --- how a setup uses a fixture ------------------------------------------------------------------
+
+
+class PlainJaws(Model):
+    """The vise's own hard jaws; the stock stands on parallels."""
+
+    kind: Literal["plain"] = "plain"
+
+
+class StepJaws(Model):
+    """Jaws with a step the stock stands on: ``height`` above the bed, ``depth`` from the jaw's face."""
+
+    kind: Literal["stepped"] = "stepped"
+    height: PositiveLength
+    depth: PositiveLength
+
+
+class ReferenceBore(Model):
+    """A bore in a soft jaw at a known place: probed in the part's stead.
+
+    ``beside`` counts from the middle of the jaws' width to the right, ``behind`` from the fixed jaw's
+    face into that jaw.
+    """
+
+    beside: Length
+    behind: PositiveLength
+    diameter: PositiveLength
+    depth: PositiveLength
+
+
+class SoftJaws(Model):
+    """Jaws cut to the part's own outline on the side it stands on.
+
+    ``depth`` is how deep the cut goes below the jaw tops: its floor is the seat.  ``clearance`` is how
+    far the cut stands off the outline all round when it is made.
+    """
+
+    kind: Literal["soft"] = "soft"
+    depth: PositiveLength
+    clearance: NonNegativeLength = 0.0
+    bore: ReferenceBore | None = None
+
+
+Jaws = Annotated[PlainJaws | StepJaws | SoftJaws, Field(discriminator="kind")]
+
+
+class Stop(Model):
+    """A work stop that the stock is pushed against, at ``height`` above the vise's bed."""
+
+    side: Literal["left", "right"]
+    height: PositiveLength
+
+
+class ViseHold(Model):
+    """The stock in a vise, on a pair of parallels that lie against the jaws, on steps or in soft jaws.
+
+    ``beside`` moves the stock's middle from the middle of the jaws, to the right along them as seen
+    from the moving jaw.  Parallels are used with plain jaws only.
+    """
+
+    by: Literal["vise"] = "vise"
+    vise: Name
+    parallels_height: PositiveLength
+    parallels_thickness: PositiveLength
+    parallels_length: PositiveLength
+    beside: Length = 0.0
+    jaws: Jaws = PlainJaws()
+    stop: Stop | None = None
+
+
+class Dowel(Model):
+    """A pin in the plate that the stock rests against; place from the stock's left front corner (mm)."""
+
+    x: Length
+    y: Length
+    diameter: PositiveLength
+    height: PositiveLength
+
+
+class Clamp(Model):
+    """A clamp whose nose presses on the stock at ``x``, ``y`` from the stock's left front corner.
+
+    It comes in from ``side``; ``reach`` is how far its nose lies on the stock, ``height`` how high it
+    stands above where it presses.
+    """
+
+    x: Length
+    y: Length
+    side: Literal["left", "right", "front", "back"]
+    width: PositiveLength = 20.0
+    reach: PositiveLength = 10.0
+    height: PositiveLength = 15.0
+
+
+class PlateHold(Model):
+    """The stock on a plate, against dowels, under clamps; ``x``, ``y``: its middle from the plate's middle."""
+
+    by: Literal["plate"] = "plate"
+    plate: Name
+    x: Length = 0.0
+    y: Length = 0.0
+    dowels: tuple[Dowel, ...] = ()
+    clamps: tuple[Clamp, ...] = ()
+
+
+class Screw(Model):
+    """A screw through the stock into the board; place from the stock's left front corner (mm)."""
+
+    x: Length
+    y: Length
+    head_diameter: PositiveLength = 8.0
+    head_height: NonNegativeLength = 4.0
+
+
+class BoardHold(Model):
+    """The stock on a spoilboard, held by screws, by tape of some thickness, or both."""
+
+    by: Literal["board"] = "board"
+    board: Name
+    x: Length = 0.0
+    y: Length = 0.0
+    screws: tuple[Screw, ...] = ()
+    tape: PositiveLength | None = None
+
+
+class VBlockHold(Model):
+    """Round stock in a V-block, ``beside`` from its middle along the groove, under straps."""
+
+    by: Literal["v-block"] = "v-block"
+    v_block: Name
+    beside: Length = 0.0
+    strap: PositiveLength | None = 20.0
+
+
+Hold = Annotated[ViseHold | PlateHold | BoardHold | VBlockHold, Field(discriminator="by")]

@@ -1,0 +1,117 @@
+"""Operations by what they remove.  Depths count downward from the finished top of the side, in mm."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from .base import Length, Model, Name, NonNegativeLength, PositiveLength
+
+
+class _OperationBase(Model):
+    """``features`` are those it makes; ``program`` is the toolpath file it belongs to."""
+
+    name: Name
+    tool: Annotated[int, Field(ge=1, le=9999)]
+    features: tuple[Name, ...] = ()
+    program: Annotated[str, Field(max_length=500)] = ""
+
+
+class Face(_OperationBase):
+    """Takes everything above a plane: ``leave`` above the finished top of this side."""
+
+    removes: Literal["face"] = "face"
+    leave: NonNegativeLength = 0.0
+
+
+class Outline(_OperationBase):
+    """Cuts round the part's outline seen from above, down to ``below`` its underside.
+
+    With a ``slot`` width only that much is cut beside the outline, and the border stays; without it
+    everything outside goes.  ``tabs`` bridges of ``tab_width`` are left evenly round the outline,
+    ``tab_height`` up from the cut's floor.
+    """
+
+    removes: Literal["outline"] = "outline"
+    below: Length = 0.0
+    slot: PositiveLength | None = None
+    tabs: Annotated[int, Field(ge=0, le=60)] = 0
+    tab_width: PositiveLength = 6.0
+    tab_height: PositiveLength = 2.0
+
+
+class Seen(_OperationBase):
+    """Takes all that can be seen from above without being part, to ``below`` its underside."""
+
+    removes: Literal["seen"] = "seen"
+    below: Length = 0.0
+
+
+class Bore(_OperationBase):
+    """A round hole on a named feature's axis, right through the stock and ``beyond`` it."""
+
+    removes: Literal["bore"] = "bore"
+    on: Name
+    beyond: NonNegativeLength = 0.5
+
+
+class Hole(_OperationBase):
+    """A named hole to its own depth, or ``beyond`` its end where it goes through the part.
+
+    ``point`` is the cone a drill leaves below, as its height; nought for a flat end.
+    """
+
+    removes: Literal["hole"] = "hole"
+    on: Name
+    beyond: NonNegativeLength = 0.0
+    point: NonNegativeLength = 0.0
+
+
+class Pocket(_OperationBase):
+    """What stands over a named pocket's or slot's floor, ``leave`` above it."""
+
+    removes: Literal["pocket"] = "pocket"
+    on: Name
+    leave: NonNegativeLength = 0.0
+
+
+class Slot(_OperationBase):
+    """A named slot from its mouth to its floor."""
+
+    removes: Literal["slot"] = "slot"
+    on: Name
+    leave: NonNegativeLength = 0.0
+
+
+class Region(_OperationBase):
+    """Everything over a rectangle that is not part, down to ``depth`` below the finished top.
+
+    The rectangle is given in the part's two directions that lie along machine X and Y, as numbers
+    of part coordinates: ``left`` to ``right`` and ``front`` to ``back`` in table-aligned coordinates.
+    """
+
+    removes: Literal["region"] = "region"
+    left: Length
+    right: Length
+    front: Length
+    back: Length
+    depth: NonNegativeLength
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Region:
+        if self.left >= self.right or self.front >= self.back:
+            raise ValueError("the region has no area; left must be below right and front below back")
+        return self
+
+
+class EdgeBreak(_OperationBase):
+    """The slanted faces of named edge breaks and chamfers."""
+
+    removes: Literal["edge break"] = "edge break"
+    on: Annotated[tuple[Name, ...], Field(min_length=1)]
+
+
+Operation = Annotated[
+    Face | Outline | Seen | Bore | Hole | Pocket | Slot | Region | EdgeBreak, Field(discriminator="removes")
+]

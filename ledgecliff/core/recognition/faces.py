@@ -1,0 +1,127 @@
+"""The model's faces as recognition needs them: samples, neighbours, and what can be seen of each."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from ..frames import Array
+from ..solids.adjacency import normals_of, shared_edges
+from ..solids.geometry import Cone, Cylinder, PartGeometry, Plane
+
+#: Points a face is sampled at, at most, and how far they are lifted off it (mm).
+_SAMPLES, _LIFT = 14, 0.02
+#: Far outside of any part that can be held (mm).
+FAR = 20_000.0
+
+
+@dataclass(frozen=True)
+class Border:
+    """How two faces meet: common length, and how far ``other`` rises over this one (sine, by length)."""
+
+    other: int
+    length: float
+    fold: float
+
+
+class FaceMap:
+    """Answers about the faces of one part; slow answers are kept."""
+
+    def __init__(self, geometry: PartGeometry) -> None:
+        self.geometry = geometry
+        self.solid: manifold3d.Manifold = geometry.solid
+        mesh = geometry.coarse
+        self._normals = normals_of(mesh)
+        self._corners = mesh.vertices[mesh.triangles]
+        order = np.argsort(geometry.face_of, kind="stable")
+        starts = np.searchsorted(geometry.face_of[order], np.arange(len(geometry.faces) + 1))
+        self._triangles = [order[starts[k] : starts[k + 1]] for k in range(len(geometry.faces))]
+        self._samples: dict[int, Array] = {}
+        self._seen: dict[tuple[int, tuple[float, ...]], float] = {}
+
+    def triangles(self, face: int) -> NDArray[np.int64]:
+        return self._triangles[face]
+
+    def points(self, face: int) -> Array:
+        """All corners (N, 3) of a face's triangles."""
+        corners: Array = self._corners[self._triangles[face]].reshape(-1, 3)
+        return corners
+
+    def of_kind(self, kind: type[Plane] | type[Cylinder] | type[Cone]) -> list[int]:
+        return [k for k, face in enumerate(self.geometry.faces) if isinstance(face, kind) and len(self._triangles[k])]
+
+    @cached_property
+    def borders(self) -> list[list[Border]]:
+        """For every face, the faces beside it."""
+        edges = shared_edges(self.geometry.coarse)
+        face_of = self.geometry.face_of
+        a, b = face_of[edges.a], face_of[edges.b]
+        between = a != b
+        total: dict[tuple[int, int], list[float]] = {}
+        rows = zip(a[between].tolist(), b[between].tolist(), edges.length[between], edges.fold[between], strict=True)
+        for i, j, length, fold in rows:
+            for pair in ((i, j), (j, i)):
+                entry = total.setdefault(pair, [0.0, 0.0])
+                entry[0] += float(length)
+                entry[1] += float(length * fold)
+        result: list[list[Border]] = [[] for _ in self.geometry.faces]
+        for (i, j), (length, weighted) in total.items():
+            result[i].append(Border(j, length, weighted / max(length, 1e-12)))
+        return result
+
+    def samples(self, face: int) -> Array:
+        """Points (N, 3) spread over a face, lifted a little into the air."""
+        if face not in self._samples:
+            triangles = self._triangles[face]
+            areas = np.linalg.norm(
+                np.cross(
+                    self._corners[triangles, 1] - self._corners[triangles, 0],
+                    self._corners[triangles, 2] - self._corners[triangles, 0],
+                ),
+                axis=1,
+            )
+            # Every so many shares of the area, one point: wide triangles get several, at other places in them.
+            reached = np.cumsum(areas) / max(float(areas.sum()), 1e-300)
+            wanted = (np.arange(_SAMPLES) + 0.5) / _SAMPLES
+            chosen = triangles[np.minimum(np.searchsorted(reached, wanted), len(triangles) - 1)]
+            weights = _WEIGHTS[np.arange(_SAMPLES) % len(_WEIGHTS)]
+            points = np.einsum("ij,ijk->ik", weights, self._corners[chosen])
+            self._samples[face] = points + _LIFT * self._normals[chosen]
+        return self._samples[face]
+
+    def seen(self, face: int, direction: Array) -> float:
+        """Share (0 to 1) of a face that is seen by an eye far away in ``direction`` (unit, P)."""
+        key = (face, tuple(np.round(direction, 6).tolist()))
+        if key not in self._seen:
+            free = [self.is_free(point, direction) for point in self.samples(face)]
+            self._seen[key] = sum(free) / len(free)
+        return self._seen[key]
+
+    def is_free(self, point: Array, direction: Array) -> bool:
+        return not self.solid.ray_cast(tuple(point), tuple(point + FAR * direction))
+
+    def hit(self, point: Array, direction: Array) -> tuple[float, Array] | None:
+        """Distance to the first surface met from ``point`` in ``direction``, and its normal (3,)."""
+        hits = self.solid.ray_cast(tuple(point), tuple(point + FAR * direction))
+        if not hits:
+            return None
+        first = hits[0]
+        return float(np.linalg.norm(np.array(first.position) - point)), np.array(first.normal)
+
+
+#: Places in a triangle by the weights of its corners, none at an edge.
+_WEIGHTS = np.array(
+    [
+        (1 / 3, 1 / 3, 1 / 3),
+        (0.6, 0.2, 0.2),
+        (0.2, 0.6, 0.2),
+        (0.2, 0.2, 0.6),
+        (0.86, 0.07, 0.07),
+        (0.07, 0.86, 0.07),
+        (0.07, 0.07, 0.86),
+    ]
+)

@@ -1,0 +1,492 @@
+"""Faces, webs, slots, pockets and chamfers: what flat faces make by the way they meet."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..frames import DIRECTIONS, Array, PartDirection, direction_vector
+from ..solids.geometry import Cylinder, Plane, triple
+from .faces import FaceMap
+from .found import Found, parallel, square_to
+
+#: Faces whose normals and offsets differ by less are one level (cosine; mm).
+_SAME_NORMAL, _SAME_LEVEL = 1.0 - 1e-6, 0.005
+#: Steeper than this (sine) two faces make a corner; less is a smooth run-out.
+_CORNER, _ROUND_CORNER = 0.02, 0.3
+#: A pocket's floor is walled in over at least this share of its border.
+_WALLED = 0.98
+#: To look into the material a point goes down so far from where the samples lie (mm).
+_BELOW = 0.04
+#: A chamfer is at most this wide (mm), or this share of the faces beside it.
+_CHAMFER_WIDE, _CHAMFER_SHARE = 6.0, 0.25
+
+
+@dataclass(frozen=True, eq=False)
+class Level:
+    """Plane faces in one plane: outward normal, offset, and their overall sizes in the plane."""
+
+    faces: tuple[int, ...]
+    normal: Array
+    offset: float
+    middle: Array
+    across: Array
+    along: Array
+    size: tuple[float, float]
+    area: float
+    residual: float
+
+
+def frame_of(normal: Array, edge: Array | None = None) -> tuple[Array, Array]:
+    """Two unit vectors in the plane square to ``normal``: along P's axes where that can be, or along ``edge``."""
+    if edge is None or float(np.linalg.norm(edge - (edge @ normal) * normal)) < 1e-6:
+        edge = np.eye(3)[int(np.argmin(np.abs(normal)))]
+    across = edge - (edge @ normal) * normal
+    across = across / np.linalg.norm(across)
+    return across, np.cross(normal, across)
+
+
+def levels(faces: FaceMap) -> list[Level]:
+    groups: list[tuple[Plane, list[int]]] = []
+    for k in faces.of_kind(Plane):
+        plane = faces.geometry.faces[k]
+        assert isinstance(plane, Plane)
+        same = next(
+            (
+                members
+                for first, members in groups
+                if abs(first.offset - plane.offset) < _SAME_LEVEL
+                and float(np.dot(first.normal, plane.normal)) > _SAME_NORMAL
+            ),
+            None,
+        )
+        if same is None:
+            groups.append((plane, [k]))
+        else:
+            same.append(k)
+    return [_level(faces, members) for _, members in groups]
+
+
+def _level(faces: FaceMap, members: list[int]) -> Level:
+    planes = [face for k in members if isinstance(face := faces.geometry.faces[k], Plane)]
+    normal = np.array(planes[0].normal)
+    points = np.concatenate([faces.points(k) for k in members])
+    across, along = frame_of(normal, _longest_edge(faces, members))
+    flat = points @ np.column_stack([across, along])
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    centre = (low + high) / 2.0
+    middle = centre[0] * across + centre[1] * along + planes[0].offset * normal
+    return Level(
+        tuple(members),
+        normal,
+        planes[0].offset,
+        middle,
+        across,
+        along,
+        (float(high[0] - low[0]), float(high[1] - low[1])),
+        sum(plane.area for plane in planes),
+        max(plane.residual for plane in planes),
+    )
+
+
+def _longest_edge(faces: FaceMap, members: list[int]) -> Array | None:
+    """The direction in which a level's longest straight border with another plane runs."""
+    best, direction = 0.0, None
+    for k in members:
+        face = faces.geometry.faces[k]
+        for border in faces.borders[k]:
+            other = faces.geometry.faces[border.other]
+            if isinstance(face, Plane) and isinstance(other, Plane) and border.length > best + 1e-6:
+                cross = np.cross(face.normal, other.normal)
+                if np.linalg.norm(cross) > 1e-3:
+                    best, direction = border.length, cross / np.linalg.norm(cross)
+    return direction
+
+
+def sees(faces: FaceMap, which: Iterable[int], ways: Iterable[PartDirection] = DIRECTIONS) -> tuple[PartDirection, ...]:
+    """The square directions from which all of ``which`` are wholly seen."""
+    chosen = tuple(which)
+    return tuple(way for way in ways if all(faces.seen(k, direction_vector(way)) > 0.99 for k in chosen))
+
+
+def face_features(faces: FaceMap, found: list[Level]) -> list[Found]:
+    return [
+        Found(
+            kind="face",
+            at=triple(level.middle),
+            direction=triple(level.normal),
+            length=max(level.size),
+            width=min(level.size),
+            sees=sees(faces, level.faces),
+            own_way=all(faces.seen(k, level.normal) > 0.99 for k in level.faces),
+            faces=level.faces,
+            residual=level.residual,
+        )
+        for level in found
+    ]
+
+
+# --- pockets ----------------------------------------------------------------------------------
+
+
+def pockets(faces: FaceMap, found: list[Level], in_holes: set[int]) -> list[Found]:
+    """Floors that are walled in, and openings right through that are not round."""
+    result = []
+    for level in found:
+        for floor in level.faces:
+            walls = _walls(faces, floor, in_holes)
+            if walls is not None:
+                pocket = _pocket(faces, level, floor, walls)
+                if pocket is not None:
+                    result.append(pocket)
+    return result
+
+
+def _walls(faces: FaceMap, floor: int, in_holes: set[int]) -> tuple[int, ...] | None:
+    """The faces that rise round ``floor``, or None where it is open somewhere or the end of a hole."""
+    risen = total = 0.0
+    walls = []
+    for border in faces.borders[floor]:
+        falls_away = border.fold < -_CORNER
+        if falls_away and border.other in in_holes:
+            continue  # a hole in the floor does not open the pocket
+        total += border.length
+        if border.fold > _CORNER or (abs(border.fold) <= _CORNER and _rises(faces, floor, border.other)):
+            risen += border.length
+            walls.append(border.other)
+    if total == 0.0 or risen < _WALLED * total or set(walls) <= in_holes:
+        return None
+    return tuple(walls)
+
+
+def _rises(faces: FaceMap, floor: int, other: int) -> bool:
+    """Whether a face that meets the floor smoothly goes up from it, as a fillet does."""
+    plane = faces.geometry.faces[floor]
+    assert isinstance(plane, Plane)
+    heights = faces.points(other) @ np.array(plane.normal) - plane.offset
+    return bool(heights.max() > 1e-3 and heights.min() > -1e-3)
+
+
+def _ring(faces: FaceMap, floor: int, walls: tuple[int, ...]) -> tuple[int, ...]:
+    """Walls with all that goes on smoothly from them, such as what stands over the fillets at their foot."""
+    plane = faces.geometry.faces[floor]
+    assert isinstance(plane, Plane)
+    normal = np.array(plane.normal)
+    ring, wave = set(walls), list(walls)
+    while wave:
+        k = wave.pop()
+        for border in faces.borders[k]:
+            other = border.other
+            if other in ring or other == floor or abs(border.fold) > _smooth_up_to(faces, k, other):
+                continue
+            if float((faces.points(other) @ normal).min()) > plane.offset - 1e-3:
+                ring.add(other)
+                wave.append(other)
+    return tuple(sorted(ring))
+
+
+def _smooth_up_to(faces: FaceMap, a: int, b: int) -> float:
+    """How sharp a border may look where faces run into each other: facets of round faces bend by themselves."""
+    flat = isinstance(faces.geometry.faces[a], Plane) and isinstance(faces.geometry.faces[b], Plane)
+    return _CORNER if flat else _ROUND_CORNER
+
+
+def _pocket(faces: FaceMap, level: Level, floor: int, walls: tuple[int, ...]) -> Found | None:
+    up = level.normal
+    ring = _ring(faces, floor, walls)
+    rims = [float((faces.points(k) @ up).max()) - level.offset for k in ring]
+    upright = [
+        (face.area, np.cross(face.normal, up))
+        for k in ring
+        if isinstance(face := faces.geometry.faces[k], Plane) and square_to(np.array(face.normal), up)
+    ]
+    # Fillets at the foot end lower than the walls; the pocket is as deep as its lowest full wall.
+    depth = min((rim for k, rim in zip(ring, rims, strict=True) if _reaches_up(faces, k, ring)), default=0.0)
+    if depth <= 1e-3:
+        return None
+    edge = max(upright, key=lambda wall: wall[0])[1] if upright else None
+    opening = _opening(faces, floor, up, level.offset + 0.97 * depth, edge)
+    if opening is None:
+        return None
+    size, middle, lengthwise = opening
+    corner = [
+        face.radius
+        for k in ring
+        if isinstance(face := faces.geometry.faces[k], Cylinder)
+        and face.inside
+        and face.sweep_deg < 200.0
+        and float(np.linalg.norm(np.cross(face.axis, up))) < 1e-3
+    ]
+    return Found(
+        kind="pocket",
+        at=triple(middle + level.offset * up),
+        direction=triple(up),
+        depth=max(rims),
+        length=max(size),
+        width=min(size),
+        lengthwise=triple(lengthwise),
+        radius=min(corner, default=None),
+        through=False,
+        sees=sees(faces, (floor,)),
+        own_way=faces.seen(floor, up) > 0.99,
+        faces=(floor, *ring),
+        residual=level.residual,
+    )
+
+
+def _reaches_up(faces: FaceMap, k: int, ring: tuple[int, ...]) -> bool:
+    """Whether a wall ends in a rim of its own instead of running on into another face of the ring."""
+    return any(border.other not in ring and border.fold < -_CORNER for border in faces.borders[k])
+
+
+def _opening(
+    faces: FaceMap, floor: int, up: Array, height: float, edge: Array | None
+) -> tuple[tuple[float, float], Array, Array] | None:
+    """Overall size of the hole that a section at ``height`` shows over a floor, its middle (at height
+    nought), and the unit vector along its longer side."""
+    across, along = frame_of(up, edge)
+    turn = np.array([across, along, up])
+    section = faces.solid.transform(np.column_stack([turn, np.zeros(3)])).slice(height)
+    places = faces.samples(floor) @ turn.T
+    for ring in section.to_polygons():
+        points = np.asarray(ring, dtype=float)
+        if _signed_area(points) >= 0.0:
+            continue  # an outer border; openings run the other way round
+        if not _inside(points, places[0, :2]):
+            continue
+        low, high = points.min(axis=0), points.max(axis=0)
+        centre = (low + high) / 2.0
+        size = (float(high[0] - low[0]), float(high[1] - low[1]))
+        return size, centre[0] * across + centre[1] * along, across if size[0] >= size[1] else along
+    return None
+
+
+def _inside(ring: Array, place: Array) -> bool:
+    """Even-odd rule."""
+    a, b = ring, np.roll(ring, -1, axis=0)
+    crossing = (a[:, 1] > place[1]) != (b[:, 1] > place[1])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        x = a[:, 0] + (place[1] - a[:, 1]) * (b[:, 0] - a[:, 0]) / (b[:, 1] - a[:, 1])
+    return bool(np.count_nonzero(crossing & (x > place[0])) % 2)
+
+
+def windows(faces: FaceMap, found: list[Level], ways: Iterable[Array]) -> list[Found]:
+    """Openings right through the part along one of ``ways`` (unit vectors) that are no round holes."""
+    result = []
+    for up in ways:
+        across, along = frame_of(up, next((np.cross(w.normal, up) for w in found if square_to(w.normal, up)), None))
+        turn = np.array([across, along, up])
+        outline = faces.solid.transform(np.column_stack([turn, np.zeros(3)])).project()
+        for ring in outline.to_polygons():
+            points = np.asarray(ring, dtype=float)
+            area = _signed_area(points)
+            if area >= 0.0 or _is_round(points, -area):
+                continue
+            low, high = points.min(axis=0), points.max(axis=0)
+            centre = (low + high) / 2.0
+            walls = tuple(
+                k
+                for level in found
+                if square_to(level.normal, up)
+                for k in level.faces
+                if _lies_on(faces.points(k) @ turn[:2].T, points)
+            )
+            if not walls:
+                continue
+            rims = np.concatenate([faces.points(k) for k in walls]) @ up
+            result.append(
+                Found(
+                    kind="pocket",
+                    at=triple(centre[0] * across + centre[1] * along + float(rims.min()) * up),
+                    direction=triple(up),
+                    depth=float(np.ptp(rims)),
+                    length=float(max(high - low)),
+                    width=float(min(high - low)),
+                    lengthwise=triple(across if high[0] - low[0] >= high[1] - low[1] else along),
+                    through=True,
+                    sees=sees(faces, walls, [way for way in DIRECTIONS if parallel(direction_vector(way), up)]),
+                    own_way=all(faces.seen(k, up) > 0.99 for k in walls),
+                    faces=walls,
+                )
+            )
+    return result
+
+
+def _signed_area(ring: Array) -> float:
+    x, y = ring.T
+    return 0.5 * float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)))
+
+
+def _is_round(points: Array, area: float) -> bool:
+    edges = np.linalg.norm(points - np.roll(points, 1, axis=0), axis=1)
+    return 4.0 * np.pi * area / float(edges.sum()) ** 2 > 0.985
+
+
+def _lies_on(trace: Array, ring: Array) -> bool:
+    """Whether a wall's trace (N, 2) in the view runs along the ring (M, 2) all the way."""
+    start, way = ring, np.roll(ring, -1, axis=0) - ring
+    share = np.einsum("nmk,mk->nm", trace[:, None] - start, way) / np.maximum((way**2).sum(axis=1), 1e-300)
+    nearest = start + np.clip(share, 0.0, 1.0)[:, :, None] * way
+    off = np.linalg.norm(trace[:, None] - nearest, axis=2).min(axis=1)
+    return bool(off.max() < 0.01)
+
+
+# --- webs and slots ---------------------------------------------------------------------------
+
+
+def opposites(faces: FaceMap, found: list[Level], in_pocket: list[set[int]]) -> list[Found]:
+    """Opposite parallel faces: webs with material between them, slots with air between them."""
+    result: dict[tuple[str, int, int], Found] = {}
+    for k, level in enumerate(found):
+        for kind, way in (("slot", 1.0), ("web", -1.0)):
+            for point in _probes(faces, level):
+                start = point if way > 0.0 else point - _BELOW * level.normal
+                met = faces.hit(start, way * level.normal)
+                if met is None or float(met[1] @ level.normal) > -1.0 + 1e-6:
+                    continue
+                where = start + way * met[0] * level.normal
+                other = _level_at(found, where, -level.normal)
+                if other is None or other == k:
+                    continue
+                key = (kind, min(k, other), max(k, other))
+                pair = set(level.faces) | set(found[other].faces)
+                if key in result or (kind == "slot" and any(len(pair & walls) > 1 for walls in in_pocket)):
+                    continue
+                result[key] = _between(faces, kind, level, found[other])
+    # A width that no one direction sees both sides of is neither cut nor measured as one.
+    return [found for found in result.values() if found.own_way]
+
+
+def _probes(faces: FaceMap, level: Level) -> list[Array]:
+    """A few places on a level from which to look straight across."""
+    return [point for k in level.faces[:4] for point in faces.samples(k)[2::5]]
+
+
+def _level_at(found: list[Level], point: Array, normal: Array) -> int | None:
+    return next(
+        (
+            k
+            for k, level in enumerate(found)
+            if float(level.normal @ normal) > _SAME_NORMAL and abs(float(level.normal @ point) - level.offset) < 0.05
+        ),
+        None,
+    )
+
+
+def _between(faces: FaceMap, kind: str, a: Level, b: Level) -> Found:
+    """The web or slot between two levels: its width, and the overlap of both along the first's frame."""
+    width = abs(a.offset + b.offset)
+    points = [np.concatenate([faces.points(k) for k in level.faces]) for level in (a, b)]
+    spans = []
+    for axis in (a.across, a.along):
+        reach = [points[n] @ axis for n in (0, 1)]
+        spans.append((max(r.min() for r in reach), min(r.max() for r in reach)))
+    centre = [(low + high) / 2.0 for low, high in spans]
+    lengths = [float(high - low) for low, high in spans]
+    runs = [a.across, a.along]
+    middle = centre[0] * a.across + centre[1] * a.along + (a.offset - b.offset) / 2.0 * a.normal
+    which = (*a.faces, *b.faces)
+    ways = [way for way in DIRECTIONS if square_to(direction_vector(way), a.normal)]
+    seen = sees(faces, which, ways)
+    square = [direction_vector(way) for way in seen]
+    skewed = [way for way in (a.across, -a.across, a.along, -a.along) if all(faces.seen(k, way) > 0.99 for k in which)]
+    opens = _mouth(square or skewed, lengths, a)
+    deep = 0 if opens is not None and parallel(opens, a.across) else 1
+    direction, at = a.normal, middle
+    if kind == "slot" and opens is not None:
+        # A slot opens where it is seen from; its reference point lies in the middle of its mouth.
+        direction = opens
+        top = min(float((p @ direction).max()) for p in points)
+        at = middle + (top - float(middle @ direction)) * direction
+    return Found(
+        kind="slot" if kind == "slot" else "web",
+        at=triple(at),
+        direction=triple(direction),
+        width=width,
+        length=lengths[1 - deep],
+        depth=lengths[deep],
+        lengthwise=triple(runs[1 - deep]),
+        sees=seen,
+        own_way=opens is not None,
+        faces=which,
+        residual=max(a.residual, b.residual),
+    )
+
+
+def _mouth(ways: list[Array], lengths: list[float], level: Level) -> Array | None:
+    """Of the directions from which both sides are seen, the one a machinist would call its mouth.
+
+    A slot open at its ends is seen along its length too; its mouth is where a floor lies opposite,
+    then upward, then where it is shallowest.
+    """
+
+    def rank(way: Array) -> tuple[bool, bool, float]:
+        has_floor = not any(float(way @ other) < -0.999 for other in ways)
+        return not has_floor, abs(float(way[2])) < 0.999, lengths[0 if parallel(way, level.across) else 1]
+
+    return min(ways, key=rank, default=None)
+
+
+# --- chamfers ---------------------------------------------------------------------------------
+
+
+def chamfers(faces: FaceMap, found: list[Level]) -> list[Found]:
+    """Narrow slanted faces between two wider ones, and narrow outer rounds that run into both."""
+    result = []
+    for level in found:
+        for k in level.faces:
+            sides = sorted(faces.borders[k], key=lambda border: -border.length)[:2]
+            others = [faces.geometry.faces[border.other] for border in sides]
+            if len(sides) < 2 or not all(isinstance(other, Plane) for other in others):
+                continue
+            if not all(-0.95 < border.fold < -0.3 for border in sides):
+                continue
+            plane = faces.geometry.faces[k]
+            length = max(border.length for border in sides)
+            width = plane.area / max(length, 1e-9)
+            beside = min(other.area / max(length, 1e-9) for other in others)
+            if sides[1].length < 0.5 * length or width > min(_CHAMFER_WIDE, _CHAMFER_SHARE * beside) or width > length:
+                continue
+            middle = faces.points(k).mean(axis=0)
+            result.append(
+                Found(
+                    kind="chamfer",
+                    at=triple(middle),
+                    direction=triple(level.normal),
+                    width=width,
+                    length=length,
+                    depth=width * min(abs(border.fold) for border in sides),
+                    sees=sees(faces, (k,)),
+                    own_way=faces.seen(k, level.normal) > 0.99,
+                    faces=(k,),
+                    residual=plane.residual,
+                )
+            )
+    return result
+
+
+def outer_rounds(faces: FaceMap) -> list[Found]:
+    """Rounded outer corners and edges: part of a cylinder with material inside."""
+    result = []
+    for k in faces.of_kind(Cylinder):
+        face = faces.geometry.faces[k]
+        assert isinstance(face, Cylinder)
+        if face.inside or face.sweep_deg > 200.0:
+            continue
+        middle = np.array(face.point) + (face.start + face.end) / 2.0 * np.array(face.axis)
+        result.append(
+            Found(
+                kind="outer round",
+                at=triple(middle),
+                direction=triple(np.array(face.axis)),
+                diameter=2.0 * face.radius,
+                radius=face.radius,
+                depth=face.end - face.start,
+                sees=sees(faces, (k,)),
+                faces=(k,),
+                residual=face.residual,
+            )
+        )
+    return result

@@ -1,0 +1,59 @@
+"""A solid whose triangles remember whether they still come from the blank."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import manifold3d
+import numpy as np
+
+from ..frames import Array, Orientation
+from .geometry import Mesh
+
+
+@dataclass(frozen=True, eq=False)
+class InProcessStock:
+    """The stock at one moment, in P; ``raw_id`` marks the triangles of the original blank.
+
+    ``is_envelope`` marks the uncut block in which cuts are kept, that stands for any blank.
+    """
+
+    solid: manifold3d.Manifold
+    raw_id: int
+    is_envelope: bool = False
+
+    @cached_property
+    def _arrays(self) -> tuple[Mesh, Array]:
+        mesh = self.solid.to_mesh64()
+        triangles = np.asarray(mesh.tri_verts, dtype=np.int64)
+        raw = np.zeros(len(triangles), dtype=bool)
+        bounds = np.asarray(mesh.run_index, dtype=np.int64) // 3
+        for k, original in enumerate(mesh.run_original_id):
+            if original == self.raw_id:
+                raw[bounds[k] : bounds[k + 1]] = True
+        return Mesh(np.asarray(mesh.vert_properties, dtype=float)[:, :3], triangles), raw
+
+    @property
+    def mesh(self) -> Mesh:
+        return self._arrays[0]
+
+    @property
+    def raw(self) -> Array:
+        """(M,) bool per triangle: still the blank's own surface."""
+        return self._arrays[1]
+
+    @cached_property
+    def corners(self) -> tuple[Array, Array]:
+        """Lowest and highest corner in P."""
+        bounds = np.array(self.solid.bounding_box())
+        return bounds[:3], bounds[3:]
+
+    def u_corners(self, orientation: Orientation) -> tuple[Array, Array]:
+        """Lowest and highest corner in table-aligned part coordinates."""
+        both = np.array(self.corners) @ orientation.matrix().T
+        return both.min(axis=0), both.max(axis=0)
+
+    @property
+    def volume(self) -> float:
+        return float(self.solid.volume())
