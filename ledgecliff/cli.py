@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from ledgecliff import __version__
-from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -64,6 +64,15 @@ def _parser() -> argparse.ArgumentParser:
     )
     rehearsal = with_json(on_job("rehearse", _rehearse, "run the programs on the simulated machine"))
     rehearsal.add_argument("--seed", type=_seed, default=1, help="which hidden true world (default 1)")
+    with_json(on_job("features", _features, "recognised and named features of the part"))
+    with_json(on_job("stock", _stock, "in-process stock of every setup"))
+    with_json(on_job("sides", _sides, "from where features can be cut, and proposed orders of sides"))
+    importing = with_json(command("import", _import, "make a job from a STEP or STL model"))
+    importing.add_argument("model", type=Path, metavar="MODEL", help="model file (.step, .stp, .stl)")
+    importing.add_argument("-o", "--out", type=Path, required=True, metavar="JOB", help="job file to write (.json)")
+    importing.add_argument("--unit", choices=("mm", "cm", "m", "in"), help="length unit of an STL file")
+    importing.add_argument("--body", type=int, metavar="N", help="which of several bodies, from 1; 0 for an assembly")
+    importing.add_argument("--keep", type=Path, metavar="OLD", help="older job whose names and operations are kept")
     command("schema", _schema, "print the JSON Schema of the job file")
     return parser
 
@@ -147,6 +156,128 @@ def _check(options: argparse.Namespace) -> int:
         if not rows:
             print("nothing found")
     return int(any(f.severity in ("hazard", "error") for f in findings))
+
+
+def _features(options: argparse.Namespace) -> int:
+    from ledgecliff.core.feature_list import feature_list
+
+    rows = [
+        {
+            "kind": row.kind,
+            "name": row.name,
+            "named": row.named,
+            "sizes": {name: _rounded(value) for name, value in row.sizes},
+            "through": row.through,
+            "position": _xyz(row.at),
+            "direction": _xyz(row.direction),
+            "steps": [{"diameter": _rounded(d), "depth": _rounded(far)} for d, far in row.steps],
+            "sides": list(row.sides),
+            "surface": row.surface,
+            "residual": _rounded(row.residual),
+        }
+        for row in feature_list(_plan(options))
+    ]
+    if options.json:
+        _print_json({"features": rows})
+        return 0
+    for row in rows:
+        sizes = "  ".join(f"{name} {value:.3f}" for name, value in row["sizes"].items())
+        at = "".join(f"{row['position'][axis]:+10.3f}" for axis in "xyz")
+        print(f"{row['name']:<24}{row['kind']:<14}{at}  {sizes}  from {' '.join(row['sides']) or 'no square side'}")
+    return 0
+
+
+def _stock(options: argparse.Namespace) -> int:
+    plan = _plan(options)
+    setups = []
+    for setup in plan.setups:
+        orientation, holding = setup.setup.orientation, setup.holding
+        low, high = setup.after.u_corners(orientation)
+        setups.append(
+            {
+                "name": setup.setup.name,
+                "size": _xyz(holding.u_stock[1] - holding.u_stock[0]),
+                "volume": _rounded(setup.before.volume),
+                "hat": _rounded(max(holding.u_part[0][2] - holding.u_stock[0][2], 0.0)),
+                "hat_on_top": _rounded(max(holding.u_stock[1][2] - holding.u_part[1][2], 0.0)),
+                "grip": _rounded(holding.grip) if holding.jaws is not None else None,
+                "left": {"size": _xyz(high - low), "volume": _rounded(setup.after.volume)},
+                "operations": [
+                    {"name": operation.name, "removed": _rounded(setup.cutting.removed(k).volume())}
+                    for k, operation in enumerate(setup.setup.operations)
+                ],
+            }
+        )
+    if options.json:
+        _print_json({"setups": setups})
+        return 0
+    for row in setups:
+        size = " x ".join(f"{row['size'][axis]:.3f}" for axis in "xyz")
+        grip = "" if row["grip"] is None else f", gripped {row['grip']:.3f}"
+        print(f"{row['name']}: {size}, {row['volume'] / 1000:.3f} cm3, hat {row['hat']:.3f}{grip}")
+        print(f"  leaves {row['left']['volume'] / 1000:.3f} cm3")
+    return 0
+
+
+def _sides(options: argparse.Namespace) -> int:
+    from ledgecliff.core.quantities import spell
+
+    plan = _plan(options)
+    features = [{"name": reach.name, "sides": list(reach.sides)} for reach in plan.coverage.features]
+    orders = [
+        {
+            "sides": list(order.sides),
+            "score": round(order.score, 3),
+            "arguments": [
+                {"side": a.side, "weight": round(a.weight, 3), "words": spell(a.words, "mm")} for a in order.arguments
+            ],
+        }
+        for order in plan.proposal.orders
+    ]
+    if options.json:
+        _print_json({"features": features, "fewest": [list(sides) for sides in plan.coverage.fewest], "orders": orders})
+        return 0
+    for order in orders:
+        print(f"{', then '.join(order['sides'])}: {order['score']:+.2f}")
+        for argument in order["arguments"]:
+            print(f"  {argument['weight']:+.2f}  {argument['side']}: {argument['words']}")
+    return 0
+
+
+def _import(options: argparse.Namespace) -> int:
+    from ledgecliff.store.imports import import_model
+    from ledgecliff.store.job_files import read_job, write_job
+    from ledgecliff.store.part_models import carry_models, load_models
+
+    if options.model.suffix.lower() == ".stl" and options.unit is None:
+        raise InvalidValueError("--unit", "an STL file states no length unit; say which: mm, cm, m or in")
+    keep = None
+    if options.keep is not None:
+        old = read_job(options.keep)
+        keep = (old, load_models(old, options.keep, with_part=False))
+    imported = import_model(options.model, options.unit or "mm", options.body, keep)
+    folder = options.out.resolve().parent
+    job = carry_models(imported.job, options.model.resolve().parent, folder)
+    write_job(job, options.out)
+    report = imported.report
+    kept = {
+        "kept": list(report.kept) if report else [],
+        "moved": [{"feature": name, "how": how} for name, how in report.moved] if report else [],
+        "lost": list(report.lost) if report else [],
+    }
+    geometry = imported.models.part
+    notes = list(geometry.notes) if geometry else []
+    if options.json:
+        _print_json({"job": str(options.out), "features": len(job.part.features), "notes": notes, **kept})
+        return 0
+    print(options.out)
+    for note in notes:
+        print(f"  {note}")
+    for row in kept["moved"]:
+        print(f"  {row['feature']}: {row['how']}")
+    for name in kept["lost"]:
+        print(f"  not matched: {name}")
+    return 0
 
 
 def _post(options: argparse.Namespace) -> int:

@@ -81,6 +81,94 @@ class CheckTest(CommandTest):
         self.assertIn("error: Op 20 and Op 10 both keep their zero in G54", out)
 
 
+class FeaturesTest(CommandTest):
+    def test_kinds_names_sizes_places_and_directions(self):
+        status, out, _ = run("features", DEMO, "--json")
+        self.assertEqual(status, 0)
+        rows = {row["name"]: row for row in json.loads(out)["features"]}
+        bore = rows["main bore"]
+        self.assertEqual((bore["kind"], bore["named"], bore["through"]), ("bore", True, True))
+        self.assertEqual(bore["sizes"]["diameter"], 22)
+        self.assertEqual(bore["position"], {"x": 30, "y": 32, "z": 28})
+        self.assertEqual(bore["direction"], {"x": 0, "y": 0, "z": 1})
+        self.assertEqual(bore["steps"], [{"diameter": 22, "depth": 23}, {"diameter": 30, "depth": 27}])
+        pocket = rows["pocket"]
+        self.assertEqual(pocket["sizes"], {"length": 36, "width": 22, "depth": 22, "radius": 5})
+        self.assertEqual((pocket["sides"], pocket["surface"]), (["+Z"], "finished"))
+        self.assertFalse(rows["face +Z 1"]["named"])
+
+    def test_as_text(self):
+        status, out, _ = run("features", DEMO)
+        self.assertEqual(status, 0)
+        self.assertRegex(out, r"port +hole +\+96\.000 +\+32\.000 +\+12\.000 .*from \+X")
+
+
+class StockTest(CommandTest):
+    def test_worked_example(self):
+        """Handbook, chapter 2: 100 x 68 x 34 on a hat of 4.5; Op 20 gets it faced, its hat on top."""
+        status, out, _ = run("stock", DEMO, "--json")
+        self.assertEqual(status, 0)
+        first, second = json.loads(out)["setups"]
+        self.assertEqual(first["size"], {"x": 100, "y": 68, "z": 34})
+        self.assertEqual((first["volume"], first["hat"], first["grip"]), (231200, 4.5, 4))
+        self.assertEqual(second["size"], {"x": 100, "y": 68, "z": 32.5})
+        self.assertEqual((second["hat"], second["hat_on_top"], second["grip"]), (0, 4.5, 18))
+        self.assertEqual(second["left"]["size"], {"x": 96, "y": 64, "z": 28})
+        self.assertEqual(second["volume"], first["left"]["volume"])
+        removed = sum(operation["removed"] for operation in first["operations"])
+        self.assertAlmostEqual(first["volume"] - removed, first["left"]["volume"], delta=0.01)
+
+    def test_as_text(self):
+        self.assertIn("Op 10: 100.000 x 68.000 x 34.000, 231.200 cm3, hat 4.500", run("stock", DEMO)[1])
+
+
+class SidesTest(CommandTest):
+    def test_orders_with_their_arguments(self):
+        data = json.loads(run("sides", DEMO, "--json")[1])
+        self.assertEqual(data["orders"][0]["sides"], ["+Z", "-Z", "+X"])
+        self.assertEqual(data["fewest"], [["+X", "+Z", "-Z"]])
+        for order in data["orders"]:
+            self.assertAlmostEqual(sum(a["weight"] for a in order["arguments"]), order["score"], delta=0.01)
+        self.assertTrue(run("sides", DEMO)[1].startswith("+Z, then -Z, then +X"))
+
+
+class ImportTest(CommandTest):
+    STEP = str(Path(DEMO).parent / "float_housing.step")
+
+    def test_a_job_beside_its_model(self):
+        """The job can be moved about with its model, planned and checked."""
+        out = self.folder / "new" / "housing.json"
+        out.parent.mkdir()
+        status, said, _ = run("import", self.STEP, "-o", str(out))
+        self.assertEqual((status, said.splitlines()[0]), (0, str(out)))
+        self.assertTrue((out.parent / "float_housing.step").exists())
+        self.assertEqual(run("check", str(out))[0], 0)
+        setups = json.loads(run("stock", str(out), "--json")[1])["setups"]
+        self.assertEqual([setup["name"] for setup in setups], ["Op 10", "Op 20", "Op 30"])
+
+    def test_an_stl_file_must_be_given_its_unit(self):
+        (self.folder / "part.stl").write_bytes(b"")
+        status, out, error = run("import", str(self.folder / "part.stl"), "-o", str(self.folder / "job.json"))
+        self.assertEqual((status, out), (2, ""))
+        self.assertIn("states no length unit", error)
+        self.assertFalse((self.folder / "job.json").exists())
+
+    def test_an_older_job_is_kept(self):
+        out = self.folder / "job2.json"
+        data = json.loads(run("import", self.STEP, "-o", str(out), "--keep", DEMO, "--json")[1])
+        self.assertEqual((data["lost"], data["moved"]), ([], []))
+        self.assertIn("main bore", data["kept"])
+        self.assertEqual(json.loads(run("coordinates", str(out), "--json")[1]),
+                         json.loads(run("coordinates", DEMO, "--json")[1]))  # fmt: skip
+
+    def test_a_place_that_cannot_be_written_and_a_file_that_is_no_model(self):
+        self.assertEqual(run("import", self.STEP, "-o", str(self.folder / "no" / "job.json"))[0], 2)
+        (self.folder / "bad.step").write_text("ISO-10303-21; nothing")
+        status, out, error = run("import", str(self.folder / "bad.step"), "-o", str(self.folder / "job.json"))
+        self.assertEqual((status, out), (2, ""))
+        self.assertIn("is not a STEP file", error)
+
+
 class PostTest(CommandTest):
     def test_one_probing_and_one_hover_program_a_setup(self):
         status, out, _ = run("post", DEMO, "-o", str(self.folder / "new" / "programs"))

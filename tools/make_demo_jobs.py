@@ -11,14 +11,25 @@ from pathlib import Path
 
 from ledgecliff.core.frames import Orientation
 from ledgecliff.core.model.base import Point, Size, Spread
-from ledgecliff.core.model.holding import Vise, ViseHold
+from ledgecliff.core.model.holding import (
+    ParallelsSet,
+    Plate,
+    SoftJaws,
+    Spoilboard,
+    StepJaws,
+    VBlock,
+    Vise,
+    ViseHold,
+)
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Cutter, Hover, Machine, OffsetCode, Probe, ProbingRoutine
 from ledgecliff.core.model.operations import Bore, Face, Outline, Seen
 from ledgecliff.core.model.part import Feature, ModelReference, Part
 from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
+from ledgecliff.core.model.shop import NamedJaws, Shop
 from ledgecliff.core.model.stock import Allowance, BlockStock
 from ledgecliff.store.job_files import job_text
+from ledgecliff.store.shop import shop_text
 
 DEMO = Path(__file__).parents[1] / "ledgecliff" / "demo"
 
@@ -67,10 +78,12 @@ def machine() -> Machine:
             reach=30.0, travel_feed=1200, search_feed=300, touch_feed=60, back_off=1.0, repeatability=0.001,
         ),
         cutters=(
-            Cutter(tool=1, name="50 mm face mill", diameter=50, length=96.0),
-            Cutter(tool=2, name="12 mm end mill", diameter=12, length=118.4),
-            Cutter(tool=3, name="8 mm end mill", diameter=8, length=112.0),
-            Cutter(tool=4, name="6 mm chamfer mill", diameter=6, length=108.5),
+            Cutter(tool=1, name="50 mm face mill", diameter=50, length=96.0, shape="face mill", flute=10, reach=40,
+                   holder_diameter=48),
+            Cutter(tool=2, name="12 mm end mill", diameter=12, length=118.4, flute=36, reach=46),
+            Cutter(tool=3, name="8 mm end mill", diameter=8, length=112.0, flute=28, reach=36),
+            Cutter(tool=4, name="6 mm chamfer mill", diameter=6, length=108.5, shape="slanted", flute=6, reach=30,
+                   end_angle_deg=90),
         ),
     )  # fmt: skip
 
@@ -144,5 +157,44 @@ def float_housing() -> Job:
     )
 
 
+def shop() -> Shop:
+    """The library that ships: the mill of the demo, and what lies on its shelf."""
+    return Shop(
+        name="Brackwater Tide Works",
+        machine=machine().model_copy(
+            update={
+                "plates": (Plate(name="hole plate", at=point(-400, -200, -460), length=400, width=300, thickness=25),),
+                "boards": (
+                    Spoilboard(name="spoilboard", at=point(-400, -200, -470), length=600, width=380, thickness=18),
+                ),
+                "v_blocks": (
+                    VBlock(name="long V-block", at=point(-400, -330, -430), length=150, width=70, height=60, groove=50),
+                ),
+            }
+        ),
+        vises=(
+            Vise(name="small vise", at=point(-400, -180, -470), jaw_width=100, jaw_height=30, jaw_thickness=14,
+                 opening_min=0, opening_max=100, grip_min=3, clamping_scatter=0.015, lift=0.02),
+        ),
+        parallels=(
+            ParallelsSet(name="thin parallels, 150 long", heights=tuple(range(10, 41, 2)), thickness=6, length=150),
+            ParallelsSet(name="thick parallels, 150 long", heights=(14, 20, 24, 29, 32, 35, 38), thickness=14,
+                         length=150),
+        ),
+        jaws=(
+            NamedJaws(name="stepped jaws, step 3 x 38", jaws=StepJaws(height=38, depth=3)),
+            NamedJaws(name="soft jaws, cut 8 deep", jaws=SoftJaws(depth=8)),
+        ),
+        plates=(Plate(name="small plate", at=point(-300, -200, -465), length=200, width=150, thickness=20),),
+        boards=(
+            Spoilboard(name="thin board", at=point(-400, -200, -476), length=600, width=380, thickness=12, may_cut=0.5),
+        ),
+        v_blocks=(
+            VBlock(name="short V-block", at=point(-250, -330, -450), length=60, width=50, height=40, groove=36),
+        ),
+    )  # fmt: skip
+
+
 if __name__ == "__main__":
+    (DEMO.parent / "resources" / "shop.json").write_text(shop_text(shop()), encoding="utf-8")
     (DEMO / "float_housing.json").write_text(job_text(float_housing()), encoding="utf-8")

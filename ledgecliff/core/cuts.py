@@ -18,6 +18,7 @@ from .frames import Array, Orientation
 from .model.operations import Bore, EdgeBreak, Face, Hole, Operation, Outline, Pocket, Region, Seen, Slot
 from .model.part import Feature
 from .recognition.matching import faces_of
+from .solids.flat_area import filled
 from .solids.geometry import FINE_DEFLECTION, Mesh, PartGeometry
 from .solids.shadow import outline_area, shadow
 
@@ -28,6 +29,8 @@ _JUST_BELOW = 0.02
 #: A slot that is open at its end is cut so far beyond it, right out of any stock (mm).
 _RIGHT_OUT = 500.0
 _UPRIGHT = 1.0 - 1e-4
+#: A border wider than this is wide (mm); overlaps smaller than the second are rounding (mm²).
+_WIDE_BORDER, _SLIVER_AREA = 20.0, 1e-3
 
 Solid: TypeAlias = manifold3d.Manifold
 Section: TypeAlias = manifold3d.CrossSection
@@ -108,41 +111,64 @@ class Cut:
     features: tuple[Feature, ...]
 
 
-def remove(u_solid: Solid, mesh: Mesh, geometry: PartGeometry, one: Cut) -> Solid:
-    """``u_solid`` less what one cut takes; unchanged where it cannot be made in its orientation."""
+def split(u_solid: Solid, mesh: Mesh, geometry: PartGeometry, one: Cut) -> tuple[Solid, Solid]:
+    """What one cut leaves of ``u_solid``, and what it takes; nothing where it cannot be made in its orientation."""
     orientation, operation, features = one.orientation, one.operation, one.features
     if not can_cut(operation, features, orientation):
-        return u_solid
+        return u_solid, Solid()
     view = view_of(mesh, geometry, orientation)
     low, high = (np.array(corner) for corner in np.array(u_solid.bounding_box()).reshape(2, 3))
     ceiling = float(high[2]) + _PROUD
     match operation:
         case Face():
-            return below(u_solid, view.top + operation.leave)
-        case Bore():
-            return u_solid - _bore(view, features[0], float(low[2]) - operation.beyond, ceiling)
+            taken, left = u_solid.split_by_plane((0.0, 0.0, 1.0), view.top + operation.leave)
+            return left, taken
         case Outline():
             return _outlined(u_solid, view, operation, ceiling)
         case Seen():
             return _kept(u_solid, view.bottom - operation.below, _shadow_to(view, operation.below))
+        case Bore():
+            region = _bore(view, features[0], float(low[2]) - operation.beyond, ceiling)
         case Hole():
-            return u_solid - _hole(view, features[0], operation, ceiling)
+            region = _hole(view, features[0], operation, ceiling)
         case Pocket():
-            return u_solid - _pocket(view, features[0], operation, ceiling)
+            region = _pocket(view, features[0], operation, ceiling)
         case Slot():
-            return u_solid - _slot(view, features[0], operation, ceiling)
+            region = _slot(view, features[0], operation, ceiling)
         case Region():
-            return u_solid - _region(view, operation, ceiling)
+            region = _region(view, operation, ceiling)
         case EdgeBreak():
-            return u_solid - _edge_break(view, features, ceiling)
+            region = _edge_break(view, features, ceiling)
+    taken, left = u_solid.split(region)
+    return left, taken
+
+
+def cut_floor(geometry: PartGeometry, one: Cut, u_low: float) -> float:
+    """The lowest height (in ``u``) that an operation sends its tool to; ``u_low`` is the stock's bottom."""
+    view = view_of(geometry.coarse, geometry, one.orientation)
+    match one.operation:
+        case Face(leave=leave):
+            return view.top + leave
+        case Outline(below=beyond) | Seen(below=beyond):
+            return view.bottom - beyond
+        case Bore(beyond=beyond):
+            return u_low - beyond
+        case Hole(beyond=beyond, point=point):
+            low, _ = hole_ends(one.features[0], one.orientation)
+            through = one.features[0].depth is None or one.features[0].through
+            return (min(low, view.bottom) if through else low) - beyond - point
+        case Pocket() | Slot() | EdgeBreak():
+            return view.bottom if one.features and one.features[0].through else _feature_floor(view, one.features)
+        case Region(depth=depth):
+            return view.top - depth
+
+
+def _feature_floor(view: View, features: tuple[Feature, ...]) -> float:
+    return min(float(view.u(f.at.as_tuple())[2]) - (f.depth or 0.0) * (f.kind != "pocket") for f in features)
 
 
 def below(u_solid: Solid, height: float) -> Solid:
     return u_solid.trim_by_plane((0.0, 0.0, -1.0), -height)
-
-
-def _above(u_solid: Solid, height: float) -> Solid:
-    return u_solid.trim_by_plane((0.0, 0.0, 1.0), height)
 
 
 def _prism(section: Section, low: float, high: float) -> Solid:
@@ -154,13 +180,13 @@ def _shadow_to(view: View, beyond: float) -> Solid:
     return _shadow(view.mesh, view.orientation, min(view.bottom - beyond, view.bottom) - _PROUD)
 
 
-def _kept(u_solid: Solid, floor: float, keep: Solid) -> Solid:
-    """Of what stands over ``floor`` only what lies in ``keep``."""
-    over = _above(u_solid, floor)
+def _kept(u_solid: Solid, floor: float, keep: Solid) -> tuple[Solid, Solid]:
+    """Of what stands over ``floor`` only what lies in ``keep`` is left; and the rest that is taken."""
+    over, under = u_solid.split_by_plane((0.0, 0.0, 1.0), floor)
     if over.is_empty():
-        return u_solid
-    under = below(u_solid, floor)
-    return over ^ keep if under.is_empty() else (over ^ keep) + under
+        return u_solid, Solid()
+    left, taken = over.split(keep)
+    return (left if under.is_empty() else left + under), taken
 
 
 # --- outline ----------------------------------------------------------------------------------
@@ -172,7 +198,28 @@ def _outline(view: View) -> Section:
     return outline_area(transformed(part, view.matrix))
 
 
-def _outlined(u_solid: Solid, view: View, operation: Outline, ceiling: float) -> Solid:
+def slot_border(geometry: PartGeometry, orientation: Orientation, before: Solid, slot: float) -> float:
+    """How much of ``before`` (in P) is left at its narrowest outside of a slot round the part's outline.
+
+    In mm, at most ``_WIDE_BORDER``; negative where the slot itself runs out of the stock by so much.
+    """
+    area = _outline(view_of(geometry.coarse, geometry, orientation))
+    blank = filled(transformed(before, orientation.matrix()).project())
+
+    def fits(border: float) -> bool:
+        grown = area.offset(slot + border, manifold3d.JoinType.Round, circular_segments=48)
+        return bool((grown - blank).area() < _SLIVER_AREA)
+
+    low, high = -slot, _WIDE_BORDER
+    if fits(high):
+        return high
+    while high - low > 1e-4:
+        middle = (low + high) / 2.0
+        low, high = (middle, high) if fits(middle) else (low, middle)
+    return low
+
+
+def _outlined(u_solid: Solid, view: View, operation: Outline, ceiling: float) -> tuple[Solid, Solid]:
     floor = view.bottom - operation.below
     area = _outline(view)
     if operation.slot is None:
@@ -188,7 +235,8 @@ def _outlined(u_solid: Solid, view: View, operation: Outline, ceiling: float) ->
         slot -= _prism(
             _tab_area(tabs, operation, operation.slot + _PROUD), floor - _PROUD, floor + operation.tab_height
         )
-    return u_solid - slot
+    taken, left = u_solid.split(slot)
+    return left, taken
 
 
 def tab_places(area: Section, operation: Outline) -> list[tuple[Array, Array]]:

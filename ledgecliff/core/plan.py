@@ -12,12 +12,16 @@ from functools import cached_property, lru_cache
 from typing import Literal
 
 from .blanks import blank, stock_size
+from .cuts import Cut, cut_floor
 from .datums import Wcs, place_wcs
 from .dimensioned import part_geometry
 from .errors import PlanError
 from .findings.base import Finding, Severity
 from .frames import Turn
 from .holding import Holding, hold_part
+from .holding.contact import Grip, Seat, ThinPlace, grip_of, seat_of, thinnest_place
+from .holding.freed import Piece, pieces
+from .holding.tooling import ToolUse, tool_use
 from .model.job import Job
 from .model.machine import Machine
 from .model.part import Feature
@@ -27,6 +31,8 @@ from .probing.planning import plan_probing
 from .probing.touches import ProbingPlan
 from .programs.writer import hover_program, probing_program
 from .quantities import said_bare
+from .sides.order import Proposal, propose
+from .sides.reach import Coverage, coverage
 from .simulator.rehearsal import PlannedSetup
 from .solids.geometry import Models, PartGeometry
 from .solids.tracked import InProcessStock
@@ -57,6 +63,10 @@ class SetupPlan:
     probing: ProbingPlan
     readings: tuple[FeatureReading, ...]
 
+    geometry: PartGeometry
+    machine: Machine
+    cuts: tuple[Cut, ...]
+
     @property
     def before(self) -> InProcessStock:
         return self.cutting.before(0)
@@ -64,6 +74,40 @@ class SetupPlan:
     @property
     def after(self) -> InProcessStock:
         return self.cutting.before(len(self.setup.operations))
+
+    @cached_property
+    def grip(self) -> Grip | None:
+        return grip_of(self.holding, self.after)
+
+    @cached_property
+    def seat(self) -> Seat:
+        return seat_of(self.holding)
+
+    @cached_property
+    def thinnest(self) -> ThinPlace | None:
+        return thinnest_place(self.holding, self.after)
+
+    @cached_property
+    def tool_uses(self) -> tuple[ToolUse, ...]:
+        """What every operation asks of its tool, in their order."""
+        orientation, cutting = self.setup.orientation, self.cutting
+        uses = []
+        for k, operation in enumerate(self.setup.operations):
+            cutter = self.machine.cutter(operation.tool)
+            assert cutter is not None, "the job's own validation keeps tools true"
+            bottom = float(cutting.before(k).u_corners(orientation)[0][2])
+            lowest = cut_floor(self.geometry, self.cuts[k], bottom)
+            uses.append(
+                tool_use(k, cutting.removed(k), cutting.after(k), orientation, cutter, self.holding.blocks, lowest)
+            )
+        return tuple(uses)
+
+    def pieces_after(self, operation: int) -> tuple[Piece, ...]:
+        """What the stock has fallen into after an operation (from 0), and what holds each piece."""
+        return _pieces(self.holding, self.cutting.after(operation), self.geometry.solid)
+
+
+_pieces = lru_cache(maxsize=256)(pieces)
 
 
 @dataclass(frozen=True)
@@ -97,6 +141,16 @@ class Plan:
         return check(self)
 
     @cached_property
+    def coverage(self) -> Coverage:
+        """From where each feature can be cut."""
+        return coverage(self.job.part.features, self.geometry, self.blank)
+
+    @cached_property
+    def proposal(self) -> Proposal:
+        """Orders of the fewest sides, with their reasons; takes a second or so."""
+        return propose(self.job.part.features, self.geometry, self.blank)
+
+    @cached_property
     def scenes(self) -> tuple[Scene, ...]:
         return tuple(_scenes(self))
 
@@ -127,10 +181,11 @@ def make_plan(job: Job, models: Models) -> Plan:
     """
     geometry = part_geometry(job.part, models)
     features = job.part.features
-    cuttings = cut_setups(job.stock, geometry, models.stock, cuts_of(job.setups, features))
+    cuts = cuts_of(job.setups, features)
+    cuttings = cut_setups(job.stock, geometry, models.stock, cuts)
     plans = []
-    for index, (setup, cutting) in enumerate(zip(job.setups, cuttings, strict=True)):
-        plan = _setup_plan(index, job.machine, setup, cutting, job.stock, features, geometry)
+    for index, (setup, of_setup, cutting) in enumerate(zip(job.setups, cuts, cuttings, strict=True)):
+        plan = _setup_plan(index, job.machine, setup, of_setup, cutting, job.stock, features, geometry)
         if plan.after.solid.is_empty():
             raise PlanError(
                 f"{setup.name} cuts the whole stock away: nothing is left to hold. Check the stock's measured "
@@ -145,6 +200,7 @@ def _setup_plan(
     index: int,
     machine: Machine,
     setup: Setup,
+    cuts: tuple[Cut, ...],
     cutting: Cutting,
     stock: Stock,
     features: tuple[Feature, ...],
@@ -160,7 +216,7 @@ def _setup_plan(
         FeatureReading(feature.name, *(float(value) for value in wcs.reads(feature.at.as_tuple())))
         for feature in features
     )
-    return SetupPlan(index, setup, cutting, holding, wcs, probing, readings)
+    return SetupPlan(index, setup, cutting, holding, wcs, probing, readings, geometry, machine, cuts)
 
 
 def _scenes(plan: Plan) -> list[Scene]:

@@ -12,10 +12,11 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
+import manifold3d
 import numpy as np
 
 from .blanks import blank, box, transformed
-from .cuts import Cut, remove
+from .cuts import Cut, split
 from .model.job import made_on
 from .model.part import Feature
 from .model.setup import Setup
@@ -40,14 +41,24 @@ def cuts_of(setups: Iterable[Setup], features: tuple[Feature, ...]) -> tuple[tup
 
 
 @dataclass(frozen=True)
+class _Kept:
+    """What one more cut leaves of the envelope, and what it takes from it, in P."""
+
+    left: InProcessStock
+    taken: manifold3d.Manifold
+
+
+@dataclass(frozen=True)
 class Cutting:
     """What a setup's operations do to the stock: equal for equal cuts of equal stock.
 
-    ``kept`` is what all cuts so far leave of the envelope: before the first operation, after it, and so on.
+    ``kept`` is what all cuts so far leave of the envelope: before the first operation, after it, and so
+    on; ``taken`` is what each operation takes from it.
     """
 
     start: InProcessStock
     kept: tuple[InProcessStock, ...]
+    taken: tuple[manifold3d.Manifold, ...]
 
     def before(self, operation: int) -> InProcessStock:
         """The stock as operation number ``operation`` (from 0) finds it, or the last one leaves it."""
@@ -55,6 +66,10 @@ class Cutting:
 
     def after(self, operation: int) -> InProcessStock:
         return self.before(operation + 1)
+
+    def removed(self, operation: int) -> manifold3d.Manifold:
+        """What an operation takes away, in P."""
+        return _shared(self.start, self.taken[operation])
 
 
 def cut_setups(
@@ -68,11 +83,13 @@ def cut_setups(
     kept = _envelope((*wide_low.tolist(), *wide_high.tolist()))
     result = []
     for of_setup in cuts:
-        states = [kept]
+        states, taken = [kept], []
         for one in of_setup:
-            states.append(_kept_after(states[-1], geometry, one))
+            after = _kept_after(states[-1], geometry, one)
+            states.append(after.left)
+            taken.append(after.taken)
         kept = states[-1]
-        result.append(Cutting(start, tuple(states)))
+        result.append(Cutting(start, tuple(states), tuple(taken)))
     return tuple(result)
 
 
@@ -82,11 +99,13 @@ def _envelope(corners: tuple[float, ...]) -> InProcessStock:
 
 
 @lru_cache(maxsize=512)
-def _kept_after(before: InProcessStock, geometry: PartGeometry, one: Cut) -> InProcessStock:
+def _kept_after(before: InProcessStock, geometry: PartGeometry, one: Cut) -> _Kept:
     """``before`` less what one cut removes; equal stock before is the very same object, by this cache."""
-    after = cut(before, geometry.coarse, geometry, (one,))
-    after.solid.status()  # worked out now, so that the cache keeps the result and not the recipe
-    return after
+    matrix = one.orientation.matrix()
+    parts = split(transformed(before.solid, matrix), geometry.coarse, geometry, one)
+    left, taken = (transformed(part, matrix.T) for part in parts)
+    left.status()  # worked out now, so that the cache keeps the result and not the recipe
+    return _Kept(InProcessStock(left, before.raw_id), taken)
 
 
 @lru_cache(maxsize=512)
@@ -94,6 +113,11 @@ def _within(start: InProcessStock, kept: InProcessStock) -> InProcessStock:
     if kept.is_envelope:
         return start
     return InProcessStock(start.solid ^ kept.solid, start.raw_id)
+
+
+@lru_cache(maxsize=512)
+def _shared(start: InProcessStock, taken: manifold3d.Manifold) -> manifold3d.Manifold:
+    return start.solid ^ taken
 
 
 def cut(before: InProcessStock, mesh: Mesh, geometry: PartGeometry, cuts: Iterable[Cut]) -> InProcessStock:
@@ -105,5 +129,5 @@ def cut(before: InProcessStock, mesh: Mesh, geometry: PartGeometry, cuts: Iterab
     solid = before.solid
     for one in cuts:
         matrix = one.orientation.matrix()
-        solid = transformed(remove(transformed(solid, matrix), mesh, geometry, one), matrix.T)
+        solid = transformed(split(transformed(solid, matrix), mesh, geometry, one)[0], matrix.T)
     return InProcessStock(solid, before.raw_id)

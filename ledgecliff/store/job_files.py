@@ -60,7 +60,7 @@ def parse_job(text: str, name: str) -> Job:
     try:
         return Job.model_validate(migrated(data))
     except ValidationError as error:
-        raise JobFileError(f"'{name}': {_first_problem(error)}") from None
+        raise JobFileError(f"'{name}': {first_problem(error)}") from None
 
 
 def write_job(job: Job, path: Path) -> None:
@@ -81,7 +81,7 @@ def _check_header(data: Any, name: str) -> None:
         )
 
 
-def _first_problem(error: ValidationError) -> str:
+def first_problem(error: ValidationError) -> str:
     """The first wrong field by its path, what is wrong, what it holds, and how many more there are."""
     problems = error.errors(include_url=False)
     first = problems[0]

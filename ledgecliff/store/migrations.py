@@ -25,7 +25,7 @@ def _to_2(data: Data) -> None:
     stock = data.get("stock")
     if isinstance(stock, dict):
         stock.setdefault("form", "block")
-        if "facing" in stock:
+        if stock.get("facing") is not None:
             stock["allowance"] = {_first_up(data): stock.pop("facing")}
     for setup in _dicts(data.get("setups")):
         if isinstance(setup.get("hold"), dict):

@@ -64,8 +64,10 @@ def load_models(
     job_file: Path,
     cancelled: Callable[[], bool] = lambda: False,
     progress: Progress = lambda _done, _of: None,
+    *,
+    with_part: bool = True,
 ) -> Models:
-    """The geometry of every model file that ``job`` refers to.
+    """The geometry of every model file that ``job`` refers to; without its part's where that is replaced.
 
     Raises ModelFileError when a model is missing, is not the one the job was made for, or
     cannot be read, and CancelledError when ``cancelled`` becomes true meanwhile.
@@ -75,7 +77,8 @@ def load_models(
         return None if reference is None else _load(reference, job_file.parent, where, cancelled, progress)
 
     stock = job.stock.model if job.stock.form == "model" else None
-    return Models(load(job.part.model, "part, model"), load(stock, "stock, model"))
+    part = load(job.part.model, "part, model") if with_part else None
+    return Models(part, load(stock, "stock, model"))
 
 
 def _load(

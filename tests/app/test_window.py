@@ -170,7 +170,7 @@ class EditTest(GuiTestCase):
         plan, _ = self.window.stage.canvas.drawings
         self.assertAlmostEqual(plan.high[0] - plan.low[0], 101.6)
         self.assertIn("STOCK_NOT_WHAT_IS_LEFT", self.codes())
-        self.assertEqual(self.window.route.cards[0].accessibleName(), "Stock: 101.6 × 68 × 34, ■ measured")
+        self.assertEqual(self.window.route.cards[0].accessibleName(), "Stock: 101.6 × 68 × 34, ■ measured, warning")
 
     def test_every_field_of_the_table_exists_in_the_job(self):
         for section in ALL_SECTIONS:

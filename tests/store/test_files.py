@@ -33,6 +33,40 @@ class FolderTest(unittest.TestCase):
         shutil.copy(demo_job("float-housing").parent / "float_housing.step", self.folder)
 
 
+class MigrationTest(unittest.TestCase):
+    def old(self, **stock):
+        """The demo as version 1 had it: a block with one facing allowance, vises only, no kinds."""
+        data = json.loads(job_files.job_text(demo()))
+        data["version"] = 1
+        del data["stock"]["form"], data["stock"]["allowance"], data["stock"]["grain"]
+        data["stock"] |= {"facing": 1.5} | stock
+        for setup in data["setups"]:
+            for name in ("by", "jaws", "stop"):
+                del setup["hold"][name]
+            del setup["least_wall"]
+        for kind in ("plates", "boards", "v_blocks"):
+            del data["machine"][kind]
+        return data
+
+    def test_version_1_becomes_the_demo_of_today(self):
+        self.assertEqual(job_files.parse_job(json.dumps(self.old()), "old.json"), demo())
+
+    def test_the_facing_goes_to_the_side_that_is_up_first(self):
+        data = self.old()
+        data["setups"][0]["orientation"] = {"up": "-Y", "right": "+X"}
+        job = job_files.parse_job(json.dumps(data), "old.json")
+        self.assertEqual((job.stock.allowance.minus_y, job.stock.allowance.plus_z), (1.5, None))
+
+    def test_what_is_damaged_is_named_and_not_guessed(self):
+        for facing, words in (("much", "stock, allowance, plus z"), (None, "stock, facing")):
+            with self.assertRaisesRegex(JobFileError, words):
+                job_files.parse_job(json.dumps(self.old(facing=facing)), "old.json")
+        data = self.old()
+        data["setups"] = "none"
+        with self.assertRaisesRegex(JobFileError, "setups: "):
+            job_files.parse_job(json.dumps(data), "old.json")
+
+
 class AtomicTest(FolderTest):
     def test_a_failed_write_leaves_the_old_file_and_no_litter(self):
         before = self.job_file.read_bytes()

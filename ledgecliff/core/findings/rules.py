@@ -3,11 +3,19 @@
 from __future__ import annotations
 
 from ..plan import Plan
-from . import datum_rules, holding_rules, probing_rules, stock_rules
+from . import datum_rules, grip_rules, holding_rules, probing_rules, side_rules, stock_rules, tooling_rules
 from .base import SEVERITIES, Finding
 
 #: Every rule takes a plan and yields findings; the codes a rule may yield are stable.
-RULES = (*stock_rules.RULES, *holding_rules.RULES, *datum_rules.RULES, *probing_rules.RULES)
+RULES = (
+    *stock_rules.RULES,
+    *side_rules.RULES,
+    *holding_rules.RULES,
+    *grip_rules.RULES,
+    *tooling_rules.RULES,
+    *datum_rules.RULES,
+    *probing_rules.RULES,
+)
 
 
 def check(plan: Plan) -> tuple[Finding, ...]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..blanks import stock_size
+from ..blanks import blank_corners, stock_size
 from ..cuts import can_cut
 from ..frames import AXES
 from ..model.job import made_on
@@ -37,6 +37,31 @@ def stock_too_small(plan: Plan) -> Iterator[Finding]:
                 f"The stock measures {said(have)} along part {name.upper()}; the part needs {said(part[k])}{faced}. "
                 "The part will not clean up.",
                 f"Use stock of at least {said(need)} along {name.upper()}" + (", or face off less." if facing else "."),
+            )
+
+
+def nominal_not_measured(plan: Plan) -> Iterator[Finding]:
+    """A size that was never measured counts only as long as blanks vary less than what stands over the part."""
+    job = plan.job
+    if job.stock.form == "model":
+        return
+    nominal, measured, varies = job.stock.nominal_size(), job.stock.size(), job.stock.spread()
+    low, high = blank_corners(job.stock, plan.geometry, plan.models.stock)
+    for k, axis in enumerate(AXES):
+        if abs(nominal[k] - measured[k]) > 1e-9:
+            continue
+        # Centred stock shares its variation between both sides; stated on one side, the other takes it all.
+        centred = job.stock.allowance.sides(axis) == (None, None)
+        over = min(float(plan.geometry.low[k] - low[k]), float(high[k] - plan.geometry.high[k]))
+        off = varies[k] / 2.0 if centred else varies[k]
+        if off > over + 1e-9 and over > -1e-9:
+            yield Finding(
+                "NOMINAL_NOT_MEASURED",
+                "warning",
+                "",
+                f"Part {axis.upper()}: the stock's size {said(measured[k])} is the label's; blanks vary by "
+                f"±{said(varies[k])}, and only {said(over)} stand over the part. A short one does not clean up.",
+                "Measure the blank and enter what the caliper says, or allow more on each side.",
             )
 
 
@@ -127,4 +152,11 @@ def not_finished(plan: Plan) -> Iterator[Finding]:
         )
 
 
-RULES = (stock_too_small, stock_not_what_is_left, bore_not_upright, feature_not_in_model, not_finished)
+RULES = (
+    stock_too_small,
+    nominal_not_measured,
+    stock_not_what_is_left,
+    bore_not_upright,
+    feature_not_in_model,
+    not_finished,
+)

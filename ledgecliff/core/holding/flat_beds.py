@@ -56,7 +56,7 @@ def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifo
     centre = middle[:2] - (hold.x, hold.y)
     blocks = [_slab("spoilboard", centre, board.length, board.width, top, board.thickness, board.may_cut)]
     if tape:
-        blocks.append(Block("tape", (*low[:2].tolist(), top), (*high[:2].tolist(), seat), "parallel"))
+        blocks.append(Block("tape", (*low[:2].tolist(), top), (*high[:2].tolist(), seat), "parallel", None, tape))
     for number, screw in enumerate(hold.screws, start=1):
         x, y = float(low[0]) + screw.x, float(low[1]) + screw.y
         height = top_at(u_stock, x, y)

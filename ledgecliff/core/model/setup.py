@@ -7,7 +7,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field, model_validator
 
 from ..frames import AXES, Axis, Orientation
-from .base import Length, Model, Name, Size
+from .base import Length, Model, Name, NonNegativeLength, Size
 from .holding import Hold
 from .machine import Hover, ProbingRoutine
 from .operations import Operation
@@ -71,6 +71,7 @@ class Datum(Model):
 class Setup(Model):
     """``stock_assumed`` is the block its toolpath programs were made for, sizes along machine
     X, Y and Z; nothing is compared where it is not given.  ``offset`` is the code that holds its WCS.
+    ``least_wall`` is the thinnest wall or floor that may be left while it is clamped (mm).
     """
 
     name: Name
@@ -83,3 +84,4 @@ class Setup(Model):
     hover: Hover
     operations: tuple[Operation, ...] = ()
     stock_assumed: Size | None = None
+    least_wall: NonNegativeLength = 1.5

@@ -40,7 +40,7 @@ class FaceMap:
         order = np.argsort(geometry.face_of, kind="stable")
         starts = np.searchsorted(geometry.face_of[order], np.arange(len(geometry.faces) + 1))
         self._triangles = [order[starts[k] : starts[k + 1]] for k in range(len(geometry.faces))]
-        self._samples: dict[int, Array] = {}
+        self._samples: dict[int, tuple[Array, Array]] = {}
         self._seen: dict[tuple[int, tuple[float, ...]], float] = {}
 
     def triangles(self, face: int) -> NDArray[np.int64]:
@@ -75,6 +75,13 @@ class FaceMap:
 
     def samples(self, face: int) -> Array:
         """Points (N, 3) spread over a face, lifted a little into the air."""
+        return self._sampled(face)[0]
+
+    def sample_normals(self, face: int) -> Array:
+        """Unit outward normals (N, 3) at the samples."""
+        return self._sampled(face)[1]
+
+    def _sampled(self, face: int) -> tuple[Array, Array]:
         if face not in self._samples:
             triangles = self._triangles[face]
             areas = np.linalg.norm(
@@ -90,7 +97,7 @@ class FaceMap:
             chosen = triangles[np.minimum(np.searchsorted(reached, wanted), len(triangles) - 1)]
             weights = _WEIGHTS[np.arange(_SAMPLES) % len(_WEIGHTS)]
             points = np.einsum("ij,ijk->ik", weights, self._corners[chosen])
-            self._samples[face] = points + _LIFT * self._normals[chosen]
+            self._samples[face] = points + _LIFT * self._normals[chosen], self._normals[chosen]
         return self._samples[face]
 
     def seen(self, face: int, direction: Array) -> float:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..frames import DIRECTIONS, Array, PartDirection, direction_vector
+from ..solids.flat_area import signed_area
 from ..solids.geometry import Cylinder, Plane, triple
 from .faces import FaceMap
 from .found import Found, parallel, square_to
@@ -252,7 +253,7 @@ def _opening(
     places = faces.samples(floor) @ turn.T
     for ring in section.to_polygons():
         points = np.asarray(ring, dtype=float)
-        if _signed_area(points) >= 0.0:
+        if signed_area(points) >= 0.0:
             continue  # an outer border; openings run the other way round
         if not _inside(points, places[0, :2]):
             continue
@@ -281,7 +282,7 @@ def windows(faces: FaceMap, found: list[Level], ways: Iterable[Array]) -> list[F
         outline = faces.solid.transform(np.column_stack([turn, np.zeros(3)])).project()
         for ring in outline.to_polygons():
             points = np.asarray(ring, dtype=float)
-            area = _signed_area(points)
+            area = signed_area(points)
             if area >= 0.0 or _is_round(points, -area):
                 continue
             low, high = points.min(axis=0), points.max(axis=0)
@@ -312,11 +313,6 @@ def windows(faces: FaceMap, found: list[Level], ways: Iterable[Array]) -> list[F
                 )
             )
     return result
-
-
-def _signed_area(ring: Array) -> float:
-    x, y = ring.T
-    return 0.5 * float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)))
 
 
 def _is_round(points: Array, area: float) -> bool:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .adjacency import components
+from .flat_area import filled
 from .geometry import Mesh
 
 #: Steeper than this (the upward part of the unit normal) a triangle counts as an upright wall.
@@ -30,13 +31,7 @@ def shadow(u_mesh: Mesh, bottom: float) -> manifold3d.Manifold:
 
 def outline_area(u_solid: manifold3d.Manifold) -> manifold3d.CrossSection:
     """The part's outline seen from above, without its holes."""
-    rings = [ring for ring in u_solid.project().to_polygons() if _signed_area(ring) > 0.0]
-    return manifold3d.CrossSection(rings, manifold3d.FillRule.NonZero)
-
-
-def _signed_area(ring: NDArray[np.float64]) -> float:
-    x, y = np.asarray(ring, dtype=float).T
-    return 0.5 * float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)))
+    return filled(u_solid.project())
 
 
 def _patches(triangles: NDArray[np.int64]) -> list[NDArray[np.int64]]:

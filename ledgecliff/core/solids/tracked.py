@@ -9,6 +9,7 @@ import manifold3d
 import numpy as np
 
 from ..frames import Array, Orientation
+from .adjacency import components
 from .geometry import Mesh
 
 
@@ -53,6 +54,17 @@ class InProcessStock:
         """Lowest and highest corner in table-aligned part coordinates."""
         both = np.array(self.corners) @ orientation.matrix().T
         return both.min(axis=0), both.max(axis=0)
+
+    @cached_property
+    def pieces(self) -> tuple[manifold3d.Manifold, ...]:
+        """The solid's connected pieces."""
+        triangles = self.mesh.triangles
+        corners = triangles.reshape(-1)
+        label = components(len(self.mesh.vertices), corners, np.roll(triangles, 1, axis=1).reshape(-1))
+        # Asking how the corners hang together costs far less than taking the solid apart.
+        if np.all(label[corners] == label[corners[:1]]):
+            return (self.solid,)
+        return tuple(self.solid.decompose())
 
     @property
     def volume(self) -> float:

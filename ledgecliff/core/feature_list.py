@@ -1,0 +1,112 @@
+"""All features of a part in one list: what recognition finds, under the job's own names where it gave some."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from .frames import PartDirection
+from .model.part import Feature, FeatureKind
+from .plan import Plan
+from .recognition.found import Found
+from .recognition.matching import found_for
+from .recognition.recognise import recognise
+from .sides.reach import reach_of
+from .solids.geometry import Triple, triple
+
+#: Whether some setup has to cut a feature, or the stock already has it.
+Surface = Literal["raw", "finished"]
+_SIZES = ("diameter", "length", "width", "depth", "radius")
+
+
+@dataclass(frozen=True)
+class FeatureRow:
+    """One feature: ``named`` when it stands in the job, ``index`` its number there (else None).
+
+    ``surface`` says whether the planned setups cut it or leave it as the stock is; ``found`` is what
+    recognition has, None for a named place that shows no such face.  Lengths in mm in P.
+    """
+
+    name: str
+    kind: FeatureKind
+    index: int | None
+    at: Triple
+    direction: Triple
+    sizes: tuple[tuple[str, float], ...]
+    through: bool | None
+    steps: tuple[tuple[float, float], ...]
+    sides: tuple[PartDirection, ...]
+    surface: Surface
+    residual: float
+    found: Found | None
+
+    @property
+    def named(self) -> bool:
+        return self.index is not None
+
+
+def feature_list(plan: Plan) -> tuple[FeatureRow, ...]:
+    """The job's own features in their order, then everything else that was recognised."""
+    features, geometry = plan.job.part.features, plan.geometry
+    of_features = [found_for(feature, geometry) for feature in features]
+    taken = {found.name for found in of_features if found is not None}
+    to_cut = {reach.name for reach in plan.coverage.features}
+    given = {found.name: f.name for f, found in zip(features, of_features, strict=True) if found is not None}
+    cut_faces = {k for found in recognise(geometry) if given.get(found.name, found.name) in to_cut for k in found.faces}
+
+    def surface(found: Found | None) -> Surface:
+        return "finished" if found is None or cut_faces & set(found.faces) else "raw"
+
+    rows = [
+        _named_row(index, feature, found, reach_of(feature, geometry), surface(found))
+        for index, (feature, found) in enumerate(zip(features, of_features, strict=True))
+    ]
+    rows += [_row(found, surface(found)) for found in recognise(geometry) if found.name not in taken]
+    return tuple(rows)
+
+
+def _named_row(
+    index: int, feature: Feature, found: Found | None, sides: tuple[PartDirection, ...], surface: Surface
+) -> FeatureRow:
+    return FeatureRow(
+        feature.name,
+        feature.kind,
+        index,
+        feature.at.as_tuple(),
+        triple(feature.direction()),
+        _sizes(feature, found),
+        feature.through if feature.through is not None else found.through if found else None,
+        found.steps if found else (),
+        sides,
+        surface,
+        found.residual if found else 0.0,
+        found,
+    )
+
+
+def _row(found: Found, surface: Surface) -> FeatureRow:
+    return FeatureRow(
+        found.name,
+        found.kind,
+        None,
+        found.at,
+        found.direction,
+        _sizes(found, None),
+        found.through,
+        found.steps,
+        found.sees,
+        surface,
+        found.residual,
+        found,
+    )
+
+
+def _sizes(of: Feature | Found, otherwise: Found | None) -> tuple[tuple[str, float], ...]:
+    """Sizes that are known, by name; what the job leaves open comes from the model."""
+    sizes = []
+    for name in _SIZES:
+        stated = getattr(of, name)
+        value = stated if stated is not None else getattr(otherwise, name, None)
+        if value is not None:
+            sizes.append((name, float(value)))
+    return tuple(sizes)

@@ -1,0 +1,130 @@
+"""Rules about what the holding touches: gripped faces, seat, thin places, and pieces that come loose."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..plan import Plan, SetupPlan
+from ..quantities import said
+from .base import Finding
+
+#: Cutting away more than this share of a gripped face loosens the part.
+_CUT_SHARE = 0.02
+#: Lying on less than this share of its outline the stock stands badly.
+_SEAT_SHARE = 0.05
+#: The centre of gravity must lie this far inside of what carries the stock (mm).
+_STEADY = 1.0
+
+
+def grip_not_parallel(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        grip = setup_plan.grip
+        if grip is None or grip.parallel or grip.band <= 0.0:
+            continue
+        name = setup_plan.setup.name
+        yield Finding(
+            "GRIP_NOT_PARALLEL",
+            "hazard",
+            name,
+            f"{name}: the jaws find only {grip.opposite:.0f} mm² of flat faces opposite each other in a band of "
+            f"{grip.band:.0f} mm². They hold an edge or a round, and the part can twist or jump out.",
+            "Grip two flat, parallel faces, or use soft jaws cut to the outline, or a V-block.",
+        )
+
+
+def grip_cut_away(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        grip = setup_plan.grip
+        if grip is None or grip.cut_share <= _CUT_SHARE:
+            continue
+        name = setup_plan.setup.name
+        yield Finding(
+            "GRIP_CUT_AWAY",
+            "hazard",
+            name,
+            f"{name} cuts away {grip.cut_share:.0%} of a face that the jaws hold meanwhile. The part comes loose "
+            "under the cutter.",
+            "Grip lower down or on other faces, or make that cut in another setup.",
+        )
+
+
+def seat_too_small(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        seat, name = setup_plan.seat, setup_plan.setup.name
+        on = setup_plan.holding.seat_name
+        if setup_plan.setup.hold.by != "v-block" and seat.share < _SEAT_SHARE:
+            yield Finding(
+                "SEAT_TOO_SMALL",
+                "error",
+                name,
+                f"{name}: the stock lies on only {seat.area:.0f} mm² of the {on}, {seat.share:.0%} of its outline. "
+                "It does not lie flat, and Z is unsure.",
+                "Lay it on a face that is flat where it is carried, or move or change what carries it.",
+            )
+        elif seat.steady < _STEADY:
+            yield Finding(
+                "SEAT_TIPS",
+                "error",
+                name,
+                f"{name}: the stock's weight lies {said(max(-seat.steady, 0.0))} outside of what carries it "
+                f"({on}); unclamped it tips, and clamping may keep it so.",
+                "Put support under its middle, or lay it another way.",
+            )
+
+
+def thin_while_clamped(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        thin, least = setup_plan.thinnest, setup_plan.setup.least_wall
+        if thin is None or thin.mm >= least - 1e-6:
+            continue
+        name = setup_plan.setup.name
+        squeezed = " between the jaws, which press on it" if thin.squeezed else ""
+        yield Finding(
+            "THIN_WHILE_CLAMPED",
+            "error" if thin.squeezed else "warning",
+            name,
+            f"{name} leaves a {thin.kind} {said(thin.mm)} thin{squeezed} while it is clamped; stated is at least "
+            f"{said(least)}. It bends, sings or breaks through.",
+            "Leave it thicker until the last setup, carry it from behind, or state a lower limit.",
+        )
+
+
+def pieces_freed(plan: Plan) -> Iterator[Finding]:
+    """The last stock of a setup tells whether something came loose; the operation that did it is then looked up."""
+    for setup_plan in plan.setups:
+        count = len(setup_plan.setup.operations)
+        if count == 0:
+            continue
+        for is_part in (True, False):
+            if _loose(setup_plan, count - 1, is_part):
+                first = next(k for k in range(count) if _loose(setup_plan, k, is_part))
+                yield _freed(setup_plan, first, is_part)
+
+
+def _loose(setup_plan: SetupPlan, operation: int, is_part: bool) -> float:
+    """Volume of the pieces that nothing holds after an operation (mm³)."""
+    found = setup_plan.pieces_after(operation)
+    return sum(piece.volume for piece in found if not piece.held_by and piece.is_part == is_part)
+
+
+def _freed(setup_plan: SetupPlan, operation: int, is_part: bool) -> Finding:
+    name, cut = setup_plan.setup.name, setup_plan.setup.operations[operation].name
+    if is_part:
+        return Finding(
+            "PART_FREED",
+            "hazard",
+            name,
+            f"{name}: after '{cut}' nothing holds the part any more. It is thrown or spoiled by the same cut.",
+            "Leave tabs or a hat, or hold the part itself with clamps, screws or tape.",
+        )
+    volume = _loose(setup_plan, operation, is_part)
+    return Finding(
+        "OFFCUT_LOOSE",
+        "warning",
+        name,
+        f"{name}: '{cut}' frees {volume / 1000:.2f} cm³ of offcut that nothing holds. It can jam or fly.",
+        "Hold the offcut too, leave it on tabs, or cut it to chips.",
+    )
+
+
+RULES = (grip_not_parallel, grip_cut_away, seat_too_small, thin_while_clamped, pieces_freed)

@@ -1,0 +1,250 @@
+"""In which order to cut the sides: arguments for and against each order, weighed and said in words.
+
+What each order leaves at every step is worked out as a solid: a side cut down to the part's underside
+keeps the part's shadow seen from there, so after any set of sides the same stock is left in whatever
+order they were cut.  The arguments are those of handbook chapter 1.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import permutations
+
+import manifold3d
+import numpy as np
+
+from ..cuts import Cut, view_of
+from ..frames import DIRECTIONS, Orientation, PartDirection, shown
+from ..model.operations import Seen
+from ..model.part import Feature
+from ..quantities import said, said_bare
+from ..solids.flat_area import IN_PLANE, extreme_area, filled
+from ..solids.geometry import PartGeometry
+from ..solids.thickness import thicknesses
+from ..solids.tracked import InProcessStock
+from ..stock import cut
+from .reach import Coverage, coverage
+
+#: Orders are tried one by one, so only so many sets of sides are looked at.
+_MOST_SETS = 4
+#: A part of whose outline this share is hollow from one side is a shell.
+_SHELL_SHARE = 0.3
+#: Thinner than this while it still has to be held, a part gives way in the jaws (mm).
+THIN = 3.0
+#: A gripping band lower than this is no grip (mm), and a hat lower than that none to hold by.
+_LEAST_BAND, _LEAST_HAT = 3.0, 3.0
+
+
+@dataclass(frozen=True)
+class Argument:
+    """One reason for (weight above nought) or against an order, about the setup with ``side`` up.
+
+    ``words`` may hold lengths to be spelled (``core.quantities.spell``).
+    """
+
+    side: PartDirection
+    weight: float
+    words: str
+
+
+@dataclass(frozen=True)
+class Order:
+    """Sides in the order in which they are cut; ``score`` is the sum of the arguments' weights."""
+
+    sides: tuple[PartDirection, ...]
+    arguments: tuple[Argument, ...]
+
+    @property
+    def score(self) -> float:
+        return sum(argument.weight for argument in self.arguments)
+
+    def in_words(self) -> str:
+        return ", then ".join(f"{shown(side)} up" for side in self.sides)
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """``orders`` from the best to the worst; empty where nothing is to be cut from a square side."""
+
+    coverage: Coverage
+    orders: tuple[Order, ...]
+
+
+def side_up(side: PartDirection, geometry: PartGeometry) -> Orientation:
+    """The orientation with ``side`` up and the longer of the level directions to the right."""
+    size = geometry.high - geometry.low
+    level = [way for way in ("+X", "+Y", "+Z") if way[1] != side[1]]
+    right = max(level, key=lambda way: (round(float(size["XYZ".index(way[1])]), 6), way == "+X"))
+    return Orientation(up=side, right=next(way for way in DIRECTIONS if way == right))
+
+
+@lru_cache(maxsize=16)
+def propose(features: tuple[Feature, ...], geometry: PartGeometry, blank: InProcessStock) -> Proposal:
+    """Every order of the fewest sides, the best first; equal scores stay in a fixed order."""
+    covered = coverage(features, geometry, blank)
+    states = SideStates(geometry, blank)
+    orders = [
+        Order(sides, tuple(_arguments(sides, states, geometry)))
+        for chosen in covered.fewest[:_MOST_SETS]
+        for sides in permutations(chosen)
+    ]
+    return Proposal(covered, tuple(sorted(orders, key=lambda order: (-round(order.score, 6), order.sides))))
+
+
+class SideStates:
+    """The stock after any set of sides, each worked out once."""
+
+    def __init__(self, geometry: PartGeometry, blank: InProcessStock) -> None:
+        self._geometry = geometry
+        self._known: dict[frozenset[PartDirection], InProcessStock] = {frozenset(): blank}
+
+    def after(self, sides: frozenset[PartDirection]) -> InProcessStock:
+        if sides not in self._known:
+            last = max(sides)
+            before = self.after(sides - {last})
+            one = Cut(side_up(last, self._geometry), Seen(name="-", tool=1), ())
+            self._known[sides] = cut(before, self._geometry.coarse, self._geometry, (one,))
+        return self._known[sides]
+
+
+def _arguments(sides: tuple[PartDirection, ...], states: SideStates, geometry: PartGeometry) -> list[Argument]:
+    arguments: list[Argument] = []
+    thin_before = False
+    for k, side in enumerate(sides):
+        before, after = states.after(frozenset(sides[:k])), states.after(frozenset(sides[: k + 1]))
+        arguments += _grip(side, before, after)
+        if k:
+            arguments += _seat(side, before)
+        arguments += _shell(side, k, geometry)
+        if k == 0 and len(sides) > 1:
+            arguments += _hat(side, after, geometry)
+        thin = thinnest_of(after, geometry)
+        if thin < THIN and not thin_before and k < len(sides) - 1:
+            words = f"already {said(thin)} thin with {len(sides) - 1 - k} more to hold: thin sections belong last"
+            arguments.append(Argument(side, -1.5 * (len(sides) - 1 - k), words))
+        thin_before = thin < THIN
+    return arguments
+
+
+def thinnest_of(stock: InProcessStock, geometry: PartGeometry) -> float:
+    """The thinnest wall or floor within the finished part's own box (mm): a thin hat is no thin part."""
+    found = thicknesses(stock.solid, stock.mesh)
+    inside = ((found.at > geometry.low - IN_PLANE) & (found.at < geometry.high + IN_PLANE)).all(axis=1)
+    return float(np.min(found.mm[inside], initial=np.inf))
+
+
+@dataclass(frozen=True)
+class Grip:
+    """Flat faces that jaws can hold while a side is cut: the part axis across them (0 to 2), the area of
+    each (mm²), and whether they are still the blank's own; ``across`` is None where there are none."""
+
+    across: int | None
+    area: float
+    raw: bool
+
+
+def grip_for(side: PartDirection, before: InProcessStock, after: InProcessStock) -> Grip:
+    """Opposite flat faces below all that is cut beside them: what jaws can hold from start to end."""
+    up = "XYZ".index(side[1])
+    removed = before.solid - after.solid
+    best, across = 0.0, 0
+    for axis in (k for k in range(3) if k != up):
+        shared = extreme_area(after.mesh, axis, high=True) ^ extreme_area(after.mesh, axis, high=False)
+        shared = shared ^ _below_the_cut(side, axis, removed, after)
+        if shared.area() > best:
+            best, across = float(shared.area()), axis
+    length = float(np.max(before.corners[1] - before.corners[0]))
+    if best < _LEAST_BAND * length / 2.0:
+        return Grip(None, best, raw=False)
+    return Grip(across, best, _is_raw_at(after, across, high=True))
+
+
+def _grip(side: PartDirection, before: InProcessStock, after: InProcessStock) -> list[Argument]:
+    grip = grip_for(side, before, after)
+    if grip.across is None:
+        return [Argument(side, -3.0, "no flat, parallel faces are left to grip while it is cut")]
+    kind = "raw" if grip.raw else "finished"
+    words = f"gripped on flat, parallel {kind} faces across part {'XYZ'[grip.across]}, {grip.area:.0f} mm² each"
+    return [Argument(side, 1.0 + 0.2 * min(grip.area / 5000.0, 1.0), words)]
+
+
+def _below_the_cut(
+    side: PartDirection, axis: int, removed: manifold3d.Manifold, after: InProcessStock
+) -> manifold3d.CrossSection:
+    """Where, in the plane across ``axis``, nothing is cut outside of the faces that are left there."""
+    up, sign = "XYZ".index(side[1]), 1.0 if side[0] == "+" else -1.0
+    low, high = after.corners
+    unit = np.eye(3)[axis]
+    lowest = np.inf
+    for way, end in ((unit, high[axis]), (-unit, -low[axis])):
+        outside = removed.trim_by_plane(tuple(way), float(end) + 0.01)
+        if not outside.is_empty():
+            bounds = np.array(outside.bounding_box()).reshape(2, 3)
+            lowest = min(lowest, float((sign * bounds[:, up]).min()))
+    far = 2.0 * float(np.max(np.abs(after.corners))) + 100.0
+    free_low, free_high = np.full(3, -far), np.full(3, far)
+    if sign > 0:
+        free_high[up] = min(far, lowest)
+    else:
+        free_low[up] = max(-far, -lowest)
+    k = [(axis + 1) % 3, (axis + 2) % 3]
+    size = np.maximum(free_high[k] - free_low[k], 0.0)
+    return manifold3d.CrossSection.square(tuple(size)).translate(tuple(free_low[k]))
+
+
+def _is_raw_at(stock: InProcessStock, axis: int, high: bool) -> bool:
+    """Whether some of the blank's own surface is left at an end along a part axis."""
+    heights = stock.mesh.vertices[:, axis]
+    ends = np.abs(heights - (heights.max() if high else heights.min())) < IN_PLANE
+    return bool(np.any(ends[stock.mesh.triangles].all(axis=1) & (stock.raw > 0)))
+
+
+def _seat(side: PartDirection, before: InProcessStock) -> list[Argument]:
+    """What the stock lies on when ``side`` is up."""
+    axis, high = "XYZ".index(side[1]), side[0] == "-"
+    area = float(extreme_area(before.mesh, axis, high).area())
+    spread = before.corners[1] - before.corners[0]
+    share = area / max(float(np.prod(np.delete(spread, axis))), 1e-9)
+    raw = _is_raw_at(before, axis, high)
+    if share < 0.15:
+        return [Argument(side, -2.0, f"lies on only {area:.0f} mm² of flat face")]
+    kind = "raw" if raw else "finished"
+    return [Argument(side, share + (0.0 if raw else 1.0), f"lies flat on {area:.0f} mm² of {kind} face")]
+
+
+def _shell(side: PartDirection, k: int, geometry: PartGeometry) -> list[Argument]:
+    """A shell is hollowed while its outside is still a block."""
+    share = hollow_share(side, geometry)
+    if share < _SHELL_SHARE:
+        return []
+    words = f"{share:.0%} of the outline is hollow from here: the inside is cut "
+    if k == 0:
+        return [Argument(side, 2.0, words + "first, while the outside is still a solid block")]
+    return [Argument(side, -2.0, words + "after the outside, when jaws can squeeze the shell")]
+
+
+@lru_cache(maxsize=64)
+def hollow_share(side: PartDirection, geometry: PartGeometry) -> float:
+    """Share of the part's outline prism that a cutter from ``side`` takes out inside of it."""
+    view = view_of(geometry.coarse, geometry, side_up(side, geometry))
+    shadow = view.shadow().trim_by_plane((0.0, 0.0, 1.0), view.bottom)
+    prism = float(filled(shadow.project()).area()) * (view.top - view.bottom)
+    # Outer steps and rounds are no hollow: of every level only what is walled in counts.
+    heights = np.linspace(view.bottom, view.top, 26)
+    levels = (heights[1:] + heights[:-1]) / 2.0
+    inside = [float(filled(section).area() - section.area()) for section in (shadow.slice(z) for z in levels)]
+    return float(np.mean(inside)) * (view.top - view.bottom) / max(prism, 1e-9)
+
+
+def _hat(side: PartDirection, after: InProcessStock, geometry: PartGeometry) -> list[Argument]:
+    """Stock under the first side that the jaws can hold without meeting the cut."""
+    axis, sign = "XYZ".index(side[1]), 1.0 if side[0] == "+" else -1.0
+    part = float(geometry.low[axis] if sign > 0 else geometry.high[axis])
+    stock = float(after.corners[0][axis] if sign > 0 else after.corners[1][axis])
+    hat = sign * (part - stock)
+    if hat >= _LEAST_HAT:
+        return [Argument(side, 1.0, f"a hat of {said(hat)} stays under it to be held by")]
+    if hat > 0.0:
+        return [Argument(side, -0.5, f"only {said_bare(hat)} of hat stays under it to be held by")]
+    return []

@@ -1,0 +1,49 @@
+"""From a model file to a job: new, or an older job carried over to a changed model."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.part import ModelReference, ModelUnit
+from ledgecliff.core.new_job import job_for_model, with_changed_model
+from ledgecliff.core.recognition.matching import Reimport
+from ledgecliff.core.solids.geometry import Models
+
+from .part_models import Progress, checksum_of, read_model
+from .shop import read_shop
+
+
+@dataclass(frozen=True, eq=False)
+class Imported:
+    """A job and the models it refers to; ``report`` says how named features fared when an older job was kept."""
+
+    job: Job
+    models: Models
+    report: Reimport | None = None
+
+
+def import_model(
+    path: Path,
+    unit: ModelUnit = "mm",
+    body: int | None = None,
+    keep: tuple[Job, Models] | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+    progress: Progress = lambda _done, _of: None,
+) -> Imported:
+    """The job for a model file whose reference is its name, so that both can stand in one folder.
+
+    ``keep`` is an older job (with its models) whose features, datums and operations are carried over.
+    Raises SeveralBodiesError when the file holds several bodies and ``body`` is None, ModelFileError,
+    ShopFileError, and CancelledError.
+    """
+    reference = ModelReference(path=path.name, sha256=checksum_of(path), body=body, unit=unit)
+    geometry = read_model(path, reference, cancelled, progress)
+    if keep is not None:
+        job, report = with_changed_model(keep[0], reference, geometry)
+        return Imported(job, Models(geometry, keep[1].stock), report)
+    title = path.stem.replace("_", " ").replace("-", " ").strip() or "part"
+    job = job_for_model(reference, geometry, title[:1].upper() + title[1:80], read_shop())
+    return Imported(job, Models(geometry))
