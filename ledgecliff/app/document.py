@@ -15,24 +15,31 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 from ledgecliff.core.edits import Path as FieldPath
 from ledgecliff.core.edits import set_value
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.shop import Shop
 from ledgecliff.core.plan import Plan, Scene, make_plan
 from ledgecliff.core.quantities import Unit
 from ledgecliff.core.simulator.rehearsal import Rehearsal
 from ledgecliff.core.solids.geometry import Models
 
+#: Lenses of each kind of scene, in the order of the work; other kinds of scenes have one of their own.
+LENSES: dict[str, tuple[str, ...]] = {
+    "stock": ("part", "stock", "sides", "table"),
+    "setup": ("hold", "cut", "datum", "probe", "table", "rehearse", "release"),
+}
+
 
 class _Edit(QUndoCommand):
-    """From one job to another; both are whole and immutable, so either way is just showing it."""
+    """From one plan's job and models to another's; all are immutable, so either way is just showing it."""
 
-    def __init__(self, document: Document, before: Job, after: Job, words: str) -> None:
+    def __init__(self, document: Document, before: tuple[Job, Models], after: tuple[Job, Models], words: str) -> None:
         super().__init__(words)
         self._document, self._before, self._after = document, before, after
 
     def redo(self) -> None:
-        self._document._show(self._after)
+        self._document._show(*self._after)
 
     def undo(self) -> None:
-        self._document._show(self._before)
+        self._document._show(*self._before)
 
 
 class Document(QObject):
@@ -54,10 +61,16 @@ class Document(QObject):
         self.plan: Plan | None = None
         self.path: Path | None = None
         self.scene_index = 0
-        self.lens = "hold"
+        #: The lens last used for each kind of scene that has several, and whether the table covers them.
+        self._lenses = {"stock": "stock", "setup": "hold"}
+        self._table = False
+        #: The operation on the stage through the cut lens, from 0.
+        self.operation = 0
         self.picked = ""
         self.unit: Unit = "mm"
         self.rehearsal: Rehearsal | None = None
+        #: The shop's library; None while it cannot be read.
+        self.shop: Shop | None = None
         self._recovered = False
 
     # --- the job --------------------------------------------------------------------------
@@ -75,7 +88,7 @@ class Document(QObject):
         self.plan = make_plan(job, models)
         self.path, self._recovered = path, recovered
         self.scene_index, self.picked = 1, ""
-        self.lens = "hold"
+        self._lenses, self._table, self.operation = {"stock": "stock", "setup": "hold"}, False, 0
         self._drop_rehearsal()
         self.undo_stack.clear()
         self.file_changed.emit()
@@ -86,17 +99,21 @@ class Document(QObject):
         """The one way to edit.  Raises InvalidValueError and changes nothing when it cannot be."""
         if self.plan is None:
             return
-        after = change(self.plan.job)
-        make_plan(after, self.plan.models)  # refuses before anything is pushed
+        self.apply_with_models(words, change(self.plan.job), self.plan.models)
+
+    def apply_with_models(self, words: str, after: Job, models: Models) -> None:
+        """An edit that brings other models along, such as a changed part."""
+        assert self.plan is not None, "edits exist only once a job is open"
+        make_plan(after, models)  # refuses before anything is pushed
         if after != self.plan.job:
-            self.undo_stack.push(_Edit(self, self.plan.job, after, words))
+            before = (self.plan.job, self.plan.models)
+            self.undo_stack.push(_Edit(self, before, (after, models), words))
 
     def set_value(self, words: str, path: FieldPath, value: object) -> None:
         self.apply(words, lambda job: set_value(job, path, value))
 
-    def _show(self, job: Job) -> None:
-        assert self.plan is not None, "edits exist only once a job is open"
-        self.plan = make_plan(job, self.plan.models)
+    def _show(self, job: Job, models: Models) -> None:
+        self.plan = make_plan(job, models)
         self.scene_index = min(self.scene_index, len(self.plan.scenes) - 1)
         self._drop_rehearsal()
         self.plan_changed.emit()
@@ -122,14 +139,36 @@ class Document(QObject):
     def show_scene(self, index: int) -> None:
         if self.plan is None or not 0 <= index < len(self.plan.scenes) or index == self.scene_index:
             return
-        self.scene_index = index
+        self.scene_index, self.operation = index, 0
         self.pick("")
         self.scene_changed.emit()
 
+    @property
+    def lens(self) -> str:
+        """The lens through which the scene on the stage is seen; scenes with only one have their kind's name."""
+        kind = self.scene.kind if self.scene else "setup"
+        return "table" if self._table else self._lenses.get(kind, kind)
+
+    def show_setup(self, setup: int) -> None:
+        """The scene of a setup by its number, from 0."""
+        if self.plan is not None:
+            scenes = self.plan.scenes
+            self.show_scene(next(k for k, s in enumerate(scenes) if s.kind == "setup" and s.setup == setup))
+
     def show_lens(self, lens: str) -> None:
-        if lens != self.lens:
-            self.lens = lens
+        """``lens`` for the scenes that have it; the table is for every scene."""
+        before = self.lens
+        self._table = lens == "table"
+        kind = next((kind for kind, lenses in LENSES.items() if lens in lenses), None)
+        if kind is not None and not self._table:
+            self._lenses[kind] = lens
+        if self.lens != before:
             self.pick("")
+            self.scene_changed.emit()
+
+    def show_operation(self, index: int) -> None:
+        if index != self.operation:
+            self.operation = index
             self.scene_changed.emit()
 
     def pick(self, source: str) -> None:

@@ -17,6 +17,7 @@ from ledgecliff.core.drawing.items import (
     Ladder,
     Lines,
     Point2,
+    Spot,
     Stroke,
     Zero,
 )
@@ -106,6 +107,8 @@ class DrawingPainter:
                     self._dimension(item)
                 case Zero():
                     self._zero(item)
+                case Spot():
+                    self._spot(item)
                 case Ball():
                     self._ball(item)
                 case Ladder():
@@ -246,6 +249,15 @@ class DrawingPainter:
         painter.drawPie(QRectF(at.x() - 6, at.y() - 6, 12, 12), 180 * 16, 90 * 16)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         self.targets.append((QRectF(at.x() - 9, at.y() - 9, 18, 18), "wcs"))
+
+    def _spot(self, item: Spot) -> None:
+        painter, at = self._painter, self._placing.point(item.at)
+        picked = self._is_picked(item.source)
+        painter.setPen(self._theme.pen("thin", picked=picked))
+        size = 6.0 if picked else 4.0
+        painter.drawLine(QPointF(at.x() - size, at.y()), QPointF(at.x() + size, at.y()))
+        painter.drawLine(QPointF(at.x(), at.y() - size), QPointF(at.x(), at.y() + size))
+        self.targets.append((QRectF(at.x() - 8, at.y() - 8, 16, 16), item.source))
 
     def _ball(self, item: Ball) -> None:
         painter, theme = self._painter, self._theme

@@ -52,10 +52,10 @@ class _Entry(QLineEdit):
 class ValueField(QWidget):
     """One value of the job: label, entry, unit, and below it what was understood or what is wrong."""
 
-    def __init__(self, document: Document, spec: FieldSpec, setup: int, vise: int) -> None:
+    def __init__(self, document: Document, spec: FieldSpec) -> None:
         super().__init__()
         self._document, self.spec = document, spec
-        self.path = spec.at(setup, vise)
+        self.path = spec.path
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 1, 0, 1)
         grid.setHorizontalSpacing(8)
@@ -64,6 +64,8 @@ class ValueField(QWidget):
         self.entry = _Entry(self.show_value)
         self.entry.setFixedWidth(112 if spec.kind != "text" else 174)
         label.setBuddy(self.entry)
+        if spec.optional:
+            self.entry.setPlaceholderText("—")
         self.unit_label = QLabel()
         self.unit_label.setProperty("quiet", True)
         self.unit_label.setFixedWidth(54 if spec.kind != "text" else 0)
@@ -97,7 +99,8 @@ class ValueField(QWidget):
             self.entry.setText(self._shown())
             self.entry.setModified(False)
         unit = self._document.unit
-        self.unit_label.setText({"length": unit, "assumed": unit, "feed": f"{unit}/min"}.get(self.spec.kind, ""))
+        units = {"length": unit, "assumed": unit, "feed": f"{unit}/min", "angle": "°"}
+        self.unit_label.setText(units.get(self.spec.kind, ""))
         self._say("", bad=False)
 
     def _shown(self) -> str:
@@ -106,6 +109,10 @@ class ValueField(QWidget):
             size = value_at(job, self.path[:-1]) if job else None
             return "" if size is None else format_length(getattr(size, str(self.path[-1])), self._document.unit)
         value = value_at(job, self.path) if job else ""
+        if value is None:
+            return ""
+        if self.spec.kind == "angle":
+            return f"{value:g}"
         if self.spec.kind in ("length", "feed"):
             return format_length(value, self._document.unit)
         return str(value)
@@ -121,13 +128,17 @@ class ValueField(QWidget):
     def _understood(self, text: str) -> object:
         """The value that ``text`` says.  Raises LedgecliffError."""
         unit = self._document.unit
+        if self.spec.optional and not text.strip():
+            return "" if self.spec.kind == "text" else None
         match self.spec.kind:
             case "length" | "assumed":
                 return parse_length(text, unit)
             case "feed":
                 return parse_feed(text, unit)
-            case "tool":
+            case "tool" | "count":
                 return int(text) if text.strip().isdigit() else text
+            case "angle":
+                return _number(text)
             case _:
                 return text.strip()
 
@@ -140,7 +151,9 @@ class ValueField(QWidget):
         except LedgecliffError:
             self._say("", bad=False)
             return
-        assert isinstance(value, float), "lengths and feeds are floats"
+        if not isinstance(value, float):
+            self._say("", bad=False)
+            return
         unit = self._document.unit
         self._say(
             f"= {format_length(value, unit, with_unit=True)}{'/min' if self.spec.kind == 'feed' else ''}", bad=False
@@ -154,7 +167,11 @@ class ValueField(QWidget):
             path = self.path
             if self.spec.kind == "assumed":
                 path, value = path[:-1], self._assumed_size(value)
-            self._document.set_value(f"{self.spec.label.lower()}", path, value)
+            change = self.spec.change
+            if change is not None:
+                self._document.apply(self.spec.label.lower(), lambda job: change(job, value))
+            else:
+                self._document.set_value(self.spec.label.lower(), path, value)
         except LedgecliffError as error:
             self._say(str(error), bad=True)
             return
@@ -169,6 +186,14 @@ class ValueField(QWidget):
         sides = size.as_tuple() if size else tuple(setup.holding.u_stock[1] - setup.holding.u_stock[0])
         named = dict(zip("xyz", (float(side) for side in sides), strict=True))
         return Size.model_construct(**{**named, str(self.path[-1]): value})
+
+
+def _number(text: str) -> object:
+    """A plain number, or the text itself for validation to refuse."""
+    try:
+        return float(text.replace("−", "-").rstrip("° "))
+    except ValueError:
+        return text
 
 
 class ChoiceField(QWidget):

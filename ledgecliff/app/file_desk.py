@@ -2,17 +2,25 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.errors import LedgecliffError, SeveralBodiesError
+from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.part import ModelUnit
+from ledgecliff.core.new_job import job_for_block
+from ledgecliff.core.quantities import format_short
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store import job_files, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job
+from ledgecliff.store.imports import Imported, import_model
+from ledgecliff.store.shop import read_shop
 
 from .document import Document
 from .notices import NoticeStrip
@@ -20,6 +28,11 @@ from .workers import Work
 
 AUTOSAVE_MS = 1500
 _JOB_FILES = "Jobs (*.json)"
+_MODEL_FILES = "Models (*.step *.stp *.stl *.STEP *.STP *.STL)"
+#: What an STL file's lengths may be, the usual ones first.
+_UNITS: tuple[ModelUnit, ...] = ("mm", "in", "cm", "m")
+#: So many names are said of a longer list.
+_NAMES = 5
 
 
 class FileDesk(QObject):
@@ -56,6 +69,11 @@ class FileDesk(QObject):
         name = QFileDialog.getExistingDirectory(self._window, "Folder for the programs", str(self.folder()))
         return Path(name) if name else None
 
+    def ask_model(self) -> Path | None:
+        part_models.warm_up()
+        name, _ = QFileDialog.getOpenFileName(self._window, "Import a model", str(self.folder()), _MODEL_FILES)
+        return Path(name) if name else None
+
     def folder(self) -> Path:
         """Where asking for a name starts: the job's own folder, the home for a demo."""
         path = self._document.path
@@ -82,7 +100,7 @@ class FileDesk(QObject):
         self,
         function: Callable[[Callable[[int, int], None], Callable[[], bool]], object],
         words: str,
-        done: Callable[[tuple[Job, Models]], None],
+        done: Callable[[Any], None],
     ) -> None:
         if self._work is not None:
             self._work.cancel()
@@ -90,6 +108,7 @@ class FileDesk(QObject):
         self._work = work
         work.done.connect(done)
         work.failed.connect(lambda text: self._notices.say(text, bad=True))
+        work.progress.connect(self._notices.set_progress)
         work.ended.connect(lambda: self._ended(work))
         self._notices.show_busy(words, work.cancel)
         work.start(self._pool)
@@ -122,6 +141,128 @@ class FileDesk(QObject):
         if not self._is_demo(path):
             recent.remember_job(path)
             self.recent_changed.emit()
+
+    # --- models -----------------------------------------------------------------------------
+
+    def take_dropped(self, path: Path) -> None:
+        """A dropped job is opened; a model makes a new job, or becomes the open job's changed model."""
+        if path.suffix.lower() not in part_models.FORMATS:
+            self.open(path)
+        elif self._document.job is None:
+            self.import_model(path, into_job=False)
+        else:
+            self._notices.say(
+                f"'{path.name}' is a model. What is it for?",
+                ("A new job", lambda: self.import_model(path, into_job=False)),
+                ("Changed model of this job", lambda: self.import_model(path, into_job=True)),
+            )
+
+    def import_model(
+        self, path: Path, *, into_job: bool, unit: ModelUnit | None = None, body: int | None = None
+    ) -> None:
+        """Asks in place for what the file leaves open, then reads it aside; a bad file leaves all as it is."""
+        if path.suffix.lower() == ".stl" and unit is None:
+            self._notices.say(
+                f"'{path.name}' states no length unit. Its numbers are in:",
+                *((u, lambda u=u: self.import_model(path, into_job=into_job, unit=u, body=body)) for u in _UNITS),
+            )
+            return
+        if not into_job:
+            self.when_saved_or_dropped("Start a new job", lambda: self._read_model(path, None, unit, body))
+        elif self._document.plan is not None:
+            self._read_model(path, (self._document.plan.job, self._document.plan.models), unit, body)
+
+    def _read_model(
+        self, path: Path, keep: tuple[Job, Models] | None, unit: ModelUnit | None, body: int | None
+    ) -> None:
+        def read(progress: Callable[[int, int], None], cancelled: Callable[[], bool]) -> object:
+            try:
+                return import_model(path, unit or "mm", body, keep, cancelled, progress)
+            except SeveralBodiesError as error:
+                return error
+
+        def done(result: Imported | SeveralBodiesError) -> None:
+            if isinstance(result, SeveralBodiesError):
+                self._ask_body(path, keep, unit, result)
+            elif keep is None:
+                self._imported(path, result)
+            else:
+                self._changed(path, result)
+
+        self._start(read, f"Reading {path.name}…", done)
+
+    def _ask_body(
+        self, path: Path, keep: tuple[Job, Models] | None, unit: ModelUnit | None, error: SeveralBodiesError
+    ) -> None:
+        def answer(words: str, body: int) -> tuple[str, Callable[[], None]]:
+            return words, lambda: self._read_model(path, keep, unit, body)
+
+        sizes = [
+            answer(f"{number}: " + " × ".join(format_short(mm, self._document.unit) for mm in size), number)
+            for number, size in enumerate(error.sizes[:_NAMES], start=1)
+        ]
+        words = f"'{error.name}' holds {len(error.sizes)} bodies. Which one is the part?"
+        self._notices.say(words, *sizes, answer("All, as an assembly", 0))
+
+    def _imported(self, path: Path, imported: Imported) -> None:
+        if self._open_new(imported.job, imported.models, path.parent):
+            part = imported.models.part
+            notes = "; ".join(part.notes) if part else ""
+            self._notices.say(
+                f"{path.name}: {len(imported.job.part.features)} features recognised, "
+                f"{len(imported.job.setups)} setups proposed. Check the stock against the caliper."
+                + (f" ({notes}.)" if notes else "")
+            )
+
+    def new_job(self) -> None:
+        """A part without a model, to be entered by dimensions."""
+
+        def begin() -> None:
+            try:
+                job = job_for_block(Size(x=60.0, y=40.0, z=20.0), "New part", self._document.shop or read_shop())
+            except LedgecliffError as error:
+                self._notices.say(str(error), bad=True)
+                return
+            if self._open_new(job, Models(), Path.home()):
+                self._notices.say("A block of 60 × 40 × 20 mm to begin with: type its sizes, then add features.")
+
+        self.when_saved_or_dropped("Start a new job", begin)
+
+    def _open_new(self, job: Job, models: Models, model_folder: Path) -> bool:
+        """A job that stands in no file yet comes to the stage, its part first."""
+        self._notices.hide()
+        try:
+            self._document.open(job, models, None, recovered=True)
+        except LedgecliffError as error:
+            self._notices.say(str(error), bad=True)
+            return False
+        self._copy.drop()
+        self._model_folder = model_folder
+        self._document.show_scene(0)
+        self._document.show_lens("part")
+        return True
+
+    def _changed(self, path: Path, imported: Imported) -> None:
+        """The open job goes on with another version of its model; what was not matched is listed."""
+        reference = imported.job.part.model
+        assert reference is not None and imported.report is not None, "imported from a file, into a job"
+        place = os.path.relpath(path.resolve(), self._model_folder.resolve())
+        part = imported.job.part.model_copy(update={"model": reference.model_copy(update={"path": place})})
+        self._notices.hide()
+        try:
+            job = imported.job.model_copy(update={"part": part})
+            self._document.apply_with_models("changed model", job, imported.models)
+        except LedgecliffError as error:
+            self._notices.say(f"'{path.name}': {error}", bad=True)
+            return
+        report = imported.report
+        words = [f"{path.name}: {len(report.kept)} features as before"]
+        if report.moved:
+            listed = "; ".join(f"{name} {how}" for name, how in report.moved[:_NAMES])
+            words.append(f"{len(report.moved)} changed ({listed}{'; …' if len(report.moved) > _NAMES else ''})")
+        if report.lost:
+            words.append(f"not matched, kept as they were: {', '.join(report.lost)}")
+        self._notices.say(". ".join(words) + ".", bad=bool(report.lost))
 
     # --- saving -----------------------------------------------------------------------------
 

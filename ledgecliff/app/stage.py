@@ -18,24 +18,34 @@ from PySide6.QtWidgets import (
 from ledgecliff.core.drawing.stage import scene_views
 from ledgecliff.core.quantities import spell
 
+from .actions import ACTIONS
 from .canvas import Canvas
-from .document import Document
+from .document import LENSES, Document
 from .lenses.base import LensPanel
-from .lenses.plain import DatumPanel, FinishedPanel, HoldPanel, ProbePanel, StockPanel, TurnPanel
+from .lenses.cut import CutPanel
+from .lenses.hold import HoldPanel
+from .lenses.part import PartPanel
+from .lenses.plain import DatumPanel, FinishedPanel, ProbePanel, TurnPanel
 from .lenses.rehearse import RehearsePanel
 from .lenses.release import ReleasePanel
+from .lenses.sides import SidesPanel
+from .lenses.stock import StockPanel
 from .lenses.table import TableLens
 from .theme import Theme
 
-#: Lenses in the order of the work, with the words on their tabs.
-SETUP_LENSES = (
-    ("hold", "Hold"),
-    ("datum", "Datum"),
-    ("probe", "Probe"),
-    ("table", "Table"),
-    ("rehearse", "Rehearse"),
-    ("release", "Release"),
-)
+#: The words on the lenses' tabs, in the order of the work.
+LENS_WORDS = {
+    "part": "Part",
+    "stock": "Stock",
+    "sides": "Sides",
+    "hold": "Hold",
+    "cut": "Cut",
+    "datum": "Datum",
+    "probe": "Probe",
+    "table": "Table",
+    "rehearse": "Rehearse",
+    "release": "Release",
+}
 
 
 class Stage(QWidget):
@@ -48,11 +58,15 @@ class Stage(QWidget):
         self.canvas.picked.connect(self.picked)
         self.rehearse_panel = RehearsePanel(document)
         self.release_panel = ReleasePanel(document)
+        self.sides_panel = SidesPanel(document)
         self.panels: dict[str, LensPanel] = {
+            "part": PartPanel(document),
             "stock": StockPanel(document),
+            "sides": self.sides_panel,
             "turn": TurnPanel(document),
             "finished": FinishedPanel(document),
             "hold": HoldPanel(document),
+            "cut": CutPanel(document),
             "datum": DatumPanel(document),
             "probe": ProbePanel(document),
             "rehearse": self.rehearse_panel,
@@ -103,11 +117,12 @@ class Stage(QWidget):
         row.setSpacing(2)
         self.tabs: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
-        for k, (lens, words) in enumerate(SETUP_LENSES, start=1):
+        for lens, words in LENS_WORDS.items():
             tab = QPushButton(words)
             tab.setCheckable(True)
             tab.setProperty("tab", True)
-            tab.setToolTip(f"{words} (Alt+{k})")
+            shortcut = next((spec.shortcut for spec in ACTIONS if spec.id == lens), "")
+            tab.setToolTip(f"{words} ({shortcut})" if shortcut else words)
             tab.clicked.connect(lambda _checked=False, lens=lens: self._document.show_lens(lens))
             group.addButton(tab)
             self.tabs[lens] = tab
@@ -137,21 +152,21 @@ class Stage(QWidget):
     def panel_key(self) -> str:
         """The panel that belongs to scene and lens."""
         scene = self._document.scene
-        if scene is None:
-            return "finished"
-        return self._document.lens if scene.kind == "setup" else scene.kind
+        lens = self._document.lens
+        return "finished" if scene is None else lens if lens in self.panels else scene.kind
 
     def refresh(self) -> None:
         plan, scene = self._document.plan, self._document.scene
         if plan is None or scene is None:
             self._pages.setCurrentWidget(self._empty)
             return
+        lenses = LENSES.get(scene.kind, ("table",))
         for lens, tab in self.tabs.items():
-            tab.setVisible(scene.kind == "setup" or lens == "table")
+            tab.setVisible(lens in lenses)
             tab.setChecked(lens == self._document.lens)
         words = (scene.title, spell(scene.caption, self._document.unit), scene.detail)
         self.caption.setText(" · ".join(part for part in words if part))
-        if self._document.lens == "table" and (scene.kind == "setup" or self.tabs["table"].isChecked()):
+        if self._document.lens == "table":
             self.table.refresh()
             self._pages.setCurrentWidget(self.table)
             return
@@ -164,8 +179,9 @@ class Stage(QWidget):
             return
         self._sheet.setCurrentWidget(self.canvas)
         self.canvas.unit = self._document.unit
-        lens = self._document.lens if self._document.lens != "table" else "hold"
-        self.canvas.show_drawings(scene_views(plan, scene, lens))  # type: ignore[arg-type]
+        self.canvas.show_drawings(
+            scene_views(plan, scene, self._document.lens, self._document.operation, self._document.picked)
+        )
 
     def _show_program(self) -> None:
         text = self.release_panel.program_text()
@@ -175,6 +191,8 @@ class Stage(QWidget):
 
     def _show_picked(self, source: str) -> None:
         self.canvas.picked_source = source
+        if self._document.lens == "part":
+            self.refresh()  # the list, the fields and the drawing all follow what is picked
         self.canvas.update()
 
     def _show_ball(self, moment: object) -> None:

@@ -171,6 +171,8 @@ QPlainTextEdit#program {{ font-family: "{program_family}"; font-size: 13px; bord
 QTableView#tight, QTableView#tight QHeaderView::section {{ font-size: 12px; padding: 1px 2px; }}
 QListView {{ background: {paper}; border: none; }}
 QListView::item {{ padding: 5px 8px; }}
+QListView#tight::item {{ padding: 2px 4px; }}
+QFrame#card {{ border: 1px solid {faint}; border-radius: 3px; }}
 QListView::item:selected {{ background: {accent_soft}; color: {ink}; }}
 QToolTip {{ background: {paper}; color: {ink}; border: 1px solid {ink}; padding: 4px; }}
 QScrollBar:vertical {{ background: transparent; width: 10px; }}

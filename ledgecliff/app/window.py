@@ -39,9 +39,10 @@ from ledgecliff.core.scene_tapes import scene_tape
 from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.store import outputs, recent
 from ledgecliff.store.demo import demo_job
+from ledgecliff.store.shop import read_shop
 
 from .actions import ACTIONS, MENUS
-from .document import Document
+from .document import LENSES, Document
 from .file_desk import FileDesk
 from .findings_bar import FindingsBar
 from .notices import NoticeStrip
@@ -69,6 +70,8 @@ class MainWindow(QMainWindow):
         self.files = FileDesk(self.document, self.notices, self)
         self._pool = QThreadPool(self)
         self._work: Work | None = None
+        #: Kept while it runs; Qt would drop it.
+        self._proposing: Work | None = None
         self._closing = False
         self._tape_sized_by_hand = False
         self._lay_out()
@@ -79,6 +82,13 @@ class MainWindow(QMainWindow):
         self._restore_layout()
         self._set_theme()
         self._show_file()
+        self._read_shop()
+
+    def _read_shop(self) -> None:
+        try:
+            self.document.shop = read_shop()
+        except LedgecliffError as error:
+            self.notices.say(str(error), bad=True)
 
     # --- building ---------------------------------------------------------------------------
 
@@ -181,6 +191,7 @@ class MainWindow(QMainWindow):
         self.tape.picked.connect(document.pick)
         self.findings.fix_wanted.connect(self.apply_fix)
         self.findings.setup_wanted.connect(self._show_setup)
+        self.stage.sides_panel.proposal_wanted.connect(self.propose)
         self.stage.rehearse_panel.run_wanted.connect(self.rehearse)
         self.stage.release_panel.programs_wanted.connect(self.write_programs)
         self.stage.release_panel.sheet_wanted.connect(self.write_sheet)
@@ -200,8 +211,11 @@ class MainWindow(QMainWindow):
         plan, scene = self.document.plan, self.document.scene
         if plan is not None and scene is not None:
             self.tape.show_tape(
-                scene_tape(plan, scene, self.document.lens, self.document.rehearsal, self.document.picked)
-            )
+                scene_tape(
+                    plan, scene, self.document.lens, self.document.rehearsal, self.document.picked,
+                    self.document.operation,
+                )
+            )  # fmt: skip
 
     def _show_picked(self, source: str) -> None:
         self.tape.show_picked(source)
@@ -258,6 +272,20 @@ class MainWindow(QMainWindow):
         if path is not None:
             self.files.open(path)
 
+    def import_model(self) -> None:
+        self._import(into_job=False)
+
+    def import_changed_model(self) -> None:
+        self._import(into_job=True)
+
+    def _import(self, *, into_job: bool) -> None:
+        path = self.files.ask_model()
+        if path is not None:
+            self.files.import_model(path, into_job=into_job)
+
+    def new_job(self) -> None:
+        self.files.new_job()
+
     def open_demo(self) -> None:
         self.files.open(demo_job("float-housing"))
 
@@ -292,16 +320,28 @@ class MainWindow(QMainWindow):
         self.document.show_scene(self.document.scene_index - 1)
 
     def _show_lens(self, lens: str) -> None:
-        """A lens of a setup; from another scene the nearest setup comes to the stage."""
+        """A lens of a setup or of the stock; from another scene the nearest that has it comes to the stage."""
         plan, scene = self.document.plan, self.document.scene
         if plan is None or scene is None:
             return
-        if scene.kind != "setup" and lens != "table":
+        if lens in LENSES["stock"] and lens != "table":
+            self.document.show_scene(0)
+        elif scene.kind != "setup" and lens != "table":
             wanted = scene.setup if scene.setup is not None else 0 if scene.kind == "stock" else len(plan.setups) - 1
-            self.document.show_scene(
-                next(k for k, s in enumerate(plan.scenes) if s.kind == "setup" and s.setup == wanted)
-            )
+            self.document.show_setup(wanted)
         self.document.show_lens(lens)
+
+    def show_part(self) -> None:
+        self._show_lens("part")
+
+    def show_stock(self) -> None:
+        self._show_lens("stock")
+
+    def show_sides(self) -> None:
+        self._show_lens("sides")
+
+    def show_cut(self) -> None:
+        self._show_lens("cut")
 
     def show_hold(self) -> None:
         self._show_lens("hold")
@@ -320,6 +360,17 @@ class MainWindow(QMainWindow):
 
     def show_release(self) -> None:
         self._show_lens("release")
+
+    def propose(self) -> None:
+        """Orders of sides, worked out aside; what comes back counts only for part and stock it is about."""
+        plan = self.document.plan
+        if plan is None:
+            return
+        work = Work(lambda _progress, _cancelled: plan.proposal)
+        work.done.connect(lambda proposal: self.stage.sides_panel.show_proposal(proposal, plan.coverage))
+        work.failed.connect(lambda text: self.notices.say(text, bad=True))
+        self._proposing = work
+        work.start(self._pool)
 
     def rehearse_now(self) -> None:
         self._show_lens("rehearse")
@@ -408,7 +459,7 @@ class MainWindow(QMainWindow):
         QWhatsThis.showText(
             at if widget is not None else self.mapToGlobal(QPoint(40, 60)),
             text
-            or "Walk the route with Alt+Left and Alt+Right, choose a lens with Alt+1 to Alt+6, and find any command "
+            or "Walk the route with Alt+Left and Alt+Right, choose a lens with Alt+1 to Alt+7, and find any command "
             "with Ctrl+J. The tape shows the arithmetic of what is on the stage.",
             self,
         )
@@ -428,7 +479,7 @@ class MainWindow(QMainWindow):
         path = self._dropped(event)
         if path is not None:
             event.acceptProposedAction()
-            self.files.open(path)
+            self.files.take_dropped(path)
 
     @staticmethod
     def _dropped(event: QDropEvent) -> Path | None:

@@ -6,6 +6,8 @@ A path is the fields and places that lead to a value, as in
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from itertools import count
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
@@ -19,8 +21,11 @@ Path = tuple[str | int, ...]
 
 
 def value_at(job: Job, path: Path) -> Any:
+    """The value at a path; None as well below something that is not there."""
     value: Any = job
     for step in path:
+        if value is None:
+            return None
         value = value[step] if isinstance(step, int) else getattr(value, step)
     return value
 
@@ -75,14 +80,43 @@ def problem_words(message: str) -> str:
 def _replaced(model: Any, path: Path, value: Any) -> Any:
     """Plain data of ``model`` with the value exchanged, ready to be validated."""
     if not path:
-        return value.model_dump() if isinstance(value, BaseModel) else value
+        return _plain(tuple(value) if isinstance(value, list) else value)
     step, rest = path[0], path[1:]
+    if model is None:
+        return {step: _replaced(None, rest, value)}
     if isinstance(step, int):
         return [_replaced(item, rest, value) if k == step else _plain(item) for k, item in enumerate(model)]
     return {
         name: _replaced(getattr(model, name), rest, value) if name == step else _plain(getattr(model, name))
         for name in type(model).model_fields
     }
+
+
+def add_item(job: Job, path: Path, item: BaseModel, at: int | None = None) -> Job:
+    """``item`` put into the list at ``path``, at its end or before place ``at``."""
+    items = list(value_at(job, path))
+    items.insert(len(items) if at is None else at, item)
+    return set_value(job, path, items)
+
+
+def remove_item(job: Job, path: Path, index: int) -> Job:
+    items = list(value_at(job, path))
+    del items[index]
+    return set_value(job, path, items)
+
+
+def move_item(job: Job, path: Path, index: int, by: int) -> Job:
+    """The item at ``index`` moved ``by`` places; at an end it stays."""
+    items = list(value_at(job, path))
+    to = min(max(index + by, 0), len(items) - 1)
+    items.insert(to, items.pop(index))
+    return set_value(job, path, items)
+
+
+def free_name(stem: str, taken: Iterable[str]) -> str:
+    """``stem``, or with the first number that makes it one of its own."""
+    used = set(taken)
+    return stem if stem not in used else next(n for k in count(2) if (n := f"{stem} {k}") not in used)
 
 
 def _plain(value: Any) -> Any:

@@ -11,13 +11,16 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Literal
 
+import manifold3d
+import numpy as np
+
 from .blanks import blank, stock_size
 from .cuts import Cut, cut_floor
 from .datums import Wcs, place_wcs
 from .dimensioned import part_geometry
 from .errors import PlanError
 from .findings.base import Finding, Severity
-from .frames import Turn
+from .frames import Array, Turn
 from .holding import Holding, hold_part
 from .holding.contact import Grip, Seat, ThinPlace, grip_of, seat_of, thinnest_place
 from .holding.freed import Piece, pieces
@@ -101,6 +104,11 @@ class SetupPlan:
                 tool_use(k, cutting.removed(k), cutting.after(k), orientation, cutter, self.holding.blocks, lowest)
             )
         return tuple(uses)
+
+    def orient(self, p_solid: manifold3d.Manifold) -> tuple[Array, Array]:
+        """Lowest and highest corner (3,) in ``u`` of a solid in P."""
+        bounds = np.array(p_solid.bounding_box()).reshape(2, 3) @ self.setup.orientation.matrix().T
+        return bounds.min(axis=0), bounds.max(axis=0)
 
     def pieces_after(self, operation: int) -> tuple[Piece, ...]:
         """What the stock has fallen into after an operation (from 0), and what holds each piece."""

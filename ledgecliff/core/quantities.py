@@ -214,7 +214,7 @@ def format_short(mm: float, unit: Unit = "mm") -> str:
 
 
 _TOKEN_OPEN, _TOKEN_CLOSE = "\u27e6", "\u27e7"
-_IN_TEXT = re.compile(rf"{_TOKEN_OPEN}(~?)(-?\d+\.\d+(?:e[+-]?\d+)?){_TOKEN_CLOSE}")
+_IN_TEXT = re.compile(rf"{_TOKEN_OPEN}([~²³]?)(-?\d+\.\d+(?:e[+-]?\d+)?){_TOKEN_CLOSE}")
 
 
 def said(mm: float) -> str:
@@ -227,13 +227,29 @@ def said_bare(mm: float) -> str:
     return f"{_TOKEN_OPEN}~{float(mm)!r}{_TOKEN_CLOSE}"
 
 
+def said_area(mm2: float) -> str:
+    """An area in mm² inside a sentence."""
+    return f"{_TOKEN_OPEN}²{float(mm2)!r}{_TOKEN_CLOSE}"
+
+
+def said_volume(mm3: float) -> str:
+    """A volume in mm³ inside a sentence; spelled in cm³ or cubic inches."""
+    return f"{_TOKEN_OPEN}³{float(mm3)!r}{_TOKEN_CLOSE}"
+
+
 def spell(text: str, unit: Unit) -> str:
-    """``text`` with its lengths written in ``unit``."""
+    """``text`` with its lengths, areas and volumes written in ``unit``."""
 
     def written(match: re.Match[str]) -> str:
-        mm = float(match[2])
-        if match[1] == "~":
-            return format_short(mm, unit)
-        return format_length(mm, unit, with_unit=True)
+        value = float(match[2])
+        match match[1]:
+            case "~":
+                return format_short(value, unit)
+            case "²":
+                return f"{value:.0f} mm²" if unit == "mm" else f"{value / mm_per('in') ** 2:.2f} in²"
+            case "³":
+                return f"{value / 1000.0:.2f} cm³" if unit == "mm" else f"{value / mm_per('in') ** 3:.3f} in³"
+            case _:
+                return format_length(value, unit, with_unit=True)
 
     return _IN_TEXT.sub(written, text)

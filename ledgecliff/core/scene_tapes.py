@@ -8,17 +8,26 @@ import numpy as np
 
 from .blanks import blank_corners, stock_size
 from .datums import coordinate_tape, datum_words
-from .frames import AXES, Axis, Turn
+from .feature_list import feature_list
+from .frames import AXES, Axis, Turn, shown
 from .holding import Holding, Jaws
+from .holding.contact import overhangs
 from .holding.held import origin_words
 from .model.machine import Probe
 from .plan import Plan, Scene, SetupPlan
 from .probing.evaluation import between, offset_for, surface_at
 from .probing.touches import Step, Touch
-from .quantities import said_bare
+from .quantities import said, said_area, said_bare, said_volume
 from .simulator.machine import TouchRecord
 from .simulator.rehearsal import Rehearsal, RehearsedSetup
 from .tapes import Tape, TapeLine, heading, note
+
+#: Gaps of the ladder that have a name in the trade.
+_GAPS = {
+    ("parallels", "part-underside"): "hat under the part",
+    ("part-top", "stock-top"): "to cut off the top",
+    ("part-underside", "part-top"): "the finished part",
+}
 
 
 def stock_tape(plan: Plan) -> Tape:
@@ -60,9 +69,9 @@ def finished_tape(plan: Plan) -> Tape:
     lines += [TapeLine(f"part {axis.upper()}", float(size[k]), signed=False) for k, axis in enumerate(AXES)]
     lines += [
         heading("Volumes"),
-        note(f"finished part {float(solid.volume()) / 1000:.2f} cm³"),
-        note(f"stock left after {plan.job.setups[-1].name} {plan.finished.volume / 1000:.2f} cm³"),
-        note(f"blank {plan.blank.volume / 1000:.2f} cm³"),
+        note(f"finished part {said_volume(float(solid.volume()))}"),
+        note(f"stock left after {plan.job.setups[-1].name} {said_volume(plan.finished.volume)}"),
+        note(f"blank {said_volume(plan.blank.volume)}"),
     ]
     return Tape("Finished", plan.job.part.name, tuple(lines))
 
@@ -92,7 +101,10 @@ def holding_tape(setup: SetupPlan) -> Tape:
     holding = setup.holding
     hat = float(holding.u_part[0][2] - holding.u_stock[0][2])
     above = float(holding.u_stock[1][2] - holding.u_part[1][2])
-    lines = [heading("Heights from Z zero")]
+    lines = [
+        heading("Heights from Z zero"),
+        TapeLine("clearance plane", setup.probing.w_clearance, source="clearance"),
+    ]
     lines += [_height(setup, rung.key, rung.name, rung.u_z) for rung in holding.heights()]
     if holding.jaws is not None:
         lines += _grip_lines(holding, holding.jaws)
@@ -104,8 +116,38 @@ def holding_tape(setup: SetupPlan) -> Tape:
         lines.append(TapeLine("to cut off the top", above, "item", "part-top", signed=False))
     if holding.jaws is not None:
         lines += [heading("Vise"), TapeLine("jaw opening", holding.opening, "total", "fixed jaw", signed=False)]
+    lines += _contact_lines(setup)
     lines += _gap_lines(holding)
     return Tape(f"{setup.setup.offset} · {setup.setup.name}", "how it is held", tuple(lines))
+
+
+def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
+    """What is gripped, what it lies on, what stands out, and how thin it gets."""
+    holding, seat, lines = setup.holding, setup.seat, list[TapeLine]()
+    grip = setup.grip
+    if grip is not None:
+        flat = "flat and parallel" if grip.parallel else "not flat and parallel"
+        lines += [
+            heading("What the jaws hold"),
+            note(f"{grip.surface} faces, {flat}"),
+            note(f"{said_area(grip.opposite)} of {said_area(grip.band)} lie opposite each other"),
+        ]
+        if grip.cut_share > 0.0:
+            lines.append(note(f"{grip.cut_share:.0%} of it is cut away in this setup"))
+    lines.append(heading("What it lies on"))
+    if setup.setup.hold.by != "v-block":
+        lines.append(note(f"{said_area(seat.area)} of {holding.seat_name}, {seat.share:.0%} of its outline"))
+    lines.append(TapeLine("weight inside of the seat by", seat.steady, source="parallels"))
+    beyond = overhangs(holding)
+    if beyond:
+        lines.append(heading("Stands out over it"))
+        lines += [TapeLine(f"to {way}", mm, signed=False) for way, mm in beyond.items()]
+    thin = setup.thinnest
+    if thin is not None:
+        lines.append(heading("Thinnest once it is cut"))
+        lines.append(TapeLine(f"{thin.kind}{', squeezed' if thin.squeezed else ''}", thin.mm, signed=False))
+        lines.append(TapeLine("stated least", setup.setup.least_wall, "note", signed=False))
+    return lines
 
 
 def _grip_lines(holding: Holding, jaws: Jaws) -> list[TapeLine]:
@@ -119,15 +161,77 @@ def _grip_lines(holding: Holding, jaws: Jaws) -> list[TapeLine]:
 
 
 def _gap_lines(holding: Holding) -> list[TapeLine]:
-    """The height ladder read as gaps, from the bed up."""
+    """The height ladder read as gaps, from the bed up, those by name that have one."""
     rungs = holding.heights()[::-1]
     lines = [heading("Gaps, from below")]
     for lower, upper in itertools.pairwise(rungs):
         if upper.u_z - lower.u_z > 1e-6:
-            lines.append(
-                TapeLine(f"{lower.name} to {upper.name}", upper.u_z - lower.u_z, source=upper.key, signed=False)
-            )
+            words = _GAPS.get((lower.key, upper.key), f"{lower.name} to {upper.name}")
+            lines.append(TapeLine(words, upper.u_z - lower.u_z, source=upper.key, signed=False))
     return lines
+
+
+def cut_tape(setup: SetupPlan, operation: int) -> Tape:
+    """One operation: what it finds, takes and leaves, and what it asks of its tool."""
+    operations = setup.setup.operations
+    title = f"{setup.setup.offset} · {setup.setup.name}"
+    if not operations:
+        return Tape(title, "what is cut", (note("Nothing is cut in this setup yet."),))
+    k = min(operation, len(operations) - 1)
+    chosen, use, z_zero = operations[k], setup.tool_uses[k], float(setup.wcs.u_origin[2])
+    before, removed = setup.cutting.before(k), setup.cutting.removed(k)
+    lines = [heading(chosen.name)]
+    if not removed.is_empty():
+        low, high = setup.orient(removed)
+        lines += [
+            TapeLine("from, Z", float(high[2]) - z_zero),
+            TapeLine("down to, Z", float(low[2]) - z_zero, "total"),
+            TapeLine("wide, X", float(high[0] - low[0]), signed=False),
+            TapeLine("wide, Y", float(high[1] - low[1]), signed=False),
+        ]
+    lines += [
+        heading("Volumes"),
+        note(f"finds {said_volume(before.volume)}"),
+        note(f"takes {said_volume(removed.volume())}"),
+        note(f"leaves {said_volume(setup.cutting.after(k).volume)}"),
+        heading(f"T{use.cutter.tool} {use.cutter.name}"),
+        TapeLine("depth of cut", use.depth, signed=False),
+    ]
+    for words, mm in (("flutes", use.cutter.flute), ("reach", use.cutter.reach)):
+        lines.append(TapeLine(words, mm, signed=False) if mm is not None else note(f"{words} not known, not checked"))
+    if use.cutter.reach is not None:
+        lines.append(TapeLine("reach to spare", use.cutter.reach - use.depth, "total"))
+    lines += [note(f"{'holder' if c.holder else 'tool'} meets {c.with_what} by {said(c.by)}") for c in use.clashes]
+    return Tape(title, "what is cut", tuple(lines))
+
+
+def part_tape(plan: Plan, picked: str) -> Tape:
+    """The part's sizes, or all that is known of the picked feature."""
+    row = next((row for row in feature_list(plan) if row.name == picked), None)
+    if row is None:
+        return finished_tape(plan)
+    lines = [heading(f"{row.kind}, {row.surface}")]
+    lines += [TapeLine(f"part {axis.upper()}", row.at[k], source=row.name) for k, axis in enumerate(AXES)]
+    lines.append(heading("Sizes"))
+    lines += [TapeLine(name, mm, signed=False) for name, mm in row.sizes]
+    lines += [TapeLine(f"step Ø{said_bare(d)} down to", far, signed=False) for d, far in row.steps]
+    if row.through is not None:
+        lines.append(note("through" if row.through else "blind"))
+    lines.append(heading("Direction"))
+    x, y, z = row.direction
+    lines.append(note(f"opens to ({x:+.4g}, {y:+.4g}, {z:+.4g})".replace("-", "−")))
+    lines.append(note("seen from " + (" ".join(shown(side) for side in row.sides) or "no square side")))
+    if row.residual:
+        lines.append(TapeLine("fit, worst corner off", row.residual, signed=False))
+    feature = plan.job.part.feature(row.name)
+    if feature is not None and feature.tolerance is not None:
+        lines.append(heading("The drawing asks"))
+        for name in ("position", "size", "even"):
+            mm = getattr(feature.tolerance, name)
+            if mm is not None:
+                to = f" to {feature.tolerance.to}" if name == "position" and feature.tolerance.to else ""
+                lines.append(TapeLine(f"{name} ±{to}", mm, signed=False))
+    return Tape(row.name, plan.job.part.name, tuple(lines))
 
 
 def datum_tape(setup: SetupPlan) -> Tape:
@@ -238,10 +342,14 @@ def _step_lines(step: Step, touches: list[TouchRecord], probe: Probe, result: Re
     return lines
 
 
-def scene_tape(plan: Plan, scene: Scene, lens: str, rehearsal: Rehearsal | None, picked: str) -> Tape:
+def scene_tape(
+    plan: Plan, scene: Scene, lens: str, rehearsal: Rehearsal | None, picked: str, operation: int = 0
+) -> Tape:
     """The tape that goes with what the stage shows; a picked feature shows its coordinates instead."""
     if scene.kind == "turn" and scene.setup is not None:
         return turn_tape(plan, scene.setup)
+    if scene.kind == "stock" and lens == "part":
+        return part_tape(plan, picked)
     if scene.kind != "setup" or scene.setup is None:
         return stock_tape(plan) if scene.kind == "stock" else finished_tape(plan)
     setup = plan.setups[scene.setup]
@@ -252,4 +360,6 @@ def scene_tape(plan: Plan, scene: Scene, lens: str, rehearsal: Rehearsal | None,
         return rehearsed_tape(setup, rehearsal.setups[scene.setup], plan.job.machine.probe, rehearsal.seed)
     if lens == "probe":
         return probing_tape(setup, plan.job.machine.probe)
+    if lens == "cut":
+        return cut_tape(setup, operation)
     return holding_tape(setup) if lens == "hold" else datum_tape(setup)

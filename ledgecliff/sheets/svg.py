@@ -15,6 +15,7 @@ from ledgecliff.core.drawing.items import (
     Ladder,
     Lines,
     Point2,
+    Spot,
     Stroke,
     Zero,
 )
@@ -87,6 +88,9 @@ class _Svg:
                 yield from self._dimension(item)
             case Zero():
                 yield from self._zero(item)
+            case Spot():
+                x, y = self._at(item.at)
+                yield f'<path class="line thin" d="M{x - 4:.1f} {y:.1f}h8M{x:.1f} {y - 4:.1f}v8"/>'
             case Ball():
                 yield from self._ball(item)
             case Ladder():

@@ -74,7 +74,7 @@ class AccessTest(GuiTestCase):
     def test_what_can_be_used_has_a_name(self):
         """Screen readers get a name for every entry, list, button and card that is shown."""
         for scene in range(5):
-            for lens in ("hold", "datum", "probe", "rehearse", "release"):
+            for lens in ("part", "stock", "sides", "hold", "cut", "datum", "probe", "rehearse", "release"):
                 self.show_lens(scene, lens)
                 for widget in self.window.findChildren(QWidget):
                     kind = widget.metaObject().className()
@@ -102,7 +102,10 @@ class LayoutTest(GuiTestCase):
         """At 1024 x 640 panel and tape fit their width; only height scrolls."""
         self.window.resize(1024, 640)
         self.app.processEvents()
-        for scene, lens in ((0, "hold"), (1, "hold"), (2, "hold"), (3, "datum"), (3, "probe"), (3, "rehearse")):
+        for scene, lens in (
+            (0, "part"), (0, "stock"), (0, "sides"), (1, "hold"), (1, "cut"), (2, "hold"), (3, "datum"), (3, "probe"),
+            (3, "rehearse"),
+        ):  # fmt: skip
             self.show_lens(scene, lens)
             self.app.processEvents()
             panel = self.panel()

@@ -11,6 +11,7 @@ from unittest import mock
 import numpy as np
 from OCP.BRep import BRep_Builder
 from OCP.Interface import Interface_Static
+from OCP.Message import Message, Message_PrinterOStream
 from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
 from OCP.TopoDS import TopoDS_Compound
 
@@ -28,6 +29,7 @@ def write_step(path, *shapes, unit="MM"):
     builder.MakeCompound(compound)
     for shape in shapes:
         builder.Add(compound, shape)
+    Message.DefaultMessenger_s().RemovePrinters(Message_PrinterOStream.get_type_descriptor_s())
     writer = STEPControl_Writer()
     Interface_Static.SetCVal_s("write.step.unit", unit)
     writer.Transfer(shapes[0] if len(shapes) == 1 else compound, STEPControl_AsIs)

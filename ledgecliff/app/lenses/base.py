@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+from collections.abc import Callable
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.model.job import Job
+from ledgecliff.core.plan import Plan
 
 from ..document import Document
 from ..field_table import Section
@@ -30,7 +36,7 @@ class LensPanel(QScrollArea):
 
     def key(self) -> object:
         """The panel is built anew when this changes; otherwise it is only refreshed."""
-        return (self.setup_index, self.vise_index)
+        return self.setup_index
 
     def build(self) -> None:
         raise NotImplementedError
@@ -46,12 +52,14 @@ class LensPanel(QScrollArea):
         return scene.setup if scene is not None and scene.setup is not None else 0
 
     @property
-    def vise_index(self) -> int:
-        job = self.document.job
-        if job is None:
-            return 0
-        name = job.setups[self.setup_index].hold.vise
-        return next(k for k, vise in enumerate(job.machine.vises) if vise.name == name)
+    def job(self) -> Job:
+        assert self.document.job is not None, "a lens is shown only with a job"
+        return self.document.job
+
+    @property
+    def plan(self) -> Plan:
+        assert self.document.plan is not None, "a lens is shown only with a job"
+        return self.document.plan
 
     def refresh(self) -> None:
         if self.document.plan is None:
@@ -72,9 +80,15 @@ class LensPanel(QScrollArea):
         self._column.setContentsMargins(12, 10, 16, 12)
         self._column.setSpacing(3)
         self._built_for = self.key()
+        self.add_refusals()
         self.build()
         self._column.addStretch(1)
+        # What stood here may be just sending the signal that led here, so it goes when that is over.
+        before = self.takeWidget()
         self.setWidget(panel)
+        if before is not None:
+            before.hide()
+            before.deleteLater()
 
     def add_heading(self, text: str) -> None:
         label = QLabel(text)
@@ -94,9 +108,59 @@ class LensPanel(QScrollArea):
         for section in sections:
             self.add_heading(section.title)
             for spec in section.fields:
-                field = ValueField(self.document, spec, self.setup_index, self.vise_index)
+                field = ValueField(self.document, spec)
                 self.fields.append(field)
                 self._column.addWidget(field)
+
+    def add_buttons(self, *buttons: tuple[str, str, Callable[[], None]]) -> list[QPushButton]:
+        """A row of buttons: words, tip, what they do; what the core refuses is said below them."""
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 2, 0, 2)
+        line.setSpacing(6)
+        made = []
+        for words, tip, action in buttons:
+            button = QPushButton(words)
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _checked=False, action=action: self.attempt(action))
+            line.addWidget(button)
+            made.append(button)
+        line.addStretch(1)
+        self._column.addWidget(row)
+        return made
+
+    def attempt(self, action: Callable[[], None]) -> None:
+        """Does it, and says what the core refuses beside the buttons instead of in a dialog."""
+        try:
+            action()
+        except LedgecliffError as error:
+            self.refused.setText(str(error))
+            self.refused.show()
+            return
+        self.refused.hide()
+
+    @staticmethod
+    def show_rows(rows: QListWidget, texts: list[str], current: int) -> bool:
+        """Shows ``texts`` with one of them current; True when the rows had to be made anew.
+
+        Equal rows stay: a list must not lose its rows while it tells that another one is current.
+        """
+        anew = [rows.item(k).text() for k in range(rows.count())] != texts
+        with QSignalBlocker(rows):
+            if anew:
+                rows.clear()
+                rows.addItems(texts)
+            rows.setCurrentRow(current)
+        return anew
+
+    def add_refusals(self) -> None:
+        """The place where refusals of this panel's buttons are said."""
+        self.refused = QLabel()
+        self.refused.setTextFormat(Qt.TextFormat.PlainText)
+        self.refused.setWordWrap(True)
+        self.refused.setProperty("bad", True)
+        self.refused.hide()
+        self._column.addWidget(self.refused)
 
     def add_choice(self, choice: ChoiceField) -> None:
         self.choices.append(choice)

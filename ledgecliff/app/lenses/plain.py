@@ -1,4 +1,4 @@
-"""The lenses that are fields and choices: stock, hold, turn, datum, probe, finished."""
+"""The lenses that are fields and choices: turn, datum, probe, finished."""
 
 from __future__ import annotations
 
@@ -6,11 +6,11 @@ from typing import cast
 
 from ledgecliff.core import edits
 from ledgecliff.core.datums import DatumChoice, datum_choices
-from ledgecliff.core.frames import AXES, DIRECTIONS, Axis, PartDirection, Turn, shown
+from ledgecliff.core.frames import AXES, Axis, Turn
 from ledgecliff.core.quantities import format_length
 
-from ..field_table import DATUM_SHIFTS, HOLD, PROBE, STOCK
 from ..fields import ChoiceField
+from ..probe_fields import datum_sections, probe_sections
 from .base import LensPanel
 
 #: Turns that are offered: words are worked out from the turn itself.
@@ -27,58 +27,10 @@ _TURNS: tuple[tuple[Axis, float], ...] = (
 )
 
 
-class StockPanel(LensPanel):
-    def build(self) -> None:
-        self.add_sections(STOCK)
-
-
 class FinishedPanel(LensPanel):
     def build(self) -> None:
         self.add_heading("The finished part")
         self.add_quiet("Read from its model. Named features are listed in the coordinate table (Ctrl+T).")
-
-
-class HoldPanel(LensPanel):
-    def build(self) -> None:
-        self.add_heading("How the part lies")
-        self.add_choice(
-            ChoiceField(
-                "Part up",
-                "Which part direction points up in this setup.",
-                lambda: [(shown(direction), direction) for direction in DIRECTIONS],
-                lambda: self.document.plan and self._orientation().up,
-                lambda value: self._orient(up=cast(PartDirection, value)),
-            )
-        )
-        self.add_choice(
-            ChoiceField(
-                "Part to the right",
-                "Which part direction points to machine +X.",
-                lambda: [(shown(d), d) for d in DIRECTIONS if d[1] != self._orientation().up[1]],
-                lambda: self.document.plan and self._orientation().right,
-                lambda value: self._orient(right=cast(PartDirection, value)),
-            )
-        )
-        self.add_choice(
-            ChoiceField(
-                "Vise",
-                "Which vise on the table holds it.",
-                lambda: (
-                    [(vise.name, vise.name) for vise in self.document.job.machine.vises] if self.document.job else []
-                ),
-                lambda: self.document.job and self.document.job.setups[self.setup_index].hold.vise,
-                lambda value: self.document.set_value("vise", ("setups", self.setup_index, "hold", "vise"), value),
-            )
-        )
-        self.add_sections(HOLD)
-
-    def _orientation(self) -> edits.Orientation:
-        assert self.document.job is not None, "built only with a job"
-        return self.document.job.setups[self.setup_index].orientation
-
-    def _orient(self, up: PartDirection | None = None, right: PartDirection | None = None) -> None:
-        index = self.setup_index
-        self.document.apply("how the part lies", lambda job: edits.orient_setup(job, index, up, right))
 
 
 class TurnPanel(LensPanel):
@@ -149,7 +101,7 @@ class DatumPanel(LensPanel):
                 lambda value: self.document.set_value("work offset", ("setups", self.setup_index, "offset"), value),
             )
         )
-        self.add_sections(DATUM_SHIFTS)
+        self.add_sections(datum_sections(self.setup_index))
 
     def _choices(self, axis: Axis) -> tuple[DatumChoice, ...]:
         return datum_choices(axis, self.document.job.part.features) if self.document.job else ()
@@ -171,7 +123,7 @@ class ProbePanel(LensPanel):
     def build(self) -> None:
         self.add_heading("Steps, and what is known after each")
         self._steps = self.add_quiet("")
-        self.add_sections(PROBE)
+        self.add_sections(probe_sections(self.setup_index))
         self.refresh_more()
 
     def refresh_more(self) -> None:

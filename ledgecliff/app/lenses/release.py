@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 from ledgecliff.core.errors import LedgecliffError
 
 from ..document import Document
-from ..field_table import HOVER
+from ..probe_fields import hover_sections
 from .base import LensPanel
 
 _CAUTIONS = (
@@ -44,7 +44,7 @@ class ReleasePanel(LensPanel):
             line.addWidget(button)
         self.add_widget(row)
         self._standing = self.add_quiet("")
-        self.add_sections(HOVER)
+        self.add_sections(hover_sections(self.setup_index))
         self.add_heading("Program text on the stage")
         row = QWidget()
         line = QHBoxLayout(row)

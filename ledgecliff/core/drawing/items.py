@@ -80,6 +80,14 @@ class Zero:
 
 
 @dataclass(frozen=True)
+class Spot:
+    """A small centre mark on a feature, to be picked."""
+
+    at: Point2
+    source: str
+
+
+@dataclass(frozen=True)
 class Ball:
     """The probe's ball at a contact, its number, and where its search begins and ends at latest."""
 
@@ -108,7 +116,7 @@ class Ladder:
     rungs: tuple[Rung, ...]
 
 
-Item = Stroke | Lines | Fill | Label | Dimension | Zero | Ball | Ladder
+Item = Stroke | Lines | Fill | Label | Dimension | Zero | Spot | Ball | Ladder
 
 
 @dataclass(frozen=True)

@@ -56,7 +56,7 @@ def picture(solids: tuple[Solid, ...], width: int, height: int, u_zero: Array | 
     nothing = buffer.triangle == NOTHING
     light = np.clip(normal @ _LIGHT, 0.0, 1.0)
     kind = np.where(nothing, _EMPTY, kinds[buffer.triangle]).astype(np.uint8)
-    edges = np.concatenate([split_by_sight(*drawn_edges(solid.mesh, _VIEW), buffer)[0] for solid in solids])
+    edges = np.concatenate([split_by_sight(*drawn_edges(solid.mesh, _VIEW), buffer)[0][:, :, :2] for solid in solids])
     rows = buffer.depth.shape[0]
     to_pixel, start = np.array([1.0, -1.0]) / pitch, np.array([0.0, float(rows)])
 

@@ -98,7 +98,7 @@ def buffer_of(meshes: list[Mesh], view: Array, pitch: float) -> DepthBuffer:
 
 
 def split_by_sight(start: Array, end: Array, buffer: DepthBuffer) -> tuple[Array, Array]:
-    """Cuts edges (N, 3) in view coordinates into visible and hidden stretches, (M, 2, 2) each."""
+    """Cuts edges (N, 3) in view coordinates into visible and hidden stretches, (M, 2, 3) each."""
     lengths = np.linalg.norm((end - start)[:, :2], axis=1)
     count = np.maximum(np.ceil(lengths / buffer.pitch).astype(np.int64), 2)
     owner = np.repeat(np.arange(len(count)), count)
@@ -108,19 +108,19 @@ def split_by_sight(start: Array, end: Array, buffer: DepthBuffer) -> tuple[Array
     seen = _seen(points, buffer)
     # A new stretch begins with each edge and wherever sight changes.
     if len(owner) == 0:
-        return np.empty((0, 2, 2)), np.empty((0, 2, 2))
+        return np.empty((0, 2, 3)), np.empty((0, 2, 3))
     first = np.concatenate([[0], np.flatnonzero((owner[1:] != owner[:-1]) | (seen[1:] != seen[:-1])) + 1])
     last = np.concatenate([first[1:], [len(owner)]]) - 1
     k = owner[first]
-    along = (end - start)[k][:, :2]
-    p = start[k][:, :2] + (step[first] / count[k])[:, None] * along
-    q = start[k][:, :2] + ((step[last] + 1) / count[k])[:, None] * along
+    along = (end - start)[k]
+    p = start[k] + (step[first] / count[k])[:, None] * along
+    q = start[k] + ((step[last] + 1) / count[k])[:, None] * along
     stretches = np.stack([p, q], axis=1)
     return stretches[seen[first]], stretches[~seen[first]]
 
 
 def without_doubles(hidden: Array, visible: Array) -> Array:
-    """Hidden lines (N, 2, 2) once each, and none that lies under a visible one.
+    """Hidden lines (N, 2, 3) once each, and none that lies under a visible one.
 
     Upper and lower edge of an upright wall fall together in the view; two dashed lines over each
     other would look like a full one.
@@ -128,9 +128,15 @@ def without_doubles(hidden: Array, visible: Array) -> Array:
     both = np.concatenate([visible, hidden])
     swap = (both[:, 0, 0] > both[:, 1, 0]) | ((both[:, 0, 0] == both[:, 1, 0]) & (both[:, 0, 1] > both[:, 1, 1]))
     ordered = np.where(swap[:, None, None], both[:, ::-1], both)
-    _, first = np.unique(np.round(ordered.reshape(-1, 4), 3), axis=0, return_index=True)
+    flat = ordered[:, :, :2].reshape(-1, 4)
+    _, first = np.unique(np.round(flat, 3), axis=0, return_index=True)
     kept = first[first >= len(visible)] - len(visible)
     return hidden[np.sort(kept)]
+
+
+def unhidden(segments: Array, buffer: DepthBuffer) -> tuple[Array, Array]:
+    """Stretches (N, 2, 3) seen by themselves, cut once more by what else stands in the way."""
+    return split_by_sight(segments[:, 0], segments[:, 1], buffer)
 
 
 def _seen(points: Array, buffer: DepthBuffer) -> NDArray[np.bool_]:

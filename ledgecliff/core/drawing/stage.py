@@ -7,96 +7,42 @@ view the moving jaw, which would hide the part, is cut away and only outlined.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 
-from ..frames import Array, Turn
+from ..frames import Array
 from ..plan import Plan, Scene, SetupPlan
-from .bodies import KINDS, Solid, part_solid, setup_solids, stock_solid
-from .items import Ball, Dimension, Drawing, Fill, Item, Label, Ladder, Line, Lines, Point2, Rung, Stroke, Zero
-from .projection import FRONT, PLAN, Region, buffer_of, drawn_edges, regions, split_by_sight, without_doubles
-from .raster import DepthBuffer
+from .bodies import KINDS, Solid, block_solid, setup_solids, stock_solid
+from .items import Ball, Dimension, Drawing, Item, Label, Ladder, Lines, Point2, Rung, Stroke, Zero
+from .line_work import LineWork, Views, both_works, bounds_of, fills, flat, point2, rectangle
+from .part_views import finished_views, part_views, stock_views
+from .projection import FRONT, PLAN, buffer_of, drawn_edges, regions, split_by_sight, unhidden, without_doubles
+from .turn_views import turn_views
 
-Lens = Literal["hold", "datum", "probe", "rehearse", "release"]
-Views = tuple[Drawing, Drawing]
-#: Pixel of the sight test (mm) for a scene of ordinary size; larger scenes take a coarser one.
-_PITCH = 0.45
-_PIXELS = 500.0
-#: A hole's name stands this far below its edge (mm).
+#: Words on the drawing stand this far in from an edge (mm).
 _LABEL_DROP = 3.0
-
-
-@dataclass(frozen=True, eq=False)
-class LineWork:
-    """One body by itself in one view, in view coordinates of ``u``: faces, lines and depth."""
-
-    solid: Solid
-    view: Array
-    visible: Array
-    hidden: Array
-    buffer: DepthBuffer
-
-    @cached_property
-    def regions(self) -> list[Region]:
-        return regions(self.solid.mesh, self.solid.kinds, KINDS, self.view)
-
-
-def line_work(solid: Solid, view: Array) -> LineWork:
-    low, high = _bounds([solid], view)
-    pitch = max(_PITCH, max(high[0] - low[0], high[1] - low[1]) / _PIXELS)
-    buffer = buffer_of([solid.mesh], view, pitch)
-    visible, hidden = split_by_sight(*drawn_edges(solid.mesh, view), buffer)
-    return LineWork(solid, view, visible, without_doubles(hidden, visible), buffer)
-
-
-@lru_cache(maxsize=64)
-def _both_works(solid: Solid) -> tuple[LineWork, LineWork]:
-    """Plan and front of a body: does not depend on how it is held or where the zero is."""
-    return line_work(solid, PLAN), line_work(solid, FRONT)
-
-
-def body_items(work: LineWork, shift: Array) -> list[Item]:
-    """A body alone, moved by ``shift`` (2,) in the view: faces, then hidden, then visible lines."""
-    return [
-        *_fills(work.regions, shift),
-        Lines(work.hidden + shift, "hidden"),
-        Lines(work.visible + shift, "visible", "stock"),
-    ]
-
-
-def _fills(painted: Iterable[Region], shift: Array) -> list[Item]:
-    dx, dy = float(shift[0]), float(shift[1])
-    return [
-        Fill(tuple(tuple((x + dx, y + dy) for x, y in ring) for ring in region.rings), region.kind)
-        for region in sorted(painted, key=lambda region: region.depth)
-    ]
 
 
 def _source(solid: Solid) -> str:
     return "parallels" if "parallel" in solid.name else solid.name
 
 
-def _bounds(solids: Iterable[Solid], view: Array) -> tuple[Point2, Point2]:
-    points = np.concatenate([solid.mesh.vertices for solid in solids]) @ view.T
-    low, high = points.min(axis=0), points.max(axis=0)
-    return (float(low[0]), float(low[1])), (float(high[0]), float(high[1]))
-
-
 @lru_cache(maxsize=64)
-def _setup_base(setup: SetupPlan) -> tuple[tuple[Item, ...], tuple[Item, ...]]:
-    """Line work of both views, shared by all lenses of a setup.
+def _setup_base(setup: SetupPlan, operation: int | None) -> tuple[tuple[Item, ...], tuple[Item, ...]]:
+    """Line work of both views, shared by all lenses of a setup; before and after one operation, or all.
 
-    Holding never hides the stock in these two views once the moving jaw is cut away; the stock
-    hides the holding.
+    In front of the part only the jaw nearest to the eye would hide it, so that one is cut away.
     """
     orientation, origin = setup.setup.orientation, setup.wcs.u_origin
-    stock, *blocks = setup_solids(setup, after=False)
-    works = zip(_both_works(stock), _both_works(stock_solid(setup.after, orientation)), strict=True)
+    cutting = setup.cutting
+    first, last = (
+        (setup.before, setup.after) if operation is None else (cutting.before(operation), cutting.after(operation))
+    )
+    blocks = [block_solid(block) for block in setup.holding.blocks]
+    works = zip(both_works(stock_solid(first, orientation)), both_works(stock_solid(last, orientation)), strict=True)
     items: list[tuple[Item, ...]] = []
-    # In front of the part only the jaw nearest to the eye would hide it.
     cut_away = _jaw_in_front(setup)
     standing_in_front = [block for block in blocks if block.name != cut_away]
     for (view, standing), (before, after) in zip(((PLAN, blocks), (FRONT, standing_in_front)), works, strict=True):
@@ -105,8 +51,8 @@ def _setup_base(setup: SetupPlan) -> tuple[tuple[Item, ...], tuple[Item, ...]]:
     if cut_away is None:
         return items[0], items[1]
     moving = next(block for block in blocks if block.name == cut_away)
-    low, high = (np.array(corner) - (FRONT @ origin)[:2] for corner in _bounds([moving], FRONT))
-    outline = Stroke(_rectangle(_point(low), _point(high)), "center", cut_away)
+    low, high = (np.array(corner) - (FRONT @ origin)[:2] for corner in bounds_of([moving], FRONT))
+    outline = Stroke(rectangle(point2(low), point2(high)), "center", cut_away)
     words = Label((float(low[0]) + _LABEL_DROP, float(low[1]) + _LABEL_DROP), f"{cut_away} cut away", source=cut_away)
     return items[0], (*items[1], outline, words)
 
@@ -120,61 +66,57 @@ def _jaw_in_front(setup: SetupPlan) -> str | None:
 
 
 def _held_items(before: LineWork, after: LineWork, blocks: list[Solid], view: Array, shift: Array) -> Iterable[Item]:
-    if not blocks:
-        yield from _fills(before.regions, shift)
-        yield Lines(before.hidden + shift, "hidden")
-        yield Lines(after.visible + shift, "phantom")
-        yield Lines(before.visible + shift, "visible", "stock")
-        return
-    regions_of_blocks = [region for block in blocks for region in regions(block.mesh, block.kinds, KINDS, view)]
-    yield from _fills([*before.regions, *regions_of_blocks], shift)
-    among = buffer_of([block.mesh for block in blocks], view, 2.0 * before.buffer.pitch)
-    for block in blocks:
-        unhidden, _ = split_by_sight(*drawn_edges(block.mesh, view), among)
-        yield Lines(_outside(unhidden, block, view, before.buffer) + shift, "holding", _source(block))
-    yield Lines(before.hidden + shift, "hidden")
-    yield Lines(after.visible + shift, "phantom")
-    yield Lines(before.visible + shift, "visible", "stock")
+    """Stock and holding together: each hides what of the other lies behind it."""
+    visible, hidden = before.visible, before.hidden
+    if blocks:
+        regions_of_blocks = [region for block in blocks for region in regions(block.mesh, block.kinds, KINDS, view)]
+        yield from fills([*before.regions, *regions_of_blocks], shift)
+        among = buffer_of([block.mesh for block in blocks], view, 2.0 * before.buffer.pitch)
+        for block in blocks:
+            own, _ = split_by_sight(*drawn_edges(block.mesh, view), among)
+            seen, _ = unhidden(own, before.buffer)
+            yield Lines(flat(seen) + shift, "holding", _source(block))
+        visible, covered = unhidden(before.visible, among)
+        hidden = without_doubles(np.concatenate([before.hidden, covered]), visible)
+    else:
+        yield from fills(before.regions, shift)
+    yield Lines(flat(hidden) + shift, "hidden")
+    yield Lines(flat(after.visible) + shift, "phantom")
+    yield Lines(flat(visible) + shift, "visible", "stock")
 
 
-def _outside(segments: Array, block: Solid, view: Array, stock: DepthBuffer) -> Array:
-    """What of a block's lines the stock does not cover; each line is taken at the block's nearest depth."""
-    nearest = float((block.mesh.vertices @ view.T)[:, 2].max())
-    depth = np.full((len(segments), 1), nearest)
-    visible, _ = split_by_sight(
-        np.concatenate([segments[:, 0], depth], axis=1), np.concatenate([segments[:, 1], depth], axis=1), stock
-    )
-    return visible
-
-
-def _point(place: Array) -> Point2:
-    return (float(place[0]), float(place[1]))
-
-
-def _rectangle(low: Point2, high: Point2) -> tuple[Point2, ...]:
-    return (low, (high[0], low[1]), high, (low[0], high[1]), low)
-
-
-def setup_views(setup: SetupPlan, lens: Lens) -> Views:
-    plan_items, front_items = (list(items) for items in _setup_base(setup))
+def setup_views(setup: SetupPlan, lens: str, operation: int = 0) -> Views:
+    """Plan and front of a setup; through the cut lens before and after the operation of that number."""
+    count = len(setup.setup.operations)
+    shown = min(operation, count - 1) if lens == "cut" and count else None
+    plan_items, front_items = (list(items) for items in _setup_base(setup, shown))
     plan_items += _jaw_labels(setup)
-    overlay = {"hold": _hold_overlay, "datum": _datum_overlay, "probe": _probe_overlay}.get(lens, _zero_overlay)
+    overlays = {"hold": _hold_overlay, "cut": _hold_overlay, "datum": _datum_overlay, "probe": _probe_overlay}
+    overlay = overlays.get(lens, _zero_overlay)
     more_plan, more_front = overlay(setup)
     solids = setup_solids(setup, after=False)
     low, high = _w_bounds(setup, solids, FRONT)
-    if lens == "probe":
+    if lens in ("hold", "cut", "probe"):
         high = (high[0], max(high[1], setup.probing.w_clearance))
     return (
-        Drawing("Plan · dash-dotted: cut here", tuple(plan_items + more_plan), *_w_bounds(setup, solids, PLAN)),
+        Drawing(
+            f"Plan · dash-dotted: {_cut_words(setup, shown)}",
+            tuple(plan_items + more_plan),
+            *_w_bounds(setup, solids, PLAN),
+        ),
         Drawing("Front", tuple(front_items + more_front), low, high),
     )
+
+
+def _cut_words(setup: SetupPlan, operation: int | None) -> str:
+    return "cut here" if operation is None else f"after {setup.setup.operations[operation].name}"
 
 
 def _w_bounds(setup: SetupPlan, solids: Iterable[Solid], view: Array) -> tuple[Point2, Point2]:
     """Bounds in the view of the setup's WCS."""
     shift = -(view @ setup.wcs.u_origin)[:2]
-    low, high = _bounds(solids, view)
-    return _point(np.array(low) + shift), _point(np.array(high) + shift)
+    low, high = bounds_of(solids, view)
+    return point2(np.array(low) + shift), point2(np.array(high) + shift)
 
 
 def _w_box(setup: SetupPlan, which: Literal["stock", "part"]) -> tuple[Array, Array]:
@@ -228,7 +170,8 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
         plan.append(
             Dimension((float(low[0]), float(low[1])), (float(low[0]), float(high[1])), float(high[1] - low[1]), "left")
         )
-    front.append(_ladder(setup))
+    clearance = setup.probing.w_clearance
+    front.append(Ladder((*_ladder(setup).rungs, Rung(clearance, clearance, "clearance plane", "clearance"))))
     seat, foot = holding.seat - float(origin[2]), holding.foot - float(origin[2])
     front.append(Dimension((left, foot), (left, seat), seat - foot, "left", 2, "parallels"))
     if jaws is not None:
@@ -269,86 +212,12 @@ def _probe_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
     return plan, front
 
 
-def stock_views(plan: Plan) -> Views:
-    """The blank with the finished part inside it, in the first setup's orientation, P zero as origin."""
-    orientation = plan.job.setups[0].orientation
-    stock, part = stock_solid(plan.blank, orientation), part_solid(plan.geometry.coarse, orientation)
-    items = [
-        [*body_items(work, np.zeros(2)), Lines(inner.visible, "phantom", "part")]
-        for work, inner in zip(_both_works(stock), _both_works(part), strict=True)
-    ]
-    for k, view in enumerate((PLAN, FRONT)):
-        items[k] += _size_dimensions(stock, view, "stock", lane=2) + _size_dimensions(part, view, "part", lane=1)
-    (part_low, part_high), (low, high) = _bounds([part], FRONT), _bounds([stock], FRONT)
-    for start, end, key in ((part_high[1], high[1], "part-top"), (low[1], part_low[1], "part-underside")):
-        if end - start > 1e-6:
-            items[1].append(Dimension((high[0], start), (high[0], end), end - start, "right", 1, key))
-    return _two_views(items, stock, "Plan · dash-dotted: the finished part")
-
-
-def finished_views(plan: Plan) -> Views:
-    orientation = plan.job.setups[0].orientation
-    part = part_solid(plan.geometry.coarse, orientation)
-    items = [
-        body_items(work, np.zeros(2)) + _size_dimensions(part, view, "part", lane=1)
-        for work, view in zip(_both_works(part), (PLAN, FRONT), strict=True)
-    ]
-    return _two_views(items, part, "Plan")
-
-
-def _two_views(items: list[list[Item]], outer: Solid, plan_name: str) -> Views:
-    return (
-        Drawing(plan_name, tuple(items[0]), *_bounds([outer], PLAN)),
-        Drawing("Front", tuple(items[1]), *_bounds([outer], FRONT)),
-    )
-
-
-def _size_dimensions(solid: Solid, view: Array, source: str, lane: int) -> list[Item]:
-    """Overall width under the plan, overall height beside each view."""
-    low, high = _bounds([solid], view)
-    height = Dimension(low, (low[0], high[1]), high[1] - low[1], "left", lane, source)
-    if view is FRONT:
-        return [height]
-    return [height, Dimension(low, (high[0], low[1]), high[0] - low[0], "below", lane, source)]
-
-
-def turn_views(plan: Plan, index: int) -> Views:
-    """The part from above before and after the turn that leads to setup ``index``, with the turn's axis."""
-    before, after = plan.setups[index - 1], plan.setups[index]
-    turn = Turn(before.setup.orientation, after.setup.orientation)
-    drawings = []
-    for name, setup in ((f"{before.setup.name}, as cut", before), (f"{after.setup.name}, as it comes in", after)):
-        orientation = setup.setup.orientation
-        items = body_items(_both_works(stock_solid(before.after, orientation))[0], np.zeros(2))
-        both = np.array(before.after.u_corners(orientation))
-        low, high = _point(both[0]), _point(both[1])
-        items += _turn_axis(turn, low, high)
-        for feature in plan.job.part.features:
-            if feature.is_round() and feature.opens_to[1] == orientation.up[1] and not feature.partner:
-                at = orientation.matrix() @ np.array(feature.at.as_tuple())
-                beside = (float(at[0]), float(at[1]) - (feature.diameter or 0.0) / 2.0 - _LABEL_DROP)
-                items.append(Label(beside, feature.name, "centre", feature.name))
-        drawings.append(Drawing(name, tuple(items), low, high))
-    return drawings[0], drawings[1]
-
-
-def _turn_axis(turn: Turn, low: Point2, high: Point2) -> Iterable[Item]:
-    """The axis where it lies in the view; its letter at the end."""
-    axis = turn.axis()
-    middle = ((low[0] + high[0]) / 2.0, (low[1] + high[1]) / 2.0)
-    line: Line = "center"
-    if abs(axis[0]) > 0.999:
-        yield Stroke(((low[0] - 10.0, middle[1]), (high[0] + 10.0, middle[1])), line, "turn-axis")
-        yield Label((high[0] + 12.0, middle[1]), "X")
-    elif abs(axis[1]) > 0.999:
-        yield Stroke(((middle[0], low[1] - 10.0), (middle[0], high[1] + 10.0)), line, "turn-axis")
-        yield Label((middle[0] + 2.0, high[1] + 10.0), "Y")
-
-
-def scene_views(plan: Plan, scene: Scene, lens: Lens) -> Views:
-    """The two drawings of a scene; ``lens`` matters to setups only."""
+def scene_views(plan: Plan, scene: Scene, lens: str, operation: int = 0, picked: str = "") -> Views:
+    """The two drawings of a scene through a lens; ``picked`` is the feature that the part lens shows."""
     if scene.kind == "setup" and scene.setup is not None:
-        return setup_views(plan.setups[scene.setup], lens)
+        return setup_views(plan.setups[scene.setup], lens, operation)
     if scene.kind == "turn" and scene.setup is not None:
         return turn_views(plan, scene.setup)
-    return stock_views(plan) if scene.kind == "stock" else finished_views(plan)
+    if scene.kind == "stock":
+        return part_views(plan, picked) if lens in ("part", "sides") else stock_views(plan)
+    return finished_views(plan)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..plan import Plan, SetupPlan
-from ..quantities import said
+from ..quantities import said, said_area, said_volume
 from .base import Finding
 
 #: Cutting away more than this share of a gripped face loosens the part.
@@ -26,8 +26,8 @@ def grip_not_parallel(plan: Plan) -> Iterator[Finding]:
             "GRIP_NOT_PARALLEL",
             "hazard",
             name,
-            f"{name}: the jaws find only {grip.opposite:.0f} mm² of flat faces opposite each other in a band of "
-            f"{grip.band:.0f} mm². They hold an edge or a round, and the part can twist or jump out.",
+            f"{name}: the jaws find only {said_area(grip.opposite)} of flat faces opposite each other in a band of "
+            f"{said_area(grip.band)}. They hold an edge or a round, and the part can twist or jump out.",
             "Grip two flat, parallel faces, or use soft jaws cut to the outline, or a V-block.",
         )
 
@@ -57,7 +57,7 @@ def seat_too_small(plan: Plan) -> Iterator[Finding]:
                 "SEAT_TOO_SMALL",
                 "error",
                 name,
-                f"{name}: the stock lies on only {seat.area:.0f} mm² of the {on}, {seat.share:.0%} of its outline. "
+                f"{name}: the stock lies on only {said_area(seat.area)} of the {on}, {seat.share:.0%} of its outline. "
                 "It does not lie flat, and Z is unsure.",
                 "Lay it on a face that is flat where it is carried, or move or change what carries it.",
             )
@@ -122,7 +122,7 @@ def _freed(setup_plan: SetupPlan, operation: int, is_part: bool) -> Finding:
         "OFFCUT_LOOSE",
         "warning",
         name,
-        f"{name}: '{cut}' frees {volume / 1000:.2f} cm³ of offcut that nothing holds. It can jam or fly.",
+        f"{name}: '{cut}' frees {said_volume(volume)} of offcut that nothing holds. It can jam or fly.",
         "Hold the offcut too, leave it on tabs, or cut it to chips.",
     )
 

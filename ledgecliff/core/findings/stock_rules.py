@@ -11,7 +11,7 @@ from ..cuts import can_cut
 from ..frames import AXES
 from ..model.job import made_on
 from ..plan import Plan
-from ..quantities import said
+from ..quantities import said, said_volume
 from .base import Finding, Fix
 
 #: Sizes closer than this are the same size (mm).
@@ -147,7 +147,7 @@ def not_finished(plan: Plan) -> Iterator[Finding]:
             "NOT_FINISHED",
             "note",
             "",
-            f"After {plan.job.setups[-1].name} {over / 1000:.2f} cm³ of stock are still on the part.{named}",
+            f"After {plan.job.setups[-1].name} {said_volume(over)} of stock are still on the part.{named}",
             "Plan another setup for it, or leave it for later work.",
         )
 

@@ -18,7 +18,7 @@ from ..cuts import Cut, view_of
 from ..frames import DIRECTIONS, Orientation, PartDirection, shown
 from ..model.operations import Seen
 from ..model.part import Feature
-from ..quantities import said, said_bare
+from ..quantities import said, said_area, said_bare
 from ..solids.flat_area import IN_PLANE, extreme_area, filled
 from ..solids.geometry import PartGeometry
 from ..solids.thickness import thicknesses
@@ -165,7 +165,7 @@ def _grip(side: PartDirection, before: InProcessStock, after: InProcessStock) ->
     if grip.across is None:
         return [Argument(side, -3.0, "no flat, parallel faces are left to grip while it is cut")]
     kind = "raw" if grip.raw else "finished"
-    words = f"gripped on flat, parallel {kind} faces across part {'XYZ'[grip.across]}, {grip.area:.0f} mm² each"
+    words = f"gripped on flat, parallel {kind} faces across part {'XYZ'[grip.across]}, {said_area(grip.area)} each"
     return [Argument(side, 1.0 + 0.2 * min(grip.area / 5000.0, 1.0), words)]
 
 
@@ -208,9 +208,9 @@ def _seat(side: PartDirection, before: InProcessStock) -> list[Argument]:
     share = area / max(float(np.prod(np.delete(spread, axis))), 1e-9)
     raw = _is_raw_at(before, axis, high)
     if share < 0.15:
-        return [Argument(side, -2.0, f"lies on only {area:.0f} mm² of flat face")]
+        return [Argument(side, -2.0, f"lies on only {said_area(area)} of flat face")]
     kind = "raw" if raw else "finished"
-    return [Argument(side, share + (0.0 if raw else 1.0), f"lies flat on {area:.0f} mm² of {kind} face")]
+    return [Argument(side, share + (0.0 if raw else 1.0), f"lies flat on {said_area(area)} of {kind} face")]
 
 
 def _shell(side: PartDirection, k: int, geometry: PartGeometry) -> list[Argument]:

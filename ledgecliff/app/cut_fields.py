@@ -1,0 +1,65 @@
+"""Fields of an operation and of the cutter it uses."""
+
+from __future__ import annotations
+
+from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.operations import Operation
+
+from .field_table import FieldSpec, Section, length
+
+
+def operation_section(setup: int, index: int, operation: Operation) -> Section:
+    """Everything that is typed of one operation."""
+    path = ("setups", setup, "operations", index)
+    own = {
+        "face": (length("Leave", "What stays above the finished top.", *path, "leave"),),
+        "outline": (
+            length("Below", "How far below the part's underside it goes.", *path, "below"),
+            length("Slot", "Blank: everything outside goes. Else the width cut.", *path, "slot", optional=True),
+            FieldSpec("Tabs", (*path, "tabs"), "count", "Bridges left evenly round the outline."),
+            length("Tab width", "Of each bridge.", *path, "tab_width"),
+            length("Tab height", "Up from the floor of the cut.", *path, "tab_height"),
+        ),
+        "seen": (length("Below", "How far below the part's underside it goes.", *path, "below"),),
+        "bore": (length("Beyond", "How far it goes on below the stock.", *path, "beyond"),),
+        "hole": (
+            length("Beyond", "How far it goes on past the hole's end.", *path, "beyond"),
+            length("Drill point", "Height of the cone below; 0 for a flat end.", *path, "point"),
+        ),
+        "pocket": (length("Leave", "What stays over the floor.", *path, "leave"),),
+        "slot": (length("Leave", "What stays over the floor.", *path, "leave"),),
+        "region": (
+            length("Left", "Of the rectangle, in part numbers along machine X.", *path, "left"),
+            length("Right", "Of the rectangle.", *path, "right"),
+            length("Front", "Of the rectangle, in part numbers along machine Y.", *path, "front"),
+            length("Back", "Of the rectangle.", *path, "back"),
+            length("Depth", "Below the finished top.", *path, "depth"),
+        ),
+        "edge break": (),
+    }[operation.removes]
+    return Section(
+        "This operation",
+        (
+            FieldSpec("Name", (*path, "name"), "text", "As it is called on the sheet."),
+            FieldSpec("Tool", (*path, "tool"), "tool", "The cutter's number in the tool table."),
+            *own,
+            FieldSpec("Program", (*path, "program"), "text", "The toolpath file it belongs to, if any.", optional=True),
+        ),
+    )
+
+
+def cutter_section(job: Job, tool: int) -> Section | None:
+    """The sizes of a cutter that decide what it reaches."""
+    numbers = [cutter.tool for cutter in job.machine.cutters]
+    if tool not in numbers:
+        return None
+    path = ("machine", "cutters", numbers.index(tool))
+    return Section(
+        f"T{tool} {job.machine.cutters[numbers.index(tool)].name}",
+        (
+            length("Diameter", "Of the cutting part.", *path, "diameter"),
+            length("Flutes", "How far up it cuts. Blank: not checked.", *path, "flute", optional=True),
+            length("Reach", "How far down before the holder follows.", *path, "reach", optional=True),
+            length("Holder", "Diameter of what follows above.", *path, "holder_diameter"),
+        ),
+    )

@@ -1,0 +1,172 @@
+"""Fields of how a setup holds its stock, by fixture and jaws."""
+
+from __future__ import annotations
+
+from ledgecliff.core.edits import Path
+from ledgecliff.core.frames import AXES
+from ledgecliff.core.model.holding import BoardHold, PlateHold, SoftJaws, StepJaws, VBlockHold, ViseHold
+from ledgecliff.core.model.job import Job
+
+from .field_table import FieldSpec, Section, length
+
+
+def hold_sections(job: Job, setup: int) -> tuple[Section, ...]:
+    """Fields of how a setup holds its stock, and of the fixture that does."""
+    hold = job.setups[setup].hold
+    path = ("setups", setup, "hold")
+    fixture = fixture_path(job, setup)
+    match hold:
+        case ViseHold():
+            return (*_vise_hold(hold, path, fixture), *_assumed(setup))
+        case PlateHold():
+            return (_place(path, "plate"), *_dowels(hold, path), *_clamps(hold, path), *_assumed(setup))
+        case BoardHold():
+            tape = length("Tape, thick", "Blank: no tape under the stock.", *path, "tape", optional=True)
+            cut = length("May be cut", "How deep tools may go into the board.", *fixture, "may_cut")
+            return (
+                _place(path, "board"),
+                Section("Tape and board", (tape, cut)),
+                *_screws(hold, path),
+                *_assumed(setup),
+            )
+        case VBlockHold():
+            fields = (
+                length("Beside the middle", "Moves the bar along the groove.", *path, "beside"),
+                length("Strap, wide", "Blank: nothing holds it down.", *path, "strap", optional=True),
+                length("Groove, wide", "Width of the groove at its top.", *fixture, "groove"),
+                FieldSpec("Groove angle", (*fixture, "angle_deg"), "angle", "Between both flanks."),
+            )
+            return (Section("In the V-block", fields), *_assumed(setup))
+
+
+def fixture_path(job: Job, setup: int) -> tuple[str | int, ...]:
+    """Where the fixture that a setup names stands in the job."""
+    hold = job.setups[setup].hold
+    kind, name = {
+        "vise": ("vises", getattr(hold, "vise", "")),
+        "plate": ("plates", getattr(hold, "plate", "")),
+        "board": ("boards", getattr(hold, "board", "")),
+        "v-block": ("v_blocks", getattr(hold, "v_block", "")),
+    }[hold.by]
+    names = [fixture.name for fixture in getattr(job.machine, kind)]
+    return ("machine", kind, names.index(name))
+
+
+def _vise_hold(hold: ViseHold, path: Path, fixture: Path) -> tuple[Section, ...]:
+    match hold.jaws:
+        case StepJaws():
+            under = Section(
+                "Jaw steps",
+                (
+                    length("Height", "Of the steps above the vise's bed.", *path, "jaws", "height"),
+                    length("Depth", "How far the steps stand out under the stock.", *path, "jaws", "depth"),
+                ),
+            )
+        case SoftJaws(bore=bore):
+            fields = [
+                length("Cut depth", "Below the jaw tops; its floor is the seat.", *path, "jaws", "depth"),
+                length("Clearance", "How far the cut stands off the outline.", *path, "jaws", "clearance"),
+            ]
+            if bore is not None:
+                fields += [
+                    length("Bore beside", "Right of the middle of the jaws.", *path, "jaws", "bore", "beside"),
+                    length("Bore behind", "Behind the fixed jaw's face.", *path, "jaws", "bore", "behind"),
+                    length("Bore diameter", "Of the reference bore.", *path, "jaws", "bore", "diameter"),
+                    length("Bore depth", "Of the reference bore.", *path, "jaws", "bore", "depth"),
+                ]
+            under = Section("Soft jaws", tuple(fields))
+        case _:
+            height = "Sets how high the part sits in the jaws, and so the grip."
+            under = Section(
+                "Parallels",
+                (
+                    length("Height", height, *path, "parallels_height"),
+                    length("Thickness", "Two of them must fit between the jaws.", *path, "parallels_thickness"),
+                    length("Length", "What stands out beside the part can be probed.", *path, "parallels_length"),
+                ),
+            )
+    vise = Section(
+        "Vise",
+        (
+            length("Jaw height", "Above the bed. Grip = jaw height less parallels.", *fixture, "jaw_height"),
+            length("Jaw width", "Along the jaws.", *fixture, "jaw_width"),
+            length("Opens to", "Largest distance between the jaws.", *fixture, "opening_max"),
+            length("Least grip", "Less than this and the part can be pulled out.", *fixture, "grip_min"),
+            length("Scatter", "How unsure the part's place is after clamping.", *fixture, "clamping_scatter"),
+            length("Lift", "How far the moving jaw may raise the part.", *fixture, "lift"),
+            length("Beside the middle", "Moves the part along the jaws, machine +X.", *path, "beside"),
+        ),
+    )
+    if hold.stop is None:
+        return under, vise
+    stop = length("Height", "Of the stop above the vise's bed.", *path, "stop", "height")
+    return under, vise, Section("Stop", (stop,))
+
+
+def _place(path: Path, on: str) -> Section:
+    return Section(
+        f"Place on the {on}",
+        (
+            length("X", f"Middle of the stock, right of the {on}'s middle.", *path, "x"),
+            length("Y", f"Middle of the stock, behind the {on}'s middle.", *path, "y"),
+        ),
+    )
+
+
+def _dowels(hold: PlateHold, path: Path) -> tuple[Section, ...]:
+    return tuple(
+        Section(
+            f"Dowel {number}",
+            (
+                length("X", "From the stock's left side.", *path, "dowels", number - 1, "x"),
+                length("Y", "From the stock's front side.", *path, "dowels", number - 1, "y"),
+                length("Diameter", "Of the pin.", *path, "dowels", number - 1, "diameter"),
+                length("Height", "Over the plate.", *path, "dowels", number - 1, "height"),
+            ),
+        )
+        for number in range(1, len(hold.dowels) + 1)
+    )
+
+
+def _clamps(hold: PlateHold, path: Path) -> tuple[Section, ...]:
+    return tuple(
+        Section(
+            f"Clamp {number}, from the {clamp.side}",
+            (
+                length("X", "Of its nose, from the stock's left side.", *path, "clamps", number - 1, "x"),
+                length("Y", "Of its nose, from the stock's front side.", *path, "clamps", number - 1, "y"),
+                length("Reach", "How far its nose lies on the stock.", *path, "clamps", number - 1, "reach"),
+                length("Height", "Over where it presses.", *path, "clamps", number - 1, "height"),
+            ),
+        )
+        for number, clamp in enumerate(hold.clamps, start=1)
+    )
+
+
+def _screws(hold: BoardHold, path: Path) -> tuple[Section, ...]:
+    return tuple(
+        Section(
+            f"Screw {number}",
+            (
+                length("X", "From the stock's left side.", *path, "screws", number - 1, "x"),
+                length("Y", "From the stock's front side.", *path, "screws", number - 1, "y"),
+                length("Head", "Diameter of its head.", *path, "screws", number - 1, "head_diameter"),
+            ),
+        )
+        for number in range(1, len(hold.screws) + 1)
+    )
+
+
+def _assumed(setup: int) -> tuple[Section, ...]:
+    why = "Compared with what the setup before leaves."
+    least = "A wall or floor thinner than this while it is clamped is a finding."
+    return (
+        Section(
+            "Stock its programs were made for",
+            tuple(
+                FieldSpec(f"Machine {axis.upper()}", ("setups", setup, "stock_assumed", axis), "assumed", why)
+                for axis in AXES
+            ),
+        ),
+        Section("While it is clamped", (length("Least wall", least, "setups", setup, "least_wall"),)),
+    )

@@ -1,0 +1,187 @@
+"""The hold lens: how the part lies, what holds it, and every size of that."""
+
+from __future__ import annotations
+
+from typing import Literal, cast
+
+from ledgecliff.core import edits
+from ledgecliff.core.edits import remove_item
+from ledgecliff.core.frames import DIRECTIONS, PartDirection, shown
+from ledgecliff.core.model.holding import Fixture, ParallelsSet, SoftJaws, ViseHold
+from ledgecliff.core.model.job import fixture_words
+from ledgecliff.core.quantities import format_short
+from ledgecliff.core.setup_edits import (
+    JawKind,
+    add_holder,
+    fixtures_to_choose,
+    hold_with,
+    with_jaws,
+    with_reference_bore,
+    with_stop,
+)
+
+from ..fields import ChoiceField
+from ..hold_fields import hold_sections
+from .base import LensPanel
+
+_LISTS = {"dowel": "dowels", "clamp": "clamps", "screw": "screws"}
+
+
+class HoldPanel(LensPanel):
+    def key(self) -> object:
+        hold = self._hold()
+        shape: object = None
+        if isinstance(hold, ViseHold):
+            bored = isinstance(hold.jaws, SoftJaws) and hold.jaws.bore is not None
+            shape = (hold.jaws.kind, hold.stop and hold.stop.side, bored)
+        counts = tuple(len(getattr(hold, name, ())) for name in _LISTS.values())
+        return self.setup_index, fixture_words(hold), shape, counts, self.document.shop, self.document.unit
+
+    def _hold(self):
+        return self.job.setups[self.setup_index].hold
+
+    def build(self) -> None:
+        self.add_heading("How the part lies")
+        self.add_choice(
+            ChoiceField(
+                "Part up",
+                "Which part direction points up in this setup.",
+                lambda: [(shown(direction), direction) for direction in DIRECTIONS],
+                lambda: self.document.plan and self._orientation().up,
+                lambda value: self._orient(up=cast(PartDirection, value)),
+            )
+        )
+        self.add_choice(
+            ChoiceField(
+                "Part to the right",
+                "Which part direction points to machine +X.",
+                lambda: [(shown(d), d) for d in DIRECTIONS if d[1] != self._orientation().up[1]],
+                lambda: self.document.plan and self._orientation().right,
+                lambda value: self._orient(right=cast(PartDirection, value)),
+            )
+        )
+        self.add_heading("What holds it")
+        self.add_choice(
+            ChoiceField(
+                "Held by",
+                "What stands on the machine, then what the shop has besides.",
+                lambda: [(f.name, f) for f in fixtures_to_choose(self.job, self.document.shop)],
+                lambda: self.job.machine.fixture(self._hold()),
+                self._take_fixture,
+            )
+        )
+        if isinstance(self._hold(), ViseHold):
+            self._build_vise()
+        self._build_lists()
+        self.add_sections(hold_sections(self.job, self.setup_index))
+
+    def _build_vise(self) -> None:
+        index = self.setup_index
+        self.add_choice(
+            ChoiceField(
+                "Jaws",
+                "Plain jaws with parallels, stepped jaws, or soft jaws cut to the outline.",
+                lambda: [("plain, with parallels", "plain"), ("stepped", "stepped"), ("soft, cut to shape", "soft")],
+                lambda: self._hold().jaws.kind,
+                lambda kind: self.document.apply("jaws", lambda job: with_jaws(job, index, cast(JawKind, kind))),
+            )
+        )
+        hold = self._hold()
+        if hold.jaws.kind == "plain" and self.document.shop is not None:
+            self.add_choice(
+                ChoiceField(
+                    "Parallels",
+                    "From the shop's sets; sizes can also be typed below.",
+                    self._parallels,
+                    self._current_parallels,
+                    self._take_parallels,
+                )
+            )
+        if isinstance(hold.jaws, SoftJaws):
+            self.add_choice(
+                ChoiceField(
+                    "Reference bore",
+                    "A bore in a soft jaw at a known place, probed instead of the part.",
+                    lambda: [("none", False), ("in the fixed jaw", True)],
+                    lambda: self._hold().jaws.bore is not None,
+                    lambda wanted: self.document.apply(
+                        "reference bore", lambda job: with_reference_bore(job, index, bool(wanted))
+                    ),
+                )
+            )
+        self.add_choice(
+            ChoiceField(
+                "Stop",
+                "A work stop that the stock is pushed against along the jaws.",
+                lambda: [("none", None), ("at the left", "left"), ("at the right", "right")],
+                lambda: self._hold().stop and self._hold().stop.side,
+                lambda side: self.document.apply(
+                    "stop", lambda job: with_stop(job, index, cast("Literal['left', 'right'] | None", side))
+                ),
+            )
+        )
+
+    def _parallels(self) -> list[tuple[str, object]]:
+        shop = self.document.shop
+        sets = shop.parallels if shop else ()
+        offered: list[tuple[str, object]] = [
+            (f"{format_short(height, self.document.unit)} · {each.name}", (height, each))
+            for each in sets
+            for height in sorted(each.heights)
+        ]
+        return [*offered, ("as typed below", None)]
+
+    def _current_parallels(self) -> object:
+        hold = self._hold()
+        for _, value in self._parallels():
+            if value is not None:
+                height, each = cast("tuple[float, ParallelsSet]", value)
+                if (height, each.thickness, each.length) == (
+                    hold.parallels_height, hold.parallels_thickness, hold.parallels_length,
+                ):  # fmt: skip
+                    return value
+        return None
+
+    def _take_parallels(self, value: object) -> None:
+        if value is None:
+            return
+        height, each = cast("tuple[float, ParallelsSet]", value)
+        taken = self._hold().model_copy(
+            update={
+                "parallels_height": height,
+                "parallels_thickness": each.thickness,
+                "parallels_length": each.length,
+            }
+        )
+        self.document.set_value("parallels", ("setups", self.setup_index, "hold"), taken)
+
+    def _build_lists(self) -> None:
+        """Dowels and clamps of a plate, screws of a board: one more, or the last one away."""
+        kinds = {"plate": ("dowel", "clamp"), "board": ("screw",)}.get(self._hold().by, ())
+        for kind in kinds:
+            count = len(getattr(self._hold(), _LISTS[kind]))
+            buttons = self.add_buttons(
+                (f"Add a {kind}", f"One more {kind}; then type or drag its place", lambda kind=kind: self._more(kind)),
+                (f"Remove the last {kind}", f"One {kind} less", lambda kind=kind: self._less(kind)),
+            )
+            buttons[1].setEnabled(count > 0)
+
+    def _more(self, kind: str) -> None:
+        index, plan = self.setup_index, self.plan
+        self.document.apply(kind, lambda job: add_holder(job, index, cast("Literal['clamp']", kind), plan))
+
+    def _less(self, kind: str) -> None:
+        path = ("setups", self.setup_index, "hold", _LISTS[kind])
+        last = len(getattr(self._hold(), _LISTS[kind])) - 1
+        self.document.apply(f"remove {kind}", lambda job: remove_item(job, path, last))
+
+    def _take_fixture(self, value: object) -> None:
+        index, fixture = self.setup_index, cast(Fixture, value)
+        self.document.apply("what holds it", lambda job: hold_with(job, index, fixture))
+
+    def _orientation(self) -> edits.Orientation:
+        return self.job.setups[self.setup_index].orientation
+
+    def _orient(self, up: PartDirection | None = None, right: PartDirection | None = None) -> None:
+        index = self.setup_index
+        self.document.apply("how the part lies", lambda job: edits.orient_setup(job, index, up, right))

@@ -1,0 +1,59 @@
+"""The stock lens: what form the blank has, what the caliper says, and how it lies round the part."""
+
+from __future__ import annotations
+
+from typing import cast
+
+from ledgecliff.core.frames import AXES, Axis
+from ledgecliff.core.part_edits import STOCK_FORMS, StockForm, with_stock_form
+
+from ..fields import ChoiceField
+from ..stock_fields import stock_sections
+from .base import LensPanel
+
+
+class StockPanel(LensPanel):
+    def key(self) -> object:
+        return self.job.stock.form
+
+    def build(self) -> None:
+        self.add_heading("Form of the stock")
+        self.add_choice(
+            ChoiceField(
+                "Form",
+                "Block, bar, tube or extrusion; overall sizes stay as they are until you change them.",
+                self._forms,
+                lambda: self.job.stock.form,
+                self._take_form,
+            )
+        )
+        if self.job.stock.form in ("round bar", "tube", "extrusion"):
+            self.add_choice(
+                ChoiceField(
+                    "Lies along",
+                    "The part axis along which the bar lies.",
+                    lambda: [(f"part {axis.upper()}", axis) for axis in AXES],
+                    lambda: getattr(self.job.stock, "along", None),
+                    lambda axis: self.document.set_value("bar's direction", ("stock", "along"), axis),
+                )
+            )
+        self.add_sections(stock_sections(self.job.stock))
+        self.add_choice(
+            ChoiceField(
+                "Grain",
+                "The part axis along which fibres or rolling run; none for most metals.",
+                lambda: [("none", None), *((f"along part {axis.upper()}", axis) for axis in AXES)],
+                lambda: self.job.stock.grain,
+                lambda axis: self.document.set_value("grain", ("stock", "grain"), cast("Axis | None", axis)),
+            )
+        )
+
+    def _forms(self) -> list[tuple[str, object]]:
+        forms = list(STOCK_FORMS)
+        # Stock that is a model comes from its file; it is listed only while it is one.
+        return [(form, form) for form in (*forms, *(["model"] if self.job.stock.form == "model" else []))]
+
+    def _take_form(self, form: object) -> None:
+        plan = self.plan
+        if form != self.job.stock.form:
+            self.document.apply("form of the stock", lambda job: with_stock_form(job, cast(StockForm, form), plan))

@@ -1,0 +1,71 @@
+"""Fields of the part: its own sizes where it has no model, and its features."""
+
+from __future__ import annotations
+
+from ledgecliff.core.frames import AXES
+from ledgecliff.core.model.part import Feature, Part
+from ledgecliff.core.part_edits import rename_feature
+
+from .field_table import FieldSpec, Section, length
+
+
+def shape_section(part: Part) -> Section | None:
+    """The sizes of a part that is entered by dimensions."""
+    if part.shape is None:
+        return None
+    if part.shape.form == "block":
+        return Section(
+            "The block",
+            tuple(
+                length(f"Part {axis.upper()}", "Finished size of the part.", "part", "shape", "size", axis)
+                for axis in AXES
+            ),
+        )
+    return Section(
+        "The bar",
+        (
+            length("Diameter", "Finished diameter of the part.", "part", "shape", "diameter"),
+            length("Length", "Finished length of the part.", "part", "shape", "length"),
+        ),
+    )
+
+
+_SIZES = {
+    "diameter": "Of a round feature; at its mouth for an edge break.",
+    "depth": "From its opening inward; for a boss from its top to its foot.",
+    "length": "Along its longer direction.",
+    "width": "Across its length.",
+    "radius": "Of a pocket's upright corners.",
+}
+
+
+def feature_sections(index: int, feature: Feature, *, by_dimensions: bool) -> tuple[Section, ...]:
+    """Name, place and tolerances of a feature; its sizes too where they make the part."""
+    path = ("part", "features", index)
+    place = tuple(
+        length(f"Part {axis.upper()}", "Place of its reference point in part coordinates.", *path, "at", axis)
+        for axis in AXES
+    )
+    name = FieldSpec(
+        "Name", (*path, "name"), "text", "Used by datums, operations and sheets.",
+        change=lambda job, value: rename_feature(job, index, str(value)),
+    )  # fmt: skip
+    sections = [
+        Section("This feature", (name,)),
+        Section("Where it is", place),
+    ]
+    if by_dimensions:
+        sizes = tuple(length(size.title(), why, *path, size, optional=True) for size, why in _SIZES.items())
+        sections.append(Section("Sizes", sizes))
+    even = feature.kind in ("edge break", "chamfer", "countersink")
+    tolerance = (*path, "tolerance")
+    fields = [
+        length("Position ±", "How far it may lie from where it should.", *tolerance, "position", optional=True),
+        length("Size ±", "How far its size may be off.", *tolerance, "size", optional=True),
+    ]
+    if even:
+        fields.append(
+            length("Even within", "By how much it may be wider on one side.", *tolerance, "even", optional=True)
+        )
+    sections.append(Section("What the drawing asks", tuple(fields)))
+    return tuple(sections)

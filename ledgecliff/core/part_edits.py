@@ -1,0 +1,165 @@
+"""Edits of part and stock: names of features, features entered by dimensions, and forms of stock."""
+
+from __future__ import annotations
+
+from typing import Any, Literal, get_args
+
+from .blanks import blank_corners
+from .edits import add_item, free_name, remove_item, set_value
+from .errors import InvalidValueError
+from .frames import Axis
+from .model.base import Point, Size, Spread
+from .model.job import Job, made_on
+from .model.part import BarShape, BlockShape, Feature, FeatureKind
+from .model.stock import BarStock, BlockStock, ExtrusionStock, Measure, Stock, TubeStock
+from .plan import Plan
+from .recognition.found import Found
+from .recognition.matching import as_feature
+
+#: Kinds that can be entered by dimensions, in the order in which they are offered.
+ENTERED: tuple[FeatureKind, ...] = (
+    "hole", "counterbore", "countersink", "edge break", "pocket", "slot", "boss", "chamfer",
+)  # fmt: skip
+StockForm = Literal["block", "round bar", "tube", "extrusion"]
+STOCK_FORMS: tuple[StockForm, ...] = get_args(StockForm)
+
+
+# --- features -----------------------------------------------------------------------------------
+
+
+def name_feature(job: Job, found: Found, name: str | None = None) -> Job:
+    """A recognised feature becomes one of the job's own, under ``name`` or the one recognition gave it."""
+    names = [feature.name for feature in job.part.features]
+    feature = as_feature(found).model_copy(update={"name": free_name(name or found.name, names)})
+    return add_item(job, ("part", "features"), feature)
+
+
+def rename_feature(job: Job, index: int, name: str) -> Job:
+    """Another name, everywhere it is used: in operations, datums, tolerances and partners."""
+    old = job.part.features[index].name
+
+    data = job.model_dump()
+    data["part"]["features"][index]["name"] = name
+    for feature in data["part"]["features"]:
+        feature["partner"] = name if feature["partner"] == old else feature["partner"]
+        tolerance = feature["tolerance"]
+        if tolerance is not None and tolerance["to"] == old:
+            tolerance["to"] = name
+    for setup in data["setups"]:
+        for axis in ("x", "y", "z"):
+            datum = setup["datum"][axis]
+            datum["feature"] = name if datum["feature"] == old else datum["feature"]
+        for operation in setup["operations"]:
+            operation["features"] = [name if each == old else each for each in operation["features"]]
+            on = operation.get("on")
+            if isinstance(on, (list, tuple)):
+                operation["on"] = [name if each == old else each for each in on]
+            elif on == old:
+                operation["on"] = name
+    # Checked as a whole: in between, references would lead nowhere.
+    return set_value(job, (), data)
+
+
+def users_of(job: Job, name: str) -> tuple[str, ...]:
+    """Where a feature is used, in words."""
+    found = [
+        f"{setup.name}, {axis.upper()} zero"
+        for setup in job.setups
+        for axis in ("x", "y", "z")
+        if setup.datum.axis(axis).feature == name
+    ]
+    found += [
+        f"{setup.name}, operation '{operation.name}'"
+        for setup in job.setups
+        for operation in setup.operations
+        if name in made_on(operation)
+    ]
+    found += [f"partner of '{feature.name}'" for feature in job.part.features if feature.partner == name]
+    return tuple(found)
+
+
+def remove_feature(job: Job, index: int) -> Job:
+    """The job without a named feature; raises InvalidValueError, naming the users, while it is used."""
+    name = job.part.features[index].name
+    users = users_of(job, name)
+    if users:
+        raise InvalidValueError("feature", f"'{name}' is used by {'; '.join(users)}; change that first")
+    for s, setup in enumerate(job.setups):
+        for k, operation in enumerate(setup.operations):
+            if name in operation.features:
+                rest = tuple(each for each in operation.features if each != name)
+                job = set_value(job, ("setups", s, "operations", k, "features"), rest)
+    return remove_item(job, ("part", "features"), index)
+
+
+def add_feature(job: Job, kind: FeatureKind, plan: Plan) -> Job:
+    """One more feature of a part that is entered by dimensions: in the middle of its top, of a usual size."""
+    low, high = plan.geometry.low, plan.geometry.high
+    x, y, z = (float(value) for value in ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, high[2]))
+    deep = round(float(high[2] - low[2]) / 3.0, 3)
+    wide = round(float(min(high[0] - low[0], high[1] - low[1])) / 4.0, 3)
+    sizes_by_kind: dict[str, dict[str, Any]] = {
+        "hole": {"diameter": 6.0, "through": True},
+        "counterbore": {"diameter": 10.0, "depth": deep},
+        "countersink": {"diameter": 10.0, "depth": 2.0},
+        "edge break": {"diameter": 8.0, "depth": 0.5},
+        "pocket": {"length": 2.0 * wide, "width": wide, "depth": deep, "radius": wide / 4.0, "lengthwise": "+X"},
+        "slot": {"length": 2.0 * wide, "width": wide / 2.0, "depth": deep, "lengthwise": "+X"},
+        "boss": {"diameter": wide, "depth": deep},
+        "chamfer": {"length": float(high[0] - low[0]), "width": 1.0},
+    }
+    height = z - deep if kind == "pocket" else z + deep if kind == "boss" else z
+    name = free_name(kind, [feature.name for feature in job.part.features])
+    feature = Feature(name=name, kind=kind, at=Point(x=x, y=y, z=height), opens_to="+Z", **sizes_by_kind[kind])
+    return add_item(job, ("part", "features"), feature)
+
+
+def with_shape(job: Job, form: Literal["block", "bar"], plan: Plan) -> Job:
+    """A part entered by dimensions as a block or a bar of the size it has now."""
+    x, y, z = (float(value) for value in plan.geometry.high - plan.geometry.low)
+    shape = (
+        BlockShape(size=Size(x=x, y=y, z=z)) if form == "block" else BarShape(along="z", diameter=min(x, y), length=z)
+    )
+    return set_value(job, ("part", "shape"), shape)
+
+
+# --- stock --------------------------------------------------------------------------------------
+
+
+def with_stock_form(job: Job, form: StockForm, plan: Plan) -> Job:
+    """Stock of another form that still holds the part: overall sizes stay where they can."""
+    low, high = blank_corners(job.stock, plan.geometry, plan.models.stock)
+    x, y, z = (float(value) for value in high - low)
+    spread = job.stock.spread()
+    common = {"material": job.stock.material, "allowance": job.stock.allowance, "grain": job.stock.grain}
+    along: Axis = max(zip((x, y, z), ("x", "y", "z"), strict=True))[1]  # type: ignore[assignment]
+    k = "xyz".index(along)
+    length, across = (x, y, z)[k], [(x, y, z)[(k + 1) % 3], (x, y, z)[(k + 2) % 3]]
+    measure = Measure(nominal=length, measured=length, varies=spread[k])
+    round_about = _measure(_to_tenths((across[0] ** 2 + across[1] ** 2) ** 0.5))
+    stock: Stock
+    match form:
+        case "block":
+            size = Size(x=x, y=y, z=z)
+            stock = BlockStock(
+                nominal=size, measured=size, varies=Spread(x=spread[0], y=spread[1], z=spread[2]), **common
+            )
+        case "round bar":
+            stock = BarStock(along=along, diameter=round_about, length=measure, **common)
+        case "tube":
+            bore = _measure(_to_tenths(round_about.measured / 4.0))
+            stock = TubeStock(along=along, diameter=round_about, length=measure, bore=bore, **common)
+        case _:
+            a, b = across
+            section = ((0.0, 0.0), (a, 0.0), (a, b), (0.0, b))
+            stock = ExtrusionStock(along=along, section=section, length=measure, **common)
+    return set_value(job, ("stock",), stock)
+
+
+def _measure(mm: float) -> Measure:
+    return Measure(nominal=mm, measured=mm)
+
+
+def _to_tenths(mm: float) -> float:
+    """Rounded up, so that nothing gets too small by rounding."""
+    return -(-mm * 10.0 // 1.0) / 10.0

@@ -1,0 +1,333 @@
+"""Part, stock, sides, operations and holding in the real window: from a model to a plan of one's own."""
+
+from __future__ import annotations
+
+import shutil
+
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+from PySide6.QtTest import QTest
+
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job
+from tests.app.gui import GuiTestCase
+from tests.helpers import demo
+from tests.models import box, moved, trial_plate
+from tests.store.test_imports import write_step, write_stl
+
+STEP = demo_job("float-housing").parent / "float_housing.step"
+
+
+class PartTest(GuiTestCase):
+    def rows(self):
+        listed = self.panel().list
+        return [listed.item(k).text() for k in range(listed.count())]
+
+    def pick(self, name):
+        row = next(k for k, text in enumerate(self.rows()) if text[2:].startswith(f"{name}  "))
+        self.panel().list.setCurrentRow(row)
+
+    def setUp(self):
+        super().setUp()
+        self.show_lens(0, "part")
+
+    def test_picking_a_feature_shows_it_in_list_drawing_fields_and_tape(self):
+        self.pick("port")
+        self.assertEqual(self.document.picked, "port")
+        self.assertEqual(self.window.stage.canvas.drawings[0].name, "Part from +X")
+        self.assertEqual(self.field("Name").entry.text(), "port")
+        self.assertEqual(self.window.tape.tape.title, "port")
+        self.assertIn("port", {source for _, source in self.window.stage.canvas.targets} | {self.document.picked})
+
+    def test_a_spot_on_the_drawing_picks(self):
+        self.app.processEvents()
+        self.window.grab()
+        spots = {source: box for box, source in self.window.stage.canvas.targets}
+        at = spots["bolt hole NE"].center().toPoint()
+        QTest.mouseClick(self.window.stage.canvas, Qt.MouseButton.LeftButton, pos=at)
+        self.assertEqual(self.document.picked, "bolt hole NE")
+
+    def test_a_new_name_goes_everywhere(self):
+        self.pick("main bore")
+        self.type_in(self.field("Name").entry, "float bore")
+        job = self.document.job
+        self.assertEqual(job.setups[1].datum.x.feature, "float bore")
+        self.assertEqual(job.setups[0].operations[3].on, "float bore")
+        self.assertEqual(job.part.features[6].partner, "float bore")
+        self.window.undo()
+        self.assertEqual(self.document.job, demo())
+
+    def test_a_recognised_face_gets_a_name_and_loses_it(self):
+        self.pick("face +Z 2")
+        QTest.mouseClick(self.panel().buttons[0], Qt.MouseButton.LeftButton)
+        self.assertEqual(self.document.job.part.features[-1].name, "face +Z 2")
+        self.pick("face +Z 2")
+        QTest.mouseClick(self.panel().buttons[1], Qt.MouseButton.LeftButton)
+        self.assertEqual(len(self.document.job.part.features), len(demo().part.features))
+
+    def test_what_is_used_cannot_be_removed_and_says_by_whom(self):
+        self.pick("main bore")
+        QTest.mouseClick(self.panel().buttons[1], Qt.MouseButton.LeftButton)
+        self.assertIn("is used by Op 20, X zero", self.panel().refused.text())
+        self.assertEqual(self.document.job, demo())
+
+    def test_tolerances(self):
+        self.pick("counterbore")
+        self.type_in(self.field("Position ±").entry, "0.05")
+        self.choose("Seen from", "main bore")
+        tolerance = next(f for f in self.document.job.part.features if f.name == "counterbore").tolerance
+        self.assertEqual((tolerance.position, tolerance.to), (0.05, "main bore"))
+        self.type_in(self.field("Position ±").entry, " ")
+        self.assertIn("a position to another feature needs its value", self.field("Position ±").said.text())
+
+
+class SidesTest(GuiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.show_lens(0, "sides")
+        self.wait_for(lambda: getattr(self.panel(), "take_buttons", None), "the orders")
+
+    def test_an_order_becomes_the_plan_and_is_undone(self):
+        QTest.mouseClick(self.panel().take_buttons[0], Qt.MouseButton.LeftButton)
+        ups = [setup.orientation.up for setup in self.document.job.setups]
+        self.assertEqual(ups, ["+Z", "-Z", "+X"])
+        self.assertEqual(self.codes(), set())
+        self.assertEqual(len(self.window.route.cards), 7)
+        self.window.undo()
+        self.assertEqual(self.document.job, demo())
+
+    def test_a_missing_side_is_added(self):
+        from PySide6.QtWidgets import QPushButton
+
+        button = next(b for b in self.panel().findChildren(QPushButton) if b.text() == "Add a setup with +X up")
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        self.assertEqual(self.document.job.setups[2].orientation.up, "+X")
+        self.assertEqual(self.document.job.setups[2].offset, "G56")
+        self.assertNotIn("FEATURE_NOT_REACHED", self.codes())
+
+
+class StockTest(GuiTestCase):
+    def test_other_forms_keep_the_part_inside(self):
+        self.show_lens(0, "stock")
+        for form in ("round bar", "tube", "extrusion", "block"):
+            self.choose("Form", form)
+            self.assertEqual(self.document.job.stock.form, form)
+            self.assertNotIn("STOCK_TOO_SMALL", self.codes() if form != "tube" else set())
+        self.choose("Form", "round bar")
+        self.choose("Lies along", "part X")
+        self.type_in(self.field("Measured").entry, "90")
+        self.assertEqual(self.document.job.stock.diameter.measured, 90)
+        self.choose("Grain", "along part X")
+        self.assertEqual(self.document.job.stock.grain, "x")
+
+    def test_an_allowance_on_one_side_only(self):
+        self.show_lens(0, "stock")
+        self.type_in(self.field("Part −X").entry, "0.5")
+        self.assertEqual(self.document.job.stock.allowance.minus_x, 0.5)
+        self.type_in(self.field("Part +X").entry, "1")
+        self.assertIn("clear one", self.field("Part +X").said.text())
+        QTest.keyClick(self.field("Part +X").entry, Qt.Key.Key_Escape)
+        self.type_in(self.field("Part −X").entry, " ")
+        self.assertIsNone(self.document.job.stock.allowance.minus_x)
+
+
+class CutTest(GuiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.show_lens(1, "cut")
+
+    def names(self):
+        return [operation.name for operation in self.document.job.setups[0].operations]
+
+    def test_an_operation_on_the_stage(self):
+        self.panel().list.setCurrentRow(2)
+        self.assertEqual(self.document.operation, 2)
+        self.assertIn("after pocket and bolt holes", self.window.stage.canvas.drawings[0].name)
+        self.assertEqual(self.window.tape.tape.lines[0].text, "pocket and bolt holes")
+        self.assertEqual(self.field("Name").entry.text(), "pocket and bolt holes")
+
+    def test_add_change_move_and_remove(self):
+        self.choose("Add", "pocket to its floor: pocket")
+        self.assertEqual(self.names()[-1], "pocket pocket")
+        self.type_in(self.field("Leave").entry, "0.3")
+        self.assertEqual(self.document.job.setups[0].operations[-1].leave, 0.3)
+        QTest.mouseClick(self.panel().buttons[0], Qt.MouseButton.LeftButton)
+        self.assertEqual(self.names()[-2], "pocket pocket")
+        self.assertEqual(self.document.operation, 3)
+        QTest.mouseClick(self.panel().buttons[2], Qt.MouseButton.LeftButton)
+        self.assertEqual(self.document.job.setups[0].operations, demo().setups[0].operations)
+
+    def test_a_short_tool_is_a_finding_whose_button_mends(self):
+        self.panel().list.setCurrentRow(1)
+        self.type_in(self.field("Reach").entry, "20")
+        self.assertIn("flute length", self.field("Reach").said.text())
+        self.type_in(self.field("Flutes").entry, " ")
+        self.type_in(self.field("Reach").entry, "20")
+        self.assertIn("TOOL_TOO_SHORT", self.codes())
+        QTest.mouseClick(self.window.findings.worst_row().fix_button, Qt.MouseButton.LeftButton)
+        self.assertNotIn("TOOL_TOO_SHORT", {f.code for f in self.window.findings.findings if "outline" in f.fact})
+
+    def test_setups_move_and_go(self):
+        from PySide6.QtWidgets import QPushButton
+
+        later = [b for b in self.panel().findChildren(QPushButton) if b.text() == "Later"][-1]
+        QTest.mouseClick(later, Qt.MouseButton.LeftButton)
+        self.assertEqual([setup.name for setup in self.document.job.setups], ["Op 20", "Op 10"])
+        self.assertEqual(self.document.scene.title, "Op 10")
+        self.window.undo()
+        self.assertEqual(self.document.job, demo())
+
+
+class HoldTest(GuiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.show_lens(1, "hold")
+
+    def hold(self):
+        return self.document.job.setups[0].hold
+
+    def test_parallels_from_the_shops_set(self):
+        box = self.choice("Parallels").box
+        self.assertEqual(box.currentText(), "38 · thick parallels, 150 long")
+        self.choose("Parallels", "36 · thin parallels, 150 long")
+        self.assertEqual((self.hold().parallels_height, self.hold().parallels_thickness), (36, 6))
+
+    def test_jaws_stop_and_reference_bore(self):
+        self.choose("Jaws", "stepped")
+        self.assertEqual(self.window.tape.tape.subtitle, "how it is held")
+        self.choose("Jaws", "soft, cut to shape")
+        self.choose("Reference bore", "in the fixed jaw")
+        self.type_in(self.field("Bore beside").entry, "40")
+        self.assertEqual(self.hold().jaws.bore.beside, 40)
+        self.choose("Stop", "at the left")
+        self.assertEqual(self.hold().stop.side, "left")
+        self.choose("Jaws", "plain, with parallels")
+        self.assertIn("Height", [field.spec.label for field in self.panel().fields])
+
+    def test_every_fixture_of_the_shop_can_hold_it(self):
+        box = self.choice("Held by").box
+        for words in [box.itemText(k) for k in range(box.count())]:
+            with self.subTest(words):
+                self.choose("Held by", words)
+                self.assertEqual(self.document.plan.setups[0].holding.fixture.name, words)
+                self.window.grab()
+
+    def test_dowels_and_clamps_on_a_plate(self):
+        self.choose("Held by", "hole plate")
+        for words in ("Add a dowel", "Add a dowel", "Add a clamp"):
+            self.press(words)
+        self.assertEqual((len(self.hold().dowels), len(self.hold().clamps)), (2, 1))
+        self.assertIn("CUT_INTO_HOLDING", self.codes())
+        self.press("Remove the last clamp")
+        self.assertEqual(self.hold().clamps, ())
+        self.type_in(self.field("Diameter").entry, "10")
+        self.assertEqual(self.hold().dowels[0].diameter, 10)
+
+    def press(self, words):
+        from PySide6.QtWidgets import QPushButton
+
+        button = next(b for b in self.panel().findChildren(QPushButton) if b.text() == words)
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+
+class ImportTest(GuiTestCase):
+    def answer(self, words):
+        button = next(button for button in self.window.notices.buttons if button.text().startswith(words))
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+    def wait(self):
+        self.wait_for(lambda: not self.window.files.busy(), "the model to be read")
+
+    def drop(self, path):
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(path))])
+        event = QDropEvent(
+            QPointF(50, 300), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+        self.window.dropEvent(event)
+
+    def test_a_new_job_from_a_model_is_planned_and_saved_with_it(self):
+        model = shutil.copy(STEP, self.folder)
+        self.window.files.ask_model = lambda: self.folder / "float_housing.step"
+        self.window.import_model()
+        self.wait()
+        self.assertEqual(self.document.lens, "part")
+        self.assertTrue(self.document.unsaved)
+        self.assertIn("setups proposed", self.window.notices.label.text())
+        self.assertEqual(len(self.document.job.setups), 3)
+        target = self.folder / "jobs"
+        target.mkdir()
+        self.window.files.ask_save = lambda *_: target / "mine.json"
+        self.window.save()
+        self.assertTrue((target / "float_housing.step").exists())
+        self.open(target / "mine.json")
+        self.assertEqual(self.document.job, read_job(target / "mine.json"))
+        self.assertTrue(model)
+
+    def test_a_dropped_model_may_be_a_changed_one(self):
+        (self.folder / "changed.step").write_bytes(STEP.read_bytes() + b"\n")
+        self.drop(self.folder / "changed.step")
+        self.answer("Changed model of this job")
+        self.wait()
+        self.assertIn("9 features as before", self.window.notices.label.text())
+        self.assertEqual(self.document.job.setups, demo().setups)
+        self.assertTrue(self.document.job.part.model.path.endswith("changed.step"))
+        self.window.undo()
+        self.assertEqual(self.document.job, demo())
+
+    def test_a_different_part_lists_what_was_not_matched(self):
+        write_step(self.folder / "block.step", box((0, 0, 0), (96, 64, 28)))
+        self.window.files.import_model(self.folder / "block.step", into_job=True)
+        self.wait()
+        self.assertIn("not matched", self.window.notices.label.text())
+        self.assertIn("main bore", self.window.notices.label.text())
+        self.assertIn("FEATURE_NOT_IN_MODEL", self.codes())
+
+    def test_a_bad_model_leaves_the_open_job_as_it_is(self):
+        (self.folder / "bad.step").write_text("nothing")
+        before = self.document.job
+        self.window.files.import_model(self.folder / "bad.step", into_job=True)
+        self.wait()
+        self.assertIn("is not a STEP file", self.window.notices.label.text())
+        self.assertIs(self.document.job, before)
+
+    def test_bodies_are_asked_about_in_place(self):
+        write_step(
+            self.folder / "two.step", box((0, 0, 0), (60, 40, 20)), moved(box((0, 0, 0), (9, 9, 30)), (90, 0, 0))
+        )
+        self.window.files.import_model(self.folder / "two.step", into_job=False)
+        self.wait()
+        self.assertIn("holds 2 bodies", self.window.notices.label.text())
+        self.answer("2: 9 × 9 × 30")
+        self.wait()
+        self.assertEqual(self.document.job.part.model.body, 2)
+
+    def test_the_unit_of_an_stl_file_is_asked(self):
+        write_stl(self.folder / "plate.stl", trial_plate().coarse, 1 / 25.4)
+        self.window.files.import_model(self.folder / "plate.stl", into_job=False)
+        self.assertIn("states no length unit", self.window.notices.label.text())
+        self.answer("in")
+        self.wait()
+        size = self.document.plan.geometry.high - self.document.plan.geometry.low
+        self.assertAlmostEqual(float(size[0]), 120, places=3)
+
+    def test_reading_can_be_cancelled(self):
+        write_step(self.folder / "slow.step", box((0, 0, 0), (61, 42, 23)))
+        before = self.document.job
+        self.window.files.import_model(self.folder / "slow.step", into_job=True)
+        self.answer("Cancel")
+        self.wait()
+        self.assertIs(self.document.job, before)
+
+    def test_a_part_entered_by_dimensions(self):
+        """From nothing to a block with a hole, by keyboard."""
+        self.window.new_job()
+        self.assertEqual(self.document.lens, "part")
+        self.show_lens(0, "part")
+        self.choose("Add a", "hole")
+        self.type_in(self.field("Diameter").entry, '3/8"')
+        self.type_in(self.field("Part X").entry, "12")
+        hole = self.document.job.part.features[0]
+        self.assertAlmostEqual(hole.diameter, 9.525)
+        self.assertEqual(hole.at.x, 12)
+        self.assertEqual(self.document.plan.geometry.solid.genus(), 1)
