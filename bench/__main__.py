@@ -8,38 +8,24 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
 import numpy as np
 
+from bench import planning
+from bench.planning import Row, median
 from bench.window import measure_window
-from ledgecliff.core import plan as plan_module
-from ledgecliff.core import stock as stock_module
-from ledgecliff.core.drawing import pictures, projection, stage
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.blanks import box
 from ledgecliff.core.model.machine import Probe
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.simulator.contact import Body, Feeler
 from ledgecliff.core.simulator.rehearsal import rehearse
-from ledgecliff.core.stock import box
 from ledgecliff.store import part_models
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 
 DEMO = demo_job("float-housing")
-Row = tuple[str, float, str, str, float | None]
-
-
-def median(function: Callable[[], object], times: int = 7) -> float:
-    """Median seconds of a call."""
-    seconds = []
-    for _ in range(times):
-        start = time.perf_counter()
-        function()
-        seconds.append(time.perf_counter() - start)
-    return statistics.median(seconds)
 
 
 def print_table(title: str, rows: list[Row]) -> None:
@@ -80,48 +66,17 @@ def model() -> list[Row]:
             tempfile.TemporaryDirectory() as folder,
             mock.patch.object(part_models, "cache_folder", return_value=Path(folder)),
         ):
-            part_models.load_part(job, DEMO)
+            part_models.load_models(job, DEMO)
 
-    cached = median(lambda: part_models.load_part(job, DEMO))
+    cached = median(lambda: part_models.load_models(job, DEMO))
     return [("model of the demo from the cache (s)", cached, "", "CAD kernel in its process", median(kernel, 3))]
-
-
-def forget() -> None:
-    """Empties every cache of the plan and the drawings."""
-    for module in (plan_module, stock_module, stage, pictures, projection):
-        for thing in vars(module).values():
-            if hasattr(thing, "cache_clear"):
-                thing.cache_clear()
-
-
-def planning() -> list[Row]:
-    job = read_job(DEMO)
-    geometry = part_models.load_part(job, DEMO)
-    step = iter(range(1, 10_000))
-
-    def edit(path: tuple[str | int, ...], start: float) -> Callable[[], object]:
-        return lambda: make_plan(set_value(job, path, start + 0.001 * next(step)), geometry).findings
-
-    def from_nothing() -> None:
-        forget()
-        _ = make_plan(job, geometry).findings
-
-    nothing = median(from_nothing, 3)
-    make_plan(job, geometry)
-    return [
-        (f"plan after an edit: {name} (s)", median(edit(path, start)), "", "nothing cached", nothing)
-        for name, path, start in (
-            ("probing depth", ("setups", 1, "probing", "depth"), 8.0),
-            ("parallels", ("setups", 0, "hold", "parallels_height"), 38.0),
-            ("stock length", ("stock", "measured", "x"), 100.0),
-        )
-    ]
 
 
 def simulation() -> list[Row]:
     job = read_job(DEMO)
-    geometry = part_models.load_part(job, DEMO)
-    planned = make_plan(job, geometry).for_rehearsal()
+    models = part_models.load_models(job, DEMO)
+    plan = make_plan(job, models)
+    geometry, planned = plan.geometry, plan.for_rehearsal()
     seeds = iter(range(1000))
     rehearse(job, geometry, planned, 0)
     result = rehearse(job, geometry, planned, 1)
@@ -156,7 +111,9 @@ def main() -> None:
         print("cores:", subprocess.run(["nproc"], capture_output=True, text=True, check=True).stdout.strip())
     print_table("Start", start_up())
     print_table("Model", model())
-    print_table("Planning", planning())
+    print_table("Models: from file to features", planning.models())
+    print_table("Planning: edits of a three-setup job, with all findings", planning.edits())
+    print_table("Planning: growth with operations", planning.many_operations())
     print_table("Simulated machine", simulation())
     print_table("Window: edit until every view shows it, and memory", measure_window(DEMO))
 

@@ -1,6 +1,6 @@
-"""Writes the shipped demo job of the Brackwater Tide Works: ``python tools/make_demo_jobs.py``.
+"""Writes the shipped demo jobs of the Brackwater Tide Works: ``python tools/make_demo_jobs.py``.
 
-The numbers are the handbook's worked example A; the job is made through the model, so it cannot
+The float housing is the handbook's worked example A.  Jobs are made through the model, so none can
 be one that the program would refuse.
 """
 
@@ -12,8 +12,11 @@ from pathlib import Path
 from ledgecliff.core.frames import Orientation
 from ledgecliff.core.model.base import Point, Size, Spread
 from ledgecliff.core.model.holding import (
+    Clamp,
+    Dowel,
     ParallelsSet,
     Plate,
+    PlateHold,
     SoftJaws,
     Spoilboard,
     StepJaws,
@@ -23,12 +26,14 @@ from ledgecliff.core.model.holding import (
 )
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Cutter, Hover, Machine, OffsetCode, Probe, ProbingRoutine
-from ledgecliff.core.model.operations import Bore, Face, Outline, Seen
-from ledgecliff.core.model.part import Feature, ModelReference, Part
+from ledgecliff.core.model.operations import Bore, EdgeBreak, Face, Hole, Outline, Seen
+from ledgecliff.core.model.part import BlockShape, Feature, ModelReference, Part, Tolerance
 from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
 from ledgecliff.core.model.shop import NamedJaws, Shop
 from ledgecliff.core.model.stock import Allowance, BlockStock
+from ledgecliff.core.new_job import recognised_features
 from ledgecliff.store.job_files import job_text
+from ledgecliff.store.part_models import read_model
 from ledgecliff.store.shop import shop_text
 
 DEMO = Path(__file__).parents[1] / "ledgecliff" / "demo"
@@ -136,13 +141,12 @@ def op_20() -> Setup:
 
 
 def float_housing() -> Job:
-    model = DEMO / "float_housing.step"
     return Job(
         title="Float housing",
         note="Demo job of the Brackwater Tide Works: worked example A of the handbook.",
         part=Part(
             name="float housing",
-            model=ModelReference(path=model.name, sha256=hashlib.sha256(model.read_bytes()).hexdigest()),
+            model=model_reference("float_housing"),
             features=features(),
         ),
         stock=BlockStock(
@@ -155,6 +159,170 @@ def float_housing() -> Job:
         machine=machine(),
         setups=(op_10(), op_20()),
     )
+
+
+def model_reference(name: str) -> ModelReference:
+    model = DEMO / f"{name}.step"
+    return ModelReference(path=model.name, sha256=hashlib.sha256(model.read_bytes()).hexdigest())
+
+
+def lamp_lid() -> Job:
+    """An acetal shell: its inside first, while the outside is still a block on a hat."""
+    centre = AxisDatum(source="stock centre")
+    gland = AxisDatum(source="feature", feature="gland hole")
+    inside = (
+        "inside", "seal step", "left screw hole", "right screw hole", "front vent", "back vent",
+    )  # fmt: skip
+    first = Setup(
+        name="Op 10",
+        side="inside",
+        orientation=Orientation(up="-Z", right="+X"),
+        hold=ViseHold(vise="left vise", parallels_height=38, parallels_thickness=6, parallels_length=150),
+        offset="G54",
+        datum=Datum(x=centre, y=centre, z=AxisDatum(source="part top")),
+        hover=Hover(tool=2),
+        operations=(
+            Face(name="face the rim", tool=1),
+            Seen(name="hollow the inside", tool=5, features=inside),
+            Outline(name="outline down to the hat", tool=2),
+            Bore(name="gland hole through the hat", tool=5, on="gland hole", features=("gland hole",)),
+        ),
+        least_wall=1.1,
+    )
+    second = Setup(
+        name="Op 20",
+        side="outside",
+        orientation=Orientation(up="+Z", right="+X"),
+        hold=ViseHold(
+            vise="right vise", parallels_height=30, parallels_thickness=6, parallels_length=150,
+            jaws=SoftJaws(depth=10),
+        ),
+        offset="G55",
+        datum=Datum(x=gland, y=gland, z=AxisDatum(source="parallels")),
+        probing=ProbingRoutine(stand_off=2, overtravel=2, depth=3.6, clearance=15, guess=1),
+        hover=Hover(tool=2),
+        operations=(Face(name="face the hat off", tool=1),),
+        least_wall=1.1,
+    )  # fmt: skip
+    mill = machine()
+    thin = Cutter(tool=5, name="3 mm end mill", diameter=3, length=94.0, flute=9, reach=24, holder_diameter=18)
+    named = {
+        "hole 1": "gland hole", "hole 2": "left screw hole", "hole 3": "right screw hole", "pocket 1": "seal step",
+        "pocket 2": "inside", "pocket 3": "front vent", "pocket 4": "back vent", "boss 1": "left boss",
+        "boss 2": "right boss",
+    }  # fmt: skip
+    reference = model_reference("lamp_lid")
+    found = recognised_features(read_model(DEMO / "lamp_lid.step", reference))
+    return Job(
+        title="Lamp lid",
+        note="Demo job of the Brackwater Tide Works: a thin shell, its inside first.",
+        part=Part(
+            name="lamp lid",
+            model=reference,
+            features=tuple(f.model_copy(update={"name": named[f.name]}) for f in found),
+        ),
+        stock=BlockStock(
+            material="acetal, natural",
+            nominal=Size(x=92, y=66, z=26),
+            measured=Size(x=92.2, y=66, z=26),
+            varies=Spread(x=0.6, y=0.2, z=0.2),
+            allowance=Allowance(minus_z=1.5),
+        ),
+        machine=mill.model_copy(update={"cutters": (*mill.cutters, thin)}),
+        setups=(first, second),
+    )
+
+
+#: Holes of the old cheek, as far as a rule tells: place in part X and Y.
+CHEEK_HOLES = (
+    (20, 24), (20, 60), (20, 96), (55, 24), (55, 96), (90, 22), (90, 98), (125, 24), (125, 96), (160, 24), (160, 60),
+    (160, 96),
+)  # fmt: skip
+
+
+def winch_cheek() -> Job:
+    """A new cheek like an old one of which there is no drawing: entered by its dimensions."""
+    centre = AxisDatum(source="stock centre")
+    bore = AxisDatum(source="feature", feature="shaft bore")
+    holes = tuple(
+        Feature(
+            name=f"hole {number}", kind="hole", at=point(x, y, 24), opens_to="+Z", diameter=10.5, through=True,
+            tolerance=Tolerance(position=0.2, to="shaft bore"),
+        )
+        for number, (x, y) in enumerate(CHEEK_HOLES, start=1)
+    )  # fmt: skip
+    sunk = tuple(
+        Feature(name=f"head {number}", kind="counterbore", at=point(*CHEEK_HOLES[number - 1], 0), opens_to="-Z",
+                diameter=17, depth=6, partner=f"hole {number}")
+        for number in (1, 3, 10, 12)
+    )  # fmt: skip
+    first = Setup(
+        name="Op 10",
+        side="outer face",
+        hold=ViseHold(vise="left vise", parallels_height=30, parallels_thickness=14, parallels_length=150),
+        offset="G54",
+        datum=Datum(x=centre, y=centre, z=AxisDatum(source="part top")),
+        hover=Hover(tool=2),
+        operations=(
+            Face(name="face the outside", tool=1),
+            Bore(name="shaft bore right through", tool=2, on="shaft bore", features=("shaft bore",)),
+            *(
+                Hole(name=f"drill {hole.name}", tool=6, on=hole.name, beyond=1.0, features=(hole.name,))
+                for hole in holes
+            ),
+            EdgeBreak(name="break the bore's edge", tool=4, on=("bore edge",), features=("bore edge",)),
+        ),
+    )
+    second = Setup(
+        name="Op 20",
+        side="inner face",
+        orientation=Orientation(up="-Z", right="+X"),
+        hold=PlateHold(
+            plate="hole plate",
+            dowels=(
+                Dowel(x=-4, y=60, diameter=8, height=10),
+                Dowel(x=45, y=-4, diameter=8, height=10),
+                Dowel(x=135, y=-4, diameter=8, height=10),
+            ),
+            clamps=(Clamp(x=174, y=60, side="right", reach=6), Clamp(x=90, y=116, side="back", reach=5)),
+        ),
+        offset="G55",
+        datum=Datum(x=bore, y=bore, z=AxisDatum(source="parallels")),
+        hover=Hover(tool=2),
+        operations=tuple(Hole(name=f"sink {head.name}", tool=3, on=head.name, features=(head.name,)) for head in sunk),
+    )
+    mill = machine()
+    drill = Cutter(tool=6, name="10.5 mm drill", diameter=10.5, length=140.0, shape="drill", flute=90, reach=100,
+                   end_angle_deg=140)  # fmt: skip
+    return Job(
+        title="Winch cheek",
+        note="Demo job of the Brackwater Tide Works: a new cheek like the old one, without a model.",
+        part=Part(
+            name="winch cheek",
+            shape=BlockShape(size=Size(x=180, y=120, z=24)),
+            features=(
+                Feature(name="shaft bore", kind="bore", at=point(90, 60, 24), opens_to="+Z", diameter=60, through=True),
+                *holes,
+                *sunk,
+                Feature(name="bore edge", kind="edge break", at=point(90, 60, 24), opens_to="+Z", diameter=63,
+                        depth=1.5),
+            ),
+        ),
+        stock=BlockStock(
+            material="steel flat, edges as rolled",
+            nominal=Size(x=180, y=120, z=25),
+            measured=Size(x=180, y=120, z=25.1),
+            varies=Spread(x=0, y=0, z=0.2),
+            allowance=Allowance(minus_z=0.0),
+        ),
+        machine=mill.model_copy(
+            update={
+                "cutters": (*mill.cutters, drill),
+                "plates": (Plate(name="hole plate", at=point(-240, -200, -460), length=400, width=300, thickness=25),),
+            }
+        ),
+        setups=(first, second),
+    )  # fmt: skip
 
 
 def shop() -> Shop:
@@ -197,4 +365,6 @@ def shop() -> Shop:
 
 if __name__ == "__main__":
     (DEMO.parent / "resources" / "shop.json").write_text(shop_text(shop()), encoding="utf-8")
-    (DEMO / "float_housing.json").write_text(job_text(float_housing()), encoding="utf-8")
+    for job in (float_housing(), lamp_lid(), winch_cheek()):
+        name = job.part.name.replace(" ", "_")
+        (DEMO / f"{name}.json").write_text(job_text(job), encoding="utf-8")

@@ -47,8 +47,30 @@ def main() -> None:
     window.show()
     window.files.open(demo_job("float-housing"))
     wait(lambda: document.plan is not None and not window.files.busy())
-    picture("stock", 0, "hold")
+    document.show_scene(0)
+    document.show_lens("part")
+    document.pick("port")
+    picture_now("part")
+    picture("stock", 0, "stock")
+    picture("sides", 0, "sides")
+    wait(lambda: getattr(window.stage.sides_panel, "take_buttons", None))
+    picture_now("sides")
     picture("hold", 1, "hold")
+    document.show_scene(1)
+    document.show_lens("cut")
+    document.show_operation(2)
+    picture_now("cut")
+    document.show_scene(3)
+    document.show_lens("hold")
+    window.toggle_solid_view()
+    window.stage.solid_view.plane.setCurrentIndex(2)
+    wait(lambda: window.stage.solid_view._window is not None)
+    picture_of_screen("solid")
+    window.toggle_solid_view()
+    window.open_shop()
+    window.stage.shop_sheet.pick("small vise")
+    picture_now("shop")
+    window.stage.close_shop()
     picture("turn", 2, "hold")
     picture("datum", 3, "datum")
     picture("probe", 3, "probe")
@@ -66,6 +88,11 @@ def main() -> None:
     picture_now("rehearse")
     panel.stop()
     picture("release", 3, "release")
+    window.files.open(demo_job("winch-cheek"))
+    wait(lambda: document.job.title == "Winch cheek" and not window.files.busy())
+    picture("plate", 3, "hold")
+    window.files.open(demo_job("float-housing"))
+    wait(lambda: document.job.title == "Float housing" and not window.files.busy())
     document.set_value("parallels height", ("setups", 0, "hold", "parallels_height"), 36.0)
     document.set_value("work offset", ("setups", 1, "offset"), "G54")
     window.findings.toggle_list()
@@ -75,8 +102,19 @@ def main() -> None:
     window.close()
 
 
+def picture_of_screen(name: str) -> None:
+    """What the screen shows, since VTK's picture is not one of Qt's."""
+    for _ in range(50):
+        application.processEvents()
+        time.sleep(0.02)
+    screen = window.screen().grabWindow(0, window.x(), window.y(), window.width(), window.height())
+    screen.save(str(OUT / f"{name}.png"))
+
+
 def picture_now(name: str) -> None:
     wait(lambda: not window.route.pictures_pending())
+    for _ in range(5):
+        application.processEvents()
     window.grab().save(str(OUT / f"{name}.png"))
 
 

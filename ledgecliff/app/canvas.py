@@ -7,6 +7,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ledgecliff.core.drawing.items import Drawing, Point2
+from ledgecliff.core.placing import Draggable
 from ledgecliff.core.quantities import Unit
 
 from .drawing_painter import DrawingPainter, Placing, room_needed
@@ -16,12 +17,17 @@ _MARGIN = 18
 _TITLE = 20
 #: Narrower boards shorten the words beside the front view (pixels).
 _NARROW_BELOW = 560
+#: A press that moves less than this is a click (pixels).
+_DRAG_FROM = 4
 
 
 class Canvas(QWidget):
     """Shows a pair of drawings; a click on what has a source picks it."""
 
     picked = Signal(str)
+    #: Name of what is dragged and how far, in millimetres of the plan; while it goes, and where it is let go.
+    dragged = Signal(str, float, float)
+    dropped = Signal(str, float, float)
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -37,6 +43,10 @@ class Canvas(QWidget):
         self.targets: list[tuple[QRectF, str]] = []
         #: The ball during a rehearsal: its centre in the WCS, its radius, and the way behind it.
         self._ball: tuple[Point2, Point2, float] | None = None
+        self.draggables: tuple[Draggable, ...] = ()
+        self.ghost: tuple[Point2, Point2, str] | None = None
+        self._grasped: Draggable | None = None
+        self._grasped_at = QPointF()
 
     def minimumSizeHint(self) -> QSize:
         return QSize(320, 260)
@@ -93,6 +103,8 @@ class Canvas(QWidget):
             paint = DrawingPainter(painter, self.theme, self.unit, self.picked_source, narrow=self._narrow())
             paint.paint(drawing, placing)
             self.targets += paint.targets
+            if k == 0 and self.ghost is not None:
+                self._paint_ghost(painter, placing)
             if self._ball is not None:
                 self._paint_ball(painter, placing, self._ball[k], self._ball[2])
         painter.end()
@@ -108,9 +120,58 @@ class Canvas(QWidget):
     def _source_at(self, at: QPointF) -> str:
         return next((source for box, source in reversed(self.targets) if box.contains(at)), "")
 
+    def _draggable_at(self, at: QPointF) -> Draggable | None:
+        """What can be dragged under a place on the plan, the first drawing."""
+        if not self.draggables or not self.drawings:
+            return None
+        placing = self.placings()[0]
+        for thing in self.draggables:
+            if QRectF(placing.point(thing.low), placing.point(thing.high)).normalized().contains(at):
+                return thing
+        return None
+
+    def _way(self, at: QPointF) -> Point2:
+        """From where the drag began to ``at``, in millimetres of the plan."""
+        scale = self.placings()[0].scale
+        return ((at.x() - self._grasped_at.x()) / scale, -(at.y() - self._grasped_at.y()) / scale)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._grasped, self._grasped_at = self._draggable_at(event.position()), event.position()
         self.picked.emit(self._source_at(event.position()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        over = bool(self._source_at(event.position()))
-        self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
+        at = event.position()
+        if self._grasped is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            if (at - self._grasped_at).manhattanLength() >= _DRAG_FROM or self.ghost is not None:
+                self.dragged.emit(self._grasped.name, *self._way(at))
+            return
+        if self._source_at(at):
+            self.setCursor(Qt.CursorShape.PointingHandCursor)
+        else:
+            over = self._draggable_at(at) is not None
+            self.setCursor(Qt.CursorShape.OpenHandCursor if over else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._grasped is not None and self.ghost is not None:
+            self.ghost = None
+            self.dropped.emit(self._grasped.name, *self._way(event.position()))
+        self._grasped = None
+
+    def show_ghost(self, low: Point2, high: Point2, words: str) -> None:
+        """Where what is being dragged would come to lie, in millimetres of the plan."""
+        self.ghost = (low, high, words)
+        self.update()
+
+    def _paint_ghost(self, painter: QPainter, placing: Placing) -> None:
+        assert self.ghost is not None, "painted while something is dragged"
+        low, high, words = self.ghost
+        box = QRectF(placing.point(low), placing.point(high)).normalized()
+        painter.setPen(self.theme.pen("phantom", picked=True))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(box)
+        if words:
+            painter.setFont(font(12))
+            place = QRectF(box.left(), box.top() - 20.0, max(box.width(), 260.0), 18.0)
+            painter.fillRect(place, self.theme.color("accent_soft"))
+            painter.setPen(self.theme.color("ink"))
+            painter.drawText(place, int(Qt.AlignmentFlag.AlignCenter), words)

@@ -80,6 +80,11 @@ class Document(QObject):
         return self.plan.job if self.plan else None
 
     @property
+    def subject(self) -> Job | None:
+        """What fields edit."""
+        return self.job
+
+    @property
     def scene(self) -> Scene | None:
         return self.plan.scenes[self.scene_index] if self.plan else None
 

@@ -9,19 +9,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 from ledgecliff.core.edits import Path
-from ledgecliff.core.model.job import Job
 
-FieldKind = Literal["length", "feed", "angle", "count", "text", "tool", "assumed"]
+FieldKind = Literal["length", "feed", "angle", "count", "text", "tool"]
 
 
 @dataclass(frozen=True)
 class FieldSpec:
     """``optional`` lets the entry be blank, for a value that follows from others.
 
-    ``change`` puts the value into the job where that takes more than setting it at ``path``.
+    ``change`` puts the value into the job (or shop) where that takes more than setting it at ``path``, ``show``
+    writes it where its own text will not do.
     """
 
     label: str
@@ -29,7 +29,8 @@ class FieldSpec:
     kind: FieldKind
     why: str
     optional: bool = False
-    change: Callable[[Job, object], Job] | None = None
+    change: Callable[[Any, Any], Any] | None = None
+    show: Callable[[Any], str] | None = None
 
 
 @dataclass(frozen=True)

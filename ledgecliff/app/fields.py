@@ -3,18 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any, Protocol
 
+from pydantic import BaseModel
 from PySide6.QtCore import QEvent, QSignalBlocker, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QWidget
 
-from ledgecliff.core.edits import path_words, value_at
+from ledgecliff.core.edits import Path, path_words, value_at
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.model.base import Size
-from ledgecliff.core.quantities import format_length, parse_feed, parse_length
+from ledgecliff.core.quantities import Unit, format_length, parse_feed, parse_length
 
-from .document import Document
 from .field_table import FieldSpec
+
+
+class Editor(Protocol):
+    """What a field edits through: the open job's document, or the desk of the shop's library."""
+
+    unit: Unit
+
+    @property
+    def subject(self) -> BaseModel | None: ...
+
+    def apply(self, words: str, change: Callable[[Any], Any]) -> None: ...
+
+    def set_value(self, words: str, path: Path, value: object) -> None: ...
 
 
 def _restyle(widget: QWidget) -> None:
@@ -52,9 +65,9 @@ class _Entry(QLineEdit):
 class ValueField(QWidget):
     """One value of the job: label, entry, unit, and below it what was understood or what is wrong."""
 
-    def __init__(self, document: Document, spec: FieldSpec) -> None:
+    def __init__(self, editor: Editor, spec: FieldSpec) -> None:
         super().__init__()
-        self._document, self.spec = document, spec
+        self._editor, self.spec = editor, spec
         self.path = spec.path
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 1, 0, 1)
@@ -93,28 +106,27 @@ class ValueField(QWidget):
 
     def show_value(self) -> None:
         """Shows the job's value in place of whatever was typed."""
-        if self._document.job is None:
+        if self._editor.subject is None:
             return
         with QSignalBlocker(self.entry):
             self.entry.setText(self._shown())
             self.entry.setModified(False)
-        unit = self._document.unit
-        units = {"length": unit, "assumed": unit, "feed": f"{unit}/min", "angle": "°"}
+        unit = self._editor.unit
+        units = {"length": unit, "feed": f"{unit}/min", "angle": "°"}
         self.unit_label.setText(units.get(self.spec.kind, ""))
         self._say("", bad=False)
 
     def _shown(self) -> str:
-        job = self._document.job
-        if self.spec.kind == "assumed":
-            size = value_at(job, self.path[:-1]) if job else None
-            return "" if size is None else format_length(getattr(size, str(self.path[-1])), self._document.unit)
-        value = value_at(job, self.path) if job else ""
+        subject = self._editor.subject
+        value = value_at(subject, self.path) if subject is not None else ""
         if value is None:
             return ""
+        if self.spec.show is not None:
+            return self.spec.show(value)
         if self.spec.kind == "angle":
             return f"{value:g}"
         if self.spec.kind in ("length", "feed"):
-            return format_length(value, self._document.unit)
+            return format_length(value, self._editor.unit)
         return str(value)
 
     def _say(self, text: str, *, bad: bool) -> None:
@@ -127,11 +139,11 @@ class ValueField(QWidget):
 
     def _understood(self, text: str) -> object:
         """The value that ``text`` says.  Raises LedgecliffError."""
-        unit = self._document.unit
+        unit = self._editor.unit
         if self.spec.optional and not text.strip():
             return "" if self.spec.kind == "text" else None
         match self.spec.kind:
-            case "length" | "assumed":
+            case "length":
                 return parse_length(text, unit)
             case "feed":
                 return parse_feed(text, unit)
@@ -144,7 +156,7 @@ class ValueField(QWidget):
 
     def _typing(self, text: str) -> None:
         """While typing only what is understood is shown; errors wait until the entry is left."""
-        if self.spec.kind not in ("length", "feed", "assumed"):
+        if self.spec.kind not in ("length", "feed"):
             return
         try:
             value = self._understood(text)
@@ -154,7 +166,7 @@ class ValueField(QWidget):
         if not isinstance(value, float):
             self._say("", bad=False)
             return
-        unit = self._document.unit
+        unit = self._editor.unit
         self._say(
             f"= {format_length(value, unit, with_unit=True)}{'/min' if self.spec.kind == 'feed' else ''}", bad=False
         )
@@ -164,28 +176,15 @@ class ValueField(QWidget):
             return
         try:
             value = self._understood(self.entry.text())
-            path = self.path
-            if self.spec.kind == "assumed":
-                path, value = path[:-1], self._assumed_size(value)
             change = self.spec.change
             if change is not None:
-                self._document.apply(self.spec.label.lower(), lambda job: change(job, value))
+                self._editor.apply(self.spec.label.lower(), lambda subject: change(subject, value))
             else:
-                self._document.set_value(self.spec.label.lower(), path, value)
+                self._editor.set_value(self.spec.label.lower(), self.path, value)
         except LedgecliffError as error:
             self._say(str(error), bad=True)
             return
         self.show_value()
-
-    def _assumed_size(self, value: object) -> Size:
-        """The assumed block with one side changed; sides not entered yet take the stock as it comes in."""
-        job, plan = self._document.job, self._document.plan
-        assert job is not None and plan is not None, "a field is shown only with a job"
-        setup = plan.setups[int(self.path[1])]
-        size = job.setups[int(self.path[1])].stock_assumed
-        sides = size.as_tuple() if size else tuple(setup.holding.u_stock[1] - setup.holding.u_stock[0])
-        named = dict(zip("xyz", (float(side) for side in sides), strict=True))
-        return Size.model_construct(**{**named, str(self.path[-1]): value})
 
 
 def _number(text: str) -> object:

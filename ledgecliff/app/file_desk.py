@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
@@ -13,13 +13,13 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from ledgecliff.core.errors import LedgecliffError, SeveralBodiesError
 from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.job import Job
-from ledgecliff.core.model.part import ModelUnit
+from ledgecliff.core.model.part import ModelReference, ModelUnit
 from ledgecliff.core.new_job import job_for_block
 from ledgecliff.core.quantities import format_short
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store import job_files, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job
-from ledgecliff.store.imports import Imported, import_model
+from ledgecliff.store.imports import Imported, import_model, import_stock
 from ledgecliff.store.shop import read_shop
 
 from .document import Document
@@ -31,6 +31,8 @@ _JOB_FILES = "Jobs (*.json)"
 _MODEL_FILES = "Models (*.step *.stp *.stl *.STEP *.STP *.STL)"
 #: What an STL file's lengths may be, the usual ones first.
 _UNITS: tuple[ModelUnit, ...] = ("mm", "in", "cm", "m")
+#: What a model is read for.
+Purpose = Literal["new job", "changed part", "stock"]
 #: So many names are said of a longer list.
 _NAMES = 5
 
@@ -149,59 +151,62 @@ class FileDesk(QObject):
         if path.suffix.lower() not in part_models.FORMATS:
             self.open(path)
         elif self._document.job is None:
-            self.import_model(path, into_job=False)
+            self.import_model(path, "new job")
         else:
             self._notices.say(
                 f"'{path.name}' is a model. What is it for?",
-                ("A new job", lambda: self.import_model(path, into_job=False)),
-                ("Changed model of this job", lambda: self.import_model(path, into_job=True)),
+                ("A new job", lambda: self.import_model(path, "new job")),
+                ("Changed model of this job", lambda: self.import_model(path, "changed part")),
+                ("Stock of this job", lambda: self.import_model(path, "stock")),
             )
 
     def import_model(
-        self, path: Path, *, into_job: bool, unit: ModelUnit | None = None, body: int | None = None
+        self, path: Path, purpose: Purpose, unit: ModelUnit | None = None, body: int | None = None
     ) -> None:
         """Asks in place for what the file leaves open, then reads it aside; a bad file leaves all as it is."""
         if path.suffix.lower() == ".stl" and unit is None:
             self._notices.say(
                 f"'{path.name}' states no length unit. Its numbers are in:",
-                *((u, lambda u=u: self.import_model(path, into_job=into_job, unit=u, body=body)) for u in _UNITS),
+                *((u, lambda u=u: self.import_model(path, purpose, u, body)) for u in _UNITS),
             )
-            return
-        if not into_job:
-            self.when_saved_or_dropped("Start a new job", lambda: self._read_model(path, None, unit, body))
-        elif self._document.plan is not None:
-            self._read_model(path, (self._document.plan.job, self._document.plan.models), unit, body)
+        elif purpose == "new job" and body is None:
+            self.when_saved_or_dropped("Start a new job", lambda: self._read_model(path, purpose, unit, body))
+        elif purpose == "new job" or self._document.plan is not None:
+            self._read_model(path, purpose, unit, body)
 
-    def _read_model(
-        self, path: Path, keep: tuple[Job, Models] | None, unit: ModelUnit | None, body: int | None
-    ) -> None:
+    def _read_model(self, path: Path, purpose: Purpose, unit: ModelUnit | None, body: int | None) -> None:
+        plan = self._document.plan
+        keep = (plan.job, plan.models) if plan is not None and purpose == "changed part" else None
+
         def read(progress: Callable[[int, int], None], cancelled: Callable[[], bool]) -> object:
             try:
+                if purpose == "stock" and plan is not None:
+                    return import_stock(path, plan.job, plan.models, unit or "mm", body, cancelled, progress)
                 return import_model(path, unit or "mm", body, keep, cancelled, progress)
             except SeveralBodiesError as error:
                 return error
 
         def done(result: Imported | SeveralBodiesError) -> None:
             if isinstance(result, SeveralBodiesError):
-                self._ask_body(path, keep, unit, result)
-            elif keep is None:
+                self._ask_body(path, purpose, unit, result)
+            elif purpose == "new job":
                 self._imported(path, result)
+            elif purpose == "stock":
+                self._took_stock(path, result)
             else:
                 self._changed(path, result)
 
         self._start(read, f"Reading {path.name}…", done)
 
-    def _ask_body(
-        self, path: Path, keep: tuple[Job, Models] | None, unit: ModelUnit | None, error: SeveralBodiesError
-    ) -> None:
+    def _ask_body(self, path: Path, purpose: Purpose, unit: ModelUnit | None, error: SeveralBodiesError) -> None:
         def answer(words: str, body: int) -> tuple[str, Callable[[], None]]:
-            return words, lambda: self._read_model(path, keep, unit, body)
+            return words, lambda: self.import_model(path, purpose, unit, body)
 
         sizes = [
             answer(f"{number}: " + " × ".join(format_short(mm, self._document.unit) for mm in size), number)
             for number, size in enumerate(error.sizes[:_NAMES], start=1)
         ]
-        words = f"'{error.name}' holds {len(error.sizes)} bodies. Which one is the part?"
+        words = f"'{error.name}' holds {len(error.sizes)} bodies. Which one is it?"
         self._notices.say(words, *sizes, answer("All, as an assembly", 0))
 
     def _imported(self, path: Path, imported: Imported) -> None:
@@ -246,14 +251,9 @@ class FileDesk(QObject):
         """The open job goes on with another version of its model; what was not matched is listed."""
         reference = imported.job.part.model
         assert reference is not None and imported.report is not None, "imported from a file, into a job"
-        place = os.path.relpath(path.resolve(), self._model_folder.resolve())
-        part = imported.job.part.model_copy(update={"model": reference.model_copy(update={"path": place})})
-        self._notices.hide()
-        try:
-            job = imported.job.model_copy(update={"part": part})
-            self._document.apply_with_models("changed model", job, imported.models)
-        except LedgecliffError as error:
-            self._notices.say(f"'{path.name}': {error}", bad=True)
+        part = imported.job.part.model_copy(update={"model": self._from_here(reference, path)})
+        job = imported.job.model_copy(update={"part": part})
+        if not self._take("changed model", path, job, imported.models):
             return
         report = imported.report
         words = [f"{path.name}: {len(report.kept)} features as before"]
@@ -263,6 +263,30 @@ class FileDesk(QObject):
         if report.lost:
             words.append(f"not matched, kept as they were: {', '.join(report.lost)}")
         self._notices.say(". ".join(words) + ".", bad=bool(report.lost))
+
+    def _took_stock(self, path: Path, imported: Imported) -> None:
+        stock = imported.job.stock
+        assert stock.form == "model", "imported as stock"
+        stock = stock.model_copy(update={"model": self._from_here(stock.model, path)})
+        job = imported.job.model_copy(update={"stock": stock})
+        if self._take("stock model", path, job, imported.models):
+            self._document.show_scene(0)
+            self._document.show_lens("stock")
+            self._notices.say(f"{path.name} is the stock now, its middle in the part's middle. Check where it lies.")
+
+    def _from_here(self, reference: ModelReference, path: Path) -> ModelReference:
+        """The reference to a model, from where the open job's models are counted."""
+        place = os.path.relpath(path.resolve(), self._model_folder.resolve())
+        return reference.model_copy(update={"path": place})
+
+    def _take(self, words: str, path: Path, job: Job, models: Models) -> bool:
+        self._notices.hide()
+        try:
+            self._document.apply_with_models(words, job, models)
+        except LedgecliffError as error:
+            self._notices.say(f"'{path.name}': {error}", bad=True)
+            return False
+        return True
 
     # --- saving -----------------------------------------------------------------------------
 

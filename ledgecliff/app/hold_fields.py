@@ -2,24 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from ledgecliff.core.edits import Path
-from ledgecliff.core.frames import AXES
+from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.holding import BoardHold, PlateHold, SoftJaws, StepJaws, VBlockHold, ViseHold
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.plan import Plan
+from ledgecliff.core.setup_edits import with_assumed_stock
 
 from .field_table import FieldSpec, Section, length
 
+PlanNow = Callable[[], Plan]
 
-def hold_sections(job: Job, setup: int) -> tuple[Section, ...]:
-    """Fields of how a setup holds its stock, and of the fixture that does."""
+
+def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...]:
+    """Fields of how a setup holds its stock, and of the fixture that does; ``plan_now`` is the plan of the day."""
     hold = job.setups[setup].hold
     path = ("setups", setup, "hold")
     fixture = fixture_path(job, setup)
     match hold:
         case ViseHold():
-            return (*_vise_hold(hold, path, fixture), *_assumed(setup))
+            return (*_vise_hold(hold, path, fixture), *_assumed(setup, plan_now))
         case PlateHold():
-            return (_place(path, "plate"), *_dowels(hold, path), *_clamps(hold, path), *_assumed(setup))
+            return (_place(path, "plate"), *_dowels(hold, path), *_clamps(hold, path), *_assumed(setup, plan_now))
         case BoardHold():
             tape = length("Tape, thick", "Blank: no tape under the stock.", *path, "tape", optional=True)
             cut = length("May be cut", "How deep tools may go into the board.", *fixture, "may_cut")
@@ -27,7 +33,7 @@ def hold_sections(job: Job, setup: int) -> tuple[Section, ...]:
                 _place(path, "board"),
                 Section("Tape and board", (tape, cut)),
                 *_screws(hold, path),
-                *_assumed(setup),
+                *_assumed(setup, plan_now),
             )
         case VBlockHold():
             fields = (
@@ -36,7 +42,7 @@ def hold_sections(job: Job, setup: int) -> tuple[Section, ...]:
                 length("Groove, wide", "Width of the groove at its top.", *fixture, "groove"),
                 FieldSpec("Groove angle", (*fixture, "angle_deg"), "angle", "Between both flanks."),
             )
-            return (Section("In the V-block", fields), *_assumed(setup))
+            return (Section("In the V-block", fields), *_assumed(setup, plan_now))
 
 
 def fixture_path(job: Job, setup: int) -> tuple[str | int, ...]:
@@ -157,16 +163,21 @@ def _screws(hold: BoardHold, path: Path) -> tuple[Section, ...]:
     )
 
 
-def _assumed(setup: int) -> tuple[Section, ...]:
-    why = "Compared with what the setup before leaves."
+def _assumed(setup: int, plan_now: PlanNow) -> tuple[Section, ...]:
+    why = "Compared with what the setup before leaves. Blank: nothing is compared."
     least = "A wall or floor thinner than this while it is clamped is a finding."
+
+    def change(axis: Axis) -> Callable[[Job, float | None], Job]:
+        return lambda job, mm: with_assumed_stock(job, setup, axis, mm, plan_now())
+
+    fields = tuple(
+        FieldSpec(
+            f"Machine {axis.upper()}", ("setups", setup, "stock_assumed", axis), "length", why, optional=True,
+            change=change(axis),
+        )
+        for axis in AXES
+    )  # fmt: skip
     return (
-        Section(
-            "Stock its programs were made for",
-            tuple(
-                FieldSpec(f"Machine {axis.upper()}", ("setups", setup, "stock_assumed", axis), "assumed", why)
-                for axis in AXES
-            ),
-        ),
+        Section("Stock its programs were made for", fields),
         Section("While it is clamped", (length("Least wall", least, "setups", setup, "least_wall"),)),
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QPainter, QPixmap, QResizeEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -15,8 +16,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ledgecliff.core.drawing.bodies import scene_solids
 from ledgecliff.core.drawing.stage import scene_views
-from ledgecliff.core.quantities import spell
+from ledgecliff.core.drawing.turn_views import turn_moment
+from ledgecliff.core.edits import set_value
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.model.job import Job
+from ledgecliff.core.placing import Placed, draggables, place
+from ledgecliff.core.quantities import Unit, format_length, spell
 
 from .actions import ACTIONS
 from .canvas import Canvas
@@ -25,12 +32,16 @@ from .lenses.base import LensPanel
 from .lenses.cut import CutPanel
 from .lenses.hold import HoldPanel
 from .lenses.part import PartPanel
-from .lenses.plain import DatumPanel, FinishedPanel, ProbePanel, TurnPanel
+from .lenses.plain import DatumPanel, FinishedPanel, ProbePanel
 from .lenses.rehearse import RehearsePanel
 from .lenses.release import ReleasePanel
 from .lenses.sides import SidesPanel
 from .lenses.stock import StockPanel
 from .lenses.table import TableLens
+from .lenses.turn import TurnPanel
+from .shop_desk import ShopDesk
+from .shop_sheet import ShopSheet
+from .solid_view import SolidView
 from .theme import Theme
 
 #: The words on the lenses' tabs, in the order of the work.
@@ -48,22 +59,35 @@ LENS_WORDS = {
 }
 
 
+#: A stage at least so wide shows drawing, solid view and fields side by side (pixels).
+_ROOM_FOR_ALL = 1200
+
+
+#: What is dragged comes to lie on this grid (mm), by the unit that is shown.
+_GRID: dict[Unit, float] = {"mm": 0.5, "in": 0.254}
+
+
 class Stage(QWidget):
     picked = Signal(str)
+    #: What the core refused of a drag.
+    refused = Signal(str)
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
         self._document = document
         self.canvas = Canvas(theme)
         self.canvas.picked.connect(self.picked)
+        self.canvas.dragged.connect(self._show_drag)
+        self.canvas.dropped.connect(self._drop)
         self.rehearse_panel = RehearsePanel(document)
         self.release_panel = ReleasePanel(document)
         self.sides_panel = SidesPanel(document)
+        self.turn_panel = TurnPanel(document)
         self.panels: dict[str, LensPanel] = {
             "part": PartPanel(document),
             "stock": StockPanel(document),
             "sides": self.sides_panel,
-            "turn": TurnPanel(document),
+            "turn": self.turn_panel,
             "finished": FinishedPanel(document),
             "hold": HoldPanel(document),
             "cut": CutPanel(document),
@@ -84,7 +108,13 @@ class Stage(QWidget):
         self.program.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.program.setAccessibleName("Program text")
         self._sheet = QStackedWidget()
-        self._sheet.addWidget(self.canvas)
+        self.solid_view = SolidView(theme)
+        self.solid_view.hide()
+        self._views = QSplitter(Qt.Orientation.Horizontal)
+        self._views.addWidget(self.canvas)
+        self._views.addWidget(self.solid_view)
+        self._views.setChildrenCollapsible(False)
+        self._sheet.addWidget(self._views)
         self._sheet.addWidget(self.program)
         self._board.addWidget(self._sheet)
         self._board.addWidget(self._panel_stack)
@@ -93,7 +123,11 @@ class Stage(QWidget):
         self._board.setChildrenCollapsible(False)
         self._empty = self._first_words()
         self._pages = QStackedWidget()
-        for page in (self._empty, self._board, self.table):
+        self.shop_desk = ShopDesk(document)
+        self.shop_sheet = ShopSheet(document, self.shop_desk)
+        self.shop_sheet.closed.connect(self.close_shop)
+        self._in_shop = False
+        for page in (self._empty, self._board, self.table, self.shop_sheet):
             self._pages.addWidget(page)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -101,9 +135,11 @@ class Stage(QWidget):
         column.addWidget(self._tab_bar())
         column.addWidget(self._pages, 1)
         self.rehearse_panel.ball_moved.connect(self._show_ball)
+        self.turn_panel.moment_shown.connect(self.show_moment)
+        self.turn_panel.ended.connect(self.refresh)
         self.release_panel.kind_changed.connect(self._show_program)
         document.plan_changed.connect(self.refresh)
-        document.scene_changed.connect(self.refresh)
+        document.scene_changed.connect(self.close_shop)
         document.unit_changed.connect(self.refresh)
         document.rehearsal_changed.connect(self.refresh)
         document.picked_changed.connect(self._show_picked)
@@ -155,7 +191,20 @@ class Stage(QWidget):
         lens = self._document.lens
         return "finished" if scene is None else lens if lens in self.panels else scene.kind
 
+    def open_shop(self) -> None:
+        """The shop's library as a sheet over the stage, until it is closed or another scene is picked."""
+        self._in_shop = True
+        self.shop_sheet.refresh()
+        self._pages.setCurrentWidget(self.shop_sheet)
+
+    def close_shop(self) -> None:
+        self._in_shop = False
+        self.refresh()
+
     def refresh(self) -> None:
+        if self._in_shop:
+            self.shop_sheet.refresh()
+            return
         plan, scene = self._document.plan, self._document.scene
         if plan is None or scene is None:
             self._pages.setCurrentWidget(self._empty)
@@ -177,11 +226,94 @@ class Stage(QWidget):
         if panel is self.release_panel:
             self._show_program()
             return
-        self._sheet.setCurrentWidget(self.canvas)
+        self._sheet.setCurrentWidget(self._views)
         self.canvas.unit = self._document.unit
         self.canvas.show_drawings(
             scene_views(plan, scene, self._document.lens, self._document.operation, self._document.picked)
         )
+        held = scene.kind == "setup" and scene.setup is not None and self._document.lens == "hold"
+        self.canvas.draggables = draggables(plan.setups[scene.setup]) if held and scene.setup is not None else ()
+        self._show_solids()
+
+    def _place(self, name: str, x: float, y: float) -> Placed | None:
+        plan, scene = self._document.plan, self._document.scene
+        if plan is None or scene is None or scene.setup is None:
+            return None
+        return place(plan.setups[scene.setup], name, (x, y), _GRID[self._document.unit])
+
+    def _show_drag(self, name: str, x: float, y: float) -> None:
+        placed = self._place(name, x, y)
+        thing = next((thing for thing in self.canvas.draggables if thing.name == name), None)
+        if placed is not None and thing is not None:
+            dx, dy = placed.moved
+            low, high = (thing.low[0] + dx, thing.low[1] + dy), (thing.high[0] + dx, thing.high[1] + dy)
+            numbers = ", ".join(
+                f"{path[-1]} {format_length(value, self._document.unit, sign=True)}" for path, value in placed.values
+            )
+            self.canvas.show_ghost(low, high, f"{numbers}   {placed.words}".strip())
+
+    def _drop(self, name: str, x: float, y: float) -> None:
+        placed = self._place(name, x, y)
+        if placed is None:
+            return
+
+        def moved(job: Job) -> Job:
+            for path, value in placed.values:
+                job = set_value(job, path, value)
+            return job
+
+        try:
+            self._document.apply(f"place of the {name}", moved)
+        except LedgecliffError as error:
+            self.refused.emit(str(error))
+        self.canvas.update()
+
+    def show_solid_view(self, wanted: bool) -> None:
+        """The solid view beside the drawing, or away; made when it is first wanted."""
+        self.solid_view.setVisible(wanted)
+        self._make_room()
+        self._show_solids()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._make_room()
+
+    def _make_room(self) -> None:
+        """On a narrow stage drawing and solid view need the room of the fields, which come back without it."""
+        solid = not self.solid_view.isHidden()
+        self._panel_stack.setVisible(not solid or self.width() >= _ROOM_FOR_ALL)
+        if solid:
+            whole = self._views.width()
+            self._views.setSizes([whole * 55 // 100, whole * 45 // 100])
+
+    def _show_solids(self) -> None:
+        plan, scene = self._document.plan, self._document.scene
+        if plan is not None and scene is not None and not self.solid_view.isHidden():
+            solids = scene_solids(plan, scene, self._document.lens, self._document.operation)
+            self.solid_view.show_solids(solids, self._document.unit)
+
+    def show_moment(self, share: float) -> None:
+        """A moment of the turn on the stage, in the drawing and in the solid view."""
+        plan, scene = self._document.plan, self._document.scene
+        if plan is None or scene is None or scene.kind != "turn" or scene.setup is None:
+            return
+        moment = turn_moment(plan, scene.setup, share)
+        self.canvas.show_drawings((moment.drawing,))
+        if not self.solid_view.isHidden():
+            self.solid_view.turn_to(moment.matrix)
+
+    def picture(self) -> QPixmap:
+        """The stage's drawing, with the solid view beside it where that is shown."""
+        if self.solid_view.isHidden():
+            return self.canvas.grab()
+        drawing, solid = self.canvas.grab(), self.solid_view.picture()
+        both = QPixmap(drawing.width() + solid.width(), max(drawing.height(), solid.height()))
+        both.fill(self.canvas.theme.color("paper"))
+        painter = QPainter(both)
+        painter.drawPixmap(0, 0, drawing)
+        painter.drawImage(drawing.width(), 0, solid)
+        painter.end()
+        return both
 
     def _show_program(self) -> None:
         text = self.release_panel.program_text()
@@ -206,3 +338,4 @@ class Stage(QWidget):
     def set_theme(self, theme: Theme) -> None:
         self.canvas.theme = theme
         self.canvas.update()
+        self.solid_view.set_theme(theme)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.stock import BarStock, BlockStock, ExtrusionStock, ModelStock, Stock, TubeStock
+from ledgecliff.core.part_edits import section_text, with_section
 
 from .field_table import FieldSpec, Section, length
 
@@ -22,7 +23,17 @@ def stock_sections(stock: Stock) -> tuple[Section, ...]:
                 _measure_section("Length", "length"),
                 Section(
                     "The section",
-                    (length("Varies by ±", "How far the section of other bars may differ.", "stock", "across"),),
+                    (
+                        FieldSpec(
+                            "Corners",
+                            ("stock", "section"),
+                            "text",
+                            "Its corners in mm in order round the outline: 0 0, 40 0, 40 20, 0 20.",
+                            change=lambda job, value: with_section(job, str(value)),
+                            show=lambda section: section_text(section),
+                        ),
+                        length("Varies by ±", "How far the section of other bars may differ.", "stock", "across"),
+                    ),
                 ),
                 Section("From the label", label),
             )

@@ -40,6 +40,7 @@ class Theme:
     jaw: str
     jaw_hatch: str
     parallel: str
+    section: str
     touch: str
 
     def color(self, token: str) -> QColor:
@@ -73,6 +74,8 @@ class Theme:
                 return self.color("jaw"), QBrush(self.color("jaw_hatch"), Qt.BrushStyle.DiagCrossPattern)
             case "parallel":
                 return self.color("parallel"), QBrush(self.color("jaw_hatch"), Qt.BrushStyle.HorPattern)
+            case "section":
+                return self.color("section"), QBrush(self.color("raw_hatch"), Qt.BrushStyle.BDiagPattern)
             case "finished":
                 return self.color("finished"), None
 
@@ -101,6 +104,7 @@ DAY = Theme(
     jaw="#dcdddb",
     jaw_hatch="#c3c5c4",
     parallel="#bfc6d6",
+    section="#d9a58c",
     touch="#285f9e",
 )
 NIGHT = Theme(
@@ -123,6 +127,7 @@ NIGHT = Theme(
     jaw="#343a3d",
     jaw_hatch="#4c5356",
     parallel="#3f4a60",
+    section="#8a5540",
     touch="#8cb8f0",
 )
 

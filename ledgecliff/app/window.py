@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, QSettings, Qt, QThreadPool
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPoint, QSettings, Qt, QThreadPool
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -13,6 +13,7 @@ from PySide6.QtGui import (
     QDropEvent,
     QGuiApplication,
     QKeySequence,
+    QPixmap,
     QResizeEvent,
 )
 from PySide6.QtWidgets import (
@@ -35,15 +36,17 @@ from PySide6.QtWidgets import (
 from ledgecliff import __version__
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.findings.base import Fix
+from ledgecliff.core.programs.text import file_stem
 from ledgecliff.core.scene_tapes import scene_tape
 from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.store import outputs, recent
+from ledgecliff.store.atomic import write_atomic
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.shop import read_shop
 
 from .actions import ACTIONS, MENUS
 from .document import LENSES, Document
-from .file_desk import FileDesk
+from .file_desk import FileDesk, Purpose
 from .findings_bar import FindingsBar
 from .notices import NoticeStrip
 from .route import Route
@@ -188,6 +191,7 @@ class MainWindow(QMainWindow):
         document.picked_changed.connect(self._show_picked)
         document.file_changed.connect(self._show_file)
         self.stage.picked.connect(document.pick)
+        self.stage.refused.connect(lambda text: self.notices.say(text, bad=True))
         self.tape.picked.connect(document.pick)
         self.findings.fix_wanted.connect(self.apply_fix)
         self.findings.setup_wanted.connect(self._show_setup)
@@ -273,15 +277,18 @@ class MainWindow(QMainWindow):
             self.files.open(path)
 
     def import_model(self) -> None:
-        self._import(into_job=False)
+        self._import("new job")
 
     def import_changed_model(self) -> None:
-        self._import(into_job=True)
+        self._import("changed part")
 
-    def _import(self, *, into_job: bool) -> None:
+    def import_stock_model(self) -> None:
+        self._import("stock")
+
+    def _import(self, purpose: Purpose) -> None:
         path = self.files.ask_model()
         if path is not None:
-            self.files.import_model(path, into_job=into_job)
+            self.files.import_model(path, purpose)
 
     def new_job(self) -> None:
         self.files.new_job()
@@ -311,7 +318,32 @@ class MainWindow(QMainWindow):
         QGuiApplication.clipboard().setText(tape_text(self.tape.tape, self.document.unit))
 
     def copy_picture(self) -> None:
-        QGuiApplication.clipboard().setPixmap(self.stage.canvas.grab())
+        QGuiApplication.clipboard().setPixmap(self.stage.picture())
+
+    def save_picture(self) -> None:
+        """PNG of what the stage shows, or the drawings alone as SVG, by the ending of the name."""
+        scene = self.document.scene
+        if scene is None:
+            return
+        path = self.files.ask_save(self.files.folder() / f"{file_stem(scene.title)}.png", "Pictures (*.png *.svg)")
+        if path is None:
+            return
+        try:
+            if path.suffix.lower() == ".svg":
+                outputs.write_drawings(self.stage.canvas.drawings, path, self.document.unit)
+            else:
+                path = path if path.suffix else path.with_suffix(".png")
+                write_atomic(path, _png(self.stage.picture()))
+        except LedgecliffError as error:
+            self.notices.say(str(error), bad=True)
+            return
+        self.notices.say(f"Picture written to {path}.")
+
+    def open_shop(self) -> None:
+        self.stage.open_shop()
+
+    def toggle_solid_view(self) -> None:
+        self.stage.show_solid_view(self.stage.solid_view.isHidden())
 
     def next_scene(self) -> None:
         self.document.show_scene(self.document.scene_index + 1)
@@ -371,6 +403,20 @@ class MainWindow(QMainWindow):
         work.failed.connect(lambda text: self.notices.say(text, bad=True))
         self._proposing = work
         work.start(self._pool)
+
+    def play_turn(self) -> None:
+        """The turn on the stage, or the next one from here."""
+        plan, scene = self.document.plan, self.document.scene
+        if plan is None or scene is None:
+            return
+        turns = [k for k, each in enumerate(plan.scenes) if each.kind == "turn"]
+        if not turns:
+            self.notices.say("There is no turn to play: the route has one setup only.")
+            return
+        here = self.document.scene_index
+        self.document.show_scene(next((k for k in turns if k >= here), turns[-1]))
+        self.document.show_lens("turn")
+        self.stage.turn_panel.toggle_play()
 
     def rehearse_now(self) -> None:
         self._show_lens("rehearse")
@@ -507,6 +553,8 @@ class MainWindow(QMainWindow):
         self.files.wait()
         self.files.drop_copy()
         self.stage.rehearse_panel.stop()
+        self.stage.turn_panel.stop()
+        self.stage.solid_view.close_view()
         self._settings.setValue("geometry", self.saveGeometry())
         if self._tape_sized_by_hand:
             self._settings.setValue("middle", self._middle.saveState())
@@ -517,3 +565,11 @@ class MainWindow(QMainWindow):
     def _close_now(self) -> None:
         self._closing = True
         self.close()
+
+
+def _png(picture: QPixmap) -> bytes:
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    picture.save(buffer, "PNG")
+    return bytes(data.data())

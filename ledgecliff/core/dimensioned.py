@@ -58,7 +58,7 @@ def _made(shape: Shape, features: tuple[Feature, ...]) -> PartGeometry:
 def _mesh(shape: Shape, features: tuple[Feature, ...], deflection: float) -> Mesh:
     solid = _body(shape, deflection)
     for feature in sorted(features, key=lambda feature: MADE.index(feature.kind)):
-        volume = _volume(feature, solid, deflection)
+        volume = _volume(feature, solid, _facets(feature, features, deflection), deflection)
         if volume is not None:
             solid = solid + volume if feature.kind == "boss" else solid - volume
     if solid.is_empty():
@@ -74,7 +74,19 @@ def _body(shape: Shape, deflection: float) -> Solid:
     return box(np.zeros(3), shape.size.as_tuple())
 
 
-def _volume(feature: Feature, solid: Solid, deflection: float) -> Solid | None:
+def _facets(feature: Feature, features: tuple[Feature, ...], deflection: float) -> int:
+    """Equal for all rounds on one axis, so that a bore and its broken edge meet corner to corner."""
+    way, at = feature.direction(), np.array(feature.at.as_tuple())
+    radii = [
+        (other.diameter or 0.0) / 2.0
+        for other in features
+        if abs(float(way @ other.direction())) > 1.0 - 1e-9
+        and float(np.linalg.norm(np.cross(np.array(other.at.as_tuple()) - at, way))) < 1e-6
+    ]
+    return facets_for(max(radii), deflection)
+
+
+def _volume(feature: Feature, solid: Solid, facets: int, deflection: float) -> Solid | None:
     """What a feature takes away (or, a boss, adds), in P; None where a size it needs is missing."""
     low, high = (np.array(corner) for corner in np.array(solid.bounding_box()).reshape(2, 3))
     right_through = float(np.linalg.norm(high - low)) + 2.0 * _PROUD
@@ -82,7 +94,7 @@ def _volume(feature: Feature, solid: Solid, deflection: float) -> Solid | None:
     if feature.diameter is not None and feature.kind not in ("pocket", "slot", "chamfer"):
         if depth is None and not feature.through and feature.kind != "hole":
             return None
-        local = _round(feature, right_through if feature.through or depth is None else depth, deflection)
+        local = _round(feature, right_through if feature.through or depth is None else depth, facets)
     elif feature.kind == "chamfer" and feature.length is not None and feature.width is not None:
         half = feature.width / 2.0
         local = box((-feature.length / 2.0, -half, 0.0), (feature.length / 2.0, half, feature.width + _PROUD))
@@ -106,10 +118,9 @@ def _frame(feature: Feature) -> Array:
     return np.column_stack([along, np.cross(up, along), up])
 
 
-def _round(feature: Feature, depth: float, deflection: float) -> Solid:
+def _round(feature: Feature, depth: float, facets: int) -> Solid:
     """About the local Z axis, the mouth at height nought."""
     radius = (feature.diameter or 0.0) / 2.0
-    facets = facets_for(radius, deflection)
     if feature.kind == "boss":
         return Solid.cylinder(depth, radius, radius, facets).translate((0.0, 0.0, -depth))
     if feature.kind in ("edge break", "countersink"):

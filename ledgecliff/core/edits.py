@@ -1,4 +1,4 @@
-"""The one way to change a job: a value at a path gives another, fully checked job.
+"""The one way to change a job, or the shop: a value at a path gives another, fully checked one.
 
 A path is the fields and places that lead to a value, as in
 ``("setups", 0, "hold", "parallels_height")``.  The job that was there before is untouched.
@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from itertools import count
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
@@ -18,11 +18,13 @@ from .model.job import Job
 from .model.setup import SOURCES, AxisDatum, DatumSource
 
 Path = tuple[str | int, ...]
+#: A whole document that checks itself: a job, or the shop's library.
+Whole = TypeVar("Whole", bound=BaseModel)
 
 
-def value_at(job: Job, path: Path) -> Any:
+def value_at(model: BaseModel, path: Path) -> Any:
     """The value at a path; None as well below something that is not there."""
-    value: Any = job
+    value: Any = model
     for step in path:
         if value is None:
             return None
@@ -41,11 +43,11 @@ def path_words(path: Path) -> str:
     return ", ".join(words)
 
 
-def set_value(job: Job, path: Path, value: Any) -> Job:
-    """``job`` with ``value`` at ``path``.  Raises InvalidValueError, naming the field, when it cannot be."""
-    changed = _replaced(job, path, value)
+def set_value(model: Whole, path: Path, value: Any) -> Whole:
+    """A job or shop with ``value`` at ``path``.  Raises InvalidValueError, naming the field, when it cannot be."""
+    changed = _replaced(model, path, value)
     try:
-        return Job.model_validate(changed)
+        return type(model).model_validate(changed)
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         where = field_path(first["loc"]) or path
@@ -92,25 +94,25 @@ def _replaced(model: Any, path: Path, value: Any) -> Any:
     }
 
 
-def add_item(job: Job, path: Path, item: BaseModel, at: int | None = None) -> Job:
+def add_item(model: Whole, path: Path, item: BaseModel, at: int | None = None) -> Whole:
     """``item`` put into the list at ``path``, at its end or before place ``at``."""
-    items = list(value_at(job, path))
+    items = list(value_at(model, path))
     items.insert(len(items) if at is None else at, item)
-    return set_value(job, path, items)
+    return set_value(model, path, items)
 
 
-def remove_item(job: Job, path: Path, index: int) -> Job:
-    items = list(value_at(job, path))
+def remove_item(model: Whole, path: Path, index: int) -> Whole:
+    items = list(value_at(model, path))
     del items[index]
-    return set_value(job, path, items)
+    return set_value(model, path, items)
 
 
-def move_item(job: Job, path: Path, index: int, by: int) -> Job:
+def move_item(model: Whole, path: Path, index: int, by: int) -> Whole:
     """The item at ``index`` moved ``by`` places; at an end it stays."""
-    items = list(value_at(job, path))
+    items = list(value_at(model, path))
     to = min(max(index + by, 0), len(items) - 1)
     items.insert(to, items.pop(index))
-    return set_value(job, path, items)
+    return set_value(model, path, items)
 
 
 def free_name(stem: str, taken: Iterable[str]) -> str:

@@ -102,6 +102,14 @@ def rotation(axis: Axis, angle_deg: float) -> Array:
     return matrix
 
 
+def rotation_about(axis: Array, angle_rad: float) -> Array:
+    """Right-handed rotation (3, 3) about any unit axis (3,), by Rodrigues' formula."""
+    x, y, z = axis
+    cross = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+    matrix: Array = np.eye(3) + math.sin(angle_rad) * cross + (1.0 - math.cos(angle_rad)) * (cross @ cross)
+    return matrix
+
+
 class Turn:
     """The turn from one setup's orientation to the next: ``R_next R_previous^T`` about table axes."""
 

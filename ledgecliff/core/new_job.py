@@ -18,7 +18,7 @@ from .model.shop import Shop
 from .model.stock import Allowance, BlockStock
 from .recognition.matching import Reimport, as_feature, match_features
 from .recognition.recognise import recognise
-from .sides.order import Order, propose, side_up
+from .sides.order import Order, facing_and_hat, placed_for, propose, side_up
 from .sides.setups import setups_for
 from .solids.geometry import PartGeometry
 from .solids.tracked import InProcessStock
@@ -50,15 +50,9 @@ def recognised_features(geometry: PartGeometry) -> tuple[Feature, ...]:
 
 def _planned(part: Part, geometry: PartGeometry, title: str, shop: Shop) -> Job:
     stock = stock_round(geometry, shop)
-    start = blank(stock, geometry)
-    orders = propose(part.features, geometry, start).orders
-    machine = shop.machine
-    setups = (
-        setups_for(orders[0], part.features, geometry, start, machine, shop.parallels)
-        if orders
-        else (_bare_setup(machine, geometry),)
-    )
-    return Job(title=title, part=part, stock=stock, machine=machine, setups=setups)
+    job = Job(title=title, part=part, stock=stock, machine=shop.machine, setups=(_bare_setup(shop.machine, geometry),))
+    orders = propose(part.features, geometry, blank(stock, geometry)).orders
+    return with_order(job, orders[0], geometry, blank(stock, geometry), shop.parallels) if orders else job
 
 
 def stock_round(geometry: PartGeometry, shop: Shop) -> BlockStock:
@@ -99,9 +93,17 @@ def _bare_setup(machine: Machine, geometry: PartGeometry) -> Setup:
 def with_order(
     job: Job, order: Order, geometry: PartGeometry, start: InProcessStock, parallels: tuple[ParallelsSet, ...]
 ) -> Job:
-    """``job`` with its setups made anew from an order of sides."""
+    """``job`` with its setups made anew from an order of sides, the stock's hat below the first of them."""
+    stock, first = job.stock, order.sides[0]
+    if stock.form != "model":
+        facing, _ = facing_and_hat(first, geometry, start)
+        axis = first[1].lower()
+        sides: dict[str, float | None] = {f"minus_{axis}": None, f"plus_{axis}": None}
+        sides["plus_" + axis if first[0] == "+" else "minus_" + axis] = round(facing, 6)
+        stock = stock.model_copy(update={"allowance": stock.allowance.model_copy(update=sides)})
+        start = placed_for(first, geometry, start)
     setups = setups_for(order, job.part.features, geometry, start, job.machine, parallels)
-    return job.model_copy(update={"setups": setups})
+    return job.model_copy(update={"setups": setups, "stock": stock})
 
 
 def with_changed_model(job: Job, reference: ModelReference, geometry: PartGeometry) -> tuple[Job, Reimport]:

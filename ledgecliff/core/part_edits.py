@@ -7,14 +7,15 @@ from typing import Any, Literal, get_args
 from .blanks import blank_corners
 from .edits import add_item, free_name, remove_item, set_value
 from .errors import InvalidValueError
-from .frames import Axis
+from .frames import DIRECTIONS, Axis, PartDirection
 from .model.base import Point, Size, Spread
 from .model.job import Job, made_on
-from .model.part import BarShape, BlockShape, Feature, FeatureKind
-from .model.stock import BarStock, BlockStock, ExtrusionStock, Measure, Stock, TubeStock
+from .model.part import BarShape, BlockShape, Feature, FeatureKind, ModelReference
+from .model.stock import BarStock, BlockStock, ExtrusionStock, Measure, ModelStock, Stock, TubeStock
 from .plan import Plan
 from .recognition.found import Found
 from .recognition.matching import as_feature
+from .solids.geometry import PartGeometry
 
 #: Kinds that can be entered by dimensions, in the order in which they are offered.
 ENTERED: tuple[FeatureKind, ...] = (
@@ -114,6 +115,16 @@ def add_feature(job: Job, kind: FeatureKind, plan: Plan) -> Job:
     return add_item(job, ("part", "features"), feature)
 
 
+def with_direction(job: Job, index: int, opens_to: PartDirection) -> Job:
+    """Another direction in which a feature opens; a length that would run along it takes another one."""
+    feature = job.part.features[index]
+    lengthwise = feature.lengthwise
+    if lengthwise is not None and lengthwise[1] == opens_to[1]:
+        lengthwise = next(way for way in DIRECTIONS if way[1] != opens_to[1])
+    turned = feature.model_copy(update={"opens_to": opens_to, "skew": None, "lengthwise": lengthwise})
+    return set_value(job, ("part", "features", index), turned)
+
+
 def with_shape(job: Job, form: Literal["block", "bar"], plan: Plan) -> Job:
     """A part entered by dimensions as a block or a bar of the size it has now."""
     x, y, z = (float(value) for value in plan.geometry.high - plan.geometry.low)
@@ -154,6 +165,29 @@ def with_stock_form(job: Job, form: StockForm, plan: Plan) -> Job:
             section = ((0.0, 0.0), (a, 0.0), (a, b), (0.0, b))
             stock = ExtrusionStock(along=along, section=section, length=measure, **common)
     return set_value(job, ("stock",), stock)
+
+
+def with_stock_model(job: Job, reference: ModelReference, stock: PartGeometry, part: PartGeometry) -> Job:
+    """Stock that is a model, such as a casting, its middle where the part's middle is."""
+    x, y, z = (float(value) for value in (part.low + part.high - stock.low - stock.high) / 2.0)
+    common = {"material": job.stock.material, "grain": job.stock.grain}
+    return set_value(job, ("stock",), ModelStock(model=reference, at=Point(x=x, y=y, z=z), **common))
+
+
+def section_text(section: tuple[tuple[float, float], ...]) -> str:
+    """The corners of a section as they are typed: ``0 0, 40 0, 40 20``."""
+    return ", ".join(f"{a:g} {b:g}" for a, b in section)
+
+
+def with_section(job: Job, text: str) -> Job:
+    """The extrusion's section from its corners in mm; raises InvalidValueError when they cannot be read."""
+    try:
+        corners = [tuple(float(number) for number in pair.split()) for pair in text.replace("−", "-").split(",")]
+    except ValueError as error:
+        raise InvalidValueError("section", f"{error}; write two numbers a corner, corners apart by commas") from error
+    if any(len(corner) != 2 for corner in corners):
+        raise InvalidValueError("section", "a corner has two numbers, such as 40 20; corners are apart by commas")
+    return set_value(job, ("stock", "section"), corners)
 
 
 def _measure(mm: float) -> Measure:

@@ -156,7 +156,7 @@ class Plan:
     @cached_property
     def proposal(self) -> Proposal:
         """Orders of the fewest sides, with their reasons; takes a second or so."""
-        return propose(self.job.part.features, self.geometry, self.blank)
+        return propose(self.job.part.features, self.geometry, self.blank, self.job.stock.form != "model")
 
     @cached_property
     def scenes(self) -> tuple[Scene, ...]:

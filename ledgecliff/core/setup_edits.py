@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal, get_args
 
 from .edits import add_item, free_name, move_item, remove_item, set_value
-from .frames import PartDirection
+from .frames import AXES, Axis, PartDirection
 from .model.base import Model
 from .model.holding import (
     BoardHold,
@@ -89,14 +89,16 @@ def _hold_for(fixture: Fixture, now: Hold) -> Hold:
             return VBlockHold(v_block=fixture.name)
 
 
-def with_jaws(job: Job, setup: int, kind: JawKind) -> Job:
-    """Other jaws in the vise of a setup, sized to the vise until they are changed."""
+def with_jaws(job: Job, setup: int, wanted: JawKind | Jaws) -> Job:
+    """Other jaws in the vise of a setup: given ones, or of a kind and sized to the vise until they are changed."""
     hold = job.setups[setup].hold
     assert isinstance(hold, ViseHold), "jaws belong to a vise"
     vise = job.machine.fixture(hold)
     assert isinstance(vise, Vise), "names are checked by the job"
     jaws: Jaws
-    match kind:
+    match wanted:
+        case PlainJaws() | StepJaws() | SoftJaws():
+            jaws = wanted
         case "stepped":
             jaws = StepJaws(height=max(vise.jaw_height - max(vise.grip_min, 4.0), 1.0), depth=3.0)
         case "soft":
@@ -197,6 +199,20 @@ def remove_operation(job: Job, setup: int, index: int) -> Job:
 
 def move_operation(job: Job, setup: int, index: int, by: int) -> Job:
     return move_item(job, ("setups", setup, "operations"), index, by)
+
+
+def with_assumed_stock(job: Job, setup: int, axis: Axis, mm: float | None, plan: Plan) -> Job:
+    """The block a setup's programs were made for with one side changed, or none at all.
+
+    Sides that were not entered yet take the stock as it comes in.
+    """
+    path = ("setups", setup, "stock_assumed")
+    if mm is None:
+        return set_value(job, path, None)
+    low, high = plan.setups[setup].holding.u_stock
+    size = job.setups[setup].stock_assumed
+    sides = size.as_tuple() if size else tuple(float(side) for side in high - low)
+    return set_value(job, path, dict(zip(AXES, sides, strict=True)) | {axis: mm})
 
 
 # --- which setups there are ---------------------------------------------------------------------

@@ -28,7 +28,7 @@ _STYLES = """
 .holding{stroke:#525a60;stroke-width:.9}.phantom{stroke:#1d6b4a;stroke-width:.8;stroke-dasharray:8 3 2 3}
 .center{stroke:#525a60;stroke-width:.8;stroke-dasharray:10 3 2 3}.thin{stroke:#7c8186;stroke-width:.6}
 .approach{stroke:#285f9e;stroke-width:.9;stroke-dasharray:1 3}.search{stroke:#285f9e;stroke-width:1.4}
-.raw{fill:#f1e2bd}.finished{fill:#dde6ea}.jaw{fill:#e6e7e5}.parallel{fill:#cdd3df}
+.raw{fill:#f1e2bd}.finished{fill:#dde6ea}.jaw{fill:#e6e7e5}.parallel{fill:#cdd3df}.section{fill:#e3bfae}
 .line{fill:none}.zero{stroke:#1d6b4a;stroke-width:1.8;fill:none}.ball{stroke:#285f9e;fill:#fff}
 text{font-family:B612,sans-serif;font-size:11px;fill:#20262b}
 """
@@ -37,6 +37,19 @@ text{font-family:B612,sans-serif;font-size:11px;fill:#20262b}
 def svg(drawing: Drawing, unit: Unit, width: float, height: float) -> str:
     """The drawing fitted into ``width`` x ``height`` user units, as one ``<svg>`` element."""
     return _Svg(drawing, unit, width, height).text()
+
+
+def svg_page(drawings: tuple[Drawing, ...], unit: Unit, width: float = 900.0, height: float = 420.0) -> str:
+    """Drawings one below the other as a whole SVG document."""
+    nested = "".join(
+        svg(drawing, unit, width, height).replace("<svg", f'<svg y="{k * height:.0f}"', 1)
+        for k, drawing in enumerate(drawings)
+    )
+    whole = height * len(drawings)
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:.0f} {whole:.0f}" width="{width:.0f}" '
+        f'height="{whole:.0f}">{nested}</svg>\n'
+    )
 
 
 class _Svg:

@@ -6,9 +6,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+from ledgecliff.core.dimensioned import part_geometry
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.part import ModelReference, ModelUnit
 from ledgecliff.core.new_job import job_for_model, with_changed_model
+from ledgecliff.core.part_edits import with_stock_model
 from ledgecliff.core.recognition.matching import Reimport
 from ledgecliff.core.solids.geometry import Models
 
@@ -47,3 +49,19 @@ def import_model(
     title = path.stem.replace("_", " ").replace("-", " ").strip() or "part"
     job = job_for_model(reference, geometry, title[:1].upper() + title[1:80], read_shop())
     return Imported(job, Models(geometry))
+
+
+def import_stock(
+    path: Path,
+    job: Job,
+    models: Models,
+    unit: ModelUnit = "mm",
+    body: int | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+    progress: Progress = lambda _done, _of: None,
+) -> Imported:
+    """``job`` with the model in a file as its stock, such as a casting.  Raises like ``import_model``."""
+    reference = ModelReference(path=path.name, sha256=checksum_of(path), body=body, unit=unit)
+    geometry = read_model(path, reference, cancelled, progress)
+    part = part_geometry(job.part, models)
+    return Imported(with_stock_model(job, reference, geometry, part), Models(models.part, geometry))

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from ledgecliff.core.drawing.items import Drawing
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.text import file_stem
+from ledgecliff.core.quantities import Unit
 
 from .atomic import WriteError, write_atomic
 
@@ -40,4 +42,12 @@ def write_sheet(plan: Plan, path: Path) -> Path:
             write_atomic(path, sheet_pdf(plan))
         case other:
             raise InvalidValueError("sheet file", f"'{other or path.name}' is not .html or .pdf; name it so")
+    return path
+
+
+def write_drawings(drawings: tuple[Drawing, ...], path: Path, unit: Unit) -> Path:
+    """Drawings one below the other as one SVG file."""
+    from ledgecliff.sheets.svg import svg_page
+
+    write_atomic(path, svg_page(drawings, unit))
     return path

@@ -113,6 +113,12 @@ class StockTest(GuiTestCase):
             self.choose("Form", form)
             self.assertEqual(self.document.job.stock.form, form)
             self.assertNotIn("STOCK_TOO_SMALL", self.codes() if form != "tube" else set())
+        self.choose("Form", "extrusion")
+        self.type_in(self.field("Corners").entry, "0 0, 110 0, 110 70, 50 80, 0 70")
+        self.assertEqual(len(self.document.job.stock.section), 5)
+        self.type_in(self.field("Corners").entry, "0 0, 110")
+        self.assertIn("a corner has two numbers", self.field("Corners").said.text())
+        QTest.keyClick(self.field("Corners").entry, Qt.Key.Key_Escape)
         self.choose("Form", "round bar")
         self.choose("Lies along", "part X")
         self.type_in(self.field("Measured").entry, "90")
@@ -277,7 +283,7 @@ class ImportTest(GuiTestCase):
 
     def test_a_different_part_lists_what_was_not_matched(self):
         write_step(self.folder / "block.step", box((0, 0, 0), (96, 64, 28)))
-        self.window.files.import_model(self.folder / "block.step", into_job=True)
+        self.window.files.import_model(self.folder / "block.step", "changed part")
         self.wait()
         self.assertIn("not matched", self.window.notices.label.text())
         self.assertIn("main bore", self.window.notices.label.text())
@@ -286,7 +292,7 @@ class ImportTest(GuiTestCase):
     def test_a_bad_model_leaves_the_open_job_as_it_is(self):
         (self.folder / "bad.step").write_text("nothing")
         before = self.document.job
-        self.window.files.import_model(self.folder / "bad.step", into_job=True)
+        self.window.files.import_model(self.folder / "bad.step", "changed part")
         self.wait()
         self.assertIn("is not a STEP file", self.window.notices.label.text())
         self.assertIs(self.document.job, before)
@@ -295,7 +301,7 @@ class ImportTest(GuiTestCase):
         write_step(
             self.folder / "two.step", box((0, 0, 0), (60, 40, 20)), moved(box((0, 0, 0), (9, 9, 30)), (90, 0, 0))
         )
-        self.window.files.import_model(self.folder / "two.step", into_job=False)
+        self.window.files.import_model(self.folder / "two.step", "new job")
         self.wait()
         self.assertIn("holds 2 bodies", self.window.notices.label.text())
         self.answer("2: 9 × 9 × 30")
@@ -304,17 +310,32 @@ class ImportTest(GuiTestCase):
 
     def test_the_unit_of_an_stl_file_is_asked(self):
         write_stl(self.folder / "plate.stl", trial_plate().coarse, 1 / 25.4)
-        self.window.files.import_model(self.folder / "plate.stl", into_job=False)
+        self.window.files.import_model(self.folder / "plate.stl", "new job")
         self.assertIn("states no length unit", self.window.notices.label.text())
         self.answer("in")
         self.wait()
         size = self.document.plan.geometry.high - self.document.plan.geometry.low
         self.assertAlmostEqual(float(size[0]), 120, places=3)
 
+    def test_a_casting_as_stock_is_saved_and_opened_with_the_job(self):
+        casting = self.folder / "casting.step"
+        write_step(casting, box((0, 0, 0), (110, 80, 40)))
+        self.window.files.import_model(casting, "stock")
+        self.wait()
+        self.assertEqual(self.document.job.stock.form, "model")
+        low, high = self.document.plan.blank.corners
+        self.assertAlmostEqual(float(low[0] + high[0]) / 2, 48, places=6)
+        (self.folder / "jobs").mkdir()
+        self.window.files.ask_save = lambda *_: self.folder / "jobs" / "cast.json"
+        self.window.save()
+        self.open(self.folder / "jobs" / "cast.json")
+        self.assertTrue((self.folder / "jobs" / "casting.step").exists())
+        self.assertAlmostEqual(self.document.plan.blank.volume, 110 * 80 * 40, places=1)
+
     def test_reading_can_be_cancelled(self):
         write_step(self.folder / "slow.step", box((0, 0, 0), (61, 42, 23)))
         before = self.document.job
-        self.window.files.import_model(self.folder / "slow.step", into_job=True)
+        self.window.files.import_model(self.folder / "slow.step", "changed part")
         self.answer("Cancel")
         self.wait()
         self.assertIs(self.document.job, before)
@@ -331,3 +352,10 @@ class ImportTest(GuiTestCase):
         self.assertAlmostEqual(hole.diameter, 9.525)
         self.assertEqual(hole.at.x, 12)
         self.assertEqual(self.document.plan.geometry.solid.genus(), 1)
+        self.choose("Opens to", "+X")
+        self.type_in(self.field("Part X").entry, "60")
+        self.choose("Goes", "to its depth")
+        self.type_in(self.field("Depth").entry, "15")
+        hole = self.document.job.part.features[0]
+        self.assertEqual((hole.opens_to, hole.through, hole.depth), ("+X", False, 15))
+        self.assertEqual(self.document.plan.geometry.solid.genus(), 0)

@@ -174,12 +174,12 @@ class SetupViewsTest(unittest.TestCase):
     def test_an_edit_of_the_holding_keeps_the_stocks_line_work(self):
         """What does not depend on the edit is the same object, not computed again."""
         from ledgecliff.core.drawing.bodies import stock_solid
-        from ledgecliff.core.drawing.stage import _both_works
+        from ledgecliff.core.drawing.line_work import both_works
 
         edited = plan_with((("setups", 1, "hold", "parallels_height"), 25.0))
         orientation = demo().setups[1].orientation
-        before = _both_works(stock_solid(demo_plan().setups[1].before, orientation))
-        self.assertIs(before, _both_works(stock_solid(edited.setups[1].before, orientation)))
+        before = both_works(stock_solid(demo_plan().setups[1].before, orientation))
+        self.assertIs(before, both_works(stock_solid(edited.setups[1].before, orientation)))
 
 
 class SceneViewsTest(unittest.TestCase):

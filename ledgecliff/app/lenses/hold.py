@@ -7,7 +7,7 @@ from typing import Literal, cast
 from ledgecliff.core import edits
 from ledgecliff.core.edits import remove_item
 from ledgecliff.core.frames import DIRECTIONS, PartDirection, shown
-from ledgecliff.core.model.holding import Fixture, ParallelsSet, SoftJaws, ViseHold
+from ledgecliff.core.model.holding import Fixture, Jaws, ParallelsSet, SoftJaws, ViseHold
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.quantities import format_short
 from ledgecliff.core.setup_edits import (
@@ -73,7 +73,7 @@ class HoldPanel(LensPanel):
         if isinstance(self._hold(), ViseHold):
             self._build_vise()
         self._build_lists()
-        self.add_sections(hold_sections(self.job, self.setup_index))
+        self.add_sections(hold_sections(self.job, self.setup_index, lambda: self.plan))
 
     def _build_vise(self) -> None:
         index = self.setup_index
@@ -81,9 +81,11 @@ class HoldPanel(LensPanel):
             ChoiceField(
                 "Jaws",
                 "Plain jaws with parallels, stepped jaws, or soft jaws cut to the outline.",
-                lambda: [("plain, with parallels", "plain"), ("stepped", "stepped"), ("soft, cut to shape", "soft")],
-                lambda: self._hold().jaws.kind,
-                lambda kind: self.document.apply("jaws", lambda job: with_jaws(job, index, cast(JawKind, kind))),
+                self._jaws,
+                self._current_jaws,
+                lambda jaws: self.document.apply(
+                    "jaws", lambda job: with_jaws(job, index, cast("JawKind | Jaws", jaws))
+                ),
             )
         )
         hold = self._hold()
@@ -120,6 +122,18 @@ class HoldPanel(LensPanel):
                 ),
             )
         )
+
+    def _jaws(self) -> list[tuple[str, object]]:
+        """Each kind, and the shop's own sets by name."""
+        kinds: list[tuple[str, object]] = [
+            ("plain, with parallels", "plain"), ("stepped", "stepped"), ("soft, cut to shape", "soft"),
+        ]  # fmt: skip
+        shop = self.document.shop
+        return [*kinds, *((named.name, named.jaws) for named in (shop.jaws if shop else ()))]
+
+    def _current_jaws(self) -> object:
+        jaws = self._hold().jaws
+        return next((value for _, value in self._jaws() if value == jaws), jaws.kind)
 
     def _parallels(self) -> list[tuple[str, object]]:
         shop = self.document.shop

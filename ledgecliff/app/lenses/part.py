@@ -8,8 +8,9 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QListWidget
 
 from ledgecliff.core.feature_list import FeatureRow, feature_list
-from ledgecliff.core.model.part import FeatureKind
-from ledgecliff.core.part_edits import ENTERED, add_feature, name_feature, remove_feature, with_shape
+from ledgecliff.core.frames import DIRECTIONS, PartDirection, shown
+from ledgecliff.core.model.part import Feature, FeatureKind
+from ledgecliff.core.part_edits import ENTERED, add_feature, name_feature, remove_feature, with_direction, with_shape
 from ledgecliff.core.quantities import format_short
 
 from ..document import Document
@@ -89,6 +90,8 @@ class PartPanel(LensPanel):
         if index is not None:
             feature = part.features[index]
             self.add_sections(feature_sections(index, feature, by_dimensions=part.shape is not None))
+            if part.shape is not None:
+                self._add_directions(index)
             self.add_choice(
                 ChoiceField(
                     "Seen from",
@@ -101,6 +104,46 @@ class PartPanel(LensPanel):
                 )
             )
         self.refresh_more()
+
+    def _add_directions(self, index: int) -> None:
+        """Where a feature that is entered by dimensions opens, and along what its length runs."""
+        path = ("part", "features", index)
+
+        def feature() -> Feature:
+            return self.job.part.features[index]
+
+        def open_to(value: object) -> None:
+            self.document.apply("direction", lambda job: with_direction(job, index, cast(PartDirection, value)))
+
+        self.add_choice(
+            ChoiceField(
+                "Opens to",
+                "The part direction in which it opens, or in which a boss stands out.",
+                lambda: [(shown(way), way) for way in DIRECTIONS],
+                lambda: feature().opens_to,
+                open_to,
+            )
+        )
+        if feature().kind in ("hole", "bore", "pocket", "slot"):
+            self.add_choice(
+                ChoiceField(
+                    "Goes",
+                    "Right through the part, or as deep as its depth says.",
+                    lambda: [("to its depth", False), ("right through", True)],
+                    lambda: bool(feature().through),
+                    lambda value: self.document.set_value("depth", (*path, "through"), value),
+                )
+            )
+        if feature().kind in ("pocket", "slot", "chamfer"):
+            self.add_choice(
+                ChoiceField(
+                    "Length along",
+                    "The part direction along which its length runs.",
+                    lambda: [(shown(way), way) for way in DIRECTIONS if way[1] != feature().opens_to[1]],
+                    lambda: feature().lengthwise,
+                    lambda value: self.document.set_value("direction of length", (*path, "lengthwise"), value),
+                )
+            )
 
     def refresh_more(self) -> None:
         rows = feature_list(self.plan)

@@ -1,4 +1,4 @@
-"""The lenses that are fields and choices: turn, datum, probe, finished."""
+"""The lenses that are fields and choices: datum, probe, finished."""
 
 from __future__ import annotations
 
@@ -6,77 +6,18 @@ from typing import cast
 
 from ledgecliff.core import edits
 from ledgecliff.core.datums import DatumChoice, datum_choices
-from ledgecliff.core.frames import AXES, Axis, Turn
+from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.quantities import format_length
 
 from ..fields import ChoiceField
 from ..probe_fields import datum_sections, probe_sections
 from .base import LensPanel
 
-#: Turns that are offered: words are worked out from the turn itself.
-_TURNS: tuple[tuple[Axis, float], ...] = (
-    ("x", 180.0),
-    ("y", 180.0),
-    ("z", 180.0),
-    ("x", 90.0),
-    ("x", -90.0),
-    ("y", 90.0),
-    ("y", -90.0),
-    ("z", 90.0),
-    ("z", -90.0),
-)
-
 
 class FinishedPanel(LensPanel):
     def build(self) -> None:
         self.add_heading("The finished part")
-        self.add_quiet("Read from its model. Named features are listed in the coordinate table (Ctrl+T).")
-
-
-class TurnPanel(LensPanel):
-    def build(self) -> None:
-        self.add_heading("How the part is turned over")
-        self.add_choice(
-            ChoiceField(
-                "Turn",
-                "About which machine axis the part is turned between the two setups.",
-                self._turns,
-                self._current,
-                self._apply,
-            )
-        )
-        self.add_quiet(
-            "Turned about X the left end stays left: a left stop still meets the same end. "
-            "Turned about Y the other end meets it, and the blank's length enters."
-        )
-        self.add_heading("After the turn")
-        self.add_quiet(
-            "Mark the end that stays left with a cross. Clean table and underside, no chips under the part. "
-            "Seat it, tap it down, check that neither parallel moves. Check one feature by touch before cutting."
-        )
-
-    def _turns(self) -> list[tuple[str, object]]:
-        choices: list[tuple[str, object]] = []
-        for axis, angle in _TURNS:
-            words = edits.turn_words(axis, angle)
-            choices.append((words, words))
-        if self._current() not in [words for words, _ in choices]:
-            choices.append((self._current(), self._current()))
-        return choices
-
-    def _current(self) -> str:
-        job = self.document.job
-        if job is None or self.setup_index == 0:
-            return ""
-        return Turn(
-            job.setups[self.setup_index - 1].orientation, job.setups[self.setup_index].orientation
-        ).in_shop_words()
-
-    def _apply(self, words: object) -> None:
-        index = self.setup_index
-        chosen = next(((a, d) for a, d in _TURNS if edits.turn_words(a, d) == words), None)
-        if chosen is not None:
-            self.document.apply("turn", lambda job: edits.turn_setup(job, index, *chosen))
+        self.add_quiet("Read from its model. Named features are listed in the coordinate table (Alt+5).")
 
 
 class DatumPanel(LensPanel):

@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..frames import Orientation
-from ..holding import Block
-from ..plan import SetupPlan
-from ..solids.geometry import Mesh
+from ..frames import Array, Orientation
+from ..holding import Block, Holding
+from ..plan import Plan, Scene, SetupPlan
+from ..solids.geometry import Mesh, with_owners
 from ..solids.tracked import InProcessStock
 from .items import Surface
 
 #: Kinds of faces by number, as in ``Solid.kinds``.
-KINDS: tuple[Surface, ...] = ("finished", "raw", "jaw", "parallel")
+KINDS: tuple[Surface, ...] = ("finished", "raw", "jaw", "parallel", "section")
+
+#: A plate or board is shown this share of the scene's width round the rest.
+_RIM_SHARE = 0.12
+#: Corners this near to a section plane lie in it (mm).
+_ON_PLANE = 1e-4
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,7 +60,58 @@ def block_solid(block: Block) -> Solid:
 def setup_solids(setup: SetupPlan, after: bool) -> tuple[Solid, ...]:
     """Stock before or after the cut, then jaws and parallels."""
     stock = setup.after if after else setup.before
-    return (
-        stock_solid(stock, setup.setup.orientation),
-        *(block_solid(block) for block in setup.holding.blocks),
-    )
+    return (stock_solid(stock, setup.setup.orientation), *holding_solids(setup.holding))
+
+
+@lru_cache(maxsize=64)
+def holding_solids(holding: Holding) -> tuple[Solid, ...]:
+    """What stands about the stock; of a wide plate or board only what lies near it, so that all else has room."""
+    near = [block for block in holding.blocks if block.kind != "base"]
+    low = np.min([holding.u_stock[0], *(np.array(block.low) for block in near)], axis=0)
+    high = np.max([holding.u_stock[1], *(np.array(block.high) for block in near)], axis=0)
+    rim = _RIM_SHARE * float((high - low)[:2].max())
+    return tuple(block_solid(_cropped(block, low - rim, high + rim)) for block in holding.blocks)
+
+
+def _cropped(block: Block, low: Array, high: Array) -> Block:
+    """A plain base block no wider than from ``low`` to ``high`` in plan; any other as it is."""
+    if block.kind != "base" or block.shape is not None:
+        return block
+    a, b, c = block.low
+    d, e, f = block.high
+    x, y, z, u = float(low[0]), float(low[1]), float(high[0]), float(high[1])
+    return replace(block, low=(max(a, x), max(b, y), c), high=(min(d, z), min(e, u), f))
+
+
+def scene_solids(plan: Plan, scene: Scene, lens: str, operation: int) -> tuple[Solid, ...]:
+    """The bodies that a scene shows, in ``u`` of its setup, as a view that can be turned freely wants them."""
+    first = plan.job.setups[0].orientation
+    if scene.kind == "setup" and scene.setup is not None:
+        setup = plan.setups[scene.setup]
+        orientation, count = setup.setup.orientation, len(setup.setup.operations)
+        stock = setup.cutting.after(min(operation, count - 1)) if lens == "cut" and count else setup.before
+        return (stock_solid(stock, orientation), *holding_solids(setup.holding))
+    if scene.kind == "turn" and scene.setup is not None:
+        before = plan.setups[scene.setup - 1]
+        return (stock_solid(before.after, before.setup.orientation),)
+    if scene.kind == "stock" and lens == "stock":
+        return (stock_solid(plan.blank, first),)
+    return (part_solid(plan.geometry.coarse, Orientation() if lens in ("part", "sides") else first),)
+
+
+def sectioned(solids: tuple[Solid, ...], axis: int, offset: float) -> tuple[Solid, ...]:
+    """What of the bodies lies on the far side of a plane across ``axis`` (0 to 2), cut faces closed.
+
+    Far is the plus side along X and Y as looked at from the front, and what lies below along Z.
+    """
+    normal = np.eye(3)[axis] if axis < 2 else -np.eye(3)[2]
+    result = []
+    for solid in solids:
+        cut = solid.mesh.solid(solid.kinds).trim_by_plane(tuple(normal), offset if axis < 2 else -offset)
+        if cut.is_empty():
+            continue
+        mesh, kinds = with_owners(cut)
+        on_plane = np.abs(mesh.vertices[:, axis] - offset) < _ON_PLANE
+        kinds = np.where(on_plane[mesh.triangles].all(axis=1), KINDS.index("section"), kinds)
+        result.append(Solid(solid.name, mesh, kinds))
+    return tuple(result)

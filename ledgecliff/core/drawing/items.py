@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 Point2 = tuple[float, float]
 Line = Literal["visible", "hidden", "holding", "phantom", "center", "thin", "approach", "search"]
-Surface = Literal["raw", "finished", "jaw", "parallel"]
+Surface = Literal["raw", "finished", "jaw", "parallel", "section"]
 Anchor = Literal["left", "centre", "right"]
 
 

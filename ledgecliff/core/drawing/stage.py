@@ -14,7 +14,7 @@ import numpy as np
 
 from ..frames import Array
 from ..plan import Plan, Scene, SetupPlan
-from .bodies import KINDS, Solid, block_solid, setup_solids, stock_solid
+from .bodies import KINDS, Solid, holding_solids, setup_solids, stock_solid
 from .items import Ball, Dimension, Drawing, Item, Label, Ladder, Lines, Point2, Rung, Stroke, Zero
 from .line_work import LineWork, Views, both_works, bounds_of, fills, flat, point2, rectangle
 from .part_views import finished_views, part_views, stock_views
@@ -23,6 +23,8 @@ from .turn_views import turn_views
 
 #: Words on the drawing stand this far in from an edge (mm).
 _LABEL_DROP = 3.0
+#: Names of pins and clamps stand this far above or below them (mm).
+_LABEL_OFF = 6.0
 
 
 def _source(solid: Solid) -> str:
@@ -40,7 +42,7 @@ def _setup_base(setup: SetupPlan, operation: int | None) -> tuple[tuple[Item, ..
     first, last = (
         (setup.before, setup.after) if operation is None else (cutting.before(operation), cutting.after(operation))
     )
-    blocks = [block_solid(block) for block in setup.holding.blocks]
+    blocks = list(holding_solids(setup.holding))
     works = zip(both_works(stock_solid(first, orientation)), both_works(stock_solid(last, orientation)), strict=True)
     items: list[tuple[Item, ...]] = []
     cut_away = _jaw_in_front(setup)
@@ -90,7 +92,7 @@ def setup_views(setup: SetupPlan, lens: str, operation: int = 0) -> Views:
     count = len(setup.setup.operations)
     shown = min(operation, count - 1) if lens == "cut" and count else None
     plan_items, front_items = (list(items) for items in _setup_base(setup, shown))
-    plan_items += _jaw_labels(setup)
+    plan_items += _block_labels(setup)
     overlays = {"hold": _hold_overlay, "cut": _hold_overlay, "datum": _datum_overlay, "probe": _probe_overlay}
     overlay = overlays.get(lens, _zero_overlay)
     more_plan, more_front = overlay(setup)
@@ -124,14 +126,26 @@ def _w_box(setup: SetupPlan, which: Literal["stock", "part"]) -> tuple[Array, Ar
     return low - setup.wcs.u_origin, high - setup.wcs.u_origin
 
 
-def _jaw_labels(setup: SetupPlan) -> list[Item]:
+def _block_labels(setup: SetupPlan) -> list[Item]:
+    """Names in the plan: of jaws on them, of pins and clamps on the side away from the stock."""
     origin = setup.wcs.u_origin
+    middle = (setup.holding.u_stock[0] + setup.holding.u_stock[1]) / 2.0
     labels: list[Item] = []
     for block in setup.holding.blocks:
-        if block.kind == "parallel":
+        low, high = np.array(block.low) - origin, np.array(block.high) - origin
+        if block.kind in ("parallel", "base"):
             continue
-        y = (block.low[1] + block.high[1]) / 2.0 - float(origin[1])
-        labels.append(Label((block.low[0] - float(origin[0]) + 4.0, y), block.name, source=block.name))
+        if block.kind == "jaw":
+            labels.append(Label((float(low[0]) + 4.0, float(low[1] + high[1]) / 2.0), block.name, source=block.name))
+            continue
+        away = (low + high) / 2.0 - (middle - origin)
+        if abs(away[0]) >= abs(away[1]):
+            x = float(low[0]) - 2.0 if away[0] < 0 else float(high[0]) + 2.0
+            at, anchor = (x, float(low[1] + high[1]) / 2.0), "right" if away[0] < 0 else "left"
+        else:
+            y = float(low[1]) - _LABEL_OFF if away[1] < 0 else float(high[1]) + _LABEL_OFF
+            at, anchor = (float(low[0] + high[0]) / 2.0, y), "centre"
+        labels.append(Label(at, block.name, anchor, block.name))  # type: ignore[arg-type]
     return labels
 
 
@@ -152,9 +166,11 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
     low, high = _w_box(setup, "stock")
     plan, front = _zero_overlay(setup)
     ends = [
-        (block.low[k] - float(origin[k]), block.high[k] - float(origin[k])) for block in holding.blocks for k in (0,)
+        (float(solid.mesh.vertices[:, 0].min()), float(solid.mesh.vertices[:, 0].max()))
+        for solid in holding_solids(holding)
     ]
-    left, right = min(end[0] for end in ends), max(end[1] for end in ends)
+    left = min(end[0] for end in ends) - float(origin[0])
+    right = max(end[1] for end in ends) - float(origin[0])
     plan.append(
         Dimension((float(low[0]), float(low[1])), (float(high[0]), float(low[1])), float(high[0] - low[0]), "below")
     )
@@ -168,7 +184,9 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
         plan.append(Dimension((near, bottom), (far, bottom), jaws.opening, "below", 2, "fixed jaw"))
     else:
         plan.append(
-            Dimension((float(low[0]), float(low[1])), (float(low[0]), float(high[1])), float(high[1] - low[1]), "left")
+            Dimension(
+                (float(low[0]), float(low[1])), (float(low[0]), float(high[1])), float(high[1] - low[1]), "left", 2
+            )
         )
     clearance = setup.probing.w_clearance
     front.append(Ladder((*_ladder(setup).rungs, Rung(clearance, clearance, "clearance plane", "clearance"))))

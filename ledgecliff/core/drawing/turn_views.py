@@ -2,18 +2,25 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
+from dataclasses import dataclass
 
+import manifold3d
 import numpy as np
 
-from ..frames import Turn
+from ..frames import Array, Turn, rotation_about
 from ..plan import Plan
-from .bodies import stock_solid
-from .items import Drawing, Item, Label, Line, Point2, Stroke
-from .line_work import Views, body_items, both_works, point2
+from ..solids.geometry import Mesh
+from .bodies import KINDS, stock_solid
+from .items import Drawing, Fill, Item, Label, Line, Lines, Point2, Stroke
+from .line_work import Views, body_items, both_works, flat, point2
+from .projection import buffer_of, drawn_edges, regions, slanted, split_by_sight
 
 #: A hole's name stands this far below its edge (mm).
 _LABEL_DROP = 3.0
+#: How a turn is looked at while it is played, and how fine its sight test is.
+_SLANTED, _MOMENT_PIXELS = slanted(24.0, 28.0), 300.0
 
 
 def turn_views(plan: Plan, index: int) -> Views:
@@ -47,3 +54,42 @@ def _turn_axis(turn: Turn, low: Point2, high: Point2) -> Iterable[Item]:
     elif abs(axis[1]) > 0.999:
         yield Stroke(((middle[0], low[1] - 10.0), (middle[0], high[1] + 10.0)), line, "turn-axis")
         yield Label((middle[0] + 2.0, high[1] + 10.0), "Y")
+
+
+@dataclass(frozen=True, eq=False)
+class Moment:
+    """A drawing of a moment on the way, and the rotation (3, 3) about table axes that leads there."""
+
+    drawing: Drawing
+    matrix: Array
+
+
+def turn_moment(plan: Plan, index: int, share: float) -> Moment:
+    """A moment of the turn that leads to setup ``index``, seen slanting from the front.
+
+    ``share`` goes from 0, as the setup before leaves the stock, to 1, as it comes in.  The view keeps one
+    size all the way, so that what is drawn does not jump.
+    """
+    before = plan.setups[index - 1]
+    turn = Turn(before.setup.orientation, plan.setups[index].setup.orientation)
+    solid = stock_solid(before.after, before.setup.orientation)
+    middle = (solid.mesh.vertices.min(axis=0) + solid.mesh.vertices.max(axis=0)) / 2.0
+    matrix = rotation_about(turn.axis(), math.radians(turn.angle_deg()) * share)
+    mesh = Mesh((solid.mesh.vertices - middle) @ matrix.T, solid.mesh.triangles)
+    radius = float(np.linalg.norm(solid.mesh.vertices - middle, axis=1).max())
+    buffer = buffer_of([mesh], _SLANTED, 2.0 * radius / _MOMENT_PIXELS)
+    visible, _ = split_by_sight(*drawn_edges(mesh, _SLANTED), buffer)
+    corners = mesh.vertices[mesh.triangles] @ _SLANTED[:2].T
+    silhouette = manifold3d.CrossSection(list(corners), manifold3d.FillRule.NonZero)
+    rings = tuple(tuple((float(x), float(y)) for x, y in ring) for ring in silhouette.to_polygons())
+    items: list[Item] = [
+        # Below all faces, so that no paper shines through between two of them.
+        Fill(rings, "finished"),
+        *(Fill(region.rings, region.kind) for region in regions(mesh, solid.kinds, KINDS, _SLANTED)),
+        Lines(flat(visible), "visible"),
+    ]
+    axis = (_SLANTED @ turn.axis())[:2] * 1.25 * radius
+    if float(np.linalg.norm(axis)) > 1e-6:
+        items.append(Stroke((point2(-axis), point2(axis)), "center", "turn-axis"))
+    name = f"{turn.in_shop_words()} · {share:.0%}"
+    return Moment(Drawing(name, tuple(items), (-radius, -radius), (radius, radius)), matrix)

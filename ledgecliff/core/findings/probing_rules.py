@@ -69,10 +69,12 @@ def hover_fouls(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         hover = _hovering(setup_plan)
         cutter = plan.job.machine.cutter(setup_plan.setup.hover.tool)
-        w_high = setup_plan.holding.u_stock[1] - setup_plan.wcs.u_origin
-        if cutter is None or hover.stands_on != "parallels" or hover.w_tip[2] > float(w_high[2]):
+        w_low, w_high = (corner - setup_plan.wcs.u_origin for corner in setup_plan.holding.u_stock)
+        if cutter is None or hover.stands_on == "stock top" or hover.w_tip[2] > float(w_high[2]):
             continue
-        room = hover.w_tip[0] - float(w_high[0]) - setup_plan.setup.probing.guess
+        tip = np.array(hover.w_tip[:2])
+        beside = float(np.max([tip - w_high[:2], w_low[:2] - tip]))
+        room = beside - setup_plan.setup.probing.guess
         if room < cutter.diameter / 2.0:
             yield Finding(
                 "HOVER_FOULS",

@@ -21,7 +21,7 @@ from .held import Block, Jaws, shaped_block
 #: Without any grip the lowest sliver of stock stands in for what the jaws would meet (mm).
 _SLIVER = 0.2
 #: Quarter turns about Z that bring the fixed jaw to the back.
-_TURN_DEG: dict[JawSide, float] = {"back": 0.0, "front": 180.0, "right": 90.0, "left": -90.0}
+JAW_TURN_DEG: dict[JawSide, float] = {"back": 0.0, "front": 180.0, "right": 90.0, "left": -90.0}
 #: Soft jaws stand so far off each other in the middle, and so far out over the stock (mm).
 _JAW_GAP, _SOFT_RIM = 8.0, 12.0
 #: A stop's size along and across the jaws (mm).
@@ -42,7 +42,7 @@ class InVise:
 
 def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, matrix: Array) -> InVise:
     """``matrix`` (3, 3) takes P to ``u``."""
-    turn = rotation("z", _TURN_DEG[vise.fixed_jaw])
+    turn = rotation("z", JAW_TURN_DEG[vise.fixed_jaw])
     v_points = stock.mesh.vertices @ (turn @ matrix).T
     seat = float(v_points[:, 2].min())
     jaws = hold.jaws

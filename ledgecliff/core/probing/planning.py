@@ -16,6 +16,7 @@ from ..blanks import transformed
 from ..datums import Wcs
 from ..frames import AXES, Axis
 from ..holding import Block, Holding
+from ..model.holding import SoftJaws, ViseHold
 from ..model.machine import Probe
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Setup
@@ -244,8 +245,11 @@ def _top_step(situation: Situation, datum: AxisDatum, known: dict[Axis, Knowledg
     """Z: one touch downward, on a parallel beside the part or on the top of the stock."""
     holding, origin = situation.holding, situation.wcs.u_origin
     if datum.source == "parallels":
-        at, surface, height = _landing_place(situation), holding.seat_name, holding.reference
-        varies = 0.0
+        at, varies = _landing_place(situation), 0.0
+        surface, height = holding.seat_name, holding.reference
+        if _is_soft(holding):
+            # The floor of the cut is covered by the part; the top of the jaw lies a known depth above it.
+            surface, height = "soft-jaw top", holding.jaw_top
     else:
         surface, height = "stock top", float(holding.u_stock[1][2])
         at, varies = _top_place(situation, height), situation.varies("z")
@@ -262,9 +266,15 @@ def _top_step(situation: Situation, datum: AxisDatum, known: dict[Axis, Knowledg
     return _step("surface", title, [touch], [AxisSetting("z", height - float(origin[2]))], problems)
 
 
+def _is_soft(holding: Holding) -> bool:
+    return isinstance(holding.hold, ViseHold) and isinstance(holding.hold.jaws, SoftJaws)
+
+
 def _landing(situation: Situation) -> Block | None:
-    """What the stock lies on, where it can be touched beside it; soft jaws hide their floor."""
+    """What the stock lies on, where it can be touched beside it; of soft jaws the fixed jaw's top."""
     holding = situation.holding
+    if _is_soft(holding):
+        return holding.block("fixed jaw")
     names = ("back parallel", "fixed jaw step", "plate", "spoilboard", "V-block")
     return next((block for name in names if (block := holding.block(name)) is not None), None)
 

@@ -132,17 +132,26 @@ def face_features(faces: FaceMap, found: list[Level]) -> list[Found]:
 # --- pockets ----------------------------------------------------------------------------------
 
 
-def pockets(faces: FaceMap, found: list[Level], in_holes: set[int]) -> list[Found]:
-    """Floors that are walled in, and openings right through that are not round."""
-    result = []
-    for level in found:
-        for floor in level.faces:
-            walls = _walls(faces, floor, in_holes)
-            if walls is not None:
-                pocket = _pocket(faces, level, floor, walls)
+def pockets(faces: FaceMap, found: list[Level], open_below: set[int]) -> list[Found]:
+    """Floors that are walled in.
+
+    ``open_below`` are the faces of holes and windows: where they break through a floor it is no less a
+    floor.  Once a pocket is found, so is one inside of it whose floor it breaks through.
+    """
+    result: list[Found] = []
+    known = set(open_below)
+    while True:
+        new = []
+        for level in found:
+            for floor in level.faces:
+                walls = _walls(faces, floor, known) if floor not in known else None
+                pocket = _pocket(faces, level, floor, walls) if walls is not None else None
                 if pocket is not None:
-                    result.append(pocket)
-    return result
+                    new.append(pocket)
+        if not new:
+            return result
+        result += new
+        known |= {k for pocket in new for k in pocket.faces}
 
 
 def _walls(faces: FaceMap, floor: int, in_holes: set[int]) -> tuple[int, ...] | None:
@@ -280,6 +289,8 @@ def windows(faces: FaceMap, found: list[Level], ways: Iterable[Array]) -> list[F
         across, along = frame_of(up, next((np.cross(w.normal, up) for w in found if square_to(w.normal, up)), None))
         turn = np.array([across, along, up])
         outline = faces.solid.transform(np.column_stack([turn, np.zeros(3)])).project()
+        upright = [k for level in found if square_to(level.normal, up) for k in level.faces]
+        upright += [k for k in faces.of_kind(Cylinder) if _runs_along(faces, k, up)]
         for ring in outline.to_polygons():
             points = np.asarray(ring, dtype=float)
             area = signed_area(points)
@@ -287,13 +298,7 @@ def windows(faces: FaceMap, found: list[Level], ways: Iterable[Array]) -> list[F
                 continue
             low, high = points.min(axis=0), points.max(axis=0)
             centre = (low + high) / 2.0
-            walls = tuple(
-                k
-                for level in found
-                if square_to(level.normal, up)
-                for k in level.faces
-                if _lies_on(faces.points(k) @ turn[:2].T, points)
-            )
+            walls = tuple(k for k in upright if _lies_on(faces.points(k) @ turn[:2].T, points))
             if not walls:
                 continue
             rims = np.concatenate([faces.points(k) for k in walls]) @ up
@@ -313,6 +318,11 @@ def windows(faces: FaceMap, found: list[Level], ways: Iterable[Array]) -> list[F
                 )
             )
     return result
+
+
+def _runs_along(faces: FaceMap, k: int, up: Array) -> bool:
+    face = faces.geometry.faces[k]
+    return isinstance(face, Cylinder) and face.inside and parallel(np.array(face.axis), up)
 
 
 def _is_round(points: Array, area: float) -> bool:

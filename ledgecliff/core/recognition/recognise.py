@@ -33,8 +33,9 @@ def recognise(geometry: PartGeometry) -> tuple[Found, ...]:
     rounds = round_features(faces)
     in_holes = {k for found in rounds if found.kind not in ("boss", "outer round") for k in found.faces}
     levels = flats.levels(faces)
-    pockets = flats.pockets(faces, levels, in_holes)
-    pockets += flats.windows(faces, levels, _ways([*rounds, *pockets]))
+    windows = flats.windows(faces, levels, _ways(rounds))
+    pockets = flats.pockets(faces, levels, in_holes | {k for window in windows for k in window.faces})
+    pockets += windows
     chamfers = flats.chamfers(faces, levels)
     narrow = {k for found in chamfers for k in found.faces}
     wide = [level for level in levels if not set(level.faces) <= narrow]

@@ -28,12 +28,14 @@ from .reach import Coverage, coverage
 
 #: Orders are tried one by one, so only so many sets of sides are looked at.
 _MOST_SETS = 4
-#: A part of whose outline this share is hollow from one side is a shell.
-_SHELL_SHARE = 0.3
+#: A part of whose outline this share is hollow from one side is a shell; less than the second is nothing.
+_SHELL_SHARE, _LEAST_HOLLOW = 0.3, 0.05
 #: Thinner than this while it still has to be held, a part gives way in the jaws (mm).
 THIN = 3.0
 #: A gripping band lower than this is no grip (mm), and a hat lower than that none to hold by.
 _LEAST_BAND, _LEAST_HAT = 3.0, 3.0
+#: What carries the stock must spread over this share of its outline.
+_LEAST_SPREAD = 0.4
 
 
 @dataclass(frozen=True)
@@ -80,16 +82,44 @@ def side_up(side: PartDirection, geometry: PartGeometry) -> Orientation:
 
 
 @lru_cache(maxsize=16)
-def propose(features: tuple[Feature, ...], geometry: PartGeometry, blank: InProcessStock) -> Proposal:
-    """Every order of the fewest sides, the best first; equal scores stay in a fixed order."""
+def propose(
+    features: tuple[Feature, ...], geometry: PartGeometry, blank: InProcessStock, movable: bool = True
+) -> Proposal:
+    """Every order of the fewest sides, the best first; equal scores stay in a fixed order.
+
+    ``movable`` stock is put round the part as suits the first side (see ``placed_for``).
+    """
     covered = coverage(features, geometry, blank)
-    states = SideStates(geometry, blank)
+    states = {
+        side: SideStates(geometry, placed_for(side, geometry, blank) if movable else blank) for side in DIRECTIONS
+    }
     orders = [
-        Order(sides, tuple(_arguments(sides, states, geometry)))
+        Order(sides, tuple(_arguments(sides, states[sides[0]], geometry)))
         for chosen in covered.fewest[:_MOST_SETS]
         for sides in permutations(chosen)
     ]
     return Proposal(covered, tuple(sorted(orders, key=lambda order: (-round(order.score, 6), order.sides))))
+
+
+def facing_and_hat(side: PartDirection, geometry: PartGeometry, blank: InProcessStock) -> tuple[float, float]:
+    """How the stock over the part along an axis is best shared when ``side`` is cut first: to face off the
+    top, the lesser of what stands over now on either end, and the rest below as a hat (mm)."""
+    axis = "XYZ".index(side[1])
+    low = float(geometry.low[axis] - blank.corners[0][axis])
+    high = float(blank.corners[1][axis] - geometry.high[axis])
+    return min(low, high), max(low, high)
+
+
+def placed_for(side: PartDirection, geometry: PartGeometry, blank: InProcessStock) -> InProcessStock:
+    """``blank`` moved along the axis of the side that is cut first, so that its hat comes to lie below."""
+    axis, sign = "XYZ".index(side[1]), 1.0 if side[0] == "+" else -1.0
+    facing, _ = facing_and_hat(side, geometry, blank)
+    part_top = float(geometry.high[axis] if sign > 0 else geometry.low[axis])
+    top = float(blank.corners[1][axis] if sign > 0 else blank.corners[0][axis])
+    shift = part_top + sign * facing - top
+    if abs(shift) < 1e-9:
+        return blank
+    return InProcessStock(blank.solid.translate(tuple(shift * np.eye(3)[axis])), blank.raw_id)
 
 
 class SideStates:
@@ -120,7 +150,9 @@ def _arguments(sides: tuple[PartDirection, ...], states: SideStates, geometry: P
         if k == 0 and len(sides) > 1:
             arguments += _hat(side, after, geometry)
         thin = thinnest_of(after, geometry)
-        if thin < THIN and not thin_before and k < len(sides) - 1:
+        # A shell's own walls are thin whatever is done; that its inside goes first is said already.
+        is_shell = hollow_share(side, geometry) >= _SHELL_SHARE
+        if thin < THIN and not thin_before and not is_shell and k < len(sides) - 1:
             words = f"already {said(thin)} thin with {len(sides) - 1 - k} more to hold: thin sections belong last"
             arguments.append(Argument(side, -1.5 * (len(sides) - 1 - k), words))
         thin_before = thin < THIN
@@ -201,24 +233,27 @@ def _is_raw_at(stock: InProcessStock, axis: int, high: bool) -> bool:
 
 
 def _seat(side: PartDirection, before: InProcessStock) -> list[Argument]:
-    """What the stock lies on when ``side`` is up."""
+    """What the stock lies on when ``side`` is up: how much flat face, and how far spread."""
     axis, high = "XYZ".index(side[1]), side[0] == "-"
-    area = float(extreme_area(before.mesh, axis, high).area())
-    spread = before.corners[1] - before.corners[0]
-    share = area / max(float(np.prod(np.delete(spread, axis))), 1e-9)
+    flat = extreme_area(before.mesh, axis, high)
+    outline = max(float(np.prod(np.delete(before.corners[1] - before.corners[0], axis))), 1e-9)
+    spread, share = (float(area) / outline for area in (flat.hull().area(), flat.area()))
+    if spread < _LEAST_SPREAD:
+        return [Argument(side, -2.0, f"lies on only {said_area(float(flat.area()))} of flat face, all to one side")]
     raw = _is_raw_at(before, axis, high)
-    if share < 0.15:
-        return [Argument(side, -2.0, f"lies on only {said_area(area)} of flat face")]
     kind = "raw" if raw else "finished"
-    return [Argument(side, share + (0.0 if raw else 1.0), f"lies flat on {said_area(area)} of {kind} face")]
+    weight = (spread + share) / 2.0 + (0.0 if raw else 1.0)
+    return [Argument(side, weight, f"lies flat on {said_area(float(flat.area()))} of {kind} face")]
 
 
 def _shell(side: PartDirection, k: int, geometry: PartGeometry) -> list[Argument]:
-    """A shell is hollowed while its outside is still a block."""
+    """A shell is hollowed while its outside is still a block; and of any part the fuller inside goes first."""
     share = hollow_share(side, geometry)
-    if share < _SHELL_SHARE:
+    if share < _LEAST_HOLLOW:
         return []
     words = f"{share:.0%} of the outline is hollow from here: the inside is cut "
+    if share < _SHELL_SHARE:
+        return [Argument(side, 2.0 * share, words + "first")] if k == 0 else []
     if k == 0:
         return [Argument(side, 2.0, words + "first, while the outside is still a solid block")]
     return [Argument(side, -2.0, words + "after the outside, when jaws can squeeze the shell")]

@@ -11,14 +11,15 @@ from ..blanks import transformed
 from ..cuts import below
 from ..frames import DIRECTIONS, Orientation, PartDirection, direction_vector, shown
 from ..model.holding import ParallelsSet, ViseHold
-from ..model.machine import Cutter, Hover, Machine
+from ..model.machine import Cutter, Hover, Machine, ProbingRoutine
 from ..model.operations import Bore, Face, Operation, Outline, Seen
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Datum, Setup
+from ..recognition.matching import found_for
 from ..solids.geometry import PartGeometry
 from ..solids.shadow import outline_area
 from ..solids.tracked import InProcessStock
-from .order import Grip, Order, SideStates, grip_for, side_up
+from .order import Grip, Order, SideStates, facing_and_hat, grip_for, side_up
 from .reach import reach_of
 
 #: Jaws stay this far below what is cut beside them (mm).
@@ -47,7 +48,8 @@ def setups_for(
     through before where there is one, else from the finished outline; Z from what they lie on.
     """
     states = SideStates(geometry, blank)
-    bore = _bore_for(order.sides, features, geometry, machine)
+    _, hat = facing_and_hat(order.sides[0], geometry, blank)
+    bore = _bore_for(order.sides, features, geometry, machine, hat)
     made: set[str] = set()
     setups: list[Setup] = []
     for k, side in enumerate(order.sides):
@@ -74,9 +76,16 @@ def setups_for(
 
 
 def _bore_for(
-    sides: Iterable[PartDirection], features: tuple[Feature, ...], geometry: PartGeometry, machine: Machine
+    sides: Iterable[PartDirection],
+    features: tuple[Feature, ...],
+    geometry: PartGeometry,
+    machine: Machine,
+    hat: float,
 ) -> Feature | None:
-    """The widest hole right through from the first side that the probe's ball goes into."""
+    """The widest hole right through from the first side that the probe's ball goes into.
+
+    Its wall, ``hat`` included, must be high enough for a touch whatever the first guess is off.
+    """
     first = next(iter(sides))
     opposite = direction_vector(first)
     fitting = [
@@ -86,8 +95,15 @@ def _bore_for(
         and (feature.diameter or 0.0) > machine.probe.ball_diameter + _BORE_ROOM
         and abs(float(feature.direction() @ opposite)) > 1.0 - 1e-6
         and len(reach_of(feature, geometry)) == 2
+        and _depth(feature, geometry) + hat > 2.0 * (machine.probe.ball_radius + ProbingRoutine().guess)
     ]
     return max(fitting, key=lambda feature: (feature.diameter or 0.0, feature.name), default=None)
+
+
+def _depth(feature: Feature, geometry: PartGeometry) -> float:
+    """How deep a hole is, from the model where the job does not say."""
+    found = found_for(feature, geometry)
+    return feature.depth or (found.depth if found is not None else None) or 0.0
 
 
 def _orientation(side: PartDirection, grip: Grip, geometry: PartGeometry, before: Orientation | None) -> Orientation:

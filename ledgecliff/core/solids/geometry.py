@@ -38,11 +38,12 @@ class Mesh:
         ``owners`` (M,) are numbers that triangles keep through booleans; see ``with_owners``.
         """
         parts = {
-            "vert_properties": np.ascontiguousarray(self.vertices, dtype=np.float64),
-            "tri_verts": np.ascontiguousarray(self.triangles, dtype=np.uint64),
+            # Copies, since the library takes no arrays that it gave out itself.
+            "vert_properties": np.array(self.vertices, dtype=np.float64, order="C"),
+            "tri_verts": np.array(self.triangles, dtype=np.uint64, order="C"),
         }
         if owners is not None:
-            parts["face_id"] = np.ascontiguousarray(owners, dtype=np.uint64)
+            parts["face_id"] = np.array(owners, dtype=np.uint64, order="C")
         solid = manifold3d.Manifold(manifold3d.Mesh64(**parts))
         if solid.status() != manifold3d.Error.NoError or solid.is_empty() or solid.volume() <= 0.0:
             raise ModelFileError(

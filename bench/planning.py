@@ -1,0 +1,224 @@
+"""How long importing, recognising, planning and editing take, and how they grow."""
+
+from __future__ import annotations
+
+import statistics
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+from unittest import mock
+
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.Message import Message, Message_PrinterOStream
+from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
+from OCP.TopTools import TopTools_ListOfShape
+
+from ledgecliff.core import cuts as cuts_module
+from ledgecliff.core import dimensioned, new_job
+from ledgecliff.core import plan as plan_module
+from ledgecliff.core import stock as stock_module
+from ledgecliff.core.blanks import make_blank
+from ledgecliff.core.edits import set_value
+from ledgecliff.core.frames import Orientation
+from ledgecliff.core.holding import contact, tooling
+from ledgecliff.core.model.base import Point, Size
+from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.operations import Hole, Pocket
+from ledgecliff.core.model.part import BlockShape, Feature, ModelReference, Part
+from ledgecliff.core.new_job import with_order
+from ledgecliff.core.plan import make_plan
+from ledgecliff.core.recognition import matching, recognise
+from ledgecliff.core.sides import order, reach
+from ledgecliff.core.solids import thickness
+from ledgecliff.core.solids.fitting import fitted_faces
+from ledgecliff.core.solids.geometry import Models
+from ledgecliff.core.stock import cut, cuts_of
+from ledgecliff.store import part_models
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job
+from ledgecliff.store.part_models import load_models
+
+Row = tuple[str, float, str, str, float | None]
+DEMO = demo_job("float-housing")
+_CACHED = (
+    plan_module, stock_module, cuts_module, dimensioned, recognise, matching, order, reach, thickness, contact,
+    tooling, new_job,
+)  # fmt: skip
+
+
+def median(function: Callable[[], object], times: int = 5) -> float:
+    """Median seconds of a call."""
+    seconds = []
+    for _ in range(times):
+        start = time.perf_counter()
+        function()
+        seconds.append(time.perf_counter() - start)
+    return statistics.median(seconds)
+
+
+def forget() -> None:
+    """Empties every cache of planning."""
+    for module in _CACHED:
+        for thing in vars(module).values():
+            if hasattr(thing, "cache_clear"):
+                thing.cache_clear()
+
+
+# --- models ---------------------------------------------------------------------------------------
+
+
+def plate_with(faces: int, path: Path) -> None:
+    """A plate whose rows of through holes and square pockets (5 faces each) give about ``faces`` faces."""
+    Message.DefaultMessenger_s().RemovePrinters(Message_PrinterOStream.get_type_descriptor_s())
+    pockets = (faces - 6) // 6
+    holes = faces - 6 - 5 * pockets
+    places = [(12.0 + 14.0 * (k % 20), 12.0 + 14.0 * (k // 20)) for k in range(pockets + holes)]
+    tools = TopTools_ListOfShape()
+    for k, (x, y) in enumerate(places):
+        if k < holes:
+            tools.Append(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(x, y, -1), gp_Dir(0, 0, 1)), 3.0, 30.0).Shape())
+        else:
+            tools.Append(BRepPrimAPI_MakeBox(gp_Pnt(x - 4, y - 4, 8), gp_Pnt(x + 4, y + 4, 30)).Shape())
+    depth = 24.0 + 14.0 * (len(places) // 20 + 1)
+    arguments = TopTools_ListOfShape()
+    arguments.Append(BRepPrimAPI_MakeBox(gp_Pnt(0, 0, 0), gp_Pnt(302, depth, 20)).Shape())
+    drill = BRepAlgoAPI_Cut()
+    drill.SetArguments(arguments)
+    drill.SetTools(tools)
+    drill.Build()
+    writer = STEPControl_Writer()
+    writer.Transfer(drill.Shape(), STEPControl_AsIs)
+    writer.Write(str(path))
+
+
+def models() -> list[Row]:
+    """From a STEP file to named features, the kernel's process already up as it is once a file is asked for."""
+    rows: list[Row] = []
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        for faces in (125, 250, 500, 1000):
+            path = folder / f"plate-{faces}.step"
+            plate_with(faces, path)
+            reference = ModelReference(path=path.name, sha256=part_models.checksum_of(path))
+            seconds = []
+            for _ in range(3):
+                part_models.warm_up()
+                time.sleep(2.5)  # as long as somebody takes to find the file
+                with mock.patch.object(part_models, "cache_folder", return_value=folder / f"cache-{time.time()}"):
+                    start = time.perf_counter()
+                    geometry = part_models.read_model(path, reference)
+                    forget()
+                    found = recognise.recognise(geometry)
+                    seconds.append(time.perf_counter() - start)
+            triangles = geometry.coarse
+            words = f"STEP to {len(found)} features, {geometry.face_count} faces (s)"
+            rows.append(
+                (words, statistics.median(seconds), "3" if faces == 500 else "",
+                 f"fitting the faces of its {len(triangles.triangles)} triangles",
+                 median(lambda mesh=triangles: fitted_faces(mesh), 1))
+            )  # fmt: skip
+    return rows
+
+
+# --- planning -------------------------------------------------------------------------------------
+
+
+def edits() -> list[Row]:
+    """A three-setup job: an edit, its new plan and all findings."""
+    job = read_job(DEMO)
+    loaded = load_models(job, DEMO)
+    plan = make_plan(job, loaded)
+    three = with_order(job, plan.proposal.orders[0], plan.geometry, plan.blank, ())
+    _ = make_plan(three, loaded).findings
+    step = iter(range(1, 10_000))
+
+    def edit(path: tuple[str | int, ...], start: float, by: float) -> Callable[[], object]:
+        return lambda: make_plan(set_value(three, path, start + by * next(step)), loaded).findings
+
+    def from_nothing() -> None:
+        forget()
+        _ = make_plan(three, loaded).findings
+
+    nothing = median(from_nothing, 3)
+    _ = make_plan(three, loaded).findings
+    rows: list[Row] = []
+    for name, path, start, by in (
+        ("first operation of Op 10", ("setups", 0, "operations", 0, "leave"), 0.0, 0.001),
+        ("outline of Op 10", ("setups", 0, "operations", 1, "below"), 0.0, 0.001),
+        ("all seen in Op 20", ("setups", 1, "operations", 1, "below"), 0.0, -0.001),
+        ("all seen in Op 30", ("setups", 2, "operations", 0, "below"), 0.0, -0.001),
+    ):
+        rows.append((f"edit: {name} (s)", median(edit(path, start, by), 7), "0.2", "nothing cached", nothing))
+    for name, path, start, by in (
+        ("parallels of Op 20", ("setups", 1, "hold", "parallels_height"), 20.0, 0.01),
+        ("probing depth of Op 20", ("setups", 1, "probing", "depth"), 8.0, 0.001),
+        ("stock length", ("stock", "measured", "x"), 100.0, 0.01),
+    ):
+        rows.append((f"edit: {name} (s)", median(edit(path, start, by), 7), "", "nothing cached", nothing))
+    rows.append(
+        ("proposed orders of the demo's sides (s)", median(lambda: (forget(), _orders(job, loaded)), 3), "", "", None)
+    )
+    return rows
+
+
+def _orders(job: Job, loaded: Models) -> object:
+    return make_plan(job, loaded).proposal
+
+
+def drilled(count: int) -> Job:
+    """A plate entered by dimensions with ``count`` operations, holes and pockets by turns, in one setup."""
+    job = read_job(DEMO)
+    features, operations = [], []
+    for k in range(count):
+        x, y = 15.0 + 20.0 * (k % 12), 15.0 + 20.0 * (k // 12)
+        if k % 3:
+            feature = Feature(
+                name=f"f{k}", kind="hole", at=Point(x=x, y=y, z=20), opens_to="+Z", diameter=6, through=True
+            )
+            operations.append(Hole(name=f"drill {k}", tool=3, on=feature.name, beyond=1.0))
+        else:
+            feature = Feature(
+                name=f"f{k}", kind="pocket", at=Point(x=x, y=y, z=12), opens_to="+Z", length=14, width=12, depth=8,
+                radius=3, lengthwise="+X",
+            )  # fmt: skip
+            operations.append(Pocket(name=f"pocket {k}", tool=3, on=feature.name))
+        features.append(feature)
+    size = Size(x=260, y=130, z=20)
+    first = job.setups[0].model_copy(
+        update={"operations": tuple(operations), "orientation": Orientation(), "stock_assumed": None}
+    )
+    stock = job.stock.model_copy(update={"nominal": size, "measured": size, "allowance": type(job.stock.allowance)()})
+    part = Part(name="plate", shape=BlockShape(size=size), features=tuple(features))
+    return job.model_copy(update={"part": part, "stock": stock, "setups": (first,)})
+
+
+def many_operations() -> list[Row]:
+    rows: list[Row] = []
+    for count in (15, 30, 60, 120):
+        job = drilled(count)
+        geometry = dimensioned.part_geometry(job.part, Models())
+
+        def whole(job: Job = job) -> None:
+            for module in (plan_module, stock_module):
+                for thing in vars(module).values():
+                    if hasattr(thing, "cache_clear"):
+                        thing.cache_clear()
+            _ = make_plan(job, Models()).finished.volume
+
+        (cuts,) = cuts_of(job.setups, job.part.features)
+
+        def every_state_anew(job: Job = job, cuts: object = cuts, geometry: object = geometry) -> None:
+            """What keeping nothing between operations costs: each state cut from the whole blank."""
+            start = make_blank(job.stock, geometry)  # type: ignore[arg-type]
+            for k in range(0, len(cuts), 4):  # type: ignore[arg-type]
+                _ = cut(start, geometry.coarse, geometry, cuts[: k + 1]).volume  # type: ignore[attr-defined,index,arg-type]
+
+        wanted = "2" if count == 60 else ""
+        rows.append(
+            (f"in-process stock of {count} operations (s)", median(whole, 3), wanted,
+             "every 4th state cut from the blank anew", median(every_state_anew, 1))
+        )  # fmt: skip
+    return rows

@@ -1,0 +1,91 @@
+"""Fields of what lies on the shelves of the shop's library."""
+
+from __future__ import annotations
+
+from ledgecliff.core.edits import Path
+from ledgecliff.core.frames import AXES
+from ledgecliff.core.model.base import Model
+from ledgecliff.core.model.holding import ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
+from ledgecliff.core.model.machine import Cutter
+from ledgecliff.core.model.shop import NamedJaws
+from ledgecliff.core.shop_edits import heights_text, with_heights
+
+from .field_table import FieldSpec, Section, length
+
+
+def thing_sections(thing: Model, path: Path) -> tuple[Section, ...]:
+    """Name and sizes of one thing of the library."""
+    name = FieldSpec("Name", (*path, "name"), "text", "As it is offered in jobs; one of its own.")
+    match thing:
+        case Vise():
+            sizes = (
+                length("Jaw width", "Along the jaws.", *path, "jaw_width"),
+                length("Jaw height", "Above the bed.", *path, "jaw_height"),
+                length("Jaw thickness", "Across the jaws.", *path, "jaw_thickness"),
+                length("Opens from", "Smallest distance between the jaws.", *path, "opening_min"),
+                length("Opens to", "Largest distance between the jaws.", *path, "opening_max"),
+                length("Least grip", "Less than this and a part can be pulled out.", *path, "grip_min"),
+                length("Scatter", "How unsure a part's place is after clamping.", *path, "clamping_scatter"),
+                length("Lift", "How far the moving jaw may raise a part.", *path, "lift"),
+            )
+            return Section("Vise", (name, *sizes)), _place(path, "middle of the jaws, fixed jaw and bed")
+        case ParallelsSet():
+            index = int(path[-1])
+            heights = FieldSpec(
+                "Heights", (*path, "heights"), "text", "Of the pairs in the set, in mm, apart by commas.",
+                change=lambda shop, text: with_heights(shop, index, str(text)), show=heights_text,
+            )  # fmt: skip
+            sizes = (
+                length("Thickness", "Of every parallel.", *path, "thickness"),
+                length("Length", "Of every parallel.", *path, "length"),
+            )
+            return (Section("Set of parallels", (name, heights, *sizes)),)
+        case NamedJaws(jaws=StepJaws()):
+            sizes = (
+                length("Step height", "Above the vise's bed.", *path, "jaws", "height"),
+                length("Step depth", "How far the step stands out under the stock.", *path, "jaws", "depth"),
+            )
+            return (Section("Stepped jaws", (name, *sizes)),)
+        case NamedJaws(jaws=SoftJaws()):
+            sizes = (
+                length("Cut depth", "Below the jaw tops, unless a job says otherwise.", *path, "jaws", "depth"),
+                length("Clearance", "How far the cut stands off the outline.", *path, "jaws", "clearance"),
+            )
+            return (Section("Soft jaws", (name, *sizes)),)
+        case Plate() | Spoilboard():
+            sizes = (
+                length("Length", "Along machine X.", *path, "length"),
+                length("Width", "Along machine Y.", *path, "width"),
+                length("Thickness", "From its top to what it lies on.", *path, "thickness"),
+            )
+            if isinstance(thing, Spoilboard):
+                sizes = (*sizes, length("May be cut", "How deep tools may go into it.", *path, "may_cut"))
+            return Section("Plate or board", (name, *sizes)), _place(path, "middle of its top")
+        case VBlock():
+            sizes = (
+                length("Length", "Along the groove.", *path, "length"),
+                length("Width", "Across the groove.", *path, "width"),
+                length("Height", "From its top to what it stands on.", *path, "height"),
+                length("Groove", "Width of the groove at its top.", *path, "groove"),
+            )
+            angle = FieldSpec("Groove angle", (*path, "angle_deg"), "angle", "Between both flanks.")
+            return Section("V-block", (name, *sizes, angle)), _place(path, "middle of its top")
+        case Cutter():
+            sizes = (
+                FieldSpec("Number", (*path, "tool"), "tool", "In the tool table."),
+                length("Diameter", "Of the cutting part.", *path, "diameter"),
+                length("Length", "From the gauge line to the tip.", *path, "length"),
+                length("Flutes", "How far up it cuts. Blank: not checked.", *path, "flute", optional=True),
+                length("Reach", "How far down before the holder follows.", *path, "reach", optional=True),
+                length("Holder", "Diameter of what follows above.", *path, "holder_diameter"),
+                length("Corner radius", "Of a rounded end.", *path, "corner_radius"),
+            )
+            return (Section("Cutter", (name, *sizes)),)
+    return ()
+
+
+def _place(path: Path, what: str) -> Section:
+    return Section(
+        "Nominal place on the machine",
+        tuple(length(f"Machine {axis.upper()}", f"Of its {what}.", *path, "at", axis) for axis in AXES),
+    )

@@ -1,0 +1,219 @@
+"""The shop's library as a sheet over the stage: shelves at the left, what is picked at the right."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.model.holding import JawSide, Vise
+from ledgecliff.core.shop_edits import SHELVES, Shelf, add_new, keep_fixture, keep_machine, remove, things_on
+
+from .document import Document
+from .fields import ChoiceField, ValueField
+from .shop_desk import ShopDesk
+from .shop_fields import thing_sections
+
+_SIDES: tuple[JawSide, ...] = ("back", "front", "left", "right")
+#: Fields are no wider than this, so that names stay near their values (pixels).
+_FIELDS_WIDE = 400
+#: A row's shelf, and the number of its thing in the shelf's list, or None for the shelf itself.
+_ROLE = Qt.ItemDataRole.UserRole
+
+
+class ShopSheet(QWidget):
+    closed = Signal()
+
+    def __init__(self, document: Document, desk: ShopDesk) -> None:
+        super().__init__()
+        self.setObjectName("paper")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._document, self._desk = document, desk
+        self.fields: list[ValueField] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 12)
+        column.addWidget(self._head())
+        self.said = QLabel()
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
+        self.said.setWordWrap(True)
+        self.said.setProperty("bad", True)
+        self.said.hide()
+        column.addWidget(self.said)
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        self.list = QListWidget()
+        self.list.setObjectName("tight")
+        self.list.setAccessibleName("Shelves of the shop")
+        self.list.setMinimumWidth(270)
+        self.list.currentItemChanged.connect(self._show_thing)
+        row.addWidget(self.list, 2)
+        self._place = QScrollArea()
+        self._place.setObjectName("paper")
+        self._place.setFrameShape(QFrame.Shape.NoFrame)
+        self._place.setWidgetResizable(True)
+        row.addWidget(self._place, 3)
+        column.addLayout(row, 1)
+        desk.changed.connect(self.refresh)
+        self.buttons["undo"].setEnabled(False)
+        desk.undo_stack.canUndoChanged.connect(self.buttons["undo"].setEnabled)
+
+    def _head(self) -> QWidget:
+        bar = QWidget()
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(0, 0, 0, 4)
+        title = QLabel("The shop's library")
+        title.setProperty("head", True)
+        row.addWidget(title)
+        row.addStretch(1)
+        self.buttons: dict[str, QPushButton] = {}
+        for key, words, tip, action in (
+            ("add", "Add", "One more thing on the picked shelf", self._add),
+            ("remove", "Remove", "Take the picked thing out of the library; jobs that use it keep it", self._remove),
+            ("keep", "Keep this job's fixture", "The fixture of the setup on the stage, into the library", self._keep),
+            ("machine", "Keep this job's machine", "Machine, fixtures and cutters, for new jobs", self._keep_machine),
+            ("undo", "Undo", "Take back the last change of the library", self._desk.undo_stack.undo),
+            ("close", "Back to the job", "Put this sheet away", self.closed.emit),
+        ):
+            button = QPushButton(words)
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _checked=False, action=action: self.attempt(action))
+            row.addWidget(button)
+            self.buttons[key] = button
+        return bar
+
+    def attempt(self, action: Callable[[], object]) -> None:
+        try:
+            action()
+        except LedgecliffError as error:
+            self.said.setText(str(error))
+            self.said.show()
+            return
+        self.said.hide()
+
+    # --- what is shown --------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Shelves and things anew; what was picked stays picked."""
+        shop, picked = self._desk.subject, self.picked()
+        self.buttons["keep"].setEnabled(self._document.job is not None)
+        self.buttons["machine"].setEnabled(self._document.job is not None)
+        if shop is None:
+            return
+        rows: list[tuple[str, tuple[Shelf, int | None]]] = []
+        for shelf in SHELVES:
+            rows.append((shelf.title, (shelf, None)))
+            rows += [(f"     {thing.name}", (shelf, k)) for k, thing in things_on(shop, shelf)]  # type: ignore[attr-defined]
+        if [self.list.item(k).text() for k in range(self.list.count())] != [words for words, _ in rows]:
+            with QSignalBlocker(self.list):
+                self.list.clear()
+                for words, place in rows:
+                    item = QListWidgetItem(words)
+                    item.setData(_ROLE, place)
+                    if place[1] is None:
+                        font = item.font()
+                        font.setBold(True)
+                        item.setFont(font)
+                    self.list.addItem(item)
+                current = next((k for k, (_, place) in enumerate(rows) if place == picked), 0)
+                self.list.setCurrentRow(current)
+            self._show_thing()
+        for field in self.fields:
+            field.refresh()
+
+    def picked(self) -> tuple[Shelf, int | None] | None:
+        item = self.list.currentItem()
+        return None if item is None else item.data(_ROLE)
+
+    def pick(self, name: str) -> None:
+        """The thing or shelf of that name."""
+        for k in range(self.list.count()):
+            if self.list.item(k).text().strip() == name:
+                self.list.setCurrentRow(k)
+
+    def _show_thing(self, *_rows: object) -> None:
+        panel = QWidget()
+        panel.setObjectName("panel")
+        panel.setMaximumWidth(_FIELDS_WIDE)
+        column = QVBoxLayout(panel)
+        column.setContentsMargins(0, 0, 12, 0)
+        column.setSpacing(3)
+        self.fields = []
+        picked, shop = self.picked(), self._desk.subject
+        self.buttons["remove"].setEnabled(picked is not None and picked[1] is not None)
+        if picked is not None and shop is not None and picked[1] is not None:
+            shelf, index = picked
+            thing = dict(things_on(shop, shelf)).get(index)
+            if thing is not None:
+                for section in thing_sections(thing, (*shelf.path, index)):
+                    head = QLabel(section.title)
+                    head.setProperty("head", True)
+                    column.addWidget(head)
+                    for spec in section.fields:
+                        field = ValueField(self._desk, spec)
+                        self.fields.append(field)
+                        column.addWidget(field)
+                if isinstance(thing, Vise):
+                    column.addWidget(self._jaw_side((*shelf.path, index, "fixed_jaw"), thing))
+        else:
+            words = QLabel("Pick a thing to see and change its sizes, or a shelf to add to it.")
+            words.setProperty("quiet", True)
+            words.setWordWrap(True)
+            column.addWidget(words)
+        column.addStretch(1)
+        before = self._place.takeWidget()
+        self._place.setWidget(panel)
+        if before is not None:
+            before.hide()
+            before.deleteLater()
+
+    def _jaw_side(self, path: tuple[str | int, ...], vise: Vise) -> ChoiceField:
+        return ChoiceField(
+            "Fixed jaw",
+            "Where the fixed jaw stands, seen by the operator.",
+            lambda: [(f"at the {side}", side) for side in _SIDES],
+            lambda: vise.fixed_jaw,
+            lambda side: self._desk.set_value("fixed jaw", path, side),
+        )
+
+    # --- what the buttons do --------------------------------------------------------------
+
+    def _add(self) -> None:
+        picked = self.picked()
+        if picked is None:
+            return
+        shelf = picked[0]
+        self._desk.apply(f"add to {shelf.title}", lambda shop: add_new(shop, shelf))
+        shop = self._desk.subject
+        if shop is not None:
+            self.pick(things_on(shop, shelf)[-1][1].name)  # type: ignore[attr-defined]
+
+    def _remove(self) -> None:
+        picked = self.picked()
+        if picked is not None and picked[1] is not None:
+            shelf, index = picked
+            self._desk.apply("remove from the library", lambda shop: remove(shop, shelf, index))
+
+    def _keep(self) -> None:
+        plan, scene = self._document.plan, self._document.scene
+        if plan is None or scene is None:
+            return
+        fixture = plan.setups[scene.setup or 0].holding.fixture
+        self._desk.apply("keep fixture", lambda shop: keep_fixture(shop, fixture))
+        self.pick(fixture.name)
+
+    def _keep_machine(self) -> None:
+        job = self._document.job
+        if job is not None:
+            self._desk.apply("keep machine", lambda shop: keep_machine(shop, job))

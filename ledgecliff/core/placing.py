@@ -1,0 +1,116 @@
+"""Placing stock, pins, clamps and screws by hand: from a way dragged on the plan to values of the job.
+
+Places snap: to the middle of the jaws or the plate, flush with an end of the jaws, else to a grid.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .edits import Path
+from .frames import Array, rotation
+from .holding.vises import JAW_TURN_DEG
+from .model.holding import BoardHold, PlateHold, VBlock, VBlockHold, Vise, ViseHold
+from .plan import SetupPlan
+
+#: A place this near to one with a name snaps to it (mm).
+_SNAP = 2.0
+#: What is dragged by itself, by the first word of its name, and where it stands in the hold.
+_HOLDERS = {"dowel": "dowels", "clamp": "clamps", "screw": "screws"}
+
+
+@dataclass(frozen=True)
+class Draggable:
+    """Something on the plan that can be dragged: its name and corners (2,) in the WCS of the setup (mm)."""
+
+    name: str
+    low: tuple[float, float]
+    high: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Placed:
+    """Where a drag leads: how far the thing really moves (2,) in plan, the values to set, and words for it."""
+
+    moved: tuple[float, float]
+    values: tuple[tuple[Path, float], ...]
+    words: str
+
+
+def draggables(setup: SetupPlan) -> tuple[Draggable, ...]:
+    """Pins, clamps and screws first, since they stand on or beside the stock; then the stock."""
+    origin = setup.wcs.u_origin[:2]
+    found = [
+        Draggable(block.name, _two(np.array(block.low[:2]) - origin), _two(np.array(block.high[:2]) - origin))
+        for block in setup.holding.blocks
+        if block.name.split()[0] in _HOLDERS
+    ]
+    low, high = (corner[:2] - origin for corner in setup.holding.u_stock)
+    return (*found, Draggable("stock", _two(low), _two(high)))
+
+
+def place(setup: SetupPlan, name: str, way: tuple[float, float], grid: float) -> Placed:
+    """Where dragging ``name`` by ``way`` (mm in plan) puts it, on a ``grid`` (mm)."""
+    if name != "stock":
+        return _place_holder(setup, name, way, grid)
+    hold, path = setup.setup.hold, ("setups", setup.index, "hold")
+    match hold:
+        case ViseHold() | VBlockHold():
+            along = _along(setup)
+            wanted = hold.beside + float(along @ np.array(way))
+            beside, words = _snapped(wanted, _places_along(setup), grid)
+            moved = along * (beside - hold.beside)
+            return Placed(_two(moved), (((*path, "beside"), beside),), words)
+        case PlateHold() | BoardHold():
+            x, words_x = _snapped(hold.x + way[0], {"in the middle": 0.0}, grid)
+            y, words_y = _snapped(hold.y + way[1], {"in the middle": 0.0}, grid)
+            values = (((*path, "x"), x), ((*path, "y"), y))
+            words = ", ".join(f"{axis} {said}" for axis, said in (("X", words_x), ("Y", words_y)) if said)
+            return Placed((x - hold.x, y - hold.y), values, words)
+
+
+def _place_holder(setup: SetupPlan, name: str, way: tuple[float, float], grid: float) -> Placed:
+    kind, number = name.split()
+    path = ("setups", setup.index, "hold", _HOLDERS[kind], int(number) - 1)
+    holder = getattr(setup.setup.hold, _HOLDERS[kind])[int(number) - 1]
+    x, _ = _snapped(holder.x + way[0], {}, grid)
+    y, _ = _snapped(holder.y + way[1], {}, grid)
+    return Placed((x - holder.x, y - holder.y), (((*path, "x"), x), ((*path, "y"), y)), "")
+
+
+def _along(setup: SetupPlan) -> Array:
+    """The unit direction (2,) in plan in which ``beside`` grows."""
+    fixture = setup.holding.fixture
+    degrees = 0.0
+    if isinstance(fixture, Vise):
+        degrees = JAW_TURN_DEG[fixture.fixed_jaw]
+    elif isinstance(fixture, VBlock) and fixture.along == "y":
+        degrees = -90.0
+    along: Array = rotation("z", degrees).T[:2, 0]
+    return along
+
+
+def _places_along(setup: SetupPlan) -> dict[str, float]:
+    """Places with a name along jaws or groove, as values of ``beside``."""
+    fixture = setup.holding.fixture
+    width = fixture.jaw_width if isinstance(fixture, Vise) else getattr(fixture, "length", 0.0)
+    k = int(np.argmax(np.abs(_along(setup))))
+    room = (width - float((setup.holding.u_stock[1] - setup.holding.u_stock[0])[k])) / 2.0
+    what = "jaws" if isinstance(fixture, Vise) else "block"
+    places = {f"in the middle of the {what}": 0.0}
+    if abs(room) > 1e-6:
+        places |= {f"flush with the left end of the {what}": -room, f"flush with the right end of the {what}": room}
+    return places
+
+
+def _snapped(wanted: float, places: dict[str, float], grid: float) -> tuple[float, str]:
+    near = min(places.items(), key=lambda place: abs(place[1] - wanted), default=None)
+    if near is not None and abs(near[1] - wanted) <= _SNAP:
+        return round(near[1], 6) + 0.0, near[0]
+    return round(round(wanted / grid) * grid, 6) + 0.0, ""
+
+
+def _two(place: Array) -> tuple[float, float]:
+    return (float(place[0]), float(place[1]))

@@ -1,0 +1,113 @@
+"""Makes the STEP models of the demo jobs from their dimensions: ``python tools/make_demo_models.py``.
+
+*Float housing* (handbook, example A): 96 x 64 x 28.  *Lamp lid*: an acetal shell 88 x 62 x 20 with walls
+of 2.5 under a top of 3; it opens downward.  P zero at the lowest left front corner of either.
+"""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
+from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
+
+UP, RIGHT = gp_Dir(0, 0, 1), gp_Dir(1, 0, 0)
+LENGTH, WIDTH, HEIGHT = 96.0, 64.0, 28.0
+BORE_X, BORE_Y = 30.0, 32.0
+LID_LENGTH, LID_WIDTH, LID_HEIGHT = 88.0, 62.0, 20.0
+DEMO = Path(__file__).parents[1] / "ledgecliff" / "demo"
+
+
+def cylinder(x, y, z, diameter, height, direction=UP):
+    return BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(x, y, z), direction), diameter / 2, height).Shape()
+
+
+def box(x0, y0, z0, x1, y1, z1):
+    return BRepPrimAPI_MakeBox(gp_Pnt(x0, y0, z0), gp_Pnt(x1, y1, z1)).Shape()
+
+
+def edge_break(z, radius_below, radius_above):
+    return BRepPrimAPI_MakeCone(gp_Ax2(gp_Pnt(BORE_X, BORE_Y, z), UP), radius_below, radius_above, 1.0).Shape()
+
+
+def float_housing():
+    """The finished part as one kernel solid."""
+    cuts = [
+        cylinder(BORE_X, BORE_Y, -1, 22, HEIGHT + 2),
+        cylinder(BORE_X, BORE_Y, -1, 30, 6),
+        edge_break(HEIGHT - 1, 11, 12),
+        edge_break(0, 16, 15),
+        # Pocket x 50 to 72, y 14 to 50, floor at z 6, corner radius 5.
+        box(50, 19, 6, 72, 45, 30),
+        box(55, 14, 6, 67, 50, 30),
+        *(cylinder(x, y, 6, 10, 24) for x in (55, 67) for y in (19, 45)),
+        *(cylinder(x, y, -1, 5.5, HEIGHT + 2) for x in (12, 80) for y in (12, 52)),
+        cylinder(66, 32, 12, 10, 40, RIGHT),
+    ]
+    part = box(0, 0, 0, LENGTH, WIDTH, HEIGHT)
+    for cut in cuts:
+        part = BRepAlgoAPI_Cut(part, cut).Shape()
+    return unified(part)
+
+
+def rounded_box(x0, y0, z0, x1, y1, z1, radius):
+    """A box whose upright edges are rounded."""
+    middle = box(x0 + radius, y0, z0, x1 - radius, y1, z1)
+    across = box(x0, y0 + radius, z0, x1, y1 - radius, z1)
+    corners = [
+        cylinder(x, y, z0, 2 * radius, z1 - z0) for x in (x0 + radius, x1 - radius) for y in (y0 + radius, y1 - radius)
+    ]
+    shape = middle
+    for other in (across, *corners):
+        shape = BRepAlgoAPI_Fuse(shape, other).Shape()
+    return unified(shape)
+
+
+def unified(shape):
+    unify = ShapeUpgrade_UnifySameDomain(shape, True, True, True)
+    unify.Build()
+    return unify.Shape()
+
+
+def lamp_lid():
+    """Shell with a step for its seal, two screw bosses inside, a gland hole and two vents through the top."""
+    part = rounded_box(0, 0, 0, LID_LENGTH, LID_WIDTH, LID_HEIGHT, 10)
+    inside = rounded_box(2.5, 2.5, -1, LID_LENGTH - 2.5, LID_WIDTH - 2.5, LID_HEIGHT - 3, 7.5)
+    for x in (14, LID_LENGTH - 14):
+        inside = BRepAlgoAPI_Cut(inside, cylinder(x, LID_WIDTH / 2, 4, 9, 20)).Shape()
+    cuts = [
+        inside,
+        rounded_box(1.3, 1.3, -1, LID_LENGTH - 1.3, LID_WIDTH - 1.3, 2, 8.7),
+        cylinder(LID_LENGTH / 2, LID_WIDTH / 2, 0, 12, LID_HEIGHT + 1),
+        *(cylinder(x, LID_WIDTH / 2, 0, 3.3, 14) for x in (14, LID_LENGTH - 14)),
+        *(rounded_box(30, y - 2, 10, 58, y + 2, LID_HEIGHT + 1, 1.999) for y in (15, LID_WIDTH - 15)),
+    ]
+    for cut in cuts:
+        part = BRepAlgoAPI_Cut(part, cut).Shape()
+    return unified(part)
+
+
+def write(shape, name: str) -> None:
+    """The shape as STEP; the same shape gives the same bytes."""
+    out = DEMO / f"{name.replace(' ', '_')}.step"
+    writer = STEPControl_Writer()
+    writer.Transfer(shape, STEPControl_StepModelType.STEPControl_AsIs)
+    writer.Write(str(out))
+    # The kernel stamps the time and its own name into the header.
+    text = re.sub(
+        r"FILE_NAME\(.*?\);",
+        f"FILE_NAME('{out.name}','2026-01-01T00:00:00',('Brackwater Tide Works'),('Brackwater Tide Works'),'','','');",
+        out.read_text(encoding="utf-8"),
+        flags=re.DOTALL,
+    )
+    text = re.sub(r"Open CASCADE STEP translator [0-9. ]+|Open CASCADE Model", name, text)
+    out.write_text(text, encoding="utf-8")
+
+
+if __name__ == "__main__":
+    write(float_housing(), "float housing")
+    write(lamp_lid(), "lamp lid")
