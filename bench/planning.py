@@ -11,10 +11,10 @@ from unittest import mock
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+from OCP.collections import List_TopoDS_Shape
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.Message import Message, Message_PrinterOStream
 from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
-from OCP.TopTools import TopTools_ListOfShape
 
 from ledgecliff.core import cuts as cuts_module
 from ledgecliff.core import dimensioned, new_job
@@ -76,14 +76,14 @@ def plate_with(faces: int, path: Path) -> None:
     pockets = (faces - 6) // 6
     holes = faces - 6 - 5 * pockets
     places = [(12.0 + 14.0 * (k % 20), 12.0 + 14.0 * (k // 20)) for k in range(pockets + holes)]
-    tools = TopTools_ListOfShape()
+    tools = List_TopoDS_Shape()
     for k, (x, y) in enumerate(places):
         if k < holes:
             tools.Append(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(x, y, -1), gp_Dir(0, 0, 1)), 3.0, 30.0).Shape())
         else:
             tools.Append(BRepPrimAPI_MakeBox(gp_Pnt(x - 4, y - 4, 8), gp_Pnt(x + 4, y + 4, 30)).Shape())
     depth = 24.0 + 14.0 * (len(places) // 20 + 1)
-    arguments = TopTools_ListOfShape()
+    arguments = List_TopoDS_Shape()
     arguments.Append(BRepPrimAPI_MakeBox(gp_Pnt(0, 0, 0), gp_Pnt(302, depth, 20)).Shape())
     drill = BRepAlgoAPI_Cut()
     drill.SetArguments(arguments)
@@ -113,6 +113,7 @@ def models() -> list[Row]:
                     forget()
                     found = recognise.recognise(geometry)
                     seconds.append(time.perf_counter() - start)
+                    _ = geometry.fine  # the worker goes on with it; the next run shall not meet it
             triangles = geometry.coarse
             words = f"STEP to {len(found)} features, {geometry.face_count} faces (s)"
             rows.append(

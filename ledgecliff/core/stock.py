@@ -8,9 +8,11 @@ operation recomputes what comes after it, and another blank costs one intersecti
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
+from weakref import WeakValueDictionary
 
 import manifold3d
 import numpy as np
@@ -104,8 +106,24 @@ def _kept_after(before: InProcessStock, geometry: PartGeometry, one: Cut) -> _Ke
     matrix = one.orientation.matrix()
     parts = split(transformed(before.solid, matrix), geometry.coarse, geometry, one)
     left, taken = (transformed(part, matrix.T) for part in parts)
-    left.status()  # worked out now, so that the cache keeps the result and not the recipe
-    return _Kept(InProcessStock(left, before.raw_id), taken)
+    return _Kept(_one_of_a_kind(InProcessStock(left, before.raw_id)), taken)
+
+
+#: States by their content, as long as anything else holds them.
+_known: WeakValueDictionary[bytes, InProcessStock] = WeakValueDictionary()
+
+
+def _one_of_a_kind(stock: InProcessStock) -> InProcessStock:
+    """Equal stock is one object, so that an edit whose trace is cut away again costs nothing after that.
+
+    The same cuts of slightly different stock give the same corners and triangles to the last bit, once
+    what differed is gone.
+    """
+    mesh = stock.mesh
+    digest = hashlib.blake2b(digest_size=24)
+    for part in (mesh.vertices, mesh.triangles, stock.raw):
+        digest.update(np.ascontiguousarray(part).tobytes())
+    return _known.setdefault(digest.digest(), stock)
 
 
 @lru_cache(maxsize=512)

@@ -15,6 +15,8 @@ from ledgecliff.core.solids.geometry import Cone, Cylinder, Freeform, Mesh, Part
 
 #: Goes up when what is read from a model changes, so that old cache entries are not used.
 ARCHIVE_VERSION = 4
+#: Marks a line on the worker's standard error that tells how far it is.
+PROGRESS = "@progress"
 _KINDS: dict[str, type[Any]] = {"plane": Plane, "cylinder": Cylinder, "cone": Cone, "freeform": Freeform}
 
 

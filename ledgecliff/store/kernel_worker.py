@@ -4,10 +4,10 @@ Apart, because the CAD kernel takes more than a second to import, prints to stan
 be stopped at any time by ending its process, and cannot take the window down with it when a file
 makes it fall over.
 
-The process imports the kernel, then waits for one line of JSON on standard input: ``path``, ``key``,
-``body``, ``unit``, and the files to write, ``out`` and ``fine``.  First comes the part with its coarse
-mesh, later its fine mesh.  Lines on standard error tell how far it is; status 3 is a refusal, status 4
-means that the file holds several bodies, whose sizes the last line gives as JSON.
+The process imports the kernel and all else it needs, then waits for one line of JSON on standard
+input: ``path``, ``key``, ``body``, ``unit``, and the files to write, ``out`` and ``fine``.  First comes
+the part with its coarse mesh, later its fine mesh.  Lines on standard error tell how far it is; status 3
+is a refusal, status 4 means that the file holds several bodies, whose sizes the last line gives as JSON.
 """
 
 from __future__ import annotations
@@ -17,16 +17,14 @@ import sys
 from pathlib import Path
 from typing import Any
 
+# All that reading needs is imported while the user still chooses a file.
+import ledgecliff.core.solids.kernel  # noqa: F401
 from ledgecliff.core.errors import ModelFileError, SeveralBodiesError
-
-#: Marks a line that tells how far the work is.
-PROGRESS = "@progress"
+from ledgecliff.store.geometry_archive import PROGRESS, write_geometry, write_mesh
+from ledgecliff.store.model_formats import read_step, read_stl
 
 
 def _read(order: dict[str, Any]) -> None:
-    from ledgecliff.store.geometry_archive import write_geometry, write_mesh
-    from ledgecliff.store.model_formats import read_step, read_stl
-
     path, out, fine = Path(order["path"]), Path(order["out"]), Path(order["fine"])
     _tell(1)
     if order["format"] == "stl":
@@ -46,8 +44,6 @@ def _tell(step: int) -> None:
 
 
 def main() -> int:
-    import OCP.STEPControl  # noqa: F401 - imported while the user still chooses a file
-
     line = sys.stdin.readline()
     if not line.strip():
         return 0  # nobody wanted anything after all

@@ -28,8 +28,7 @@ from ledgecliff.core.model.part import ModelReference
 from ledgecliff.core.solids.geometry import Mesh, Models, PartGeometry
 
 from .atomic import write_atomic
-from .geometry_archive import ARCHIVE_VERSION, read_geometry, read_mesh
-from .kernel_worker import PROGRESS
+from .geometry_archive import ARCHIVE_VERSION, PROGRESS, read_geometry, read_mesh
 
 _LONGEST_S = 180.0
 #: How a model file's name ends, and what format that is.

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..frames import Array
 from ..solids.adjacency import normals_of, shared_edges
+from ..solids.flat_area import signed_area
 from ..solids.geometry import Cone, Cylinder, PartGeometry, Plane
 
 #: Points a face is sampled at, at most, and how far they are lifted off it (mm).
@@ -42,6 +43,7 @@ class FaceMap:
         self._triangles = [order[starts[k] : starts[k + 1]] for k in range(len(geometry.faces))]
         self._samples: dict[int, tuple[Array, Array]] = {}
         self._seen: dict[tuple[int, tuple[float, ...]], float] = {}
+        self._openings: dict[tuple[float, ...], tuple[tuple[Array, Array, Array], ...]] = {}
 
     def triangles(self, face: int) -> NDArray[np.int64]:
         return self._triangles[face]
@@ -110,6 +112,21 @@ class FaceMap:
 
     def is_free(self, point: Array, direction: Array) -> bool:
         return not self.solid.ray_cast(tuple(point), tuple(point + FAR * direction))
+
+    def openings(self, turn: Array, height: float) -> tuple[tuple[Array, Array, Array], ...]:
+        """Rings (N, 2) of what is open inside the part where a plane cuts it, each with its corners (2,).
+
+        ``turn`` (3, 3) has the plane's two directions and its normal as rows.  Many pockets share a plane.
+        """
+        key = (*np.round(turn, 6).reshape(-1).tolist(), round(height, 5))
+        if key not in self._openings:
+            section = self.solid.transform(np.column_stack([turn, np.zeros(3)])).slice(height)
+            rings = [np.asarray(ring, dtype=float) for ring in section.to_polygons()]
+            # Outer borders run against the clock, openings the other way round.
+            self._openings[key] = tuple(
+                (ring, ring.min(axis=0), ring.max(axis=0)) for ring in rings if signed_area(ring) < 0.0
+            )
+        return self._openings[key]
 
     def hit(self, point: Array, direction: Array) -> tuple[float, Array] | None:
         """Distance to the first surface met from ``point`` in ``direction``, and its normal (3,)."""

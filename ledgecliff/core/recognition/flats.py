@@ -258,15 +258,10 @@ def _opening(
     nought), and the unit vector along its longer side."""
     across, along = frame_of(up, edge)
     turn = np.array([across, along, up])
-    section = faces.solid.transform(np.column_stack([turn, np.zeros(3)])).slice(height)
-    places = faces.samples(floor) @ turn.T
-    for ring in section.to_polygons():
-        points = np.asarray(ring, dtype=float)
-        if signed_area(points) >= 0.0:
-            continue  # an outer border; openings run the other way round
-        if not _inside(points, places[0, :2]):
+    place = (faces.samples(floor)[0] @ turn.T)[:2]
+    for ring, low, high in faces.openings(turn, height):
+        if np.any(place < low) or np.any(place > high) or not _inside(ring, place):
             continue
-        low, high = points.min(axis=0), points.max(axis=0)
         centre = (low + high) / 2.0
         size = (float(high[0] - low[0]), float(high[1] - low[1]))
         return size, centre[0] * across + centre[1] * along, across if size[0] >= size[1] else along

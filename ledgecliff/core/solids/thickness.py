@@ -14,7 +14,7 @@ from .adjacency import normals_of
 from .geometry import Mesh
 
 #: Places looked at, at most; the widest triangles are looked at first, wide ones at several places.
-_MOST_PLACES = 500
+_MOST_PLACES = 400
 #: The far face must look the other way within this (cosine): wedges and edge breaks are no walls.
 _OPPOSITE = -0.97
 #: A place is looked at from this far below the face (mm).
