@@ -26,7 +26,7 @@ from ledgecliff.core.model.holding import (
 )
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Cutter, Hover, Machine, OffsetCode, Probe, ProbingRoutine
-from ledgecliff.core.model.operations import Bore, EdgeBreak, Face, Hole, Outline, Seen
+from ledgecliff.core.model.operations import Bore, EdgeBreak, Face, Hole, Outline, Pocket, Seen
 from ledgecliff.core.model.part import BlockShape, Feature, ModelReference, Part, Tolerance
 from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
 from ledgecliff.core.model.shop import NamedJaws, Shop
@@ -69,7 +69,7 @@ def machine() -> Machine:
     def vise(name: str, x: float) -> Vise:
         return Vise(
             name=name, at=point(x, -180, -480), jaw_width=150, jaw_height=42, jaw_thickness=18,
-            opening_min=10, opening_max=150, grip_min=3.5, clamping_scatter=0.010,
+            opening_min=10, opening_max=150, grip_min=3.5, clamping_scatter=0.010, bed_height=62,
         )  # fmt: skip
 
     return Machine(
@@ -170,9 +170,6 @@ def lamp_lid() -> Job:
     """An acetal shell: its inside first, while the outside is still a block on a hat."""
     centre = AxisDatum(source="stock centre")
     gland = AxisDatum(source="feature", feature="gland hole")
-    inside = (
-        "inside", "seal step", "left screw hole", "right screw hole", "front vent", "back vent",
-    )  # fmt: skip
     first = Setup(
         name="Op 10",
         side="inside",
@@ -183,7 +180,16 @@ def lamp_lid() -> Job:
         hover=Hover(tool=2),
         operations=(
             Face(name="face the rim", tool=1),
-            Seen(name="hollow the inside", tool=5, features=inside),
+            Pocket(name="hollow the inside", tool=5, on="inside", features=("inside", "left boss", "right boss")),
+            Pocket(name="step for the seal", tool=5, on="seal step", features=("seal step",)),
+            *(
+                Pocket(name=f"{name}, through", tool=5, on=name, features=(name,))
+                for name in ("front vent", "back vent")
+            ),
+            *(
+                Hole(name=f"drill the {name}", tool=6, on=name, point=0.95, features=(name,))
+                for name in ("left screw hole", "right screw hole")
+            ),
             Outline(name="outline down to the hat", tool=2),
             Bore(name="gland hole through the hat", tool=5, on="gland hole", features=("gland hole",)),
         ),
@@ -205,7 +211,9 @@ def lamp_lid() -> Job:
         least_wall=1.1,
     )  # fmt: skip
     mill = machine()
-    thin = Cutter(tool=5, name="3 mm end mill", diameter=3, length=94.0, flute=9, reach=24, holder_diameter=18)
+    thin = Cutter(tool=5, name="3 mm end mill", diameter=3, length=94.0, flute=18, reach=24, holder_diameter=18)
+    drill = Cutter(tool=6, name="3.3 mm drill", diameter=3.3, length=90.0, shape="drill", flute=20, reach=32,
+                   holder_diameter=18, end_angle_deg=120)  # fmt: skip
     named = {
         "hole 1": "gland hole", "hole 2": "left screw hole", "hole 3": "right screw hole", "pocket 1": "seal step",
         "pocket 2": "inside", "pocket 3": "front vent", "pocket 4": "back vent", "boss 1": "left boss",
@@ -228,7 +236,7 @@ def lamp_lid() -> Job:
             varies=Spread(x=0.6, y=0.2, z=0.2),
             allowance=Allowance(minus_z=1.5),
         ),
-        machine=mill.model_copy(update={"cutters": (*mill.cutters, thin)}),
+        machine=mill.model_copy(update={"cutters": (*mill.cutters, thin, drill)}),
         setups=(first, second),
     )
 

@@ -97,6 +97,7 @@ def _vise_hold(hold: ViseHold, path: Path, fixture: Path) -> tuple[Section, ...]
             length("Jaw height", "Above the bed. Grip = jaw height less parallels.", *fixture, "jaw_height"),
             length("Jaw width", "Along the jaws.", *fixture, "jaw_width"),
             length("Opens to", "Largest distance between the jaws.", *fixture, "opening_max"),
+            length("Bed height", "Of the bed over the table; 0 where it is not known.", *fixture, "bed_height"),
             length("Least grip", "Less than this and the part can be pulled out.", *fixture, "grip_min"),
             length("Scatter", "How unsure the part's place is after clamping.", *fixture, "clamping_scatter"),
             length("Lift", "How far the moving jaw may raise the part.", *fixture, "lift"),

@@ -24,6 +24,7 @@ def thing_sections(thing: Model, path: Path) -> tuple[Section, ...]:
                 length("Jaw thickness", "Across the jaws.", *path, "jaw_thickness"),
                 length("Opens from", "Smallest distance between the jaws.", *path, "opening_min"),
                 length("Opens to", "Largest distance between the jaws.", *path, "opening_max"),
+                length("Bed height", "Of the bed over the table; 0 where it is not known.", *path, "bed_height"),
                 length("Least grip", "Less than this and a part can be pulled out.", *path, "grip_min"),
                 length("Scatter", "How unsure a part's place is after clamping.", *path, "clamping_scatter"),
                 length("Lift", "How far the moving jaw may raise a part.", *path, "lift"),

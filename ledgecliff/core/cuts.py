@@ -18,6 +18,7 @@ from .frames import Array, Orientation
 from .model.operations import Bore, EdgeBreak, Face, Hole, Operation, Outline, Pocket, Region, Seen, Slot
 from .model.part import Feature
 from .recognition.matching import faces_of
+from .recognition.recognise import recognise
 from .solids.flat_area import filled
 from .solids.geometry import FINE_DEFLECTION, Mesh, PartGeometry
 from .solids.shadow import outline_area, shadow
@@ -335,7 +336,24 @@ def _pocket(view: View, feature: Feature, operation: Pocket, ceiling: float) -> 
         ring = _rectangle(view, feature)
     if feature.through:
         return _prism(ring, floor - _PROUD, ceiling)
-    return _prism(ring, floor + operation.leave, ceiling) - view.shadow().translate((0.0, 0.0, operation.leave))
+    spared = Solid.batch_boolean([view.shadow(), *_holes_over(view, ring, floor)], manifold3d.OpType.Add)
+    return _prism(ring, floor + operation.leave, ceiling) - spared.translate((0.0, 0.0, operation.leave))
+
+
+def _holes_over(view: View, ring: Section, floor: float) -> list[Solid]:
+    """Holes in what rises from a pocket's floor, such as in a boss: they are not the pocket's to cut."""
+    found = []
+    for hole in recognise(view.geometry):
+        at = view.u(hole.at)
+        opens = float((view.matrix @ hole.vector)[2]) > _UPRIGHT
+        if hole.kind != "hole" or not opens or at[2] <= floor + _JUST_BELOW or hole.diameter is None:
+            continue
+        radius = hole.diameter / 2.0 + _JUST_BELOW
+        disc = Section.circle(radius, 24).translate(tuple(at[:2]))
+        if float((disc ^ ring).area()) > 0.5 * float(disc.area()):
+            deep = (hole.depth or 0.0) + 2.0 * hole.diameter
+            found.append(_prism(disc, float(at[2]) - deep, float(at[2])))
+    return found
 
 
 def _ring_round(area: Section, at: Array) -> Section | None:

@@ -22,8 +22,11 @@ from .simulator.machine import TouchRecord
 from .simulator.rehearsal import Rehearsal, RehearsedSetup
 from .tapes import Tape, TapeLine, heading, note
 
+#: A fit closer than this is exact (mm).
+_WORTH_SAYING = 5e-4
 #: Gaps of the ladder that have a name in the trade.
 _GAPS = {
+    ("table", "bed"): "height of the bed",
     ("parallels", "part-underside"): "hat under the part",
     ("part-top", "stock-top"): "to cut off the top",
     ("part-underside", "part-top"): "the finished part",
@@ -147,6 +150,24 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
         lines.append(heading("Thinnest once it is cut"))
         lines.append(TapeLine(f"{thin.kind}{', squeezed' if thin.squeezed else ''}", thin.mm, signed=False))
         lines.append(TapeLine("stated least", setup.setup.least_wall, "note", signed=False))
+    return [*lines, *_reach_lines(setup)]
+
+
+def _reach_lines(setup: SetupPlan) -> list[TapeLine]:
+    """How far each tool and the stylus could still go before what follows them meets something."""
+    lines = [heading("Reach to spare")]
+    spare: dict[str, float] = {}
+    for use in setup.tool_uses:
+        if use.cutter.reach is not None:
+            short = max((clash.by for clash in use.clashes if clash.holder), default=0.0)
+            left = -short if short else use.cutter.reach - use.depth
+            words = f"T{use.cutter.tool} {use.cutter.name}"
+            spare[words] = min(left, spare.get(words, left))
+    lines += [TapeLine(words, mm, source="tool") for words, mm in spare.items()]
+    probe, top = setup.machine.probe, float((setup.holding.u_stock[1] - setup.wcs.u_origin)[2])
+    depths = [top - (touch.w_contact[2] - touch.ball_radius) for touch in setup.probing.touches if touch.axis != "z"]
+    if depths:
+        lines.append(TapeLine("stylus, deepest touch", probe.reach - max(depths)))
     return lines
 
 
@@ -194,6 +215,7 @@ def cut_tape(setup: SetupPlan, operation: int) -> Tape:
         note(f"finds {said_volume(before.volume)}"),
         note(f"takes {said_volume(removed.volume())}"),
         note(f"leaves {said_volume(setup.cutting.after(k).volume)}"),
+        *_left_lines(setup, k),
         heading(f"T{use.cutter.tool} {use.cutter.name}"),
         TapeLine("depth of cut", use.depth, signed=False),
     ]
@@ -203,6 +225,22 @@ def cut_tape(setup: SetupPlan, operation: int) -> Tape:
         lines.append(TapeLine("reach to spare", use.cutter.reach - use.depth, "total"))
     lines += [note(f"{'holder' if c.holder else 'tool'} meets {c.with_what} by {said(c.by)}") for c in use.clashes]
     return Tape(title, "what is cut", tuple(lines))
+
+
+def _left_lines(setup: SetupPlan, k: int) -> list[TapeLine]:
+    """Overall sizes of what an operation leaves, its tabs, and the pieces it falls into."""
+    after, operation = setup.cutting.after(k), setup.setup.operations[k]
+    low, high = after.u_corners(setup.setup.orientation)
+    lines = [heading("Left after it")]
+    lines += [TapeLine(f"{axis.upper()} overall", float(high[n] - low[n]), signed=False) for n, axis in enumerate(AXES)]
+    if operation.removes == "outline" and operation.tabs:
+        across = said_bare(operation.tab_width)
+        lines.append(note(f"{operation.tabs} tabs, {across} wide and {said_bare(operation.tab_height)} high"))
+    pieces = setup.pieces_after(k)
+    if len(pieces) > 1:
+        held = sum(bool(piece.held_by) for piece in pieces)
+        lines.append(note(f"{len(pieces)} pieces, of which {held} are held"))
+    return lines
 
 
 def part_tape(plan: Plan, picked: str) -> Tape:
@@ -221,7 +259,7 @@ def part_tape(plan: Plan, picked: str) -> Tape:
     x, y, z = row.direction
     lines.append(note(f"opens to ({x:+.4g}, {y:+.4g}, {z:+.4g})".replace("-", "−")))
     lines.append(note("seen from " + (" ".join(shown(side) for side in row.sides) or "no square side")))
-    if row.residual:
+    if row.residual > _WORTH_SAYING:
         lines.append(TapeLine("fit, worst corner off", row.residual, signed=False))
     feature = plan.job.part.feature(row.name)
     if feature is not None and feature.tolerance is not None:
@@ -229,8 +267,9 @@ def part_tape(plan: Plan, picked: str) -> Tape:
         for name in ("position", "size", "even"):
             mm = getattr(feature.tolerance, name)
             if mm is not None:
-                to = f" to {feature.tolerance.to}" if name == "position" and feature.tolerance.to else ""
-                lines.append(TapeLine(f"{name} ±{to}", mm, signed=False))
+                lines.append(TapeLine(f"{name} ±", mm, signed=False))
+        if feature.tolerance.to:
+            lines.append(note(f"position seen from {feature.tolerance.to}"))
     return Tape(row.name, plan.job.part.name, tuple(lines))
 
 

@@ -69,6 +69,18 @@ class PocketAndSlotTest(unittest.TestCase):
         )  # fmt: skip
         self.assertAlmostEqual(high, self.AREA * 11, places=3)
 
+    def test_a_hole_in_a_boss_is_not_the_pockets(self):
+        """A boss of 10 with a hole of 4 stands in the pocket: its ring stays, and so does what is in the hole."""
+        boss = feature("boss", "boss", (30, 20, 18), diameter=10, depth=6)
+        hole = feature("pin", "hole", (30, 20, 18), diameter=4, depth=5)
+        whole = taken(Pocket(name="p", tool=3, on="pocket"), features=(POCKET,))
+        round_it = taken(Pocket(name="p", tool=3, on="pocket"), features=(POCKET, boss, hole))
+        self.assertAlmostEqual((whole - round_it) / (math.pi * 25 * 6), 1, delta=0.04)
+        drilled = taken(
+            Pocket(name="p", tool=3, on="pocket"), Hole(name="h", tool=3, on="pin"), features=(POCKET, boss, hole)
+        )
+        self.assertAlmostEqual(drilled / (math.pi * 4 * 5), 1, delta=0.04)
+
     def test_a_slot_open_at_its_ends_runs_out_of_the_stock(self):
         self.assertAlmostEqual(taken(Slot(name="s", tool=3, on="slot"), features=(SLOT,)), 60 * 10 * 5, places=3)
         longer = taken(Slot(name="s", tool=3, on="slot"), features=(SLOT,), stock=(70, 40, 20))

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from typing import cast
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget
 
+from ledgecliff.core.edits import value_at
+from ledgecliff.core.model.machine import CUTTER_SHAPES
 from ledgecliff.core.quantities import said, said_volume, spell
 from ledgecliff.core.setup_edits import (
     OPERATION_KINDS,
@@ -58,6 +61,7 @@ class CutPanel(LensPanel):
         self.list.setToolTip("Pick one: the stage shows the stock as it finds it and, dash-dotted, as it leaves it.")
         self.list.setFixedHeight(_LIST_HEIGHT)
         self.list.setObjectName("tight")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(self._picked)
         self.add_widget(self.list)
         self.buttons = self.add_buttons(
@@ -78,6 +82,7 @@ class CutPanel(LensPanel):
             cutter = cutter_section(self.job, operation.tool)
             if cutter is not None:
                 self.add_sections((cutter,))
+                self._add_shape(operation.tool)
         self.add_heading("This setup")
         self.add_buttons(
             ("Earlier", "This setup one place earlier in the route", lambda: self._move_setup(-1)),
@@ -85,6 +90,19 @@ class CutPanel(LensPanel):
             ("Remove setup", "Take the whole setup out of the route", self._remove_setup),
         )
         self.refresh_more()
+
+    def _add_shape(self, tool: int) -> None:
+        numbers = [cutter.tool for cutter in self.job.machine.cutters]
+        path = ("machine", "cutters", numbers.index(tool), "shape")
+        self.add_choice(
+            ChoiceField(
+                "Shape",
+                "Of the cutter's end.",
+                lambda: [(shape, shape) for shape in CUTTER_SHAPES],
+                lambda: value_at(self.job, path),
+                lambda shape: self.document.set_value("cutter's shape", path, shape),
+            )
+        )
 
     def refresh_more(self) -> None:
         setup = self.plan.setups[self.setup_index]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal, cast
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QListWidget
 
@@ -70,6 +71,7 @@ class PartPanel(LensPanel):
         self.list.setFixedHeight(_LIST_HEIGHT)
         self.list.setObjectName("tight")
         self.list.setUniformItemSizes(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(self._picked)
         self.add_widget(self.list)
         self.buttons = self.add_buttons(

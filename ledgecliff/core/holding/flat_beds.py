@@ -45,7 +45,7 @@ def hold_on_plate(plate: Plate, hold: PlateHold, u_stock: manifold3d.Manifold) -
     for number, clamp in enumerate(hold.clamps, start=1):
         blocks.append(_clamp(number, clamp, u_stock, low, high))
     shift = np.array(plate.at.as_tuple()) - np.array([centre[0], centre[1], seat])
-    return OnBed(seat, "plate top", seat, seat - plate.thickness, "plate bottom", tuple(blocks), shift)
+    return OnBed(seat, "plate top", seat, seat - plate.thickness, "table", tuple(blocks), shift)
 
 
 def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifold) -> OnBed:
@@ -67,7 +67,7 @@ def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifo
         blocks.append(shaped_block(f"screw {number}", "clamp", solid))
     shift = np.array(board.at.as_tuple()) - np.array([centre[0], centre[1], top])
     name = "tape on the spoilboard" if tape else "spoilboard"
-    return OnBed(seat, name, seat, top - board.thickness, "board bottom", tuple(blocks), shift)
+    return OnBed(seat, name, seat, top - board.thickness, "table", tuple(blocks), shift)
 
 
 def hold_in_v_block(block: VBlock, hold: VBlockHold, u_stock: manifold3d.Manifold) -> OnBed:
@@ -98,7 +98,7 @@ def hold_in_v_block(block: VBlock, hold: VBlockHold, u_stock: manifold3d.Manifol
     back = turn.T
     shift = np.array(block.at.as_tuple()) - back @ np.array([x, y, top])
     made = tuple(shaped_block(name, kind, transformed(solid, back)) for name, kind, solid in blocks)  # type: ignore[arg-type]
-    return OnBed(seat, "V-groove", top, foot, "V-block bottom", made, shift)
+    return OnBed(seat, "V-groove", top, foot, "table", made, shift)
 
 
 def top_at(u_stock: manifold3d.Manifold, x: float, y: float) -> float | None:

@@ -148,6 +148,8 @@ class Holding:
             Height("parallels", self.seat_name, self.seat),
             Height("bed", self.foot_name, self.foot),
         ]
+        if isinstance(self.fixture, Vise) and self.fixture.bed_height:
+            rungs.append(Height("table", "table", self.foot - self.fixture.bed_height))
         if self.jaws is not None:
             rungs.append(Height("jaw-top", "jaw top", self.jaws.top))
         highest = self.top()

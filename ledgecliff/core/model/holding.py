@@ -22,6 +22,7 @@ class Vise(Model):
     ``at`` is the nominal place in machine coordinates of: middle of the jaws' width, face of the fixed
     jaw, bed.  Clamping pushes the part against the fixed jaw; ``clamping_scatter`` is how unsure its
     place along that direction is, and ``lift`` how far the moving jaw may raise it off its seat.
+    ``bed_height`` is the bed's height over the table, nought where it is not known.
     """
 
     name: Name
@@ -35,6 +36,7 @@ class Vise(Model):
     clamping_scatter: NonNegativeLength
     fixed_jaw: JawSide = "back"
     lift: NonNegativeLength = 0.0
+    bed_height: NonNegativeLength = 0.0
 
     @model_validator(mode="after")
     def _opening_in_order(self) -> Vise:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field, model_validator
 
@@ -60,6 +60,7 @@ class Probe(Model):
 
 #: Shape of a cutter's end.
 CutterShape = Literal["flat", "ball", "rounded", "slanted", "drill", "face mill"]
+CUTTER_SHAPES: tuple[CutterShape, ...] = get_args(CutterShape)
 
 
 class Cutter(Model):
