@@ -22,8 +22,9 @@ Solid: TypeAlias = manifold3d.Manifold
 Section: TypeAlias = manifold3d.CrossSection
 #: Fields of a feature that say something about its shape.
 _SHAPING = {"kind", "at", "opens_to", "skew", "diameter", "depth", "through", "length", "width", "radius", "lengthwise"}
-#: Kinds that take material away or add it, as against those that only name a place.
-MADE = ("boss", "hole", "bore", "counterbore", "countersink", "edge break", "pocket", "slot", "chamfer")
+#: Kinds that take material away or add it, as against those that only name a place; in the order in which
+#: they are made, so that a boss may stand in a pocket and have a hole.
+MADE = ("pocket", "slot", "boss", "hole", "bore", "counterbore", "countersink", "edge break", "chamfer")
 
 
 def part_geometry(part: Part, models: Models) -> PartGeometry:
