@@ -247,9 +247,11 @@ def _top_step(situation: Situation, datum: AxisDatum, known: dict[Axis, Knowledg
     if datum.source == "parallels":
         at, varies = _landing_place(situation), 0.0
         surface, height = holding.seat_name, holding.reference
-        if _is_soft(holding):
-            # The floor of the cut is covered by the part; the top of the jaw lies a known depth above it.
-            surface, height = "soft-jaw top", holding.jaw_top
+        block = _landing(situation)
+        if block is not None and abs(block.high[2] - height) > 1e-9:
+            # What carries the stock is covered by it: the floor of soft jaws, or tape.  What can be touched
+            # beside the stock lies a known height above or below that.
+            surface, height = "soft-jaw top" if _is_soft(holding) else block.name, block.high[2]
     else:
         surface, height = "stock top", float(holding.u_stock[1][2])
         at, varies = _top_place(situation, height), situation.varies("z")

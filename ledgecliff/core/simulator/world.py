@@ -80,13 +80,12 @@ def clamp(job: Job, setup: Setup, stock: InProcessStock, geometry: PartGeometry,
     """Puts the true stock into the true fixture: seated, with the errors that a hand leaves."""
     off = rng.uniform(-1.0, 1.0, 3) * _GUESS_SHARE * setup.probing.guess
     holding = hold_part(_moved_fixture(job.machine, setup.hold, off), setup, stock, geometry)
-    error = np.array(
-        [
-            rng.uniform(-_BESIDE_MM, _BESIDE_MM),
-            -abs(rng.normal(0.0, holding.scatter)),
-            abs(rng.normal(0.0, holding.scatter)),
-        ]
-    )
+    beside = rng.uniform(-_BESIDE_MM, _BESIDE_MM)
+    gap, lift = (abs(rng.normal(0.0, holding.scatter)) for _ in range(2))
+    # Away from the fixed jaw, whichever way that stands; without one, towards the operator.
+    across, toward = (holding.jaws.axis, holding.jaws.toward) if holding.jaws else (1, 1)
+    error = np.zeros(3)
+    error[1 - across], error[across], error[2] = beside, -toward * gap, lift
     turn = rotation("z", float(rng.normal(0.0, _SKEW_DEG)))
     middle = (holding.u_stock[0] + holding.u_stock[1]) / 2.0
     # Turned about the middle of the stock, then shifted from u to M and off by the hand's error.
