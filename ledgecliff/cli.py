@@ -251,6 +251,9 @@ def _import(options: argparse.Namespace) -> int:
 
     if options.model.suffix.lower() == ".stl" and options.unit is None:
         raise InvalidValueError("--unit", "an STL file states no length unit; say which: mm, cm, m or in")
+    kept_in_place = options.keep is not None and options.keep.resolve() == options.out.resolve()
+    if options.out.exists() and not kept_in_place:
+        raise InvalidValueError("--out", f"'{options.out}' exists already; choose another name, or --keep it")
     keep = None
     if options.keep is not None:
         old = read_job(options.keep)

@@ -161,6 +161,16 @@ class ImportTest(CommandTest):
         self.assertEqual(json.loads(run("coordinates", str(out), "--json")[1]),
                          json.loads(run("coordinates", DEMO, "--json")[1]))  # fmt: skip
 
+    def test_a_job_that_is_there_is_not_written_over(self):
+        out = self.folder / "job2.json"
+        self.assertEqual(run("import", self.STEP, "-o", str(out))[0], 0)
+        before = out.read_bytes()
+        status, _, error = run("import", self.STEP, "-o", str(out))
+        self.assertEqual(status, 2)
+        self.assertIn("exists already", error)
+        self.assertEqual(out.read_bytes(), before)
+        self.assertEqual(run("import", self.STEP, "-o", str(out), "--keep", str(out))[0], 0)
+
     def test_a_place_that_cannot_be_written_and_a_file_that_is_no_model(self):
         self.assertEqual(run("import", self.STEP, "-o", str(self.folder / "no" / "job.json"))[0], 2)
         (self.folder / "bad.step").write_text("ISO-10303-21; nothing")

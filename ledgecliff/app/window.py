@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPoint, QSettings, Qt, QThreadPool
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPoint, QSettings, Qt, QThreadPool, QTimer
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -39,7 +39,7 @@ from ledgecliff.core.findings.base import Fix
 from ledgecliff.core.programs.text import file_stem
 from ledgecliff.core.scene_tapes import scene_tape
 from ledgecliff.core.simulator.rehearsal import rehearse
-from ledgecliff.store import outputs, recent
+from ledgecliff.store import outputs, part_models, recent
 from ledgecliff.store.atomic import write_atomic
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.shop import read_shop
@@ -85,7 +85,7 @@ class MainWindow(QMainWindow):
         self._restore_layout()
         self._set_theme()
         self._show_file()
-        self._read_shop()
+        QTimer.singleShot(0, self._read_shop)
 
     def _read_shop(self) -> None:
         try:
@@ -518,8 +518,11 @@ class MainWindow(QMainWindow):
     # --- window -----------------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if self._dropped(event) is not None:
+        path = self._dropped(event)
+        if path is not None:
             event.acceptProposedAction()
+            if path.suffix.lower() in part_models.FORMATS:
+                part_models.warm_up()  # while it still hangs over the window
 
     def dropEvent(self, event: QDropEvent) -> None:
         path = self._dropped(event)

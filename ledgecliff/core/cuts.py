@@ -178,7 +178,9 @@ def _prism(section: Section, low: float, high: float) -> Solid:
 
 def _shadow_to(view: View, beyond: float) -> Solid:
     """The shadow down to below a cut that goes ``beyond`` the part's underside."""
-    return _shadow(view.mesh, view.orientation, min(view.bottom - beyond, view.bottom) - _PROUD)
+    if beyond <= _PROUD:
+        return view.shadow()  # deep enough, and made already
+    return _shadow(view.mesh, view.orientation, view.bottom - beyond - _PROUD)
 
 
 def _kept(u_solid: Solid, floor: float, keep: Solid) -> tuple[Solid, Solid]:

@@ -16,7 +16,7 @@ from markupsafe import Markup
 
 from ledgecliff.core.blanks import stock_size
 from ledgecliff.core.datums import datum_words
-from ledgecliff.core.drawing.stage import setup_views, stock_views
+from ledgecliff.core.drawing.stage import jaw_in_front, setup_views, stock_views
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES, Turn
 from ledgecliff.core.model.holding import BoardHold, PlateHold, SoftJaws, StepJaws, ViseHold
@@ -118,6 +118,7 @@ def _setup(plan: Plan, setup: SetupPlan, turn: str | None, unit: Unit) -> dict[s
         ],
         "heights": [{"name": rung.name, "w_z": rung.u_z - z_zero} for rung in setup.holding.heights()],
         "hover": hovering(setup.setup, setup.holding, setup.wcs, setup.probing),
+        "cut_away": jaw_in_front(setup),
         "held_by": _held_by(setup),
         "holding": _holding_rows(setup),
         "tools": [cutter.name if cutter else "" for cutter in cutters],

@@ -13,6 +13,7 @@ is a refusal, status 4 means that the file holds several bodies, whose sizes the
 from __future__ import annotations
 
 import json
+import os
 import sys
 from pathlib import Path
 from typing import Any
@@ -36,6 +37,7 @@ def _read(order: dict[str, Any]) -> None:
     geometry.coarse.solid()
     write_geometry(geometry, out)
     _tell(3)
+    os.nice(10)  # nobody waits for the rest, but others want to go on with what is there
     write_mesh(geometry.fine, fine)
 
 
@@ -44,6 +46,7 @@ def _tell(step: int) -> None:
 
 
 def main() -> int:
+    _tell(0)
     line = sys.stdin.readline()
     if not line.strip():
         return 0  # nobody wanted anything after all

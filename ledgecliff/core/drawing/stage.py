@@ -45,7 +45,7 @@ def _setup_base(setup: SetupPlan, operation: int | None) -> tuple[tuple[Item, ..
     blocks = list(holding_solids(setup.holding))
     works = zip(both_works(stock_solid(first, orientation)), both_works(stock_solid(last, orientation)), strict=True)
     items: list[tuple[Item, ...]] = []
-    cut_away = _jaw_in_front(setup)
+    cut_away = jaw_in_front(setup)
     standing_in_front = [block for block in blocks if block.name != cut_away]
     for (view, standing), (before, after) in zip(((PLAN, blocks), (FRONT, standing_in_front)), works, strict=True):
         shift = -(view @ origin)[:2]
@@ -59,7 +59,7 @@ def _setup_base(setup: SetupPlan, operation: int | None) -> tuple[tuple[Item, ..
     return items[0], (*items[1], outline, words)
 
 
-def _jaw_in_front(setup: SetupPlan) -> str | None:
+def jaw_in_front(setup: SetupPlan) -> str | None:
     """The jaw that stands between the eye and the part in the front view."""
     jaws = setup.holding.jaws
     if jaws is None or jaws.axis != 1:

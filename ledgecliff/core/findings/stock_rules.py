@@ -117,15 +117,15 @@ def bore_not_upright(plan: Plan) -> Iterator[Finding]:
 
 def feature_not_in_model(plan: Plan) -> Iterator[Finding]:
     """A round feature of the job must be a round face of the model, at its place and diameter."""
+    cylinders = plan.geometry.cylinders
+    points = np.array([cylinder.point for cylinder in cylinders]).reshape(-1, 3)
+    axes = np.array([cylinder.axis for cylinder in cylinders]).reshape(-1, 3)
+    diameters = np.array([2.0 * cylinder.radius for cylinder in cylinders])
     for feature in plan.job.part.features:
         if feature.diameter is None or feature.kind == "edge break":
             continue
-        at = np.array(feature.at.as_tuple())
-        if not any(
-            abs(cylinder.radius * 2.0 - feature.diameter) < SAME_SIZE
-            and np.linalg.norm(np.cross(at - cylinder.point, cylinder.axis)) < SAME_SIZE
-            for cylinder in plan.geometry.cylinders
-        ):
+        off = np.linalg.norm(np.cross(np.array(feature.at.as_tuple()) - points, axes), axis=1)
+        if not np.any((np.abs(diameters - feature.diameter) < SAME_SIZE) & (off < SAME_SIZE)):
             yield Finding(
                 "FEATURE_NOT_IN_MODEL",
                 "error",

@@ -51,6 +51,22 @@ class Sweep:
         return self.top - self.floor
 
 
+class _Left:
+    """What an operation leaves, with its sections: many pieces share a floor."""
+
+    def __init__(self, solid: Solid) -> None:
+        self.solid = solid
+        bounds = np.array(solid.bounding_box())
+        self.bottom, self.top = float(bounds[2]), float(bounds[5])
+        self._sections: dict[float, Section] = {}
+
+    def at(self, height: float) -> Section:
+        key = round(height, 4)
+        if key not in self._sections:
+            self._sections[key] = self.solid.slice(height)
+        return self._sections[key]
+
+
 @dataclass(frozen=True)
 class Clash:
     """A tool, or its holder, meets something: what, and by how much it overlaps in height (mm)."""
@@ -68,7 +84,7 @@ def sweeps(
 
     ``lowest`` is how low the operation sends it where nothing is left below.
     """
-    left = _stands(after, orientation)
+    left = _Left(_stands(after, orientation))
     found = []
     for piece in transformed(removed, orientation.matrix()).decompose():
         if piece.volume() < _CRUMB:
@@ -89,7 +105,7 @@ def _real_floor(piece: Solid) -> float | None:
     return None
 
 
-def _sweep(piece: Solid, left: Solid, floor: float, radius: float, lowest: float) -> Sweep:
+def _sweep(piece: Solid, left: _Left, floor: float, radius: float, lowest: float) -> Sweep:
     low, high = np.array(piece.bounding_box()).reshape(2, 3)
     top = float(high[2])
     # Only what is cut at the floor itself takes the tool so deep.
@@ -99,8 +115,8 @@ def _sweep(piece: Solid, left: Solid, floor: float, radius: float, lowest: float
     if lowest < floor and _open_below(left, bottom, floor):
         floor = lowest
     room = np.array([2.0 * radius, 2.0 * radius, 0.0])
-    tall = max(top, float(np.array(left.bounding_box())[5])) + 1.0
-    near = box((*(low - room)[:2], cut_at), (*(high + room)[:2], tall)) ^ left
+    tall = max(top, left.top) + 1.0
+    near = box((*(low - room)[:2], cut_at), (*(high + room)[:2], tall)) ^ left.solid
     reach = bottom.offset(radius, manifold3d.JoinType.Round, circular_segments=_SEGMENTS)
     grown = near.project().offset(max(radius - _FACETS, 0.01), manifold3d.JoinType.Round, circular_segments=_SEGMENTS)
     places = reach - grown
@@ -112,15 +128,14 @@ def _sweep(piece: Solid, left: Solid, floor: float, radius: float, lowest: float
     return Sweep(floor, top, places, places.offset(radius, manifold3d.JoinType.Round, circular_segments=_SEGMENTS))
 
 
-def _open_below(left: Solid, bottom: Section, floor: float) -> bool:
+def _open_below(left: _Left, bottom: Section, floor: float) -> bool:
     """Whether a cut whose floor would be ``bottom`` goes right through: no material lies anywhere below it."""
-    if float((left.slice(floor - _SKIN) ^ bottom).area()) > _OPEN_BELOW * float(bottom.area()):
+    if float((left.at(floor - _SKIN) ^ bottom).area()) > _OPEN_BELOW * float(bottom.area()):
         return False
-    under = float(np.array(left.bounding_box())[2])
-    if under >= floor - _SKIN:
+    if left.bottom >= floor - _SKIN:
         return True
-    column = Solid.extrude(bottom, floor - _SKIN - under + 1.0).translate((0.0, 0.0, under - 1.0))
-    return float((column ^ left).project().area()) < _OPEN_BELOW * float(bottom.area())
+    column = Solid.extrude(bottom, floor - _SKIN - left.bottom + 1.0).translate((0.0, 0.0, left.bottom - 1.0))
+    return float((column ^ left.solid).project().area()) < _OPEN_BELOW * float(bottom.area())
 
 
 def clashes(

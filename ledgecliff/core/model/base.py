@@ -12,7 +12,8 @@ from ..quantities import LARGEST_MM
 class Model(BaseModel):
     """A frozen value; editing makes another one (see ``core.edits``)."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    # Checks are built when first used, so that the window is up before them.
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
 
 Length = Annotated[float, Field(ge=-LARGEST_MM, le=LARGEST_MM, allow_inf_nan=False)]

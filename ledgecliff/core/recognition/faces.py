@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import manifold3d
 import numpy as np
@@ -42,7 +42,7 @@ class FaceMap:
         starts = np.searchsorted(geometry.face_of[order], np.arange(len(geometry.faces) + 1))
         self._triangles = [order[starts[k] : starts[k + 1]] for k in range(len(geometry.faces))]
         self._samples: dict[int, tuple[Array, Array]] = {}
-        self._seen: dict[tuple[int, tuple[float, ...]], float] = {}
+        self._seen: dict[tuple[int, tuple[float, ...]], bool] = {}
         self._openings: dict[tuple[float, ...], tuple[tuple[Array, Array, Array], ...]] = {}
 
     def triangles(self, face: int) -> NDArray[np.int64]:
@@ -102,12 +102,11 @@ class FaceMap:
             self._samples[face] = points + _LIFT * self._normals[chosen], self._normals[chosen]
         return self._samples[face]
 
-    def seen(self, face: int, direction: Array) -> float:
-        """Share (0 to 1) of a face that is seen by an eye far away in ``direction`` (unit, P)."""
+    def sees_all(self, face: int, direction: Array) -> bool:
+        """Whether all of a face is seen by an eye far away in ``direction`` (unit, P)."""
         key = (face, tuple(np.round(direction, 6).tolist()))
         if key not in self._seen:
-            free = [self.is_free(point, direction) for point in self.samples(face)]
-            self._seen[key] = sum(free) / len(free)
+            self._seen[key] = all(self.is_free(point, direction) for point in self.samples(face))
         return self._seen[key]
 
     def is_free(self, point: Array, direction: Array) -> bool:
@@ -135,6 +134,12 @@ class FaceMap:
             return None
         first = hits[0]
         return float(np.linalg.norm(np.array(first.position) - point)), np.array(first.normal)
+
+
+@lru_cache(maxsize=8)
+def face_map(geometry: PartGeometry) -> FaceMap:
+    """The faces of a part, with the answers they have given so far."""
+    return FaceMap(geometry)
 
 
 #: Places in a triangle by the weights of its corners, none at an edge.

@@ -109,7 +109,7 @@ def _longest_edge(faces: FaceMap, members: list[int]) -> Array | None:
 def sees(faces: FaceMap, which: Iterable[int], ways: Iterable[PartDirection] = DIRECTIONS) -> tuple[PartDirection, ...]:
     """The square directions from which all of ``which`` are wholly seen."""
     chosen = tuple(which)
-    return tuple(way for way in ways if all(faces.seen(k, direction_vector(way)) > 0.99 for k in chosen))
+    return tuple(way for way in ways if all(faces.sees_all(k, direction_vector(way)) for k in chosen))
 
 
 def face_features(faces: FaceMap, found: list[Level]) -> list[Found]:
@@ -121,7 +121,7 @@ def face_features(faces: FaceMap, found: list[Level]) -> list[Found]:
             length=max(level.size),
             width=min(level.size),
             sees=sees(faces, level.faces),
-            own_way=all(faces.seen(k, level.normal) > 0.99 for k in level.faces),
+            own_way=all(faces.sees_all(k, level.normal) for k in level.faces),
             faces=level.faces,
             residual=level.residual,
         )
@@ -240,7 +240,7 @@ def _pocket(faces: FaceMap, level: Level, floor: int, walls: tuple[int, ...]) ->
         radius=min(corner, default=None),
         through=False,
         sees=sees(faces, (floor,)),
-        own_way=faces.seen(floor, up) > 0.99,
+        own_way=faces.sees_all(floor, up),
         faces=(floor, *ring),
         residual=level.residual,
     )
@@ -308,7 +308,7 @@ def windows(faces: FaceMap, found: list[Level], ways: Iterable[Array]) -> list[F
                     lengthwise=triple(across if high[0] - low[0] >= high[1] - low[1] else along),
                     through=True,
                     sees=sees(faces, walls, [way for way in DIRECTIONS if parallel(direction_vector(way), up)]),
-                    own_way=all(faces.seen(k, up) > 0.99 for k in walls),
+                    own_way=all(faces.sees_all(k, up) for k in walls),
                     faces=walls,
                 )
             )
@@ -340,6 +340,8 @@ def _lies_on(trace: Array, ring: Array) -> bool:
 def opposites(faces: FaceMap, found: list[Level], in_pocket: list[set[int]]) -> list[Found]:
     """Opposite parallel faces: webs with material between them, slots with air between them."""
     result: dict[tuple[str, int, int], Found] = {}
+    normals = np.array([level.normal for level in found]).reshape(-1, 3)
+    offsets = np.array([level.offset for level in found])
     for k, level in enumerate(found):
         for kind, way in (("slot", 1.0), ("web", -1.0)):
             for point in _probes(faces, level):
@@ -348,7 +350,7 @@ def opposites(faces: FaceMap, found: list[Level], in_pocket: list[set[int]]) -> 
                 if met is None or float(met[1] @ level.normal) > -1.0 + 1e-6:
                     continue
                 where = start + way * met[0] * level.normal
-                other = _level_at(found, where, -level.normal)
+                other = _level_at(normals, offsets, where, -level.normal)
                 if other is None or other == k:
                     continue
                 key = (kind, min(k, other), max(k, other))
@@ -365,15 +367,10 @@ def _probes(faces: FaceMap, level: Level) -> list[Array]:
     return [point for k in level.faces[:4] for point in faces.samples(k)[2::5]]
 
 
-def _level_at(found: list[Level], point: Array, normal: Array) -> int | None:
-    return next(
-        (
-            k
-            for k, level in enumerate(found)
-            if float(level.normal @ normal) > _SAME_NORMAL and abs(float(level.normal @ point) - level.offset) < 0.05
-        ),
-        None,
-    )
+def _level_at(normals: Array, offsets: Array, point: Array, normal: Array) -> int | None:
+    """The first level, by its ``normals`` (N, 3) and ``offsets`` (N,), that faces along ``normal`` at a point."""
+    there = np.flatnonzero((normals @ normal > _SAME_NORMAL) & (np.abs(normals @ point - offsets) < 0.05))
+    return int(there[0]) if len(there) else None
 
 
 def _between(faces: FaceMap, kind: str, a: Level, b: Level) -> Found:
@@ -392,7 +389,7 @@ def _between(faces: FaceMap, kind: str, a: Level, b: Level) -> Found:
     ways = [way for way in DIRECTIONS if square_to(direction_vector(way), a.normal)]
     seen = sees(faces, which, ways)
     square = [direction_vector(way) for way in seen]
-    skewed = [way for way in (a.across, -a.across, a.along, -a.along) if all(faces.seen(k, way) > 0.99 for k in which)]
+    skewed = [way for way in (a.across, -a.across, a.along, -a.along) if all(faces.sees_all(k, way) for k in which)]
     opens = _mouth(square or skewed, lengths, a)
     deep = 0 if opens is not None and parallel(opens, a.across) else 1
     direction, at = a.normal, middle
@@ -460,7 +457,7 @@ def chamfers(faces: FaceMap, found: list[Level]) -> list[Found]:
                     length=length,
                     depth=width * min(abs(border.fold) for border in sides),
                     sees=sees(faces, (k,)),
-                    own_way=faces.seen(k, level.normal) > 0.99,
+                    own_way=faces.sees_all(k, level.normal),
                     faces=(k,),
                     residual=plane.residual,
                 )

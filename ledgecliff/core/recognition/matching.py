@@ -12,7 +12,7 @@ from ..frames import Array
 from ..model.base import Point
 from ..model.part import Feature, FeatureKind
 from ..solids.geometry import PartGeometry
-from .found import Found, parallel, square_name
+from .found import SAME_LINE, Found, parallel, square_name
 from .recognise import recognise
 
 #: Kinds that a machinist may call by either name.
@@ -70,10 +70,41 @@ def faces_of(feature: Feature, geometry: PartGeometry) -> tuple[int, ...]:
     return found.faces if found else ()
 
 
-@lru_cache(maxsize=1024)
+@dataclass(frozen=True, eq=False)
+class _Index:
+    """The recognised features of a part as arrays, to look only at those that may be meant."""
+
+    found: tuple[Found, ...]
+    at: Array
+    direction: Array
+    diameter: Array
+
+
+@lru_cache(maxsize=16)
+def _index(geometry: PartGeometry) -> _Index:
+    found = recognise(geometry)
+    return _Index(
+        found,
+        np.array([each.at for each in found]).reshape(-1, 3),
+        np.array([each.direction for each in found]).reshape(-1, 3),
+        np.array([np.nan if each.diameter is None else each.diameter for each in found]),
+    )
+
+
+@lru_cache(maxsize=2048)
 def found_for(feature: Feature, geometry: PartGeometry) -> Found | None:
     """The recognised feature at the very place of a named one, of its kind and size."""
-    candidates = [found for found in recognise(geometry) if alike(found.kind, feature.kind) and same(feature, found)]
+    index = _index(geometry)
+    way = feature.direction()
+    near = np.abs(index.direction @ way) > 1.0 - SAME_LINE
+    if feature.diameter is not None:
+        near &= np.abs(index.diameter - feature.diameter) <= SAME_PLACE
+        near &= np.linalg.norm(np.cross(index.at - _at(feature), way), axis=1) < 2.0 * SAME_PLACE
+    candidates = [
+        found
+        for k in np.flatnonzero(near).tolist()
+        if alike((found := index.found[k]).kind, feature.kind) and same(feature, found)
+    ]
     return min(candidates, key=lambda found: (found.kind != feature.kind, _apart(feature, found)), default=None)
 
 

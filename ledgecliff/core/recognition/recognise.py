@@ -12,7 +12,7 @@ from ..frames import Array
 from ..model.part import FeatureKind
 from ..solids.geometry import PartGeometry
 from . import flats
-from .faces import FaceMap
+from .faces import face_map
 from .found import Found, parallel, square_name
 from .rounds import round_features
 
@@ -29,7 +29,7 @@ _MOST_WAYS = 9
 @lru_cache(maxsize=16)
 def recognise(geometry: PartGeometry) -> tuple[Found, ...]:
     """Every recognised feature of a part, each with a name of its own."""
-    faces = FaceMap(geometry)
+    faces = face_map(geometry)
     rounds = round_features(faces)
     in_holes = {k for found in rounds if found.kind not in ("boss", "outer round") for k in found.faces}
     levels = flats.levels(faces)

@@ -243,7 +243,7 @@ def _along_axis(faces: FaceMap, which: tuple[int, ...], axis: Array) -> tuple[Pa
 
 
 def _whole(faces: FaceMap, which: tuple[int, ...], way: Array) -> bool:
-    return all(faces.seen(k, way) > 0.99 for k in which)
+    return all(faces.sees_all(k, way) for k in which)
 
 
 # --- bosses -----------------------------------------------------------------------------------

@@ -14,7 +14,8 @@ from itertools import permutations
 import manifold3d
 import numpy as np
 
-from ..cuts import Cut, view_of
+from ..blanks import transformed
+from ..cuts import Cut, split, view_of
 from ..frames import DIRECTIONS, Orientation, PartDirection, shown
 from ..model.operations import Seen
 from ..model.part import Feature
@@ -23,11 +24,10 @@ from ..solids.flat_area import IN_PLANE, extreme_area, filled
 from ..solids.geometry import PartGeometry
 from ..solids.thickness import thicknesses
 from ..solids.tracked import InProcessStock
-from ..stock import cut
 from .reach import Coverage, coverage
 
 #: Orders are tried one by one, so only so many sets of sides are looked at.
-_MOST_SETS = 4
+_MOST_SETS = 2
 #: A part of whose outline this share is hollow from one side is a shell; less than the second is nothing.
 _SHELL_SHARE, _LEAST_HOLLOW = 0.3, 0.05
 #: Thinner than this while it still has to be held, a part gives way in the jaws (mm).
@@ -36,6 +36,8 @@ THIN = 3.0
 _LEAST_BAND, _LEAST_HAT = 3.0, 3.0
 #: What carries the stock must spread over this share of its outline.
 _LEAST_SPREAD = 0.4
+#: Heights at which a part is looked at for how hollow it is.
+_LEVELS = 24
 
 
 @dataclass(frozen=True)
@@ -122,28 +124,49 @@ def placed_for(side: PartDirection, geometry: PartGeometry, blank: InProcessStoc
     return InProcessStock(blank.solid.translate(tuple(shift * np.eye(3)[axis])), blank.raw_id)
 
 
+@dataclass(frozen=True, eq=False)
+class SideCut:
+    """One side cut: the stock that is left, and what was taken, in P."""
+
+    left: InProcessStock
+    taken: manifold3d.Manifold
+
+
 class SideStates:
-    """The stock after any set of sides, each worked out once."""
+    """The stock after any set of sides, and what one more takes, each worked out once."""
 
     def __init__(self, geometry: PartGeometry, blank: InProcessStock) -> None:
         self._geometry = geometry
         self._known: dict[frozenset[PartDirection], InProcessStock] = {frozenset(): blank}
+        self._cuts: dict[tuple[frozenset[PartDirection], PartDirection], SideCut] = {}
 
     def after(self, sides: frozenset[PartDirection]) -> InProcessStock:
         if sides not in self._known:
             last = max(sides)
-            before = self.after(sides - {last})
-            one = Cut(side_up(last, self._geometry), Seen(name="-", tool=1), ())
-            self._known[sides] = cut(before, self._geometry.coarse, self._geometry, (one,))
+            self.cut(sides - {last}, last)
         return self._known[sides]
+
+    def cut(self, sides: frozenset[PartDirection], last: PartDirection) -> SideCut:
+        """``last`` cut after ``sides``."""
+        if (sides, last) not in self._cuts:
+            before = self.after(sides)
+            one = Cut(side_up(last, self._geometry), Seen(name="-", tool=1), ())
+            matrix = one.orientation.matrix()
+            parts = split(transformed(before.solid, matrix), self._geometry.coarse, self._geometry, one)
+            left, taken = (transformed(part, matrix.T) for part in parts)
+            done = SideCut(InProcessStock(left, before.raw_id), taken)
+            self._cuts[sides, last] = done
+            self._known.setdefault(sides | {last}, done.left)
+        return self._cuts[sides, last]
 
 
 def _arguments(sides: tuple[PartDirection, ...], states: SideStates, geometry: PartGeometry) -> list[Argument]:
     arguments: list[Argument] = []
     thin_before = False
     for k, side in enumerate(sides):
-        before, after = states.after(frozenset(sides[:k])), states.after(frozenset(sides[: k + 1]))
-        arguments += _grip(side, before, after)
+        before, done = states.after(frozenset(sides[:k])), states.cut(frozenset(sides[:k]), side)
+        after = done.left
+        arguments += _grip(side, before, done)
         if k:
             arguments += _seat(side, before)
         arguments += _shell(side, k, geometry)
@@ -176,14 +199,13 @@ class Grip:
     raw: bool
 
 
-def grip_for(side: PartDirection, before: InProcessStock, after: InProcessStock) -> Grip:
+def grip_for(side: PartDirection, before: InProcessStock, done: SideCut) -> Grip:
     """Opposite flat faces below all that is cut beside them: what jaws can hold from start to end."""
-    up = "XYZ".index(side[1])
-    removed = before.solid - after.solid
+    up, after = "XYZ".index(side[1]), done.left
     best, across = 0.0, 0
     for axis in (k for k in range(3) if k != up):
         shared = extreme_area(after.mesh, axis, high=True) ^ extreme_area(after.mesh, axis, high=False)
-        shared = shared ^ _below_the_cut(side, axis, removed, after)
+        shared = shared ^ _below_the_cut(side, axis, done.taken, after)
         if shared.area() > best:
             best, across = float(shared.area()), axis
     length = float(np.max(before.corners[1] - before.corners[0]))
@@ -192,8 +214,8 @@ def grip_for(side: PartDirection, before: InProcessStock, after: InProcessStock)
     return Grip(across, best, _is_raw_at(after, across, high=True))
 
 
-def _grip(side: PartDirection, before: InProcessStock, after: InProcessStock) -> list[Argument]:
-    grip = grip_for(side, before, after)
+def _grip(side: PartDirection, before: InProcessStock, done: SideCut) -> list[Argument]:
+    grip = grip_for(side, before, done)
     if grip.across is None:
         return [Argument(side, -3.0, "no flat, parallel faces are left to grip while it is cut")]
     kind = "raw" if grip.raw else "finished"
@@ -266,7 +288,7 @@ def hollow_share(side: PartDirection, geometry: PartGeometry) -> float:
     shadow = view.shadow().trim_by_plane((0.0, 0.0, 1.0), view.bottom)
     prism = float(filled(shadow.project()).area()) * (view.top - view.bottom)
     # Outer steps and rounds are no hollow: of every level only what is walled in counts.
-    heights = np.linspace(view.bottom, view.top, 26)
+    heights = np.linspace(view.bottom, view.top, _LEVELS + 1)
     levels = (heights[1:] + heights[:-1]) / 2.0
     inside = [float(filled(section).area() - section.area()) for section in (shadow.slice(z) for z in levels)]
     return float(np.mean(inside)) * (view.top - view.bottom) / max(prism, 1e-9)

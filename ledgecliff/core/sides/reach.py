@@ -12,7 +12,7 @@ from itertools import combinations
 
 from ..frames import DIRECTIONS, PartDirection, direction_vector
 from ..model.part import Feature, FeatureKind
-from ..recognition.faces import FAR, FaceMap
+from ..recognition.faces import FAR, FaceMap, face_map
 from ..recognition.found import Found, parallel, square_name
 from ..recognition.matching import found_for
 from ..recognition.recognise import recognise
@@ -67,11 +67,9 @@ class Coverage:
 def coverage(features: tuple[Feature, ...], geometry: PartGeometry, blank: InProcessStock) -> Coverage:
     """Reach of everything that must be cut out of ``blank``; named features keep their names."""
     names = _given_names(features, geometry)
-    faces = FaceMap(geometry)
     reaches = [
         Reach(names.get(found.name, found.name), found.kind, found.sees, _tilt(found), *_facing(found))
-        for found in recognise(geometry)
-        if found.kind not in _MEASURES and _needs_cutting(found, faces, blank)
+        for found in _to_cut(geometry, blank)
     ]
     return Coverage(tuple(reaches), fewest_sides(tuple(reaches)))
 
@@ -121,6 +119,14 @@ def _tilt(found: Found) -> Triple | None:
     if found.sees or not found.own_way or any(parallel(found.vector, direction_vector(way)) for way in DIRECTIONS):
         return None
     return found.direction
+
+
+@lru_cache(maxsize=16)
+def _to_cut(geometry: PartGeometry, blank: InProcessStock) -> tuple[Found, ...]:
+    """What must be cut, whatever it is called."""
+    faces = face_map(geometry)
+    wanted = (found for found in recognise(geometry) if found.kind not in _MEASURES)
+    return tuple(found for found in wanted if _needs_cutting(found, faces, blank))
 
 
 def _needs_cutting(found: Found, faces: FaceMap, blank: InProcessStock) -> bool:

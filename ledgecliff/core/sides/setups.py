@@ -53,8 +53,9 @@ def setups_for(
     made: set[str] = set()
     setups: list[Setup] = []
     for k, side in enumerate(order.sides):
-        before, after = states.after(frozenset(order.sides[:k])), states.after(frozenset(order.sides[: k + 1]))
-        grip = grip_for(side, before, after)
+        cut_before = frozenset(order.sides[:k])
+        before = states.after(cut_before)
+        grip = grip_for(side, before, states.cut(cut_before, side))
         orientation = _orientation(side, grip, geometry, setups[-1].orientation if setups else None)
         mine = [f.name for f in features if f.name not in made and side in reach_of(f, geometry)]
         made.update(mine)
