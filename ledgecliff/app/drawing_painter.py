@@ -28,8 +28,10 @@ from .theme import Theme, font
 #: Room for one lane of dimensions, below and beside a view (pixels).
 LANE_BELOW, LANE_BESIDE = 26, 56
 #: Room for the words of the ladder right of a front view (pixels), and where there is little.
-LADDER_ROOM, NARROW_LADDER_ROOM = 206, 162
+LADDER_ROOM, NARROW_LADDER_ROOM = 206, 180
 _ARROW = 7.0
+#: How far an arrow that points from outside reaches.
+_OUTSIDE = 2.5 * _ARROW
 _ROW = 17.0
 
 
@@ -53,9 +55,14 @@ def room_needed(drawing: Drawing, *, narrow: bool) -> tuple[int, int, int]:
         return max((item.lane for item in dimensions if item.side == side), default=0)
 
     right = lanes("right") * LANE_BESIDE
-    if any(isinstance(item, Ladder) for item in drawing.items):
+    ladders = [item for item in drawing.items if isinstance(item, Ladder)]
+    if ladders:
         right = max(right, NARROW_LADDER_ROOM if narrow else LADDER_ROOM)
-    return lanes("left") * LANE_BESIDE, right, lanes("below") * LANE_BELOW
+    # Arrows of a dimension beside that is too short for them stand under the view.
+    tails = int(_OUTSIDE) if any(item.side != "below" for item in dimensions) else 0
+    deeper = any(rung.y < drawing.low[1] for ladder in ladders for rung in ladder.rungs)
+    below = max(lanes("below") * LANE_BELOW, tails, int(_ROW) if deeper else 0)
+    return lanes("left") * LANE_BESIDE, right, below
 
 
 @lru_cache(maxsize=512)
@@ -195,7 +202,7 @@ class DrawingPainter:
             outward = QLineF(a, b)
             outward.setLength(max(room, 0.1))
             step = outward.unitVector()
-            step.setLength(2.5 * _ARROW)
+            step.setLength(_OUTSIDE)
             before = QPointF(a.x() - step.dx(), a.y() - step.dy())
             after = QPointF(b.x() + step.dx(), b.y() + step.dy())
             self._painter.drawLine(before, after)
@@ -288,20 +295,22 @@ class DrawingPainter:
         painter, theme = self._painter, self._theme
         edge = self._placing.point(self._drawing.high).x() + 8.0
         rungs = sorted(item.rungs, key=lambda rung: -rung.y)
-        wanted = [self._placing.point((0.0, rung.y)).y() for rung in rungs]
+        # What is deeper than the view shows (a table far below) is named at the view's foot.
+        foot = self._placing.point(self._drawing.low).y() + 0.75 * _ROW
+        wanted = [min(self._placing.point((0.0, rung.y)).y(), foot) for rung in rungs]
         rows = _spread(wanted, _ROW)
         metrics = QFontMetricsF(painter.font())
-        for rung, height, row in zip(rungs, wanted, rows, strict=True):
+        numbers = [format_length(rung.mm, self._unit, sign=True) for rung in rungs]
+        column = max(metrics.horizontalAdvance(number) for number in numbers) + 2.0
+        for rung, number, height, row in zip(rungs, numbers, wanted, rows, strict=True):
             picked = self._is_picked(rung.source)
             painter.setPen(theme.pen("thin", picked=picked))
             painter.drawLine(QPointF(edge - 6.0, height), QPointF(edge + 4.0, height))
             painter.drawLine(QPointF(edge + 4.0, height), QPointF(edge + 16.0, row))
-            number = format_length(rung.mm, self._unit, sign=True)
             box = QRectF(edge + 18.0, row - _ROW / 2.0, self._ladder_room - 28.0, _ROW)
             if picked:
                 painter.fillRect(box, theme.color("accent_soft"))
             painter.setPen(theme.color("ink"))
-            column = metrics.horizontalAdvance("−00.0000")
             painter.drawText(
                 QRectF(box.left(), box.top(), column, _ROW),
                 int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), number,

@@ -9,7 +9,7 @@ from __future__ import annotations
 from typing import Any, cast
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QImage, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
 
@@ -155,6 +155,10 @@ class SolidView(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Another size shows all of it again, from where the eye is."""
         super().resizeEvent(event)
+        # VTK's window takes its new size after this one; only then is known what fits.
+        QTimer.singleShot(0, self, self._show_all)
+
+    def _show_all(self) -> None:
         if self._window is not None and not self._stale:
             self._renderer.ResetCamera()
             self._window.GetRenderWindow().Render()
@@ -247,6 +251,7 @@ class SolidView(QWidget):
         """Ends VTK's window before Qt's goes."""
         if self._window is not None:
             self._window.Finalize()
+            self._window = None
 
 
 def _vtk_data(points: Array, cells: Any, *, lines: bool) -> Any:

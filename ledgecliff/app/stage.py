@@ -177,7 +177,7 @@ class Stage(QWidget):
         column = QVBoxLayout(page)
         words = QLabel(
             "Nothing is on the stage yet.\n\n"
-            "Open a job with Ctrl+O, drop a job file here, or open the demo from the Job menu."
+            "Open a job with Ctrl+O, drop a job file or a STEP or STL model here, or open a demo from the Job menu."
         )
         words.setAlignment(Qt.AlignmentFlag.AlignCenter)
         column.addWidget(words)
