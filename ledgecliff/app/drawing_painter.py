@@ -33,6 +33,8 @@ _ARROW = 7.0
 #: How far an arrow that points from outside reaches.
 _OUTSIDE = 2.5 * _ARROW
 _ROW = 17.0
+#: Words keep so far from either edge of the picture.
+_WORDS_EDGE = 6.0
 
 
 @dataclass(frozen=True)
@@ -156,8 +158,9 @@ class DrawingPainter:
         self._words(QRectF(left, at.y() - 8.0, width, 16.0), item.text, item.source, boxed=True)
 
     def _words(self, box: QRectF, text: str, source: str, *, boxed: bool) -> None:
-        """Text in ``box``, on a patch of paper so that lines below do not run through it."""
+        """Text in ``box``, on a patch of paper so that lines below do not run through it, pushed into view."""
         painter, theme = self._painter, self._theme
+        box.moveLeft(max(min(box.left(), painter.window().right() - box.width() - _WORDS_EDGE), _WORDS_EDGE))
         picked = self._is_picked(source)
         if boxed or picked:
             patch = theme.color("accent_soft" if picked else "paper")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.part import Feature, Part
-from ledgecliff.core.part_edits import rename_feature
+from ledgecliff.core.part_edits import rename_feature, tilt_text, with_tilt
 
 from .field_table import FieldSpec, Section, length
 
@@ -55,6 +55,13 @@ def feature_sections(index: int, feature: Feature, *, by_dimensions: bool) -> tu
         Section("Where it is", place),
     ]
     if by_dimensions:
+        tilt = FieldSpec(
+            "Tilted towards", (*path, "skew"), "text",
+            "X, Y and Z of the direction in which it opens where that is none of the six: 0 -1 1 is halfway "
+            "between -Y and +Z. Blank where it is square.",
+            optional=True, change=lambda job, value: with_tilt(job, index, str(value)), show=tilt_text,
+        )  # fmt: skip
+        sections[-1] = Section("Where it is", (*place, tilt))
         sizes = tuple(length(size.title(), why, *path, size, optional=True) for size, why in _SIZES.items())
         sections.append(Section("Sizes", sizes))
     even = feature.kind in ("edge break", "chamfer", "countersink")

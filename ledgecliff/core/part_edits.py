@@ -7,7 +7,7 @@ from typing import Any, Literal, get_args
 from .blanks import blank_corners
 from .edits import add_item, free_name, remove_item, set_value
 from .errors import InvalidValueError
-from .frames import DIRECTIONS, Axis, PartDirection
+from .frames import DIRECTIONS, Axis, PartDirection, direction_vector
 from .model.base import Point, Size, Spread
 from .model.job import Job, made_on
 from .model.part import BarShape, BlockShape, Feature, FeatureKind, ModelReference
@@ -107,8 +107,13 @@ def add_feature(job: Job, kind: FeatureKind, plan: Plan) -> Job:
         "pocket": {"length": 2.0 * wide, "width": wide, "depth": deep, "radius": wide / 4.0, "lengthwise": "+X"},
         "slot": {"length": 2.0 * wide, "width": wide / 2.0, "depth": deep, "lengthwise": "+X"},
         "boss": {"diameter": wide, "depth": deep},
-        "chamfer": {"length": float(high[0] - low[0]), "width": 1.0},
-    }
+        # Of the front edge of the top, 1 mm along both faces.
+        "chamfer": {
+            "length": float(high[0] - low[0]), "width": 2.0**0.5, "skew": Point(x=0, y=-1, z=1), "lengthwise": "+X",
+        },
+    }  # fmt: skip
+    if kind == "chamfer":
+        y, z = float(low[1]) + 0.5, z - 0.5
     height = z - deep if kind == "pocket" else z + deep if kind == "boss" else z
     name = free_name(kind, [feature.name for feature in job.part.features])
     feature = Feature(name=name, kind=kind, at=Point(x=x, y=y, z=height), opens_to="+Z", **sizes_by_kind[kind])
@@ -123,6 +128,33 @@ def with_direction(job: Job, index: int, opens_to: PartDirection) -> Job:
         lengthwise = next(way for way in DIRECTIONS if way[1] != opens_to[1])
     turned = feature.model_copy(update={"opens_to": opens_to, "skew": None, "lengthwise": lengthwise})
     return set_value(job, ("part", "features", index), turned)
+
+
+def tilt_text(skew: Point) -> str:
+    """A tilted direction as it is typed: ``0 -1 1``."""
+    return " ".join(f"{value:g}" for value in skew.as_tuple())
+
+
+def with_tilt(job: Job, index: int, text: str) -> Job:
+    """A feature that opens in none of the part's six directions; blank text makes it square again.
+
+    ``text`` has the direction's X, Y and Z, of any length; raises InvalidValueError when it cannot be read.
+    """
+    try:
+        x, y, z = (float(number) for number in text.replace("−", "-").replace(",", " ").split() or (0, 0, 0))
+    except ValueError as error:
+        raise InvalidValueError("tilted towards", "takes three numbers, such as 0 -1 1, or nothing") from error
+    feature = job.part.features[index]
+    if not text.strip():
+        return with_direction(job, index, feature.opens_to)
+    opens_to = max(DIRECTIONS, key=lambda way: float(direction_vector(way) @ (x, y, z)))
+    # The length lies across the direction as nearly as it can.
+    lengthwise = feature.lengthwise
+    if lengthwise is not None and abs(float(direction_vector(lengthwise) @ (x, y, z))) > 1e-9:
+        square: PartDirection = min(DIRECTIONS, key=lambda way: abs(float(direction_vector(way) @ (x, y, z))))
+        lengthwise = square
+    tilted = {"opens_to": opens_to, "skew": {"x": x, "y": y, "z": z}, "lengthwise": lengthwise}
+    return set_value(job, ("part", "features", index), feature.model_dump() | tilted)
 
 
 def with_shape(job: Job, form: Literal["block", "bar"], plan: Plan) -> Job:

@@ -155,7 +155,7 @@ class Plan:
 
     @cached_property
     def proposal(self) -> Proposal:
-        """Orders of the fewest sides, with their reasons; takes a second or so."""
+        """Proposed orders of sides, with their reasons; takes a second or so."""
         return propose(self.job.part.features, self.geometry, self.blank, self.job.stock.form != "model")
 
     @cached_property

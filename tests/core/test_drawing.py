@@ -176,9 +176,10 @@ class SetupViewsTest(unittest.TestCase):
         from ledgecliff.core.drawing.bodies import stock_solid
         from ledgecliff.core.drawing.line_work import both_works
 
-        edited = plan_with((("setups", 1, "hold", "parallels_height"), 25.0))
+        # Planned one after the other, as in the window: tests between them would use up what is kept.
+        plan, edited = plan_with(), plan_with((("setups", 1, "hold", "parallels_height"), 25.0))
         orientation = demo().setups[1].orientation
-        before = both_works(stock_solid(demo_plan().setups[1].before, orientation))
+        before = both_works(stock_solid(plan.setups[1].before, orientation))
         self.assertIs(before, both_works(stock_solid(edited.setups[1].before, orientation)))
 
 

@@ -98,6 +98,17 @@ class OrderTest(unittest.TestCase):
             said = any("thin sections belong last" in a.words and "⟦2.0" in a.words for a in order.arguments)
             self.assertEqual(said, early, order.in_words())
 
+    def test_one_side_more_where_the_fewest_cannot_be_held(self):
+        """A side hole cut second, out of a hat still all round: nothing to grip.  Turned over first, it is held."""
+        plan = around(features=(feature("side hole", "hole", (0, 20, 10), "-X", diameter=4, depth=6),))
+        few, best = plan.coverage.fewest[0], plan.proposal.orders[0]
+        self.assertEqual(len(best.sides), len(few) + 1)
+        self.assertTrue(any("one setup more than the fewest" in argument.words for argument in best.arguments))
+        fewest = [order for order in plan.proposal.orders if len(order.sides) == len(few)]
+        self.assertTrue(fewest, "the fewest stay among the alternatives")
+        self.assertTrue(all(order.score < 0 for order in fewest))
+        self.assertFalse(any(len(order.sides) > 3 for order in demo_plan().proposal.orders), "it can be held as it is")
+
     def test_nothing_to_cut_gives_no_order(self):
         self.assertEqual(plan_of(block_job()).proposal.orders, ())
 

@@ -80,5 +80,6 @@ class ProbePanel(LensPanel):
                 f"{axis.upper()} {known.state} ±{format_length(known.uncertainty, unit)}"
                 for axis, known in zip(AXES, step.knowledge_after, strict=True)
             )
-            lines.append(f"{number}. {step.title}, {len(step.touches)} touches\n    {states}")
+            touches = "1 touch" if len(step.touches) == 1 else f"{len(step.touches)} touches"
+            lines.append(f"{number}. {step.title}, {touches}\n    {states}")
         self._steps.setText("\n".join(lines))

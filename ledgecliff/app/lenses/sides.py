@@ -51,7 +51,7 @@ class SidesPanel(LensPanel):
                     for side in missing[:2]
                 )
             )  # fmt: skip
-        self.add_heading("Orders of the fewest sides")
+        self.add_heading("Proposed orders")
         proposal = self._current_proposal()
         self.take_buttons: list[QPushButton] = []
         if proposal is None:

@@ -24,10 +24,12 @@ from ..solids.flat_area import IN_PLANE, extreme_area, filled
 from ..solids.geometry import PartGeometry
 from ..solids.thickness import thicknesses
 from ..solids.tracked import InProcessStock
-from .reach import Coverage, coverage
+from .reach import Coverage, coverage, covering_sets
 
 #: Orders are tried one by one, so only so many sets of sides are looked at.
 _MOST_SETS = 2
+#: What one setup more than the fewest weighs against an order that needs it.
+_ONE_MORE = 1.0
 #: A part of whose outline this share is hollow from one side is a shell; less than the second is nothing.
 _SHELL_SHARE, _LEAST_HOLLOW = 0.3, 0.05
 #: Thinner than this while it still has to be held, a part gives way in the jaws (mm).
@@ -89,17 +91,26 @@ def propose(
 ) -> Proposal:
     """Every order of the fewest sides, the best first; equal scores stay in a fixed order.
 
+    Where the reasons against the best of those outweigh the ones for it (nothing to grip, say), orders of
+    one side more stand beside them.
+
     ``movable`` stock is put round the part as suits the first side (see ``placed_for``).
     """
     covered = coverage(features, geometry, blank)
     states = {
         side: SideStates(geometry, placed_for(side, geometry, blank) if movable else blank) for side in DIRECTIONS
     }
-    orders = [
-        Order(sides, tuple(_arguments(sides, states[sides[0]], geometry)))
-        for chosen in covered.fewest[:_MOST_SETS]
-        for sides in permutations(chosen)
-    ]
+
+    def all_orders(sets: tuple[tuple[PartDirection, ...], ...]) -> list[Order]:
+        chosen_orders = (sides for chosen in sets[:_MOST_SETS] for sides in permutations(chosen))
+        return [Order(sides, tuple(_arguments(sides, states[sides[0]], geometry))) for sides in chosen_orders]
+
+    orders = all_orders(covered.fewest)
+    if orders and max(order.score for order in orders) < 0.0:
+        words = "one setup more than the fewest that reach everything"
+        for order in all_orders(covering_sets(covered.features, len(covered.fewest[0]) + 1)):
+            one_more = Argument(order.sides[-1], -_ONE_MORE, words)
+            orders.append(Order(order.sides, (*order.arguments, one_more)))
     return Proposal(covered, tuple(sorted(orders, key=lambda order: (-round(order.score, 6), order.sides))))
 
 

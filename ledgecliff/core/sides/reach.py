@@ -84,18 +84,21 @@ def reach_of(feature: Feature, geometry: PartGeometry) -> tuple[PartDirection, .
 
 
 def fewest_sides(reaches: tuple[Reach, ...]) -> tuple[tuple[PartDirection, ...], ...]:
-    """All smallest sets of sides such that each feature is reached by one of them (set cover, by trying).
+    """All smallest sets of sides such that each feature is reached by one of them (set cover, by trying)."""
+    if not any(reach.sides for reach in reaches):
+        return ()
+    found = (covering_sets(reaches, count) for count in range(1, len(DIRECTIONS) + 1))
+    return next((sets for sets in found if sets), ())
+
+
+def covering_sets(reaches: tuple[Reach, ...], count: int) -> tuple[tuple[PartDirection, ...], ...]:
+    """All sets of ``count`` sides of which each feature that any side reaches is reached by one.
 
     First those from which most flat faces are cut with the end of the tool instead of its side.
     """
     wanted = [frozenset(reach.sides) for reach in reaches if reach.sides]
-    if not wanted:
-        return ()
-    for count in range(1, len(DIRECTIONS) + 1):
-        covers = [chosen for chosen in combinations(DIRECTIONS, count) if all(set(chosen) & w for w in wanted)]
-        if covers:
-            return tuple(sorted(covers, key=lambda chosen: -_cut_face_on(reaches, chosen)))
-    return ()
+    covers = [chosen for chosen in combinations(DIRECTIONS, count) if all(set(chosen) & w for w in wanted)]
+    return tuple(sorted(covers, key=lambda chosen: -_cut_face_on(reaches, chosen)))
 
 
 def _cut_face_on(reaches: tuple[Reach, ...], chosen: tuple[PartDirection, ...]) -> float:
