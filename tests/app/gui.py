@@ -54,9 +54,9 @@ class GuiTestCase(unittest.TestCase):
         window = make_window()
         window.resize(1280, 800)
         window.show()
-        self.assertTrue(QTest.qWaitForWindowExposed(window, 30_000), "the window did not come up")
+        self.assertTrue(QTest.qWaitForWindowExposed(window, 5000), "the window did not come up")
         window.activateWindow()
-        self.assertTrue(QTest.qWaitForWindowActive(window, 30_000), "the window got no keyboard")
+        self.assertTrue(QTest.qWaitForWindowActive(window, 5000), "the window got no keyboard")
         self.addCleanup(self._close, window)
         return window
 
@@ -74,8 +74,8 @@ class GuiTestCase(unittest.TestCase):
         qInstallMessageHandler(None)
         self.assertEqual(self.qt_said, [], "Qt complained; find the call or list the message as harmless")
 
-    def wait_for(self, fact: Callable[[], object], what: str, milliseconds: int = 90_000) -> None:
-        """Lets events run until ``fact`` holds; long, since a machine that never ran this reads all from disk first."""
+    def wait_for(self, fact: Callable[[], object], what: str, milliseconds: int = 20_000) -> None:
+        """Lets events run until ``fact`` holds."""
         clock = QElapsedTimer()
         clock.start()
         while not fact():
