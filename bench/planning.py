@@ -38,7 +38,7 @@ from ledgecliff.core.solids import thickness
 from ledgecliff.core.solids.fitting import fitted_faces
 from ledgecliff.core.solids.geometry import Models, PartGeometry
 from ledgecliff.core.stock import cut, cuts_of
-from ledgecliff.store import part_models
+from ledgecliff.store import kernel_process, part_models
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 from ledgecliff.store.part_models import load_models
@@ -107,9 +107,9 @@ def models() -> list[Row]:
             reference = ModelReference(path=path.name, sha256=part_models.checksum_of(path))
             seconds = []
             for _ in range(3):
-                part_models.warm_up()
+                kernel_process.warm_up()
                 # The worker says when it is ready, which it is long before somebody has found the file.
-                select.select([part_models._warm[0].stderr], [], [], 60.0)
+                select.select([kernel_process._warm[0].stderr], [], [], 60.0)
                 took, geometry, found = imported(path, reference, folder)
                 seconds.append(took)
             triangles = geometry.coarse

@@ -245,6 +245,9 @@ def _sides(options: argparse.Namespace) -> int:
 
 
 def _import(options: argparse.Namespace) -> int:
+    from ledgecliff.store import kernel_process
+
+    kernel_process.warm_up()  # the kernel loads while this process imports the rest
     from ledgecliff.store.imports import import_model
     from ledgecliff.store.job_files import read_job, write_job
     from ledgecliff.store.part_models import carry_models, load_models

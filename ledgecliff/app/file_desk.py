@@ -17,7 +17,7 @@ from ledgecliff.core.model.part import ModelReference, ModelUnit
 from ledgecliff.core.new_job import job_for_block
 from ledgecliff.core.quantities import format_short
 from ledgecliff.core.solids.geometry import Models
-from ledgecliff.store import job_files, part_models, recent, recovery
+from ledgecliff.store import job_files, kernel_process, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.imports import Imported, import_model, import_stock
 from ledgecliff.store.shop import read_shop
@@ -72,7 +72,7 @@ class FileDesk(QObject):
         return Path(name) if name else None
 
     def ask_model(self) -> Path | None:
-        part_models.warm_up()
+        kernel_process.warm_up()
         name, _ = QFileDialog.getOpenFileName(self._window, "Import a model", str(self.folder()), _MODEL_FILES)
         return Path(name) if name else None
 

@@ -55,6 +55,7 @@ class Theme:
             "visible": ("ink", 1.5, Qt.PenStyle.SolidLine),
             "hidden": ("faint", 1.0, Qt.PenStyle.DashLine),
             "holding": ("quiet", 1.1, Qt.PenStyle.SolidLine),
+            "hidden_holding": ("faint", 0.8, Qt.PenStyle.DotLine),
             "phantom": ("zero", 1.0, Qt.PenStyle.DashDotLine),
             "center": ("quiet", 1.0, Qt.PenStyle.DashDotLine),
             "thin": ("faint", 0.8, Qt.PenStyle.SolidLine),

@@ -39,7 +39,7 @@ from ledgecliff.core.findings.base import Fix
 from ledgecliff.core.programs.text import file_stem
 from ledgecliff.core.scene_tapes import scene_tape
 from ledgecliff.core.simulator.rehearsal import rehearse
-from ledgecliff.store import outputs, part_models, recent
+from ledgecliff.store import kernel_process, outputs, part_models, recent
 from ledgecliff.store.atomic import write_atomic
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.shop import read_shop
@@ -522,7 +522,7 @@ class MainWindow(QMainWindow):
         if path is not None:
             event.acceptProposedAction()
             if path.suffix.lower() in part_models.FORMATS:
-                part_models.warm_up()  # while it still hangs over the window
+                kernel_process.warm_up()  # while it still hangs over the window
 
     def dropEvent(self, event: QDropEvent) -> None:
         path = self._dropped(event)

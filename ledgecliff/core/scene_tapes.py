@@ -13,6 +13,7 @@ from .frames import AXES, Axis, Turn, shown
 from .holding import Holding, Jaws
 from .holding.contact import overhangs
 from .holding.held import origin_words
+from .model.holding import Vise
 from .model.machine import Probe
 from .plan import Plan, Scene, SetupPlan
 from .probing.evaluation import between, offset_for, surface_at
@@ -189,6 +190,8 @@ def _gap_lines(holding: Holding) -> list[TapeLine]:
         if upper.u_z - lower.u_z > 1e-6:
             words = _GAPS.get((lower.key, upper.key), f"{lower.name} to {upper.name}")
             lines.append(TapeLine(words, upper.u_z - lower.u_z, source=upper.key, signed=False))
+    if isinstance(holding.fixture, Vise) and not holding.fixture.bed_height:
+        lines.append(note("The bed's height over the table is not given."))
     return lines
 
 

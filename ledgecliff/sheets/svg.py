@@ -26,6 +26,7 @@ _ANCHORS = {"left": "start", "centre": "middle", "right": "end"}
 _STYLES = """
 .visible{stroke:#20262b;stroke-width:1.2}.hidden{stroke:#7c8186;stroke-width:.8;stroke-dasharray:5 3}
 .holding{stroke:#525a60;stroke-width:.9}.phantom{stroke:#1d6b4a;stroke-width:.8;stroke-dasharray:8 3 2 3}
+.hidden_holding{stroke:#7c8186;stroke-width:.7;stroke-dasharray:2 3}
 .center{stroke:#525a60;stroke-width:.8;stroke-dasharray:10 3 2 3}.thin{stroke:#7c8186;stroke-width:.6}
 .approach{stroke:#285f9e;stroke-width:.9;stroke-dasharray:1 3}.search{stroke:#285f9e;stroke-width:1.4}
 .raw{fill:#f1e2bd}.finished{fill:#dde6ea}.jaw{fill:#e6e7e5}.parallel{fill:#cdd3df}.section{fill:#e3bfae}

@@ -11,8 +11,6 @@ import contextlib
 import hashlib
 import json
 import shutil
-import subprocess
-import sys
 import tempfile
 import threading
 import time
@@ -27,6 +25,7 @@ from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.part import ModelReference
 from ledgecliff.core.solids.geometry import Mesh, Models, PartGeometry
 
+from . import kernel_process
 from .atomic import write_atomic
 from .geometry_archive import ARCHIVE_VERSION, PROGRESS, read_geometry, read_mesh
 
@@ -173,7 +172,7 @@ class _Reading:
         self._started = time.monotonic()
         self._said: list[str] = []
         self._step = 0
-        self._worker = _take_warm() or _start_worker()
+        self._worker = kernel_process.take()
         order = {
             "path": str(path),
             "format": FORMATS[path.suffix.lower()],
@@ -229,46 +228,6 @@ class _Reading:
         raise ModelFileError(
             f"'{self._name}' made the CAD kernel fall over (status {status}); export the part again as STEP."
         )
-
-
-# --- a worker that has the kernel imported already -------------------------------------------------
-
-_warm: list[subprocess.Popen[str]] = []
-
-
-def warm_up() -> None:
-    """Starts a worker that imports the kernel while the user still looks for a file."""
-    if not _warm:
-        _warm.append(_start_worker())
-
-
-def cool_down() -> None:
-    """Ends a worker that nobody wanted."""
-    while _warm:
-        worker = _warm.pop()
-        worker.kill()
-        worker.communicate()
-
-
-atexit.register(cool_down)
-
-
-def _take_warm() -> subprocess.Popen[str] | None:
-    while _warm:
-        worker = _warm.pop()
-        if worker.poll() is None:
-            return worker
-    return None
-
-
-def _start_worker() -> subprocess.Popen[str]:
-    return subprocess.Popen(
-        [sys.executable, "-m", "ledgecliff.store.kernel_worker"],
-        stdin=subprocess.PIPE,
-        stdout=subprocess.DEVNULL,
-        stderr=subprocess.PIPE,
-        text=True,
-    )
 
 
 # --- models that go along with a job -------------------------------------------------------------

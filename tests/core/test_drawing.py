@@ -16,6 +16,7 @@ from ledgecliff.core.drawing.projection import (
     buffer_of,
     drawn_edges,
     face_normals,
+    nearest_edges,
     regions,
     slanted,
     split_by_sight,
@@ -103,6 +104,25 @@ class DoublesTest(unittest.TestCase):
 
     def test_nothing_hidden(self):
         self.assertEqual(len(without_doubles(np.empty((0, 2, 2)), np.zeros((1, 2, 2)))), 0)
+
+
+class HiddenHoldingTest(unittest.TestCase):
+    def test_both_rims_of_a_wall_are_one_edge_the_nearer(self):
+        start, end = nearest_edges(*drawn_edges(mesh_of(box((0, 0, 2), (30, 20, 10))), PLAN))
+        self.assertAlmostEqual(float(np.linalg.norm(end - start, axis=1).sum()), 100.0)
+        self.assertEqual({float(z) for z in (*start[:, 2], *end[:, 2])}, {10.0})
+
+    def test_parallels_show_dotted_under_the_stock(self):
+        """Parallels 14 thick against jaws 68 apart: inner edges at Y 34 - 14, hidden along the stock's 100."""
+        plan, _ = setup_views(demo_plan().setups[0], "hold")
+        hidden = [item for item in plan.items if isinstance(item, Lines) and item.line == "hidden_holding"]
+        under = np.concatenate([item.segments for item in hidden if item.source == "parallels"])
+        self.assertEqual(sorted(np.round(under[:, :, 1].reshape(-1), 3)), [-20.0, -20.0, 20.0, 20.0])
+        np.testing.assert_allclose(np.abs(under[:, 1, 0] - under[:, 0, 0]), 100.0, atol=2.0)
+        outside = np.concatenate(
+            [item.segments for item in plan.items if isinstance(item, Lines) and item.line == "holding"]
+        )
+        self.assertTrue((np.abs(outside[:, :, 0]).max(axis=1) > 49.0).all(), "no part of the holding is seen through")
 
 
 class RegionsTest(unittest.TestCase):

@@ -32,6 +32,13 @@ class HoldingTapeTest(unittest.TestCase):
         self.assertAlmostEqual(value(tape, "jaws to outline floor"), 0.5)
         self.assertAlmostEqual(value(tape, "jaw opening"), 68.0)
 
+    def test_a_bed_of_unknown_height_is_said(self):
+        words = "The bed's height over the table is not given."
+        self.assertNotIn(words, [line.text for line in holding_tape(demo_plan().setups[0]).lines])
+        unknown = plan_with((("machine", "vises", 0, "bed_height"), 0.0)).setups[0]
+        self.assertIn(words, [line.text for line in holding_tape(unknown).lines])
+        self.assertNotIn("table", [rung.name for rung in unknown.holding.heights()])
+
 
 class DatumTapeTest(unittest.TestCase):
     def test_machine_place_plus_way_is_the_offset(self):

@@ -134,6 +134,16 @@ def without_doubles(hidden: Array, visible: Array) -> Array:
     return hidden[np.sort(kept)]
 
 
+def nearest_edges(start: Array, end: Array) -> tuple[Array, Array]:
+    """Of edges (N, 3) that fall together in the view, such as both rims of an upright wall, the nearest."""
+    swap = (start[:, 0] > end[:, 0]) | ((start[:, 0] == end[:, 0]) & (start[:, 1] > end[:, 1]))
+    ends = np.where(swap[:, None], np.hstack([end[:, :2], start[:, :2]]), np.hstack([start[:, :2], end[:, :2]]))
+    near_first = np.argsort(-np.minimum(start[:, 2], end[:, 2]), kind="stable")
+    _, first = np.unique(np.round(ends[near_first], 3), axis=0, return_index=True)
+    kept = np.sort(near_first[first])
+    return start[kept], end[kept]
+
+
 def unhidden(segments: Array, buffer: DepthBuffer) -> tuple[Array, Array]:
     """Stretches (N, 2, 3) seen by themselves, cut once more by what else stands in the way."""
     return split_by_sight(segments[:, 0], segments[:, 1], buffer)

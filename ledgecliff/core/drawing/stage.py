@@ -18,7 +18,17 @@ from .bodies import KINDS, Solid, holding_solids, setup_solids, stock_solid
 from .items import Ball, Dimension, Drawing, Item, Label, Ladder, Lines, Point2, Rung, Stroke, Zero
 from .line_work import LineWork, Views, both_works, bounds_of, fills, flat, point2, rectangle
 from .part_views import finished_views, part_views, stock_views
-from .projection import FRONT, PLAN, buffer_of, drawn_edges, regions, split_by_sight, unhidden, without_doubles
+from .projection import (
+    FRONT,
+    PLAN,
+    buffer_of,
+    drawn_edges,
+    nearest_edges,
+    regions,
+    split_by_sight,
+    unhidden,
+    without_doubles,
+)
 from .turn_views import turn_views
 
 #: Words on the drawing stand this far in from an edge (mm).
@@ -75,8 +85,10 @@ def _held_items(before: LineWork, after: LineWork, blocks: list[Solid], view: Ar
         yield from fills([*before.regions, *regions_of_blocks], shift)
         among = buffer_of([block.mesh for block in blocks], view, 2.0 * before.buffer.pitch)
         for block in blocks:
-            own, _ = split_by_sight(*drawn_edges(block.mesh, view), among)
-            seen, _ = unhidden(own, before.buffer)
+            own, behind = split_by_sight(*nearest_edges(*drawn_edges(block.mesh, view)), among)
+            seen, covered_too = unhidden(own, before.buffer)
+            behind = without_doubles(np.concatenate([behind, covered_too]), seen)
+            yield Lines(flat(behind) + shift, "hidden_holding", _source(block))
             yield Lines(flat(seen) + shift, "holding", _source(block))
         visible, covered = unhidden(before.visible, among)
         hidden = without_doubles(np.concatenate([before.hidden, covered]), visible)

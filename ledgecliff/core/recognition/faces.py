@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..frames import Array
-from ..solids.adjacency import normals_of, shared_edges
+from ..solids.adjacency import areas_and_normals, shared_edges
 from ..solids.flat_area import signed_area
 from ..solids.geometry import Cone, Cylinder, PartGeometry, Plane
 
@@ -36,8 +36,8 @@ class FaceMap:
         self.geometry = geometry
         self.solid: manifold3d.Manifold = geometry.solid
         mesh = geometry.coarse
-        self._normals = normals_of(mesh)
         self._corners = mesh.vertices[mesh.triangles]
+        self._areas, self._normals = areas_and_normals(mesh)
         order = np.argsort(geometry.face_of, kind="stable")
         starts = np.searchsorted(geometry.face_of[order], np.arange(len(geometry.faces) + 1))
         self._triangles = [order[starts[k] : starts[k + 1]] for k in range(len(geometry.faces))]
@@ -86,13 +86,7 @@ class FaceMap:
     def _sampled(self, face: int) -> tuple[Array, Array]:
         if face not in self._samples:
             triangles = self._triangles[face]
-            areas = np.linalg.norm(
-                np.cross(
-                    self._corners[triangles, 1] - self._corners[triangles, 0],
-                    self._corners[triangles, 2] - self._corners[triangles, 0],
-                ),
-                axis=1,
-            )
+            areas = self._areas[triangles]
             # Every so many shares of the area, one point: wide triangles get several, at other places in them.
             reached = np.cumsum(areas) / max(float(areas.sum()), 1e-300)
             wanted = (np.arange(_SAMPLES) + 0.5) / _SAMPLES

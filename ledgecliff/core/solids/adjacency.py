@@ -26,12 +26,17 @@ class SharedEdges:
     fold: Array
 
 
-def normals_of(mesh: Mesh) -> Array:
-    """Unit outward normals (M, 3)."""
+def areas_and_normals(mesh: Mesh) -> tuple[Array, Array]:
+    """Areas (M,) of a mesh's triangles in mm², and their unit outward normals (M, 3)."""
     corners = mesh.vertices[mesh.triangles]
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    unit: Array = normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
-    return unit
+    double = np.linalg.norm(normals, axis=1)
+    return double / 2.0, normals / np.maximum(double, 1e-300)[:, None]
+
+
+def normals_of(mesh: Mesh) -> Array:
+    """Unit outward normals (M, 3)."""
+    return areas_and_normals(mesh)[1]
 
 
 def shared_edges(mesh: Mesh) -> SharedEdges:

@@ -35,7 +35,8 @@ def extreme_area(mesh: Mesh, axis: int, high: bool) -> manifold3d.CrossSection:
 def signed_area(ring: Array) -> float:
     """Area of a closed ring (N, 2): positive against the clock."""
     x, y = np.asarray(ring, dtype=float).T
-    return 0.5 * float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)))
+    # A shape has thousands of rings of few corners, and rolling both arrays took most of the time.
+    return 0.5 * float(x[:-1] @ y[1:] - y[:-1] @ x[1:] + x[-1] * y[0] - y[-1] * x[0])
 
 
 def filled(section: manifold3d.CrossSection) -> manifold3d.CrossSection:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..frames import Array
-from .adjacency import normals_of
+from .adjacency import areas_and_normals
 from .geometry import Mesh
 
 #: Places looked at, at most; the widest triangles are looked at first, wide ones at several places.
@@ -47,8 +47,8 @@ def thicknesses(solid: manifold3d.Manifold, mesh: Mesh) -> Thicknesses:
 
 
 def _places(mesh: Mesh) -> tuple[Array, Array]:
-    corners, normals = mesh.vertices[mesh.triangles], normals_of(mesh)
-    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    corners = mesh.vertices[mesh.triangles]
+    areas, normals = areas_and_normals(mesh)
     order: NDArray[np.int64] = np.argsort(-areas, kind="stable")[:_MOST_PLACES]
     # Few triangles are looked at in several places each, the first time in their middles.
     times = min(len(_WEIGHTS), max(_MOST_PLACES // max(len(order), 1), 1))
