@@ -53,3 +53,7 @@ class ProgramError(LedgecliffError, ValueError):
     def __init__(self, line: int, text: str, message: str) -> None:
         super().__init__(f"line {line} '{text}': {message}")
         self.line = line
+
+
+class RegistrationError(LedgecliffError, ValueError):
+    """A frame, jig or pin pattern that cannot be made with the sizes given."""

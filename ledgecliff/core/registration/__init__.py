@@ -1,0 +1,1 @@
+"""Registration: what makes the part's second side line up with its first (handbook chapter 4)."""

@@ -1,0 +1,144 @@
+"""The interlocking frame: a blank cut out of its own border, into which it wedges once it is turned.
+
+The slot is ``d`` wide and the wanted fit ``c``.  Half of every edge stands out by a step ``s = d - c``, so
+arranged that after the turn the high half faces the border's low half: there the slot closes to ``c``, elsewhere
+it opens to ``d + s``.  The outline is its own image by half a turn about Z, so contacts face all four ways, and
+those across X stop one sense of turning, those across Y the other (handbook chapter 4).
+
+Two conditions: a corner between two high halves comes to where the border is rounded about a low corner, so its
+radius is ``d`` larger; and inner corners have the cutter's radius.
+
+A pair of notches deeper than the slot, on one edge that the turn axis crosses and alike about the axis, leaves
+tongues in the border that only the wanted turn clears.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+from ..errors import RegistrationError
+from ..frames import Axis
+from ..quantities import said
+from .outlines import RoundedOutline
+
+#: Radius of the outline's low corners where they leave the choice (mm).
+_CORNER = 2.0
+#: Notches lie this share of the way from the axis to the end of their edge.
+_NOTCH_AT = 0.5
+#: The border's tongue between two flanks of a notch is at least this thick, and the slot's width at least (mm).
+_TONGUE = 6.0
+#: A notch reaches this share of the slot's width further in than the slot is wide.
+_NOTCH_DEEPER = 0.5
+
+
+@dataclass(frozen=True)
+class FrameSizes:
+    """What a frame is made from (mm).
+
+    ``keep_x`` and ``keep_y`` are half sizes of the rectangle that it stays outside of; ``slot`` is the slot's
+    width, ``cutter`` the diameter that cuts it, ``fit`` the clearance after the turn, ``corner`` the radius of
+    the low corners.
+    """
+
+    keep_x: float
+    keep_y: float
+    slot: float
+    cutter: float
+    fit: float
+    turn: Axis = "x"
+    notches: bool = True
+    corner: float = _CORNER
+
+
+@dataclass(frozen=True, eq=False)
+class Frame:
+    """The piece, its border's inner edge, and the line that the cutter's axis follows."""
+
+    sizes: FrameSizes
+    piece: RoundedOutline
+    hole: RoundedOutline
+
+    @property
+    def turned(self) -> RoundedOutline:
+        """The piece after the turn."""
+        return self.piece.mirrored(self.sizes.turn)
+
+    @cached_property
+    def cutter_lines(self) -> tuple[RoundedOutline, ...]:
+        """Along the piece, and along the border as well where the slot is wider than the cutter."""
+        radius = self.sizes.cutter / 2.0
+        along_piece = self.piece.offset(radius)
+        along_border = self.piece.offset(self.sizes.slot - radius)
+        return (along_piece,) if self.sizes.slot - self.sizes.cutter < 1e-6 else (along_piece, along_border)
+
+    @property
+    def half_size(self) -> tuple[float, float]:
+        """Half of the border's hole, overall, along X and Y: what a blank must be larger than."""
+        xs, ys = zip(*self.hole.corners, strict=True)
+        return max(xs), max(ys)
+
+
+@lru_cache(maxsize=256)
+def make_frame(sizes: FrameSizes) -> Frame:
+    """The frame round a rectangle.  Raises RegistrationError with what does not go, and the remedy."""
+    if sizes.slot < sizes.cutter - 1e-9:
+        raise RegistrationError(
+            f"The slot of {said(sizes.slot)} is narrower than its cutter of {said(sizes.cutter)}; "
+            "widen the slot or take a thinner cutter."
+        )
+    step = sizes.slot - sizes.fit
+    if step < sizes.cutter / 2.0 + 1e-6:
+        raise RegistrationError(
+            f"A fit of {said(sizes.fit)} leaves a step of only {said(step)} in a slot of {said(sizes.slot)}; "
+            "make the fit closer."
+        )
+    # Made for a turn about X; for one about Y the same with both axes exchanged.
+    along, across = (sizes.keep_x, sizes.keep_y) if sizes.turn == "x" else (sizes.keep_y, sizes.keep_x)
+    corners = _corners(sizes, along, across, step)
+    if sizes.turn == "y":
+        corners = [(y, x, radius) for x, y, radius in reversed(corners)]
+    piece = RoundedOutline(tuple((x, y) for x, y, _ in corners), tuple(radius for _, _, radius in corners))
+    _ = piece.edges  # refuses radii that do not fit
+    return Frame(sizes, piece, piece.offset(sizes.slot))
+
+
+def _corners(sizes: FrameSizes, along: float, across: float, step: float) -> list[tuple[float, float, float]]:
+    """X, Y and radius of the piece's corners against the clock, for a turn about X."""
+    inner, low, high = sizes.cutter / 2.0, sizes.corner, sizes.corner + sizes.slot
+    deep = (1.0 + _NOTCH_DEEPER) * sizes.slot if sizes.notches else 0.0
+    a, b = along + deep, across
+    # A step slants by 45 degrees: an upright one would be lower than the rounding its slot leaves on the border.
+    half_step = step / 2.0
+    right: list[tuple[float, float, float]] = [(a, -half_step, inner), (a + step, half_step, 0.0)]
+    if sizes.notches:
+        floor, middle = a - deep, _NOTCH_AT * b
+        half = sizes.slot + max(_TONGUE, sizes.slot) / 2.0
+        if middle - half < 1.0 or middle + half > b - low - 1.0:
+            raise RegistrationError(
+                f"Notches {said(2.0 * half)} wide find no room on an edge of {said(2.0 * b)}; "
+                "make the frame wider across the turn axis, take a thinner cutter, or leave the notches out."
+            )
+        right = [*_notch(a, floor, -middle, half, inner), *right, *_notch(a + step, floor, middle, half, inner)]
+    return [
+        (a, -b, low),
+        *right,
+        (a + step, b + step, high),
+        (half_step, b + step, 0.0),
+        (-half_step, b, inner),
+        (-a, b, low),
+        (-a, half_step, inner),
+        (-a - step, -half_step, 0.0),
+        (-a - step, -b - step, high),
+        (-half_step, -b - step, 0.0),
+        (half_step, -b, inner),
+    ]
+
+
+def _notch(edge: float, floor: float, middle: float, half: float, inner: float) -> list[tuple[float, float, float]]:
+    return [
+        (edge, middle - half, 0.0),
+        (floor, middle - half, inner),
+        (floor, middle + half, inner),
+        (edge, middle + half, 0.0),
+    ]

@@ -1,0 +1,112 @@
+"""The wrong-seat test against the handbook's facts and against trying every assignment by brute force."""
+
+from __future__ import annotations
+
+import cmath
+import itertools
+import math
+import unittest
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ledgecliff.core.registration.pins import image
+from ledgecliff.core.registration.seats import RoundPlace, seats
+
+PLAY = 0.04
+places = st.lists(
+    st.tuples(st.floats(-100, 100), st.floats(-100, 100)), min_size=3, max_size=5, unique_by=lambda p: round(p[0])
+)
+
+
+def found(pins, turn="x", play=PLAY):
+    """Seats of bores at ``pins`` (x, y, diameter) on their turned image."""
+    bores = [RoundPlace(x, y, d + play) for x, y, d in pins]
+    return seats(bores, [image(RoundPlace(x, y, d), turn) for x, y, d in pins], turn)
+
+
+def names(pins, turn="x"):
+    return {seat.name for seat in found(pins, turn) if seat.seats}
+
+
+def brute_force(pins, turn, tolerance):
+    """How many rigid placements seat: each assignment fitted by least squares, up to ``tolerance``."""
+    q = np.array([complex(x, y) for x, y, _ in pins])
+    p = np.conj(q) if turn == "x" else -np.conj(q)
+    count = {True: 0, False: 0}
+    for turned in (True, False):
+        start = p if turned else q
+        for order in itertools.permutations(range(len(q))):
+            s = start[list(order)]
+            arm = np.sum((p - p.mean()) * np.conj(s - s.mean()))
+            factor = arm / abs(arm) if abs(arm) > 1e-12 else 1.0
+            off = np.abs(factor * (s - s.mean()) + p.mean() - p)
+            count[turned] += bool(off.max() <= tolerance)
+    return count
+
+
+class HandbookTest(unittest.TestCase):
+    def test_two_equal_pins_always_seat_in_four_ways(self):
+        expected = {"as intended", "end for end", "not turned", "not turned and end for end"}
+        self.assertEqual(names([(-90, 0, 6), (90, 0, 6)]), expected)
+        # Off the axis the ways are the same four, the others spun as the pattern leans.
+        self.assertEqual(len(names([(-90, 12, 6), (70, -3, 6)])), 4)
+
+    def test_three_in_a_scalene_triangle_seat_in_one_way_and_not_at_all_unturned(self):
+        self.assertEqual(names([(-90, 30, 6), (-90, -20, 6), (90, 11, 6)]), {"as intended"})
+
+    def test_three_in_an_isosceles_triangle_on_the_axis_leave_not_turned(self):
+        self.assertEqual(names([(-90, 30, 6), (-90, -30, 6), (90, 0, 6)]), {"as intended", "not turned"})
+        self.assertEqual(names([(30, -90, 6), (-30, -90, 6), (0, 90, 6)], "y"), {"as intended", "not turned"})
+
+    def test_different_diameters_exclude_too(self):
+        self.assertEqual(names([(-90, 0, 6), (90, 0, 8)]), {"as intended", "not turned"})
+
+    def test_fewer_than_two_pins_hold_nothing(self):
+        self.assertEqual(found([(10, 0, 6)]), ())
+
+
+class SeatTest(unittest.TestCase):
+    def test_a_nearly_symmetrical_pattern_is_told_with_its_miss(self):
+        """End for end every pin misses by 0.3 at one end: half of it each, less the play on a side."""
+        near = [seat for seat in found([(-90, 0, 6), (90, 0.0, 6), (0.0, 40.0, 6), (0.0, -40.3, 6)]) if not seat.seats]
+        self.assertTrue(near)
+        for seat in near:
+            self.assertAlmostEqual(seat.miss, 0.15 - PLAY / 2.0, delta=0.08)
+
+    def test_a_slack_bore_lets_in_what_a_close_one_does_not(self):
+        pins = [(-90, 0, 6), (90, 0, 6), (0, 40, 6), (0.2, -40, 6)]
+        self.assertLess(len([s for s in found(pins) if s.seats]), 4)
+        self.assertEqual(len([s for s in found(pins, play=0.5) if s.seats]), 4)
+
+    def test_a_pin_thicker_than_its_bore_never_goes_in(self):
+        bores = [RoundPlace(-50, 0, 6.0), RoundPlace(50, 0, 6.0)]
+        self.assertEqual(
+            [s for s in seats(bores, [RoundPlace(-50, 0, 6.1), RoundPlace(50, 0, 6.1)], "x") if s.seats], []
+        )
+
+    @given(places, st.sampled_from(["x", "y"]))
+    def test_as_many_as_brute_force_finds(self, points, turn):
+        """Half a pin's play decides; near that limit both methods may differ, so it is kept out of the way."""
+        pins = [(x, y, 6.0) for x, y in points]
+        close, wide = (brute_force(pins, turn, PLAY / 2.0 + by) for by in (-0.015, 0.3))
+        if close != wide or min(math.dist(a, b) for a, b in itertools.combinations(points, 2)) < 2.0:
+            return
+        seated = [seat for seat in found(pins, turn) if seat.seats]
+        self.assertEqual(sum(seat.turned for seat in seated), close[True])
+        self.assertEqual(sum(not seat.turned for seat in seated), close[False])
+
+    @given(places, st.floats(-math.pi, math.pi), st.floats(-500, 500), st.floats(-500, 500))
+    def test_where_the_part_lies_and_how_it_is_spun_does_not_matter(self, points, angle, x, y):
+        """The pattern moved as a whole: as many seats, and turned ones as far off the wanted seat as before."""
+
+        def moved(point):
+            place = cmath.rect(1.0, angle) * complex(*point) + complex(x, y)
+            return place.real, place.imag, 6.0
+
+        if min(math.dist(a, b) for a, b in itertools.combinations(points, 2)) < 2.0:
+            return
+        before, after = found([(*p, 6.0) for p in points]), found([moved(p) for p in points])
+        self.assertEqual(*([round(s.miss, 3) for s in seen if s.miss < 0.3] for seen in (before, after)))
+        self.assertTrue(after[0].intended)
