@@ -7,13 +7,13 @@ status: 0 all well, 1 a hazard or error stands (or a rehearsal stopped), 2 nothi
 from __future__ import annotations
 
 import argparse
-import json
 import sys
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from ledgecliff import __version__
+from ledgecliff.command_output import print_json, rounded, xyz
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 
 
@@ -67,6 +67,10 @@ def _parser() -> argparse.ArgumentParser:
     with_json(on_job("features", _features, "recognised and named features of the part"))
     with_json(on_job("stock", _stock, "in-process stock of every setup"))
     with_json(on_job("sides", _sides, "from where features can be cut, and proposed orders of sides"))
+    with_json(on_job("registration", _registration, "every turn: what registers it, seats, play, expected error"))
+    on_job("drawings", _drawings, "write every drawing of the turns as DXF and SVG").add_argument(
+        "-o", "--out", type=Path, required=True, metavar="DIR", help="folder for the drawings"
+    )
     importing = with_json(command("import", _import, "make a job from a STEP or STL model"))
     importing.add_argument("model", type=Path, metavar="MODEL", help="model file (.step, .stp, .stl)")
     importing.add_argument("-o", "--out", type=Path, required=True, metavar="JOB", help="job file to write (.json)")
@@ -102,19 +106,6 @@ def _plan(options: argparse.Namespace) -> Any:
     return make_plan(job, load_models(job, options.job))
 
 
-def _print_json(data: Any) -> None:
-    print(json.dumps(data, indent=1, ensure_ascii=False, allow_nan=False))
-
-
-def _rounded(value: float) -> float:
-    """Six places: far below what a machine resolves, and no noise of the last bit."""
-    return round(float(value), 6) + 0.0
-
-
-def _xyz(vector: Any) -> dict[str, float]:
-    return {axis: _rounded(value) for axis, value in zip("xyz", vector, strict=True)}
-
-
 def _demo_job(options: argparse.Namespace) -> int:
     from ledgecliff.store.demo import demo_job
 
@@ -128,12 +119,12 @@ def _coordinates(options: argparse.Namespace) -> int:
         {
             "name": setup.setup.name,
             "offset": setup.setup.offset,
-            "features": [{"name": r.name, **_xyz((r.x, r.y, r.z))} for r in setup.readings],
+            "features": [{"name": r.name, **xyz((r.x, r.y, r.z))} for r in setup.readings],
         }
         for setup in plan.setups
     ]
     if options.json:
-        _print_json({"setups": setups})
+        print_json({"setups": setups})
         return 0
     for setup in setups:
         print(f"{setup['name']} ({setup['offset']})")
@@ -149,7 +140,7 @@ def _check(options: argparse.Namespace) -> int:
         for f in findings
     ]
     if options.json:
-        _print_json({"findings": rows})
+        print_json({"findings": rows})
     else:
         for row in rows:
             print(f"{row['severity']}: {row['message']} {row['remedy']} [{row['code']}]")
@@ -166,19 +157,19 @@ def _features(options: argparse.Namespace) -> int:
             "kind": row.kind,
             "name": row.name,
             "named": row.named,
-            "sizes": {name: _rounded(value) for name, value in row.sizes},
+            "sizes": {name: rounded(value) for name, value in row.sizes},
             "through": row.through,
-            "position": _xyz(row.at),
-            "direction": _xyz(row.direction),
-            "steps": [{"diameter": _rounded(d), "depth": _rounded(far)} for d, far in row.steps],
+            "position": xyz(row.at),
+            "direction": xyz(row.direction),
+            "steps": [{"diameter": rounded(d), "depth": rounded(far)} for d, far in row.steps],
             "sides": list(row.sides),
             "surface": row.surface,
-            "residual": _rounded(row.residual),
+            "residual": rounded(row.residual),
         }
         for row in feature_list(_plan(options))
     ]
     if options.json:
-        _print_json({"features": rows})
+        print_json({"features": rows})
         return 0
     for row in rows:
         sizes = "  ".join(f"{name} {value:.3f}" for name, value in row["sizes"].items())
@@ -196,20 +187,20 @@ def _stock(options: argparse.Namespace) -> int:
         setups.append(
             {
                 "name": setup.setup.name,
-                "size": _xyz(holding.u_stock[1] - holding.u_stock[0]),
-                "volume": _rounded(setup.before.volume),
-                "hat": _rounded(max(holding.u_part[0][2] - holding.u_stock[0][2], 0.0)),
-                "hat_on_top": _rounded(max(holding.u_stock[1][2] - holding.u_part[1][2], 0.0)),
-                "grip": _rounded(holding.grip) if holding.jaws is not None else None,
-                "left": {"size": _xyz(high - low), "volume": _rounded(setup.after.volume)},
+                "size": xyz(holding.u_stock[1] - holding.u_stock[0]),
+                "volume": rounded(setup.before.volume),
+                "hat": rounded(max(holding.u_part[0][2] - holding.u_stock[0][2], 0.0)),
+                "hat_on_top": rounded(max(holding.u_stock[1][2] - holding.u_part[1][2], 0.0)),
+                "grip": rounded(holding.grip) if holding.jaws is not None else None,
+                "left": {"size": xyz(high - low), "volume": rounded(setup.after.volume)},
                 "operations": [
-                    {"name": operation.name, "removed": _rounded(setup.cutting.removed(k).volume())}
+                    {"name": operation.name, "removed": rounded(setup.cutting.removed(k).volume())}
                     for k, operation in enumerate(setup.setup.operations)
                 ],
             }
         )
     if options.json:
-        _print_json({"setups": setups})
+        print_json({"setups": setups})
         return 0
     for row in setups:
         size = " x ".join(f"{row['size'][axis]:.3f}" for axis in "xyz")
@@ -235,12 +226,26 @@ def _sides(options: argparse.Namespace) -> int:
         for order in plan.proposal.orders
     ]
     if options.json:
-        _print_json({"features": features, "fewest": [list(sides) for sides in plan.coverage.fewest], "orders": orders})
+        print_json({"features": features, "fewest": [list(sides) for sides in plan.coverage.fewest], "orders": orders})
         return 0
     for order in orders:
         print(f"{', then '.join(order['sides'])}: {order['score']:+.2f}")
         for argument in order["arguments"]:
             print(f"  {argument['weight']:+.2f}  {argument['side']}: {argument['words']}")
+    return 0
+
+
+def _registration(options: argparse.Namespace) -> int:
+    from ledgecliff.turn_commands import print_turns
+
+    return print_turns(_plan(options), as_json=options.json)
+
+
+def _drawings(options: argparse.Namespace) -> int:
+    from ledgecliff.store.drawing_files import write_turn_drawings
+
+    for path in write_turn_drawings(_plan(options), options.out):
+        print(path)
     return 0
 
 
@@ -274,7 +279,7 @@ def _import(options: argparse.Namespace) -> int:
     geometry = imported.models.part
     notes = list(geometry.notes) if geometry else []
     if options.json:
-        _print_json({"job": str(options.out), "features": len(job.part.features), "notes": notes, **kept})
+        print_json({"job": str(options.out), "features": len(job.part.features), "notes": notes, **kept})
         return 0
     print(options.out)
     for note in notes:
@@ -310,13 +315,13 @@ def _rehearse(options: argparse.Namespace) -> int:
         {
             "name": setup.name,
             "offset": setup.offset,
-            "true": _xyz(setup.true) if setup.ran else None,
-            "found": _xyz(setup.found) if not setup.stopped else None,
-            "difference": _xyz(setup.difference) if not setup.stopped else None,
+            "true": xyz(setup.true) if setup.ran else None,
+            "found": xyz(setup.found) if not setup.stopped else None,
+            "difference": xyz(setup.difference) if not setup.stopped else None,
             "alarms": list(setup.alarms),
             "touches": setup.counted,
             "triggers": len(setup.touches),
-            "hover_gap": None if setup.hover_gap is None else _rounded(setup.hover_gap),
+            "hover_gap": None if setup.hover_gap is None else rounded(setup.hover_gap),
         }
         for setup in rehearsal.setups
     ]
@@ -324,14 +329,14 @@ def _rehearse(options: argparse.Namespace) -> int:
         {
             "feature": pair.feature,
             "partner": pair.partner,
-            "position": _xyz(tuple(a + b for a, b in zip(pair.p_nominal, pair.p_deviation, strict=True))),
-            "nominal": _xyz(pair.p_nominal),
-            "deviation": _xyz(pair.p_deviation),
+            "position": xyz(tuple(a + b for a, b in zip(pair.p_nominal, pair.p_deviation, strict=True))),
+            "nominal": xyz(pair.p_nominal),
+            "deviation": xyz(pair.p_deviation),
         }
         for pair in rehearsal.pairs
     ]
     if options.json:
-        _print_json({"seed": rehearsal.seed, "setups": setups, "features": pairs})
+        print_json({"seed": rehearsal.seed, "setups": setups, "features": pairs})
     else:
         _print_rehearsal(setups, pairs)
     return int(bool(rehearsal.alarms))
@@ -355,5 +360,5 @@ def _print_rehearsal(setups: list[dict[str, Any]], pairs: list[dict[str, Any]]) 
 def _schema(_options: argparse.Namespace) -> int:
     from ledgecliff.core.model.job import Job
 
-    _print_json({"$schema": "https://json-schema.org/draft/2020-12/schema", **Job.model_json_schema()})
+    print_json({"$schema": "https://json-schema.org/draft/2020-12/schema", **Job.model_json_schema()})
     return 0

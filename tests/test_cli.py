@@ -288,7 +288,7 @@ class BadInputTest(CommandTest):
     def test_unknown_demo(self):
         status, _, error = run("demo-job", "dial-ring")
         self.assertEqual(status, 2)
-        self.assertIn("there are: float-housing", error)
+        self.assertIn("there are: dial-ring-in-a-frame", error)
 
     def test_every_error_of_ours_can_be_shown(self):
         self.assertTrue(issubclass(LedgecliffError, Exception))

@@ -1,4 +1,4 @@
-"""Writes the shipped demo jobs of the Brackwater Tide Works: ``python tools/make_demo_jobs.py``.
+"""Writes the shipped demo jobs of the Brackwater Tide Works: ``python -m tools.make_demo_jobs``.
 
 The float housing is the handbook's worked example A.  Jobs are made through the model, so none can
 be one that the program would refuse.
@@ -35,6 +35,7 @@ from ledgecliff.core.new_job import recognised_features
 from ledgecliff.store.job_files import job_text
 from ledgecliff.store.part_models import read_model
 from ledgecliff.store.shop import shop_text
+from tools.demo_dial_ring import dial_ring_in_a_frame, dial_ring_on_pins
 
 DEMO = Path(__file__).parents[1] / "ledgecliff" / "demo"
 
@@ -373,6 +374,7 @@ def shop() -> Shop:
 
 if __name__ == "__main__":
     (DEMO.parent / "resources" / "shop.json").write_text(shop_text(shop()), encoding="utf-8")
-    for job in (float_housing(), lamp_lid(), winch_cheek()):
-        name = job.part.name.replace(" ", "_")
+    rings = (dial_ring_on_pins(machine()), dial_ring_in_a_frame(machine()))
+    for job in (float_housing(), lamp_lid(), winch_cheek(), *rings):
+        name = job.title.lower().replace(" ", "_")
         (DEMO / f"{name}.json").write_text(job_text(job), encoding="utf-8")

@@ -41,6 +41,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
                "open_shop", "Ctrl+B", needs_job=False, separator_before=True),
     ActionSpec("programs", "Write programs…", "Probing and hover-check programs", "Job", "write_programs",
                "Ctrl+E", separator_before=True),
+    ActionSpec("drawings", "Write drawings…", "Every drawing of the turns as DXF and SVG", "Job", "write_drawings",
+               "Ctrl+Shift+E"),
     ActionSpec("sheet", "Write setup sheet…", "The setup sheet as HTML or PDF", "Job", "write_sheet", "Ctrl+P"),
     ActionSpec("quit", "Quit", "Close the window", "Job", "close", "Ctrl+Q", needs_job=False, separator_before=True),
     ActionSpec("undo", "Undo", "Take back the last change", "Edit", "undo", "Ctrl+Z"),

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from ledgecliff.core.edits import Path
 from ledgecliff.core.model.job import Job
-from ledgecliff.core.model.operations import Operation
+from ledgecliff.core.model.operations import Operation, PinBores
 
 from .field_table import FieldSpec, Section, length
 
@@ -36,6 +37,18 @@ def operation_section(setup: int, index: int, operation: Operation) -> Section:
             length("Depth", "Below the finished top.", *path, "depth"),
         ),
         "edge break": (),
+        "pin bores": _pin_fields(path, operation),
+        "frame slot": (
+            length("Keep X", "Half of what it stays outside of, along X.", *path, "keep_x"),
+            length("Keep Y", "Half of what it stays outside of, along Y.", *path, "keep_y"),
+            length("Slot", "Its width; no narrower than the cutter.", *path, "slot"),
+            length("Fit", "Clearance of the turned piece.", *path, "fit"),
+            length("Below", "How far it goes on below the stock.", *path, "below"),
+            length("Pass depth", "Of each pass of its program.", *path, "pass_depth"),
+            FieldSpec("Tabs", (*path, "tabs"), "count", "Bridges left evenly round the piece."),
+            length("Tab width", "Of each bridge.", *path, "tab_width"),
+            length("Tab height", "Over the part's underside.", *path, "tab_height"),
+        ),
     }[operation.removes]
     return Section(
         "This operation",
@@ -46,6 +59,28 @@ def operation_section(setup: int, index: int, operation: Operation) -> Section:
             FieldSpec("Program", (*path, "program"), "text", "The toolpath file it belongs to, if any.", optional=True),
         ),
     )
+
+
+def _pin_fields(path: Path, operation: Operation) -> tuple[FieldSpec, ...]:
+    """What all pins share, then the place and diameter of each; nothing for any other operation."""
+    if not isinstance(operation, PinBores):
+        return ()
+    shared = (
+        length("Clearance", "How much wider the bores are than the pins.", *path, "clearance"),
+        length("Into board", "How far the bores go on below the stock.", *path, "into_board"),
+        length("Wall", "Left round a bore, to cuts and to the edge.", *path, "wall"),
+        length("Peck", "Depth of each peck of its program.", *path, "peck"),
+    )
+    pins = (
+        spec
+        for k in range(len(operation.pins))
+        for spec in (
+            length(f"Pin {k + 1} X", "From the part's middle.", *path, "pins", k, "x"),
+            length(f"Pin {k + 1} Y", "From the part's middle.", *path, "pins", k, "y"),
+            length(f"Pin {k + 1} Ø", "Of the pin.", *path, "pins", k, "diameter"),
+        )
+    )
+    return (*shared, *pins)
 
 
 def cutter_section(job: Job, tool: int) -> Section | None:

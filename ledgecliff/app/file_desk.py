@@ -28,6 +28,7 @@ from .workers import Work
 
 AUTOSAVE_MS = 1500
 _JOB_FILES = "Jobs (*.json)"
+_DRAWING_FILES = "Drawings (*.dxf *.svg)"
 _MODEL_FILES = "Models (*.step *.stp *.stl *.STEP *.STP *.STL)"
 #: What an STL file's lengths may be, the usual ones first.
 _UNITS: tuple[ModelUnit, ...] = ("mm", "in", "cm", "m")
@@ -68,12 +69,16 @@ class FileDesk(QObject):
         return Path(name) if name else None
 
     def ask_folder(self) -> Path | None:
-        name = QFileDialog.getExistingDirectory(self._window, "Folder for the programs", str(self.folder()))
+        name = QFileDialog.getExistingDirectory(self._window, "Folder to write to", str(self.folder()))
         return Path(name) if name else None
 
     def ask_model(self) -> Path | None:
         kernel_process.warm_up()
         name, _ = QFileDialog.getOpenFileName(self._window, "Import a model", str(self.folder()), _MODEL_FILES)
+        return Path(name) if name else None
+
+    def ask_drawing(self) -> Path | None:
+        name, _ = QFileDialog.getOpenFileName(self._window, "Pins from a drawing", str(self.folder()), _DRAWING_FILES)
         return Path(name) if name else None
 
     def folder(self) -> Path:

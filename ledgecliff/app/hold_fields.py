@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from ledgecliff.core.edits import Path
 from ledgecliff.core.frames import AXES, Axis
-from ledgecliff.core.model.holding import BoardHold, PlateHold, SoftJaws, StepJaws, VBlockHold, ViseHold
+from ledgecliff.core.model.holding import BoardHold, JigHold, PlateHold, SoftJaws, StepJaws, VBlockHold, ViseHold
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.setup_edits import with_assumed_stock
@@ -25,12 +25,17 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
         case ViseHold():
             return (*_vise_hold(hold, path, fixture), *_assumed(setup, plan_now))
         case PlateHold():
-            return (_place(path, "plate"), *_dowels(hold, path), *_clamps(hold, path), *_assumed(setup, plan_now))
+            return (
+                *_place(hold, path, "plate"),
+                *_dowels(hold, path),
+                *_clamps(hold, path),
+                *_assumed(setup, plan_now),
+            )
         case BoardHold():
             tape = length("Tape, thick", "Blank: no tape under the stock.", *path, "tape", optional=True)
             cut = length("May be cut", "How deep tools may go into the board.", *fixture, "may_cut")
             return (
-                _place(path, "board"),
+                *_place(hold, path, "board"),
                 Section("Tape and board", (tape, cut)),
                 *_screws(hold, path),
                 *_assumed(setup, plan_now),
@@ -43,6 +48,8 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
                 FieldSpec("Groove angle", (*fixture, "angle_deg"), "angle", "Between both flanks."),
             )
             return (Section("In the V-block", fields), *_assumed(setup, plan_now))
+        case JigHold():
+            return (*_jig(hold, path, fixture), *_clamps(hold, path), *_assumed(setup, plan_now))
 
 
 def fixture_path(job: Job, setup: int) -> tuple[str | int, ...]:
@@ -53,6 +60,7 @@ def fixture_path(job: Job, setup: int) -> tuple[str | int, ...]:
         "plate": ("plates", getattr(hold, "plate", "")),
         "board": ("boards", getattr(hold, "board", "")),
         "v-block": ("v_blocks", getattr(hold, "v_block", "")),
+        "jig": ("jigs", getattr(hold, "jig", "")),
     }[hold.by]
     names = [fixture.name for fixture in getattr(job.machine, kind)]
     return ("machine", kind, names.index(name))
@@ -110,12 +118,44 @@ def _vise_hold(hold: ViseHold, path: Path, fixture: Path) -> tuple[Section, ...]
     return under, vise, Section("Stop", (stop,))
 
 
-def _place(path: Path, on: str) -> Section:
-    return Section(
-        f"Place on the {on}",
-        (
-            length("X", f"Middle of the stock, right of the {on}'s middle.", *path, "x"),
-            length("Y", f"Middle of the stock, behind the {on}'s middle.", *path, "y"),
+def _jig(hold: JigHold, path: Path, fixture: Path) -> tuple[Section, ...]:
+    pocket = (*fixture, hold.pocket)
+    return (
+        Section(
+            f"The {hold.pocket} pocket",
+            (
+                length("Depth", "Below the jig's top; the part sinks by it.", *pocket, "depth"),
+                length("X", "Of its middle, from the jig's zero.", *pocket, "x"),
+                length("Y", "Of its middle, from the jig's zero.", *pocket, "y"),
+                length("Tape, thick", "Blank: no tape under the stock.", *path, "tape", optional=True),
+            ),
+        ),
+        Section(
+            "The jig",
+            (
+                length("Length", "Along machine X.", *fixture, "length"),
+                length("Width", "Along machine Y.", *fixture, "width"),
+                length("Thickness", "Over the table.", *fixture, "thickness"),
+                length("Clearance", "How much wider pockets are all round.", *fixture, "clearance"),
+                length("Cutter", "Diameter of what cuts the pockets.", *fixture, "cutter"),
+                length("Zero hole", "Its diameter.", *fixture, "zero_diameter"),
+                length("Least grip", "A shallower pocket holds nothing.", *fixture, "grip_min"),
+            ),
+        ),
+    )
+
+
+def _place(hold: PlateHold | BoardHold, path: Path, on: str) -> tuple[Section, ...]:
+    """Where the stock lies; nothing to type where the turn's registration says it."""
+    if hold.registered:
+        return ()
+    return (
+        Section(
+            f"Place on the {on}",
+            (
+                length("X", f"Middle of the stock, right of the {on}'s middle.", *path, "x"),
+                length("Y", f"Middle of the stock, behind the {on}'s middle.", *path, "y"),
+            ),
         ),
     )
 
@@ -135,7 +175,7 @@ def _dowels(hold: PlateHold, path: Path) -> tuple[Section, ...]:
     )
 
 
-def _clamps(hold: PlateHold, path: Path) -> tuple[Section, ...]:
+def _clamps(hold: PlateHold | JigHold, path: Path) -> tuple[Section, ...]:
     return tuple(
         Section(
             f"Clamp {number}, from the {clamp.side}",

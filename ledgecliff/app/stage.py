@@ -18,11 +18,12 @@ from PySide6.QtWidgets import (
 
 from ledgecliff.core.drawing.bodies import scene_solids
 from ledgecliff.core.drawing.stage import scene_views
+from ledgecliff.core.drawing.turn_play import play_moment
 from ledgecliff.core.drawing.turn_views import turn_moment
 from ledgecliff.core.edits import set_value
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.model.job import Job
-from ledgecliff.core.placing import Placed, draggables, place
+from ledgecliff.core.placing import Draggable, Placed, draggable_pins, draggables, place, place_pin
 from ledgecliff.core.quantities import Unit, format_length, spell
 
 from .actions import ACTIONS
@@ -136,6 +137,7 @@ class Stage(QWidget):
         column.addWidget(self._pages, 1)
         self.rehearse_panel.ball_moved.connect(self._show_ball)
         self.turn_panel.moment_shown.connect(self.show_moment)
+        self.turn_panel.play_shown.connect(self.show_play)
         self.turn_panel.ended.connect(self.refresh)
         self.release_panel.kind_changed.connect(self._show_program)
         document.plan_changed.connect(self.refresh)
@@ -231,15 +233,24 @@ class Stage(QWidget):
         self.canvas.show_drawings(
             scene_views(plan, scene, self._document.lens, self._document.operation, self._document.picked)
         )
-        held = scene.kind == "setup" and scene.setup is not None and self._document.lens == "hold"
-        self.canvas.draggables = draggables(plan.setups[scene.setup]) if held and scene.setup is not None else ()
+        self.canvas.draggables = self._draggables()
         self._show_solids()
 
     def _place(self, name: str, x: float, y: float) -> Placed | None:
         plan, scene = self._document.plan, self._document.scene
         if plan is None or scene is None or scene.setup is None:
             return None
+        if scene.kind == "turn":
+            return place_pin(plan.turns[scene.setup - 1], name, (x, y), _GRID[self._document.unit])
         return place(plan.setups[scene.setup], name, (x, y), _GRID[self._document.unit])
+
+    def _draggables(self) -> tuple[Draggable, ...]:
+        plan, scene = self._document.plan, self._document.scene
+        if plan is None or scene is None or scene.setup is None:
+            return ()
+        if scene.kind == "turn":
+            return draggable_pins(plan.turns[scene.setup - 1])
+        return draggables(plan.setups[scene.setup]) if self._document.lens == "hold" else ()
 
     def _show_drag(self, name: str, x: float, y: float) -> None:
         placed = self._place(name, x, y)
@@ -302,6 +313,14 @@ class Stage(QWidget):
         if not self.solid_view.isHidden():
             self.solid_view.turn_to(moment.matrix)
 
+    def show_play(self, share: float) -> None:
+        """A moment of the seated part at the limits of its play."""
+        plan, scene = self._document.plan, self._document.scene
+        if plan is not None and scene is not None and scene.kind == "turn" and scene.setup is not None:
+            drawing = play_moment(plan.turns[scene.setup - 1], share)
+            if drawing is not None:
+                self.canvas.show_drawings((drawing,))
+
     def picture(self) -> QPixmap:
         """The stage's drawing, with the solid view beside it where that is shown."""
         if self.solid_view.isHidden():
@@ -323,7 +342,8 @@ class Stage(QWidget):
 
     def _show_picked(self, source: str) -> None:
         self.canvas.picked_source = source
-        if self._document.lens == "part":
+        scene = self._document.scene
+        if self._document.lens == "part" or (scene is not None and scene.kind == "turn"):
             self.refresh()  # the list, the fields and the drawing all follow what is picked
         self.canvas.update()
 

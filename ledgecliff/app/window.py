@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPoint, QSettings, Qt, QThreadPool, QTimer
+from PySide6.QtCore import QPoint, QSettings, Qt, QThreadPool, QTimer
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -13,7 +13,6 @@ from PySide6.QtGui import (
     QDropEvent,
     QGuiApplication,
     QKeySequence,
-    QPixmap,
     QResizeEvent,
 )
 from PySide6.QtWidgets import (
@@ -36,11 +35,9 @@ from PySide6.QtWidgets import (
 from ledgecliff import __version__
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.findings.base import Fix
-from ledgecliff.core.programs.text import file_stem
 from ledgecliff.core.scene_tapes import scene_tape
 from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.store import kernel_process, outputs, part_models, recent
-from ledgecliff.store.atomic import write_atomic
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.shop import read_shop
 
@@ -49,6 +46,7 @@ from .document import LENSES, Document
 from .file_desk import FileDesk, Purpose
 from .findings_bar import FindingsBar
 from .notices import NoticeStrip
+from .output_desk import OutputDesk
 from .route import Route
 from .stage import Stage
 from .tape_view import TapeView, tape_text
@@ -71,6 +69,7 @@ class MainWindow(QMainWindow):
         self.findings = FindingsBar(self.theme)
         self.notices = NoticeStrip()
         self.files = FileDesk(self.document, self.notices, self)
+        self.outputs = OutputDesk(self.document, self.stage, self.files, self.notices)
         self._pool = QThreadPool(self)
         self._work: Work | None = None
         #: Kept while it runs; Qt would drop it.
@@ -196,6 +195,8 @@ class MainWindow(QMainWindow):
         self.findings.fix_wanted.connect(self.apply_fix)
         self.findings.setup_wanted.connect(self._show_setup)
         self.stage.sides_panel.proposal_wanted.connect(self.propose)
+        self.stage.turn_panel.pattern_wanted.connect(self.outputs.take_pattern)
+        self.stage.turn_panel.drawings_wanted.connect(self.write_drawings)
         self.stage.rehearse_panel.run_wanted.connect(self.rehearse)
         self.stage.release_panel.programs_wanted.connect(self.write_programs)
         self.stage.release_panel.sheet_wanted.connect(self.write_sheet)
@@ -321,23 +322,7 @@ class MainWindow(QMainWindow):
         QGuiApplication.clipboard().setPixmap(self.stage.picture())
 
     def save_picture(self) -> None:
-        """PNG of what the stage shows, or the drawings alone as SVG, by the ending of the name."""
-        scene = self.document.scene
-        if scene is None:
-            return
-        path = self.files.ask_save(self.files.folder() / f"{file_stem(scene.title)}.png", "Pictures (*.png *.svg)")
-        if path is None:
-            return
-        try:
-            if path.suffix.lower() == ".svg":
-                outputs.write_drawings(self.stage.canvas.drawings, path, self.document.unit)
-            else:
-                path = path if path.suffix else path.with_suffix(".png")
-                write_atomic(path, _png(self.stage.picture()))
-        except LedgecliffError as error:
-            self.notices.say(str(error), bad=True)
-            return
-        self.notices.say(f"Picture written to {path}.")
+        self.outputs.save_picture()
 
     def open_shop(self) -> None:
         self.stage.open_shop()
@@ -446,16 +431,10 @@ class MainWindow(QMainWindow):
             self.notices.hide()
 
     def write_programs(self) -> None:
-        plan = self.document.plan
-        folder = self.files.ask_folder() if plan is not None else None
-        if plan is None or folder is None:
-            return
-        try:
-            paths = outputs.write_programs(plan, folder)
-        except LedgecliffError as error:
-            self.notices.say(str(error), bad=True)
-            return
-        self.notices.say(f"{len(paths)} programs written to {folder}.")
+        self.outputs.write_programs()
+
+    def write_drawings(self) -> None:
+        self.outputs.write_drawings()
 
     def write_sheet(self) -> None:
         plan = self.document.plan
@@ -568,11 +547,3 @@ class MainWindow(QMainWindow):
     def _close_now(self) -> None:
         self._closing = True
         self.close()
-
-
-def _png(picture: QPixmap) -> bytes:
-    data = QByteArray()
-    buffer = QBuffer(data)
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    picture.save(buffer, "PNG")
-    return bytes(data.data())

@@ -15,10 +15,24 @@ import numpy as np
 
 from .blanks import facets_for, transformed
 from .frames import Array, Orientation
-from .model.operations import Bore, EdgeBreak, Face, Hole, Operation, Outline, Pocket, Region, Seen, Slot
+from .model.operations import (
+    Bore,
+    EdgeBreak,
+    Face,
+    FrameSlot,
+    Hole,
+    Operation,
+    Outline,
+    PinBores,
+    Pocket,
+    Region,
+    Seen,
+    Slot,
+)
 from .model.part import Feature
 from .recognition.matching import faces_of
 from .recognition.recognise import recognise
+from .registration.removed import bores_area, part_middle, piece_area, slot_area
 from .solids.flat_area import filled
 from .solids.geometry import FINE_DEFLECTION, Mesh, PartGeometry
 from .solids.shadow import outline_area, shadow
@@ -49,6 +63,11 @@ class View:
     def u(self, p_point: tuple[float, float, float]) -> Array:
         point: Array = self.matrix @ np.array(p_point)
         return point
+
+    @property
+    def middle(self) -> Array:
+        """Of the part's box (2,) in ``u``."""
+        return part_middle(self.geometry, self.orientation)
 
     def shadow(self) -> Solid:
         """Everything at or below the part, to well below it."""
@@ -105,11 +124,15 @@ def can_cut(operation: Operation, features: tuple[Feature, ...], orientation: Or
 
 @dataclass(frozen=True)
 class Cut:
-    """One operation in the orientation of its setup, with the features whose shape it needs."""
+    """One operation in the orientation of its setup, with the features whose shape it needs.
+
+    With ``piece_only`` it is no cut but the turn after one: the border of a frame stays behind.
+    """
 
     orientation: Orientation
     operation: Operation
     features: tuple[Feature, ...]
+    piece_only: bool = False
 
 
 def split(u_solid: Solid, mesh: Mesh, geometry: PartGeometry, one: Cut) -> tuple[Solid, Solid]:
@@ -140,6 +163,13 @@ def split(u_solid: Solid, mesh: Mesh, geometry: PartGeometry, one: Cut) -> tuple
             region = _region(view, operation, ceiling)
         case EdgeBreak():
             region = _edge_break(view, features, ceiling)
+        case PinBores():
+            region = _prism(bores_area(operation, view.middle), float(low[2]) - operation.into_board, ceiling)
+        case FrameSlot() if one.piece_only:
+            outside = u_solid - _prism(piece_area(operation, view.middle), float(low[2]) - _PROUD, ceiling)
+            return u_solid - outside, outside
+        case FrameSlot():
+            region = _frame_slot(view, operation, float(low[2]), ceiling)
     taken, left = u_solid.split(region)
     return left, taken
 
@@ -162,6 +192,8 @@ def cut_floor(geometry: PartGeometry, one: Cut, u_low: float) -> float:
             return view.bottom if one.features and one.features[0].through else _feature_floor(view, one.features)
         case Region(depth=depth):
             return view.top - depth
+        case PinBores(into_board=depth) | FrameSlot(below=depth):
+            return u_low - depth
 
 
 def _feature_floor(view: View, features: tuple[Feature, ...]) -> float:
@@ -199,6 +231,15 @@ def _kept(u_solid: Solid, floor: float, keep: Solid) -> tuple[Solid, Solid]:
 def _outline(view: View) -> Section:
     part = view.geometry.fine_solid if view.mesh is not view.geometry.coarse else view.geometry.solid
     return outline_area(transformed(part, view.matrix))
+
+
+def inside_outline(geometry: PartGeometry, orientation: Orientation, stock: Solid) -> Solid:
+    """What of ``stock`` (in P) lies within the part's outline seen from above."""
+    matrix = orientation.matrix()
+    u_stock = transformed(stock, matrix)
+    bounds = np.array(u_stock.bounding_box())
+    area = _outline(view_of(geometry.coarse, geometry, orientation))
+    return transformed(u_stock ^ _prism(area, float(bounds[2]) - _PROUD, float(bounds[5]) + _PROUD), matrix.T)
 
 
 def slot_border(geometry: PartGeometry, orientation: Orientation, before: Solid, slot: float) -> float:
@@ -242,17 +283,31 @@ def _outlined(u_solid: Solid, view: View, operation: Outline, ceiling: float) ->
     return left, taken
 
 
-def tab_places(area: Section, operation: Outline) -> list[tuple[Array, Array]]:
-    """Places (2,) evenly round the longest outer ring where tabs stand, with the outward direction (2,)."""
-    if operation.tabs == 0:
+def _frame_slot(view: View, operation: FrameSlot, low: float, ceiling: float) -> Solid:
+    floor = low - operation.below
+    slot = _prism(slot_area(operation, view.middle), floor, ceiling)
+    tabs = tab_places(piece_area(operation, view.middle), operation)
+    if tabs:
+        bridges = _tab_area(tabs, operation, operation.slot + _PROUD)
+        slot -= _prism(bridges, floor - _PROUD, view.bottom + operation.tab_height)
+    return slot
+
+
+def tab_places(area: Section, operation: Outline | FrameSlot) -> list[tuple[Array, Array]]:
+    """Places (2,) round the longest outer ring where tabs stand, with the outward direction (2,): at the shares of
+    the way that are given, from the rightmost point on, else evenly."""
+    shares = list(getattr(operation, "tabs_at", ())) or [(n + 0.5) / operation.tabs for n in range(operation.tabs)]
+    if not shares:
         return []
     ring = max((np.asarray(r, dtype=float) for r in area.to_polygons()), key=lambda r: len(r) and _length(r))
+    # Begun at the rightmost point, the lower of equals, so that places do not hang on how the ring was made.
+    ring = np.roll(ring, -int(np.lexsort((ring[:, 1], -np.round(ring[:, 0], 6)))[0]), axis=0)
     start, step = ring, np.roll(ring, -1, axis=0) - ring
     lengths = np.linalg.norm(step, axis=1)
     reached = np.concatenate([[0.0], np.cumsum(lengths)])
     places = []
-    for n in range(operation.tabs):
-        along = (n + 0.5) * reached[-1] / operation.tabs
+    for share in shares:
+        along = share * reached[-1]
         k = min(int(np.searchsorted(reached, along, side="right")) - 1, len(ring) - 1)
         way = step[k] / max(float(lengths[k]), 1e-300)
         # Outer rings run against the clock, so outward is to the right of the way.
@@ -264,7 +319,7 @@ def _length(ring: Array) -> float:
     return float(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1).sum())
 
 
-def _tab_area(tabs: list[tuple[Array, Array]], operation: Outline, reach: float) -> Section:
+def _tab_area(tabs: list[tuple[Array, Array]], operation: Outline | FrameSlot, reach: float) -> Section:
     half = operation.tab_width / 2.0
     corners = []
     for at, out in tabs:

@@ -13,6 +13,8 @@ import numpy as np
 
 from .frames import AXES, Array, Axis, Orientation
 from .holding import Holding
+from .holding.held import has_bore
+from .model.job import Job
 from .model.part import Feature
 from .model.setup import SOURCES, AxisDatum, Datum, DatumSource
 from .tapes import Tape, TapeLine, heading, note
@@ -48,8 +50,17 @@ def datum_words(axis: Axis, datum: AxisDatum) -> str:
     return words
 
 
-def source_height(axis: Axis, datum: AxisDatum, holding: Holding, features: tuple[Feature, ...]) -> float:
-    """Where the source of one axis lies in ``u`` along that axis, without the datum's shift."""
+def source_height(
+    axis: Axis,
+    datum: AxisDatum,
+    holding: Holding,
+    features: tuple[Feature, ...],
+    m_zero: tuple[float, float, float] | None = None,
+) -> float:
+    """Where the source of one axis lies in ``u`` along that axis, without the datum's shift.
+
+    ``m_zero`` is the work offset of the setup before, where an axis is carried over from it.
+    """
     k = AXES.index(axis)
     stock = (float(holding.u_stock[0][k]), float(holding.u_stock[1][k]))
     part = (float(holding.u_part[0][k]), float(holding.u_part[1][k]))
@@ -75,11 +86,20 @@ def source_height(axis: Axis, datum: AxisDatum, holding: Holding, features: tupl
         case "feature":
             feature = next(feature for feature in features if feature.name == datum.feature)
             return float((holding.orientation.matrix() @ np.array(feature.at.as_tuple()))[k])
+        case "fixture bore":
+            bore = holding.known_bore()
+            # Without such a bore the middle of the stock stands in, and the probing plan says that there is none.
+            return float(bore.u_centre[k]) if bore is not None else sum(stock) / 2.0
+        case "carried over":
+            assert m_zero is not None, "the job's own validation keeps the first setup from it"
+            return m_zero[k] - float(holding.m_shift[k])
 
 
-def place_wcs(datum: Datum, holding: Holding, features: tuple[Feature, ...]) -> Wcs:
+def place_wcs(
+    datum: Datum, holding: Holding, features: tuple[Feature, ...], m_zero: tuple[float, float, float] | None = None
+) -> Wcs:
     u_origin = np.array(
-        [source_height(axis, datum.axis(axis), holding, features) + datum.axis(axis).shift for axis in AXES]
+        [source_height(axis, datum.axis(axis), holding, features, m_zero) + datum.axis(axis).shift for axis in AXES]
     )
     return Wcs(holding.orientation, u_origin, u_origin + holding.m_shift)
 
@@ -112,12 +132,18 @@ class DatumChoice:
     feature: str | None = None
 
 
-def datum_choices(axis: Axis, features: tuple[Feature, ...]) -> tuple[DatumChoice, ...]:
-    """What can be offered for the zero of ``axis``: every source that fits, and every round feature."""
+def datum_choices(axis: Axis, job: Job, setup: int) -> tuple[DatumChoice, ...]:
+    """What can be offered for the zero of ``axis``: every source that fits the setup, and every round feature."""
+    features = job.part.features
+    out_of_place: set[DatumSource] = {"feature"}
+    if setup == 0:
+        out_of_place.add("carried over")
+    if not has_bore(job.setups[setup].hold):
+        out_of_place.add("fixture bore")
     plain = [
         DatumChoice(datum_words(axis, AxisDatum(source=source)), source)
         for source in SOURCES[axis]
-        if source != "feature"
+        if source not in out_of_place
     ]
     if axis == "z":
         return tuple(plain)

@@ -57,3 +57,7 @@ class ProgramError(LedgecliffError, ValueError):
 
 class RegistrationError(LedgecliffError, ValueError):
     """A frame, jig or pin pattern that cannot be made with the sizes given."""
+
+
+class DrawingFileError(LedgecliffError, ValueError):
+    """A DXF or SVG drawing that cannot be read, or from which nothing can be taken."""

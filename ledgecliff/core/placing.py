@@ -11,9 +11,10 @@ import numpy as np
 
 from .edits import Path
 from .frames import Array, rotation
-from .holding.vises import JAW_TURN_DEG
-from .model.holding import BoardHold, PlateHold, VBlock, VBlockHold, Vise, ViseHold
+from .holding.held import JAW_TURN_DEG
+from .model.holding import BoardHold, JigHold, PlateHold, VBlock, VBlockHold, Vise, ViseHold
 from .plan import SetupPlan
+from .registration.turning import TurnPlan
 
 #: A place this near to one with a name snaps to it (mm).
 _SNAP = 2.0
@@ -63,12 +64,43 @@ def place(setup: SetupPlan, name: str, way: tuple[float, float], grid: float) ->
             beside, words = _snapped(wanted, _places_along(setup), grid)
             moved = along * (beside - hold.beside)
             return Placed(_two(moved), (((*path, "beside"), beside),), words)
+        case JigHold():
+            return Placed((0.0, 0.0), (), "its pocket holds it")
+        case PlateHold() | BoardHold() if hold.registered:
+            return Placed((0.0, 0.0), (), "the turn's registration holds it")
         case PlateHold() | BoardHold():
             x, words_x = _snapped(hold.x + way[0], {"in the middle": 0.0}, grid)
             y, words_y = _snapped(hold.y + way[1], {"in the middle": 0.0}, grid)
             values = (((*path, "x"), x), ((*path, "y"), y))
             words = ", ".join(f"{axis} {said}" for axis, said in (("X", words_x), ("Y", words_y)) if said)
             return Placed((x - hold.x, y - hold.y), values, words)
+
+
+def draggable_pins(turn: TurnPlan) -> tuple[Draggable, ...]:
+    """The pins of a turn, where their bores are made, in ``u`` of the setup before."""
+    made = turn.pin_bores
+    if made is None:
+        return ()
+    found = []
+    for number, pin in enumerate(made.pins, start=1):
+        at = turn.part_middle + np.array([pin.x, pin.y])
+        found.append(Draggable(f"pin {number}", _two(at - pin.diameter / 2.0), _two(at + pin.diameter / 2.0)))
+    return tuple(found)
+
+
+def place_pin(turn: TurnPlan, name: str, way: tuple[float, float], grid: float) -> Placed | None:
+    """Where dragging a pin leads: on the grid, and onto the turn axis where that is near."""
+    made = turn.pin_bores
+    if made is None:
+        return None
+    number = int(name.split()[1]) - 1
+    pin, k = made.pins[number], turn.before.setup.operations.index(made)
+    path = ("setups", turn.before.index, "operations", k, "pins", number)
+    x, words_x = _snapped(pin.x + way[0], {"in the middle": 0.0}, grid)
+    y, words_y = _snapped(pin.y + way[1], {"in the middle": 0.0}, grid)
+    values = (((*path, "x"), x), ((*path, "y"), y))
+    words = ", ".join(f"{axis} {said}" for axis, said in (("X", words_x), ("Y", words_y)) if said)
+    return Placed((x - pin.x, y - pin.y), values, words)
 
 
 def _place_holder(setup: SetupPlan, name: str, way: tuple[float, float], grid: float) -> Placed:

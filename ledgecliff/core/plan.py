@@ -6,22 +6,23 @@ command line show.  Each stage is cached by its own inputs, so an edit recompute
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import manifold3d
 import numpy as np
 
-from .blanks import blank, stock_size
+from .blanks import blank, stock_size, transformed
 from .cuts import Cut, cut_floor
 from .datums import Wcs, place_wcs
 from .dimensioned import part_geometry
 from .errors import PlanError
 from .findings.base import Finding, Severity
 from .frames import Array, Turn
-from .holding import Holding, hold_part
+from .holding import Block, Holding, hold_part, shaped_block
 from .holding.contact import Grip, Seat, ThinPlace, grip_of, seat_of, thinnest_place
 from .holding.freed import Piece, pieces
 from .holding.tooling import ToolUse, tool_use
@@ -34,12 +35,16 @@ from .probing.planning import plan_probing
 from .probing.touches import ProbingPlan
 from .programs.writer import hover_program, probing_program
 from .quantities import said_bare
+from .registration.carried import Carried, carried, frame_slot, registered_shift, takes_over
 from .sides.order import Proposal, propose
 from .sides.reach import Coverage, coverage
 from .simulator.rehearsal import PlannedSetup
 from .solids.geometry import Models, PartGeometry
 from .solids.tracked import InProcessStock
 from .stock import Cutting, cut_setups, cuts_of
+
+if TYPE_CHECKING:
+    from .registration.turning import TurnPlan
 
 SceneKind = Literal["stock", "setup", "turn", "finished"]
 
@@ -69,6 +74,8 @@ class SetupPlan:
     geometry: PartGeometry
     machine: Machine
     cuts: tuple[Cut, ...]
+    #: How far blanks vary along part X, Y and Z (plus or minus, mm).
+    spread: tuple[float, float, float]
 
     @property
     def before(self) -> InProcessStock:
@@ -159,6 +166,13 @@ class Plan:
         return propose(self.job.part.features, self.geometry, self.blank, self.job.stock.form != "model")
 
     @cached_property
+    def turns(self) -> tuple[TurnPlan, ...]:
+        """The turns between setups, in order: the first leads to the second setup."""
+        from .registration.turning import TurnPlan  # turns look at setups as planned, so they come after this module
+
+        return tuple(TurnPlan(before, after) for before, after in itertools.pairwise(self.setups))
+
+    @cached_property
     def scenes(self) -> tuple[Scene, ...]:
         return tuple(_scenes(self))
 
@@ -169,7 +183,8 @@ class Plan:
     def probing_text(self, index: int) -> str:
         """The probing program of a setup.  Raises PlanError when the style cannot express it."""
         plan = self.setups[index]
-        return probing_program(self.job, plan.setup, plan.probing)
+        before = self.setups[index - 1].setup if index else None
+        return probing_program(self.job, plan.setup, plan.probing, before)
 
     def hover_text(self, index: int) -> str:
         plan = self.setups[index]
@@ -177,9 +192,39 @@ class Plan:
 
     def for_rehearsal(self) -> tuple[PlannedSetup, ...]:
         return tuple(
-            PlannedSetup(p.setup, p.holding, p.wcs, p.probing, self.probing_text(p.index), self.hover_text(p.index))
+            PlannedSetup(
+                p.setup,
+                p.holding,
+                p.wcs,
+                p.probing,
+                self.probing_text(p.index),
+                self.hover_text(p.index),
+                self._play(p.index),
+            )
             for p in self.setups
         )
+
+    def _play(self, index: int) -> tuple[float, float] | None:
+        """How far off, and turned, the stock may lie in a setup where something with a fit holds it."""
+        from .registration.turning import jig_play
+
+        play = jig_play(self.setups[index])
+        if play is None and index:
+            play = self.turns[index - 1].play
+        return None if play is None else (play.shift, play.turn_rad)
+
+
+@lru_cache(maxsize=64)
+def _left_behind(before: SetupPlan, after: Setup, piece: InProcessStock) -> Block | None:
+    """The border of an interlocking frame, in ``u`` of the setup after: it stays on the board as it lay."""
+    rest = before.after.solid - piece.solid
+    if rest.is_empty():
+        return None
+    shift = registered_shift(before.setup, after, before.wcs, before.holding.m_shift, before.geometry)
+    # What lay on the board before lies on it still, at whatever height the turned piece has it.
+    rise = float(piece.u_corners(after.orientation)[0][2]) - before.holding.seat
+    way = np.array([*(before.holding.m_shift[:2] - shift), rise])
+    return shaped_block("border", "base", transformed(rest, before.setup.orientation.matrix(), way))
 
 
 def make_plan(job: Job, models: Models) -> Plan:
@@ -191,9 +236,16 @@ def make_plan(job: Job, models: Models) -> Plan:
     features = job.part.features
     cuts = cuts_of(job.setups, features)
     cuttings = cut_setups(job.stock, geometry, models.stock, cuts)
-    plans = []
+    plans: list[SetupPlan] = []
     for index, (setup, of_setup, cutting) in enumerate(zip(job.setups, cuts, cuttings, strict=True)):
-        plan = _setup_plan(index, job.machine, setup, of_setup, cutting, job.stock, features, geometry)
+        over, behind = None, None
+        if index:
+            last = plans[-1]
+            if takes_over(setup):
+                over = carried(last.setup, setup, last.wcs, last.holding.m_shift, geometry)
+            if frame_slot(last.setup) is not None:
+                behind = _left_behind(last, setup, cutting.before(0))
+        plan = _setup_plan(index, job.machine, setup, of_setup, cutting, job.stock, features, geometry, over, behind)
         if plan.after.solid.is_empty():
             raise PlanError(
                 f"{setup.name} cuts the whole stock away: nothing is left to hold. Check the stock's measured "
@@ -213,18 +265,20 @@ def _setup_plan(
     stock: Stock,
     features: tuple[Feature, ...],
     geometry: PartGeometry,
+    over: Carried | None,
+    behind: Block | None,
 ) -> SetupPlan:
     before = cutting.before(0)
     if before.solid.is_empty():
         raise PlanError(f"Nothing of the stock is left for {setup.name} to hold.")
-    holding = hold_part(machine, setup, before, geometry)
-    wcs = place_wcs(setup.datum, holding, features)
+    holding = hold_part(machine, setup, before, geometry, over.m_shift if over else None, behind)
+    wcs = place_wcs(setup.datum, holding, features, over.m_zero if over else None)
     probing = plan_probing(setup, holding, wcs, machine.probe, stock, features)
     readings = tuple(
         FeatureReading(feature.name, *(float(value) for value in wcs.reads(feature.at.as_tuple())))
         for feature in features
     )
-    return SetupPlan(index, setup, cutting, holding, wcs, probing, readings, geometry, machine, cuts)
+    return SetupPlan(index, setup, cutting, holding, wcs, probing, readings, geometry, machine, cuts, stock.spread())
 
 
 def _scenes(plan: Plan) -> list[Scene]:
@@ -234,7 +288,7 @@ def _scenes(plan: Plan) -> list[Scene]:
     for index, setup in enumerate(job.setups):
         if index:
             turn = Turn(job.setups[index - 1].orientation, setup.orientation)
-            registered = f"registered by {_registered_by(setup)}"
+            registered = f"registered by {_registered_by(plan, index)}"
             scenes.append(Scene("turn", "Turn", turn.in_shop_words(), registered, index))
         scenes.append(Scene("setup", setup.name, setup.side, setup.offset, index, _worst(plan, setup.name)))
     part = _size_words(plan.geometry.high - plan.geometry.low)
@@ -246,7 +300,10 @@ def _size_words(size: Iterable[float]) -> str:
     return " × ".join(said_bare(float(value)) for value in size)
 
 
-def _registered_by(setup: Setup) -> str:
+def _registered_by(plan: Plan, index: int) -> str:
+    way, setup = plan.turns[index - 1].way, plan.setups[index].setup
+    if way in ("dowel pins", "interlocking frame", "two-pocket jig"):
+        return way
     names = [setup.datum.x.feature or setup.datum.x.source, setup.datum.y.feature or setup.datum.y.source]
     return names[0] if names[0] == names[1] else f"{names[0]} and {names[1]}"
 

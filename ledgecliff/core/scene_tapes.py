@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import itertools
 
-import numpy as np
-
 from .blanks import blank_corners, stock_size
 from .datums import coordinate_tape, datum_words
 from .feature_list import feature_list
-from .frames import AXES, Axis, Turn, shown
+from .frames import AXES, Axis, shown
 from .holding import Holding, Jaws
 from .holding.contact import overhangs
 from .holding.held import origin_words
@@ -19,6 +17,7 @@ from .plan import Plan, Scene, SetupPlan
 from .probing.evaluation import between, offset_for, surface_at
 from .probing.touches import Step, Touch
 from .quantities import said, said_area, said_bare, said_volume
+from .registration.turn_tape import turn_tape
 from .simulator.machine import TouchRecord
 from .simulator.rehearsal import Rehearsal, RehearsedSetup
 from .tapes import Tape, TapeLine, heading, note
@@ -78,22 +77,6 @@ def finished_tape(plan: Plan) -> Tape:
         note(f"blank {said_volume(plan.blank.volume)}"),
     ]
     return Tape("Finished", plan.job.part.name, tuple(lines))
-
-
-def turn_tape(plan: Plan, index: int) -> Tape:
-    """What becomes of each axis in the turn that leads to setup ``index``."""
-    before, after = plan.setups[index - 1], plan.setups[index]
-    turn = Turn(before.setup.orientation, after.setup.orientation)
-    lines = [heading(turn.in_shop_words())]
-    for k, axis in enumerate(AXES):
-        row = turn.matrix[k]
-        j = int(np.argmax(np.abs(row)))
-        lines.append(note(f"machine {axis.upper()} was {'+' if row[j] > 0 else '−'}{AXES[j].upper()}"))
-    lines.append(heading("Heights before the turn"))
-    lines += [_height(before, rung.key, rung.name, rung.u_z) for rung in before.holding.heights()]
-    lines.append(heading("Heights after the turn"))
-    lines += [_height(after, rung.key, rung.name, rung.u_z) for rung in after.holding.heights()]
-    return Tape("Turn", f"{before.setup.name} to {after.setup.name}", tuple(lines))
 
 
 def _height(setup: SetupPlan, key: str, name: str, u_z: float) -> TapeLine:
@@ -389,7 +372,7 @@ def scene_tape(
 ) -> Tape:
     """The tape that goes with what the stage shows; a picked feature shows its coordinates instead."""
     if scene.kind == "turn" and scene.setup is not None:
-        return turn_tape(plan, scene.setup)
+        return turn_tape(plan.turns[scene.setup - 1])
     if scene.kind == "stock" and lens == "part":
         return part_tape(plan, picked)
     if scene.kind != "setup" or scene.setup is None:

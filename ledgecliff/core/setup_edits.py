@@ -14,6 +14,8 @@ from .model.holding import (
     Fixture,
     Hold,
     Jaws,
+    Jig,
+    JigHold,
     PlainJaws,
     Plate,
     PlateHold,
@@ -39,7 +41,7 @@ JawKind = Literal["plain", "stepped", "soft"]
 OperationKind = Literal["face", "outline", "seen", "bore", "hole", "pocket", "slot", "region", "edge break"]
 OPERATION_KINDS: tuple[OperationKind, ...] = get_args(OperationKind)
 #: Where the fixtures of each kind stand in the machine.
-_SHELF: dict[type[Model], str] = {Vise: "vises", Plate: "plates", Spoilboard: "boards", VBlock: "v_blocks"}
+_SHELF: dict[type[Model], str] = {Vise: "vises", Plate: "plates", Spoilboard: "boards", VBlock: "v_blocks", Jig: "jigs"}
 
 
 # --- what holds it ------------------------------------------------------------------------------
@@ -85,6 +87,8 @@ def _hold_for(fixture: Fixture, now: Hold) -> Hold:
             return PlateHold(plate=fixture.name)
         case Spoilboard(), _:
             return BoardHold(board=fixture.name, tape=0.2)
+        case Jig(), _:
+            return JigHold(jig=fixture.name, pocket=now.pocket if isinstance(now, JigHold) else "first")
         case _:
             return VBlockHold(v_block=fixture.name)
 
@@ -134,7 +138,7 @@ def add_holder(job: Job, setup: int, kind: Literal["dowel", "clamp", "screw"], p
         places = ((-diameter / 2.0, depth / 2.0), (width / 3.0, -diameter / 2.0), (2.0 * width / 3.0, -diameter / 2.0))
         x, y = places[number % len(places)]
         return add_item(job, (*path, "dowels"), Dowel(x=x, y=y, diameter=diameter, height=8.0))
-    if isinstance(hold, PlateHold) and kind == "clamp":
+    if isinstance(hold, (PlateHold, JigHold)) and kind == "clamp":
         side: Literal["left", "right"] = "left" if len(hold.clamps) % 2 == 0 else "right"
         x = 8.0 if side == "left" else width - 8.0
         return add_item(job, (*path, "clamps"), Clamp(x=x, y=depth / 2.0, side=side))

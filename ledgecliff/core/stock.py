@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from weakref import WeakValueDictionary
 
@@ -91,8 +91,15 @@ def cut_setups(
             states.append(after.left)
             taken.append(after.taken)
         kept = states[-1]
+        for one in at_the_turn(of_setup):
+            kept = _kept_after(kept, geometry, one).left
         result.append(Cutting(start, tuple(states), tuple(taken)))
     return tuple(result)
+
+
+def at_the_turn(of_setup: Iterable[Cut]) -> tuple[Cut, ...]:
+    """What is left behind when the stock goes on to the next setup: the border of an interlocking frame."""
+    return tuple(replace(one, piece_only=True) for one in of_setup if one.operation.removes == "frame slot")
 
 
 @lru_cache(maxsize=16)

@@ -127,7 +127,7 @@ class WordsTest(unittest.TestCase):
 
     def test_choices_offer_each_source_once(self):
         for axis in AXES:
-            choices = datum_choices(axis, demo().part.features)
+            choices = datum_choices(axis, demo(), 0)
             self.assertEqual(len({choice.words for choice in choices}), len(choices))
         self.assertIn("main bore", [choice.words for choice in datum_choices("x", demo().part.features)])
         self.assertNotIn("pocket", [choice.words for choice in datum_choices("x", demo().part.features)])

@@ -16,7 +16,7 @@ from unittest import mock
 from ledgecliff.core.edits import set_value
 from ledgecliff.core.errors import JobFileError, ModelFileError
 from ledgecliff.core.model.part import ModelReference
-from ledgecliff.store import atomic, job_files, part_models, recent, recovery
+from ledgecliff.store import atomic, job_files, kernel_process, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job, demo_names
 from tests.helpers import demo, geometry
 
@@ -119,7 +119,7 @@ class JobFileTest(FolderTest):
         self.assert_refused("[1, 2]", "not a Ledgecliff job")
         self.assert_refused('"text"', "not a Ledgecliff job")
         self.assert_refused('{"format": "other"}', "not a Ledgecliff job")
-        self.assert_refused(self.with_value(3, "version"), "of version 3; this program reads up to 2")
+        self.assert_refused(self.with_value(4, "version"), "of version 4; this program reads up to 3")
         self.assert_refused("[" * 100_000, "nested too deeply|not a whole JSON")
 
     def test_fields(self):
@@ -196,7 +196,7 @@ class PartModelTest(FolderTest):
 
     def test_a_kernel_that_falls_over_is_reported(self):
         with (
-            mock.patch.object(part_models.sys, "executable", shutil.which("false")),
+            mock.patch.object(kernel_process.sys, "executable", shutil.which("false")),
             self.assertRaisesRegex(ModelFileError, "made the CAD kernel fall over"),
         ):
             part_models.read_model(self.folder / "float_housing.step", _reference("1"))
@@ -220,7 +220,7 @@ class PartModelTest(FolderTest):
 class DemoTest(unittest.TestCase):
     def test_names(self):
         self.assertIn("float-housing", demo_names())
-        with self.assertRaisesRegex(JobFileError, "no demo job 'nothing'; there are: float-housing"):
+        with self.assertRaisesRegex(JobFileError, "no demo job 'nothing'; there are: dial-ring-in-a-frame"):
             demo_job("nothing")
         with self.assertRaises(JobFileError):
             demo_job("../store/demo")

@@ -30,12 +30,20 @@ _LISTS = {"dowel": "dowels", "clamp": "clamps", "screw": "screws"}
 class HoldPanel(LensPanel):
     def key(self) -> object:
         hold = self._hold()
-        shape: object = None
+        shape: object = getattr(hold, "registered", None)
         if isinstance(hold, ViseHold):
             bored = isinstance(hold.jaws, SoftJaws) and hold.jaws.bore is not None
             shape = (hold.jaws.kind, hold.stop and hold.stop.side, bored)
         counts = tuple(len(getattr(hold, name, ())) for name in _LISTS.values())
-        return self.setup_index, fixture_words(hold), shape, counts, self.document.shop, self.document.unit
+        return (
+            self.setup_index,
+            fixture_words(hold),
+            shape,
+            counts,
+            getattr(hold, "registered", False),
+            self.document.shop,
+            self.document.unit,
+        )
 
     def _hold(self):
         return self.job.setups[self.setup_index].hold
@@ -171,7 +179,7 @@ class HoldPanel(LensPanel):
 
     def _build_lists(self) -> None:
         """Dowels and clamps of a plate, screws of a board: one more, or the last one away."""
-        kinds = {"plate": ("dowel", "clamp"), "board": ("screw",)}.get(self._hold().by, ())
+        kinds = {"plate": ("dowel", "clamp"), "board": ("screw",), "jig": ("clamp",)}.get(self._hold().by, ())
         for kind in kinds:
             count = len(getattr(self._hold(), _LISTS[kind]))
             buttons = self.add_buttons(

@@ -7,7 +7,8 @@ from typing import cast
 from ledgecliff.core import edits
 from ledgecliff.core.datums import DatumChoice, datum_choices
 from ledgecliff.core.frames import AXES, Axis
-from ledgecliff.core.quantities import format_length
+from ledgecliff.core.probing.touches import Knowledge
+from ledgecliff.core.quantities import Unit, format_length
 
 from ..fields import ChoiceField
 from ..probe_fields import datum_sections, probe_sections
@@ -45,7 +46,7 @@ class DatumPanel(LensPanel):
         self.add_sections(datum_sections(self.setup_index))
 
     def _choices(self, axis: Axis) -> tuple[DatumChoice, ...]:
-        return datum_choices(axis, self.document.job.part.features) if self.document.job else ()
+        return datum_choices(axis, self.document.job, self.setup_index) if self.document.job else ()
 
     def _current(self, axis: Axis) -> DatumChoice | None:
         if self.document.job is None:
@@ -73,13 +74,17 @@ class ProbePanel(LensPanel):
             return
         unit = self.document.unit
         probing = plan.setups[self.setup_index].probing
-        before = format_length(probing.knowledge_before.uncertainty, unit)
-        lines = [f"before: X Y Z guessed ±{before}"]
+        lines = [f"before: {_known_words(probing.knowledge_before, unit)}"]
         for number, step in enumerate(probing.steps, start=1):
-            states = "  ".join(
-                f"{axis.upper()} {known.state} ±{format_length(known.uncertainty, unit)}"
-                for axis, known in zip(AXES, step.knowledge_after, strict=True)
-            )
+            states = _known_words(step.knowledge_after, unit)
             touches = "1 touch" if len(step.touches) == 1 else f"{len(step.touches)} touches"
             lines.append(f"{number}. {step.title}, {touches}\n    {states}")
         self._steps.setText("\n".join(lines))
+
+
+def _known_words(known: tuple[Knowledge, ...], unit: Unit) -> str:
+    """What is known of X, Y and Z; in one word where it is the same of all."""
+    words = [f"{each.state} ±{format_length(each.uncertainty, unit)}" for each in known]
+    if len(set(words)) == 1:
+        return f"X Y Z {words[0]}"
+    return "  ".join(f"{axis.upper()} {said}" for axis, said in zip(AXES, words, strict=True))

@@ -1,18 +1,32 @@
-"""The turn lens: about which axis the part is turned, played on wish, and what to mind."""
+"""The turn lens: how the part is turned over, what registers it, and what to mind before and after."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QTimer, Signal
+import math
+from typing import cast
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QListWidget, QPushButton
 
 from ledgecliff.core import edits
-from ledgecliff.core.frames import Axis, Turn
+from ledgecliff.core.frames import Axis
+from ledgecliff.core.quantities import format_length, said, spell
+from ledgecliff.core.registration.jig_making import outline_reach
+from ledgecliff.core.registration.offers import WayOffer, way_offers
+from ledgecliff.core.registration.pins import PIN_LAYOUTS, PinLayout
+from ledgecliff.core.registration.seats import Seat
+from ledgecliff.core.registration.turning import TurnPlan
+from ledgecliff.core.turn_edits import add_pin, remove_pin, with_layout, with_way
 
 from ..document import Document
 from ..fields import ChoiceField
+from ..turn_fields import turn_sections
 from .base import LensPanel
 
 #: A tick and the whole turn (ms), and the rest at its end as a share of the way.
 _TICK_MS, _WHOLE_MS, _REST = 40, 1800, 0.4
+#: Heights of the lists (pixels).
+_WAYS_HIGH, _SEATS_HIGH = 138, 96
 #: Turns that are offered: words are worked out from the turn itself.
 _TURNS: tuple[tuple[Axis, float], ...] = (
     ("x", 180.0),
@@ -30,7 +44,12 @@ _TURNS: tuple[tuple[Axis, float], ...] = (
 class TurnPanel(LensPanel):
     #: A share of the way, from 0 to 1, while the turn is played.
     moment_shown = Signal(float)
+    #: The same while the fit's play is shown.
+    play_shown = Signal(float)
     ended = Signal()
+    #: Pins are to be taken from a drawing, for the turn to the setup of this number.
+    pattern_wanted = Signal(int)
+    drawings_wanted = Signal()
 
     def __init__(self, document: Document) -> None:
         super().__init__(document)
@@ -38,7 +57,19 @@ class TurnPanel(LensPanel):
         self._timer.setInterval(_TICK_MS)
         self._timer.timeout.connect(self._tick)
         self._share = 0.0
+        self._shows_play = False
         document.scene_changed.connect(self.stop)
+
+    # --- what is shown --------------------------------------------------------------------
+
+    @property
+    def turn(self) -> TurnPlan:
+        return self.plan.turns[self.setup_index - 1]
+
+    def key(self) -> object:
+        turn = self.turn
+        pins = len(turn.pin_bores.pins) if turn.pin_bores is not None else 0
+        return self.setup_index, turn.way, pins, turn.frame_slot is not None, self.document.unit
 
     def build(self) -> None:
         self.add_heading("How the part is turned over")
@@ -51,18 +82,143 @@ class TurnPanel(LensPanel):
                 self._apply,
             )
         )
-        self.add_quiet(
-            "Turned about X the left end stays left: a left stop still meets the same end. "
-            "Turned about Y the other end meets it, and the blank's length enters."
-        )
         (self.play,) = self.add_buttons(
             ("Play the turn", "Shows the stock on its way, in the drawing and in the solid view", self.toggle_play)
         )
+        self.add_heading("What registers it")
+        self.ways = self._list("Ways to register this turn", _WAYS_HIGH)
+        self.ways.currentRowChanged.connect(self._way_looked_at)
+        self._about = self.add_quiet("")
+        (self.take,) = self.add_buttons(
+            ("Register it so", "Changes holds, operations and zeros of both setups; it can be undone", self._take)
+        )
+        self._build_way()
+        self._build_seats()
         self.add_heading("After the turn")
         self.add_quiet(
-            "Mark the end that stays left with a cross. Clean table and underside, no chips under the part. "
-            "Seat it, tap it down, check that neither parallel moves. Check one feature by touch before cutting."
+            "Mark the end that stays left with a cross. Clean table and underside, blow out pin bores, no chips under "
+            "the part. Seat it, tap it down, check that it does not rock. Check one feature by touch before cutting."
         )
+        self.add_buttons(("Write drawings…", "Every drawing of the turns as DXF and SVG", self.drawings_wanted.emit))
+        self.refresh_more()
+
+    def _list(self, name: str, height: int) -> QListWidget:
+        rows = QListWidget()
+        rows.setAccessibleName(name)
+        rows.setObjectName("tight")
+        rows.setFixedHeight(height)
+        rows.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.add_widget(rows)
+        return rows
+
+    def _build_way(self) -> None:
+        index = self.setup_index
+        if self.turn.pin_bores is not None:
+            self.add_choice(
+                ChoiceField(
+                    "Lay out pins",
+                    "In the strips at both ends of the turn axis; the blank grows where it must.",
+                    lambda: [("as placed", None), *((words, words) for words in PIN_LAYOUTS)],
+                    lambda: None,
+                    self._lay_out,
+                )
+            )
+            self.add_buttons(
+                ("Add a pin", "One more pin; then type or drag its place", self._more),
+                ("Remove the last pin", "One pin less", self._less),
+            )
+            self.add_buttons(
+                (
+                    "Pins from a drawing…",
+                    "The circles of a DXF or SVG file; the drawing's zero is laid on the part's middle",
+                    lambda: self.pattern_wanted.emit(index),
+                )
+            )
+        self.add_sections(turn_sections(self.job, index))
+
+    def _build_seats(self) -> None:
+        turn = self.turn
+        self.seats: QListWidget | None = None
+        self.play_fit: QPushButton | None = None
+        if turn.way not in ("dowel pins", "interlocking frame", "two-pocket jig"):
+            return
+        self.add_heading("How it can go in")
+        if turn.way != "two-pocket jig":
+            self.seats = self._list("Ways the part goes in", _SEATS_HIGH)
+            self.seats.setToolTip("Pick one: the stage shows where the part would lie.")
+            self.seats.currentRowChanged.connect(self._seat_picked)
+        self._result = self.add_quiet("")
+        if turn.way != "two-pocket jig":
+            (self.play_fit,) = self.add_buttons(
+                ("Show the play", "The seated part at the limits of its play, much larger", self.toggle_play_of_fit)
+            )
+
+    def refresh_more(self) -> None:
+        self._offers = way_offers(self.plan, self.turn)
+        chosen = next(k for k, offer in enumerate(self._offers) if offer.current)
+        texts = [self._offer_words(offer) for offer in self._offers]
+        row = self.ways.currentRow()
+        if self.show_rows(self.ways, texts, chosen if row < 0 else row):
+            self.show_rows(self.ways, texts, chosen)
+        self._way_looked_at(self.ways.currentRow())
+        if self.seats is not None:
+            self.show_rows(self.seats, self._seat_words(), self.seats.currentRow())
+        if self.turn.way in ("dowel pins", "interlocking frame", "two-pocket jig"):
+            self._result.setText(spell(self._result_words(), self.document.unit))
+
+    def _offer_words(self, offer: WayOffer) -> str:
+        mark = "●" if offer.current else "○" if offer.fits else "–"
+        if offer.expected is None:
+            return f"{mark} {offer.way}"
+        return f"{mark} {offer.way}   ±{format_length(offer.expected, self.document.unit)}"
+
+    def _way_looked_at(self, row: int) -> None:
+        if not 0 <= row < len(self._offers):
+            return
+        offer = self._offers[row]
+        lines = [f"Does not fit: {offer.why_not}."] if not offer.fits else []
+        if offer.expected is not None:
+            lines.append(f"At {self.turn.farthest.name}, 95 % stay within ±{said(offer.expected)}.")
+        if offer.stock:
+            lines.append(f"Stock: {offer.stock}.")
+        lines += [f"Work: {offer.work}.", f"A wrong turn: {offer.wrong_turn}."]
+        self._about.setText(spell("\n".join(lines), self.document.unit))
+        self.take.setEnabled(offer.fits and not offer.current)
+
+    def _seat_words(self) -> list[str]:
+        turn = self.turn
+        if turn.way == "dowel pins":
+            return [spell(_seat_words(seat), self.document.unit) for seat in turn.seats]
+        checked = turn.frame_check
+        if checked is None:
+            return []
+        wanted = "goes in as intended" if checked.fits else "does not go in as intended"
+        return [wanted, *(f"{'goes in' if way.seats else 'blocked'} {way.name}" for way in checked.others)]
+
+    def _result_words(self) -> str:
+        turn, play = self.turn, self.turn.play
+        if turn.way == "two-pocket jig":
+            jig = turn.after.holding.fixture
+            return (
+                f"The part sinks {said(jig.second.depth)} into the second pocket. The first side's outline must be cut "  # type: ignore[union-attr]
+                f"at least {said(outline_reach(jig))} below its top, or the second pocket does not take hold."  # type: ignore[arg-type]
+            )
+        if play is None:
+            return "Nothing holds it to its place."
+        words = (
+            f"Play {said(play.shift)} and {math.degrees(play.turn_rad):.3f}°: {said(play.at(turn.farthest.arm))} at "
+            f"{turn.farthest.name}."
+        )
+        if turn.way == "dowel pins":
+            one = (
+                "Board and blank take the same bores."
+                if turn.one_program
+                else ("The board's bores are the mirror image of the blank's: each has its own program.")
+            )
+            words = f"{words} {one}"
+        return words
+
+    # --- what is changed ------------------------------------------------------------------
 
     def _turns(self) -> list[tuple[str, object]]:
         choices: list[tuple[str, object]] = []
@@ -74,12 +230,9 @@ class TurnPanel(LensPanel):
         return choices
 
     def _current(self) -> str:
-        job = self.document.job
-        if job is None or self.setup_index == 0:
+        if self.document.job is None or self.setup_index == 0:
             return ""
-        return Turn(
-            job.setups[self.setup_index - 1].orientation, job.setups[self.setup_index].orientation
-        ).in_shop_words()
+        return self.turn.turn.in_shop_words()
 
     def _apply(self, words: object) -> None:
         index = self.setup_index
@@ -87,19 +240,55 @@ class TurnPanel(LensPanel):
         if chosen is not None:
             self.document.apply("turn", lambda job: edits.turn_setup(job, index, *chosen))
 
+    def _take(self) -> None:
+        index, plan, way = self.setup_index, self.plan, self._offers[self.ways.currentRow()].way
+        self.document.apply("what registers the turn", lambda job: with_way(job, index, way, plan))
+
+    def _lay_out(self, layout: object) -> None:
+        index, plan = self.setup_index, self.plan
+        if layout is not None:
+            self.document.apply("pins", lambda job: with_layout(job, index, cast("PinLayout", layout), plan))
+
+    def _more(self) -> None:
+        index, plan = self.setup_index, self.plan
+        self.document.apply("pin", lambda job: add_pin(job, index, plan))
+
+    def _less(self) -> None:
+        index, plan = self.setup_index, self.plan
+        self.document.apply("remove pin", lambda job: remove_pin(job, index, plan))
+
+    def _seat_picked(self, row: int) -> None:
+        if self.turn.way == "dowel pins":
+            self.document.pick(f"seat-{row}")
+        else:
+            self.document.pick(f"way-{row - 1}" if row > 0 else "piece")
+
+    # --- playing --------------------------------------------------------------------------
+
     def toggle_play(self) -> None:
+        self._toggle(play_of_fit=False)
+
+    def toggle_play_of_fit(self) -> None:
+        self._toggle(play_of_fit=True)
+
+    def _toggle(self, *, play_of_fit: bool) -> None:
         if self._timer.isActive():
             self.stop()
             return
-        self._share = 0.0
-        self.play.setText("Stop")
+        self._share, self._shows_play = 0.0, play_of_fit
+        button = self.play_fit if play_of_fit else self.play
+        if button is not None:
+            button.setText("Stop")
         self._timer.start()
         self._tick()
 
     def _tick(self) -> None:
-        self.moment_shown.emit(min(self._share, 1.0))
-        if self._share > 1.0 + _REST:
-            self.stop()
+        if self._shows_play:
+            self.play_shown.emit(self._share % 1.0)
+        else:
+            self.moment_shown.emit(min(self._share, 1.0))
+            if self._share > 1.0 + _REST:
+                self.stop()
         self._share += _TICK_MS / _WHOLE_MS
 
     def stop(self) -> None:
@@ -107,4 +296,10 @@ class TurnPanel(LensPanel):
         if self._timer.isActive():
             self._timer.stop()
             self.play.setText("Play the turn")
+            if self.play_fit is not None:
+                self.play_fit.setText("Show the play")
             self.ended.emit()
+
+
+def _seat_words(seat: Seat) -> str:
+    return f"goes in {seat.name}" if seat.seats else f"misses by {said(seat.miss)}, {seat.name}"

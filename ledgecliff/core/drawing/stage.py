@@ -247,7 +247,7 @@ def scene_views(plan: Plan, scene: Scene, lens: str, operation: int = 0, picked:
     if scene.kind == "setup" and scene.setup is not None:
         return setup_views(plan.setups[scene.setup], lens, operation)
     if scene.kind == "turn" and scene.setup is not None:
-        return turn_views(plan, scene.setup)
+        return turn_views(plan, scene.setup, picked)
     if scene.kind == "stock":
         return part_views(plan, picked) if lens in ("part", "sides") else stock_views(plan)
     return finished_views(plan)

@@ -10,12 +10,15 @@ import manifold3d
 import numpy as np
 
 from ..frames import Array, Turn, rotation_about
-from ..plan import Plan
+from ..plan import Plan, SetupPlan
+from ..registration.carried import pivot
+from ..registration.turning import TurnPlan
 from ..solids.geometry import Mesh
 from .bodies import KINDS, stock_solid
 from .items import Drawing, Fill, Item, Label, Line, Lines, Point2, Stroke
 from .line_work import Views, body_items, both_works, flat, point2
 from .projection import buffer_of, drawn_edges, regions, slanted, split_by_sight
+from .turn_overlays import after_items, before_items
 
 #: A hole's name stands this far below its edge (mm).
 _LABEL_DROP = 3.0
@@ -23,17 +26,24 @@ _LABEL_DROP = 3.0
 _SLANTED, _MOMENT_PIXELS = slanted(24.0, 28.0), 300.0
 
 
-def turn_views(plan: Plan, index: int) -> Views:
-    """The part from above before and after the turn that leads to setup ``index``, with the turn's axis."""
+def turn_views(plan: Plan, index: int, picked: str = "") -> Views:
+    """The part from above before and after the turn that leads to setup ``index``, with the turn's axis and what
+    registers it; ``picked`` may name a seat to look at."""
     before, after = plan.setups[index - 1], plan.setups[index]
     turn = Turn(before.setup.orientation, after.setup.orientation)
+    worked = plan.turns[index - 1]
     drawings = []
     for name, setup in ((f"{before.setup.name}, as cut", before), (f"{after.setup.name}, as it comes in", after)):
         orientation = setup.setup.orientation
-        items = body_items(both_works(stock_solid(before.after, orientation))[0], np.zeros(2))
-        both = np.array(before.after.u_corners(orientation))
-        low, high = point2(both[0]), point2(both[1])
-        items += _turn_axis(turn, low, high)
+        shown = before.after if setup is before else after.before
+        items = body_items(both_works(stock_solid(shown, orientation))[0], np.zeros(2))
+        both = np.array(shown.u_corners(orientation))[:, :2]
+        more = before_items(worked) if setup is before else after_items(worked, picked)
+        drawn = [np.array(item.points) for item in more if isinstance(item, Stroke)]
+        every = np.concatenate([both, *drawn])
+        low, high = point2(every.min(axis=0)), point2(every.max(axis=0))
+        items += _turn_axis(turn, _axis_place(worked, setup), low, high)
+        items += more
         for feature in plan.job.part.features:
             if feature.is_round() and feature.opens_to[1] == orientation.up[1] and not feature.partner:
                 at = orientation.matrix() @ np.array(feature.at.as_tuple())
@@ -43,10 +53,18 @@ def turn_views(plan: Plan, index: int) -> Views:
     return drawings[0], drawings[1]
 
 
-def _turn_axis(turn: Turn, low: Point2, high: Point2) -> Iterable[Item]:
+def _axis_place(turn: TurnPlan, setup: SetupPlan) -> Point2:
+    """A place on the turn's axis, in ``u`` of a setup: where registered blanks are turned about, else the middle."""
+    if turn.way in ("dowel pins", "interlocking frame"):
+        place = pivot(turn.before.setup, turn.before.wcs, turn.before.geometry)
+        return point2(place + (turn.before.holding.m_shift - setup.holding.m_shift)[:2])
+    both = np.array(turn.before.after.u_corners(setup.setup.orientation))
+    return point2(both.mean(axis=0))
+
+
+def _turn_axis(turn: Turn, middle: Point2, low: Point2, high: Point2) -> Iterable[Item]:
     """The axis where it lies in the view; its letter at the end."""
     axis = turn.axis()
-    middle = ((low[0] + high[0]) / 2.0, (low[1] + high[1]) / 2.0)
     line: Line = "center"
     if abs(axis[0]) > 0.999:
         yield Stroke(((low[0] - 10.0, middle[1]), (high[0] + 10.0, middle[1])), line, "turn-axis")

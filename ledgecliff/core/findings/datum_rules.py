@@ -42,7 +42,7 @@ def offset_shared(plan: Plan) -> Iterator[Finding]:
     used = {setup.offset for setup in plan.job.setups}
     free = next((offset.code for offset in plan.job.machine.offsets if offset.code not in used), None)
     for index, setup in enumerate(plan.job.setups):
-        if setup.offset in first:
+        if setup.offset in first and not _keeps_zero(plan, index):
             yield Finding(
                 "OFFSET_SHARED",
                 "error",
@@ -53,6 +53,13 @@ def offset_shared(plan: Plan) -> Iterator[Finding]:
                 Fix(f"Use {free}", ("setups", index, "offset"), free) if free else None,
             )
         first.setdefault(setup.offset, setup.name)
+
+
+def _keeps_zero(plan: Plan, index: int) -> bool:
+    """Whether a setup goes on with the very zero of the one before, as a registered turn allows."""
+    setup = plan.job.setups[index]
+    over = setup.datum.x.source == setup.datum.y.source == "carried over"
+    return over and index > 0 and plan.job.setups[index - 1].offset == setup.offset
 
 
 def offset_unknown(plan: Plan) -> Iterator[Finding]:

@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from ..plan import Plan
-from . import datum_rules, grip_rules, holding_rules, probing_rules, side_rules, stock_rules, tooling_rules
+from . import (
+    datum_rules,
+    grip_rules,
+    holding_rules,
+    jig_rules,
+    probing_rules,
+    side_rules,
+    stock_rules,
+    tooling_rules,
+    turn_rules,
+)
 from .base import SEVERITIES, Finding
 
 #: Every rule takes a plan and yields findings; the codes a rule may yield are stable.
@@ -14,6 +24,8 @@ RULES = (
     *grip_rules.RULES,
     *tooling_rules.RULES,
     *datum_rules.RULES,
+    *jig_rules.RULES,
+    *turn_rules.RULES,
     *probing_rules.RULES,
 )
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..blanks import blank_corners, stock_size
-from ..cuts import can_cut
+from ..cuts import can_cut, inside_outline
 from ..frames import AXES
 from ..model.job import made_on
 from ..plan import Plan
@@ -138,7 +138,12 @@ def feature_not_in_model(plan: Plan) -> Iterator[Finding]:
 
 def not_finished(plan: Plan) -> Iterator[Finding]:
     """Said, not blamed: what the planned setups leave standing on the part."""
-    over = plan.finished.volume - float(plan.geometry.solid.volume())
+    left = plan.finished.solid
+    for setup in plan.job.setups:
+        if any(operation.removes == "outline" and operation.slot is not None for operation in setup.operations):
+            # Beside the slot the border stays, on tabs or by itself.
+            left = inside_outline(plan.geometry, setup.orientation, left)
+    over = float(left.volume()) - float(plan.geometry.solid.volume())
     if over > _CRUMBS:
         cut = {name for setup in plan.job.setups for operation in setup.operations for name in operation.features}
         missing = [f.name for f in plan.job.part.features if f.name not in cut]

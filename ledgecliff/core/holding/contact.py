@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..frames import Array, Orientation
-from ..model.holding import BoardHold, PlateHold, SoftJaws, VBlockHold, ViseHold
+from ..model.holding import BoardHold, JigHold, PlateHold, SoftJaws, VBlockHold, ViseHold
 from ..solids.flat_area import IN_PLANE, flat_area
 from ..solids.geometry import Mesh
 from ..solids.thickness import thicknesses
@@ -244,5 +244,7 @@ def is_clamped_from_above(holding: Holding) -> bool:
             return bool(hold.screws) or hold.tape is not None
         case VBlockHold():
             return hold.strap is not None
+        case JigHold():
+            return bool(hold.clamps) or hold.tape is not None
         case _:
             return True

@@ -43,7 +43,7 @@ def hold_on_plate(plate: Plate, hold: PlateHold, u_stock: manifold3d.Manifold) -
         at = (float(low[0]) + dowel.x, float(low[1]) + dowel.y, seat)
         blocks.append(shaped_block(f"dowel {number}", "clamp", pin.translate(at)))
     for number, clamp in enumerate(hold.clamps, start=1):
-        blocks.append(_clamp(number, clamp, u_stock, low, high))
+        blocks.append(clamp_block(number, clamp, u_stock, low, high))
     shift = np.array(plate.at.as_tuple()) - np.array([centre[0], centre[1], seat])
     return OnBed(seat, "plate top", seat, seat - plate.thickness, "table", tuple(blocks), shift)
 
@@ -120,7 +120,7 @@ def _slab(
     return Block(name, low, high, "base", None, may_cut)
 
 
-def _clamp(number: int, clamp: Clamp, u_stock: manifold3d.Manifold, low: Array, high: Array) -> Block:
+def clamp_block(number: int, clamp: Clamp, u_stock: manifold3d.Manifold, low: Array, high: Array) -> Block:
     """A bar from its nose on the stock outward, on a heel beside the stock."""
     x, y = float(low[0]) + clamp.x, float(low[1]) + clamp.y
     pressed = top_at(u_stock, x, y)

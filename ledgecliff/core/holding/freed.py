@@ -8,7 +8,7 @@ import manifold3d
 import numpy as np
 
 from ..blanks import transformed
-from ..model.holding import BoardHold, PlateHold, SoftJaws, ViseHold
+from ..model.holding import BoardHold, JigHold, PlateHold, SoftJaws, ViseHold
 from ..solids.tracked import InProcessStock
 from .held import Holding
 
@@ -58,6 +58,6 @@ def _held_by(holding: Holding, piece: manifold3d.Manifold) -> tuple[str, ...]:
         soft = isinstance(hold.jaws, SoftJaws)
         jaws = [name for name in holders if name.endswith("jaw")]
         return tuple(jaws) if len(jaws) == 2 or (soft and jaws) else ()
-    if isinstance(hold, (BoardHold, PlateHold)) and "tape" in holders and low > holding.seat + _NEAR:
+    if isinstance(hold, (BoardHold, PlateHold, JigHold)) and "tape" in holders and low > holding.seat + _NEAR:
         holders.remove("tape")
     return tuple(holders)

@@ -13,9 +13,12 @@ import manifold3d
 import numpy as np
 
 from ..blanks import box
-from ..frames import Array, Orientation, shown
-from ..model.holding import Fixture, Hold, Plate, Spoilboard, VBlock, Vise, ViseHold
+from ..frames import Array, Orientation, rotation, shown
+from ..model.holding import Fixture, Hold, JawSide, Jig, Plate, SoftJaws, Spoilboard, VBlock, Vise, ViseHold
 from ..solids.tracked import InProcessStock
+
+#: Quarter turns about Z that bring the fixed jaw to the back (degrees).
+JAW_TURN_DEG: dict[JawSide, float] = {"back": 0.0, "front": 180.0, "right": 90.0, "left": -90.0}
 
 BlockKind = Literal["jaw", "parallel", "base", "clamp"]
 
@@ -52,6 +55,20 @@ class Height:
     key: str
     name: str
     u_z: float
+
+
+@dataclass(frozen=True, eq=False)
+class KnownBore:
+    """A bore of a fixture at a known place: ``u_centre`` (2,), and its diameter (mm)."""
+
+    name: str
+    u_centre: Array
+    diameter: float
+
+
+def has_bore(hold: Hold) -> bool:
+    """Whether what holds the stock has a bore of its own to probe."""
+    return hold.by == "jig" or (isinstance(hold, ViseHold) and hold.jaws.kind == "soft" and hold.jaws.bore is not None)
 
 
 @dataclass(frozen=True)
@@ -126,6 +143,19 @@ class Holding:
     def on_parallels(self) -> bool:
         return isinstance(self.hold, ViseHold) and self.hold.jaws.kind == "plain"
 
+    def known_bore(self) -> KnownBore | None:
+        """The bore of what holds the stock that can be probed in its stead."""
+        if isinstance(self.fixture, Jig):
+            offset, diameter = np.zeros(3), self.fixture.zero_diameter
+        elif isinstance(self.fixture, Vise) and has_bore(self.hold):
+            assert isinstance(self.hold, ViseHold) and isinstance(self.hold.jaws, SoftJaws) and self.hold.jaws.bore
+            bore, turn = self.hold.jaws.bore, rotation("z", JAW_TURN_DEG[self.fixture.fixed_jaw])
+            offset, diameter = turn.T @ np.array([bore.beside, bore.behind, 0.0]), bore.diameter
+        else:
+            return None
+        centre = np.array(self.fixture.at.as_tuple()) + offset - self.m_shift
+        return KnownBore("jig zero" if isinstance(self.fixture, Jig) else "jaw bore", centre[:2], diameter)
+
     def wall_floor(self, axis: int) -> float:
         """From which height on a side of the stock that faces along ``axis`` (0 or 1) is free of the holding."""
         return self.jaws.top if self.jaws and self.jaws.axis == axis else self.seat
@@ -171,3 +201,5 @@ def origin_words(fixture: Fixture) -> tuple[str, str, str]:
             return "board middle", "board middle", "board top"
         case VBlock():
             return "V-block middle", "V-block middle", "V-block top"
+        case Jig():
+            return "jig zero", "jig zero", "jig top"

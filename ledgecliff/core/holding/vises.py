@@ -14,14 +14,12 @@ from numpy.typing import NDArray
 
 from ..blanks import box, transformed
 from ..frames import Array, rotation
-from ..model.holding import JawSide, SoftJaws, StepJaws, Vise, ViseHold
+from ..model.holding import SoftJaws, StepJaws, Vise, ViseHold
 from ..solids.tracked import InProcessStock
-from .held import Block, Jaws, shaped_block
+from .held import JAW_TURN_DEG, Block, Jaws, shaped_block
 
 #: Without any grip the lowest sliver of stock stands in for what the jaws would meet (mm).
 _SLIVER = 0.2
-#: Quarter turns about Z that bring the fixed jaw to the back.
-JAW_TURN_DEG: dict[JawSide, float] = {"back": 0.0, "front": 180.0, "right": 90.0, "left": -90.0}
 #: Soft jaws stand so far off each other in the middle, and so far out over the stock (mm).
 _JAW_GAP, _SOFT_RIM = 8.0, 12.0
 #: A stop's size along and across the jaws (mm).

@@ -97,7 +97,59 @@ class VBlock(Model):
         return self
 
 
-Fixture = Vise | Plate | Spoilboard | VBlock
+class JigPocket(Model):
+    """A pocket in a jig: ``outline`` against the clock from its own middle, which lies at ``x``, ``y`` from the
+    jig's zero hole; ``depth`` below the jig's top (mm)."""
+
+    x: Length
+    y: Length
+    outline: Annotated[tuple[tuple[Length, Length], ...], Field(min_length=3, max_length=2000)]
+    depth: PositiveLength
+
+
+class JigScrew(Model):
+    """A screw that holds the jig down; place from the jig's zero hole, its head ``head_height`` over the jig's top
+    (mm), nought where it is sunk."""
+
+    x: Length
+    y: Length
+    head_diameter: PositiveLength = 10.0
+    head_height: NonNegativeLength = 4.0
+
+
+class Jig(Model):
+    """A jig with a pocket for each of two sides and one zero between them, screwed down once.
+
+    ``at`` is the zero hole at the jig's top.  ``clearance`` is how much wider the pockets are all round than what
+    goes in; ``cutter`` the diameter of what cut them, whose reliefs their inner corners have.  Less than
+    ``grip_min`` of depth holds nothing.
+    """
+
+    name: Name
+    at: Point
+    length: PositiveLength
+    width: PositiveLength
+    thickness: PositiveLength
+    first: JigPocket
+    second: JigPocket
+    clearance: NonNegativeLength = 0.1
+    cutter: PositiveLength = 6.0
+    zero_diameter: PositiveLength = 8.0
+    grip_min: NonNegativeLength = 3.0
+    screws: Annotated[tuple[JigScrew, ...], Field(max_length=40)] = ()
+
+    @model_validator(mode="after")
+    def _has_a_floor(self) -> Jig:
+        deepest = max(self.first.depth, self.second.depth)
+        if deepest >= self.thickness:
+            raise ValueError(f"a pocket {deepest} deep goes through the jig of {self.thickness}; make the jig thicker")
+        return self
+
+    def pocket(self, which: Literal["first", "second"]) -> JigPocket:
+        return self.first if which == "first" else self.second
+
+
+Fixture = Vise | Plate | Spoilboard | VBlock | Jig
 
 
 # --- how a setup uses a fixture ------------------------------------------------------------------
@@ -195,12 +247,16 @@ class Clamp(Model):
 
 
 class PlateHold(Model):
-    """The stock on a plate, against dowels, under clamps; ``x``, ``y``: its middle from the plate's middle."""
+    """The stock on a plate, against dowels, under clamps; ``x``, ``y``: its middle from the plate's middle.
+
+    Where it is ``registered`` its place follows from the turn's pins or frame instead.
+    """
 
     by: Literal["plate"] = "plate"
     plate: Name
     x: Length = 0.0
     y: Length = 0.0
+    registered: bool = False
     dowels: tuple[Dowel, ...] = ()
     clamps: tuple[Clamp, ...] = ()
 
@@ -215,12 +271,13 @@ class Screw(Model):
 
 
 class BoardHold(Model):
-    """The stock on a spoilboard, held by screws, by tape of some thickness, or both."""
+    """The stock on a spoilboard, held by screws, by tape of some thickness, or both; else as ``PlateHold``."""
 
     by: Literal["board"] = "board"
     board: Name
     x: Length = 0.0
     y: Length = 0.0
+    registered: bool = False
     screws: tuple[Screw, ...] = ()
     tape: PositiveLength | None = None
 
@@ -234,4 +291,14 @@ class VBlockHold(Model):
     strap: PositiveLength | None = 20.0
 
 
-Hold = Annotated[ViseHold | PlateHold | BoardHold | VBlockHold, Field(discriminator="by")]
+class JigHold(Model):
+    """The stock in one of a jig's pockets, under clamps or on tape of some thickness."""
+
+    by: Literal["jig"] = "jig"
+    jig: Name
+    pocket: Literal["first", "second"]
+    clamps: tuple[Clamp, ...] = ()
+    tape: PositiveLength | None = None
+
+
+Hold = Annotated[ViseHold | PlateHold | BoardHold | VBlockHold | JigHold, Field(discriminator="by")]

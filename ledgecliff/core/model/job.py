@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from ..frames import AXES
 from .base import Model, Name, Text
 from .holding import Hold
 from .machine import Machine
@@ -15,7 +16,7 @@ from .setup import Setup
 from .stock import Stock
 
 FORMAT: Literal["ledgecliff-job"] = "ledgecliff-job"
-VERSION: Literal[2] = 2
+VERSION: Literal[3] = 3
 
 
 def fixture_words(hold: Hold) -> tuple[str, str]:
@@ -29,6 +30,8 @@ def fixture_words(hold: Hold) -> tuple[str, str]:
             return "spoilboard", hold.board
         case "v-block":
             return "V-block", hold.v_block
+        case "jig":
+            return "jig", hold.jig
 
 
 def made_on(operation: Operation) -> tuple[str, ...]:
@@ -44,7 +47,7 @@ def made_on(operation: Operation) -> tuple[str, ...]:
 
 class Job(Model):
     format: Literal["ledgecliff-job"] = FORMAT
-    version: Literal[2] = VERSION
+    version: Literal[3] = VERSION
     title: Name
     note: Text = ""
     part: Part
@@ -65,6 +68,7 @@ class Job(Model):
         tools = {cutter.tool for cutter in self.machine.cutters}
         for setup in self.setups:
             self._check_setup(setup, tools)
+        self._check_first(self.setups[0])
         for feature in self.part.features:
             self._check_feature(feature.partner, f"feature '{feature.name}'")
             if feature.tolerance is not None:
@@ -96,6 +100,15 @@ class Job(Model):
                         f"{where}, operation '{operation.name}': '{made.name}' is not round; "
                         "name a hole with a diameter"
                     )
+
+    @staticmethod
+    def _check_first(setup: Setup) -> None:
+        carried = [axis for axis in AXES if setup.datum.axis(axis).source == "carried over"]
+        if carried or getattr(setup.hold, "registered", False):
+            what = f"{carried[0].upper()} zero" if carried else "place on the board"
+            raise ValueError(
+                f"setup '{setup.name}': nothing comes before it that its {what} could be carried over from"
+            )
 
     def _check_feature(self, name: str | None, where: str) -> None:
         if name is not None and self.part.feature(name) is None:

@@ -8,7 +8,20 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field, model_validator
 
 from .base import Feed, Length, Model, Name, NonNegativeLength, Point, PositiveLength
-from .holding import BoardHold, Fixture, Hold, Plate, PlateHold, Spoilboard, VBlock, VBlockHold, Vise, ViseHold
+from .holding import (
+    BoardHold,
+    Fixture,
+    Hold,
+    Jig,
+    JigHold,
+    Plate,
+    PlateHold,
+    Spoilboard,
+    VBlock,
+    VBlockHold,
+    Vise,
+    ViseHold,
+)
 
 
 class OffsetCode(Model):
@@ -101,11 +114,13 @@ class Machine(Model):
     """``travel_min`` and ``travel_max`` bound the machine reading of every axis (mm).
 
     ``program_units`` is the control's own length unit: programs are written in it, because the
-    parameters that hold its offsets are kept in it.
+    parameters that hold its offsets are kept in it.  ``accuracy`` is how far a cut lands from where its WCS
+    says (mm, standard uncertainty).
     """
 
     name: Name
     program_units: Literal["mm", "in"] = "mm"
+    accuracy: NonNegativeLength = 0.004
     travel_min: Point
     travel_max: Point
     offsets: Annotated[tuple[OffsetCode, ...], Field(min_length=1)]
@@ -113,6 +128,7 @@ class Machine(Model):
     plates: tuple[Plate, ...] = ()
     boards: tuple[Spoilboard, ...] = ()
     v_blocks: tuple[VBlock, ...] = ()
+    jigs: tuple[Jig, ...] = ()
     probe: Probe
     cutters: tuple[Cutter, ...] = ()
 
@@ -134,7 +150,7 @@ class Machine(Model):
         return self
 
     def fixtures(self) -> tuple[Fixture, ...]:
-        return (*self.vises, *self.plates, *self.boards, *self.v_blocks)
+        return (*self.vises, *self.plates, *self.boards, *self.v_blocks, *self.jigs)
 
     def fixture(self, hold: Hold) -> Fixture | None:
         """The fixture that ``hold`` names, or None when the machine has none of that name and kind."""
@@ -147,6 +163,8 @@ class Machine(Model):
                 return next((board for board in self.boards if board.name == hold.board), None)
             case VBlockHold():
                 return next((block for block in self.v_blocks if block.name == hold.v_block), None)
+            case JigHold():
+                return next((jig for jig in self.jigs if jig.name == hold.jig), None)
 
     def offset(self, code: str) -> OffsetCode | None:
         return next((offset for offset in self.offsets if offset.code == code), None)

@@ -8,6 +8,9 @@ from pydantic import Field, model_validator
 
 from .base import Length, Model, Name, NonNegativeLength, PositiveLength
 
+#: A place along a closed way, from 0 to 1.
+Share = Annotated[float, Field(ge=0.0, lt=1.0, allow_inf_nan=False)]
+
 
 class _OperationBase(Model):
     """``features`` are those it makes; ``program`` is the toolpath file it belongs to."""
@@ -30,13 +33,15 @@ class Outline(_OperationBase):
 
     With a ``slot`` width only that much is cut beside the outline, and the border stays; without it
     everything outside goes.  ``tabs`` bridges of ``tab_width`` are left evenly round the outline,
-    ``tab_height`` up from the cut's floor.
+    ``tab_height`` up from the cut's floor; where ``tabs_at`` gives places, there instead, as shares of the way
+    round from the outline's rightmost point against the clock.
     """
 
     removes: Literal["outline"] = "outline"
     below: Length = 0.0
     slot: PositiveLength | None = None
     tabs: Annotated[int, Field(ge=0, le=60)] = 0
+    tabs_at: Annotated[tuple[Share, ...], Field(max_length=60)] = ()
     tab_width: PositiveLength = 6.0
     tab_height: PositiveLength = 2.0
 
@@ -112,6 +117,52 @@ class EdgeBreak(_OperationBase):
     on: Annotated[tuple[Name, ...], Field(min_length=1)]
 
 
+class Pin(Model):
+    """A dowel pin: its diameter, and where its bore is made, from the part's middle along machine X and Y (mm)."""
+
+    x: Length
+    y: Length
+    diameter: PositiveLength
+
+
+class PinBores(_OperationBase):
+    """Bores for the dowel pins of the next turn, through the stock and ``into_board`` below it.
+
+    They are ``clearance`` wider than their pins; ``wall`` stays between a bore and whatever else is cut or the
+    blank's edge.  Deep bores are ``peck`` deep at a time.
+    """
+
+    removes: Literal["pin bores"] = "pin bores"
+    pins: Annotated[tuple[Pin, ...], Field(min_length=1, max_length=40)]
+    clearance: NonNegativeLength = 0.04
+    into_board: PositiveLength = 10.0
+    wall: NonNegativeLength = 4.0
+    peck: PositiveLength = 3.0
+
+
+class FrameSlot(_OperationBase):
+    """The slot of an interlocking frame about the part's middle, through the stock and ``below`` it.
+
+    It stays outside of ``keep_x`` and ``keep_y``, half sizes along machine X and Y, and fits with ``fit`` after
+    half a turn about ``turn``.  ``tabs`` bridges of ``tab_width`` are left, up to ``tab_height`` over the part's
+    underside, until the piece is broken out.
+    """
+
+    removes: Literal["frame slot"] = "frame slot"
+    turn: Literal["x", "y"] = "x"
+    keep_x: PositiveLength
+    keep_y: PositiveLength
+    slot: PositiveLength
+    fit: PositiveLength = 0.1
+    notches: bool = True
+    below: NonNegativeLength = 0.2
+    pass_depth: PositiveLength = 3.0
+    tabs: Annotated[int, Field(ge=0, le=60)] = 0
+    tab_width: PositiveLength = 6.0
+    tab_height: PositiveLength = 2.0
+
+
 Operation = Annotated[
-    Face | Outline | Seen | Bore | Hole | Pocket | Slot | Region | EdgeBreak, Field(discriminator="removes")
+    Face | Outline | Seen | Bore | Hole | Pocket | Slot | Region | EdgeBreak | PinBores | FrameSlot,
+    Field(discriminator="removes"),
 ]

@@ -25,13 +25,18 @@ DatumSource = Literal[
     "parallels",
     "stock top",
     "part top",
+    "fixture bore",
+    "carried over",
 ]
 _SIDEWAYS: tuple[DatumSource, ...] = get_args(DatumSource)[:7]
+#: A bore of the fixture's own, such as a jig's zero hole or one in a soft jaw; and what keeps the value of the
+#: setup before.
+_KNOWN: tuple[DatumSource, ...] = ("fixture bore", "carried over")
 #: Which sources make sense for which axis.
 SOURCES: dict[Axis, tuple[DatumSource, ...]] = {
-    "x": (*_SIDEWAYS, "fixed jaw"),
-    "y": (*_SIDEWAYS, "fixed jaw"),
-    "z": ("parallels", "stock top", "part top"),
+    "x": (*_SIDEWAYS, "fixed jaw", *_KNOWN),
+    "y": (*_SIDEWAYS, "fixed jaw", *_KNOWN),
+    "z": ("parallels", "stock top", "part top", "carried over"),
 }
 
 

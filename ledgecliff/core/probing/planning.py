@@ -7,14 +7,14 @@ probe's repeatability (95 % of one touch).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import manifold3d
 import numpy as np
 
 from ..blanks import transformed
 from ..datums import Wcs
-from ..frames import AXES, Axis
+from ..frames import AXES, Array, Axis
 from ..holding import Block, Holding
 from ..model.holding import SoftJaws, ViseHold
 from ..model.machine import Probe
@@ -22,7 +22,7 @@ from ..model.part import Feature
 from ..model.setup import AxisDatum, Setup
 from ..model.stock import Stock
 from .needs import body_problems, no_landing, wall_problems, window_problems
-from .touches import AxisSetting, Knowledge, ProbingPlan, Problem, Step, StepKind, Touch, Wall
+from .touches import AxisSetting, Knowledge, Landing, ProbingPlan, Problem, Step, StepKind, Touch, Wall
 from .walls import FreeWall, flat_top, free_wall
 
 #: In a bore the ball keeps at least this far from the centre, so that no move is too short for the control (mm).
@@ -41,6 +41,8 @@ class Situation:
     stock: Stock
     features: tuple[Feature, ...]
     u_solid: manifold3d.Manifold
+    #: The highest that the probe's body must clear where it touches; the stock's top where nothing is said.
+    u_top: float | None = None
 
     def varies(self, axis: Axis) -> float:
         """How far the stock's size along a machine axis may be off (plus or minus, mm)."""
@@ -53,23 +55,39 @@ def plan_probing(
 ) -> ProbingPlan:
     u_solid = transformed(holding.stock.solid, setup.orientation.matrix())
     situation = Situation(setup, holding, wcs, probe, stock, features, u_solid)
+    over = tuple(axis for axis in AXES if setup.datum.axis(axis).source == "carried over")
+    found = Knowledge("carried over", 2.0 * probe.repeatability)
     guess = Knowledge("guessed", setup.probing.guess)
-    known: dict[Axis, Knowledge] = dict.fromkeys(AXES, guess)
+    known: dict[Axis, Knowledge] = {axis: found if axis in over else guess for axis in AXES}
+    before = (known["x"], known["y"], known["z"])
     steps: list[Step] = []
-    for axes in _axes_by_step(setup):
+    for axes in _axes_by_step(setup, over):
         count = sum(len(step.touches) for step in steps)
         step = _plan_step(situation, axes, known, count + 1)
         known |= {setting.axis: Knowledge("set", 2.0 * probe.repeatability) for setting in step.sets}
         steps.append(_with_knowledge(step, known))
     top = max(holding.top(), float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
-    return ProbingPlan(tuple(steps), top + setup.probing.clearance, guess)
+    landing = _landed(steps[-1]) if "z" not in over else _on_top(situation)
+    return ProbingPlan(tuple(steps), top + setup.probing.clearance, before, landing, over)
 
 
-def _axes_by_step(setup: Setup) -> list[tuple[Axis, ...]]:
+def _axes_by_step(setup: Setup, over: tuple[Axis, ...]) -> list[tuple[Axis, ...]]:
+    """Axes that one step sets, in order; none for those that are carried over."""
     x, y = setup.datum.x, setup.datum.y
-    if x.source == y.source == "feature" and x.feature == y.feature:
-        return [("x", "y"), ("z",)]
-    return [("x",), ("y",), ("z",)]
+    together = x.source == y.source and x.source in ("feature", "fixture bore") and x.feature == y.feature
+    steps: list[tuple[Axis, ...]] = [("x", "y"), ("z",)] if together else [("x",), ("y",), ("z",)]
+    return [axes for axes in steps if axes[0] not in over]
+
+
+def _landed(step: Step) -> Landing:
+    touch = step.touches[-1]
+    return Landing(touch.surface, touch.w_contact)
+
+
+def _on_top(situation: Situation) -> Landing:
+    height = float(situation.holding.u_stock[1][2])
+    x, y, z = np.array([*_top_place(situation, height), height]) - situation.wcs.u_origin
+    return Landing("stock top", (float(x), float(y), float(z)))
 
 
 def _with_knowledge(step: Step, known: dict[Axis, Knowledge]) -> Step:
@@ -83,7 +101,9 @@ def _plan_step(situation: Situation, axes: tuple[Axis, ...], known: dict[Axis, K
     if axis == "z":
         return _top_step(situation, datum, known, number)
     if datum.source == "feature":
-        return _bore_step(situation, axes, datum, known, number)
+        return _bore_step(situation, axes, _hole_of_part(situation, datum), known, number)
+    if datum.source == "fixture bore":
+        return _bore_step(situation, axes, _hole_of_fixture(situation), known, number)
     if datum.source == "fixed jaw":
         return _jaw_step(situation, axis, known, number)
     if datum.source.endswith("centre"):
@@ -167,7 +187,8 @@ def _wall_touch(
         Wall(max(wall.low, floor) - origin_z, wall.high - origin_z, overhang) if wall else None,
         routine.depth,
     )
-    u_contact, u_top = u_high - routine.depth, float(situation.holding.u_stock[1][2])
+    u_contact = u_high - routine.depth
+    u_top = float(situation.holding.u_stock[1][2]) if situation.u_top is None else situation.u_top
     problems = window_problems(touch, known[axis].uncertainty + varies)
     problems += wall_problems(touch, wall, floor, u_contact, u_top, probe, known["z"].uncertainty, overhang)
     return touch, problems
@@ -180,12 +201,45 @@ def _overhang(situation: Situation, axis: Axis, direction: int, place: float) ->
     return float(place - low[k] if direction > 0 else high[k] - place)
 
 
-def _bore_step(
-    situation: Situation, axes: tuple[Axis, ...], datum: AxisDatum, known: dict[Axis, Knowledge], number: int
-) -> Step:
+@dataclass(frozen=True, eq=False)
+class _Hole:
+    """A round hole to probe: its centre (2,) in ``u``, the height under which nothing is touched, what it is in,
+    and what the probe's body must clear there, where that is not the stock."""
+
+    name: str
+    u_centre: Array
+    diameter: float
+    floor: float
+    solid: manifold3d.Manifold
+    top: float | None = None
+
+
+def _hole_of_part(situation: Situation, datum: AxisDatum) -> _Hole:
     feature = next(feature for feature in situation.features if feature.name == datum.feature)
-    diameter = feature.diameter or 0.0
     centre = situation.setup.orientation.matrix() @ np.array(feature.at.as_tuple())
+    return _Hole(feature.name, centre[:2], feature.diameter or 0.0, situation.holding.seat, situation.u_solid)
+
+
+def _hole_of_fixture(situation: Situation) -> _Hole:
+    """The fixture's own bore; where it has none, one that no wall is found of."""
+    holding, bore = situation.holding, situation.holding.known_bore()
+    if bore is None:
+        middle = (holding.u_stock[0] + holding.u_stock[1])[:2] / 2.0
+        return _Hole("fixture bore", middle, 3.0 * situation.probe.ball_diameter, holding.foot, manifold3d.Manifold())
+    block = holding.block("jig") or holding.block("fixed jaw")
+    assert block is not None, "jigs and vises have these blocks"
+    low, high = (corner[:2] for corner in holding.u_stock)
+    beside = float(np.max(np.maximum(low - bore.u_centre, bore.u_centre - high)))
+    clear = beside > situation.probe.body_diameter / 2.0 + bore.diameter / 2.0
+    top = float(block.high[2]) if clear else None
+    return _Hole(bore.name, bore.u_centre, bore.diameter, holding.foot, block.solid(), top)
+
+
+def _bore_step(
+    situation: Situation, axes: tuple[Axis, ...], hole: _Hole, known: dict[Axis, Knowledge], number: int
+) -> Step:
+    situation = replace(situation, u_solid=hole.solid, u_top=hole.top)
+    diameter, centre = hole.diameter, hole.u_centre
     room = diameter / 2.0 - situation.probe.ball_radius - LEAST_MOVE
     touches, problems = [], []
     order: tuple[tuple[Axis, int], ...] = (("x", -1), ("x", 1), ("y", -1), ("y", 1))
@@ -193,15 +247,15 @@ def _bore_step(
         at = [float(centre[0]), float(centre[1])]
         at[AXES.index(axis)] += direction * diameter / 2.0
         touch, found = _wall_touch(
-            situation, axis, direction, (at[0], at[1]), f"{feature.name}, {_SIDE_NAMES[axis, direction]}",
-            known, number + k, 0.0, situation.holding.seat, room,
+            situation, axis, direction, (at[0], at[1]), f"{hole.name}, {_SIDE_NAMES[axis, direction]}",
+            known, number + k, 0.0, hole.floor, room,
         )  # fmt: skip
         touches.append(touch)
         problems += found
     origin = situation.wcs.u_origin
     sets = [AxisSetting(axis, float(centre[AXES.index(axis)] - origin[AXES.index(axis)])) for axis in axes]
     which = " and ".join(axis.upper() for axis in axes)
-    return _step("bore", f"{which} from {feature.name}", touches, sets, problems, diameter, 0.3, inside=True)
+    return _step("bore", f"{which} from {hole.name}", touches, sets, problems, diameter, 0.3, inside=True)
 
 
 def _jaw_step(situation: Situation, axis: Axis, known: dict[Axis, Knowledge], number: int) -> Step:
@@ -277,7 +331,7 @@ def _landing(situation: Situation) -> Block | None:
     holding = situation.holding
     if _is_soft(holding):
         return holding.block("fixed jaw")
-    names = ("back parallel", "fixed jaw step", "plate", "spoilboard", "V-block")
+    names = ("back parallel", "fixed jaw step", "plate", "spoilboard", "V-block", "jig")
     return next((block for name in names if (block := holding.block(name)) is not None), None)
 
 
@@ -294,8 +348,14 @@ def _landing_place(situation: Situation) -> tuple[float, float]:
         (block.high[1] - float(high[1]), (middle[0], (float(high[1]) + block.high[1]) / 2.0)),
         (float(low[1]) - block.low[1], (middle[0], (float(low[1]) + block.low[1]) / 2.0)),
     )
+    level = [strip for strip in strips if _is_level(block, strip[1], situation.probe.ball_radius)]
     # The first of equals, so that a symmetrical holding is touched on the right.
-    return max(strips, key=lambda strip: round(strip[0], 6))[1]
+    return max(level or strips, key=lambda strip: round(strip[0], 6))[1]
+
+
+def _is_level(block: Block, at: tuple[float, float], radius: float) -> bool:
+    """Whether a shaped block, such as a jig with pockets, is at its full height round a place."""
+    return block.shape is None or flat_top(block.shape, block.high[2], [at], radius) is not None
 
 
 def _landing_problems(

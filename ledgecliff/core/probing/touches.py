@@ -72,9 +72,9 @@ class AxisSetting:
 
 @dataclass(frozen=True)
 class Knowledge:
-    """How well one axis of the WCS is known: ``guessed`` or ``set``, plus or minus mm."""
+    """How well one axis of the WCS is known: ``guessed``, ``set`` or ``carried over``, plus or minus mm."""
 
-    state: Literal["guessed", "set"]
+    state: Literal["guessed", "set", "carried over"]
     uncertainty: float
 
 
@@ -104,12 +104,26 @@ class Step:
 
 
 @dataclass(frozen=True)
+class Landing:
+    """A level surface with a place on it, in the WCS (mm): what gave Z, else the stock's top."""
+
+    surface: str
+    w_at: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
 class ProbingPlan:
-    """The steps of one setup; ``w_clearance`` is the height of the ball's underside between them."""
+    """The steps of one setup; ``w_clearance`` is the height of the ball's underside between them.
+
+    ``knowledge_before`` is of each axis; ``carried`` are those that need no step, because they keep the zero of
+    the setup before.
+    """
 
     steps: tuple[Step, ...]
     w_clearance: float
-    knowledge_before: Knowledge
+    knowledge_before: tuple[Knowledge, Knowledge, Knowledge]
+    landing: Landing
+    carried: tuple[Axis, ...] = ()
 
     @property
     def touches(self) -> tuple[Touch, ...]:

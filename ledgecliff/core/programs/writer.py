@@ -56,19 +56,24 @@ def _template(kind: str, units: str) -> Template:
     return environment.from_string(source)
 
 
-def probing_program(job: Job, setup: Setup, plan: ProbingPlan) -> str:
-    """The probing program of ``setup``.  Raises PlanError when the style lacks its work offset."""
+def probing_program(job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None = None) -> str:
+    """The probing program of ``setup``, which takes zeros that are carried over from the one ``before``.
+
+    Raises PlanError when the style lacks its work offset.
+    """
     probe, offset = job.machine.probe, _offset(job, setup)
     numbers = NumberWriter(job.machine.program_units)
     steps = [
         _StepWriter(step, number, offset, numbers, job.machine.probe.ball_radius).context()
         for number, step in enumerate(plan.steps, start=1)
     ]
-    steps[0]["first_move_free"] = True
+    if steps:
+        steps[0]["first_move_free"] = True
     text = _template("probing", job.machine.program_units).render(
         **_common(job, setup, offset),
         tool=probe.tool,
         guess=setup.probing.guess,
+        carried=_carried(job, setup, plan, before),
         clearance=plan.w_clearance,
         probe={
             "ball": probe.ball_diameter,
@@ -84,13 +89,30 @@ def probing_program(job: Job, setup: Setup, plan: ProbingPlan) -> str:
     return _tidy(text)
 
 
+def _carried(job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None) -> list[dict[str, Any]]:
+    """Axes that keep the zero of the setup before, with the parameter that holds it and the datum's shift."""
+    if before is None:
+        return []
+    source = _offset(job, before)
+    return [
+        {
+            "letter": axis.upper(),
+            "parameter": 5221 + 20 * (source.number - 1) + AXES.index(axis),
+            "shift": setup.datum.axis(axis).shift,
+            "code": source.code,
+            "same": source.code == setup.offset and abs(setup.datum.axis(axis).shift) < 1e-9,
+        }
+        for axis in plan.carried
+    ]
+
+
 def hovering(setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> Hovering:
-    """Over the surface that gave Z, where it was touched: height + gauge block + gap (chapter 2)."""
-    touch = plan.steps[-1].touches[-1]
-    x, y, z = touch.w_contact
+    """Over the surface that gave Z, where it was touched, else over the stock's top: height + gauge block + gap
+    (chapter 2)."""
+    x, y, z = plan.landing.w_at
     tip = z + setup.hover.block + setup.hover.gap
     top = max(holding.top(), float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
-    return Hovering((x, y, tip), max(tip, top) + _HOVER_ABOVE, touch.surface)
+    return Hovering((x, y, tip), max(tip, top) + _HOVER_ABOVE, plan.landing.surface)
 
 
 def hover_program(job: Job, setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> str:

@@ -92,6 +92,16 @@ def _level(faces: FaceMap, members: list[int]) -> Level:
     )
 
 
+def _seen_together(faces: FaceMap, level: Level) -> list[Level]:
+    """The level itself where some side sees all of it, else its faces grouped by the sides that see them."""
+    if len(level.faces) == 1 or sees(faces, level.faces):
+        return [level]
+    groups: dict[tuple[PartDirection, ...], list[int]] = {}
+    for k in level.faces:
+        groups.setdefault(sees(faces, (k,)), []).append(k)
+    return [_level(faces, members) for members in groups.values()]
+
+
 def _longest_edge(faces: FaceMap, members: list[int]) -> Array | None:
     """The direction in which a level's longest straight border with another plane runs."""
     best, direction = 0.0, None
@@ -113,6 +123,8 @@ def sees(faces: FaceMap, which: Iterable[int], ways: Iterable[PartDirection] = D
 
 
 def face_features(faces: FaceMap, found: list[Level]) -> list[Found]:
+    """Every level as a feature; walls that lie in one plane by chance, but open to different sides, apart."""
+    found = [part for level in found for part in _seen_together(faces, level)]
     return [
         Found(
             kind="face",

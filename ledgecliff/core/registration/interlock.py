@@ -6,7 +6,7 @@ it opens to ``d + s``.  The outline is its own image by half a turn about Z, so 
 those across X stop one sense of turning, those across Y the other (handbook chapter 4).
 
 Two conditions: a corner between two high halves comes to where the border is rounded about a low corner, so its
-radius is ``d`` larger; and inner corners have the cutter's radius.
+radius is ``d`` larger; and inner corners are rounded, by half the slot, so that a cutter as wide gets into them.
 
 A pair of notches deeper than the slot, on one edge that the turn axis crosses and alike about the axis, leaves
 tongues in the border that only the wanted turn clears.
@@ -15,7 +15,7 @@ tongues in the border that only the wanted turn clears.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 from ..errors import RegistrationError
 from ..frames import Axis
@@ -37,14 +37,12 @@ class FrameSizes:
     """What a frame is made from (mm).
 
     ``keep_x`` and ``keep_y`` are half sizes of the rectangle that it stays outside of; ``slot`` is the slot's
-    width, ``cutter`` the diameter that cuts it, ``fit`` the clearance after the turn, ``corner`` the radius of
-    the low corners.
+    width, ``fit`` the clearance after the turn, ``corner`` the radius of the low corners.
     """
 
     keep_x: float
     keep_y: float
     slot: float
-    cutter: float
     fit: float
     turn: Axis = "x"
     notches: bool = True
@@ -53,7 +51,7 @@ class FrameSizes:
 
 @dataclass(frozen=True, eq=False)
 class Frame:
-    """The piece, its border's inner edge, and the line that the cutter's axis follows."""
+    """The piece and its border's inner edge, the hole, about the part's middle."""
 
     sizes: FrameSizes
     piece: RoundedOutline
@@ -64,13 +62,11 @@ class Frame:
         """The piece after the turn."""
         return self.piece.mirrored(self.sizes.turn)
 
-    @cached_property
-    def cutter_lines(self) -> tuple[RoundedOutline, ...]:
-        """Along the piece, and along the border as well where the slot is wider than the cutter."""
-        radius = self.sizes.cutter / 2.0
-        along_piece = self.piece.offset(radius)
-        along_border = self.piece.offset(self.sizes.slot - radius)
-        return (along_piece,) if self.sizes.slot - self.sizes.cutter < 1e-6 else (along_piece, along_border)
+    def cutter_lines(self, diameter: float) -> tuple[RoundedOutline, ...]:
+        """Where the axis of a cutter goes: along the piece, and along the border too where the slot is wider."""
+        along_piece = self.piece.offset(diameter / 2.0)
+        along_border = self.piece.offset(self.sizes.slot - diameter / 2.0)
+        return (along_piece,) if self.sizes.slot - diameter < 1e-6 else (along_piece, along_border)
 
     @property
     def half_size(self) -> tuple[float, float]:
@@ -82,13 +78,8 @@ class Frame:
 @lru_cache(maxsize=256)
 def make_frame(sizes: FrameSizes) -> Frame:
     """The frame round a rectangle.  Raises RegistrationError with what does not go, and the remedy."""
-    if sizes.slot < sizes.cutter - 1e-9:
-        raise RegistrationError(
-            f"The slot of {said(sizes.slot)} is narrower than its cutter of {said(sizes.cutter)}; "
-            "widen the slot or take a thinner cutter."
-        )
     step = sizes.slot - sizes.fit
-    if step < sizes.cutter / 2.0 + 1e-6:
+    if step < sizes.slot / 2.0 + 1e-6:
         raise RegistrationError(
             f"A fit of {said(sizes.fit)} leaves a step of only {said(step)} in a slot of {said(sizes.slot)}; "
             "make the fit closer."
@@ -105,7 +96,7 @@ def make_frame(sizes: FrameSizes) -> Frame:
 
 def _corners(sizes: FrameSizes, along: float, across: float, step: float) -> list[tuple[float, float, float]]:
     """X, Y and radius of the piece's corners against the clock, for a turn about X."""
-    inner, low, high = sizes.cutter / 2.0, sizes.corner, sizes.corner + sizes.slot
+    inner, low, high = sizes.slot / 2.0, sizes.corner, sizes.corner + sizes.slot
     deep = (1.0 + _NOTCH_DEEPER) * sizes.slot if sizes.notches else 0.0
     a, b = along + deep, across
     # A step slants by 45 degrees: an upright one would be lower than the rounding its slot leaves on the border.
@@ -117,7 +108,7 @@ def _corners(sizes: FrameSizes, along: float, across: float, step: float) -> lis
         if middle - half < 1.0 or middle + half > b - low - 1.0:
             raise RegistrationError(
                 f"Notches {said(2.0 * half)} wide find no room on an edge of {said(2.0 * b)}; "
-                "make the frame wider across the turn axis, take a thinner cutter, or leave the notches out."
+                "make the frame wider across the turn axis, make the slot narrower, or leave the notches out."
             )
         right = [*_notch(a, floor, -middle, half, inner), *right, *_notch(a + step, floor, middle, half, inner)]
     return [

@@ -32,9 +32,11 @@ _TURNED = {"x": (1.0, -1.0), "y": (-1.0, 1.0)}
 
 @dataclass(frozen=True)
 class OtherWay:
-    """A way to lay the piece in that is not wanted; ``seats`` when it lies in the hole, ``play`` (mm) then."""
+    """A way to lay the piece in that is not wanted, as ``factors`` of X and Y against how it was cut; ``seats``
+    when it lies in the hole, ``play`` (mm) then."""
 
     name: str
+    factors: tuple[float, float]
     seats: bool
     play: float
 
@@ -68,7 +70,8 @@ class FrameCheck:
 
 
 @lru_cache(maxsize=64)
-def check_frame(frame: Frame) -> FrameCheck:
+def check_frame(frame: Frame, cutter: float) -> FrameCheck:
+    """Moves the turned piece about in its border; ``cutter`` is the diameter of what cuts the slot (mm)."""
     hole, piece, slot = frame.hole.polygon, frame.piece.polygon, frame.sizes.slot
     room = hole.buffer(_SLACK, join_style="mitre")
     shapely.prepare(room)
@@ -83,9 +86,8 @@ def check_frame(frame: Frame) -> FrameCheck:
     for factors, name in {wrong: "turned end for end", **_OTHER_WAYS}.items():
         laid = _laid(piece, factors)
         seat = _seat(laid, lies_in, slot)
-        others.append(OtherWay(name, seat is not None, _least_play(seat, lies_in, slot) if seat else 0.0))
-    cutter = frame.sizes.cutter / 2.0
-    swept = [line.polygon.exterior.buffer(cutter, quad_segs=64) for line in frame.cutter_lines]
+        others.append(OtherWay(name, factors, seat is not None, _least_play(seat, lies_in, slot) if seat else 0.0))
+    swept = [line.polygon.exterior.buffer(cutter / 2.0, quad_segs=64) for line in frame.cutter_lines(cutter)]
     return FrameCheck(
         fits,
         _plays(turned, lies_in, slot) if fits else (0.0, 0.0, 0.0, 0.0),
@@ -104,7 +106,7 @@ def _plays(piece: Polygon, lies_in: Callable[[Polygon], bool], slot: float) -> t
     """How far a piece that lies in the hole moves along +X, -X, +Y and -Y."""
 
     def along(x: float, y: float) -> float:
-        return _most(lambda by: lies_in(translate(piece, by * x, by * y)), _FURTHEST * slot)
+        return max(_most(lambda by: lies_in(translate(piece, by * x, by * y)), _FURTHEST * slot) - _SLACK, 0.0)
 
     return along(1.0, 0.0), along(-1.0, 0.0), along(0.0, 1.0), along(0.0, -1.0)
 

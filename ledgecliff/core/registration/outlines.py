@@ -112,14 +112,14 @@ class RoundedOutline:
         turned = tuple((x * sign[0] + 0.0, y * sign[1] + 0.0) for x, y in reversed(self.corners))
         return RoundedOutline(turned, tuple(reversed(self.radii)))
 
-    def points(self) -> Array:
-        """Corners (N, 2) of a polygon that keeps to the arcs within ``ARC_TOLERANCE``."""
+    def points(self, tolerance: float = ARC_TOLERANCE) -> Array:
+        """Corners (N, 2) of a polygon that keeps to the arcs within ``tolerance`` (mm)."""
         made: list[Array] = []
         for edge in self.edges:
             made.append(np.array([edge.start]))
             if edge.bulge:
                 sweep, radius, centre = 4.0 * math.atan(edge.bulge), edge.radius, np.array(edge.centre)
-                step = 2.0 * math.acos(max(1.0 - ARC_TOLERANCE / radius, 0.0))
+                step = 2.0 * math.acos(max(1.0 - tolerance / radius, 0.0))
                 count = max(math.ceil(abs(sweep) / step), 2)
                 first = math.atan2(edge.start[1] - centre[1], edge.start[0] - centre[0])
                 angles = first + sweep * np.arange(1, count) / count

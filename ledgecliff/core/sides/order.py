@@ -222,7 +222,7 @@ def grip_for(side: PartDirection, before: InProcessStock, done: SideCut) -> Grip
     length = float(np.max(before.corners[1] - before.corners[0]))
     if best < _LEAST_BAND * length / 2.0:
         return Grip(None, best, raw=False)
-    return Grip(across, best, _is_raw_at(after, across, high=True))
+    return Grip(across, best, is_raw_at(after, across, high=True))
 
 
 def _grip(side: PartDirection, before: InProcessStock, done: SideCut) -> list[Argument]:
@@ -258,7 +258,7 @@ def _below_the_cut(
     return manifold3d.CrossSection.square(tuple(size)).translate(tuple(free_low[k]))
 
 
-def _is_raw_at(stock: InProcessStock, axis: int, high: bool) -> bool:
+def is_raw_at(stock: InProcessStock, axis: int, high: bool) -> bool:
     """Whether some of the blank's own surface is left at an end along a part axis."""
     heights = stock.mesh.vertices[:, axis]
     ends = np.abs(heights - (heights.max() if high else heights.min())) < IN_PLANE
@@ -273,7 +273,7 @@ def _seat(side: PartDirection, before: InProcessStock) -> list[Argument]:
     spread, share = (float(area) / outline for area in (flat.hull().area(), flat.area()))
     if spread < _LEAST_SPREAD:
         return [Argument(side, -2.0, f"lies on only {said_area(float(flat.area()))} of flat face, all to one side")]
-    raw = _is_raw_at(before, axis, high)
+    raw = is_raw_at(before, axis, high)
     kind = "raw" if raw else "finished"
     weight = (spread + share) / 2.0 + (0.0 if raw else 1.0)
     return [Argument(side, weight, f"lies flat on {said_area(float(flat.area()))} of {kind} face")]

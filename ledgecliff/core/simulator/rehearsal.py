@@ -13,17 +13,18 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..datums import Wcs
-from ..frames import Array
+from ..frames import AXES, Array
 from ..holding import Holding
 from ..model.job import Job
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
+from ..registration.carried import registered_shift, takes_over
 from ..solids.geometry import PartGeometry
 from ..solids.tracked import InProcessStock
-from ..stock import cut, cuts_of
+from ..stock import at_the_turn, cut, cuts_of
 from .interpreter import Control, Outcome
 from .machine import Motion, SimulatedMachine, TouchRecord
-from .world import IDENTITY, Placement, TrueSetup, clamp, true_blank, true_offset
+from .world import IDENTITY, Placement, Registered, TrueSetup, clamp, true_blank, true_offset
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,6 +37,8 @@ class PlannedSetup:
     probing: ProbingPlan
     probing_text: str
     hover_text: str
+    #: How far the stock may lie off where its fixture or the turn's registration holds it (mm, and radians).
+    play: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -147,20 +150,23 @@ class _Run:
         self._should_stop = should_stop
         self._stock = true_blank(job, geometry, casting, rng)
         self._tf_p_cut: dict[str, Placement] = {}
+        #: The setup before, its true fixture's place, the offsets as they stand in the control.
+        self._before: PlannedSetup | None = None
+        self._fixture_off = np.zeros(3)
+        self._offsets: dict[int, Array] = {code.number: np.zeros(3) for code in job.machine.offsets}
 
     def setup(self, plan: PlannedSetup, *, last: bool) -> RehearsedSetup:
-        true = clamp(self._job, plan.setup, self._stock, self._geometry, self._rng)
-        right = true_offset(plan.setup, plan.holding, true, self._job.part.features, self._tf_p_cut)
-        offset = self._job.machine.offset(plan.setup.offset)
-        number = offset.number if offset else 1
-        machine = SimulatedMachine(
-            self._job.machine,
-            true.bodies,
-            {code.number: np.zeros(3) for code in self._job.machine.offsets} | {number: plan.wcs.m_offset.copy()},
-            self._rng,
-        )
+        border = plan.holding.block("border")
+        true = clamp(self._job, plan.setup, self._stock, self._geometry, self._rng, self._registered(plan), border)
+        p_zero = plan.wcs.p_origin
+        right = true_offset(plan.setup, plan.holding, true, self._job.part.features, self._tf_p_cut, p_zero)
+        number = self._number(plan.setup)
+        self._offsets[number] = self._by_eye(plan, number)
+        offsets = {code: value.copy() for code, value in self._offsets.items()}
+        machine = SimulatedMachine(self._job.machine, true.bodies, offsets, self._rng)
         outcome = Control(machine).run(plan.probing_text, self._should_stop)
         found = machine.offsets[number].copy()
+        self._before, self._fixture_off, self._offsets[number] = plan, true.fixture_off, found
         motions, touches = tuple(machine.motions), tuple(machine.touches)
         hover = None if outcome.alarm else Control(machine).run(plan.hover_text, self._should_stop)
         if not outcome.alarm:
@@ -180,6 +186,31 @@ class _Run:
             true,
         )
 
+    def _number(self, setup: Setup) -> int:
+        offset = self._job.machine.offset(setup.offset)
+        return offset.number if offset else 1
+
+    def _by_eye(self, plan: PlannedSetup, number: int) -> Array:
+        """The offset as it stands before probing: as planned, but axes that are carried over are left alone."""
+        start = plan.wcs.m_offset.copy()
+        kept = [AXES.index(axis) for axis in plan.probing.carried]
+        start[kept] = self._offsets[number][kept]
+        return start
+
+    def _registered(self, plan: PlannedSetup) -> Registered | None:
+        """What holds the stock to its place: bores and frames lie where the setup before really cut them."""
+        if plan.play is None:
+            return None
+        if self._before is None or not takes_over(plan.setup):
+            return Registered(None, *plan.play)
+        shift = None
+        if getattr(plan.setup.hold, "registered", False):
+            before = self._before
+            m_cut = self._offsets[self._number(before.setup)] - before.wcs.u_origin
+            x, y = registered_shift(before.setup, plan.setup, before.wcs, m_cut, self._geometry)
+            shift = (float(x), float(y))
+        return Registered(shift, *plan.play, fixture_off=self._fixture_off)
+
     def _cut(self, plan: PlannedSetup, true: TrueSetup, found: Array, *, last: bool) -> None:
         """From here on P is where this setup cut: m = found + R p - u_origin."""
         matrix = plan.setup.orientation.matrix()
@@ -194,7 +225,7 @@ class _Run:
     def _cut_stock(self, plan: PlannedSetup, tf_cut_p: Placement) -> None:
         stock = InProcessStock(tf_cut_p.moves(self._stock.solid), self._stock.raw_id)
         (cuts,) = cuts_of((plan.setup,), self._job.part.features)
-        self._stock = cut(stock, self._geometry.fine, self._geometry, cuts)
+        self._stock = cut(stock, self._geometry.fine, self._geometry, (*cuts, *at_the_turn(cuts)))
 
     def pairs(self) -> tuple[PairResult, ...]:
         results = []

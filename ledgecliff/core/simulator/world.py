@@ -15,7 +15,7 @@ import numpy as np
 from ..blanks import box, make_blank, off_size, transformed
 from ..datums import source_height
 from ..frames import AXES, Array, Axis, rotation
-from ..holding import Holding, hold_part
+from ..holding import Block, Holding, hold_part
 from ..model.base import Point
 from ..model.holding import Hold
 from ..model.job import Job
@@ -66,6 +66,7 @@ class TrueSetup:
     bodies: list[Body]
     m_fixed_jaw: float
     m_parallels: float
+    fixture_off: Array
 
 
 def true_blank(
@@ -76,10 +77,39 @@ def true_blank(
     return make_blank(off_size(job.stock, off), geometry, casting)
 
 
-def clamp(job: Job, setup: Setup, stock: InProcessStock, geometry: PartGeometry, rng: np.random.Generator) -> TrueSetup:
-    """Puts the true stock into the true fixture: seated, with the errors that a hand leaves."""
+@dataclass(frozen=True)
+class Registered:
+    """What holds the stock to its place after a turn, and how much of it is left to chance.
+
+    ``m_shift`` is what takes ``u`` to the machine in plan (2,), None where the fixture itself says; ``play`` is how
+    far the stock may lie off (mm) and ``turn_rad`` how far it may be turned.  ``fixture_off`` (3,) is where the
+    fixture really stands where that is known from the setup before.
+    """
+
+    m_shift: tuple[float, float] | None
+    play: float
+    turn_rad: float
+    fixture_off: Array | None = None
+
+
+def clamp(
+    job: Job,
+    setup: Setup,
+    stock: InProcessStock,
+    geometry: PartGeometry,
+    rng: np.random.Generator,
+    registered: Registered | None = None,
+    behind: Block | None = None,
+) -> TrueSetup:
+    """Puts the true stock into the true fixture: seated, with the errors that a hand leaves.
+
+    ``behind`` is what an earlier setup left standing about (in ``u``).
+    """
     off = rng.uniform(-1.0, 1.0, 3) * _GUESS_SHARE * setup.probing.guess
-    holding = hold_part(_moved_fixture(job.machine, setup.hold, off), setup, stock, geometry)
+    if registered is not None and registered.fixture_off is not None:
+        off = registered.fixture_off
+    machine = _moved_fixture(job.machine, setup.hold, off)
+    holding = hold_part(machine, setup, stock, geometry, registered.m_shift if registered else None, behind)
     beside = rng.uniform(-_BESIDE_MM, _BESIDE_MM)
     gap, lift = (abs(rng.normal(0.0, holding.scatter)) for _ in range(2))
     # Away from the fixed jaw, whichever way that stands; without one, towards the operator.
@@ -87,6 +117,11 @@ def clamp(job: Job, setup: Setup, stock: InProcessStock, geometry: PartGeometry,
     error = np.zeros(3)
     error[1 - across], error[across], error[2] = beside, -toward * gap, lift
     turn = rotation("z", float(rng.normal(0.0, _SKEW_DEG)))
+    if registered is not None:
+        way = rng.uniform(0.0, 2.0 * math.pi)
+        reach = registered.play * math.sqrt(rng.uniform())
+        error[:2] = reach * math.cos(way), reach * math.sin(way)
+        turn = rotation("z", math.degrees(registered.turn_rad * rng.uniform(-1.0, 1.0)))
     middle = (holding.u_stock[0] + holding.u_stock[1]) / 2.0
     # Turned about the middle of the stock, then shifted from u to M and off by the hand's error.
     tf_m_u = Placement(turn, middle - turn @ middle + holding.m_shift + error)
@@ -101,6 +136,7 @@ def clamp(job: Job, setup: Setup, stock: InProcessStock, geometry: PartGeometry,
         bodies,
         m_fixed_jaw=_m_fixed_jaw(holding),
         m_parallels=holding.reference + float(holding.m_shift[2]),
+        fixture_off=off,
     )
 
 
@@ -112,7 +148,7 @@ def _moved_fixture(machine: Machine, hold: Hold, off: Array) -> Machine:
     moved = fixture.model_copy(update={"at": Point(x=x, y=y, z=z)})
     update = {
         kind: tuple(moved if each is fixture else each for each in getattr(machine, kind))
-        for kind in ("vises", "plates", "boards", "v_blocks")
+        for kind in ("vises", "plates", "boards", "v_blocks", "jigs")
     }
     return machine.model_copy(update=update)
 
@@ -132,13 +168,19 @@ def _foot(holding: Holding) -> manifold3d.Manifold:
 
 
 def true_offset(
-    setup: Setup, planned: Holding, true: TrueSetup, features: tuple[Feature, ...], tf_p_cut: dict[str, Placement]
+    setup: Setup,
+    planned: Holding,
+    true: TrueSetup,
+    features: tuple[Feature, ...],
+    tf_p_cut: dict[str, Placement],
+    p_zero: Array,
 ) -> Array:
     """The work offset (3,) that would be right: the datum's true surfaces, read in M.
 
-    ``tf_p_cut`` places each feature, in P, where its own setup really cut it.
+    ``tf_p_cut`` places each feature, in P, where its own setup really cut it; ``p_zero`` (3,) is the planned zero
+    in P, where a zero that is carried over belongs.
     """
-    return np.array([_true_source(axis, setup, planned, true, features, tf_p_cut) for axis in AXES])
+    return np.array([_true_source(axis, setup, planned, true, features, tf_p_cut, p_zero) for axis in AXES])
 
 
 def _true_source(
@@ -148,12 +190,18 @@ def _true_source(
     true: TrueSetup,
     features: tuple[Feature, ...],
     tf_p_cut: dict[str, Placement],
+    p_zero: Array,
 ) -> float:
     datum, k = setup.datum.axis(axis), AXES.index(axis)
     if datum.source == "parallels":
         return true.m_parallels + datum.shift
     if datum.source == "fixed jaw":
         return true.m_fixed_jaw + datum.shift
+    if datum.source == "fixture bore":
+        bore = true.holding.known_bore()
+        return math.nan if bore is None else float(bore.u_centre[k] + true.holding.m_shift[k]) + datum.shift
+    if datum.source == "carried over":
+        return float(true.tf_m_p(p_zero)[k])
     if datum.source == "feature":
         feature = next(feature for feature in features if feature.name == datum.feature)
         at = tf_p_cut.get(feature.name, IDENTITY)(np.array(feature.at.as_tuple()))

@@ -1,0 +1,97 @@
+"""What is written from the window: programs, drawings, pictures; and hole patterns read from drawings."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice
+from PySide6.QtGui import QPixmap
+
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.programs.text import file_stem
+from ledgecliff.core.turn_edits import with_pattern
+from ledgecliff.store import outputs
+from ledgecliff.store.atomic import write_atomic
+
+from .document import Document
+from .file_desk import FileDesk
+from .notices import NoticeStrip
+
+if TYPE_CHECKING:
+    from .stage import Stage
+
+
+class OutputDesk:
+    """Asks for a name, writes, and says in the notice strip what came of it."""
+
+    def __init__(self, document: Document, stage: Stage, files: FileDesk, notices: NoticeStrip) -> None:
+        self._document, self._stage, self._files, self._notices = document, stage, files, notices
+
+    def _said(self, write: Callable[[], str]) -> None:
+        try:
+            self._notices.say(write())
+        except LedgecliffError as error:
+            self._notices.say(str(error), bad=True)
+
+    def write_programs(self) -> None:
+        plan = self._document.plan
+        folder = self._files.ask_folder() if plan is not None else None
+        if plan is not None and folder is not None:
+            self._said(lambda: f"{len(outputs.write_programs(plan, folder))} programs written to {folder}.")
+
+    def write_drawings(self) -> None:
+        from ledgecliff.store.drawing_files import write_turn_drawings  # brings ezdxf, which is slow to import
+
+        plan = self._document.plan
+        if plan is None:
+            return
+        if not plan.turns:
+            self._notices.say("There is no turn to draw: the route has one setup only.")
+            return
+        folder = self._files.ask_folder()
+        if folder is not None:
+            self._said(lambda: f"{len(write_turn_drawings(plan, folder))} drawings written to {folder}.")
+
+    def save_picture(self) -> None:
+        """PNG of what the stage shows, or the drawings alone as SVG, by the ending of the name."""
+        scene = self._document.scene
+        if scene is None:
+            return
+        start = self._files.folder() / f"{file_stem(scene.title)}.png"
+        path = self._files.ask_save(start, "Pictures (*.png *.svg)")
+        if path is None:
+            return
+
+        def write() -> str:
+            target = path if path.suffix else path.with_suffix(".png")
+            if target.suffix.lower() == ".svg":
+                outputs.write_drawings(self._stage.canvas.drawings, target, self._document.unit)
+            else:
+                write_atomic(target, _png(self._stage.picture()))
+            return f"Picture written to {target}."
+
+        self._said(write)
+
+    def take_pattern(self, index: int) -> None:
+        """The circles of a drawing become the pins of the turn to setup ``index``."""
+        from ledgecliff.store.drawing_files import read_drawing
+
+        path = self._files.ask_drawing()
+        if path is None:
+            return
+
+        def take() -> str:
+            circles = read_drawing(path, self._document.unit).circles
+            self._document.apply("pins from a drawing", lambda job: with_pattern(job, index, circles))
+            return f"{len(circles)} pins taken from {path.name}."
+
+        self._said(take)
+
+
+def _png(picture: QPixmap) -> bytes:
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    picture.save(buffer, "PNG")
+    return bytes(data.data())

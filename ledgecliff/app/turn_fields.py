@@ -1,0 +1,40 @@
+"""Fields of what registers a turn: pins, frame or jig."""
+
+from __future__ import annotations
+
+from ledgecliff.core.edits import Path
+from ledgecliff.core.model.holding import JigHold
+from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.operations import FrameSlot, PinBores
+
+from .cut_fields import operation_section
+from .field_table import Section, length
+from .hold_fields import fixture_path
+
+
+def turn_sections(job: Job, index: int) -> tuple[Section, ...]:
+    """What is typed of the registration of the turn to setup ``index``; nothing where the part is probed."""
+    before = job.setups[index - 1]
+    sections: list[Section] = []
+    for k, operation in enumerate(before.operations):
+        if isinstance(operation, (PinBores, FrameSlot)):
+            section = operation_section(index - 1, k, operation)
+            title = "Pins and their bores" if isinstance(operation, PinBores) else "The frame"
+            sections.append(Section(title, section.fields[1:-1]))
+    if isinstance(before.hold, JigHold) and isinstance(job.setups[index].hold, JigHold):
+        sections.append(_jig(fixture_path(job, index - 1)))
+    return tuple(sections)
+
+
+def _jig(fixture: Path) -> Section:
+    return Section(
+        "The jig",
+        (
+            length("First pocket deep", "Below the jig's top.", *fixture, "first", "depth"),
+            length("Second pocket deep", "Below the jig's top.", *fixture, "second", "depth"),
+            length("Clearance", "How much wider pockets are all round.", *fixture, "clearance"),
+            length("Thickness", "Over the table.", *fixture, "thickness"),
+            length("Length", "Along machine X.", *fixture, "length"),
+            length("Width", "Along machine Y.", *fixture, "width"),
+        ),
+    )

@@ -1,0 +1,94 @@
+"""Pins and frames as the application lays them out for a turn, from part, tools and blank."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..errors import RegistrationError
+from ..model.machine import Cutter, Machine
+from ..model.operations import FrameSlot, Pin, PinBores
+from .interlock import FrameSizes, make_frame
+from .pins import Margin, PinLayout, laid_out
+from .turning import TurnPlan
+
+#: Pins that are begun with (mm): diameter, wall round a bore, and how far they stand in the board.
+_PIN, _WALL, _IN_BOARD = 8.0, 4.0, 10.0
+#: Pins stand this share of the part's half width off the turn axis.
+_ACROSS = 0.5
+#: A frame's fit, and what stays outside of its slot (mm).
+_FIT, _BORDER = 0.1, 8.0
+
+
+def default_pins(turn: TurnPlan, layout: PinLayout = "three, one on the axis", diameter: float = _PIN) -> PinBores:
+    """Pins in the strips at both ends of the turn axis, on a blank as large as they ask for."""
+    margin = pin_margin(turn)
+    margin = margin.extended(margin.lacking(diameter))
+    axis = turn.axis or "x"
+    half_part = _half_part(turn)[1 if axis == "x" else 0]
+    places = laid_out(layout, margin, max(_ACROSS * half_part, diameter), diameter, axis)
+    pins = tuple(Pin(x=round(p.x, 3), y=round(p.y, 3), diameter=p.diameter) for p in places)
+    tool = _cutter_up_to(turn.before.machine, min(pin.diameter for pin in pins))
+    return PinBores(name="bores for the pins", tool=tool.tool, pins=pins, wall=_WALL, into_board=_IN_BOARD)
+
+
+def pins_lacking(turn: TurnPlan, diameter: float = _PIN) -> float:
+    """How much longer the blank must be at each end of the turn axis (mm)."""
+    return pin_margin(turn).lacking(diameter)
+
+
+def pin_margin(turn: TurnPlan) -> Margin:
+    """The strips at both ends of the turn axis, as the blank now is."""
+    k = 1 if turn.axis == "y" else 0
+    low, high = turn.before.holding.u_stock
+    middle = turn.part_middle[k]
+    half_blank = float(min(high[k] - middle, middle - low[k]))
+    return Margin(_half_part(turn)[k], path_width(turn), _WALL, half_blank)
+
+
+def default_frame(turn: TurnPlan) -> FrameSlot:
+    """A frame close about the part and its tools' path; without notches where they find no room."""
+    cutter = _cutter_up_to(turn.before.machine, _PIN)
+    half_x, half_y = _half_part(turn)
+    room = path_width(turn) + _WALL
+    sizes = {"turn": turn.axis or "x", "keep_x": half_x + room, "keep_y": half_y + room, "slot": cutter.diameter}
+    notches = True
+    try:
+        make_frame(FrameSizes(half_x + room, half_y + room, cutter.diameter, _FIT, turn.axis or "x"))
+    except RegistrationError:
+        notches = False
+    return FrameSlot(name="frame slot", tool=cutter.tool, fit=_FIT, notches=notches, **sizes)
+
+
+def frame_lacking(turn: TurnPlan) -> tuple[float, float]:
+    """How much longer the blank must be on each side along X and Y for a frame and its border (mm)."""
+    slot = default_frame(turn)
+    sizes = FrameSizes(slot.keep_x, slot.keep_y, slot.slot, slot.fit, slot.turn, slot.notches)
+    needed = np.array(make_frame(sizes).half_size) + _BORDER
+    low, high = turn.before.holding.u_stock
+    have = np.minimum(high[:2] - turn.part_middle, turn.part_middle - low[:2])
+    x, y = (float(value) for value in np.maximum(needed - have, 0.0))
+    return x, y
+
+
+def path_width(turn: TurnPlan) -> float:
+    """What tools take beside the part (mm): the widest slot or cutter that goes round its outline."""
+    widths = []
+    for setup in (turn.before, turn.after):
+        for operation in setup.setup.operations:
+            if operation.removes in ("outline", "seen"):
+                cutter = setup.machine.cutter(operation.tool)
+                slot = getattr(operation, "slot", None)
+                widths.append(slot or (cutter.diameter if cutter else 0.0))
+    return max(widths, default=_cutter_up_to(turn.before.machine, _PIN).diameter)
+
+
+def _half_part(turn: TurnPlan) -> tuple[float, float]:
+    low, high = turn.before.holding.u_part
+    x, y, _ = (high - low) / 2.0
+    return float(x), float(y)
+
+
+def _cutter_up_to(machine: Machine, diameter: float) -> Cutter:
+    """The widest drill or flat end mill that is no wider, else the thinnest cutter of all."""
+    fitting = [c for c in machine.cutters if c.shape in ("flat", "drill") and c.diameter <= diameter + 1e-9]
+    return max(fitting, key=lambda c: c.diameter, default=min(machine.cutters, key=lambda c: c.diameter))

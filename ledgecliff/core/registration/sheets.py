@@ -1,0 +1,228 @@
+"""Drawings of a turn's registration as data: paths, circles, dimensions and words on named layers (mm).
+
+A sheet is in the WCS that its words name.  Whoever writes it gives each layer its line; arcs stay arcs.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..frames import Array
+from ..plan import Plan, SetupPlan
+from ..solids.shadow import outline_area
+from .outlines import Edge, RoundedOutline
+from .tracing import traced
+from .turning import TurnPlan
+
+#: A dimension's line lies this far off what it measures (mm).
+_LINE_OFF = 12.0
+
+
+@dataclass(frozen=True)
+class Path:
+    """A closed way along edges and arcs."""
+
+    layer: str
+    edges: tuple[Edge, ...]
+
+
+@dataclass(frozen=True)
+class Circle:
+    layer: str
+    centre: tuple[float, float]
+    diameter: float
+
+
+@dataclass(frozen=True)
+class Words:
+    layer: str
+    at: tuple[float, float]
+    text: str
+    height: float = 4.0
+
+
+@dataclass(frozen=True)
+class Measure:
+    """A dimension between two places, along x or y; its line lies at ``line`` on the other axis."""
+
+    layer: str
+    start: tuple[float, float]
+    end: tuple[float, float]
+    along: str
+    line: float
+
+    @property
+    def base(self) -> tuple[float, float]:
+        """Where the dimension's line begins."""
+        return (self.start[0], self.line) if self.along == "x" else (self.line, self.start[1])
+
+    @property
+    def mm(self) -> float:
+        k = 0 if self.along == "x" else 1
+        return abs(self.end[k] - self.start[k])
+
+
+Entity = Path | Circle | Words | Measure
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """``name`` goes into the file's name, ``title`` onto the sheet."""
+
+    name: str
+    title: str
+    entities: tuple[Entity, ...]
+
+    @property
+    def layers(self) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(entity.layer for entity in self.entities))
+
+    def bounds(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """Lowest and highest corner of all that is drawn."""
+        points: list[tuple[float, float]] = []
+        for entity in self.entities:
+            match entity:
+                case Path():
+                    points += [point for edge in entity.edges for point in _extent(edge)]
+                case Circle():
+                    (x, y), r = entity.centre, entity.diameter / 2.0
+                    points += [(x - r, y - r), (x + r, y + r)]
+                case Measure():
+                    points += [entity.start, entity.end, entity.base]
+                case Words():
+                    points.append(entity.at)
+        xs, ys = zip(*points, strict=True)
+        return (min(xs), min(ys)), (max(xs), max(ys))
+
+
+def _extent(edge: Edge) -> list[tuple[float, float]]:
+    """End points of an edge; of an arc the ends of its circle's axes as well, where it passes them."""
+    if not edge.bulge:
+        return [edge.start, edge.end]
+    (x, y), r = edge.centre, edge.radius
+    start = np.arctan2(edge.start[1] - y, edge.start[0] - x)
+    sweep = 4.0 * np.arctan(edge.bulge)
+    passed = []
+    for k in range(4):
+        angle = k * np.pi / 2.0
+        turn = (angle - start) % (2.0 * np.pi) if sweep > 0 else -((start - angle) % (2.0 * np.pi))
+        if abs(turn) <= abs(sweep):
+            passed.append((float(x + r * np.cos(angle)), float(y + r * np.sin(angle))))
+    return [edge.start, edge.end, *passed]
+
+
+def turn_sheets(plan: Plan) -> tuple[Sheet, ...]:
+    """Every drawing of every turn: outlines before and after, pins, frames and jigs."""
+    sheets: list[Sheet] = []
+    for turn in plan.turns:
+        stem = f"turn-{turn.index}"
+        sheets.append(_outlines(turn.before, f"{stem}-before"))
+        sheets.append(_outlines(turn.after, f"{stem}-after"))
+        if turn.way == "dowel pins":
+            sheets += [_blank_bores(turn, stem), _board(turn, stem)]
+        if turn.way == "interlocking frame" and turn.frame is not None:
+            sheets += _frame(turn, stem)
+    return tuple(sheets)
+
+
+def part_outline(setup: SetupPlan, layer: str = "PART OUTLINE") -> list[Entity]:
+    """The part's outline seen from above in a setup's WCS, holes through it included."""
+    matrix = setup.setup.orientation.matrix()
+    solid = setup.geometry.solid.transform(np.column_stack([matrix, np.zeros(3)]))
+    shift = setup.wcs.u_origin[:2]
+    rings = [np.asarray(ring) - shift for ring in (outline_area(solid).to_polygons() + _through(solid))]
+    return [Path(layer, traced(ring)) for ring in rings]
+
+
+def _through(solid: object) -> list[Array]:
+    """Openings right through a solid: the inner rings of its projection."""
+    from ..solids.flat_area import signed_area
+
+    return [np.asarray(ring) for ring in solid.project().to_polygons() if signed_area(np.asarray(ring)) < 0.0]  # type: ignore[attr-defined]
+
+
+def _stock(setup: SetupPlan, layer: str = "BLANK") -> list[Entity]:
+    low, high = (corner[:2] - setup.wcs.u_origin[:2] for corner in setup.holding.u_stock)
+    return [_rectangle(layer, low, high)]
+
+
+def _rectangle(layer: str, low: Array, high: Array) -> Path:
+    corners = [(low[0], low[1]), (high[0], low[1]), (high[0], high[1]), (low[0], high[1])]
+    points = [(float(x), float(y)) for x, y in corners]
+    return Path(layer, tuple(Edge(a, b) for a, b in zip(points, points[1:] + points[:1], strict=True)))
+
+
+def _zero() -> list[Entity]:
+    return [Circle("WCS ZERO", (0.0, 0.0), 4.0), Words("WCS ZERO", (3.0, 3.0), "X0 Y0")]
+
+
+def _titled(setup: SetupPlan, name: str, what: str, entities: Iterable[Entity]) -> Sheet:
+    return Sheet(name, f"{what}, in {setup.setup.offset} of {setup.setup.name}", (*entities, *_zero()))
+
+
+def _outlines(setup: SetupPlan, name: str) -> Sheet:
+    low, high = ((corner[:2] - setup.wcs.u_origin[:2]).tolist() for corner in setup.holding.u_stock)
+    sizes: list[Entity] = [
+        Measure("DIMENSIONS", (low[0], low[1]), (high[0], low[1]), "x", low[1] - _LINE_OFF),
+        Measure("DIMENSIONS", (low[0], low[1]), (low[0], high[1]), "y", low[0] - _LINE_OFF),
+    ]
+    return _titled(setup, name, "Blank and part", (*_stock(setup), *part_outline(setup), *sizes))
+
+
+def _pins(turn: TurnPlan, bores: bool) -> list[Entity]:
+    made = turn.pin_bores
+    if made is None:
+        return []
+    layer = "BORES IN BLANK" if bores else "BORES IN BOARD"
+    entities: list[Entity] = []
+    for number, pin in enumerate(turn.bored if bores else turn.board_pins, start=1):
+        entities.append(Circle(layer, (pin.x, pin.y), pin.diameter + made.clearance if bores else pin.diameter))
+        entities.append(Words("PIN NUMBERS", (pin.x + pin.diameter, pin.y), f"{number}: {pin.diameter:g}"))
+        for along, line in (("x", -pin.diameter), ("y", -pin.diameter)):
+            k = 0 if along == "x" else 1
+            place = (pin.x, pin.y)
+            if abs(place[k]) > 1e-9:
+                start = (0.0, pin.y) if along == "x" else (pin.x, 0.0)
+                entities.append(Measure("DIMENSIONS", start, place, along, place[1 - k] + line))
+    return entities
+
+
+def _blank_bores(turn: TurnPlan, stem: str) -> Sheet:
+    entities = (*_stock(turn.before), *part_outline(turn.before), *_pins(turn, bores=True))
+    return _titled(turn.before, f"{stem}-blank-bores", "Bores in the blank, before the turn", entities)
+
+
+def _board(turn: TurnPlan, stem: str) -> Sheet:
+    """In the WCS of the setup before: it is bored with that zero."""
+    entities = (*_stock(turn.before, "BLANK BEFORE"), *_pins(turn, bores=False))
+    return _titled(turn.before, f"{stem}-board-pins", "Bores in the board, where pins stand after the turn", entities)
+
+
+def _frame(turn: TurnPlan, stem: str) -> list[Sheet]:
+    frame, slot = turn.frame, turn.frame_slot
+    assert frame is not None and slot is not None, "asked before"
+    shift = turn.part_middle - turn.before.wcs.u_origin[:2]
+    cutter = turn.before.machine.cutter(slot.tool)
+    diameter = min(cutter.diameter if cutter else slot.slot, slot.slot)
+
+    def moved(layer: str, outline: RoundedOutline) -> Path:
+        return Path(layer, tuple(_moved(edge, shift) for edge in outline.edges))
+
+    lines = [moved("CUTTER CENTRE LINE", line) for line in frame.cutter_lines(diameter)]
+    before = (
+        *_stock(turn.before), moved("PIECE", frame.piece), moved("BORDER", frame.hole), *lines,
+        *part_outline(turn.before),
+    )  # fmt: skip
+    after = (*_stock(turn.before), moved("BORDER", frame.hole), moved("PIECE TURNED", frame.turned))
+    return [
+        _titled(turn.before, f"{stem}-frame-cut", "Frame as it is cut, before the turn", before),
+        _titled(turn.before, f"{stem}-frame-turned", "Turned piece in its border", after),
+    ]
+
+
+def _moved(edge: Edge, by: Array) -> Edge:
+    x, y = float(by[0]), float(by[1])
+    return Edge((edge.start[0] + x, edge.start[1] + y), (edge.end[0] + x, edge.end[1] + y), edge.bulge)

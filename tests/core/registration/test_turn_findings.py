@@ -1,0 +1,128 @@
+"""Findings about turns: each fires and is silent, at its limit where it has one."""
+
+from __future__ import annotations
+
+import unittest
+
+from ledgecliff.core.frames import Orientation
+from ledgecliff.core.model.base import Size
+from ledgecliff.core.model.holding import Screw
+from ledgecliff.core.model.operations import Pin
+from ledgecliff.core.model.setup import AxisDatum
+from tests.core.registration.jobs import FRAME, PINS, ring_plan, ring_with
+from tests.helpers import codes, plan_with
+
+THREE = (Pin(x=-144, y=60, diameter=10), Pin(x=-144, y=-60, diameter=10), Pin(x=144, y=0, diameter=10))
+
+
+class TurnFindingsTest(unittest.TestCase):
+    def finding(self, code, kind, *edits):
+        """The one finding of ``code`` after ``edits``; fails when it is silent."""
+        found = [finding for finding in ring_with(kind, *edits).findings if finding.code == code]
+        self.assertTrue(found, f"{code} is silent")
+        for finding in found:
+            self.assertTrue(finding.message().endswith(".") and finding.remedy().endswith("."), finding)
+        return found[0]
+
+    def silent(self, code, kind, *edits):
+        self.assertNotIn(code, codes(ring_with(kind, *edits)))
+
+    def test_both_demo_rings_are_clean(self):
+        for kind in ("on-pins", "in-a-frame"):
+            self.assertEqual(codes(ring_plan(kind)), set())
+
+    def test_wrong_seat(self):
+        two = (Pin(x=-144, y=0, diameter=10), Pin(x=144, y=0, diameter=10))
+        self.assertIn("end for end", self.finding("WRONG_SEAT", "on-pins", ((*PINS, "pins"), two)).message())
+        unlike = (two[0], Pin(x=144, y=0, diameter=8))
+        self.silent("WRONG_SEAT", "on-pins", ((*PINS, "pins"), unlike))
+        self.finding("WRONG_SEAT", "in-a-frame", ((*FRAME, "notches"), False))
+
+    def test_wrong_seat_nearly(self):
+        """Four pins, alike end for end but for 0.4 in one of them."""
+
+        def four(off):
+            return tuple(Pin(x=x, y=y, diameter=10) for x, y in ((-144, 60), (-144, -60), (144, 60 + off), (144, -60)))
+
+        self.finding("WRONG_SEAT_NEARLY", "on-pins", ((*PINS, "pins"), four(0.4)))
+        self.silent("WRONG_SEAT_NEARLY", "on-pins", ((*PINS, "pins"), four(6.0)))
+
+    def test_pin_in_toolpath(self):
+        """The outline's slot ends 128 from the middle; a bore of 10.04 with its wall of 4 needs 9.02 more."""
+        for x, check in ((137.1, self.silent), (136.9, self.finding)):
+            moved = (*THREE[:2], Pin(x=x, y=0, diameter=10))
+            check("PIN_IN_TOOLPATH", "on-pins", ((*PINS, "pins"), moved))
+
+    def test_pin_in_clamp(self):
+        screw = Screw(x=160 + 144, y=140, head_diameter=8)
+        for setup in (0, 1):
+            self.finding("PIN_IN_CLAMP", "on-pins", (("setups", setup, "hold", "screws"), (screw,)))
+        self.silent("PIN_IN_CLAMP", "on-pins")
+
+    def test_pin_near_edge(self):
+        """The blank ends at 160: 160 - 4 - 5.02 = 150.98."""
+        for x, check in ((150.9, self.silent), (151.1, self.finding)):
+            check("PIN_NEAR_EDGE", "on-pins", ((*PINS, "pins"), (*THREE[:2], Pin(x=x, y=0, diameter=10))))
+
+    def test_pins_and_the_board(self):
+        """The board is 25 thick; a pin of 10 wants half of that in it."""
+        for depth, check in ((25.0, self.silent), (25.1, self.finding)):
+            check("PIN_THROUGH_BOARD", "on-pins", ((*PINS, "into_board"), depth))
+        for depth, check in ((5.0, self.silent), (4.9, self.finding)):
+            check("PIN_NOT_IN_BOARD", "on-pins", ((*PINS, "into_board"), depth))
+        self.silent("PIN_NO_BOARD", "on-pins")
+        self.silent("PIN_TOOL_TOO_WIDE", "on-pins")
+        self.finding("PIN_TOOL_TOO_WIDE", "on-pins", ((*PINS, "tool"), 2))
+
+    def test_pins_without_a_board(self):
+        bores = ring_plan("on-pins").job.setups[0].operations[0]
+        plan = plan_with((("setups", 0, "operations"), (bores,)))
+        self.assertIn("PIN_NO_BOARD", codes(plan))
+
+    def test_pins_too_deep_for_the_tool(self):
+        """Through 15 and 12 into the board, the holder must stay over the blank."""
+        reach = ("machine", "cutters", 2, "reach")
+        flute = (("machine", "cutters", 2, "flute"), 20.0)
+        self.silent("TOOL_TOO_SHORT", "on-pins", flute, (reach, 27.0))
+        self.finding("TOOL_TOO_SHORT", "on-pins", flute, (reach, 26.5))
+
+    def test_play_too_large(self):
+        """Lower marks may be 0.3 off the ring bore; at arm 145.5 play of c reaches c/2 + c/294 x 145.5."""
+        path = (*PINS, "clearance")
+        self.silent("PLAY_TOO_LARGE", "on-pins", (path, 0.29))
+        self.finding("PLAY_TOO_LARGE", "on-pins", (path, 0.31))
+        self.finding("PLAY_TOO_LARGE", "in-a-frame", ((*FRAME, "fit"), 0.25))
+
+    def test_slot_narrower_than_cutter(self):
+        self.silent("SLOT_NARROWER_THAN_CUTTER", "in-a-frame", ((*FRAME, "slot"), 8.0))
+        self.finding("SLOT_NARROWER_THAN_CUTTER", "in-a-frame", ((*FRAME, "slot"), 7.9))
+
+    def test_frame_for_another_turn(self):
+        self.finding("TURN_NOT_REGISTERED", "in-a-frame", ((*FRAME, "turn"), "y"))
+        self.silent("TURN_NOT_REGISTERED", "in-a-frame")
+        spun = (("setups", 1, "orientation"), Orientation(up="+Z", right="-X"))
+        self.finding("TURN_NOT_REGISTERED", "on-pins", spun)
+
+    def test_frame_border_thin(self):
+        """The slot's outer edge lies 132 + 12 + 7.9 + 8 = 159.9 from the middle along X."""
+        for half, check in ((164.0, self.silent), (163.8, self.finding)):
+            size = Size(x=2 * half, y=330, z=15)
+            edits = ((("stock", "measured"), size), (("stock", "nominal"), size))
+            check("FRAME_BORDER_THIN", "in-a-frame", *edits)
+
+    def test_nothing_registers(self):
+        operations = ring_plan("on-pins").job.setups[0].operations[1:]
+        self.finding("NOTHING_REGISTERS", "on-pins", (("setups", 0, "operations"), operations))
+        self.silent("NOTHING_REGISTERS", "on-pins")
+
+    def test_reference_moves(self):
+        left, right = AxisDatum(source="stock minus side"), AxisDatum(source="stock plus side")
+        raw = (("setups", 0, "operations"), ())
+        first = (("setups", 0, "datum", "x"), left)
+        self.assertIn("REFERENCE_MOVES", codes(plan_with(first, raw, (("setups", 1, "datum", "x"), right))))
+        self.assertNotIn("REFERENCE_MOVES", codes(plan_with(first, raw, (("setups", 1, "datum", "x"), left))))
+        self.assertNotIn("REFERENCE_MOVES", codes(plan_with()))
+
+    def test_offset_shared_but_for_a_zero_that_is_carried_over(self):
+        self.silent("OFFSET_SHARED", "on-pins")
+        self.finding("OFFSET_SHARED", "on-pins", (("setups", 1, "datum", "x"), AxisDatum(source="stock centre")))

@@ -1,0 +1,165 @@
+"""Turns worked out: where registered stock and carried zeros lie, errors against the handbook's example B."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from ledgecliff.core.edits import set_value
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.model.setup import AxisDatum
+from ledgecliff.core.plan import make_plan
+from ledgecliff.core.simulator.rehearsal import rehearse
+from ledgecliff.core.solids.geometry import Models
+from tests.core.registration.jobs import PINS, ring, ring_plan, ring_with
+from tests.helpers import demo_plan, plan_with
+
+
+def machine_place(setup, p_point):
+    """Where a part point lies on the machine, through its holding and not through its WCS."""
+    return setup.setup.orientation.matrix() @ np.array(p_point) + setup.holding.m_shift
+
+
+class RegisteredTest(unittest.TestCase):
+    def test_bores_come_down_on_the_turned_image_of_where_they_were_made(self):
+        """Independent of the formula: the bores' machine places before, mirrored about the axis through the zero,
+        are their machine places after the turn, whatever the zero and the place on the board."""
+        for edits in ((), ((("setups", 0, "hold", "x"), 31.0), (("setups", 0, "datum", "y", "shift"), 4.5))):
+            plan = ring_with("on-pins", *edits)
+            before, after = plan.setups
+            zero_y = before.wcs.m_offset[1]
+            for pin in plan.turns[0].pin_bores.pins:
+                place = machine_place(before, (pin.x, pin.y, 0.0))
+                turned = machine_place(after, (pin.x, pin.y, 0.0))
+                np.testing.assert_allclose(turned[:2], (place[0], 2 * zero_y - place[1]), atol=1e-9)
+
+    def test_pins_in_the_board_are_given_in_the_wcs_that_bores_them(self):
+        turn = ring_plan("on-pins").turns[0]
+        self.assertEqual({(p.x, p.y) for p in turn.board_pins}, {(-144, 60), (-144, -60), (144, 0)})
+        self.assertTrue(turn.one_program)
+        off_axis = ring_with("on-pins", (("setups", 0, "datum", "y", "shift"), 4.5)).turns[0]
+        self.assertFalse(off_axis.one_program, "board and blank need programs of their own")
+        self.assertEqual({round(p.y, 6) for p in off_axis.board_pins}, {-55.5, 64.5, 4.5})
+
+    def test_a_framed_piece_lies_in_the_middle_it_was_cut_from(self):
+        for edits in ((), ((("setups", 0, "datum", "x", "shift"), 7.0), (("setups", 0, "hold", "y"), 12.0))):
+            before, after = ring_with("in-a-frame", *edits).setups
+            middle = (0.0, 0.0, 7.5)
+            np.testing.assert_allclose(machine_place(before, middle)[:2], machine_place(after, middle)[:2], atol=1e-9)
+
+    def test_the_frames_border_stays_and_the_piece_goes_on(self):
+        before, after = ring_plan("in-a-frame").setups
+        border = after.holding.block("border").solid()
+        self.assertAlmostEqual(
+            border.volume() + after.before.volume, before.after.volume, delta=1e-3 * before.after.volume
+        )
+        turned = after.before.solid.transform(np.column_stack([after.setup.orientation.matrix(), np.zeros(3)]))
+        self.assertAlmostEqual((border ^ turned).volume(), 0.0, delta=1.0, msg="turned, the piece lies in its border")
+        self.assertAlmostEqual(border.min_gap(turned, 5.0), 0.1, delta=0.02, msg="and stands off it by the fit")
+
+    def test_a_carried_zero_keeps_its_value(self):
+        for kind in ("on-pins", "in-a-frame"):
+            before, after = ring_with(kind, (("setups", 1, "datum", "x", "shift"), 2.5)).setups
+            np.testing.assert_allclose((after.wcs.m_offset - before.wcs.m_offset)[:2], (2.5, 0.0), atol=1e-9)
+            self.assertEqual([step.title for step in after.probing.steps], ["Z from spoilboard"])
+            self.assertEqual(after.probing.carried, ("x", "y"))
+
+    def test_the_first_setup_has_nothing_to_carry_over(self):
+        for path, value in (
+            (("setups", 0, "datum", "x"), AxisDatum(source="carried over")),
+            (("setups", 0, "hold", "registered"), True),
+        ):
+            with self.assertRaisesRegex(InvalidValueError, "nothing comes before it"):
+                set_value(ring("on-pins"), path, value)
+
+    def test_another_code_gets_the_value_copied(self):
+        plan = ring_with("on-pins", (("setups", 1, "offset"), "G55"))
+        self.assertIn("G10 L2 P2 X[#5221 + 0.0]", plan.probing_text(1))
+        result = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), 3)
+        first, second = result.setups
+        np.testing.assert_allclose(second.found[:2], first.found[:2], atol=1e-6)
+        self.assertNotIn("G10 L2 P1 X", ring_plan("on-pins").probing_text(1), "the same code is left alone")
+
+    def test_nothing_to_probe_at_all(self):
+        plan = ring_with("on-pins", (("setups", 1, "datum", "z"), AxisDatum(source="carried over")))
+        self.assertEqual(plan.setups[1].probing.steps, ())
+        result = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), 3)
+        self.assertEqual(result.alarms, ())
+
+
+class RehearsedTest(unittest.TestCase):
+    def test_both_sides_meet_within_the_play(self):
+        """Found less true in X and Y of Op 20 is the play that was drawn, and the touches' scatter."""
+        for kind in ("on-pins", "in-a-frame"):
+            plan = ring_plan(kind)
+            play = plan.turns[0].play
+            bound = play.shift + play.turn_rad * 170.0 + 0.005
+            offs = []
+            for seed in range(4):
+                result = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), seed)
+                self.assertEqual(result.alarms, ())
+                offs.append(float(np.linalg.norm(result.setups[1].difference[:2])))
+            self.assertLess(max(offs), bound)
+            self.assertGreater(max(offs), 0.1 * play.shift, "play is really drawn")
+
+
+class WayTest(unittest.TestCase):
+    def test_ways_are_read_off_the_setups(self):
+        self.assertEqual(ring_plan("on-pins").turns[0].way, "dowel pins")
+        self.assertEqual(ring_plan("in-a-frame").turns[0].way, "interlocking frame")
+        self.assertEqual(demo_plan().turns[0].way, "probed feature")
+        jaw = {axis: AxisDatum(source=source) for axis, source in (("x", "stock minus side"), ("y", "fixed jaw"))}
+        plan = plan_with(*((("setups", 1, "datum", axis), datum) for axis, datum in jaw.items()))
+        self.assertEqual(plan.turns[0].way, "jaw and stop")
+
+    def test_scene_says_what_registers(self):
+        details = [scene.detail for scene in ring_plan("on-pins").scenes if scene.kind == "turn"]
+        self.assertEqual(details, ["registered by dowel pins"])
+
+
+class ErrorTest(unittest.TestCase):
+    """Handbook chapter 6, example B: touches of 0.003, machine 0.004, clamping 0.010, length within 0.8."""
+
+    PROBE = (("machine", "probe", "repeatability"), 0.003)
+
+    def expected(self, *edits):
+        return plan_with(self.PROBE, *edits).turns[0].expected
+
+    def test_by_the_bore(self):
+        """0.003 / sqrt 2 = 0.0021 and 0.004: 0.0045, so 0.009 at 95 %."""
+        self.assertAlmostEqual(self.expected(), 0.0090, delta=0.0001)
+
+    def test_by_the_jaw(self):
+        """0.010, 0.003 and 0.004: 0.0112, so 0.022."""
+        datum = AxisDatum(source="fixed jaw")
+        plan = plan_with(self.PROBE, (("stock", "varies", "y"), 0.0), (("setups", 1, "datum", "y"), datum))
+        self.assertAlmostEqual(plan.turns[0].expected, 0.0224, delta=0.0003)
+
+    def test_by_the_saw_cut_other_end(self):
+        """Length 0.8 either way, taken as even: 0.462 standard, 0.92 at k = 2; the same end leaves it out."""
+        left, right = AxisDatum(source="stock minus side"), AxisDatum(source="stock plus side")
+        first = (("setups", 0, "datum", "x"), left)
+        # Nothing is cut from the ends, so they are raw still.
+        raw = (("setups", 0, "operations"), ())
+        same = plan_with(self.PROBE, first, raw, (("setups", 1, "datum", "x"), left)).turns[0]
+        other = plan_with(self.PROBE, first, raw, (("setups", 1, "datum", "x"), right)).turns[0]
+        self.assertAlmostEqual(other.expected, 2 * math.hypot(0.8 / math.sqrt(3), 0.003, 0.004), places=6)
+        self.assertAlmostEqual(other.expected, 0.92, delta=0.005)
+        self.assertLess(same.expected, 0.02)
+
+    def test_play_enters_at_the_farthest_feature(self):
+        turn = ring_plan("on-pins").turns[0]
+        self.assertEqual(turn.farthest.name, "upper mark 1")
+        # Pins at -144 twice and 144: their middle is X -48, the mark at X 97.5.
+        self.assertAlmostEqual(turn.farthest.arm, 97.5 + 48.0)
+        spacing = math.hypot(288.0, 60.0)
+        self.assertAlmostEqual(turn.play.turn_rad, 0.04 / spacing)
+        wide = ring_with("on-pins", ((*PINS, "clearance"), 0.08)).turns[0]
+        self.assertAlmostEqual(wide.play_at_farthest, 2.0 * turn.play_at_farthest)
+
+
+class OldFilesTest(unittest.TestCase):
+    def test_rings_need_no_model(self):
+        self.assertIsNotNone(make_plan(ring("on-pins"), Models()).finished)
