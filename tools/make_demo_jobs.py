@@ -9,6 +9,7 @@ from __future__ import annotations
 import hashlib
 from pathlib import Path
 
+from ledgecliff.core.edits import set_value
 from ledgecliff.core.frames import Orientation
 from ledgecliff.core.model.base import Point, Size, Spread
 from ledgecliff.core.model.holding import (
@@ -32,6 +33,9 @@ from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
 from ledgecliff.core.model.shop import NamedJaws, Shop
 from ledgecliff.core.model.stock import Allowance, BlockStock
 from ledgecliff.core.new_job import recognised_features
+from ledgecliff.core.plan import make_plan
+from ledgecliff.core.solids.geometry import Models
+from ledgecliff.core.turn_edits import with_way
 from ledgecliff.store.job_files import job_text
 from ledgecliff.store.part_models import read_model
 from ledgecliff.store.shop import shop_text
@@ -242,6 +246,17 @@ def lamp_lid() -> Job:
     )
 
 
+def lamp_lid_in_a_jig() -> Job:
+    """The lid turned over from one pocket of a jig into the other, with one zero for both sides."""
+    job = lamp_lid()
+    assert job.part.model is not None, "the lid has a model"
+    models = Models(read_model(DEMO / "lamp_lid.step", job.part.model))
+    job = with_way(job, 1, "two-pocket jig", make_plan(job, models))
+    # Through the tape and no further; and the ball as deep in the zero hole as a flat jig allows.
+    job = set_value(job, ("setups", 0, "operations", len(job.setups[0].operations) - 1, "beyond"), 0.1)
+    return set_value(job, ("setups", 0, "probing", "depth"), 5.0)
+
+
 #: Holes of the old cheek, as far as a rule tells: place in part X and Y.
 CHEEK_HOLES = (
     (20, 24), (20, 60), (20, 96), (55, 24), (55, 96), (90, 22), (90, 98), (125, 24), (125, 96), (160, 24), (160, 60),
@@ -375,6 +390,6 @@ def shop() -> Shop:
 if __name__ == "__main__":
     (DEMO.parent / "resources" / "shop.json").write_text(shop_text(shop()), encoding="utf-8")
     rings = (dial_ring_on_pins(machine()), dial_ring_in_a_frame(machine()))
-    for job in (float_housing(), lamp_lid(), winch_cheek(), *rings):
+    for job in (float_housing(), lamp_lid_in_a_jig(), winch_cheek(), *rings):
         name = job.title.lower().replace(" ", "_")
         (DEMO / f"{name}.json").write_text(job_text(job), encoding="utf-8")

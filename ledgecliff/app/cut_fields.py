@@ -45,6 +45,8 @@ def operation_section(setup: int, index: int, operation: Operation) -> Section:
             length("Fit", "Clearance of the turned piece.", *path, "fit"),
             length("Below", "How far it goes on below the stock.", *path, "below"),
             length("Pass depth", "Of each pass of its program.", *path, "pass_depth"),
+            FieldSpec("Feed", (*path, "feed"), "feed", "Of its program."),
+            FieldSpec("Spindle", (*path, "spindle"), "count", "Revolutions a minute, of its program."),
             FieldSpec("Tabs", (*path, "tabs"), "count", "Bridges left evenly round the piece."),
             length("Tab width", "Of each bridge.", *path, "tab_width"),
             length("Tab height", "Over the part's underside.", *path, "tab_height"),
@@ -70,6 +72,8 @@ def _pin_fields(path: Path, operation: Operation) -> tuple[FieldSpec, ...]:
         length("Into board", "How far the bores go on below the stock.", *path, "into_board"),
         length("Wall", "Left round a bore, to cuts and to the edge.", *path, "wall"),
         length("Peck", "Depth of each peck of its program.", *path, "peck"),
+        FieldSpec("Feed", (*path, "feed"), "feed", "Of its program."),
+        FieldSpec("Spindle", (*path, "spindle"), "count", "Revolutions a minute, of its program."),
     )
     pins = (
         spec

@@ -214,7 +214,7 @@ def _in_jig(job: Job, turn: TurnPlan) -> Job:
     index = turn.index
     names = [fixture.name for fixture in job.machine.fixtures()]
     cutter = min((c.diameter for c in job.machine.cutters if c.shape == "flat"), default=6.0)
-    jig = jig_for(turn.before, turn.after, free_name(f"jig for {job.part.name}"[:70], names), JIG_CLEARANCE, cutter)
+    jig = jig_for(turn, free_name(f"jig for {job.part.name}"[:70], names), JIG_CLEARANCE, cutter)
     job = set_value(job, ("machine", "jigs"), (*job.machine.jigs, jig))
     job = set_value(job, ("setups", index - 1, "hold"), JigHold(jig=jig.name, pocket="first", tape=_TAPE))
     job = set_value(job, ("setups", index, "hold"), JigHold(jig=jig.name, pocket="second", tape=_TAPE))

@@ -7,6 +7,7 @@ from pathlib import Path
 from ledgecliff.core.drawing.items import Drawing
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.plan import Plan
+from ledgecliff.core.programs.registration import registration_programs
 from ledgecliff.core.programs.text import file_stem
 from ledgecliff.core.quantities import Unit
 
@@ -14,12 +15,14 @@ from .atomic import WriteError, write_atomic
 
 
 def write_programs(plan: Plan, folder: Path) -> list[Path]:
-    """One probing and one hover-check program per setup; all texts are made before the first is written."""
+    """One probing and one hover-check program per setup, and what bores for pins or cuts a frame; all texts are made
+    before the first is written."""
     texts: dict[str, str] = {}
     for number, setup in enumerate(plan.job.setups):
         stem = f"{number + 1:02d}-{file_stem(setup.name)}"
         texts[f"{stem}-probe.ngc"] = plan.probing_text(number)
         texts[f"{stem}-hover.ngc"] = plan.hover_text(number)
+    texts |= {f"{name}.ngc": text for name, text in registration_programs(plan).items()}
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:

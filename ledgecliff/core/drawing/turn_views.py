@@ -32,6 +32,8 @@ def turn_views(plan: Plan, index: int, picked: str = "") -> Views:
     before, after = plan.setups[index - 1], plan.setups[index]
     turn = Turn(before.setup.orientation, after.setup.orientation)
     worked = plan.turns[index - 1]
+    # Only what the zero is taken from, and what is picked, has its name: on a small part they would cover it.
+    shown_names = {after.setup.datum.x.feature, after.setup.datum.y.feature, picked}
     drawings = []
     for name, setup in ((f"{before.setup.name}, as cut", before), (f"{after.setup.name}, as it comes in", after)):
         orientation = setup.setup.orientation
@@ -45,7 +47,7 @@ def turn_views(plan: Plan, index: int, picked: str = "") -> Views:
         items += _turn_axis(turn, _axis_place(worked, setup), low, high)
         items += more
         for feature in plan.job.part.features:
-            if feature.is_round() and feature.opens_to[1] == orientation.up[1] and not feature.partner:
+            if feature.name in shown_names and feature.is_round():
                 at = orientation.matrix() @ np.array(feature.at.as_tuple())
                 beside = (float(at[0]), float(at[1]) - (feature.diameter or 0.0) / 2.0 - _LABEL_DROP)
                 items.append(Label(beside, feature.name, "centre", feature.name))

@@ -16,7 +16,7 @@ def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
     """On a later side Z zero belongs on the face the part lies on, not on raw stock."""
     for setup_plan in plan.setups[1:]:
         source = setup_plan.setup.datum.z.source
-        if source in ("stock top", "part top") and _top_is_raw(setup_plan):
+        if source in ("stock top", "part top") and top_is_raw(setup_plan):
             yield Finding(
                 "Z_ZERO_ON_RAW",
                 "error",
@@ -28,7 +28,7 @@ def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
             )
 
 
-def _top_is_raw(setup_plan: SetupPlan) -> bool:
+def top_is_raw(setup_plan: SetupPlan) -> bool:
     """Some triangle of the blank's own surface lies at the top of the stock and faces up."""
     before = setup_plan.before
     up = setup_plan.setup.orientation.matrix()[2]

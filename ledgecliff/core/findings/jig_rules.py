@@ -92,6 +92,19 @@ def pocket_loose(plan: Plan) -> Iterator[Finding]:
         low, high = setup.holding.u_part if hold.pocket == "second" else setup.holding.u_stock
         outline = np.array(jig.pocket(hold.pocket).outline)
         room = (np.ptp(outline, axis=0) - (high - low)[:2]) / 2.0
+        varies = np.abs(setup.setup.orientation.matrix() @ np.array(setup.spread))[:2] / 2.0
+        if hold.pocket == "first" and float((varies - room).max()) > 1e-6:
+            short = float((varies - room).max())
+            yield Finding(
+                "JIG_BLANK_VARIES",
+                "warning",
+                setup.setup.name,
+                f"{setup.setup.name}: the largest blanks are {said(2.0 * short)} too wide for the first pocket of "
+                f"'{jig.name}'.",
+                "Make the pocket for the largest blank, or measure blanks before they are used.",
+            )
+        if hold.pocket == "first":
+            room = room - varies
         if float(room.max()) > jig.clearance + _LOOSE:
             yield Finding(
                 "JIG_POCKET_LOOSE",

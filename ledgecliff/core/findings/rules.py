@@ -8,6 +8,7 @@ from . import (
     grip_rules,
     holding_rules,
     jig_rules,
+    parting_rules,
     probing_rules,
     side_rules,
     stock_rules,
@@ -26,6 +27,7 @@ RULES = (
     *datum_rules.RULES,
     *jig_rules.RULES,
     *turn_rules.RULES,
+    *parting_rules.RULES,
     *probing_rules.RULES,
 )
 

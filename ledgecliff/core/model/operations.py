@@ -6,8 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .base import Length, Model, Name, NonNegativeLength, PositiveLength
+from .base import Feed, Length, Model, Name, NonNegativeLength, PositiveLength
 
+Spindle = Annotated[int, Field(ge=1, le=200_000)]
 #: A place along a closed way, from 0 to 1.
 Share = Annotated[float, Field(ge=0.0, lt=1.0, allow_inf_nan=False)]
 
@@ -129,7 +130,8 @@ class PinBores(_OperationBase):
     """Bores for the dowel pins of the next turn, through the stock and ``into_board`` below it.
 
     They are ``clearance`` wider than their pins; ``wall`` stays between a bore and whatever else is cut or the
-    blank's edge.  Deep bores are ``peck`` deep at a time.
+    blank's edge.  Deep bores are ``peck`` deep at a time; ``feed`` (mm/min) and ``spindle`` (rpm) go into the
+    program that makes them.
     """
 
     removes: Literal["pin bores"] = "pin bores"
@@ -138,6 +140,8 @@ class PinBores(_OperationBase):
     into_board: PositiveLength = 10.0
     wall: NonNegativeLength = 4.0
     peck: PositiveLength = 3.0
+    feed: Feed = 300.0
+    spindle: Spindle = 8000
 
 
 class FrameSlot(_OperationBase):
@@ -157,6 +161,8 @@ class FrameSlot(_OperationBase):
     notches: bool = True
     below: NonNegativeLength = 0.2
     pass_depth: PositiveLength = 3.0
+    feed: Feed = 800.0
+    spindle: Spindle = 12000
     tabs: Annotated[int, Field(ge=0, le=60)] = 0
     tab_width: PositiveLength = 6.0
     tab_height: PositiveLength = 2.0

@@ -84,7 +84,7 @@ def contributions(
     if worst_play is not None:
         parts.append(Contribution("play in what registers it", worst_play / math.sqrt(3.0)))
         # Bores, slots and pockets are cut by the machine too.
-        return (*parts, Contribution("machine, where bores, slot or pockets lie", machine.accuracy))
+        return (*parts, Contribution("machine, where those were cut", machine.accuracy))
     both_sides = source in ("feature", "fixture bore", "stock centre", "part centre")
     touch = probe.repeatability / (_AVERAGED if both_sides else 1.0)
     if source != "carried over":

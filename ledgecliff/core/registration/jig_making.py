@@ -16,9 +16,11 @@ from ..frames import Array
 from ..model.base import Point
 from ..model.holding import Jig, JigPocket, JigScrew
 from ..solids.shadow import outline_area
+from .layouts import path_width
 
 if TYPE_CHECKING:
     from ..plan import SetupPlan
+    from .turning import TurnPlan
 
 #: Walls between pockets, zero hole and edges (mm), and a floor under the pockets.
 _WALL, _FLOOR = 15.0, 12.0
@@ -34,11 +36,14 @@ _HEAD, _FROM_CORNER = 10.0, 10.0
 _ARC = 0.02
 
 
-def jig_for(before: SetupPlan, after: SetupPlan, name: str, clearance: float, cutter: float) -> Jig:
+def jig_for(turn: TurnPlan, name: str, clearance: float, cutter: float) -> Jig:
     """A jig whose pockets take the blank as it lies before the turn, and the part as it lies after it."""
+    before, after = turn.before, turn.after
     blank = before.holding.u_stock
     blank_size = (blank[1] - blank[0])[:2]
-    half = blank_size / 2.0 + clearance
+    # Room for the largest blank of the batch: the size varies by so much, half of it on each side.
+    varies = np.abs(before.setup.orientation.matrix() @ np.array(before.spread))[:2]
+    half = (blank_size + varies) / 2.0 + clearance
     first_outline = [(-half[0], -half[1]), (half[0], -half[1]), (half[0], half[1]), (-half[0], half[1])]
     second_outline = part_pocket(after, clearance)
     second_half = np.abs(np.array(second_outline)).max(axis=0)
@@ -51,7 +56,9 @@ def jig_for(before: SetupPlan, after: SetupPlan, name: str, clearance: float, cu
     off = _WALL + _ZERO / 2.0
     first_x, second_x = -(off + float(half[0])), off + float(second_half[0])
     length = 2.0 * max(abs(first_x) + float(half[0]), second_x + float(second_half[0])) + 2.0 * _WALL
-    width = 2.0 * max(float(half[1]), float(second_half[1])) + 2.0 * (_WALL + _HEAD)
+    # Tools that go round the part pass between the pockets and the screws.
+    beside = max(_WALL, path_width(turn)) + _HEAD + _FROM_CORNER
+    width = 2.0 * (max(float(half[1]), float(second_half[1])) + beside)
     thickness = max(first_depth, second_depth) + _FLOOR
     corner = (length / 2.0 - _FROM_CORNER, width / 2.0 - _FROM_CORNER)
     screws = tuple(JigScrew(x=x * corner[0], y=y * corner[1], head_diameter=_HEAD) for x in (-1, 1) for y in (-1, 1))

@@ -28,7 +28,7 @@ _PROBED: dict[Way, tuple[DatumSource, DatumSource]] = {
     "soft-jaw bore": ("fixture bore", "fixture bore"),
 }
 #: Clearance of a jig's pockets, all round (mm), until another is entered.
-JIG_CLEARANCE = 0.1
+JIG_CLEARANCE = 0.05
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..frames import Array
+from ..holding.jigs import relief_places
+from ..model.holding import Jig
 from ..plan import Plan, SetupPlan
 from ..solids.shadow import outline_area
 from .outlines import Edge, RoundedOutline
@@ -125,6 +127,8 @@ def turn_sheets(plan: Plan) -> tuple[Sheet, ...]:
             sheets += [_blank_bores(turn, stem), _board(turn, stem)]
         if turn.way == "interlocking frame" and turn.frame is not None:
             sheets += _frame(turn, stem)
+        if turn.way == "two-pocket jig":
+            sheets += _jig(turn, stem)
     return tuple(sheets)
 
 
@@ -221,6 +225,35 @@ def _frame(turn: TurnPlan, stem: str) -> list[Sheet]:
         _titled(turn.before, f"{stem}-frame-cut", "Frame as it is cut, before the turn", before),
         _titled(turn.before, f"{stem}-frame-turned", "Turned piece in its border", after),
     ]
+
+
+def _jig(turn: TurnPlan, stem: str) -> list[Sheet]:
+    """The jig about its zero hole: pockets with their reliefs, screws, and where they lie."""
+    jig = turn.after.holding.fixture
+    if not isinstance(jig, Jig):
+        return []
+    half = np.array([jig.length, jig.width]) / 2.0
+    entities: list[Entity] = [_rectangle("JIG", -half, half), Circle("ZERO HOLE", (0.0, 0.0), jig.zero_diameter)]
+    for name, pocket in (("FIRST", jig.first), ("SECOND", jig.second)):
+        points = np.array(pocket.outline) + np.array([pocket.x, pocket.y])
+        low, high = points.min(axis=0).tolist(), points.max(axis=0).tolist()
+        entities.append(Path(f"{name} POCKET", traced(points)))
+        reliefs = relief_places(pocket, jig.cutter / 2.0)
+        entities += [Circle("CORNER RELIEFS", (x + pocket.x, y + pocket.y), jig.cutter) for x, y in reliefs]
+        words = f"{name.lower()} pocket, {pocket.depth:g} deep"
+        entities.append(Words(f"{name} POCKET", (low[0] + 4.0, high[1] - 8.0), words))
+        entities += [
+            Measure("DIMENSIONS", (0.0, 0.0), (pocket.x, pocket.y), "x", float(half[1]) + _LINE_OFF),
+            Measure("DIMENSIONS", (low[0], low[1]), (high[0], low[1]), "x", float(-half[1]) - _LINE_OFF),
+            Measure("DIMENSIONS", (low[0], low[1]), (low[0], high[1]), "y", low[0] - _LINE_OFF / 2.0),
+        ]
+    entities += [Circle("SCREWS", (screw.x, screw.y), screw.head_diameter) for screw in jig.screws]
+    entities += [
+        Measure("DIMENSIONS", (-half[0], -half[1]), (half[0], -half[1]), "x", float(-half[1]) - 2.0 * _LINE_OFF),
+        Measure("DIMENSIONS", (-half[0], -half[1]), (-half[0], half[1]), "y", float(-half[0]) - _LINE_OFF),
+    ]
+    title = f"{jig.name}, {jig.thickness:g} thick, zero at the hole and on its top"
+    return [Sheet(f"{stem}-jig", title, tuple(entities))]
 
 
 def _moved(edge: Edge, by: Array) -> Edge:

@@ -15,9 +15,11 @@ from ..model.operations import FrameSlot, PinBores
 from .carried import frame_slot, pin_bores, pivot
 from .errors import Contribution, contributions, expected_error
 from .interlock import Frame
+from .parting import Parting, parting_of
 from .pins import image, one_program, play_at
 from .removed import frame_of, part_middle
 from .seats import RoundPlace, Seat, seats
+from .turn_check import TurnCheck, turn_check
 
 if TYPE_CHECKING:
     from ..plan import SetupPlan
@@ -149,6 +151,18 @@ class TurnPlan:
         half = np.array(self.frame.half_size)
         beside = (self.part_middle - half - low[:2], high[:2] - self.part_middle - half)
         return float(min(side.min() for side in beside))
+
+    # --- parting plane and check ------------------------------------------------------------------
+
+    @cached_property
+    def parting(self) -> Parting | None:
+        """Where outlines cut from both sides meet; None where only one side cuts it."""
+        return parting_of(self)
+
+    @cached_property
+    def check(self) -> TurnCheck:
+        """The touches that tell a right turn from wrong ones."""
+        return turn_check(self)
 
     # --- how far off it may lie ---------------------------------------------------------------
 
