@@ -22,10 +22,19 @@ def _tests(loader: unittest.TestLoader, name: str) -> unittest.TestSuite:
     return loader.loadTestsFromName(name)
 
 
+def _without_deadlines() -> None:
+    """How long an example takes says nothing about whether it is right."""
+    from hypothesis import settings
+
+    settings.register_profile("ledgecliff", deadline=None)
+    settings.load_profile("ledgecliff")
+
+
 def main(names: list[str]) -> int:
     with tempfile.TemporaryDirectory(prefix="ledgecliff-tests-") as folder:
         for kind in ("CONFIG", "STATE", "CACHE", "DATA"):
             os.environ[f"XDG_{kind}_HOME"] = os.path.join(folder, kind.lower())
+        _without_deadlines()
         loader = unittest.TestLoader()
         suite = unittest.TestSuite(_tests(loader, name) for name in names or ["tests"])
         result = unittest.TextTestRunner(verbosity=1, buffer=False).run(suite)

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ledgecliff.core.drawing.items import Drawing, Point2
 from ledgecliff.core.placing import Draggable
-from ledgecliff.core.quantities import Unit
+from ledgecliff.core.quantities import Unit, spell
 
 from .drawing_painter import DrawingPainter, Placing, room_needed
 from .theme import Theme, font
@@ -99,7 +99,9 @@ class Canvas(QWidget):
             painter.setFont(font(12))
             painter.setPen(self.theme.color("quiet"))
             name = QRectF(0.0, max(corner.y() - 22.0, 0.0), corner.x(), 18.0)
-            painter.drawText(name, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), drawing.name)
+            painter.drawText(
+                name, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), spell(drawing.name, self.unit)
+            )
             paint = DrawingPainter(painter, self.theme, self.unit, self.picked_source, narrow=self._narrow())
             paint.paint(drawing, placing)
             self.targets += paint.targets

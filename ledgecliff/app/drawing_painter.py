@@ -21,7 +21,7 @@ from ledgecliff.core.drawing.items import (
     Stroke,
     Zero,
 )
-from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.quantities import Unit, format_length, spell
 
 from .theme import Theme, font
 
@@ -152,10 +152,10 @@ class DrawingPainter:
         self._painter.drawPolyline(points)
 
     def _label(self, item: Label) -> None:
-        at = self._placing.point(item.at)
-        width = QFontMetricsF(self._painter.font()).horizontalAdvance(item.text)
+        at, text = self._placing.point(item.at), spell(item.text, self._unit)
+        width = QFontMetricsF(self._painter.font()).horizontalAdvance(text)
         left = at.x() - {"left": 0.0, "centre": width / 2.0, "right": width}[item.anchor]
-        self._words(QRectF(left, at.y() - 8.0, width, 16.0), item.text, item.source, boxed=True)
+        self._words(QRectF(left, at.y() - 8.0, width, 16.0), text, item.source, boxed=True)
 
     def _words(self, box: QRectF, text: str, source: str, *, boxed: bool) -> None:
         """Text in ``box``, on a patch of paper so that lines below do not run through it, pushed into view."""

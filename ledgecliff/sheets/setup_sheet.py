@@ -18,8 +18,8 @@ from ledgecliff.core.blanks import stock_size
 from ledgecliff.core.datums import datum_words
 from ledgecliff.core.drawing.stage import jaw_in_front, setup_views, stock_views
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.frames import AXES, Turn
-from ledgecliff.core.model.holding import BoardHold, PlateHold, SoftJaws, StepJaws, ViseHold
+from ledgecliff.core.frames import AXES
+from ledgecliff.core.model.holding import BoardHold, JigHold, PlateHold, SoftJaws, StepJaws, ViseHold
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.plan import Plan, SetupPlan
@@ -28,6 +28,7 @@ from ledgecliff.core.programs.writer import hovering
 from ledgecliff.core.quantities import Unit, format_length, said, spell
 
 from .svg import svg
+from .turn_page import turn_page
 
 _WIDTH = 660.0
 
@@ -39,10 +40,6 @@ class SheetError(LedgecliffError, OSError):
 def sheet_html(plan: Plan, unit: Unit = "mm") -> str:
     """The whole sheet as HTML, lengths in ``unit``."""
     template = _environment(unit).get_template("setup_sheet.html")
-    turns = [None] + [
-        Turn(before.setup.orientation, after.setup.orientation).in_shop_words()
-        for before, after in zip(plan.setups, plan.setups[1:], strict=False)
-    ]
     return template.render(
         job=plan.job,
         unit=unit,
@@ -56,7 +53,7 @@ def sheet_html(plan: Plan, unit: Unit = "mm") -> str:
         allowances=_allowances(plan.job.stock.allowance),
         part_size=[float(value) for value in plan.geometry.high - plan.geometry.low],
         stock_views=[Markup(svg(drawing, unit, _WIDTH, 300.0)) for drawing in stock_views(plan)],
-        setups=[_setup(plan, setup, turn, unit) for setup, turn in zip(plan.setups, turns, strict=True)],
+        setups=[_setup(plan, setup, unit) for setup in plan.setups],
     )
 
 
@@ -98,14 +95,14 @@ def _allowances(allowance: Allowance) -> list[tuple[str, float]]:
     ]
 
 
-def _setup(plan: Plan, setup: SetupPlan, turn: str | None, unit: Unit) -> dict[str, Any]:
+def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
     plan_view, _ = setup_views(setup, "probe")
     _, front_view = setup_views(setup, "hold")
     cutters = [plan.job.machine.cutter(operation.tool) for operation in setup.setup.operations]
     z_zero = float(setup.wcs.u_origin[2])
     return {
         "plan": setup,
-        "turn": turn,
+        "turn": turn_page(plan, plan.turns[setup.index - 1], unit, _WIDTH) if setup.index else None,
         "stem": f"{setup.index + 1:02d}-{file_stem(setup.setup.name)}",
         "views": [Markup(svg(plan_view, unit, _WIDTH, 250.0)), Markup(svg(front_view, unit, _WIDTH, 190.0))],
         "datum": [
@@ -153,6 +150,11 @@ def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
             rows += [(f"clamp {k} on the {clamp.side}", None) for k, clamp in enumerate(hold.clamps, 1)]
         case BoardHold():
             rows += [(f"screw {k}, head Ø{said(screw.head_diameter)}", None) for k, screw in enumerate(hold.screws, 1)]
+            if hold.tape is not None:
+                rows.append(("tape, thick", hold.tape))
+        case JigHold():
+            rows.append((f"the jig's {hold.pocket} pocket, grip", holding.pocket_grip()))
+            rows += [(f"clamp {k} on the {clamp.side}", None) for k, clamp in enumerate(hold.clamps, 1)]
             if hold.tape is not None:
                 rows.append(("tape, thick", hold.tape))
         case _:

@@ -19,7 +19,7 @@ from ledgecliff.core.drawing.items import (
     Stroke,
     Zero,
 )
-from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.quantities import Unit, format_length, spell
 
 _LANE, _LADDER_ROOM, _MARGIN, _ROW = 26.0, 190.0, 10.0, 15.0
 _ANCHORS = {"left": "start", "centre": "middle", "right": "end"}
@@ -97,7 +97,7 @@ class _Svg:
             case Stroke():
                 yield f'<path class="line {item.line}" d="{self._path(item.points)}"/>'
             case Label():
-                yield self._words(self._at(item.at), item.text, _ANCHORS[item.anchor])
+                yield self._words(self._at(item.at), spell(item.text, self._unit), _ANCHORS[item.anchor])
             case Dimension():
                 yield from self._dimension(item)
             case Zero():

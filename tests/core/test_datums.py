@@ -129,9 +129,9 @@ class WordsTest(unittest.TestCase):
         for axis in AXES:
             choices = datum_choices(axis, demo(), 0)
             self.assertEqual(len({choice.words for choice in choices}), len(choices))
-        self.assertIn("main bore", [choice.words for choice in datum_choices("x", demo().part.features)])
-        self.assertNotIn("pocket", [choice.words for choice in datum_choices("x", demo().part.features)])
-        self.assertNotIn("main bore", [choice.words for choice in datum_choices("z", demo().part.features)])
+        self.assertIn("main bore", [choice.words for choice in datum_choices("x", demo(), 0)])
+        self.assertNotIn("pocket", [choice.words for choice in datum_choices("x", demo(), 0)])
+        self.assertNotIn("main bore", [choice.words for choice in datum_choices("z", demo(), 0)])
 
 
 class CoordinateTapeTest(unittest.TestCase):

@@ -10,9 +10,10 @@ from PySide6.QtWidgets import QListWidget, QPushButton
 
 from ledgecliff.core import edits
 from ledgecliff.core.frames import Axis
-from ledgecliff.core.quantities import format_length, said, spell
+from ledgecliff.core.quantities import format_length, said, said_area, spell
 from ledgecliff.core.registration.jig_making import outline_reach
 from ledgecliff.core.registration.offers import WayOffer, way_offers
+from ledgecliff.core.registration.parting import tabs_of
 from ledgecliff.core.registration.pins import PIN_LAYOUTS, PinLayout
 from ledgecliff.core.registration.seats import Seat
 from ledgecliff.core.registration.turning import TurnPlan
@@ -25,8 +26,8 @@ from .base import LensPanel
 
 #: A tick and the whole turn (ms), and the rest at its end as a share of the way.
 _TICK_MS, _WHOLE_MS, _REST = 40, 1800, 0.4
-#: Heights of the lists (pixels).
-_WAYS_HIGH, _SEATS_HIGH = 138, 96
+#: Heights of the list of ways and of a row (pixels).
+_WAYS_HIGH, _ROW_HIGH = 138, 22
 #: Turns that are offered: words are worked out from the turn itself.
 _TURNS: tuple[tuple[Axis, float], ...] = (
     ("x", 180.0),
@@ -94,11 +95,14 @@ class TurnPanel(LensPanel):
         )
         self._build_way()
         self._build_seats()
+        self.add_heading("Both sides together")
+        self._meeting = self.add_quiet("")
         self.add_heading("After the turn")
         self.add_quiet(
-            "Mark the end that stays left with a cross. Clean table and underside, blow out pin bores, no chips under "
-            "the part. Seat it, tap it down, check that it does not rock. Check one feature by touch before cutting."
+            "Mark the end that stays with a cross. Clean table and underside, blow out pin bores, no chips under the "
+            "part. Seat it, tap it down, check that it does not rock."
         )
+        self._check = self.add_quiet("")
         self.add_buttons(("Write drawings…", "Every drawing of the turns as DXF and SVG", self.drawings_wanted.emit))
         self.refresh_more()
 
@@ -144,7 +148,8 @@ class TurnPanel(LensPanel):
             return
         self.add_heading("How it can go in")
         if turn.way != "two-pocket jig":
-            self.seats = self._list("Ways the part goes in", _SEATS_HIGH)
+            rows = len(turn.seats) if turn.way == "dowel pins" else 4
+            self.seats = self._list("Ways the part goes in", _ROW_HIGH * min(max(rows, 2), 6) + 8)
             self.seats.setToolTip("Pick one: the stage shows where the part would lie.")
             self.seats.currentRowChanged.connect(self._seat_picked)
         self._result = self.add_quiet("")
@@ -165,6 +170,8 @@ class TurnPanel(LensPanel):
             self.show_rows(self.seats, self._seat_words(), self.seats.currentRow())
         if self.turn.way in ("dowel pins", "interlocking frame", "two-pocket jig"):
             self._result.setText(spell(self._result_words(), self.document.unit))
+        self._meeting.setText(spell(self._meeting_words(), self.document.unit))
+        self._check.setText(spell(self._check_words(), self.document.unit))
 
     def _offer_words(self, offer: WayOffer) -> str:
         mark = "●" if offer.current else "○" if offer.fits else "–"
@@ -217,6 +224,37 @@ class TurnPanel(LensPanel):
             )
             words = f"{words} {one}"
         return words
+
+    def _meeting_words(self) -> str:
+        """Where outlines cut from both sides meet, and what tabs keep."""
+        parting = self.turn.parting
+        lines = []
+        if parting is None:
+            lines.append("The outline is cut from one side.")
+        elif parting.overlap >= 0.0:
+            lines.append(f"The outlines of both sides pass each other by {said(parting.overlap)}.")
+        else:
+            lines.append(f"The outlines of both sides leave a floor of {said(-parting.overlap)}.")
+        for setup in (self.turn.before, self.turn.after):
+            for tabs in tabs_of(setup):
+                words = f"{len(tabs.tabs)} tabs in {setup.setup.name} keep {said_area(tabs.area)}"
+                lines.append(f"{words}: times the material's shear strength, what they hold.")
+        return "\n".join(lines)
+
+    def _check_words(self) -> str:
+        """The touches that tell a right turn from a wrong one, with the spindle's caution."""
+        check, unit = self.turn.check, self.document.unit
+        lines = []
+        for touch in check.touches:
+            x, y, z = (format_length(value, unit, sign=True) for value in (touch.x, touch.y, touch.z))
+            wrong = ", or ".join(name for name, _ in touch.tells)
+            lines.append(f"Touch the top at X {x} Y {y}: Z reads {z}. More than {said(touch.threshold)} off: {wrong}.")
+        if check.cannot_tell:
+            lines.append(f"No touch from above tells: {', '.join(check.cannot_tell)}. Look for the cross.")
+        if check.chip_touches:
+            lines.append(f"A chip of {said(check.chip)} under one end shows as {said(check.chip_shows)} on the top.")
+        lines.append("Spindle stopped and locked out of rotation while a probe or indicator is fitted.")
+        return "\n".join(lines)
 
     # --- what is changed ------------------------------------------------------------------
 

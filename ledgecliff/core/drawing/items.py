@@ -46,7 +46,7 @@ class Fill:
 
 @dataclass(frozen=True)
 class Label:
-    """Words at a place."""
+    """Words at a place; they, and a drawing's name, may hold lengths to be spelled."""
 
     at: Point2
     text: str

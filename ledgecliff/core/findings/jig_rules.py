@@ -30,7 +30,7 @@ def _in_jigs(plan: Plan) -> Iterator[tuple[SetupPlan, JigHold, Jig, int]]:
 
 def pocket_shallow(plan: Plan) -> Iterator[Finding]:
     for setup, hold, jig, index in _in_jigs(plan):
-        depth = jig.pocket(hold.pocket).depth - (hold.tape or 0.0)
+        depth = setup.holding.pocket_grip()
         if depth < jig.grip_min - 1e-9:
             wanted = round(jig.grip_min + (hold.tape or 0.0), 3)
             yield Finding(

@@ -14,7 +14,7 @@ import numpy as np
 
 from ..blanks import box
 from ..frames import Array, Orientation, rotation, shown
-from ..model.holding import Fixture, Hold, JawSide, Jig, Plate, SoftJaws, Spoilboard, VBlock, Vise, ViseHold
+from ..model.holding import Fixture, Hold, JawSide, Jig, JigHold, Plate, SoftJaws, Spoilboard, VBlock, Vise, ViseHold
 from ..solids.tracked import InProcessStock
 
 #: Quarter turns about Z that bring the fixed jaw to the back (degrees).
@@ -142,6 +142,12 @@ class Holding:
     @property
     def on_parallels(self) -> bool:
         return isinstance(self.hold, ViseHold) and self.hold.jaws.kind == "plain"
+
+    def pocket_grip(self) -> float:
+        """How deep the stock stands in a jig's pocket (mm); nought where no jig holds it."""
+        if not isinstance(self.fixture, Jig) or not isinstance(self.hold, JigHold):
+            return 0.0
+        return self.fixture.pocket(self.hold.pocket).depth - (self.hold.tape or 0.0)
 
     def known_bore(self) -> KnownBore | None:
         """The bore of what holds the stock that can be probed in its stead."""

@@ -59,7 +59,7 @@ def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
         case "stock plus side" | "part plus side":
             return Surface(frozenset({plus}), f"{body} side {shown(plus)}")
         case "stock centre" | "part centre":
-            return Surface(frozenset({minus, plus}), f"middle between {body} sides {shown(minus)} and {shown(plus)}")
+            return Surface(frozenset({minus, plus}), f"{body} centre, part {plus[1]}")
         case "fixed jaw":
             jaws = plan.holding.jaws
             # The fixed jaw stands on the side towards which the part is pushed.

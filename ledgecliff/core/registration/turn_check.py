@@ -153,7 +153,11 @@ def _best(heights: Array, flat: NDArray[np.bool_], wrong: dict[str, Array]) -> t
     """The place that tells most of the wrong ways, by the largest least difference; None where none tells any."""
     if not wrong or not flat.any():
         return None
-    apart = {name: np.abs(np.where(np.isfinite(tops), heights - tops, _FAR)) for name, tops in wrong.items()}
+    finite = np.where(np.isfinite(heights), heights, 0.0)
+    apart = {
+        name: np.where(np.isfinite(tops), np.abs(finite - np.where(np.isfinite(tops), tops, 0.0)), _FAR)
+        for name, tops in wrong.items()
+    }
     tells = {name: flat & (difference >= _TELLS) for name, difference in apart.items()}
     count = np.sum(list(tells.values()), axis=0)
     if count.max() == 0:

@@ -79,7 +79,7 @@ class WrongFramesTest(unittest.TestCase):
 
 
 class AnyFrameTest(unittest.TestCase):
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     @given(st.floats(50, 200), st.floats(50, 200), st.floats(2, 8), st.floats(0.05, 0.4), st.sampled_from(["x", "y"]))
     def test_play_is_the_fit_and_no_wrong_turn_goes_in(self, keep_x, keep_y, slot, fit, turn):
         assume(fit < slot / 8)

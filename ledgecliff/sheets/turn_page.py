@@ -1,0 +1,82 @@
+"""What the setup sheet says of a turn: what registers it, bores, checklist and turn check."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from markupsafe import Markup
+
+from ledgecliff.core.drawing.turn_views import turn_views
+from ledgecliff.core.model.holding import Jig, JigHold
+from ledgecliff.core.plan import Plan
+from ledgecliff.core.programs.registration import registration_programs
+from ledgecliff.core.quantities import Unit, said_area
+from ledgecliff.core.registration.errors import surface_of
+from ledgecliff.core.registration.jig_making import outline_reach
+from ledgecliff.core.registration.parting import tabs_of
+from ledgecliff.core.registration.turning import TurnPlan
+
+from .svg import svg
+
+#: Which end of the blank stays where it is, by the axis of the turn.
+_STAYS = {"x": "left", "y": "in front", None: "where it is"}
+
+
+def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str, Any]:
+    """Everything that ``turn_page.html`` shows."""
+    before, after, check, made = turn.before, turn.after, turn.check, turn.pin_bores
+    stem = before.setup.name.lower().replace(" ", "-")
+    return {
+        "before": before.setup.name,
+        "after": after.setup.name,
+        "offset": before.setup.offset,
+        "words": turn.turn.in_shop_words(),
+        "way": turn.way,
+        "views": [Markup(svg(drawing, unit, width, 180.0)) for drawing in turn_views(plan, turn.index)],
+        "surfaces": [
+            {"axis": axis.upper(), "before": surface_of(before, axis).words, "after": surface_of(after, axis).words}
+            for axis in ("x", "y")
+        ],
+        "farthest": turn.farthest.name,
+        "expected": turn.expected,
+        "play": turn.play_at_farthest,
+        "seats": _seats(turn),
+        "jig": _jig(turn),
+        "parting": None if turn.parting is None else turn.parting.overlap,
+        "tabs": [
+            {"count": len(tabs.tabs), "setup": setup.setup.name, "area": said_area(tabs.area)}
+            for setup in (before, after)
+            for tabs in tabs_of(setup)
+        ],
+        "pins": turn.bored if turn.way == "dowel pins" else (),
+        "board": turn.board_pins,
+        "clearance": made.clearance if made is not None else 0.0,
+        "into_board": made.into_board if made is not None else 0.0,
+        "one_program": turn.one_program,
+        "stays": _STAYS[turn.axis if turn.axis in ("x", "y") else None],
+        "programs": [f"{name}.ngc" for name in registration_programs(plan) if name.startswith(f"{stem}-")],
+        "touches": [
+            {"x": t.x, "y": t.y, "z": t.z, "threshold": t.threshold, "tells": [name for name, _ in t.tells]}
+            for t in check.touches
+        ],
+        "cannot": check.cannot_tell,
+        "chip": check.chip_touches,
+        "chip_size": check.chip,
+        "chip_shows": check.chip_shows,
+    }
+
+
+def _seats(turn: TurnPlan) -> list[str]:
+    """Every way it goes in; of a frame the ways besides the wanted one."""
+    if turn.way == "dowel pins":
+        return [seat.name for seat in turn.seats if seat.seats]
+    if turn.way == "interlocking frame" and turn.frame_check is not None:
+        return ["as intended", *(f"{way.name} (loosely)" for way in turn.frame_check.others if way.seats)]
+    return []
+
+
+def _jig(turn: TurnPlan) -> dict[str, float] | None:
+    hold, jig = turn.after.setup.hold, turn.after.holding.fixture
+    if not isinstance(hold, JigHold) or not isinstance(jig, Jig):
+        return None
+    return {"sinks": jig.second.depth - (hold.tape or 0.0), "outline": outline_reach(jig)}
