@@ -5,6 +5,7 @@ from __future__ import annotations
 from ledgecliff.core.edits import Path
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.operations import Operation, PinBores
+from ledgecliff.core.setup_edits import tabs_at_words, with_tabs_at
 
 from .field_table import FieldSpec, Section, length
 
@@ -18,6 +19,15 @@ def operation_section(setup: int, index: int, operation: Operation) -> Section:
             length("Below", "How far below the part's underside it goes.", *path, "below"),
             length("Slot", "Blank: everything outside goes. Else the width cut.", *path, "slot", optional=True),
             FieldSpec("Tabs", (*path, "tabs"), "count", "Bridges left evenly round the outline."),
+            FieldSpec(
+                "Tabs at",
+                (*path, "tabs_at"),
+                "text",
+                "Percent of the way round; blank: evenly.",
+                optional=True,
+                change=lambda job, text: with_tabs_at(job, setup, index, text),
+                show=tabs_at_words,
+            ),
             length("Tab width", "Of each bridge.", *path, "tab_width"),
             length("Tab height", "Up from the floor of the cut.", *path, "tab_height"),
         ),

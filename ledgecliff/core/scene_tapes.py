@@ -372,7 +372,7 @@ def scene_tape(
 ) -> Tape:
     """The tape that goes with what the stage shows; a picked feature shows its coordinates instead."""
     if scene.kind == "turn" and scene.setup is not None:
-        return turn_tape(plan.turns[scene.setup - 1])
+        return turn_tape(plan.turns[scene.setup - 1], picked)
     if scene.kind == "stock" and lens == "part":
         return part_tape(plan, picked)
     if scene.kind != "setup" or scene.setup is None:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Literal, get_args
 
 from .edits import add_item, free_name, move_item, remove_item, set_value
+from .errors import InvalidValueError
 from .frames import AXES, Axis, PartDirection
 from .model.base import Model
 from .model.holding import (
@@ -195,6 +197,21 @@ def features_for(kind: OperationKind, job: Job) -> tuple[Feature, ...]:
         case _:
             wanted = []
     return tuple(wanted)
+
+
+def with_tabs_at(job: Job, setup: int, index: int, text: str | None) -> Job:
+    """Tabs of an outline at places typed as percent of the way round, such as ``10 35 60 85``; none for evenly."""
+    shares = []
+    for word in (text or "").replace(",", " ").replace("%", " ").split():
+        try:
+            shares.append(float(word) / 100.0)
+        except ValueError:
+            raise InvalidValueError("tabs at", f"'{word}' is no number; give percent, such as 10 35 60 85") from None
+    return set_value(job, ("setups", setup, "operations", index, "tabs_at"), tuple(shares))
+
+
+def tabs_at_words(shares: Iterable[float]) -> str:
+    return " ".join(f"{100.0 * share:g}" for share in shares)
 
 
 def remove_operation(job: Job, setup: int, index: int) -> Job:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ..plan import Plan
 from ..quantities import said, said_bare
-from ..registration.clearances import cut_at_pins, held_at_pins, pins_near_edge
+from ..registration.clearances import cut_at_pins, held_at_pins, part_at_pins, pins_near_edge
 from ..registration.turning import TurnPlan
 from .base import Finding, Fix
 
@@ -103,6 +103,14 @@ def pins_in_the_way(plan: Plan) -> Iterator[Finding]:
                 f"{name}: pin {hit.number} (Ø{said_bare(hit.pin.diameter)}) stands in {hit.what}. "
                 + ("The cutter runs into steel." if hit.what.startswith("'") else "Both do not find room."),
                 "Move the pin out of it, or make the blank larger.",
+            )
+        for hit in part_at_pins(turn):
+            yield Finding(
+                "PIN_IN_PART",
+                "error",
+                name,
+                f"{name}: the bore of pin {hit.number} (Ø{said_bare(hit.pin.diameter)}) goes into the finished part.",
+                "Move the pin outside of the part's outline.",
             )
         for number, pin, lacking in pins_near_edge(turn):
             yield Finding(

@@ -46,6 +46,15 @@ def cut_at_pins(turn: TurnPlan) -> list[InTheWay]:
     return found
 
 
+def part_at_pins(turn: TurnPlan) -> list[InTheWay]:
+    """Pins whose bores would go into the finished part."""
+    made = turn.pin_bores
+    if made is None:
+        return []
+    area = _from_above(turn.before.geometry.solid, turn)
+    return [InTheWay(n, pin, "the part") for n, pin, disc in _discs(turn, made, 0.0) if _meet(area, disc)]
+
+
 def held_at_pins(turn: TurnPlan) -> list[InTheWay]:
     """Pins that stand in a clamp, a screw or a dowel."""
     made = turn.pin_bores

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from ..model.holding import Plate, Spoilboard
 from ..model.machine import Machine
 from ..model.part import Feature
@@ -138,25 +140,28 @@ def _expected(turn: TurnPlan, way: Way) -> float:
         datum = turn.after.setup.datum.model_copy(update={"x": AxisDatum(source=x), "y": AxisDatum(source=y)})
         after = replace(turn.after, setup=turn.after.setup.model_copy(update={"datum": datum}))
         return max(expected_error(contributions(turn.before, after, axis)) for axis in ("x", "y"))
-    play = _play(turn, way, turn.farthest.arm)
+    play = _play(turn, way)
     return max(expected_error(contributions(turn.before, turn.after, axis, play)) for axis in ("x", "y"))
 
 
-def _play(turn: TurnPlan, way: Way, arm: float) -> float:
+def _play(turn: TurnPlan, way: Way) -> float:
+    """At the feature farthest from what would register it (mm)."""
+    about_part = turn.farthest_from(turn.part_middle).arm
     match way:
         case "dowel pins":
             made = default_pins(turn)
             places = [RoundPlace(pin.x, pin.y, pin.diameter) for pin in made.pins]
-            x = sum(place.x for place in places) / len(places)
-            y = sum(place.y for place in places) / len(places)
-            return play_at(places, [made.clearance] * len(places), x + arm, y).worst
+            middle = np.mean([(place.x, place.y) for place in places], axis=0)
+            arm = turn.farthest_from(turn.part_middle + middle).arm
+            x, y = float(middle[0]) + arm, float(middle[1])
+            return play_at(places, [made.clearance] * len(places), x, y).worst
         case "interlocking frame":
             slot = default_frame(turn)
-            return check_frame(frame_of(slot), slot.slot).worst_at(arm, 0.0)
+            return check_frame(frame_of(slot), slot.slot).worst_at(about_part, 0.0)
         case _:
             low, high = turn.before.holding.u_part
             longest = float((high - low)[:2].max())
-            return 2.0 * JIG_CLEARANCE * (math.sqrt(2.0) + 2.0 * arm / longest)
+            return 2.0 * JIG_CLEARANCE * (math.sqrt(2.0) + 2.0 * about_part / longest)
 
 
 def _extra_stock(turn: TurnPlan, way: Way) -> str:

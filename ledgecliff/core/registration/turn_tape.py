@@ -15,7 +15,8 @@ from .turning import TurnPlan
 _SIDEWAYS: tuple[Axis, Axis] = ("x", "y")
 
 
-def turn_tape(turn: TurnPlan) -> Tape:
+def turn_tape(turn: TurnPlan, picked: str = "") -> Tape:
+    """``picked`` may name a feature whose play is asked for instead of the farthest one's."""
     before, after = turn.before, turn.after
     lines = [heading(turn.turn.in_shop_words())]
     for k, axis in enumerate(AXES):
@@ -28,7 +29,7 @@ def turn_tape(turn: TurnPlan) -> Tape:
             note(f"{axis.upper()} before: {surface_of(before, axis).words}"),
             note(f"{axis.upper()} after: {surface_of(after, axis).words}"),
         ]
-    lines += [*_pins(turn), *_play(turn), *_error(turn)]
+    lines += [*_pins(turn), *_play(turn, picked), *_error(turn)]
     lines.append(heading("Heights before the turn"))
     lines += _heights(before)
     lines.append(heading("Heights after the turn"))
@@ -54,13 +55,14 @@ def _pins(turn: TurnPlan) -> list[TapeLine]:
     return lines
 
 
-def _play(turn: TurnPlan) -> list[TapeLine]:
+def _play(turn: TurnPlan, picked: str) -> list[TapeLine]:
     play = turn.play
     if play is None:
         return []
-    arm = turn.farthest.arm
+    known = picked in {reading.name for reading in turn.before.readings}
+    name, arm = (picked, turn.arm_of(picked)) if known else (turn.farthest.name, turn.farthest.arm)
     return [
-        heading(f"Play at {turn.farthest.name}"),
+        heading(f"Play at {name}"),
         TapeLine("any way", play.shift, signed=False),
         TapeLine("how far from the middle", arm, "note", signed=False),
         TapeLine(f"turned {math.degrees(play.turn_rad):.4f}° there", play.turn_rad * arm, signed=False),

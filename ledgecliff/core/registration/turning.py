@@ -22,7 +22,7 @@ from .seats import RoundPlace, Seat, seats
 from .turn_check import TurnCheck, turn_check
 
 if TYPE_CHECKING:
-    from ..plan import SetupPlan
+    from ..plan import FeatureReading, SetupPlan
     from .interlock_check import FrameCheck
 
 Way = Literal["jaw and stop", "probed feature", "soft-jaw bore", "dowel pins", "interlocking frame", "two-pocket jig"]
@@ -184,19 +184,27 @@ class TurnPlan:
     def arm_of(self, feature: str) -> float:
         """How far a named feature is from the middle of what registers the part (mm, in plan)."""
         reading = next(reading for reading in self.before.readings if reading.name == feature)
-        return math.hypot(*(np.array([reading.x, reading.y]) + self.before.wcs.u_origin[:2] - self.middle).tolist())
+        return self._arm(reading, self.middle)
+
+    def _arm(self, reading: FeatureReading, middle: Array) -> float:
+        place = np.array([reading.x, reading.y]) + self.before.wcs.u_origin[:2]
+        return float(np.linalg.norm(place - middle))
+
+    def farthest_from(self, middle: Array) -> Farthest:
+        """The named feature farthest from a place (2,) in ``u`` of the setup before; where none has a name, the
+        corner of the part's box."""
+        arms = [(self._arm(reading, middle), reading.name) for reading in self.before.readings]
+        if not arms:
+            geometry = self.before.geometry
+            corners = np.array([geometry.low, geometry.high]) @ self.before.setup.orientation.matrix().T
+            reach = np.abs(corners[:, :2] - middle).max(axis=0)
+            arms = [(float(np.linalg.norm(reach)), "the part's corner")]
+        arm, name = max(arms)
+        return Farthest(name, arm)
 
     @cached_property
     def farthest(self) -> Farthest:
-        """Among the named features; among the corners of the part's box where none has a name."""
-        matrix, geometry = self.before.setup.orientation.matrix(), self.before.geometry
-        arms = [(self.arm_of(reading.name), reading.name) for reading in self.before.readings]
-        if not arms:
-            corners = np.array([geometry.low, geometry.high]) @ matrix.T
-            reach = np.abs(corners[:, :2] - self.middle).max(axis=0)
-            arms = [(math.hypot(*reach.tolist()), "the part's corner")]
-        arm, name = max(arms)
-        return Farthest(name, float(arm))
+        return self.farthest_from(self.middle)
 
     @cached_property
     def play(self) -> SeatPlay | None:

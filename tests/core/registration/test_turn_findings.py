@@ -53,6 +53,12 @@ class TurnFindingsTest(unittest.TestCase):
             moved = (*THREE[:2], Pin(x=x, y=0, diameter=10))
             check("PIN_IN_TOOLPATH", "on-pins", ((*PINS, "pins"), moved))
 
+    def test_pin_in_part(self):
+        """The ring lies between 75 and 120 from the middle."""
+        inside = (*THREE[:2], Pin(x=100, y=0, diameter=10))
+        self.finding("PIN_IN_PART", "on-pins", ((*PINS, "pins"), inside))
+        self.silent("PIN_IN_PART", "on-pins", ((*PINS, "pins"), (*THREE[:2], Pin(x=125.1, y=0, diameter=10))))
+
     def test_pin_in_clamp(self):
         screw = Screw(x=160 + 144, y=140, head_diameter=8)
         for setup in (0, 1):
