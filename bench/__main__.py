@@ -15,6 +15,7 @@ import numpy as np
 
 from bench import planning
 from bench.planning import Row, median
+from bench.registration import registration
 from bench.window import measure_window
 from ledgecliff.core.blanks import box
 from ledgecliff.core.model.machine import Probe
@@ -116,6 +117,7 @@ def main() -> None:
     print_table("Models: from file to features", planning.models())
     print_table("Planning: edits of a three-setup job, with all findings", planning.edits())
     print_table("Planning: growth with operations", planning.many_operations())
+    print_table("Registration", registration())
     print_table("Simulated machine", simulation())
 
 

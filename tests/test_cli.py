@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import io
 import json
+import math
 import shutil
 import subprocess
 import sys
@@ -263,6 +264,46 @@ class SchemaTest(CommandTest):
         self.assertFalse(schema["additionalProperties"])
         documented = Path(__file__).parents[1] / "docs" / "job.schema.json"
         self.assertEqual(json.loads(documented.read_text(encoding="utf-8")), schema)
+
+
+class RegistrationTest(CommandTest):
+    def test_pins_as_json(self):
+        status, out, _ = run("registration", str(demo_job("dial-ring-on-pins")), "--json")
+        self.assertEqual(status, 0)
+        (turn,) = json.loads(out)["turns"]
+        self.assertEqual((turn["way"], turn["one_program"]), ("dowel pins", True))
+        self.assertEqual([seat["name"] for seat in turn["seats"]], ["as intended", "not turned"])
+        self.assertEqual(turn["findings"], [])
+        # 0.02 twice from the machine, play of 0.0398 at most taken as even.
+        self.assertAlmostEqual(turn["expected_error"], 2 * math.sqrt(2 * 0.02**2 + 0.03978**2 / 3), places=4)
+        self.assertEqual(turn["farthest"]["feature"], "upper mark 1")
+
+    def test_frame_as_json_and_as_text(self):
+        job = str(demo_job("dial-ring-in-a-frame"))
+        (turn,) = json.loads(run("registration", job, "--json")[1])["turns"]
+        self.assertTrue(turn["frame"]["locks"])
+        self.assertEqual([w["name"] for w in turn["frame"]["other_ways"] if w["seats"]], ["not turned"])
+        for play in turn["frame"]["play"].values():
+            self.assertAlmostEqual(play, 0.1, places=3)
+        self.assertIn("frame locks; also goes in not turned", run("registration", job)[1])
+
+    def test_findings_set_the_exit_status(self):
+        job = json.loads(demo_job("dial-ring-on-pins").read_text())
+        job["setups"][0]["operations"][0]["pins"].pop()
+        path = self.folder / "two.json"
+        path.write_text(json.dumps(job))
+        status, out, _ = run("registration", str(path), "--json")
+        self.assertEqual(status, 1)
+        (turn,) = json.loads(out)["turns"]
+        self.assertIn("WRONG_SEAT", {finding["code"] for finding in turn["findings"]})
+        self.assertEqual(sum(seat["seats"] for seat in turn["seats"]), 4)
+
+    def test_drawings(self):
+        status, out, _ = run("drawings", str(demo_job("lamp-lid")), "-o", str(self.folder / "d"))
+        self.assertEqual(status, 0)
+        names = {Path(line).name for line in out.split()}
+        self.assertLessEqual({"turn-1-jig.dxf", "turn-1-jig.svg", "turn-1-before.dxf"}, names)
+        self.assertTrue(all((self.folder / "d" / name).stat().st_size > 200 for name in names))
 
 
 class BadInputTest(CommandTest):

@@ -9,6 +9,8 @@ from xml.etree import ElementTree
 from ledgecliff.core.drawing.stage import setup_views
 from ledgecliff.sheets.setup_sheet import sheet_html
 from ledgecliff.sheets.svg import svg
+from tests.core.registration.jobs import ring_plan
+from tests.core.registration.test_both_sides import lid_with
 from tests.helpers import demo_plan, plan_with
 
 
@@ -57,6 +59,26 @@ class SheetTest(unittest.TestCase):
 
     def test_the_same_plan_gives_the_same_bytes(self):
         self.assertEqual(sheet_html(demo_plan()), self.html)
+
+
+class TurnPageTest(unittest.TestCase):
+    def test_pins_seats_check_and_cautions(self):
+        text = sheet_html(ring_plan("on-pins"))
+        page = text[text.index("Turn to Op 20") :]
+        for words in (
+            "registered by dowel pins", "−144.000", "10.040", "It goes in: as intended, not turned.",
+            "op-10-pins-blank.ngc", "Turn check: touch the top at X +144.000 Y +60.000", "6 tabs in Op 20 keep 120 mm²",
+            "locked out of rotation with probe or indicator fitted", "the zero of the setup before, left alone",
+        ):  # fmt: skip
+            self.assertIn(words, page)
+
+    def test_the_jig_says_how_deep_the_part_sinks(self):
+        self.assertIn("The part sinks 7.800 into the second pocket", sheet_html(lid_with()))
+
+    def test_both_sides_of_the_demo_have_a_page_too(self):
+        text = sheet_html(demo_plan())
+        self.assertIn("registered by probed feature", text)
+        self.assertIn("it must read Z +32.500", text)
 
 
 class SvgTest(unittest.TestCase):

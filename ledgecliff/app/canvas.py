@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -19,6 +21,16 @@ _TITLE = 20
 _NARROW_BELOW = 560
 #: A press that moves less than this is a click (pixels).
 _DRAG_FROM = 4
+
+
+@dataclass(frozen=True)
+class Ghost:
+    """Where what is being dragged would come to lie, in millimetres of the plan: its box, or outlines instead."""
+
+    low: Point2
+    high: Point2
+    words: str
+    outlines: tuple[tuple[Point2, ...], ...] = ()
 
 
 class Canvas(QWidget):
@@ -44,7 +56,7 @@ class Canvas(QWidget):
         #: The ball during a rehearsal: its centre in the WCS, its radius, and the way behind it.
         self._ball: tuple[Point2, Point2, float] | None = None
         self.draggables: tuple[Draggable, ...] = ()
-        self.ghost: tuple[Point2, Point2, str] | None = None
+        self.ghost: Ghost | None = None
         self._grasped: Draggable | None = None
         self._grasped_at = QPointF()
 
@@ -159,18 +171,20 @@ class Canvas(QWidget):
             self.dropped.emit(self._grasped.name, *self._way(event.position()))
         self._grasped = None
 
-    def show_ghost(self, low: Point2, high: Point2, words: str) -> None:
-        """Where what is being dragged would come to lie, in millimetres of the plan."""
-        self.ghost = (low, high, words)
+    def show_ghost(self, ghost: Ghost) -> None:
+        self.ghost = ghost
         self.update()
 
     def _paint_ghost(self, painter: QPainter, placing: Placing) -> None:
         assert self.ghost is not None, "painted while something is dragged"
-        low, high, words = self.ghost
-        box = QRectF(placing.point(low), placing.point(high)).normalized()
+        words = self.ghost.words
+        box = QRectF(placing.point(self.ghost.low), placing.point(self.ghost.high)).normalized()
         painter.setPen(self.theme.pen("phantom", picked=True))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(box)
+        for outline in self.ghost.outlines:
+            painter.drawPolyline([placing.point(point) for point in outline])
+        if not self.ghost.outlines:
+            painter.drawRect(box)
         if words:
             painter.setFont(font(12))
             place = QRectF(box.left(), box.top() - 20.0, max(box.width(), 260.0), 18.0)

@@ -23,11 +23,11 @@ from ledgecliff.core.drawing.turn_views import turn_moment
 from ledgecliff.core.edits import set_value
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.model.job import Job
-from ledgecliff.core.placing import Draggable, Placed, draggable_pins, draggables, place, place_pin
+from ledgecliff.core.placing import Draggable, Placed, draggables, draggables_of_turn, place, place_on_turn
 from ledgecliff.core.quantities import Unit, format_length, spell
 
 from .actions import ACTIONS
-from .canvas import Canvas
+from .canvas import Canvas, Ghost
 from .document import LENSES, Document
 from .lenses.base import LensPanel
 from .lenses.cut import CutPanel
@@ -241,7 +241,7 @@ class Stage(QWidget):
         if plan is None or scene is None or scene.setup is None:
             return None
         if scene.kind == "turn":
-            return place_pin(plan.turns[scene.setup - 1], name, (x, y), _GRID[self._document.unit])
+            return place_on_turn(plan.turns[scene.setup - 1], name, (x, y), _GRID[self._document.unit])
         return place(plan.setups[scene.setup], name, (x, y), _GRID[self._document.unit])
 
     def _draggables(self) -> tuple[Draggable, ...]:
@@ -249,7 +249,7 @@ class Stage(QWidget):
         if plan is None or scene is None or scene.setup is None:
             return ()
         if scene.kind == "turn":
-            return draggable_pins(plan.turns[scene.setup - 1])
+            return draggables_of_turn(plan.turns[scene.setup - 1])
         return draggables(plan.setups[scene.setup]) if self._document.lens == "hold" else ()
 
     def _show_drag(self, name: str, x: float, y: float) -> None:
@@ -261,7 +261,8 @@ class Stage(QWidget):
             numbers = ", ".join(
                 f"{path[-1]} {format_length(value, self._document.unit, sign=True)}" for path, value in placed.values
             )
-            self.canvas.show_ghost(low, high, f"{numbers}   {placed.words}".strip())
+            words = f"{numbers}   {spell(placed.words, self._document.unit)}".strip()
+            self.canvas.show_ghost(Ghost(low, high, words, placed.outlines))
 
     def _drop(self, name: str, x: float, y: float) -> None:
         placed = self._place(name, x, y)

@@ -5,15 +5,18 @@ Places snap: to the middle of the jaws or the plate, flush with an end of the ja
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from .edits import Path
+from .errors import RegistrationError
 from .frames import Array, rotation
 from .holding.held import JAW_TURN_DEG
 from .model.holding import BoardHold, JigHold, PlateHold, VBlock, VBlockHold, Vise, ViseHold
 from .plan import SetupPlan
+from .quantities import said
+from .registration.interlock import make_frame
 from .registration.turning import TurnPlan
 
 #: A place this near to one with a name snaps to it (mm).
@@ -33,11 +36,15 @@ class Draggable:
 
 @dataclass(frozen=True)
 class Placed:
-    """Where a drag leads: how far the thing really moves (2,) in plan, the values to set, and words for it."""
+    """Where a drag leads: how far the thing really moves (2,) in plan, the values to set, and words for it.
+
+    ``outlines`` are drawn meanwhile in its stead, in the plan's own coordinates, where its box says too little.
+    """
 
     moved: tuple[float, float]
     values: tuple[tuple[Path, float], ...]
     words: str
+    outlines: tuple[tuple[tuple[float, float], ...], ...] = ()
 
 
 def draggables(setup: SetupPlan) -> tuple[Draggable, ...]:
@@ -76,11 +83,11 @@ def place(setup: SetupPlan, name: str, way: tuple[float, float], grid: float) ->
             return Placed((x - hold.x, y - hold.y), values, words)
 
 
-def draggable_pins(turn: TurnPlan) -> tuple[Draggable, ...]:
-    """The pins of a turn, where their bores are made, in ``u`` of the setup before."""
+def draggables_of_turn(turn: TurnPlan) -> tuple[Draggable, ...]:
+    """Pins where their bores are made, and edges of a frame, in ``u`` of the setup before."""
     made = turn.pin_bores
     if made is None:
-        return ()
+        return _frame_edges(turn)
     found = []
     for number, pin in enumerate(made.pins, start=1):
         at = turn.part_middle + np.array([pin.x, pin.y])
@@ -88,8 +95,24 @@ def draggable_pins(turn: TurnPlan) -> tuple[Draggable, ...]:
     return tuple(found)
 
 
-def place_pin(turn: TurnPlan, name: str, way: tuple[float, float], grid: float) -> Placed | None:
-    """Where dragging a pin leads: on the grid, and onto the turn axis where that is near."""
+def _frame_edges(turn: TurnPlan) -> tuple[Draggable, ...]:
+    """The right and the back edge of a frame's slot: dragging one moves its opposite as well."""
+    if turn.frame is None:
+        return ()
+    x, y = turn.part_middle
+    half_x, half_y = turn.frame.half_size
+    slot = turn.frame.sizes.slot
+    return (
+        Draggable("frame X", (x + half_x - 2.0 * slot, y - half_y / 2.0), (x + half_x, y + half_y / 2.0)),
+        Draggable("frame Y", (x - half_x / 2.0, y + half_y - 2.0 * slot), (x + half_x / 2.0, y + half_y)),
+    )
+
+
+def place_on_turn(turn: TurnPlan, name: str, way: tuple[float, float], grid: float) -> Placed | None:
+    """Where dragging a pin leads: on the grid, and onto the turn axis where that is near.  An edge of a frame takes
+    the whole frame along, checked anew."""
+    if name.startswith("frame"):
+        return _place_edge(turn, name, way, grid)
     made = turn.pin_bores
     if made is None:
         return None
@@ -101,6 +124,29 @@ def place_pin(turn: TurnPlan, name: str, way: tuple[float, float], grid: float) 
     values = (((*path, "x"), x), ((*path, "y"), y))
     words = ", ".join(f"{axis} {said}" for axis, said in (("X", words_x), ("Y", words_y)) if said)
     return Placed((x - pin.x, y - pin.y), values, words)
+
+
+def _place_edge(turn: TurnPlan, name: str, way: tuple[float, float], grid: float) -> Placed | None:
+    from .registration.interlock_check import check_frame  # shapely is not needed before a frame is
+
+    slot, frame = turn.frame_slot, turn.frame
+    if slot is None or frame is None:
+        return None
+    k, field = (0, "keep_x") if name == "frame X" else (1, "keep_y")
+    keep = max(round(round((getattr(slot, field) + way[k]) / grid) * grid, 6), grid)
+    path = ("setups", turn.before.index, "operations", turn.before.setup.operations.index(slot), field)
+    moved = (keep - getattr(slot, field), 0.0) if k == 0 else (0.0, keep - getattr(slot, field))
+    try:
+        made = make_frame(replace(frame.sizes, **{field: keep}))
+    except RegistrationError as error:
+        return Placed(moved, ((path, keep),), str(error))
+    checked = check_frame(made, slot.slot)
+    words = "locks" if checked.locks and not checked.wrong_ways else "does not lock"
+    outlines = tuple(
+        tuple(_two(point) for point in [*points, points[0]])
+        for points in (outline.points(0.1) + turn.part_middle for outline in (made.piece, made.hole))
+    )
+    return Placed(moved, ((path, keep),), f"{words}, play {said(max(checked.play))}", outlines)
 
 
 def _place_holder(setup: SetupPlan, name: str, way: tuple[float, float], grid: float) -> Placed:

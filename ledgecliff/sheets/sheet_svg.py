@@ -15,7 +15,7 @@ _STYLES = """
 path,circle,line{fill:none;stroke:#20262b;stroke-width:.35}text{font-family:B612,sans-serif;fill:#20262b}
 .BLANK path,.BLANK-BEFORE path{stroke:#8a6d1f;stroke-dasharray:4 2}.PART-OUTLINE path{stroke:#285f9e}
 .CUTTER-CENTRE-LINE path{stroke:#9a3d1b;stroke-dasharray:8 2 1.5 2}.DIMENSIONS line{stroke:#525a60;stroke-width:.25}
-.WCS-ZERO circle{stroke:#1d6b4a;stroke-width:.5}.PIECE-TURNED path{stroke:#1d6b4a;stroke-width:.5}
+.WCS-ZERO path{stroke:#1d6b4a;stroke-width:.5}.PIECE-TURNED path{stroke:#1d6b4a;stroke-width:.5}
 """
 
 

@@ -98,7 +98,7 @@ class DragTest(GuiTestCase):
     def test_the_stock_is_dragged_along_the_jaws_and_snaps(self):
         self.show_lens(1, "hold")
         ghost = self.drag(24.0)
-        self.assertIn("flush with the right end of the jaws", ghost[2])
+        self.assertIn("flush with the right end of the jaws", ghost.words)
         self.assertEqual(self.document.job.setups[0].hold.beside, 25)
         self.window.undo()
         self.assertEqual(self.document.job, demo())

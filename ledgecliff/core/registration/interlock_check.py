@@ -15,16 +15,20 @@ from functools import lru_cache
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely import Polygon
-from shapely.affinity import rotate, scale, translate
 
+from ..frames import Array
 from .interlock import Frame
 
 #: What polygons with short edges instead of arcs may be wrong by (mm, and mm² of overlap a mm of it).
 _SLACK = 1e-3
 #: Play is searched up to this many slot widths, and turns up to this angle; then the piece is not held.
 _FURTHEST, _WIDEST_DEG = 3.0, 5.0
-_HALVINGS = 18
+#: Arcs of the piece are kept to within this, and where rough ones will do (mm).
+_FINE_ARC, _ROUGH_ARC = 5e-4, 0.02
+#: Play is known to this (mm or degrees).
+_FINE = 1e-4
 #: Other ways of laying the piece in, as factors of X and Y, against how it was cut.
 _OTHER_WAYS = {(1.0, 1.0): "not turned", (-1.0, -1.0): "not turned and end for end"}
 _TURNED = {"x": (1.0, -1.0), "y": (-1.0, 1.0)}
@@ -69,74 +73,94 @@ class FrameCheck:
         return shift + math.radians(max(self.turn_deg)) * math.hypot(x, y) if self.locks else math.inf
 
 
+#: Asks of many places at once whether the piece lies in the hole there.
+_LieIn = Callable[[Array], NDArray[np.bool_]]
+
+
 @lru_cache(maxsize=64)
 def check_frame(frame: Frame, cutter: float) -> FrameCheck:
     """Moves the turned piece about in its border; ``cutter`` is the diameter of what cuts the slot (mm)."""
-    hole, piece, slot = frame.hole.polygon, frame.piece.polygon, frame.sizes.slot
-    room = hole.buffer(_SLACK, join_style="mitre")
-    shapely.prepare(room)
-    turned = _laid(piece, _TURNED[frame.sizes.turn])
-
-    def lies_in(moved: Polygon) -> bool:
-        return bool(room.contains(moved))
-
-    fits = lies_in(turned)
-    others = []
+    hole, piece, slot = frame.hole.polygon, Polygon(frame.piece.points(_FINE_ARC)), frame.sizes.slot
+    lie_in = _lying_in(hole, _SLACK)
+    turned = frame.piece.points(_FINE_ARC) * _TURNED[frame.sizes.turn]
+    fits = bool(lie_in(turned[None])[0])
     wrong = _TURNED["y" if frame.sizes.turn == "x" else "x"]
+    # A wrong way is blocked by millimetres or goes in with a whole slot to spare, so coarse arcs tell.
+    roughly, rough = _lying_in(Polygon(frame.hole.points(_ROUGH_ARC)), 2.0 * _ROUGH_ARC), frame.piece.points(_ROUGH_ARC)
+    others = []
     for factors, name in {wrong: "turned end for end", **_OTHER_WAYS}.items():
-        laid = _laid(piece, factors)
-        seat = _seat(laid, lies_in, slot)
-        others.append(OtherWay(name, factors, seat is not None, _least_play(seat, lies_in, slot) if seat else 0.0))
+        seat = _seat(rough * factors, roughly, slot)
+        play = 0.0 if seat is None else _least_play(seat, roughly, slot)
+        others.append(OtherWay(name, factors, seat is not None, play))
     swept = [line.polygon.exterior.buffer(cutter / 2.0, quad_segs=64) for line in frame.cutter_lines(cutter)]
     return FrameCheck(
         fits,
-        _plays(turned, lies_in, slot) if fits else (0.0, 0.0, 0.0, 0.0),
-        (_turn(turned, lies_in, 1.0), _turn(turned, lies_in, -1.0)) if fits else (0.0, 0.0),
+        _plays(turned, lie_in, slot) if fits else (0.0, 0.0, 0.0, 0.0),
+        (_turn(turned, lie_in, 1.0), _turn(turned, lie_in, -1.0)) if fits else (0.0, 0.0),
         tuple(others),
         float(piece.exterior.distance(hole.exterior)),
         float(sum(part.intersection(piece.buffer(-_SLACK)).area for part in swept)),
     )
 
 
-def _laid(piece: Polygon, factors: tuple[float, float]) -> Polygon:
-    return scale(piece, *factors, origin=(0.0, 0.0))
+def _lying_in(hole: Polygon, slack: float) -> _LieIn:
+    """Whether a piece lies in the hole, ``slack`` wider, in each of many places: corners (K, N, 2)."""
+    room = hole.buffer(slack, join_style="mitre")
+    shapely.prepare(room)
+
+    def lie_in(moved: Array) -> NDArray[np.bool_]:
+        lying: NDArray[np.bool_] = shapely.contains(room, shapely.polygons(moved))
+        return lying
+
+    return lie_in
 
 
-def _plays(piece: Polygon, lies_in: Callable[[Polygon], bool], slot: float) -> tuple[float, float, float, float]:
-    """How far a piece that lies in the hole moves along +X, -X, +Y and -Y."""
+def _plays(piece: Array, lie_in: _LieIn, slot: float) -> tuple[float, float, float, float]:
+    """How far a piece (N, 2) that lies in the hole moves along +X, -X, +Y and -Y."""
 
     def along(x: float, y: float) -> float:
-        return max(_most(lambda by: lies_in(translate(piece, by * x, by * y)), _FURTHEST * slot) - _SLACK, 0.0)
+        way = np.array([x, y])
+        return max(_most(lambda by: piece + by[:, None, None] * way, lie_in, _FURTHEST * slot) - _SLACK, 0.0)
 
     return along(1.0, 0.0), along(-1.0, 0.0), along(0.0, 1.0), along(0.0, -1.0)
 
 
-def _least_play(piece: Polygon, lies_in: Callable[[Polygon], bool], slot: float) -> float:
-    plays = _plays(piece, lies_in, slot)
+def _least_play(piece: Array, lie_in: _LieIn, slot: float) -> float:
+    plays = _plays(piece, lie_in, slot)
     return min(plays[0] + plays[1], plays[2] + plays[3])
 
 
-def _turn(piece: Polygon, lies_in: Callable[[Polygon], bool], sense: float) -> float:
+def _turn(piece: Array, lie_in: _LieIn, sense: float) -> float:
     """The most that a piece in its middle place turns, in degrees; against the clock for +1."""
-    return _most(lambda by: lies_in(rotate(piece, sense * by, origin=(0.0, 0.0))), _WIDEST_DEG)
+
+    def turned(degrees: Array) -> Array:
+        cos, sin = np.cos(np.radians(sense * degrees)), np.sin(np.radians(sense * degrees))
+        matrices = np.stack([np.stack([cos, sin], axis=1), np.stack([-sin, cos], axis=1)], axis=1)
+        moved: Array = piece @ matrices
+        return moved
+
+    return _most(turned, lie_in, _WIDEST_DEG)
 
 
-def _most(holds: Callable[[float], bool], furthest: float) -> float:
-    """The largest value up to which ``holds`` is true, by halving; infinite when it is at ``furthest``."""
+def _most(moved: Callable[[Array], Array], lie_in: _LieIn, furthest: float) -> float:
+    """The largest value up to which the piece lies in the hole, by halving; infinite when it does at ``furthest``."""
+
+    def holds(value: float) -> bool:
+        return bool(lie_in(moved(np.array([value])))[0])
+
     if holds(furthest):
         return math.inf
     low, high = 0.0, furthest
-    for _ in range(_HALVINGS):
+    while high - low > _FINE:
         middle = (low + high) / 2.0
         low, high = (middle, high) if holds(middle) else (low, middle)
     return low
 
 
-def _seat(piece: Polygon, lies_in: Callable[[Polygon], bool], slot: float) -> Polygon | None:
+def _seat(piece: Array, lie_in: _LieIn, slot: float) -> Array | None:
     """The piece where it lies in the hole, within a slot's width about the middle; None where it never does."""
     steps = slot * np.linspace(-1.0, 1.0, 9)
-    for x, y in sorted(itertools.product(steps, steps), key=lambda by: math.hypot(*by)):
-        moved = translate(piece, float(x), float(y))
-        if lies_in(moved):
-            return moved
-    return None
+    shifts = np.array(sorted(itertools.product(steps, steps), key=lambda by: math.hypot(*by)))
+    places = piece[None] + shifts[:, None, :]
+    found = np.flatnonzero(lie_in(places))
+    return places[found[0]] if len(found) else None

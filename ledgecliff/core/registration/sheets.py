@@ -160,7 +160,10 @@ def _rectangle(layer: str, low: Array, high: Array) -> Path:
 
 
 def _zero() -> list[Entity]:
-    return [Circle("WCS ZERO", (0.0, 0.0), 4.0), Words("WCS ZERO", (3.0, 3.0), "X0 Y0")]
+    """A diamond, so that nobody takes it for a hole."""
+    ends = ((2.0, 0.0), (0.0, 2.0), (-2.0, 0.0), (0.0, -2.0))
+    edges = tuple(Edge(a, b) for a, b in zip(ends, ends[1:] + ends[:1], strict=True))
+    return [Path("WCS ZERO", edges), Words("WCS ZERO", (3.0, 3.0), "X0 Y0")]
 
 
 def _titled(setup: SetupPlan, name: str, what: str, entities: Iterable[Entity]) -> Sheet:
