@@ -21,6 +21,7 @@ from ledgecliff.core.model.holding import (
     SoftJaws,
     Spoilboard,
     StepJaws,
+    Stop,
     VBlock,
     Vise,
     ViseHold,
@@ -163,6 +164,44 @@ def float_housing() -> Job:
         ),
         machine=machine(),
         setups=(op_10(), op_20()),
+    )
+
+
+def float_housing_by_jaw() -> Job:
+    """The same housing on a thicker plate, turned against jaw and stop: its left end meets the stop both times."""
+    job = float_housing()
+    left = AxisDatum(source="stock minus side", shift=50)
+    stop = Stop(side="left", height=42)
+    first, second = job.setups
+    first = first.model_copy(
+        update={
+            "hold": first.hold.model_copy(update={"parallels_height": 32, "stop": stop}),
+            "operations": tuple(
+                one.model_copy(update={"tool": 5}) if one.removes == "bore" else one for one in first.operations
+            ),
+            "datum": Datum(x=left, y=AxisDatum(source="stock plus side", shift=-34), z=AxisDatum(source="part top")),
+            "stock_assumed": Size(x=100, y=68, z=40),
+        }
+    )
+    second = second.model_copy(
+        update={
+            "hold": second.hold.model_copy(update={"stop": stop}),
+            "operations": (second.operations[0].model_copy(update={"tool": 2}), *second.operations[1:]),
+            "datum": Datum(x=left, y=AxisDatum(source="fixed jaw", shift=-32), z=AxisDatum(source="parallels")),
+            "probing": second.probing.model_copy(update={"depth": 5.2}),
+            "stock_assumed": Size(x=100, y=68, z=38.5),
+        }
+    )
+    thick = Size(x=100, y=68, z=40)
+    long_mill = Cutter(tool=5, name="12 mm end mill, long", diameter=12, length=130.0, flute=45, reach=55)
+    return job.model_copy(
+        update={
+            "title": "Float housing by jaw",
+            "machine": job.machine.model_copy(update={"cutters": (*job.machine.cutters, long_mill)}),
+            "note": "Demo job of the Brackwater Tide Works: the housing turned against jaw and stop.",
+            "stock": job.stock.model_copy(update={"nominal": thick, "measured": thick}),
+            "setups": (first, second),
+        }
     )
 
 
@@ -390,6 +429,6 @@ def shop() -> Shop:
 if __name__ == "__main__":
     (DEMO.parent / "resources" / "shop.json").write_text(shop_text(shop()), encoding="utf-8")
     rings = (dial_ring_on_pins(machine()), dial_ring_in_a_frame(machine()))
-    for job in (float_housing(), lamp_lid_in_a_jig(), winch_cheek(), *rings):
+    for job in (float_housing(), float_housing_by_jaw(), lamp_lid_in_a_jig(), winch_cheek(), *rings):
         name = job.title.lower().replace(" ", "_")
         (DEMO / f"{name}.json").write_text(job_text(job), encoding="utf-8")

@@ -71,7 +71,6 @@ def main() -> None:
     window.stage.shop_sheet.pick("small vise")
     picture_now("shop")
     window.stage.close_shop()
-    picture("turn", 2, "hold")
     picture("datum", 3, "datum")
     picture("probe", 3, "probe")
     window.show_table()
@@ -88,6 +87,14 @@ def main() -> None:
     picture_now("rehearse")
     panel.stop()
     picture("release", 3, "release")
+    for name, job, title in (
+        ("turn", "dial-ring-on-pins", "Dial ring on pins"),
+        ("frame", "dial-ring-in-a-frame", "Dial ring in a frame"),
+        ("jig", "lamp-lid", "Lamp lid"),
+    ):
+        window.files.open(demo_job(job))
+        wait(lambda title=title: document.job.title == title and not window.files.busy())
+        picture(name, 2, "hold")
     window.files.open(demo_job("winch-cheek"))
     wait(lambda: document.job.title == "Winch cheek" and not window.files.busy())
     picture("plate", 3, "hold")

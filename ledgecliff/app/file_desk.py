@@ -78,7 +78,7 @@ class FileDesk(QObject):
         return Path(name) if name else None
 
     def ask_drawing(self) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(self._window, "Pins from a drawing", str(self.folder()), _DRAWING_FILES)
+        name, _ = QFileDialog.getOpenFileName(self._window, "Take from a drawing", str(self.folder()), _DRAWING_FILES)
         return Path(name) if name else None
 
     def folder(self) -> Path:

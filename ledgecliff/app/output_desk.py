@@ -10,7 +10,7 @@ from PySide6.QtGui import QPixmap
 
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.programs.text import file_stem
-from ledgecliff.core.turn_edits import with_pattern
+from ledgecliff.core.turn_edits import with_pattern, with_pocket_outline
 from ledgecliff.store import outputs
 from ledgecliff.store.atomic import write_atomic
 
@@ -85,6 +85,21 @@ class OutputDesk:
             circles = read_drawing(path, self._document.unit).circles
             self._document.apply("pins from a drawing", lambda job: with_pattern(job, index, circles))
             return f"{len(circles)} pins taken from {path.name}."
+
+        self._said(take)
+
+    def take_outline(self, index: int) -> None:
+        """The largest closed outline of a drawing becomes the second pocket of the jig that holds setup ``index``."""
+        from ledgecliff.store.drawing_files import read_drawing
+
+        path = self._files.ask_drawing()
+        if path is None:
+            return
+
+        def take() -> str:
+            outlines = read_drawing(path, self._document.unit).outlines
+            self._document.apply("pocket from a drawing", lambda job: with_pocket_outline(job, index, outlines))
+            return f"The second pocket has the outline of {path.name}."
 
         self._said(take)
 

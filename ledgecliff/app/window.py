@@ -196,6 +196,7 @@ class MainWindow(QMainWindow):
         self.findings.setup_wanted.connect(self._show_setup)
         self.stage.sides_panel.proposal_wanted.connect(self.propose)
         self.stage.turn_panel.pattern_wanted.connect(self.outputs.take_pattern)
+        self.stage.turn_panel.outline_wanted.connect(self.outputs.take_outline)
         self.stage.turn_panel.drawings_wanted.connect(self.write_drawings)
         self.stage.rehearse_panel.run_wanted.connect(self.rehearse)
         self.stage.release_panel.programs_wanted.connect(self.write_programs)

@@ -18,10 +18,14 @@ from .plan import Plan, make_plan
 from .registration.jig_making import jig_for
 from .registration.layouts import default_frame, default_pins, frame_lacking, pins_lacking
 from .registration.offers import JIG_CLEARANCE, board_of, bore_to_probe, way_offers
+from .registration.outlines import Edge, polyline
 from .registration.pins import PinLayout
 from .registration.turning import TurnPlan, Way
 from .setup_edits import hold_with, with_jaws, with_reference_bore, with_stop
+from .solids.flat_area import signed_area
 
+#: A pocket from a drawing keeps to its arcs within this (mm).
+_POCKET_ARC = 0.02
 #: What holds a part down in a jig until something else is entered: tape of this thickness (mm).
 _TAPE = 0.2
 
@@ -124,6 +128,26 @@ def with_pattern(job: Job, index: int, circles: Iterable[tuple[float, float, flo
     if not pins:
         raise InvalidValueError("pins", "the drawing shows no circles; draw each pin as one")
     return with_pins(job, index, pins)
+
+
+def with_pocket_outline(job: Job, index: int, outlines: Iterable[tuple[Edge, ...]]) -> Job:
+    """The second pocket of the jig that holds setup ``index`` with the largest of the outlines, about its own
+    middle."""
+    hold = job.setups[index].hold
+    if not isinstance(hold, JigHold):
+        raise InvalidValueError(
+            "pocket", f"{job.setups[index].name} is held in no jig; choose the two-pocket jig first"
+        )
+    rings = [np.array(polyline(edges, _POCKET_ARC)) for edges in outlines]
+    if not rings:
+        raise InvalidValueError("pocket", "the drawing shows no closed outline; close it and write it again")
+    ring = max(rings, key=lambda each: float(np.prod(np.ptp(each, axis=0))))
+    ring = ring - (ring.max(axis=0) + ring.min(axis=0)) / 2.0
+    if signed_area(ring) < 0.0:
+        ring = ring[::-1]
+    outline = tuple((round(float(x), 4), round(float(y), 4)) for x, y in ring)
+    names = [jig.name for jig in job.machine.jigs]
+    return set_value(job, ("machine", "jigs", names.index(hold.jig), "second", "outline"), outline)
 
 
 def add_pin(job: Job, index: int, plan: Plan) -> Job:

@@ -50,6 +50,8 @@ class TurnPanel(LensPanel):
     ended = Signal()
     #: Pins are to be taken from a drawing, for the turn to the setup of this number.
     pattern_wanted = Signal(int)
+    #: The second pocket's outline is to be taken from a drawing, for the setup of this number.
+    outline_wanted = Signal(int)
     drawings_wanted = Signal()
 
     def __init__(self, document: Document) -> None:
@@ -136,6 +138,14 @@ class TurnPanel(LensPanel):
                     "Pins from a drawing…",
                     "The circles of a DXF or SVG file; the drawing's zero is laid on the part's middle",
                     lambda: self.pattern_wanted.emit(index),
+                )
+            )
+        if self.turn.way == "two-pocket jig":
+            self.add_buttons(
+                (
+                    "Second pocket from a drawing…",
+                    "The largest closed outline of a DXF or SVG file",
+                    lambda: self.outline_wanted.emit(index),
                 )
             )
         self.add_sections(turn_sections(self.job, index))

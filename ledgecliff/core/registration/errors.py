@@ -41,6 +41,7 @@ class Surface:
 
     faces: frozenset[PartDirection]
     words: str
+    by_jaw: bool = False
 
     @property
     def is_centre(self) -> bool:
@@ -64,7 +65,7 @@ def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
             jaws = plan.holding.jaws
             # The fixed jaw stands on the side towards which the part is pushed.
             face = plus if jaws is not None and jaws.toward > 0 else minus
-            return Surface(frozenset({face}), f"fixed jaw, against part side {shown(face)}")
+            return Surface(frozenset({face}), f"fixed jaw, against part side {shown(face)}", by_jaw=True)
         case "feature":
             return Surface(frozenset(), datum.feature or "")
         case _:
@@ -124,7 +125,10 @@ def _surface_across(plan: SetupPlan, letter: str) -> Surface | None:
 
 
 def _is_raw(plan: SetupPlan, surface: Surface) -> bool:
-    """Whether any of the faces is still the blank's own."""
+    """Whether any of the faces is still the blank's own; of the fixed jaw, what it grips."""
     from ..sides.order import is_raw_at
+
+    if surface.by_jaw:
+        return plan.grip is None or plan.grip.surface != "finished"
 
     return any(is_raw_at(plan.before, "XYZ".index(face[1]), high=face[0] == "+") for face in surface.faces)

@@ -7,6 +7,7 @@ drawing or program is written from it; only the checks work on a polygon with ma
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -114,23 +115,29 @@ class RoundedOutline:
 
     def points(self, tolerance: float = ARC_TOLERANCE) -> Array:
         """Corners (N, 2) of a polygon that keeps to the arcs within ``tolerance`` (mm)."""
-        made: list[Array] = []
-        for edge in self.edges:
-            made.append(np.array([edge.start]))
-            if edge.bulge:
-                sweep, radius, centre = 4.0 * math.atan(edge.bulge), edge.radius, np.array(edge.centre)
-                step = 2.0 * math.acos(max(1.0 - tolerance / radius, 0.0))
-                count = max(math.ceil(abs(sweep) / step), 2)
-                first = math.atan2(edge.start[1] - centre[1], edge.start[0] - centre[0])
-                angles = first + sweep * np.arange(1, count) / count
-                made.append(centre + radius * np.column_stack([np.cos(angles), np.sin(angles)]))
-        return np.concatenate(made)
+        return polyline(self.edges, tolerance)
 
     @cached_property
     def polygon(self) -> Polygon:
         from shapely import Polygon  # the window shall be up before it
 
         return Polygon(self.points())
+
+
+def polyline(edges: Iterable[Edge], tolerance: float) -> Array:
+    """Starts of straight edges (N, 2) along a way, and along its arcs so many places that it keeps to them within
+    ``tolerance`` (mm)."""
+    made: list[Array] = []
+    for edge in edges:
+        made.append(np.array([edge.start]))
+        if edge.bulge:
+            sweep, radius, centre = 4.0 * math.atan(edge.bulge), edge.radius, np.array(edge.centre)
+            step = 2.0 * math.acos(max(1.0 - tolerance / radius, 0.0))
+            count = max(math.ceil(abs(sweep) / step), 2)
+            first = math.atan2(edge.start[1] - centre[1], edge.start[0] - centre[0])
+            angles = first + sweep * np.arange(1, count) / count
+            made.append(centre + radius * np.column_stack([np.cos(angles), np.sin(angles)]))
+    return np.concatenate(made)
 
 
 def rectangle(half_x: float, half_y: float, radius: float = 0.0) -> RoundedOutline:

@@ -1,4 +1,4 @@
-"""The dial ring jobs, once on pins and once in a frame, and short ways to change them."""
+"""The dial ring jobs, once on pins and once in a frame, with one mark a side, and short ways to change them."""
 
 from __future__ import annotations
 
@@ -15,10 +15,21 @@ PINS = ("setups", 0, "operations", 0)
 FRAME = PINS
 
 
+#: The outlines of both sides.
+FIRST, LAST = ("setups", 0, "operations", 3), ("setups", 1, "operations", 1)
+_KEPT = ("ring bore", "upper mark 1", "lower mark 1")
+
+
 @cache
 def ring(kind: str) -> Job:
     """``kind`` is "on-pins" or "in-a-frame"."""
-    return read_job(demo_job(f"dial-ring-{kind}"))
+    job = read_job(demo_job(f"dial-ring-{kind}"))
+    setups = tuple(
+        setup.model_copy(update={"operations": tuple(o for o in setup.operations if set(o.features) <= set(_KEPT))})
+        for setup in job.setups
+    )
+    part = job.part.model_copy(update={"features": tuple(f for f in job.part.features if f.name in _KEPT)})
+    return job.model_copy(update={"part": part, "setups": setups})
 
 
 @cache

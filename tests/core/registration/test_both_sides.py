@@ -17,12 +17,10 @@ from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 from ledgecliff.store.part_models import load_models
-from tests.core.registration.jobs import ring, ring_plan, ring_with
+from tests.core.registration.jobs import FIRST, LAST, ring, ring_plan, ring_with
 from tests.core.test_solids import mesh_of
 from tests.helpers import codes, demo_plan
 from tests.jobs import ON_BOARD, block_job, feature, plan_of, setup
-
-FIRST, LAST = ("setups", 0, "operations", 10), ("setups", 1, "operations", 4)
 
 
 @cache
@@ -54,7 +52,7 @@ class PartingTest(unittest.TestCase):
             self.assertEqual("FLOOR_LEFT" not in codes(plan), silent)
         turn = plan.turns[0]
         self.assertAlmostEqual(turn.parting.overlap, -1.0)
-        stock = plan.setups[1].cutting.after(4).solid
+        stock = plan.setups[1].cutting.after(1).solid
         hits = stock.ray_cast((124.0, 0.0, 100.0), (124.0, 0.0, -100.0))
         self.assertAlmostEqual(abs(hits[0].position[2] - hits[1].position[2]), 1.0, places=3)
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import math
 import unittest
+from dataclasses import replace
+from unittest import mock
 
 from ledgecliff.core.frames import Orientation
 from ledgecliff.core.model.base import Size
@@ -108,6 +111,19 @@ class TurnFindingsTest(unittest.TestCase):
         self.silent("TURN_NOT_REGISTERED", "in-a-frame")
         spun = (("setups", 1, "orientation"), Orientation(up="+Z", right="-X"))
         self.finding("TURN_NOT_REGISTERED", "on-pins", spun)
+
+    def test_a_frame_that_fails_its_check(self):
+        """The generator makes none; whatever it may do one day, the polygons have the last word."""
+        good = ring_plan("in-a-frame").turns[0].frame_check
+        for changes, code in (
+            ({"fits": False}, "FRAME_DOES_NOT_FIT"),
+            ({"turn_deg": (math.inf, 0.1)}, "FRAME_DOES_NOT_LOCK"),
+        ):
+            with mock.patch(
+                "ledgecliff.core.registration.interlock_check.check_frame", return_value=replace(good, **changes)
+            ):
+                self.finding(code, "in-a-frame", ((*FRAME, "name"), code))
+            self.silent(code, "in-a-frame")
 
     def test_frame_border_thin(self):
         """The slot's outer edge lies 132 + 12 + 7.9 + 8 = 159.9 from the middle along X."""

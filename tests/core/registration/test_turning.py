@@ -89,6 +89,59 @@ class RegisteredTest(unittest.TestCase):
         self.assertEqual(result.alarms, ())
 
 
+class AnyLieTest(unittest.TestCase):
+    """A turn comes out alike wherever the blank lies and whichever way the part is spun."""
+
+    def spun(self, kind, k):
+        """The ring job with part, blank and pins a quarter turn (``k`` times) further round on the table."""
+        job = ring(kind)
+        rights = ("+X", "+Y", "-X", "-Y")
+
+        def setup(one):
+            up = one.orientation.up
+            # Turned over, the part's directions run the other way round.
+            right = rights[-k % 4 if up == "+Z" else k % 4]
+            update = {"orientation": one.orientation.model_copy(update={"right": right})}
+            operations = []
+            for operation in one.operations:
+                changes = {}
+                if operation.removes == "pin bores":
+                    placed = []
+                    for pin in operation.pins:
+                        z = complex(pin.x, pin.y) * 1j**k
+                        placed.append(pin.model_copy(update={"x": z.real, "y": z.imag}))
+                    changes["pins"] = tuple(placed)
+                if operation.removes == "frame slot":
+                    changes["turn"] = "x" if k % 2 == 0 else "y"
+                operations.append(operation.model_copy(update=changes))
+            return one.model_copy(update={**update, "operations": tuple(operations), "hold": self.hold(one, k)})
+
+        return job.model_copy(update={"setups": tuple(setup(one) for one in job.setups)})
+
+    def hold(self, setup, k):
+        """Screws keep their places on the blank, which are counted from its left front corner."""
+        width, depth = {"on-pins": (320, 280), "in-a-frame": (360, 330)}[self.kind] if setup.name == "Op 10" else (0, 0)
+        if not width:
+            return setup.hold.model_copy(update={"screws": ()})
+        screws = []
+        for screw in setup.hold.screws:
+            z = complex(screw.x - width / 2, screw.y - depth / 2) * 1j**k
+            w, d = (width, depth) if k % 2 == 0 else (depth, width)
+            screws.append(screw.model_copy(update={"x": z.real + w / 2, "y": z.imag + d / 2}))
+        return setup.hold.model_copy(update={"screws": tuple(screws), "x": 13.0 * k, "y": -7.0 * k})
+
+    def test_quarter_turns(self):
+        for self.kind, turns in (("on-pins", (0, 1, 2)), ("in-a-frame", (0, 1))):
+            results = []
+            for k in turns:
+                turn = make_plan(self.spun(self.kind, k), Models()).turns[0]
+                self.assertEqual(turn.axis, "x" if k % 2 == 0 else "y")
+                self.assertEqual(len(turn.seats), 2 if self.kind == "on-pins" else 0)
+                results.append((turn.expected, turn.play.shift, turn.play.turn_rad, turn.farthest.arm))
+            for other in results[1:]:
+                np.testing.assert_allclose(other, results[0], rtol=2e-2, atol=1e-4)
+
+
 class RehearsedTest(unittest.TestCase):
     def test_both_sides_meet_within_the_play(self):
         """Found less true in X and Y of Op 20 is the play that was drawn, and the touches' scatter."""
