@@ -130,17 +130,22 @@ def _jig(hold: JigHold, path: Path, fixture: Path) -> tuple[Section, ...]:
                 length("Tape, thick", "Blank: no tape under the stock.", *path, "tape", optional=True),
             ),
         ),
-        Section(
-            "The jig",
-            (
-                length("Length", "Along machine X.", *fixture, "length"),
-                length("Width", "Along machine Y.", *fixture, "width"),
-                length("Thickness", "Over the table.", *fixture, "thickness"),
-                length("Clearance", "How much wider pockets are all round.", *fixture, "clearance"),
-                length("Cutter", "Diameter of what cuts the pockets.", *fixture, "cutter"),
-                length("Zero hole", "Its diameter.", *fixture, "zero_diameter"),
-                length("Least grip", "A shallower pocket holds nothing.", *fixture, "grip_min"),
-            ),
+        jig_section(fixture),
+    )
+
+
+def jig_section(fixture: Path) -> Section:
+    """What both pockets of a jig share."""
+    return Section(
+        "The jig",
+        (
+            length("Length", "Along machine X.", *fixture, "length"),
+            length("Width", "Along machine Y.", *fixture, "width"),
+            length("Thickness", "Over the table.", *fixture, "thickness"),
+            length("Clearance", "How much wider pockets are all round.", *fixture, "clearance"),
+            length("Cutter", "Diameter of what cuts the pockets.", *fixture, "cutter"),
+            length("Zero hole", "Its diameter.", *fixture, "zero_diameter"),
+            length("Least grip", "A shallower pocket holds nothing.", *fixture, "grip_min"),
         ),
     )
 

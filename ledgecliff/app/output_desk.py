@@ -9,10 +9,12 @@ from PySide6.QtCore import QBuffer, QByteArray, QIODevice
 from PySide6.QtGui import QPixmap
 
 from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.model.job import Job
 from ledgecliff.core.programs.text import file_stem
 from ledgecliff.core.turn_edits import with_pattern, with_pocket_outline
 from ledgecliff.store import outputs
 from ledgecliff.store.atomic import write_atomic
+from ledgecliff.store.drawing_shapes import DrawnShapes
 
 from .document import Document
 from .file_desk import FileDesk
@@ -75,21 +77,13 @@ class OutputDesk:
 
     def take_pattern(self, index: int) -> None:
         """The circles of a drawing become the pins of the turn to setup ``index``."""
-        from ledgecliff.store.drawing_files import read_drawing
-
-        path = self._files.ask_drawing()
-        if path is None:
-            return
-
-        def take() -> str:
-            circles = read_drawing(path, self._document.unit).circles
-            self._document.apply("pins from a drawing", lambda job: with_pattern(job, index, circles))
-            return f"{len(circles)} pins taken from {path.name}."
-
-        self._said(take)
+        self._take("pins from a drawing", lambda job, shapes: with_pattern(job, index, shapes.circles))
 
     def take_outline(self, index: int) -> None:
         """The largest closed outline of a drawing becomes the second pocket of the jig that holds setup ``index``."""
+        self._take("pocket from a drawing", lambda job, shapes: with_pocket_outline(job, index, shapes.outlines))
+
+    def _take(self, words: str, edit: Callable[[Job, DrawnShapes], Job]) -> None:
         from ledgecliff.store.drawing_files import read_drawing
 
         path = self._files.ask_drawing()
@@ -97,9 +91,9 @@ class OutputDesk:
             return
 
         def take() -> str:
-            outlines = read_drawing(path, self._document.unit).outlines
-            self._document.apply("pocket from a drawing", lambda job: with_pocket_outline(job, index, outlines))
-            return f"The second pocket has the outline of {path.name}."
+            shapes = read_drawing(path, self._document.unit)
+            self._document.apply(words, lambda job: edit(job, shapes))
+            return f"Taken from {path.name}: {words.removesuffix(' from a drawing')}."
 
         self._said(take)
 

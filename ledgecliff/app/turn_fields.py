@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from ledgecliff.core.edits import Path
 from ledgecliff.core.model.holding import JigHold
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.operations import FrameSlot, PinBores
 
 from .cut_fields import operation_section
 from .field_table import Section, length
-from .hold_fields import fixture_path
+from .hold_fields import fixture_path, jig_section
 
 
 def turn_sections(job: Job, index: int) -> tuple[Section, ...]:
@@ -22,19 +21,10 @@ def turn_sections(job: Job, index: int) -> tuple[Section, ...]:
             title = "Pins and their bores" if isinstance(operation, PinBores) else "The frame"
             sections.append(Section(title, section.fields[1:-1]))
     if isinstance(before.hold, JigHold) and isinstance(job.setups[index].hold, JigHold):
-        sections.append(_jig(fixture_path(job, index - 1)))
-    return tuple(sections)
-
-
-def _jig(fixture: Path) -> Section:
-    return Section(
-        "The jig",
-        (
+        fixture = fixture_path(job, index - 1)
+        depths = (
             length("First pocket deep", "Below the jig's top.", *fixture, "first", "depth"),
             length("Second pocket deep", "Below the jig's top.", *fixture, "second", "depth"),
-            length("Clearance", "How much wider pockets are all round.", *fixture, "clearance"),
-            length("Thickness", "Over the table.", *fixture, "thickness"),
-            length("Length", "Along machine X.", *fixture, "length"),
-            length("Width", "Along machine Y.", *fixture, "width"),
-        ),
-    )
+        )
+        sections += [Section("Pockets", depths), jig_section(fixture)]
+    return tuple(sections)

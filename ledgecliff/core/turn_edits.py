@@ -10,7 +10,7 @@ from .edits import add_item, free_name, set_value
 from .errors import InvalidValueError
 from .frames import AXES
 from .model.base import Size
-from .model.holding import BoardHold, JigHold, PlateHold
+from .model.holding import BoardHold, Jig, JigHold, PlateHold
 from .model.job import Job
 from .model.operations import FrameSlot, Operation, Pin, PinBores
 from .model.setup import AxisDatum, Datum, DatumSource, Setup
@@ -128,6 +128,19 @@ def with_pattern(job: Job, index: int, circles: Iterable[tuple[float, float, flo
     if not pins:
         raise InvalidValueError("pins", "the drawing shows no circles; draw each pin as one")
     return with_pins(job, index, pins)
+
+
+def with_jig_anew(job: Job, index: int, plan: Plan) -> Job:
+    """The jig of a turn made again for blank and part as they are, with its clearance, cutter and place kept."""
+    turn = plan.turns[index - 1]
+    now = turn.after.holding.fixture
+    if not isinstance(now, Jig):
+        raise InvalidValueError("jig", f"{turn.after.setup.name} is held in no jig; choose the two-pocket jig first")
+    made = jig_for(turn, now.name, now.clearance, now.cutter).model_copy(
+        update={"at": now.at, "grip_min": now.grip_min, "zero_diameter": now.zero_diameter}
+    )
+    place = job.machine.jigs.index(now)
+    return set_value(job, ("machine", "jigs", place), made)
 
 
 def with_pocket_outline(job: Job, index: int, outlines: Iterable[tuple[Edge, ...]]) -> Job:

@@ -17,7 +17,7 @@ from ledgecliff.core.registration.parting import tabs_of
 from ledgecliff.core.registration.pins import PIN_LAYOUTS, PinLayout
 from ledgecliff.core.registration.seats import Seat
 from ledgecliff.core.registration.turning import TurnPlan
-from ledgecliff.core.turn_edits import add_pin, remove_pin, with_layout, with_way
+from ledgecliff.core.turn_edits import add_pin, remove_pin, with_jig_anew, with_layout, with_way
 
 from ..document import Document
 from ..fields import ChoiceField
@@ -141,6 +141,9 @@ class TurnPanel(LensPanel):
                 )
             )
         if self.turn.way == "two-pocket jig":
+            self.add_buttons(
+                ("Make the jig anew", "For blank and part as they are, with the clearance below", self._jig_anew)
+            )
             self.add_buttons(
                 (
                     "Second pocket from a drawing…",
@@ -304,6 +307,10 @@ class TurnPanel(LensPanel):
     def _less(self) -> None:
         index, plan = self.setup_index, self.plan
         self.document.apply("remove pin", lambda job: remove_pin(job, index, plan))
+
+    def _jig_anew(self) -> None:
+        index, plan = self.setup_index, self.plan
+        self.document.apply("jig", lambda job: with_jig_anew(job, index, plan))
 
     def _seat_picked(self, row: int) -> None:
         if self.turn.way == "dowel pins":

@@ -14,6 +14,7 @@ from ledgecliff.core.model.machine import Cutter
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.registration.parting import ridge_at, tabs_of
 from ledgecliff.core.solids.geometry import Models
+from ledgecliff.core.turn_edits import with_jig_anew
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 from ledgecliff.store.part_models import load_models
@@ -148,6 +149,14 @@ class JigTest(unittest.TestCase):
     def test_blank_varies(self):
         self.assertNotIn("JIG_BLANK_VARIES", codes(lid_with()))
         self.assertIn("JIG_BLANK_VARIES", codes(lid_with((("stock", "varies", "x"), 1.0))))
+
+    def test_the_jig_is_made_anew_for_another_clearance(self):
+        plan = lid_with((("machine", "jigs", 0, "clearance"), 0.2))
+        job = with_jig_anew(plan.job, 1, plan)
+        before, after = (np.ptp(np.array(j.machine.jigs[0].second.outline), axis=0) for j in (plan.job, job))
+        np.testing.assert_allclose(after - before, 2 * (0.2 - 0.05), atol=2e-3)
+        self.assertEqual(job.machine.jigs[0].at, plan.job.machine.jigs[0].at)
+        self.assertEqual(codes(make_plan(job, lid()[1])), set())
 
     def test_a_through_pocket_is_refused(self):
         with self.assertRaisesRegex(ValueError, "goes through the jig"):
