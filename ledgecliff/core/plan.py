@@ -107,9 +107,11 @@ class SetupPlan:
             assert cutter is not None, "the job's own validation keeps tools true"
             bottom = float(cutting.before(k).u_corners(orientation)[0][2])
             lowest = cut_floor(self.geometry, self.cuts[k], bottom)
-            uses.append(
-                tool_use(k, cutting.removed(k), cutting.after(k), orientation, cutter, self.holding.blocks, lowest)
-            )
+            blocks = self.holding.blocks
+            if operation.removes == "pin bores":
+                # Pins stand in what lies under the stock.
+                blocks = tuple(block for block in blocks if block.kind != "base" or block.name == "border")
+            uses.append(tool_use(k, cutting.removed(k), cutting.after(k), orientation, cutter, blocks, lowest))
         return tuple(uses)
 
     def orient(self, p_solid: manifold3d.Manifold) -> tuple[Array, Array]:

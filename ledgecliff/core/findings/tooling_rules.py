@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..cuts import slot_border
-from ..plan import Plan, SetupPlan
+from ..plan import Plan
 from ..quantities import said
 from .base import Finding, Fix
 
@@ -57,8 +57,6 @@ def cut_into_holding(plan: Plan) -> Iterator[Finding]:
             for clash in use.clashes:
                 if clash.holder or (operation.removes == "outline" and clash.with_what in ("fixed jaw", "moving jaw")):
                     continue
-                if operation.removes == "pin bores" and _is_base(setup_plan, clash.with_what):
-                    continue  # pins stand in the board
                 yield Finding(
                     "CUT_INTO_HOLDING",
                     "hazard",
@@ -67,11 +65,6 @@ def cut_into_holding(plan: Plan) -> Iterator[Finding]:
                     f"into the {clash.with_what}.",
                     "Move the holding out of the cut, lift the stock, or cut less deep.",
                 )
-
-
-def _is_base(setup_plan: SetupPlan, name: str) -> bool:
-    block = setup_plan.holding.block(name)
-    return block is not None and block.kind == "base" and name != "border"
 
 
 def blank_too_narrow(plan: Plan) -> Iterator[Finding]:

@@ -7,6 +7,7 @@ probe's repeatability (95 % of one touch).
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import manifold3d
@@ -27,6 +28,8 @@ from .walls import FreeWall, flat_top, free_wall
 
 #: In a bore the ball keeps at least this far from the centre, so that no move is too short for the control (mm).
 LEAST_MOVE = 0.5
+#: What the stock lies on is touched no further than this from its side (mm).
+_BESIDE = 30.0
 _SIDE_NAMES = {("x", -1): "left side", ("x", 1): "right side", ("y", -1): "front side", ("y", 1): "back side"}
 
 
@@ -342,15 +345,32 @@ def _landing_place(situation: Situation) -> tuple[float, float]:
     if block is None:
         return float(high[0]), float(low[1] + high[1]) / 2.0
     middle = [(block.low[k] + block.high[k]) / 2.0 for k in (0, 1)]
+    right, left = block.high[0] - float(high[0]), float(low[0]) - block.low[0]
+    back, front = block.high[1] - float(high[1]), float(low[1]) - block.low[1]
     strips = (
-        (block.high[0] - float(high[0]), ((float(high[0]) + block.high[0]) / 2.0, middle[1])),
-        (float(low[0]) - block.low[0], ((float(low[0]) + block.low[0]) / 2.0, middle[1])),
-        (block.high[1] - float(high[1]), (middle[0], (float(high[1]) + block.high[1]) / 2.0)),
-        (float(low[1]) - block.low[1], (middle[0], (float(low[1]) + block.low[1]) / 2.0)),
+        (right, _beside(situation, (float(high[0]), middle[1]), (1.0, 0.0), right)),
+        (left, _beside(situation, (float(low[0]), middle[1]), (-1.0, 0.0), left)),
+        (back, _beside(situation, (middle[0], float(high[1])), (0.0, 1.0), back)),
+        (front, _beside(situation, (middle[0], float(low[1])), (0.0, -1.0), front)),
     )
     level = [strip for strip in strips if _is_level(block, strip[1], situation.probe.ball_radius)]
     # The first of equals, so that a symmetrical holding is touched on the right.
     return max(level or strips, key=lambda strip: round(strip[0], 6))[1]
+
+
+def _beside(
+    situation: Situation, side: tuple[float, float], way: tuple[float, float], strip: float
+) -> tuple[float, float]:
+    """A place out from the stock's side: in the middle of what stands out there, but of a wide board near the stock
+    where clamps and dowels leave room for the probe."""
+    out = min(strip / 2.0, _BESIDE)
+    near = (side[0] + way[0] * out, side[1] + way[1] * out)
+    room = situation.probe.body_diameter / 2.0 + situation.setup.probing.guess
+    for block in situation.holding.blocks:
+        beyond = [max(block.low[k] - near[k], near[k] - block.high[k], 0.0) for k in (0, 1)]
+        if block.kind == "clamp" and math.hypot(*beyond) < room:
+            return (side[0] + way[0] * strip / 2.0, side[1] + way[1] * strip / 2.0)
+    return near
 
 
 def _is_level(block: Block, at: tuple[float, float], radius: float) -> bool:
