@@ -161,6 +161,7 @@ class DrawingPainter:
         """Text in ``box``, on a patch of paper so that lines below do not run through it, pushed into view."""
         painter, theme = self._painter, self._theme
         box.moveLeft(max(min(box.left(), painter.window().right() - box.width() - _WORDS_EDGE), _WORDS_EDGE))
+        box.moveTop(max(min(box.top(), painter.window().bottom() - box.height() - _WORDS_EDGE), _WORDS_EDGE))
         picked = self._is_picked(source)
         if boxed or picked:
             patch = theme.color("accent_soft" if picked else "paper")
