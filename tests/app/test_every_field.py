@@ -16,10 +16,10 @@ _LENSES = ("part", "stock", "sides", "hold", "cut", "datum", "probe", "release")
 
 
 class LensTestCase(GuiTestCase):
-    def each_lens(self):
-        """Every scene in every lens that it has, each shown once."""
+    def each_lens(self, scenes=()):
+        """Every scene, or those named, in every lens that it has, each shown once."""
         seen = set()
-        for scene in range(len(self.document.plan.scenes)):
+        for scene in scenes or range(len(self.document.plan.scenes)):
             for lens in _LENSES:
                 self.show_lens(scene, lens)
                 if (scene, self.document.lens) not in seen:
@@ -34,9 +34,9 @@ class SillyValueTest(LensTestCase):
         field.entry.setModified(True)
         field.entry.editingFinished.emit()
 
-    def check_fields(self):
+    def check_fields(self, scenes=()):
         count = 0
-        for where in self.each_lens():
+        for where in self.each_lens(scenes):
             fields = [field for field in self.panel().fields if not field.isHidden()]
             for field in fields:
                 before, shown = self.document.job, field.entry.text()
@@ -57,6 +57,12 @@ class SillyValueTest(LensTestCase):
     def test_a_plate_and_a_part_by_dimensions(self):
         self.open(demo_job("winch-cheek"))
         self.assertGreater(self.check_fields(), 60)
+
+    def test_a_jig_and_pins(self):
+        """The scenes that other jobs have not: jig and turn, then pins and turn."""
+        for name, scenes in (("lamp-lid", (1, 2)), ("dial-ring-on-pins", (2,))):
+            self.open(demo_job(name))
+            self.assertGreater(self.check_fields(scenes), 9)
 
     def test_a_blank_where_a_value_is_needed(self):
         for where in self.each_lens():

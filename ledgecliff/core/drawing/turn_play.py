@@ -10,7 +10,6 @@ import numpy as np
 from ..frames import Array
 from ..quantities import said
 from ..registration.interlock import Frame, make_frame
-from ..registration.interlock_check import check_frame
 from ..registration.turning import SeatPlay, TurnPlan
 from .items import Drawing, Item, Label, Stroke
 from .line_work import point2
@@ -44,6 +43,8 @@ def play_moment(turn: TurnPlan, share: float) -> Drawing | None:
 
 def _frame_items(frame: Frame, station: tuple[float, float, float]) -> tuple[list[Item], str]:
     """The same frame made with a fit so loose that it is seen, moved until it really touches its border."""
+    from ..registration.interlock_check import check_frame  # shapely takes its time to import
+
     loose = make_frame(replace(frame.sizes, fit=_LOOSE_FIT * frame.sizes.slot))
     checked = check_frame(loose, frame.sizes.slot)
     x, y, spin = station

@@ -14,7 +14,6 @@ from ..model.setup import AxisDatum, DatumSource
 from ..plan import Plan
 from ..quantities import said
 from .errors import contributions, expected_error
-from .interlock_check import check_frame
 from .layouts import default_frame, default_pins, frame_lacking, pins_lacking
 from .pins import play_at
 from .removed import frame_of
@@ -156,6 +155,8 @@ def _play(turn: TurnPlan, way: Way) -> float:
             x, y = float(middle[0]) + arm, float(middle[1])
             return play_at(places, [made.clearance] * len(places), x, y).worst
         case "interlocking frame":
+            from .interlock_check import check_frame  # shapely takes its time to import
+
             slot = default_frame(turn)
             return check_frame(frame_of(slot), slot.slot).worst_at(about_part, 0.0)
         case _:
