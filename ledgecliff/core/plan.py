@@ -192,6 +192,12 @@ class Plan:
         plan = self.setups[index]
         return hover_program(self.job, plan.setup, plan.holding, plan.wcs, plan.probing)
 
+    def registration_texts(self, index: int) -> dict[str, str]:
+        """Programs that a setup runs for the turn after it, by what they make: bores for pins, a frame's slot."""
+        from .programs.registration import programs_of_turn  # it looks at turns, so it comes after this module
+
+        return programs_of_turn(self.job, self.turns[index]) if index < len(self.turns) else {}
+
     def for_rehearsal(self) -> tuple[PlannedSetup, ...]:
         return tuple(
             PlannedSetup(

@@ -25,7 +25,7 @@ _STAYS = {"x": "left", "y": "in front", None: "where it is"}
 def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str, Any]:
     """Everything that ``turn_page.html`` shows."""
     before, after, check, made = turn.before, turn.after, turn.check, turn.pin_bores
-    stem = before.setup.name.lower().replace(" ", "-")
+    stem = f"{before.index + 1:02d}-"
     return {
         "before": before.setup.name,
         "after": after.setup.name,
@@ -54,7 +54,7 @@ def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str,
         "into_board": made.into_board if made is not None else 0.0,
         "one_program": turn.one_program,
         "stays": _STAYS[turn.axis if turn.axis in ("x", "y") else None],
-        "programs": [f"{name}.ngc" for name in registration_programs(plan) if name.startswith(f"{stem}-")],
+        "programs": [f"{name}.ngc" for name in registration_programs(plan) if name.startswith(stem)],
         "touches": [
             {"x": t.x, "y": t.y, "z": t.z, "threshold": t.threshold, "tells": [name for name, _ in t.tells]}
             for t in check.touches

@@ -120,6 +120,19 @@ class PinsTest(TurnTestCase):
         self.assertIn("broken.dxf", self.window.notices.label.text())
         self.assertEqual(self.document.job, before)
 
+    def test_the_programs_are_read_before_they_leave(self):
+        self.show_lens(1, "release")
+        buttons = self.window.stage.release_panel.kind_buttons
+        self.assertEqual(list(buttons), ["probing", "hover", "pins blank", "pins board"])
+        buttons["pins board"].click()
+        self.assertIn("bores for pins in the bare board", self.window.stage.program.toPlainText())
+        self.show_lens(3, "release")
+        self.assertEqual(list(self.window.stage.release_panel.kind_buttons), ["probing", "hover"])
+        self.assertIn("keeps the zero of G54", self.window.stage.program.toPlainText())
+        with mock.patch.object(self.window.files, "ask_folder", return_value=self.folder / "out"):
+            self.window.write_programs()
+        self.assertIn("01-op-10-pins-blank.ngc", {path.name for path in (self.folder / "out").iterdir()})
+
     def test_a_feature_picked_has_its_play_on_the_tape(self):
         self.document.pick("lower mark 1")
         self.window.tape.repaint()

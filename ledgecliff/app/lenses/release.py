@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
 
@@ -19,6 +19,10 @@ _CAUTIONS = (
 )
 
 
+#: So many kinds of program stand beside each other.
+_IN_A_ROW = 2
+
+
 class ReleasePanel(LensPanel):
     programs_wanted = Signal()
     sheet_wanted = Signal()
@@ -29,7 +33,15 @@ class ReleasePanel(LensPanel):
         super().__init__(document)
         self._kind = "probing"
 
+    def key(self) -> object:
+        return self.setup_index, self._kinds()
+
+    def _kinds(self) -> tuple[str, ...]:
+        return ("probing", "hover", *self.plan.registration_texts(self.setup_index))
+
     def build(self) -> None:
+        if self._kind not in self._kinds():
+            self._kind = "probing"
         self.add_heading("Leaves as")
         row = QWidget()
         line = QHBoxLayout(row)
@@ -46,24 +58,29 @@ class ReleasePanel(LensPanel):
         self._standing = self.add_quiet("")
         self.add_sections(hover_sections(self.setup_index))
         self.add_heading("Program text on the stage")
-        row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 2, 0, 2)
         self.kind_buttons: dict[str, QPushButton] = {}
-        for kind in ("probing", "hover"):
-            button = QPushButton(f"{kind} program")
-            button.setCheckable(True)
-            button.setAutoExclusive(True)
-            button.setChecked(kind == self._kind)
-            button.setProperty("tab", True)
-            button.clicked.connect(lambda _checked=False, kind=kind: self._show_kind(kind))
-            self.kind_buttons[kind] = button
-            line.addWidget(button)
-        line.addStretch(1)
-        self.add_widget(row)
+        self._group = QButtonGroup(self)
+        for first in range(0, len(self._kinds()), _IN_A_ROW):
+            row = QWidget()
+            line = QHBoxLayout(row)
+            line.setContentsMargins(0, 2, 0, 2)
+            for kind in self._kinds()[first : first + _IN_A_ROW]:
+                line.addWidget(self._kind_button(kind))
+            line.addStretch(1)
+            self.add_widget(row)
         self.add_heading("Caution")
         self.add_quiet(_CAUTIONS)
         self.refresh_more()
+
+    def _kind_button(self, kind: str) -> QPushButton:
+        button = QPushButton(f"{kind} program" if kind in ("probing", "hover") else f"{kind}")
+        button.setCheckable(True)
+        button.setChecked(kind == self._kind)
+        button.setProperty("tab", True)
+        button.clicked.connect(lambda _checked=False: self._show_kind(kind))
+        self._group.addButton(button)
+        self.kind_buttons[kind] = button
+        return button
 
     def _show_kind(self, kind: str) -> None:
         self._kind = kind
@@ -86,6 +103,12 @@ class ReleasePanel(LensPanel):
         if plan is None:
             return ""
         try:
-            return plan.probing_text(self.setup_index) if self._kind == "probing" else plan.hover_text(self.setup_index)
+            match self._kind:
+                case "probing":
+                    return plan.probing_text(self.setup_index)
+                case "hover":
+                    return plan.hover_text(self.setup_index)
+                case kind:
+                    return plan.registration_texts(self.setup_index).get(kind, "")
         except LedgecliffError as error:
             return str(error)

@@ -19,7 +19,7 @@ from ..registration.contour import Stretch, stretches
 from ..registration.removed import piece_area
 from ..registration.seats import RoundPlace
 from ..registration.turning import TurnPlan
-from .text import NumberWriter, comment
+from .text import NumberWriter, comment, file_stem
 
 #: The tool comes down fast to this far above what it cuts, and moves over everything this far above it (mm).
 _ABOVE, _OVER = 2.0, 10.0
@@ -30,16 +30,24 @@ _THROUGH = 0.5
 
 
 def registration_programs(plan: Plan) -> dict[str, str]:
-    """Every such program of a job by its name: ``op-10-pins-blank`` and so on."""
-    texts: dict[str, str] = {}
-    for turn in plan.turns:
-        stem = turn.before.setup.name.lower().replace(" ", "-")
-        if turn.way == "dowel pins" and turn.pin_bores is not None:
-            texts[f"{stem}-pins-blank"] = blank_bores_program(plan.job, turn, turn.pin_bores)
-            texts[f"{stem}-pins-board"] = board_bores_program(plan.job, turn, turn.pin_bores)
-        if turn.way == "interlocking frame" and turn.frame_slot is not None:
-            texts[f"{stem}-frame"] = frame_program(plan.job, turn, turn.frame_slot)
-    return texts
+    """Every such program of a job by the stem of its file's name: ``01-op-10-pins-blank`` and so on."""
+    return {
+        f"{turn.before.index + 1:02d}-{file_stem(turn.before.setup.name)}-{kind.replace(' ', '-')}": text
+        for turn in plan.turns
+        for kind, text in programs_of_turn(plan.job, turn).items()
+    }
+
+
+def programs_of_turn(job: Job, turn: TurnPlan) -> dict[str, str]:
+    """The programs that the setup before a turn runs for it, by what they make."""
+    if turn.way == "dowel pins" and turn.pin_bores is not None:
+        return {
+            "pins blank": blank_bores_program(job, turn, turn.pin_bores),
+            "pins board": board_bores_program(job, turn, turn.pin_bores),
+        }
+    if turn.way == "interlocking frame" and turn.frame_slot is not None:
+        return {"frame": frame_program(job, turn, turn.frame_slot)}
+    return {}
 
 
 def blank_bores_program(job: Job, turn: TurnPlan, made: PinBores) -> str:

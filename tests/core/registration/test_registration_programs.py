@@ -57,8 +57,8 @@ class PinProgramTest(unittest.TestCase):
     def test_bores_are_milled_where_and_as_deep_as_planned(self):
         """8 mm end mill, bores of 10.04 through 15 of plywood, on at 10 to 12 below it."""
         texts = registration_programs(ring_plan("on-pins"))
-        self.assertEqual(sorted(texts), ["op-10-pins-blank", "op-10-pins-board"])
-        feeds, _ = moves(texts["op-10-pins-blank"])
+        self.assertEqual(sorted(texts), ["01-op-10-pins-blank", "01-op-10-pins-board"])
+        feeds, _ = moves(texts["01-op-10-pins-blank"])
         points = np.concatenate(feeds)
         for x, y in ((-144, 60), (-144, -60), (144, 0)):
             off = np.hypot(points[:, 0] - x, points[:, 1] - y)
@@ -74,7 +74,7 @@ class PinProgramTest(unittest.TestCase):
         """With the zero off the axis of symmetry the blank's bores end just below it, the board's are the image."""
         plan = ring_with("on-pins", (("setups", 0, "datum", "y", "shift"), 4.5))
         texts = registration_programs(plan)
-        blank, board = (np.concatenate(moves(texts[f"op-10-pins-{kind}"])[0]) for kind in ("blank", "board"))
+        blank, board = (np.concatenate(moves(texts[f"01-op-10-pins-{kind}"])[0]) for kind in ("blank", "board"))
         self.assertAlmostEqual(blank[:, 2].min(), -0.5)
         self.assertAlmostEqual(board[:, 2].min(), -12.0)
         centres = {(pin.x, pin.y) for pin in plan.turns[0].board_pins}
@@ -90,7 +90,7 @@ class PinProgramTest(unittest.TestCase):
         first = job.setups[0].operations[0].model_copy(update={"tool": 9})
         setup = job.setups[0].model_copy(update={"operations": (first, *job.setups[0].operations[1:])})
         plan = make_plan(job.model_copy(update={"machine": machine, "setups": (setup, job.setups[1])}), Models())
-        feeds, drilled = moves(registration_programs(plan)["op-10-pins-blank"])
+        feeds, drilled = moves(registration_programs(plan)["01-op-10-pins-blank"])
         self.assertEqual(feeds, [])
         self.assertEqual([(place[0], place[1]) for place, _ in drilled], [(-144, 60), (-144, -60), (144, 0)])
         point = 5.0 / math.tan(math.radians(59))
@@ -98,15 +98,25 @@ class PinProgramTest(unittest.TestCase):
             self.assertAlmostEqual(place[2], -12.0 - point, places=3)
             self.assertAlmostEqual(retract, 17.0)
 
+    def test_no_name_of_a_setup_leads_out_of_its_folder(self):
+        job = ring("on-pins")
+        first = job.setups[0].model_copy(update={"name": "../Op (10)"})
+        plan = make_plan(job.model_copy(update={"setups": (first, job.setups[1])}), Models())
+        texts = registration_programs(plan)
+        self.assertEqual(sorted(texts), ["01-op-10-pins-blank", "01-op-10-pins-board"])
+        self.assertFalse([name for name in texts if "/" in name])
+        comment = next(line for line in texts["01-op-10-pins-blank"].splitlines() if "bores for pins" in line)
+        self.assertEqual((comment.count("("), comment.count(")"), comment[0], comment[-1]), (1, 1, "(", ")"))
+
     def test_inches(self):
         job = ring("on-pins")
         plan = make_plan(
             job.model_copy(update={"machine": job.machine.model_copy(update={"program_units": "in"})}), Models()
         )
         texts, metric = registration_programs(plan), registration_programs(ring_plan("on-pins"))
-        a, b = (np.concatenate(moves(t["op-10-pins-blank"], u)[0]) for t, u in ((texts, 25.4), (metric, 1.0)))
+        a, b = (np.concatenate(moves(t["01-op-10-pins-blank"], u)[0]) for t, u in ((texts, 25.4), (metric, 1.0)))
         np.testing.assert_allclose(a, b, atol=2e-3)
-        self.assertIn("G20", texts["op-10-pins-blank"])
+        self.assertIn("G20", texts["01-op-10-pins-blank"])
 
 
 class FrameProgramTest(unittest.TestCase):
@@ -120,11 +130,11 @@ class FrameProgramTest(unittest.TestCase):
         plan = ring_plan("in-a-frame")
         frame = plan.turns[0].frame
         slot = frame.hole.polygon.difference(frame.piece.polygon)
-        swept = self.swept(registration_programs(plan)["op-10-frame"], 1.0)
+        swept = self.swept(registration_programs(plan)["01-op-10-frame"], 1.0)
         self.assertLess(swept.symmetric_difference(slot).area / slot.area, 2e-3)
 
     def test_passes_go_down_in_steps_to_below_the_blank(self):
-        feeds, _ = moves(registration_programs(ring_plan("in-a-frame"))["op-10-frame"])
+        feeds, _ = moves(registration_programs(ring_plan("in-a-frame"))["01-op-10-frame"])
         depths = np.unique(np.round(np.concatenate([f[:, 2] for f in feeds if len(f) > 2]), 3))
         self.assertAlmostEqual(depths.min(), -0.2)
         self.assertLessEqual(np.diff([*depths, 15.0]).max(), 3.0)
@@ -132,7 +142,7 @@ class FrameProgramTest(unittest.TestCase):
     def test_tabs_are_left(self):
         """Four of 6, up to 2 above the underside: at the floor the cutter lifts over 4 x (6 + 8) of its way."""
         plan = ring_with("in-a-frame", ((*FRAME, "tabs"), 4))
-        text = registration_programs(plan)["op-10-frame"]
+        text = registration_programs(plan)["01-op-10-frame"]
         feeds, _ = moves(text)
         level = [LineString(f[:, :2]).length for f in feeds if abs(f[:, 2] - 2.0).max() < 1e-6]
         self.assertAlmostEqual(sum(level), 4 * 14.0, delta=0.01)
