@@ -197,6 +197,7 @@ class _Reading:
             elif line.strip():
                 self._said.append(line.strip())
         self._worker.stderr.close()
+        self._worker.wait()  # it ends with its last word; one that nobody waits for stays in the process table
 
     def wait_for(
         self,

@@ -10,6 +10,7 @@ from ledgecliff.core import edits
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.walls import flat_top, free_wall, material
 from ledgecliff.core.stock import box
+from tests.core.registration.jobs import ring
 from tests.helpers import demo, demo_plan, models, plan_with
 
 
@@ -188,6 +189,17 @@ class NeedsTest(unittest.TestCase):
         self.assertIn("TOUCH_NO_LANDING", self.problems((path, 4.0), setup=1))
         short = (("setups", 1, "hold", "parallels_length"), 102.0)
         self.assertIn("TOUCH_NO_LANDING", self.problems(short, setup=1))
+
+    def test_landing_clear_of_what_stands_on_the_board(self):
+        """Round the frame's inner piece stands its border, 180 and 165 from the middle: Z is touched outside it."""
+        for size, fires in (((560.0, 390.0), False), ((372.0, 340.0), True)):
+            job = ring("in-a-frame")
+            board = job.machine.boards[0].model_copy(update=dict(zip(("length", "width"), size, strict=True)))
+            plan = make_plan(edits.set_value(job, ("machine", "boards"), (board,)), models()).setups[1]
+            said = [p.message for p in plan.probing.problems if p.code == "TOUCH_NO_LANDING"]
+            self.assertEqual(bool([words for words in said if "but border stands" in words]), fires, said)
+            x, y, _ = plan.probing.steps[-1].touches[0].w_contact + plan.wcs.u_origin
+            self.assertEqual(abs(x) > 180.0 + 2.0 or abs(y) > 165.0 + 2.0, not fires)
 
     def test_the_probes_body_beside_the_stock(self):
         """Op 20 stands 32.5 over the parallels, more than the stylus' 30: its body needs 6.2 beside the hat."""

@@ -113,6 +113,17 @@ def no_landing(touch: Touch, where: str, half_strip: float, unsure: float) -> Pr
     )
 
 
+def occupied(touch: Touch, where: str, what: str, away: float, unsure: float) -> Problem:
+    """What stands on the surface that the ball comes down on must be clear of it all the way (need 2)."""
+    return Problem(
+        "TOUCH_NO_LANDING",
+        touch.number,
+        f"Touch {touch.number} must land on the {where} beside the part, but {what} stands {said(away)} from there; "
+        f"the ball's radius is {said(touch.ball_radius)} and the place is known only to ±{said(unsure)}.",
+        "Move what stands there, find X and Y first, or take Z from another surface.",
+    )
+
+
 def body_problems(touch: Touch, below_top: float, beside: float, probe: Probe) -> list[Problem]:
     """Deep beside the stock the stylus' thicker body must pass it (need 5): ``beside`` is the room to its axis."""
     if below_top <= probe.reach or beside >= probe.body_diameter / 2.0 + MARGIN:

@@ -22,7 +22,7 @@ from ..model.machine import Probe
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Setup
 from ..model.stock import Stock
-from .needs import body_problems, no_landing, wall_problems, window_problems
+from .needs import body_problems, no_landing, occupied, wall_problems, window_problems
 from .touches import AxisSetting, Knowledge, Landing, ProbingPlan, Problem, Step, StepKind, Touch, Wall
 from .walls import FreeWall, flat_top, free_wall
 
@@ -345,13 +345,14 @@ def _landing_place(situation: Situation) -> tuple[float, float]:
     if block is None:
         return float(high[0]), float(low[1] + high[1]) / 2.0
     middle = [(block.low[k] + block.high[k]) / 2.0 for k in (0, 1)]
+    top = float(block.high[2])
     right, left = block.high[0] - float(high[0]), float(low[0]) - block.low[0]
     back, front = block.high[1] - float(high[1]), float(low[1]) - block.low[1]
     strips = (
-        (right, _beside(situation, (float(high[0]), middle[1]), (1.0, 0.0), right)),
-        (left, _beside(situation, (float(low[0]), middle[1]), (-1.0, 0.0), left)),
-        (back, _beside(situation, (middle[0], float(high[1])), (0.0, 1.0), back)),
-        (front, _beside(situation, (middle[0], float(low[1])), (0.0, -1.0), front)),
+        (right, _beside(situation, (float(high[0]), middle[1]), (1.0, 0.0), right, top)),
+        (left, _beside(situation, (float(low[0]), middle[1]), (-1.0, 0.0), left, top)),
+        (back, _beside(situation, (middle[0], float(high[1])), (0.0, 1.0), back, top)),
+        (front, _beside(situation, (middle[0], float(low[1])), (0.0, -1.0), front, top)),
     )
     level = [strip for strip in strips if _is_level(block, strip[1], situation.probe.ball_radius)]
     # The first of equals, so that a symmetrical holding is touched on the right.
@@ -359,18 +360,21 @@ def _landing_place(situation: Situation) -> tuple[float, float]:
 
 
 def _beside(
-    situation: Situation, side: tuple[float, float], way: tuple[float, float], strip: float
+    situation: Situation, side: tuple[float, float], way: tuple[float, float], strip: float, height: float
 ) -> tuple[float, float]:
     """A place out from the stock's side: in the middle of what stands out there, but of a wide board near the stock
-    where clamps and dowels leave room for the probe."""
+    where whatever stands on it (clamps, dowels, a frame's border) leaves room for the probe."""
     out = min(strip / 2.0, _BESIDE)
     near = (side[0] + way[0] * out, side[1] + way[1] * out)
     room = situation.probe.body_diameter / 2.0 + situation.setup.probing.guess
-    for block in situation.holding.blocks:
-        beyond = [max(block.low[k] - near[k], near[k] - block.high[k], 0.0) for k in (0, 1)]
-        if block.kind == "clamp" and math.hypot(*beyond) < room:
-            return (side[0] + way[0] * strip / 2.0, side[1] + way[1] * strip / 2.0)
+    if any(block.high[2] > height + 1e-6 and _away(block, near) < room for block in situation.holding.blocks):
+        return (side[0] + way[0] * strip / 2.0, side[1] + way[1] * strip / 2.0)
     return near
+
+
+def _away(block: Block, at: tuple[float, float]) -> float:
+    """How far a place lies from a block, seen from above, mm: nought over it."""
+    return math.hypot(*(max(block.low[k] - at[k], at[k] - block.high[k], 0.0) for k in (0, 1)))
 
 
 def _is_level(block: Block, at: tuple[float, float], radius: float) -> bool:
@@ -393,6 +397,10 @@ def _landing_problems(
         if strip - touch.ball_radius < unsure:
             words = "a parallel beside the part" if "parallel" in block.name else f"the {block.name} beside the part"
             problems.append(no_landing(touch, words, strip, unsure))
+    unsure = max(known[axis].uncertainty for axis in axes)
+    for other in situation.holding.blocks:
+        if other.high[2] > block.high[2] + 1e-6 and (away := _away(other, at)) - touch.ball_radius < unsure:
+            problems.append(occupied(touch, block.name, other.name, away, unsure))
     outside = max(at[k] - float(high[k]) for k in (0, 1)), max(float(low[k]) - at[k] for k in (0, 1))
     side = 0 if at[0] > float(high[0]) or at[0] < float(low[0]) else 1
     beside = max(outside) - known[axes[side]].uncertainty

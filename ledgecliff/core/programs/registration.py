@@ -27,6 +27,8 @@ _ABOVE, _OVER = 2.0, 10.0
 _SAME = 0.06
 #: A bore that only goes through the blank ends this far below it (mm).
 _THROUGH = 0.5
+# how far rings lie apart, of the cutter's radius: below 1 none of them leaves a core
+_RING_SHARE = 0.8
 
 
 def registration_programs(plan: Plan) -> dict[str, str]:
@@ -172,24 +174,34 @@ class _Writer:
         ]
 
     def _mill(self, place: RoundPlace, radius: float, top: float, bottom: float, pitch: float) -> None:
-        """Round and down by ``pitch`` a turn, once more round at the bottom, and out by the middle."""
+        """Rings from the middle outwards, each close enough to the last that no core is left standing.
+
+        ``radius`` is that of the cutter's own way, mm.  The tool goes in and out by the middle, never down the wall.
+        """
         n = self._n
         if radius < 1e-6:
             self._drill(place, top, bottom, pitch)
             return
+        widest = _RING_SHARE * _cutter(self._job, self._tool).diameter / 2.0
+        rings = max(math.ceil(radius / widest - 1e-9), 1)
+        self._lines += [f"G0 X{n(place.x)} Y{n(place.y)}", f"G0 Z{n(top + _ABOVE)}"]
+        for ring in range(1, rings + 1):
+            self._ring(place, radius * ring / rings, top, bottom, pitch)
+        self._lines.append(f"G0 Z{n(self._over)}")
+
+    def _ring(self, place: RoundPlace, radius: float, top: float, bottom: float, pitch: float) -> None:
+        """Round and down by ``pitch`` a turn, once more round at the bottom, and back above the middle."""
+        n = self._n
         turns = max(math.ceil((top - bottom) / pitch), 1)
+        start, centre = f"X{n(place.x + radius)} Y{n(place.y)}", f"I{n(-radius)} J{n(0.0)}"
+        depths = [top + (bottom - top) * turn / turns for turn in range(1, turns + 1)]
         self._lines += [
-            f"G0 X{n(place.x + radius)} Y{n(place.y)}",
-            f"G0 Z{n(top + _ABOVE)}",
             f"G1 Z{n(top)} F{n(self._feed)}",
-        ]
-        for turn in range(1, turns + 1):
-            depth = top + (bottom - top) * turn / turns
-            self._lines.append(f"G3 X{n(place.x + radius)} Y{n(place.y)} Z{n(depth)} I{n(-radius)} J{n(0.0)}")
-        self._lines += [
-            f"G3 X{n(place.x + radius)} Y{n(place.y)} I{n(-radius)} J{n(0.0)}",
+            f"G1 {start}",
+            *(f"G3 {start} Z{n(depth)} {centre}" for depth in depths),
+            f"G3 {start} {centre}",
             f"G1 X{n(place.x)} Y{n(place.y)}",
-            f"G0 Z{n(self._over)}",
+            f"G0 Z{n(top + _ABOVE)}",
         ]
 
     def contour(self, way: Iterable[Stretch], top: float, floor: float, step: float, tab_top: float) -> None:

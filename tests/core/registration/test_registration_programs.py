@@ -70,6 +70,25 @@ class PinProgramTest(unittest.TestCase):
             self.assertAlmostEqual(points[near][:, 2].min(), -12.0)
         self.assertLess(np.diff(np.unique(np.round(points[:, 2], 4))).max(), 3.0 + 1e-6, "never deeper than a peck")
 
+    def test_a_wide_bore_leaves_no_core_and_is_left_by_the_middle(self):
+        """Pins of 20: a cutter of 8 that only went round outside would leave a core of 4 to be knocked over."""
+        wide = [(("setups", 0, "operations", 0, "pins", pin, "diameter"), 20.0) for pin in range(3)]
+        text = registration_programs(ring_with("on-pins", *wide))["01-op-10-pins-blank"]
+        feeds, _ = moves(text)
+        for x, y in ((-144, 60), (-144, -60), (144, 0)):
+            for level, bore in ((0.0, 10.02), (-12.0, 10.0)):
+                flat = [LineString(f[:, :2]) for f in feeds if np.allclose(f[:, 2], level) and len(f) > 2]
+                swept = unary_union([way.buffer(4.0, quad_segs=32) for way in flat])
+                hole = Point(x, y).buffer(bore, quad_segs=64)
+                self.assertLess(hole.difference(swept).area, 0.5, (x, y, level))  # chords of arcs; the core has 12.6
+                self.assertLess(swept.intersection(hole.buffer(3.0)).difference(hole).area, 0.2, (x, y, level))
+        place = {}
+        for line in text.splitlines():
+            words = dict(WORD.findall(re.sub(r"\(.*?\)", "", line)))
+            if line.startswith("G0 Z") and place:
+                self.assertIn((float(place["X"]), float(place["Y"])), {(-144, 60), (-144, -60), (144, 0)}, line)
+            place.update({a: words[a] for a in "XY" if a in words})
+
     def test_a_mirrored_pair(self):
         """With the zero off the axis of symmetry the blank's bores end just below it, the board's are the image."""
         plan = ring_with("on-pins", (("setups", 0, "datum", "y", "shift"), 4.5))
