@@ -192,7 +192,7 @@ class NeedsTest(unittest.TestCase):
 
     def test_landing_clear_of_what_stands_on_the_board(self):
         """Round the frame's inner piece stands its border, 180 and 165 from the middle: Z is touched outside it."""
-        for size, fires in (((560.0, 390.0), False), ((372.0, 340.0), True)):
+        for size, fires in (((560.0, 390.0), False), ((400.0, 340.0), False), ((362.0, 332.0), True)):
             job = ring("in-a-frame")
             board = job.machine.boards[0].model_copy(update=dict(zip(("length", "width"), size, strict=True)))
             plan = make_plan(edits.set_value(job, ("machine", "boards"), (board,)), models()).setups[1]

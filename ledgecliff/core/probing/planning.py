@@ -7,7 +7,6 @@ probe's repeatability (95 % of one touch).
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
 
 import manifold3d
@@ -16,41 +15,20 @@ import numpy as np
 from ..blanks import transformed
 from ..datums import Wcs
 from ..frames import AXES, Array, Axis
-from ..holding import Block, Holding
-from ..model.holding import SoftJaws, ViseHold
+from ..holding import Holding
 from ..model.machine import Probe
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Setup
 from ..model.stock import Stock
-from .needs import body_problems, no_landing, occupied, wall_problems, window_problems
+from .beside import is_soft, landing_block, landing_place, landing_problems
+from .needs import no_landing, wall_problems, window_problems
+from .situation import Situation
 from .touches import AxisSetting, Knowledge, Landing, ProbingPlan, Problem, Step, StepKind, Touch, Wall
 from .walls import FreeWall, flat_top, free_wall
 
 #: In a bore the ball keeps at least this far from the centre, so that no move is too short for the control (mm).
 LEAST_MOVE = 0.5
-#: What the stock lies on is touched no further than this from its side (mm).
-_BESIDE = 30.0
 _SIDE_NAMES = {("x", -1): "left side", ("x", 1): "right side", ("y", -1): "front side", ("y", 1): "back side"}
-
-
-@dataclass(frozen=True, eq=False)
-class Situation:
-    """Everything a step is planned from."""
-
-    setup: Setup
-    holding: Holding
-    wcs: Wcs
-    probe: Probe
-    stock: Stock
-    features: tuple[Feature, ...]
-    u_solid: manifold3d.Manifold
-    #: The highest that the probe's body must clear where it touches; the stock's top where nothing is said.
-    u_top: float | None = None
-
-    def varies(self, axis: Axis) -> float:
-        """How far the stock's size along a machine axis may be off (plus or minus, mm)."""
-        spread = self.setup.orientation.matrix() @ np.array(self.stock.spread())
-        return float(abs(spread[AXES.index(axis)]))
 
 
 def plan_probing(
@@ -302,13 +280,13 @@ def _top_step(situation: Situation, datum: AxisDatum, known: dict[Axis, Knowledg
     """Z: one touch downward, on a parallel beside the part or on the top of the stock."""
     holding, origin = situation.holding, situation.wcs.u_origin
     if datum.source == "parallels":
-        at, varies = _landing_place(situation), 0.0
+        at, varies = landing_place(situation), 0.0
         surface, height = holding.seat_name, holding.reference
-        block = _landing(situation)
+        block = landing_block(situation)
         if block is not None and abs(block.high[2] - height) > 1e-9:
             # What carries the stock is covered by it: the floor of soft jaws, or tape.  What can be touched
             # beside the stock lies a known height above or below that.
-            surface, height = "soft-jaw top" if _is_soft(holding) else block.name, block.high[2]
+            surface, height = "soft-jaw top" if is_soft(holding) else block.name, block.high[2]
     else:
         surface, height = "stock top", float(holding.u_stock[1][2])
         at, varies = _top_place(situation, height), situation.varies("z")
@@ -320,92 +298,9 @@ def _top_step(situation: Situation, datum: AxisDatum, known: dict[Axis, Knowledg
     )  # fmt: skip
     problems = window_problems(touch, known["z"].uncertainty + varies)
     if datum.source == "parallels":
-        problems += _landing_problems(situation, touch, at, known)
+        problems += landing_problems(situation, touch, at, known)
     title = f"Z from {surface}"
     return _step("surface", title, [touch], [AxisSetting("z", height - float(origin[2]))], problems)
-
-
-def _is_soft(holding: Holding) -> bool:
-    return isinstance(holding.hold, ViseHold) and isinstance(holding.hold.jaws, SoftJaws)
-
-
-def _landing(situation: Situation) -> Block | None:
-    """What the stock lies on, where it can be touched beside it; of soft jaws the fixed jaw's top."""
-    holding = situation.holding
-    if _is_soft(holding):
-        return holding.block("fixed jaw")
-    names = ("back parallel", "fixed jaw step", "plate", "spoilboard", "V-block", "jig")
-    return next((block for name in names if (block := holding.block(name)) is not None), None)
-
-
-def _landing_place(situation: Situation) -> tuple[float, float]:
-    """The middle of what stands out beside the stock of what it lies on, on the side where most does."""
-    low, high = situation.holding.u_stock
-    block = _landing(situation)
-    if block is None:
-        return float(high[0]), float(low[1] + high[1]) / 2.0
-    middle = [(block.low[k] + block.high[k]) / 2.0 for k in (0, 1)]
-    top = float(block.high[2])
-    right, left = block.high[0] - float(high[0]), float(low[0]) - block.low[0]
-    back, front = block.high[1] - float(high[1]), float(low[1]) - block.low[1]
-    strips = (
-        (right, _beside(situation, (float(high[0]), middle[1]), (1.0, 0.0), right, top)),
-        (left, _beside(situation, (float(low[0]), middle[1]), (-1.0, 0.0), left, top)),
-        (back, _beside(situation, (middle[0], float(high[1])), (0.0, 1.0), back, top)),
-        (front, _beside(situation, (middle[0], float(low[1])), (0.0, -1.0), front, top)),
-    )
-    level = [strip for strip in strips if _is_level(block, strip[1], situation.probe.ball_radius)]
-    # The first of equals, so that a symmetrical holding is touched on the right.
-    return max(level or strips, key=lambda strip: round(strip[0], 6))[1]
-
-
-def _beside(
-    situation: Situation, side: tuple[float, float], way: tuple[float, float], strip: float, height: float
-) -> tuple[float, float]:
-    """A place out from the stock's side: in the middle of what stands out there, but of a wide board near the stock
-    where whatever stands on it (clamps, dowels, a frame's border) leaves room for the probe."""
-    out = min(strip / 2.0, _BESIDE)
-    near = (side[0] + way[0] * out, side[1] + way[1] * out)
-    room = situation.probe.body_diameter / 2.0 + situation.setup.probing.guess
-    if any(block.high[2] > height + 1e-6 and _away(block, near) < room for block in situation.holding.blocks):
-        return (side[0] + way[0] * strip / 2.0, side[1] + way[1] * strip / 2.0)
-    return near
-
-
-def _away(block: Block, at: tuple[float, float]) -> float:
-    """How far a place lies from a block, seen from above, mm: nought over it."""
-    return math.hypot(*(max(block.low[k] - at[k], at[k] - block.high[k], 0.0) for k in (0, 1)))
-
-
-def _is_level(block: Block, at: tuple[float, float], radius: float) -> bool:
-    """Whether a shaped block, such as a jig with pockets, is at its full height round a place."""
-    return block.shape is None or flat_top(block.shape, block.high[2], [at], radius) is not None
-
-
-def _landing_problems(
-    situation: Situation, touch: Touch, at: tuple[float, float], known: dict[Axis, Knowledge]
-) -> list[Problem]:
-    block, name = _landing(situation), situation.holding.seat_name
-    low, high = situation.holding.u_stock
-    if block is None:
-        return [no_landing(touch, f"the {name} beside the part", 0.0, known["z"].uncertainty)]
-    problems = []
-    axes: tuple[Axis, Axis] = ("x", "y")
-    for k, axis in enumerate(axes):
-        strip = min(block.high[k] - at[k], at[k] - block.low[k])
-        unsure = known[axis].uncertainty
-        if strip - touch.ball_radius < unsure:
-            words = "a parallel beside the part" if "parallel" in block.name else f"the {block.name} beside the part"
-            problems.append(no_landing(touch, words, strip, unsure))
-    unsure = max(known[axis].uncertainty for axis in axes)
-    for other in situation.holding.blocks:
-        if other.high[2] > block.high[2] + 1e-6 and (away := _away(other, at)) - touch.ball_radius < unsure:
-            problems.append(occupied(touch, block.name, other.name, away, unsure))
-    outside = max(at[k] - float(high[k]) for k in (0, 1)), max(float(low[k]) - at[k] for k in (0, 1))
-    side = 0 if at[0] > float(high[0]) or at[0] < float(low[0]) else 1
-    beside = max(outside) - known[axes[side]].uncertainty
-    problems += body_problems(touch, float(high[2] - low[2]), beside, situation.probe)
-    return problems
 
 
 def _top_place(situation: Situation, height: float) -> tuple[float, float]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import random
 import unittest
 
 import numpy as np
@@ -156,6 +157,28 @@ class RehearsedTest(unittest.TestCase):
                 offs.append(float(np.linalg.norm(result.setups[1].difference[:2])))
             self.assertLess(max(offs), bound)
             self.assertGreater(max(offs), 0.1 * play.shift, "play is really drawn")
+
+    def test_what_has_no_finding_comes_through_on_any_board(self):
+        """Boards, blanks, places and zeros by lot: without hazard or error no program of either side stops."""
+        lot, clean = random.Random(20), 0
+        for kind in ("on-pins", "in-a-frame") * 5:
+            job = ring(kind)
+            edits = [
+                (("machine", "boards", 0, "length"), lot.choice((400.0, 440.0, 560.0))),
+                (("machine", "boards", 0, "width"), lot.choice((300.0, 360.0, 390.0))),
+                (("stock", "measured", "y"), job.stock.measured.y + lot.choice((-6.0, 0.0, 20.0))),
+                (("setups", 0, "hold", "x"), lot.choice((0.0, -14.0))),
+                (("setups", 0, "datum", "x", "shift"), lot.choice((0.0, -20.0))),
+                (("setups", 0, "datum", "z", "source"), lot.choice(("parallels", "stock top"))),
+                (("setups", 1, "probing", "guess"), lot.choice((1.0, 4.0))),
+            ]
+            plan = ring_with(kind, *edits)
+            if any(finding.severity in ("hazard", "error") for finding in plan.findings):
+                continue
+            clean += 1
+            result = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), 3)
+            self.assertEqual(result.alarms, (), edits)
+        self.assertGreater(clean, 4)
 
 
 class WayTest(unittest.TestCase):
