@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 
 from ledgecliff.core.blanks import box
-from ledgecliff.core.drawing.bodies import KINDS
+from ledgecliff.core.drawing.bodies import KINDS, holding_solids
 from ledgecliff.core.drawing.items import Ball, Dimension, Fill, Ladder, Lines, Zero
 from ledgecliff.core.drawing.pictures import scene_picture
 from ledgecliff.core.drawing.projection import (
@@ -24,6 +24,7 @@ from ledgecliff.core.drawing.projection import (
 )
 from ledgecliff.core.drawing.raster import NOTHING, depth_buffer
 from ledgecliff.core.drawing.stage import scene_views, setup_views
+from tests.core.registration.jobs import ring_plan
 from tests.core.test_solids import mesh_of
 from tests.helpers import demo, demo_plan, plan_with
 
@@ -135,6 +136,17 @@ class RegionsTest(unittest.TestCase):
 
 
 class SetupViewsTest(unittest.TestCase):
+    def test_of_a_wide_board_what_is_touched_is_drawn(self):
+        """A touch beside the frame's border must not hang in the air beside a board drawn too short."""
+        for kind in ("on-pins", "in-a-frame"):
+            for setup in ring_plan(kind).setups:
+                board = next(s for s in holding_solids(setup) if s.name == "spoilboard").mesh.vertices
+                u_touch = setup.probing.steps[-1].touches[0].w_contact + setup.wcs.u_origin
+                self.assertTrue(
+                    (u_touch[:2] > board.min(axis=0)[:2]).all() and (u_touch[:2] < board.max(axis=0)[:2]).all()
+                )
+                self.assertLess(np.ptp(board[:, 0]), 560.0, "and no more than that")
+
     def test_both_views_share_x(self):
         for setup in demo_plan().setups:
             plan, front = setup_views(setup, "hold")

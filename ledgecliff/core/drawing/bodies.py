@@ -60,15 +60,23 @@ def block_solid(block: Block) -> Solid:
 def setup_solids(setup: SetupPlan, after: bool) -> tuple[Solid, ...]:
     """Stock before or after the cut, then jaws and parallels."""
     stock = setup.after if after else setup.before
-    return (stock_solid(stock, setup.setup.orientation), *holding_solids(setup.holding))
+    return (stock_solid(stock, setup.setup.orientation), *holding_solids(setup))
+
+
+def holding_solids(setup: SetupPlan) -> tuple[Solid, ...]:
+    """What stands about the stock; of a wide plate or board only what lies near it or is touched, so that all else
+    has room."""
+    origin = setup.wcs.u_origin
+    touches = ((np.array(touch.w_contact) + origin).tolist() for step in setup.probing.steps for touch in step.touches)
+    return _holding_solids(setup.holding, tuple((round(x, 3), round(y, 3), round(z, 3)) for x, y, z in touches))
 
 
 @lru_cache(maxsize=64)
-def holding_solids(holding: Holding) -> tuple[Solid, ...]:
-    """What stands about the stock; of a wide plate or board only what lies near it, so that all else has room."""
+def _holding_solids(holding: Holding, u_touched: tuple[tuple[float, float, float], ...]) -> tuple[Solid, ...]:
     near = [block for block in holding.blocks if block.kind != "base"]
-    low = np.min([holding.u_stock[0], *(np.array(block.low) for block in near)], axis=0)
-    high = np.max([holding.u_stock[1], *(np.array(block.high) for block in near)], axis=0)
+    places = [np.array(place) for place in (*(b.low for b in near), *(b.high for b in near), *u_touched)]
+    low = np.min([holding.u_stock[0], *places], axis=0)
+    high = np.max([holding.u_stock[1], *places], axis=0)
     rim = _RIM_SHARE * float((high - low)[:2].max())
     return tuple(block_solid(_cropped(block, low - rim, high + rim)) for block in holding.blocks)
 
@@ -90,7 +98,7 @@ def scene_solids(plan: Plan, scene: Scene, lens: str, operation: int) -> tuple[S
         setup = plan.setups[scene.setup]
         orientation, count = setup.setup.orientation, len(setup.setup.operations)
         stock = setup.cutting.after(min(operation, count - 1)) if lens == "cut" and count else setup.before
-        return (stock_solid(stock, orientation), *holding_solids(setup.holding))
+        return (stock_solid(stock, orientation), *holding_solids(setup))
     if scene.kind == "turn" and scene.setup is not None:
         before = plan.setups[scene.setup - 1]
         return (stock_solid(before.after, before.setup.orientation),)

@@ -52,7 +52,7 @@ def _setup_base(setup: SetupPlan, operation: int | None) -> tuple[tuple[Item, ..
     first, last = (
         (setup.before, setup.after) if operation is None else (cutting.before(operation), cutting.after(operation))
     )
-    blocks = list(holding_solids(setup.holding))
+    blocks = list(holding_solids(setup))
     works = zip(both_works(stock_solid(first, orientation)), both_works(stock_solid(last, orientation)), strict=True)
     items: list[tuple[Item, ...]] = []
     cut_away = jaw_in_front(setup)
@@ -179,7 +179,7 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
     plan, front = _zero_overlay(setup)
     ends = [
         (float(solid.mesh.vertices[:, 0].min()), float(solid.mesh.vertices[:, 0].max()))
-        for solid in holding_solids(holding)
+        for solid in holding_solids(setup)
     ]
     left = min(end[0] for end in ends) - float(origin[0])
     right = max(end[1] for end in ends) - float(origin[0])
