@@ -23,8 +23,8 @@ def turn_sections(job: Job, index: int) -> tuple[Section, ...]:
     if isinstance(before.hold, JigHold) and isinstance(job.setups[index].hold, JigHold):
         fixture = fixture_path(job, index - 1)
         depths = (
-            length("First pocket deep", "Below the jig's top.", *fixture, "first", "depth"),
-            length("Second pocket deep", "Below the jig's top.", *fixture, "second", "depth"),
+            length("Depth, pocket 1", "Of the first pocket, below the jig's top.", *fixture, "first", "depth"),
+            length("Depth, pocket 2", "Of the second pocket, below the jig's top.", *fixture, "second", "depth"),
         )
         sections += [Section("Pockets", depths), jig_section(fixture)]
     return tuple(sections)

@@ -130,6 +130,11 @@ class SmallScreenTest(LensTestCase):
         self.open(demo_job("winch-cheek"))
         self.check_lenses()
 
+    def test_frames_and_jigs(self):
+        for name in ("dial-ring-in-a-frame", "lamp-lid"):
+            self.open(demo_job(name))
+            self.check_lenses()
+
     def test_ten_setups(self):
         job, sides = demo(), ("+X", "-X", "+Y", "-Y", "+Z", "-Z", "+X", "-X")
         for up in sides:

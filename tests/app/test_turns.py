@@ -176,7 +176,7 @@ class JigTest(TurnTestCase):
     def test_pockets_and_what_the_outline_must_reach(self):
         self.assertTrue(self.strokes("pocket-first") and self.strokes("pocket-second"))
         self.assertIn("must be cut at least 8.500 mm below its top", self.turn_panel._result.text())
-        self.type_in(self.field("Second pocket deep").entry, "2")
+        self.type_in(self.field("Depth, pocket 2").entry, "2")
         self.assertIn("JIG_POCKET_SHALLOW", self.codes())
 
     def test_a_pocket_comes_from_a_drawing(self):
