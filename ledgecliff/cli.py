@@ -77,6 +77,9 @@ def _parser() -> argparse.ArgumentParser:
     importing.add_argument("--unit", choices=("mm", "cm", "m", "in"), help="length unit of an STL file")
     importing.add_argument("--body", type=int, metavar="N", help="which of several bodies, from 1; 0 for an assembly")
     importing.add_argument("--keep", type=Path, metavar="OLD", help="older job whose names and operations are kept")
+    fitting = with_json(command("fit", _fit, "least-squares circle, line or plane through measured points"))
+    fitting.add_argument("shape", choices=("circle", "line", "plane"))
+    fitting.add_argument("points", type=Path, metavar="POINTS", help="CSV file: x,y or x,y,z in each row")
     command("schema", _schema, "print the JSON Schema of the job file")
     return parser
 
@@ -289,6 +292,12 @@ def _import(options: argparse.Namespace) -> int:
     for name in kept["lost"]:
         print(f"  not matched: {name}")
     return 0
+
+
+def _fit(options: argparse.Namespace) -> int:
+    from ledgecliff.probe_commands import fit
+
+    return fit(options)
 
 
 def _post(options: argparse.Namespace) -> int:

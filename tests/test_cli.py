@@ -306,6 +306,44 @@ class RegistrationTest(CommandTest):
         self.assertTrue(all((self.folder / "d" / name).stat().st_size > 200 for name in names))
 
 
+class FitTest(CommandTest):
+    def fit(self, shape, rows, *more):
+        path = self.folder / "points.csv"
+        path.write_text(rows, encoding="utf-8")
+        return run("fit", shape, str(path), *more)
+
+    def test_circle_through_a_right_angle(self):
+        status, out, _ = self.fit("circle", "x,y\n0,0\n8,0\n0,6\n\n8,6\n", "--json")
+        result = json.loads(out)
+        self.assertEqual(status, 0)
+        self.assertEqual((result["centre"], result["radius"], result["points"]), ([4.0, 3.0], 5.0, 4))
+        self.assertEqual(result["direction"], [0.0, 0.0, 1.0])
+        self.assertEqual(len(result["residuals"]), 4)
+
+    def test_plane_and_line_say_their_direction(self):
+        _, out, _ = self.fit("plane", "0;0;1\n10;0;1\n0;10;1\n", "--json")
+        self.assertEqual(json.loads(out)["direction"], [0.0, 0.0, 1.0])
+        _, out, _ = self.fit("line", "0\t0\n3\t4\n", "--json")
+        self.assertEqual((json.loads(out)["direction"], json.loads(out)["spread"]), ([0.6, 0.8], None))
+
+    def test_plain_words(self):
+        status, out, _ = self.fit("circle", "0,0\n8,0\n0,6\n")
+        self.assertEqual(status, 0)
+        self.assertIn("radius           +5.000000", out)
+
+    def test_bad_files_name_the_row(self):
+        for rows, said in (
+            ("0,0\n1,0\n2,x\n", "row 3"),
+            ("0,0\n1,0,0\n", "every row needs 2"),
+            ("x,y\n", "holds no points"),
+            ("0,0\n1,1\n2,2\n", "one line"),
+        ):
+            with self.subTest(rows=rows):
+                status, out, error = self.fit("circle", rows)
+                self.assertEqual((status, out), (2, ""))
+                self.assertIn(said, error)
+
+
 class BadInputTest(CommandTest):
     def test_one_line_and_status_2(self):
         (self.folder / "cut.json").write_text(Path(DEMO).read_text()[:900])

@@ -61,3 +61,7 @@ class RegistrationError(LedgecliffError, ValueError):
 
 class DrawingFileError(LedgecliffError, ValueError):
     """A DXF or SVG drawing that cannot be read, or from which nothing can be taken."""
+
+
+class FitError(LedgecliffError, ValueError):
+    """Points from which the wanted line, plane or circle does not follow; the text says which are missing."""

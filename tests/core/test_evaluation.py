@@ -3,10 +3,28 @@
 from __future__ import annotations
 
 import doctest
+import math
 import unittest
 
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ledgecliff.core.errors import FitError
+from ledgecliff.core.frames import rotation
 from ledgecliff.core.probing import evaluation
-from ledgecliff.core.probing.evaluation import between, offset_for, surface_at
+from ledgecliff.core.probing.evaluation import (
+    between,
+    contact_points,
+    corner,
+    edge_through,
+    in_frame,
+    offset_for,
+    out_of_frame,
+    skew_rad,
+    square_edge,
+    surface_at,
+)
 from ledgecliff.core.simulator.machine import reading_lag
 
 
@@ -50,3 +68,53 @@ class ReadingLagTest(unittest.TestCase):
         """At 4 ms: 500 mm/min gives 0.033 mm, 60 mm/min gives 0.004 mm."""
         self.assertAlmostEqual(reading_lag(500), 0.033, places=3)
         self.assertAlmostEqual(reading_lag(60), 0.004, places=3)
+
+
+class CornerTest(unittest.TestCase):
+    def test_skewed_corner_of_chapter_3(self):
+        """Edge at X -210.412, -130.412: Y -150.006, -149.869; a square left edge through (-240.083, -120.000)."""
+        edge = edge_through(np.array([[-210.412, -150.006], [-130.412, -149.869]]), (0.0, 1.0), 0.0)
+        self.assertAlmostEqual(math.degrees(skew_rad(edge, 0)), 0.0981, places=4)
+        place = corner(edge, square_edge(np.array([-240.083, -120.0]), edge))
+        np.testing.assert_allclose(place, (-240.0315, -150.0567), atol=5e-5)
+
+    @given(st.floats(-40.0, 40.0), st.floats(1.0, 4.0))
+    def test_a_turned_part_is_found_where_it_is(self, degrees, radius):
+        """Ball centres are made by moving off each edge square to it, then sliding along by any amount."""
+        turn = np.array(rotation("z", degrees))[:2, :2]
+        at = np.array([100.0, 50.0])
+        front = at + [turn @ (x, -radius) for x in (10.0, 35.0, 70.0)]
+        left = at + [turn @ (-radius, y) for y in (12.0, 48.0)]
+        a, b = edge_through(front, (0.0, 1.0), radius), edge_through(left, (1.0, 0.0), radius)
+        np.testing.assert_allclose(corner(a, b), (100.0, 50.0), atol=1e-9)
+        self.assertAlmostEqual(math.degrees(skew_rad(a, 0)), degrees, places=7)
+        self.assertAlmostEqual(math.degrees(skew_rad(b, 1)), degrees, places=7)
+
+    def test_uncertainty_of_two_touches(self):
+        """√2 u / spacing: 0.002 over 80 mm is 0.0000354 rad."""
+        edge = edge_through(np.array([[0.0, 0.0], [80.0, 0.1]]), (0.0, 1.0), 2.0, repeatability=0.002)
+        self.assertAlmostEqual(edge.u_angle_rad, 3.5355e-5, places=8)
+
+    def test_parallel_edges_have_no_corner(self):
+        edge = edge_through(np.array([[0.0, 0.0], [80.0, 0.0]]), (0.0, 1.0), 2.0)
+        other = edge_through(np.array([[0.0, 9.0], [80.0, 9.0]]), (0.0, -1.0), 2.0)
+        with self.assertRaisesRegex(FitError, "parallel"):
+            corner(edge, other)
+
+
+class SkewedFrameTest(unittest.TestCase):
+    def test_by_hand(self):
+        """A quarter turn: what lies in machine +Y of the zero reads as +X."""
+        np.testing.assert_allclose(
+            in_frame(np.array([10.0, 15.0, 2.0]), np.array([10.0, 5.0, 1.0]), math.pi / 2), (10.0, 0.0, 1.0), atol=1e-12
+        )
+
+    @given(st.floats(-3.0, 3.0))
+    def test_there_and_back(self, skew):
+        zero, point = np.array([-240.0, -150.0, -300.0]), np.array([12.0, -7.0, 3.0])
+        np.testing.assert_allclose(in_frame(out_of_frame(point, zero, skew), zero, skew), point, atol=1e-9)
+
+    def test_contact_along_the_normal_not_the_move(self):
+        """On an edge at 45 degrees the contact lies a radius along the normal."""
+        contact = contact_points(np.array([[0.0, 0.0]]), np.array([[1.0, 1.0]]), 2.0)
+        np.testing.assert_allclose(contact, [[math.sqrt(2.0), math.sqrt(2.0)]])
