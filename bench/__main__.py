@@ -11,17 +11,11 @@ import time
 from pathlib import Path
 from unittest import mock
 
-import numpy as np
-
 from bench import planning
 from bench.planning import Row, median
 from bench.registration import registration
+from bench.simulator import simulation
 from bench.window import measure_window
-from ledgecliff.core.blanks import box
-from ledgecliff.core.model.machine import Probe
-from ledgecliff.core.plan import make_plan
-from ledgecliff.core.simulator.contact import Body, Feeler
-from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.store import part_models
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
@@ -73,40 +67,6 @@ def model() -> list[Row]:
     return [("model of the demo from the cache (s)", cached, "", "CAD kernel in its process", median(kernel, 3))]
 
 
-def simulation() -> list[Row]:
-    job = read_job(DEMO)
-    models = part_models.load_models(job, DEMO)
-    plan = make_plan(job, models)
-    geometry, planned = plan.geometry, plan.for_rehearsal()
-    seeds = iter(range(1000))
-    rehearse(job, geometry, planned, 0)
-    result = rehearse(job, geometry, planned, 1)
-    both = median(lambda: rehearse(job, geometry, planned, next(seeds)))
-    triggers = sum(len(setup.touches) for setup in result.setups)
-    moves = sum(len(setup.motions) for setup in result.setups)
-    rows: list[Row] = [
-        ("rehearsal of both setups (s)", both, "0.5", "", None),
-        (f"triggers a second ({triggers} triggers, {moves} moves)", triggers / both, "", "", None),
-    ]
-    return [*rows, one_touch(job.machine.probe)]
-
-
-def one_touch(probe: Probe) -> Row:
-    """A single search of 10 mm, against stepping along in thousandths until the ball overlaps."""
-    feeler = Feeler.probe(probe)
-    body = [Body("block", box((0, -20, -20), (40, 20, 20)))]
-    start, end, step = np.array([-12.0, 3.0, 4.0]), np.array([-1.0, 3.0, 4.0]), np.array([0.001, 0.0, 0.0])
-
-    def stepping() -> None:
-        at = start
-        while feeler.first_contact(at, at + step, body) is None:
-            at = at + step
-
-    advancing = median(lambda: feeler.first_contact(start, end, body), 50)
-    words = "touches a second, one search of 10 mm"
-    return (words, 1.0 / advancing, "", "stepping by 0.001, per second", 1.0 / median(stepping, 3))
-
-
 def main() -> None:
     if shutil.which("nproc"):
         print("cores:", subprocess.run(["nproc"], capture_output=True, text=True, check=True).stdout.strip())
@@ -118,7 +78,7 @@ def main() -> None:
     print_table("Planning: edits of a three-setup job, with all findings", planning.edits())
     print_table("Planning: growth with operations", planning.many_operations())
     print_table("Registration", registration())
-    print_table("Simulated machine", simulation())
+    print_table("Simulated machine", simulation(DEMO))
 
 
 if __name__ == "__main__":

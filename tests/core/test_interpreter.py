@@ -8,23 +8,16 @@ import numpy as np
 
 from ledgecliff.core.errors import ProgramError
 from ledgecliff.core.simulator.contact import Body
-from ledgecliff.core.simulator.expressions import ExpressionError, Scanner
+from ledgecliff.core.simulator.expressions import ExpressionError, Parameters, Scanner, evaluated
 from ledgecliff.core.simulator.interpreter import Control
-from ledgecliff.core.simulator.machine import SimulatedMachine
+from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.core.stock import box
 from tests.helpers import demo
 
 
-class Quiet:
-    """A noise source without noise."""
-
-    def normal(self, _mean, _sigma):
-        return 0.0
-
-
 def machine(*bodies):
     offsets = {offset.number: np.zeros(3) for offset in demo().machine.offsets}
-    return SimulatedMachine(demo().machine, list(bodies), offsets, Quiet())
+    return SimulatedMachine(demo().machine, list(bodies), offsets, quiet())
 
 
 def control(*bodies):
@@ -32,7 +25,9 @@ def control(*bodies):
 
 
 def value(text, **parameters):
-    return Scanner(text, {int(name[1:]): v for name, v in parameters.items()}).value()
+    known = Parameters()
+    known.update({int(name[1:]): v for name, v in parameters.items()})
+    return evaluated(Scanner(text).value(), known)
 
 
 class ExpressionTest(unittest.TestCase):
@@ -155,18 +150,28 @@ class FlowTest(unittest.TestCase):
 class RefusalTest(unittest.TestCase):
     def test_what_is_not_understood_is_refused_with_its_line(self):
         for program, words in {
-            "G21\nG2 X1 Y1": "line 2 'G2 X1 Y1': G2 is not supported",
+            "G21\nG92 X1 Y1": "line 2 'G92 X1 Y1': G92 is not supported",
+            "G1 F100\nG2 X1 Y1": "needs I and J, or R",
+            "G31 X1": "G31 is not supported in the parameter style",
+            "G0 G1 X5": "G0 and G1 cannot stand in one block",
+            "G0 X5 X6": "two X words",
+            "G41 D2": "cutter radius compensation",
+            "G93": "inverse time",
+            "E5": "the word 'E' is not supported",
+            "G81 X1 Y1 F100": "needs Z and R",
+            "o7 call": "no subprogram 7",
+            "o7 return": "return outside",
+            "o1 while [1 EQ 1]\no1 endwhile": "goes round without an end",
             "M66": "M66 is not supported",
-            "G10 L20 P1 X0": "only G10 L2",
+            "G10 L11 P1 X0": "only G10 L2",
             "G10 L2 P44 X0": "no such work offset",
             "X5": "no motion word",
             "G1 X5": "without a feed",
-            "Q5": "the word 'Q' is not supported",
             "#1 = 5 X7": "not expected",
             "(open": "a comment is not closed",
             "o1 if [1]": "the if has no endif",
             "o1 endif": "'endif' without its if",
-            "o1 while [1]": "only o… if",
+            "o1 loop [1]": "only o… if",
             "G0 X[1": "is missing",
         }.items():
             with self.subTest(program), self.assertRaises(ProgramError) as caught:
@@ -220,7 +225,7 @@ class ProbingWordsTest(unittest.TestCase):
         self.assertIn("already deflected", self.run_program("G38.2 X-290 F60\nG38.2 X-280 F60").alarm)
 
     def test_a_turning_spindle_and_a_cutter_do_not_probe(self):
-        self.assertIn("spindle turns", self.run_program("M3\nG38.2 X-290 F60").alarm)
+        self.assertIn("switched on with the probe", self.run_program("M3\nG38.2 X-290 F60").alarm)
         self.setUp()
         self.assertIn("without the probe", self.run_program("T2 M6\nG38.2 X-290 F60").alarm)
 

@@ -31,12 +31,17 @@ class OffsetCode(Model):
     number: Annotated[int, Field(ge=1, le=999)]
 
 
+#: What the machine's builder has for switching something: an M word, with the number it takes if any.
+SwitchWord = Annotated[str, Field(pattern=r"^(M[0-9]{1,3}( P[0-9]{1,3})?)?$")]
+
+
 class Probe(Model):
     """The touch probe as a tool.  Lengths in mm, feeds in mm/min.
 
     ``length`` is from gauge line to the lowest point of the ball, as in the tool table.
     ``effective_radius`` is the calibrated ball radius (ball less pretravel at ``touch_feed``).
-    ``reach`` is how deep the stylus may go before its thicker body follows.
+    ``reach`` is how deep the stylus may go before its thicker body follows.  ``on_word`` and ``off_word`` switch
+    it; without them it is always on.
     """
 
     tool: Annotated[int, Field(ge=1, le=9999)]
@@ -51,6 +56,8 @@ class Probe(Model):
     touch_feed: Feed
     back_off: PositiveLength
     repeatability: NonNegativeLength
+    on_word: SwitchWord = ""
+    off_word: SwitchWord = ""
 
     @property
     def ball_radius(self) -> float:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import heapq
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -16,7 +17,6 @@ import fcl
 import manifold3d
 import numpy as np
 
-from ..frames import Array
 from ..model.machine import Probe
 
 #: Closer than this counts as touching (mm).
@@ -24,7 +24,10 @@ TOUCHING = 1e-5
 _BODY_LENGTH = 60.0
 #: Bounding boxes decide how far a move is safe until they are this near (mm).
 _BOX_STEP = 0.5
+#: A distance above this (mm) is worth keeping for the moves that follow.
+_WELL_CLEAR = 2.0
 
+Triple = tuple[float, float, float]
 StylusPart = Literal["ball", "stem", "body", "tip"]
 
 
@@ -38,19 +41,28 @@ class Contact:
 
 
 class Body:
-    """A named solid, fixed in machine coordinates."""
+    """A named solid, fixed in machine coordinates.  ``cuttable`` is what a turning cutter may go into."""
 
-    def __init__(self, name: str, solid: manifold3d.Manifold) -> None:
+    def __init__(self, name: str, solid: manifold3d.Manifold, *, cuttable: bool = False) -> None:
         self.name = name
+        self.cuttable = cuttable
         mesh = solid.to_mesh64()
         vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3]
         triangles = np.asarray(mesh.tri_verts, dtype=np.int64)
-        self.low, self.high = vertices.min(axis=0).tolist(), vertices.max(axis=0).tolist()
+        self.low: Triple = tuple(vertices.min(axis=0).tolist())
+        self.high: Triple = tuple(vertices.max(axis=0).tolist())
         model = fcl.BVHModel()
         model.beginModel(len(vertices), len(triangles))
         model.addSubModel(vertices, triangles)
         model.endModel()
         self.object = fcl.CollisionObject(model)
+        #: Distances that are known, for each shape: the last one, and the last one well clear.
+        self.known: dict[_Shape, tuple[_Known, _Known]] = {}
+
+
+#: A place of a shape's feeler, and the distance there.
+_Known = tuple["Triple", float]
+_REQUEST = fcl.DistanceRequest()
 
 
 class _Shape:
@@ -58,27 +70,62 @@ class _Shape:
 
     def __init__(self, name: StylusPart, geometry: object, up: float, radius: float, half_height: float) -> None:
         self.name = name
+        self.low: Triple = (-radius, -radius, up - half_height)
+        self.high: Triple = (radius, radius, up + half_height)
         self._object = fcl.CollisionObject(geometry)
-        self._up = np.array([0.0, 0.0, up])
+        self._up = up
         self._half = (radius, radius, half_height)
 
-    def gap(self, centre: Array, body: Body) -> float:
-        """Distance (mm) with the feeler's centre at ``centre`` (3,); nought or less when touching."""
-        self._object.setTranslation(centre + self._up)
-        return float(fcl.distance(self._object, body.object, fcl.DistanceRequest(), fcl.DistanceResult()))
+    def gap(self, centre: Triple, body: Body) -> float:
+        """Distance (mm) with the feeler's centre at ``centre``; nought or less when touching."""
+        self._object.setTranslation(np.array((centre[0], centre[1], centre[2] + self._up)))
+        gap = float(fcl.distance(self._object, body.object, _REQUEST, fcl.DistanceResult()))
+        known = (centre, gap)
+        before = body.known.get(self)
+        body.known[self] = (known, known if before is None or gap > _WELL_CLEAR else before[1])
+        return gap
 
-    def safe_gap(self, centre: Array, body: Body) -> float:
+    def safe_gap(self, centre: Triple, body: Body) -> float:
         """``gap``, or the cheap bound from below while that still is a useful step."""
         bound = self.gap_at_least(centre, body)
         return bound if bound > _BOX_STEP else self.gap(centre, body)
 
-    def gap_at_least(self, centre: Array, body: Body) -> float:
-        """A bound on ``gap`` from below by the distance of the bounding boxes: cheap, for ruling out."""
-        square = 0.0
-        for middle, half, low, high in zip((centre + self._up).tolist(), self._half, body.low, body.high, strict=True):
-            apart = max(low - middle - half, middle - half - high, 0.0)
-            square += apart * apart
-        return math.sqrt(square)
+    def gap_at_least(self, centre: Triple, body: Body) -> float:
+        """A cheap bound on ``gap`` from below, for ruling out.
+
+        By the distance of the bounding boxes, or from a place nearby where the distance is known: on the way
+        from there it cannot have shrunk by more than that way.
+        """
+        bound = self._boxes_apart(centre, body)
+        for place, gap in body.known.get(self, ()):
+            bound = max(bound, gap - math.dist(place, centre))
+        return bound
+
+    def _boxes_apart(self, centre: Triple, body: Body) -> float:
+        (x, y, z), (a, b, c), (d, e, f) = centre, body.low, body.high
+        low, high = self.low, self.high
+        dx = max(a - x - high[0], x + low[0] - d, 0.0)
+        dy = max(b - y - high[1], y + low[1] - e, 0.0)
+        dz = max(c - z - high[2], z + low[2] - f, 0.0)
+        return math.sqrt(dx * dx + dy * dy + dz * dz)
+
+    def may_meet(self, start: Triple, end: Triple, body: Body) -> bool:
+        """Whether the box swept from ``start`` to ``end`` meets the body's: sure where it says no."""
+        return _boxes_meet(start, end, self.low, self.high, body.low, body.high)
+
+
+def _boxes_meet(start: Triple, end: Triple, low: Triple, high: Triple, to_low: Triple, to_high: Triple) -> bool:
+    """Written out axis by axis: this is asked for every move of a program."""
+    s, e = start[0], end[0]
+    if (s if s > e else e) + high[0] < to_low[0] - TOUCHING or (s if s < e else e) + low[0] > to_high[0] + TOUCHING:
+        return False
+    s, e = start[1], end[1]
+    if (s if s > e else e) + high[1] < to_low[1] - TOUCHING or (s if s < e else e) + low[1] > to_high[1] + TOUCHING:
+        return False
+    s, e = start[2], end[2]
+    return (s if s > e else e) + high[2] >= to_low[2] - TOUCHING and (s if s < e else e) + low[2] <= to_high[
+        2
+    ] + TOUCHING
 
 
 def _cylinder(name: StylusPart, diameter: float, length: float, bottom: float) -> _Shape:
@@ -91,6 +138,8 @@ class Feeler:
 
     def __init__(self, shapes: list[_Shape]) -> None:
         self._shapes = shapes
+        self.low: Triple = tuple(min(shape.low[k] for shape in shapes) for k in range(3))  # type: ignore[assignment]
+        self.high: Triple = tuple(max(shape.high[k] for shape in shapes) for k in range(3))  # type: ignore[assignment]
 
     @classmethod
     def probe(cls, probe: Probe) -> Feeler:
@@ -109,29 +158,35 @@ class Feeler:
         """A cutter as a plain cylinder standing on its tip."""
         return cls([_cylinder("tip", diameter, length, 0.0)])
 
-    def first_contact(self, start: Array, end: Array, bodies: list[Body]) -> Contact | None:
-        """Where the straight move of the centre from ``start`` to ``end`` (3,) first touches."""
-        length = float(np.linalg.norm(end - start))
+    def clear_of(self, start: Triple, end: Triple, low: Triple, high: Triple) -> bool:
+        """Whether the whole move surely stays out of a box."""
+        return not _boxes_meet(start, end, self.low, self.high, low, high)
+
+    def first_contact(self, start: Triple, end: Triple, bodies: Sequence[Body]) -> Contact | None:
+        """Where the straight move of the centre from ``start`` to ``end`` first touches."""
+        length = math.dist(start, end)
         if length == 0.0:
             return None
-        along = (end - start) / length
+        x, y, z = start
+        ax, ay, az = (end[0] - x) / length, (end[1] - y) / length, (end[2] - z) / length
         safe = [
             (bound, j, k)
-            for j, shape in enumerate(self._shapes)
             for k, body in enumerate(bodies)
-            if (bound := shape.gap_at_least(start, body)) <= length
+            for j, shape in enumerate(self._shapes)
+            if shape.may_meet(start, end, body) and (bound := shape.gap_at_least(start, body)) <= length
         ]
         heapq.heapify(safe)
         while safe:
             travel, j, k = heapq.heappop(safe)
-            gap = self._shapes[j].safe_gap(start + along * travel, bodies[k])
+            at = (x + ax * travel, y + ay * travel, z + az * travel)
+            gap = self._shapes[j].safe_gap(at, bodies[k])
             if gap <= TOUCHING:
                 return Contact(travel, bodies[k].name, self._shapes[j].name)
             if travel + gap <= length:
                 heapq.heappush(safe, (travel + gap, j, k))
         return None
 
-    def last_contact(self, start: Array, end: Array, bodies: list[Body]) -> float | None:
+    def last_contact(self, start: Triple, end: Triple, bodies: Sequence[Body]) -> float | None:
         """Travel (mm) after which what touches at ``start`` touches no more.
 
         Bisection: on a straight move away from a surface contact ends once.  None when it still
@@ -143,13 +198,18 @@ class Feeler:
             for body in bodies
             if shape.gap_at_least(start, body) <= TOUCHING and shape.gap(start, body) <= TOUCHING
         ]
-        length = float(np.linalg.norm(end - start))
+        length = math.dist(start, end)
         low, high = 0.0, length
         if any(shape.gap(end, body) <= TOUCHING for shape, body in touching):
             return None
         while high - low > TOUCHING:
             middle = (low + high) / 2.0
-            at = start + (end - start) * (middle / length)
+            share = middle / length
+            at = (
+                start[0] + (end[0] - start[0]) * share,
+                start[1] + (end[1] - start[1]) * share,
+                start[2] + (end[2] - start[2]) * share,
+            )
             if any(shape.gap(at, body) <= TOUCHING for shape, body in touching):
                 low = middle
             else:

@@ -1,7 +1,8 @@
-"""Numbers, parameters and bracketed expressions of RS-274/NGC program text.
+"""Numbers, parameters and bracketed expressions of program text, compiled once and evaluated often.
 
-Source of the grammar: the public RS-274/NGC interpreter report (NISTIR 6556), section 3.3.2.
-Parameters not yet set read zero, as on the control.
+Source of the grammar: the public RS-274/NGC interpreter report (NISTIR 6556), section 3.3.2.  A
+compiled ``Value`` is a plain number, or a function of the parameters.  Parameters not yet set read
+zero, as on the control.
 """
 
 from __future__ import annotations
@@ -10,10 +11,23 @@ import math
 import re
 from collections.abc import Callable
 
-Parameters = dict[int, float]
+
+class Parameters(dict[int, float]):
+    """Numbered parameters; ``live`` gives those that the control works out at the moment they are read."""
+
+    def __init__(self, live: Callable[[int], float] = lambda _number: 0.0) -> None:
+        super().__init__()
+        self._live = live
+
+    def __missing__(self, number: int) -> float:
+        return self._live(number)
+
+
+Value = float | Callable[[Parameters], float]
 
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)")
 _NAME = re.compile(r"[A-Z]+")
+_HIGHEST_PARAMETER = 5999
 _BINARY: dict[str, tuple[int, Callable[[float, float], float]]] = {
     "**": (4, lambda a, b: a**b),
     "*": (3, lambda a, b: a * b),
@@ -30,12 +44,15 @@ _BINARY: dict[str, tuple[int, Callable[[float, float], float]]] = {
     "AND": (0, lambda a, b: float(bool(a) and bool(b))),
     "OR": (0, lambda a, b: float(bool(a) or bool(b))),
 }
+_OPERATORS = sorted(_BINARY, key=len, reverse=True)
 _UNARY: dict[str, Callable[[float], float]] = {
     "ABS": abs,
     "SQRT": math.sqrt,
     "SIN": lambda a: math.sin(math.radians(a)),
     "COS": lambda a: math.cos(math.radians(a)),
     "TAN": lambda a: math.tan(math.radians(a)),
+    "ACOS": lambda a: math.degrees(math.acos(a)),
+    "ASIN": lambda a: math.degrees(math.asin(a)),
     "ROUND": lambda a: math.floor(a + 0.5),
     "FIX": math.floor,
     "FUP": math.ceil,
@@ -46,13 +63,16 @@ class ExpressionError(ValueError):
     """What is wrong with a value, without the line it stands in."""
 
 
-class Scanner:
-    """Reads values from one line with comments, blanks and case already taken care of."""
+def evaluated(value: Value, parameters: Parameters) -> float:
+    return value(parameters) if callable(value) else value
 
-    def __init__(self, text: str, parameters: Parameters) -> None:
+
+class Scanner:
+    """Compiles values from one line with comments, blanks and case already taken care of."""
+
+    def __init__(self, text: str) -> None:
         self.text = text
         self.at = 0
-        self._parameters = parameters
 
     def done(self) -> bool:
         return self.at >= len(self.text)
@@ -65,59 +85,95 @@ class Scanner:
             raise ExpressionError(f"'{sign}' is missing after '{self.text[: self.at]}'")
         self.at += len(sign)
 
-    def value(self) -> float:
+    def value(self) -> Value:
         """A number, ``#parameter``, ``[expression]`` or ``FUNCTION[expression]``, signed or not."""
         if match := _NUMBER.match(self.text, self.at):
             self.at = match.end()
             return float(match.group())
         sign = self.peek()
-        if sign in "+-" and sign:
+        if sign and sign in "+-":
             self.at += 1
-            return -self.value() if sign == "-" else self.value()
+            return _of(lambda a: -a, self.value()) if sign == "-" else self.value()
         if sign == "#":
-            return self._parameters.get(self.parameter_number(), 0.0)
+            return self._read(self.parameter())
         if sign == "[":
             return self.bracket()
         if match := _NAME.match(self.text, self.at):
             name = match.group()
-            if name in _UNARY:
+            if name in _UNARY or name == "ATAN":
                 self.at = match.end()
                 return self._call(name)
         raise ExpressionError(f"a number is expected at '{self.text[self.at :] or 'the end'}'")
 
-    def _call(self, name: str) -> float:
+    def _call(self, name: str) -> Value:
         argument = self.bracket()
-        try:
-            return float(_UNARY[name](argument))
-        except ValueError:
-            raise ExpressionError(f"{name} of {argument} does not exist") from None
+        if name == "ATAN":
+            # The one function of two values: ATAN[rise]/[run], right in all four quadrants.
+            self.take("/")
+            return _both(lambda a, b: math.degrees(math.atan2(a, b)), argument, self.bracket())
+        function = _UNARY[name]
 
-    def parameter_number(self) -> int:
+        def call(value: float) -> float:
+            try:
+                return float(function(value))
+            except ValueError:
+                raise ExpressionError(f"{name} of {value:g} does not exist") from None
+
+        return _of(call, argument)
+
+    def parameter(self) -> Value:
+        """The number of a parameter, ``#7`` or ``#[...]``, checked where it is known already."""
         self.take("#")
         number = self.value()
-        if number != int(number) or not 1 <= number <= 5602:
-            raise ExpressionError(f"there is no parameter #{number:g}")
-        return int(number)
+        return number if callable(number) else float(parameter_number(number))
 
-    def bracket(self) -> float:
+    @staticmethod
+    def _read(number: Value) -> Value:
+        if not callable(number):
+            fixed = int(number)
+            return lambda parameters: parameters[fixed]
+        return lambda parameters: parameters[parameter_number(number(parameters))]
+
+    def bracket(self) -> Value:
         self.take("[")
         result = self._operation(0)
         self.take("]")
         return result
 
-    def _operation(self, least: int) -> float:
+    def _operation(self, least: int) -> Value:
         """Precedence climbing; operators of one rank run from left to right."""
         left = self.value()
         while (name := self._operator()) and _BINARY[name][0] >= least:
             self.at += len(name)
             rank, function = _BINARY[name]
-            right = self._operation(rank + 1)
-            try:
-                left = float(function(left, right))
-            except ZeroDivisionError:
-                raise ExpressionError("division by zero") from None
+            left = _both(function, left, self._operation(rank + 1))
         return left
 
     def _operator(self) -> str:
-        rest = self.text[self.at :]
-        return next((name for name in sorted(_BINARY, key=len, reverse=True) if rest.startswith(name)), "")
+        return next((name for name in _OPERATORS if self.text.startswith(name, self.at)), "")
+
+
+def parameter_number(number: float) -> int:
+    if number != int(number) or not 1 <= number <= _HIGHEST_PARAMETER:
+        raise ExpressionError(f"there is no parameter #{number:g}")
+    return int(number)
+
+
+def _of(function: Callable[[float], float], a: Value) -> Value:
+    if callable(a):
+        return lambda parameters: function(a(parameters))
+    return function(a)
+
+
+def _both(function: Callable[[float, float], float], a: Value, b: Value) -> Value:
+    def call(x: float, y: float) -> float:
+        try:
+            return float(function(x, y))
+        except ZeroDivisionError:
+            raise ExpressionError("division by zero") from None
+        except (OverflowError, TypeError):
+            raise ExpressionError(f"the result for {x:g} and {y:g} is not a number") from None
+
+    if callable(a) or callable(b):
+        return lambda parameters: call(evaluated(a, parameters), evaluated(b, parameters))
+    return call(a, b)

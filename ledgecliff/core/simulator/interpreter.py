@@ -1,30 +1,39 @@
-"""The simulated control: runs RS-274/NGC style program text on a simulated machine.
+"""The simulated control: runs program text on a simulated machine.
 
-It knows nothing about who wrote the text.  Supported: straight moves, probing moves, units,
-absolute and incremental, work offsets and ``G10 L2``, tool change and length, stops, messages,
-parameters, expressions and ``o… if / else / endif``.  Anything else is refused with its line.
+It knows nothing about who wrote the text.  Two dialects of the same language are understood, see
+``modal``; a word that the dialect does not have stops the run with its line number, nothing is
+guessed.  Lengths are millimetres inside; ``_per_unit`` converts what stands in the text.
 """
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-import numpy as np
-
 from ..errors import ProgramError
-from ..frames import Array
 from ..quantities import mm_per
-from .expressions import ExpressionError, Parameters, Scanner
+from .arcs import PLANES, arc_points
+from .blocks import Block, read_program
+from .contact import Triple
+from .drilling import Cycle, cycle_moves
+from .expressions import ExpressionError, Parameters, evaluated, parameter_number
+from .flow import Flow
 from .machine import RAPID_FEED, Alarm, SimulatedMachine
+from .modal import OFFSETS, PARAMETER_STYLE, Dialect
 
-_OFFSET_WORDS = {540: 1, 550: 2, 560: 3, 570: 4, 580: 5, 590: 6, 591: 7, 592: 8, 593: 9}
-_MOTIONS = {0: "rapid", 10: "feed", 382: "towards", 383: "towards if", 384: "away"}
-#: Words with no effect on a three-axis machine that runs these programs: planes, radius
-#: compensation off, canned cycles off, feed per minute.
-_IGNORED = {170, 400, 800, 940}
-_FLOW = re.compile(r"^O(\d+)(IF|ELSEIF|ELSE|ENDIF)(.*)$")
+_AXES = "XYZ"
+_NUMBER = r"([+-]?(?:\d+\.?\d*|\.\d+))"
+#: A line of a straight move in the usual order of words; any other goes the long way round.
+_STRAIGHT = re.compile(
+    rf"\s*(?:N\d+\s*)?(?:G0*([01])\s*)?(?:X{_NUMBER}\s*)?(?:Y{_NUMBER}\s*)?(?:Z{_NUMBER}\s*)?(?:F{_NUMBER}\s*)?",
+    re.IGNORECASE,
+).fullmatch
+#: The operator's stop is looked for every so many blocks.
+_STOP_EVERY = 16
+_CYCLES = (730, 810, 820, 830, 850)
+_PROBING = (310, 382, 383, 384, 385)
 
 
 @dataclass(frozen=True)
@@ -34,17 +43,9 @@ class Outcome:
     alarm: str
     alarm_line: int
     messages: tuple[str, ...]
-    parameters: Parameters
+    parameters: dict[int, float]
     blocks: int
     room_at_pauses: tuple[float, ...]
-
-
-@dataclass
-class _Line:
-    number: int
-    text: str
-    code: str
-    message: str
 
 
 class _ProgramEnd(Exception):  # noqa: N818 - reaching M2 is no error
@@ -53,162 +54,285 @@ class _ProgramEnd(Exception):  # noqa: N818 - reaching M2 is no error
 
 @dataclass
 class Control:
-    """Interprets one program at a time; tables and positions stay in the machine."""
+    """Interprets one program at a time; tables and positions stay in the machine.
+
+    ``block_delete`` leaves out blocks that begin with ``/``.
+    """
 
     machine: SimulatedMachine
-    parameters: Parameters = field(default_factory=dict)
+    dialect: Dialect = PARAMETER_STYLE
+    block_delete: bool = False
     messages: list[str] = field(default_factory=list)
     #: At every M0: how far down from the tip the next thing is (mm).
     rooms: list[float] = field(default_factory=list)
     _per_unit: float = 1.0
     _absolute: bool = True
-    _motion: str = ""
+    _motion: int | None = None
     _feed: float = 0.0
     _offset: int = 1
     _length: float = 0.0
+    _plane: str = "G17"
+    _back_to_start: bool = True
     _selected_tool: int = 0
+    _cycle: dict[str, float] = field(default_factory=dict)
+    _cycle_start: float = 0.0
+
+    def __post_init__(self) -> None:
+        self.parameters = Parameters(self._live)
+        self._refresh_zero()
 
     def run(self, program: str, should_stop: Callable[[], bool] = lambda: False) -> Outcome:
         """Runs ``program`` to its end, its first alarm, or until ``should_stop``.
 
         Raises ProgramError when the text itself is not understood.
         """
-        lines = [_read_line(k, text) for k, text in enumerate(program.splitlines(), start=1)]
-        jumps = _matched_ifs(lines)
+        read = read_program(program, self.dialect)
+        self._flow = Flow(read, self.parameters)
         self._store_offsets()
-        alarm, alarm_line, blocks, at = "", 0, 0, 0
+        alarm, alarm_line, blocks, at, lines = "", 0, 0, 0, read.lines
         while at < len(lines):
-            line = lines[at]
-            blocks += 1
-            if should_stop():
-                alarm, alarm_line = "stopped by the operator", line.number
+            if blocks % _STOP_EVERY == 0 and should_stop():
+                alarm, alarm_line = "stopped by the operator", at + 1
                 break
+            blocks += 1
             try:
-                at = self._flow(lines, jumps, at) if line.code.startswith("O") else self._block(line, at)
+                if (match := _STRAIGHT(lines[at])) and (self._motion == 0 or self._motion == 10):
+                    self._straight_line(match, at + 1)
+                    at += 1
+                    continue
+                line = read.block(at)
+                at = self._block(line, at)
             except ExpressionError as error:
-                raise ProgramError(line.number, line.text, str(error)) from error
+                raise ProgramError(at + 1, lines[at].strip(), str(error)) from error
             except Alarm as error:
-                alarm, alarm_line = str(error), line.number
+                alarm, alarm_line = str(error), at + 1
                 break
             except _ProgramEnd:
                 stop = next((text for text in reversed(self.messages[-1:]) if text.startswith("STOP")), "")
-                alarm, alarm_line = stop, line.number if stop else 0
+                alarm, alarm_line = stop, at + 1 if stop else 0
                 break
         return Outcome(alarm, alarm_line, tuple(self.messages), dict(self.parameters), blocks, tuple(self.rooms))
 
-    # --- flow -----------------------------------------------------------------------------
-
-    def _flow(self, lines: list[_Line], jumps: dict[int, list[int]], at: int) -> int:
-        """The next line after an o-word: into the first branch that holds, past the others."""
-        match = _FLOW.match(lines[at].code)
-        assert match is not None, "_matched_ifs has read every o-word"
-        if match[2] != "IF":
-            # Reached by running off the end of a branch that was taken.
-            return jumps[at][-1] + 1
-        for branch in jumps[at]:
-            branch_match = _FLOW.match(lines[branch].code)
-            assert branch_match is not None, "_matched_ifs has read every o-word"
-            if branch_match[2] in ("ELSE", "ENDIF"):
-                return branch + 1
-            if Scanner(branch_match[3], self.parameters).bracket():
-                return branch + 1
-        raise AssertionError("an if always ends in endif")
+    def _straight_line(self, match: re.Match[str], number: int) -> None:
+        """A line of nothing but a place and a feed, with a straight move in force: nearly all of a toolpath."""
+        g, x, y, z, feed = match.groups()
+        if g:
+            self._motion = 0 if float(g) == 0.0 else 10
+        if feed:
+            self._feed = self._fed(float(feed))
+        if not (x or y or z):
+            return
+        motion, per_unit = self._motion, self._per_unit
+        if motion and self._feed <= 0.0:
+            raise ExpressionError("a feed move without a feed")
+        at_x, at_y, at_z = self._read(self.machine.position)
+        if self._absolute:
+            target = (
+                float(x) * per_unit if x else at_x,
+                float(y) * per_unit if y else at_y,
+                float(z) * per_unit if z else at_z,
+            )
+        else:
+            target = (
+                at_x + float(x or 0.0) * per_unit,
+                at_y + float(y or 0.0) * per_unit,
+                at_z + float(z or 0.0) * per_unit,
+            )
+        if motion:
+            self.machine.travel_to(self._placed(target), "feed", self._feed, number)
+        else:
+            self.machine.travel_to(self._placed(target), "rapid", RAPID_FEED, number)
 
     # --- one block ------------------------------------------------------------------------
 
-    def _block(self, line: _Line, at: int) -> int:
+    def _block(self, line: Block, at: int) -> int:
+        if line.deletable and self.block_delete:
+            return at + 1
+        if line.flow:
+            if line.flow == "THEN":
+                if evaluated(line.arguments[0], self.parameters):
+                    self._assign(line)
+                return at + 1
+            return self._flow.after(at, line)
+        if line.assigns:
+            self._assign(line)
+            return at + 1
         if line.message:
             self.messages.append(line.message)
-        if not line.code or line.code == "%":
-            return at + 1
-        if line.code.startswith("#"):
-            self._assign(line.code)
-            return at + 1
-        words = self._words(line.code)
-        self._execute(words, line)
+        if line.plain:
+            words: dict[str, float] = line.words  # type: ignore[assignment]
+        else:
+            words = {letter: evaluated(value, self.parameters) for letter, value in line.words.items()}
+        if line.g or line.m:
+            return self._execute(line, words, at)
+        if words:
+            if "F" in words:
+                self._feed = self._fed(words["F"])
+            self._axis_words(words, False, at + 1)
         return at + 1
 
-    def _assign(self, code: str) -> None:
-        scanner = Scanner(code, self.parameters)
-        number = scanner.parameter_number()
-        scanner.take("=")
-        value = scanner.value()
-        if not scanner.done():
-            raise ExpressionError(f"'{scanner.text[scanner.at :]}' is not expected after the value")
-        self.parameters[number] = value
+    def _assign(self, line: Block) -> None:
+        values = [
+            (parameter_number(evaluated(target, self.parameters)), evaluated(value, self.parameters))
+            for target, value in line.assigns
+        ]
+        for number, value in values:
+            if number == 3000 and not self.dialect.o_words:
+                raise Alarm(f"STOP {line.message}".strip() if not line.message.startswith("STOP") else line.message)
+            self.parameters[number] = value
+            if 5221 <= number < 5401 and (number - 5221) % 20 < 3:
+                self._offset_parameter(number, value)
 
-    def _words(self, code: str) -> list[tuple[str, float]]:
-        scanner, words = Scanner(code, self.parameters), []
-        while not scanner.done():
-            letter = scanner.peek()
-            if letter not in "FGHLMNPSTXYZ":
-                raise ExpressionError(f"the word '{letter}' is not supported")
-            scanner.take(letter)
-            words.append((letter, scanner.value()))
-        return words
-
-    def _execute(self, words: list[tuple[str, float]], line: _Line) -> None:
-        g_words = [round(value * 10) for letter, value in words if letter == "G"]
-        m_words = [round(value) for letter, value in words if letter == "M"]
-        rest = {letter: value for letter, value in words if letter not in "GMN"}
-        self._modes(g_words)
-        if "F" in rest:
-            self._feed = rest["F"] * self._per_unit
-        if "T" in rest:
-            self._selected_tool = round(rest["T"])
-        for word in m_words:
-            self._m_word(word)
-        if 430 in g_words:
-            self._length = self.machine.table_length(round(rest.get("H", self.machine.tool)))
-        if 490 in g_words:
-            self._length = 0.0
-        if 100 in g_words:
-            self._write_offset(rest)
-        elif any(axis in rest for axis in "XYZ"):
-            self._move(rest, 530 in g_words, line.number)
-        if any(word in (2, 30) for word in m_words):
-            raise _ProgramEnd
-
-    def _modes(self, g_words: list[int]) -> None:
+    def _execute(self, line: Block, words: dict[str, float], at: int) -> int:
+        in_machine = other = False
+        g_words = line.g
         for word in g_words:
-            if word in (200, 210):
-                self._per_unit = 25.4 if word == 200 else 1.0
-            elif word in (900, 910):
-                self._absolute = word == 900
-            elif word in _OFFSET_WORDS:
-                self._offset = _OFFSET_WORDS[word]
-            elif word in _MOTIONS:
-                self._motion = _MOTIONS[word]
-            elif word not in (100, 430, 490, 530) and word not in _IGNORED:
-                raise ExpressionError(f"G{word / 10:g} is not supported")
+            if word in (40, 100, 280):
+                other = True
+            elif word == 530:
+                in_machine = True
+            else:
+                self._mode(word, words)
+        if "F" in words:
+            self._feed = self._fed(words["F"])
+        if "T" in words:
+            self._selected_tool = round(words["T"])
+        after = self._m_words(line, words, at)
+        if 430 in g_words:
+            self._length = self.machine.table_length(round(words.get("H", self.machine.tool)))
+            self._refresh_zero()
+        if other:
+            self._for_one_block(g_words, words, at + 1)
+        else:
+            self._axis_words(words, in_machine, at + 1)
+        if 2 in line.m or 30 in line.m:
+            raise _ProgramEnd
+        return after
 
-    def _m_word(self, word: int) -> None:
-        if word == 6:
-            self.machine.change_tool(self._selected_tool)
-        elif word in (3, 4, 5):
-            self.machine.spindle_on = word != 5
-        elif word == 0:
-            self.rooms.append(self.machine.room_below())
-        elif word not in (1, 2, 30):
-            raise ExpressionError(f"M{word} is not supported")
+    def _fed(self, feed: float) -> float:
+        if feed < 0.0:
+            raise ExpressionError(f"the feed {feed:g} is below 0")
+        return feed * self._per_unit
+
+    def _mode(self, word: int, words: dict[str, float]) -> None:
+        if word in (0, 10, 20, 30, *_PROBING, *_CYCLES):
+            if word in _CYCLES and self._motion not in _CYCLES:
+                self._cycle, self._cycle_start = {}, self._w_position()[2]
+            self._motion = word
+        elif word == 800:
+            self._motion = None
+        elif word in (200, 210):
+            self._per_unit = 25.4 if word == 200 else 1.0
+        elif word in (900, 910):
+            self._absolute = word == 900
+        elif word in OFFSETS:
+            self._offset = OFFSETS[word]
+            self._refresh_zero()
+        elif word in (170, 180, 190):
+            self._plane = f"G{word // 10}"
+        elif word in (980, 990):
+            self._back_to_start = word == 980
+        elif word == 490:
+            self._length = 0.0
+            self._refresh_zero()
+        elif word in (410, 420):
+            raise ExpressionError(f"cutter radius compensation G{word // 10} is not simulated")
+        elif word == 901:
+            raise ExpressionError("arc centres in absolute coordinates are not simulated")
+        elif word == 930:
+            raise ExpressionError("inverse time feed is not simulated")
+        elif word == 430 and self.dialect.o_words and "H" not in words and not self.machine.tool:
+            raise ExpressionError("G43 without H and without a tool in the spindle")
+
+    def _m_words(self, line: Block, words: dict[str, float], at: int) -> int:
+        after = at + 1
+        for word in line.m:
+            if word == 6:
+                self.machine.change_tool(self._selected_tool)
+            elif word in (3, 4, 5, 19):
+                self._spindle(word in (3, 4))
+            elif word == 0:
+                self.rooms.append(self.machine.room_below())
+            elif word in (98, 99) and not self.dialect.o_words:
+                if word == 99:
+                    after = self._flow.back()
+                else:
+                    after = self._flow.call(round(words.get("P", 0)), at + 1, [], round(words.get("L", 1)))
+            elif not self._switched(word, words) and word not in (1, 2, 7, 8, 9, 30):
+                raise ExpressionError(f"M{word} is not supported")
+        return after
+
+    def _spindle(self, on: bool) -> None:
+        if on and self.machine.tool == self.machine.machine.probe.tool:
+            raise Alarm("the spindle is switched on with the probe in it")
+        self.machine.spindle_on = on
+
+    def _switched(self, word: int, words: dict[str, float]) -> bool:
+        """Whether an M word is what switches this machine's probe; then it is done."""
+        probe = self.machine.machine.probe
+        said = f"M{word}" + (f" P{words['P']:g}" if "P" in words else "")
+        if said not in (probe.on_word, probe.off_word):
+            return False
+        self.machine.probe_on = said == probe.on_word
+        return True
+
+    def _for_one_block(self, g_words: tuple[int, ...], words: dict[str, float], number: int) -> None:
+        if 40 in g_words:
+            if not {"P", "X"} & words.keys():
+                raise ExpressionError("G4 needs its time in P")
+        elif 100 in g_words:
+            self._write_offset(words)
+        else:
+            self._go_home(words, number)
 
     # --- coordinates ----------------------------------------------------------------------
 
-    def _zero(self) -> Array:
-        """Machine reading of the active WCS's zero with the active tool length."""
-        zero: Array = self.machine.offsets[self._offset] + np.array([0.0, 0.0, self._length])
-        return zero
+    def _refresh_zero(self) -> None:
+        """Machine reading of the active WCS's zero with the active tool length, and how it is turned."""
+        x, y, z = self.machine.offsets[self._offset].tolist()
+        self._zero: Triple = (x, y, z + self._length)
+        turn = math.radians(self.machine.turns.get(self._offset, 0.0))
+        self._turn = (math.cos(turn), math.sin(turn)) if turn else None
 
-    def _write_offset(self, rest: dict[str, float]) -> None:
-        if round(rest.get("L", 0)) != 2:
-            raise ExpressionError("only G10 L2 is supported")
-        number = round(rest.get("P", 0)) or self._offset
+    def _w_position(self) -> Triple:
+        """Where the tool is, read in the active WCS (mm)."""
+        return self._read(self.machine.position)
+
+    def _read(self, m_point: Triple) -> Triple:
+        zero = self._zero
+        x, y, z = m_point[0] - zero[0], m_point[1] - zero[1], m_point[2] - zero[2]
+        if self._turn is None:
+            return (x, y, z)
+        c, s = self._turn
+        return (c * x + s * y, c * y - s * x, z)
+
+    def _placed(self, w_point: Triple) -> Triple:
+        """The machine position of a place in the active WCS (mm)."""
+        x, y, z = w_point
+        if self._turn is not None:
+            c, s = self._turn
+            x, y = c * x - s * y, s * x + c * y
+        zero = self._zero
+        return (x + zero[0], y + zero[1], z + zero[2])
+
+    def _write_offset(self, words: dict[str, float]) -> None:
+        way = round(words.get("L", 0))
+        if way not in (2, 20):
+            raise ExpressionError("only G10 L2 and G10 L20 are supported")
+        number = round(words.get("P", 0)) or self._offset
         if number not in self.machine.offsets:
             raise ExpressionError(f"G10 P{number}: there is no such work offset")
         value = self.machine.offsets[number].copy()
-        for k, axis in enumerate("XYZ"):
-            if axis in rest:
-                value[k] = rest[axis] * self._per_unit
+        for k, axis in enumerate(_AXES):
+            if axis in words:
+                mm = words[axis] * self._per_unit
+                if way == 20:
+                    mm = self.machine.position[k] - (self._length if k == 2 else 0.0) - mm
+                value[k] = mm
+        if "R" in words:
+            if not self.dialect.turns:
+                raise ExpressionError("a work offset of this style cannot be turned by R")
+            self.machine.turns[number] = words["R"]
         self.machine.offsets[number] = value
         self._store_offsets()
 
@@ -221,71 +345,152 @@ class Control:
         for number, value in self.machine.offsets.items():
             for k in range(3):
                 self.parameters[5221 + 20 * (number - 1) + k] = float(value[k]) / own_unit
+            self.parameters[5230 + 20 * (number - 1)] = self.machine.turns.get(number, 0.0)
+        self._refresh_zero()
 
-    def _target(self, rest: dict[str, float], in_machine: bool) -> Array:
-        target = self.machine.position.copy()
-        zero = np.zeros(3) if in_machine else self._zero()
-        for k, axis in enumerate("XYZ"):
-            if axis in rest:
-                mm = rest[axis] * self._per_unit
-                target[k] = zero[k] + mm if self._absolute or in_machine else self.machine.position[k] + mm
-        return target
+    def _offset_parameter(self, number: int, value: float) -> None:
+        """In the numbered style a written offset parameter is the offset."""
+        if self.dialect.o_words:
+            return
+        offset, k = divmod(number - 5221, 20)
+        if offset + 1 not in self.machine.offsets:
+            raise ExpressionError(f"#{number}: there is no such work offset")
+        changed = self.machine.offsets[offset + 1].copy()
+        changed[k] = value * mm_per(self.machine.machine.program_units)
+        self.machine.offsets[offset + 1] = changed
+        self._refresh_zero()
 
-    def _move(self, rest: dict[str, float], in_machine: bool, line: int) -> None:
-        target = self._target(rest, in_machine)
+    def _live(self, number: int) -> float:
+        """Parameters that follow the machine: position, and the tool in the spindle."""
+        if number in (5400, 4120):
+            return float(self.machine.tool)
+        if 5021 <= number <= 5023:
+            return self.machine.position[number - 5021] / self._per_unit
+        if 5041 <= number <= 5043:
+            return self._w_position()[number - 5041] / self._per_unit
+        if 5420 <= number <= 5422:
+            return self._w_position()[number - 5420] / self._per_unit
+        return 0.0
+
+    # --- motion ---------------------------------------------------------------------------
+
+    def _axis_words(self, words: dict[str, float], in_machine: bool, number: int) -> None:
         motion = self._motion
-        if motion == "":
+        if not ("X" in words or "Y" in words or "Z" in words):
+            if motion in (20, 30) and ("I" in words or "J" in words):
+                self._arc(words, number)
+            return
+        if motion is None:
             raise ExpressionError("there are axis words but no motion word is active")
-        if motion != "rapid" and self._feed <= 0.0:
+        if motion != 0 and self._feed <= 0.0:
             raise ExpressionError("a feed move without a feed")
-        if motion == "rapid":
-            self.machine.travel_to(target, "rapid", RAPID_FEED, line)
-        elif motion == "feed":
-            self.machine.travel_to(target, "feed", self._feed, line)
-        elif motion == "away":
-            self._latch(self.machine.probe_away(target, self._feed, line))
+        if motion in (20, 30):
+            self._arc(words, number)
+        elif motion in _CYCLES:
+            self._drill(words, number)
         else:
-            self._latch(self.machine.probe_towards(target, self._feed, line, must_touch=motion == "towards"))
+            self._straight(motion, self._target(words, in_machine), number)
 
-    def _latch(self, m_reading: Array | None) -> None:
-        """#5061 to #5063 in the active WCS and unit; #5070 tells whether contact was made."""
+    def _target(self, words: dict[str, float], in_machine: bool) -> Triple:
+        per_unit = self._per_unit
+        if in_machine:
+            x, y, z = self.machine.position
+            return (
+                words["X"] * per_unit if "X" in words else x,
+                words["Y"] * per_unit if "Y" in words else y,
+                words["Z"] * per_unit if "Z" in words else z,
+            )
+        return self._placed(self._w_target(words))
+
+    def _w_target(self, words: dict[str, float]) -> Triple:
+        per_unit = self._per_unit
+        x, y, z = self._read(self.machine.position)
+        if self._absolute:
+            return (
+                words["X"] * per_unit if "X" in words else x,
+                words["Y"] * per_unit if "Y" in words else y,
+                words["Z"] * per_unit if "Z" in words else z,
+            )
+        return (
+            x + words.get("X", 0.0) * per_unit,
+            y + words.get("Y", 0.0) * per_unit,
+            z + words.get("Z", 0.0) * per_unit,
+        )
+
+    def _straight(self, motion: int, target: Triple, number: int) -> None:
+        machine = self.machine
+        if motion == 0:
+            machine.travel_to(target, "rapid", RAPID_FEED, number)
+        elif motion == 10:
+            machine.travel_to(target, "feed", self._feed, number)
+        elif motion in (384, 385):
+            self._latch(machine.probe_away(target, self._feed, number, must_lose=motion == 384))
+        elif motion == 310:
+            self._skip(target, number)
+        else:
+            self._latch(machine.probe_towards(target, self._feed, number, must_touch=motion == 382))
+
+    def _skip(self, target: Triple, number: int) -> None:
+        """G31: to the trigger, or to the end without one; the skip parameters hold where that was.
+
+        With the probe deflected the move begins with the signal there, and ends at once.
+        """
+        reading = self.machine.probe_towards(target, self._feed, number, must_touch=False)
+        for k, value in enumerate(self._read(target if reading is None else reading)):
+            self.parameters[5061 + k] = value / self._per_unit
+
+    def _latch(self, m_reading: Triple | None) -> None:
+        """#5061 to #5063 in the active WCS and unit; #5070 tells whether the move ended as it should."""
         self.parameters[5070] = float(m_reading is not None)
         if m_reading is None:
             return
-        for k, value in enumerate(m_reading - self._zero()):
-            self.parameters[5061 + k] = float(value) / self._per_unit
+        for k, value in enumerate(self._read(m_reading)):
+            self.parameters[5061 + k] = value / self._per_unit
 
-
-def _read_line(number: int, text: str) -> _Line:
-    comments = re.findall(r"\(([^()]*)\)", text)
-    code = re.sub(r"\([^()]*\)", "", text).split(";")[0]
-    if "(" in code or ")" in code:
-        raise ProgramError(number, text, "a comment is not closed")
-    message = next((c.strip()[4:].strip() for c in comments if c.strip().upper().startswith("MSG,")), "")
-    return _Line(number, text.strip(), re.sub(r"\s", "", code).upper(), message)
-
-
-def _matched_ifs(lines: list[_Line]) -> dict[int, list[int]]:
-    """For every o-word line of one if: the line numbers (from 0) of that if's o-words in order."""
-    open_ifs: list[tuple[str, list[int]]] = []
-    result: dict[int, list[int]] = {}
-    for at, line in enumerate(lines):
-        if not line.code.startswith("O"):
-            continue
-        match = _FLOW.match(line.code)
-        if match is None:
-            raise ProgramError(line.number, line.text, "only o… if, elseif, else and endif are supported")
-        label, word = match[1], match[2]
-        if word == "IF":
-            open_ifs.append((label, [at]))
-        elif not open_ifs or open_ifs[-1][0] != label:
-            raise ProgramError(line.number, line.text, f"'{word.lower()}' without its if")
+    def _arc(self, words: dict[str, float], number: int) -> None:
+        a, b, _ = PLANES[self._plane]
+        start, end = self._w_position(), self._w_target(words)
+        centre = radius = None
+        if "R" in words:
+            radius = words["R"] * self._per_unit
         else:
-            open_ifs[-1][1].append(at)
-        if word == "ENDIF":
-            _, group = open_ifs.pop()
-            result |= dict.fromkeys(group, group)
-    if open_ifs:
-        line = lines[open_ifs[-1][1][0]]
-        raise ProgramError(line.number, line.text, "the if has no endif")
-    return result
+            letters = "IJK"
+            if not {letters[a], letters[b]} & words.keys():
+                raise ExpressionError(f"an arc in {self._plane} needs {letters[a]} and {letters[b]}, or R")
+            centre = (
+                start[a] + words.get(letters[a], 0.0) * self._per_unit,
+                start[b] + words.get(letters[b], 0.0) * self._per_unit,
+            )
+        for point in arc_points(start, end, self._plane, self._motion == 20, centre, radius):
+            self.machine.travel_to(self._placed(point), "feed", self._feed, number)
+
+    def _drill(self, words: dict[str, float], number: int) -> None:
+        """One hole for every repeat; Z, R and Q stay in force until the cycle is cancelled."""
+        if self._plane != "G17":
+            raise ExpressionError("drilling cycles run in G17 only")
+        self._cycle |= {letter: words[letter] * self._per_unit for letter in "ZRQ" if letter in words}
+        if not {"Z", "R"} <= self._cycle.keys():
+            raise ExpressionError("a drilling cycle needs Z and R")
+        for _ in range(max(round(words.get("L", 1)), 0)):
+            now = self._w_position()
+            x, y, _z = self._w_target({letter: words[letter] for letter in "XY" if letter in words})
+            retract, bottom = self._cycle["R"], self._cycle["Z"]
+            if not self._absolute:
+                retract, bottom = self._cycle_start + retract, self._cycle_start + retract + bottom
+            back_to = max(self._cycle_start, retract) if self._back_to_start else retract
+            assert self._motion is not None, "a drilling cycle is the active motion"
+            cycle = Cycle(self._motion, bottom, retract, self._cycle.get("Q", 0.0), back_to)
+            for kind, point in cycle_moves(cycle, (x, y), now):
+                target = self._placed(point)
+                if math.dist(target, self.machine.position) > 0.0:
+                    self.machine.travel_to(target, kind, RAPID_FEED if kind == "rapid" else self._feed, number)
+
+    def _go_home(self, words: dict[str, float], number: int) -> None:
+        """G28: by way of the point given, to machine zero along the axes that were named."""
+        named = [axis for axis in _AXES if axis in words]
+        if not named:
+            raise ExpressionError("G28 needs the axes that go home, such as G91 G28 Z0")
+        self.machine.travel_to(self._target(words, False), "rapid", RAPID_FEED, number)
+        x, y, z = self.machine.position
+        home = (0.0 if "X" in named else x, 0.0 if "Y" in named else y, 0.0 if "Z" in named else z)
+        self.machine.travel_to(home, "rapid", RAPID_FEED, number)

@@ -126,9 +126,11 @@ def clamp(
     # Turned about the middle of the stock, then shifted from u to M and off by the hand's error.
     tf_m_u = Placement(turn, middle - turn @ middle + holding.m_shift + error)
     tf_m_p = tf_m_u.after(Placement(setup.orientation.matrix(), np.zeros(3)))
-    bodies = [Body("part", tf_m_p.moves(stock.solid))]
+    bodies = [Body("part", tf_m_p.moves(stock.solid), cuttable=True)]
     for block in holding.blocks:
-        bodies.append(Body(block.name, block.solid().translate(tuple(holding.m_shift))))
+        # A board or a plate under the stock is drilled and cut into; jaws, clamps and pins are not.
+        cuttable = block.name in ("spoilboard", "border")
+        bodies.append(Body(block.name, block.solid().translate(tuple(holding.m_shift)), cuttable=cuttable))
     bodies.append(Body(holding.foot_name, _foot(holding)))
     return TrueSetup(
         holding,

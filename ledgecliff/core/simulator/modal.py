@@ -1,0 +1,48 @@
+"""Words that the simulated control knows, and which of them exclude one another.
+
+Groups as in the public RS-274/NGC interpreter report (NISTIR 6556), table 4: one word of a group
+stays in force until another of it comes, and a block may hold only one of each group.  G words are
+kept as tenths (``G38.2`` is 382).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+#: Work offset words and their numbers in G10 P.
+OFFSETS = {540: 1, 550: 2, 560: 3, 570: 4, 580: 5, 590: 6, 591: 7, 592: 8, 593: 9}
+#: Every G word by its group.  Words of one block that move or are for that block alone have a group of their own.
+GROUPS: dict[int, str] = {
+    **dict.fromkeys((0, 10, 20, 30, 310, 382, 383, 384, 385, 730, 800, 810, 820, 830, 850), "motion"),
+    **dict.fromkeys((170, 180, 190), "plane"),
+    **dict.fromkeys((200, 210), "units"),
+    **dict.fromkeys((900, 910), "distance"),
+    **dict.fromkeys((901, 911), "arc centre"),
+    **dict.fromkeys((930, 940), "feed mode"),
+    **dict.fromkeys((400, 410, 420), "cutter radius"),
+    **dict.fromkeys((430, 490), "tool length"),
+    **dict.fromkeys(OFFSETS, "work offset"),
+    **dict.fromkeys((980, 990), "cycle return"),
+    **dict.fromkeys((610, 640), "path"),
+    **dict.fromkeys((40, 100, 280, 530), "one block"),
+}
+#: Letters that may begin a word.
+LETTERS = frozenset("DFGHIJKLMNPQRSTXYZ")
+
+
+@dataclass(frozen=True)
+class Dialect:
+    """What one style of control understands beyond what all share."""
+
+    name: str
+    #: ``o… if / while / sub``, against ``IF […] GOTO``, ``WHILE […] DO`` and ``M98``.
+    o_words: bool
+    #: G words of the other style, which this one refuses.
+    unknown: frozenset[int]
+    #: Whether a work offset can hold a turn about Z (``G10 L2 R``).
+    turns: bool
+
+
+PARAMETER_STYLE = Dialect("parameter style", True, frozenset((310,)), True)
+NUMBERED_STYLE = Dialect("numbered-variable skip style", False, frozenset((382, 383, 384, 385)), False)
+DIALECTS = {dialect.name: dialect for dialect in (PARAMETER_STYLE, NUMBERED_STYLE)}
