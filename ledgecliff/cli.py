@@ -7,6 +7,7 @@ status: 0 all well, 1 a hazard or error stands (or a rehearsal stopped), 2 nothi
 from __future__ import annotations
 
 import argparse
+import json
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -64,6 +65,13 @@ def _parser() -> argparse.ArgumentParser:
     )
     rehearsal = with_json(on_job("rehearse", _rehearse, "run the programs on the simulated machine"))
     rehearsal.add_argument("--seed", type=_seed, default=1, help="which hidden true world (default 1)")
+    rehearsal.add_argument("--world", type=Path, metavar="FILE", help="a stated true world (.json), see docs")
+    rehearsal.add_argument("--record", nargs=2, metavar=("SETUP", "FILE"), help="write a setup's touches to FILE")
+    with_json(on_job("probe-plan", _probe_plan, "probing steps in order, their needs, and what is known after each"))
+    measuring = with_json(on_job("measure", _measure, "evaluate recorded touches"))
+    measuring.add_argument("--touches", type=Path, required=True, metavar="FILE", help="recorded touches (.json)")
+    measuring.add_argument("--csv", type=Path, metavar="FILE", help="write the table from the reference as CSV")
+    measuring.add_argument("--dxf", type=Path, metavar="FILE", help="write it as a dimensioned drawing")
     with_json(on_job("features", _features, "recognised and named features of the part"))
     with_json(on_job("stock", _stock, "in-process stock of every setup"))
     with_json(on_job("sides", _sides, "from where features can be cut, and proposed orders of sides"))
@@ -294,6 +302,18 @@ def _import(options: argparse.Namespace) -> int:
     return 0
 
 
+def _probe_plan(options: argparse.Namespace) -> int:
+    from ledgecliff.probe_commands import probe_plan
+
+    return probe_plan(_plan(options), as_json=options.json)
+
+
+def _measure(options: argparse.Namespace) -> int:
+    from ledgecliff.probe_commands import measure
+
+    return measure(options, _plan(options))
+
+
 def _fit(options: argparse.Namespace) -> int:
     from ledgecliff.probe_commands import fit
 
@@ -319,7 +339,19 @@ def _rehearse(options: argparse.Namespace) -> int:
     from ledgecliff.core.simulator.rehearsal import rehearse
 
     plan = _plan(options)
-    rehearsal = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), options.seed, casting=plan.models.stock)
+    world = None
+    if options.world is not None:
+        from ledgecliff.store.touch_files import read_world
+
+        world = read_world(options.world, plan.job)
+    planned = plan.for_rehearsal()
+    rehearsal = rehearse(plan.job, plan.geometry, planned, options.seed, casting=plan.models.stock, world=world)
+    if options.record is not None:
+        from ledgecliff.probe_commands import recorded_touches
+        from ledgecliff.store.atomic import write_atomic
+
+        name, file = options.record
+        write_atomic(Path(file), json.dumps(recorded_touches(plan, rehearsal, name), indent=1) + "\n")
     setups = [
         {
             "name": setup.name,
@@ -331,6 +363,7 @@ def _rehearse(options: argparse.Namespace) -> int:
             "touches": setup.counted,
             "triggers": len(setup.touches),
             "hover_gap": None if setup.hover_gap is None else rounded(setup.hover_gap),
+            "skew": {"true_deg": rounded(setup.true_turn_deg), "found_deg": rounded(setup.turn_deg)},
         }
         for setup in rehearsal.setups
     ]

@@ -1,14 +1,213 @@
-"""Commands about probing: ``fit``."""
+"""Commands about probing: ``probe-plan``, ``measure`` and ``fit``."""
 
 from __future__ import annotations
 
 import argparse
+import csv
+import io
 import math
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ledgecliff.command_output import print_json
+from ledgecliff.command_output import print_json, rounded, xyz
+
+if TYPE_CHECKING:
+    from ledgecliff.core.plan import Plan, SetupPlan
+    from ledgecliff.core.probing.measured import Measurement
+    from ledgecliff.core.probing.touches import Knowledge, Problem, Step
+    from ledgecliff.core.simulator.rehearsal import Rehearsal
+
+
+def probe_plan(plan: Plan, *, as_json: bool) -> int:
+    """The steps of every setup in order, each need with its numbers, and what is known after each."""
+    from ledgecliff.core.quantities import spell
+
+    setups = [_setup(setup) for setup in plan.setups]
+    if as_json:
+        print_json({"setups": setups})
+    else:
+        for setup in setups:
+            print(f"{setup['name']} ({setup['offset']})")
+            for step in setup["steps"]:
+                known = "  ".join(f"{axis} {k['state']} {k['uncertainty']:.4f}" for axis, k in step["after"].items())
+                print(f"  {step['number']}. {step['title']}: {len(step['touches'])} touches  {known}")
+                for problem in step["problems"]:
+                    print(f"     {problem['code']}: {spell(problem['message'], 'mm')} {spell(problem['remedy'], 'mm')}")
+    return int(any(step["problems"] for setup in setups for step in setup["steps"]))
+
+
+def _setup(setup: SetupPlan) -> dict[str, Any]:
+    probing = setup.probing
+    return {
+        "name": setup.setup.name,
+        "offset": setup.setup.offset,
+        "before": _known(probing.knowledge_before),
+        "clearance": rounded(probing.w_clearance),
+        "carried": list(probing.carried),
+        "steps": [_step(number, step) for number, step in enumerate(probing.steps, start=1)],
+    }
+
+
+def _step(number: int, step: Step) -> dict[str, Any]:
+    return {
+        "number": number,
+        "name": step.cycle.name,
+        "title": step.title,
+        "cycle": step.kind,
+        "action": step.cycle.action,
+        "into": step.into or None,
+        "after_operation": step.cycle.after,
+        "touches": [
+            {
+                "number": touch.number,
+                "surface": touch.surface,
+                "moving": touch.moving().replace("−", "-"),
+                "contact": xyz(touch.w_contact),
+                "start": xyz(touch.start),
+                "end": xyz(touch.end),
+                "depth": rounded(touch.depth),
+            }
+            for touch in step.touches
+        ],
+        "sets": [
+            {"axis": s.axis, "should_read": rounded(s.should_read), "expected": rounded(s.expected)} for s in step.sets
+        ],
+        "sets_skew": step.sets_skew,
+        "finds": [{"key": q.key, "words": q.words, "expected": rounded(q.expected)} for q in step.finds],
+        "problems": [_problem(problem) for problem in step.problems],
+        "after": _known(step.knowledge_after),
+    }
+
+
+def _problem(problem: Problem) -> dict[str, Any]:
+    from ledgecliff.core.quantities import spell
+
+    return {
+        "code": problem.code,
+        "touch": problem.touch,
+        "need": problem.need or None,
+        "value": None if problem.value is None else rounded(problem.value),
+        "limit": None if problem.limit is None else rounded(problem.limit),
+        "message": spell(problem.message, "mm"),
+        "remedy": spell(problem.remedy, "mm"),
+    }
+
+
+def _known(known: tuple[Knowledge, ...]) -> dict[str, Any]:
+    """X, Y and Z in mm, skew in degrees."""
+    return {
+        axis: {"state": each.state, "uncertainty": rounded(each.uncertainty)}
+        for axis, each in zip(("x", "y", "z", "skew"), known, strict=True)
+    }
+
+
+def measure(options: argparse.Namespace, plan: Plan) -> int:
+    """Recorded touches to contact points, results, and the table from a reference feature."""
+    from ledgecliff.core.errors import InvalidValueError
+    from ledgecliff.core.probing.measured import measure as evaluated
+    from ledgecliff.store.atomic import write_atomic
+    from ledgecliff.store.touch_files import read_touches
+
+    recorded = read_touches(options.touches)
+    setup = next((each for each in plan.setups if each.setup.name == recorded.setup), None)
+    if setup is None:
+        names = ", ".join(each.setup.name for each in plan.setups)
+        raise InvalidValueError("setup", f"the job has no setup '{recorded.setup}'; it has {names}")
+    measured = evaluated(setup, recorded)
+    if options.csv is not None:
+        write_atomic(options.csv, _csv(measured))
+    if options.dxf is not None:
+        if not measured.table:
+            raise InvalidValueError("reference", "a drawing needs one; name the feature that all are seen from")
+        from ledgecliff.core.probing.measured_sheet import measured_sheet
+        from ledgecliff.store.dxf_files import dxf_text
+
+        write_atomic(options.dxf, dxf_text(measured_sheet(measured), plan.job.machine.program_units))
+    if options.json:
+        print_json(_measured(measured))
+        return 0
+    for step in measured.steps:
+        print(step.step.title)
+        for quantity in step.step.finds:
+            value = step.found[quantity.key]
+            print(f"  {quantity.words:<24}{value:+12.4f}  expected {quantity.expected:+.4f}")
+    if measured.table:
+        print(f"from {measured.reference}, turned {measured.table_skew_deg:+.4f} degrees")
+        for row in measured.table:
+            print(f"  {row.name:<24}{row.x:+12.3f}{row.y:+12.3f}   off {row.off:.3f}")
+    return 0
+
+
+def _csv(measured: Measurement) -> str:
+    from ledgecliff.core.probing.measured_sheet import COLUMNS, table_rows
+
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for row in table_rows(measured):
+        writer.writerow(["" if v is None else f"{v:.4f}" if isinstance(v, float) else v for v in row])
+    return text.getvalue()
+
+
+def _measured(measured: Measurement) -> dict[str, Any]:
+    return {
+        "setup": measured.setup.setup.name,
+        "wcs": {**xyz(measured.m_zero), "skew_deg": rounded(measured.skew_deg)},
+        "steps": [
+            {
+                "name": step.step.cycle.name,
+                "title": step.step.title,
+                "contacts": [xyz(contact) for contact in step.contacts],
+                "results": {
+                    q.key: {
+                        "value": rounded(step.found[q.key]),
+                        "expected": rounded(q.expected),
+                        "deviation": rounded(step.found[q.key] - q.expected),
+                    }
+                    for q in step.step.finds
+                },
+                "residuals": [rounded(value) for value in step.residuals],
+            }
+            for step in measured.steps
+        ],
+        "reference": measured.reference or None,
+        "table_skew_deg": rounded(measured.table_skew_deg),
+        "table": [
+            {
+                "feature": row.name,
+                "x": rounded(row.x),
+                "y": rounded(row.y),
+                "nominal": {"x": rounded(row.nominal[0]), "y": rounded(row.nominal[1])},
+                "off": rounded(row.off),
+                "size": None if row.size is None else rounded(row.size),
+                "allowed": row.allowed,
+            }
+            for row in measured.table
+        ],
+    }
+
+
+def recorded_touches(plan: Plan, rehearsal: Rehearsal, name: str) -> dict[str, Any]:
+    """The counted touches of a rehearsed setup as a file that ``measure`` reads."""
+    from ledgecliff.core.errors import InvalidValueError
+    from ledgecliff.core.probing.records import step_readings
+
+    found = next((k for k, setup in enumerate(rehearsal.setups) if setup.name == name), None)
+    if found is None:
+        raise InvalidValueError("--record", f"the job has no setup '{name}'")
+    result, steps = rehearsal.setups[found], plan.setups[found].probing.steps
+    return {
+        "format": "ledgecliff-touches",
+        "version": 1,
+        "setup": name,
+        "wcs": {**xyz(result.found), "skew_deg": rounded(result.turn_deg)},
+        "touches": [
+            {"step": step.cycle.name, **xyz(reading)}
+            for step, readings in zip(steps, step_readings(steps, result.touches), strict=True)
+            for reading in readings
+        ],
+    }
 
 
 def fit(options: argparse.Namespace) -> int:

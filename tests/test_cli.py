@@ -13,6 +13,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
+import ezdxf
+
 from ledgecliff.cli import main
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.store.demo import demo_job
@@ -342,6 +344,108 @@ class FitTest(CommandTest):
                 status, out, error = self.fit("circle", rows)
                 self.assertEqual((status, out), (2, ""))
                 self.assertIn(said, error)
+
+
+class ProbePlanTest(CommandTest):
+    def test_steps_in_order_with_what_is_known(self):
+        status, out, _ = run("probe-plan", DEMO, "--json")
+        self.assertEqual(status, 0)
+        first, second = json.loads(out)["setups"]
+        self.assertEqual(
+            [step["title"] for step in first["steps"]], ["X web, stock", "Y web, stock", "Z from stock top"]
+        )
+        self.assertEqual(second["steps"][0]["after"]["x"], {"state": "set", "uncertainty": 0.002})
+        self.assertEqual(second["before"]["z"], {"state": "guessed", "uncertainty": 3.0})
+        touch = first["steps"][0]["touches"][0]
+        self.assertEqual((touch["moving"], touch["contact"]["x"], touch["start"]["x"]), ("+X", -50.0, -57.0))
+
+    def test_needs_that_fail_come_with_numbers(self):
+        job = self.job((("setups", 0, "probing", "overtravel"), 2.0))
+        status, out, _ = run("probe-plan", job, "--json")
+        problem = json.loads(out)["setups"][0]["steps"][0]["problems"][0]
+        self.assertEqual((status, problem["code"], problem["need"]), (1, "TOUCH_OUTSIDE_WINDOW", 1))
+        self.assertEqual((problem["value"], problem["limit"]), (3.4, 2.0))
+        self.assertIn("TOUCH_OUTSIDE_WINDOW", run("probe-plan", job)[1])
+
+
+class StatedWorldTest(CommandTest):
+    def world(self, text):
+        path = self.folder / "world.json"
+        path.write_text(text, encoding="utf-8")
+        return str(path)
+
+    def test_the_stated_place_is_what_is_found(self):
+        """Op 20 lies 0.5 off along X; the offset is found 0.5 off the planned one, whatever the seed."""
+        planned = json.loads(run("rehearse", DEMO, "--json", "--world", self.world("{}"))[1])["setups"][1]["true"]
+        world = self.world('{"setups": [{"name": "Op 20", "part_off": {"x": 0.5, "y": 0, "z": 0}}]}')
+        for seed in ("1", "2"):
+            setup = json.loads(run("rehearse", DEMO, "--json", "--world", world, "--seed", seed)[1])["setups"][1]
+            self.assertAlmostEqual(setup["true"]["x"] - planned["x"], 0.5, places=5)
+            self.assertAlmostEqual(setup["difference"]["x"], 0.0, delta=0.004)
+
+    def test_ball_errors_show_where_they_matter(self):
+        """A ball 0.05 larger than calibrated: centres do not care, a single surface is off by it."""
+        world = self.world('{"probe": {"radius_off": 0.05, "repeatability": 0}}')
+        setups = json.loads(run("rehearse", DEMO, "--json", "--world", world)[1])["setups"]
+        self.assertAlmostEqual(setups[0]["difference"]["x"], 0.0, delta=0.001)
+        self.assertAlmostEqual(setups[0]["difference"]["z"], 0.05, delta=0.001)
+
+    def test_a_missed_trigger_stops_it(self):
+        status, out, _ = run("rehearse", DEMO, "--json", "--world", self.world('{"probe": {"missed": [3]}}'))
+        self.assertEqual(status, 1)
+        self.assertIn("a trigger was missed", json.loads(out)["setups"][0]["alarms"][0])
+
+    def test_bad_worlds_name_the_field(self):
+        for text, words in (
+            ('{"setups": [{"name": "Op 99"}]}', "no setup 'Op 99'"),
+            ('{"probe": {"delay_s": -1}}', "delay s"),
+            ('{"probing": 1}', "probing"),
+            ("{", "is not JSON"),
+        ):
+            status, _, error = run("rehearse", DEMO, "--world", self.world(text))
+            self.assertEqual(status, 2)
+            self.assertIn(words, error)
+
+
+class MeasureTest(CommandTest):
+    def test_a_rehearsal_measured_again_gives_what_the_program_found(self):
+        touches = self.folder / "touches.json"
+        status, _, _ = run("rehearse", DEMO, "--record", "Op 20", str(touches), "--json")
+        self.assertEqual(status, 0)
+        status, out, _ = run("measure", DEMO, "--touches", str(touches), "--json")
+        bore = json.loads(out)["steps"][0]
+        self.assertEqual(status, 0)
+        # Read in the WCS that the program set from these very touches, its centre is nought.
+        self.assertAlmostEqual(bore["results"]["x"]["value"], 0.0, delta=2e-4)
+        self.assertAlmostEqual(bore["results"]["size x"]["value"], 22.0, delta=0.02)
+        self.assertEqual(len(bore["contacts"]), 4)
+
+    def test_table_and_drawing_as_files(self):
+        cheek = str(demo_job("winch-cheek"))
+        touches = self.folder / "touches.json"
+        run("rehearse", cheek, "--record", "Op 10", str(touches))
+        data = json.loads(touches.read_text(encoding="utf-8")) | {"reference": "shaft bore", "towards": "hole 7"}
+        touches.write_text(json.dumps(data), encoding="utf-8")
+        table, drawing = self.folder / "t.csv", self.folder / "t.dxf"
+        status, out, _ = run("measure", cheek, "--touches", str(touches), "--csv", str(table), "--dxf", str(drawing))
+        self.assertEqual((status, "from shaft bore" in out), (0, True))
+        lines = table.read_text(encoding="utf-8").splitlines()
+        self.assertEqual((len(lines), lines[0].split(",")[0]), (13, "feature"))
+        read = ezdxf.readfile(drawing)
+        self.assertEqual(len(read.modelspace().query("CIRCLE")), 13)
+        self.assertGreater(len(read.modelspace().query("DIMENSION")), 12)
+
+    def test_bad_files_name_the_field(self):
+        path = self.folder / "touches.json"
+        for text, words in (
+            ('{"setup": "Op 10", "touches": []}', "touches"),
+            ('{"setup": "Op 99", "touches": [{"step": "a", "x": 0, "y": 0, "z": 0}]}', "no setup 'Op 99'"),
+            ('{"setup": "Op 10", "touches": [{"step": "a", "x": 0, "y": 0, "z": 0}]}', "no step 'a'"),
+        ):
+            path.write_text(text, encoding="utf-8")
+            status, _, error = run("measure", DEMO, "--touches", str(path))
+            self.assertEqual(status, 2)
+            self.assertIn(words, error)
 
 
 class BadInputTest(CommandTest):

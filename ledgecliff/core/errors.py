@@ -65,3 +65,11 @@ class DrawingFileError(LedgecliffError, ValueError):
 
 class FitError(LedgecliffError, ValueError):
     """Points from which the wanted line, plane or circle does not follow; the text says which are missing."""
+
+
+class ProfileError(LedgecliffError, ValueError):
+    """A text profile that cannot be used; ``line`` counts from 1, nought where no line is to blame."""
+
+    def __init__(self, name: str, line: int, message: str) -> None:
+        super().__init__(f"profile '{name}'" + (f", line {line}" if line else "") + f": {message}")
+        self.line = line

@@ -33,7 +33,7 @@ from .model.setup import Setup
 from .model.stock import Stock
 from .probing.planning import plan_probing
 from .probing.touches import ProbingPlan
-from .programs.writer import hover_program, probing_program
+from .programs.writer import ProbingText, hover_program, probing_programs
 from .quantities import said_bare
 from .registration.carried import Carried, carried, frame_slot, registered_shift, takes_over
 from .sides.order import Proposal, propose
@@ -44,6 +44,7 @@ from .solids.tracked import InProcessStock
 from .stock import Cutting, cut_setups, cuts_of
 
 if TYPE_CHECKING:
+    from .programs.reading_check import ReadBack
     from .registration.turning import TurnPlan
 
 SceneKind = Literal["stock", "setup", "turn", "finished"]
@@ -70,6 +71,7 @@ class SetupPlan:
     wcs: Wcs
     probing: ProbingPlan
     readings: tuple[FeatureReading, ...]
+    features: tuple[Feature, ...]
 
     geometry: PartGeometry
     machine: Machine
@@ -84,6 +86,11 @@ class SetupPlan:
     @property
     def after(self) -> InProcessStock:
         return self.cutting.before(len(self.setup.operations))
+
+    def stock_after(self, operation: str | None) -> InProcessStock:
+        """The stock once an operation of this setup is cut, or as the setup gets it."""
+        names = [each.name for each in self.setup.operations]
+        return self.before if operation is None else self.cutting.before(names.index(operation) + 1)
 
     @cached_property
     def grip(self) -> Grip | None:
@@ -182,11 +189,24 @@ class Plan:
     def finished(self) -> InProcessStock:
         return self.setups[-1].after
 
-    def probing_text(self, index: int) -> str:
-        """The probing program of a setup.  Raises PlanError when the style cannot express it."""
+    def probing_texts(self, index: int) -> tuple[ProbingText, ...]:
+        """The probing programs of a setup.  Raises PlanError or ProfileError when they cannot be written."""
         plan = self.setups[index]
         before = self.setups[index - 1].setup if index else None
-        return probing_program(self.job, plan.setup, plan.probing, before)
+        return probing_programs(self.job, plan.setup, plan.probing, before)
+
+    def probing_text(self, index: int) -> str:
+        """The probing program that a setup begins with."""
+        return next((each.text for each in self.probing_texts(index) if each.after is None), "")
+
+    def read_back(self, index: int) -> ReadBack:
+        """The setup's probing programs read back against its plan."""
+        from .programs.reading_check import read_back  # it runs the simulated control, which few need
+
+        plan = self.setups[index]
+        texts = self.probing_texts(index)
+        stocks = [plan.stock_after(text.after) for text in texts]
+        return read_back(self.job.machine, plan.setup, plan.holding, plan.wcs, plan.probing, texts, stocks)
 
     def hover_text(self, index: int) -> str:
         plan = self.setups[index]
@@ -205,7 +225,7 @@ class Plan:
                 p.holding,
                 p.wcs,
                 p.probing,
-                self.probing_text(p.index),
+                self.probing_texts(p.index),
                 self.hover_text(p.index),
                 self._play(p.index),
             )
@@ -281,12 +301,13 @@ def _setup_plan(
         raise PlanError(f"Nothing of the stock is left for {setup.name} to hold.")
     holding = hold_part(machine, setup, before, geometry, over.m_shift if over else None, behind)
     wcs = place_wcs(setup.datum, holding, features, over.m_zero if over else None)
-    probing = plan_probing(setup, holding, wcs, machine.probe, stock, features)
+    probing = plan_probing(setup, holding, wcs, machine.probe, stock, features, cutting.before)
     readings = tuple(
         FeatureReading(feature.name, *(float(value) for value in wcs.reads(feature.at.as_tuple())))
         for feature in features
     )
-    return SetupPlan(index, setup, cutting, holding, wcs, probing, readings, geometry, machine, cuts, stock.spread())
+    spread = stock.spread()
+    return SetupPlan(index, setup, cutting, holding, wcs, probing, readings, features, geometry, machine, cuts, spread)
 
 
 def _scenes(plan: Plan) -> list[Scene]:

@@ -12,14 +12,11 @@ from .holding import Holding, Jaws
 from .holding.contact import overhangs
 from .holding.held import origin_words
 from .model.holding import Vise
-from .model.machine import Probe
 from .plan import Plan, Scene, SetupPlan
-from .probing.evaluation import between, offset_for, surface_at
-from .probing.touches import Step, Touch
+from .probing_tapes import probing_tape, rehearsed_tape
 from .quantities import said, said_area, said_bare, said_volume
 from .registration.turn_tape import turn_tape
-from .simulator.machine import TouchRecord
-from .simulator.rehearsal import Rehearsal, RehearsedSetup
+from .simulator.rehearsal import Rehearsal
 from .tapes import Tape, TapeLine, heading, note
 
 #: A fit closer than this is exact (mm).
@@ -281,90 +278,6 @@ def datum_tape(setup: SetupPlan) -> Tape:
 
 def _source(setup: SetupPlan, axis: Axis) -> str:
     return datum_words(axis, setup.setup.datum.axis(axis))
-
-
-def probing_tape(setup: SetupPlan, probe: Probe) -> Tape:
-    """Every planned touch as the ball will go: stand-off, contact, end of search, in the WCS."""
-    lines: list[TapeLine] = []
-    for number, step in enumerate(setup.probing.steps, start=1):
-        lines.append(heading(f"{number}  {step.title}"))
-        for touch in step.touches:
-            lines += _planned_touch(touch)
-        lines += [
-            TapeLine(f"{setting.axis.upper()} must read", setting.should_read, "total", "wcs") for setting in step.sets
-        ]
-    lines.append(TapeLine("clearance height", setup.probing.w_clearance, source="clearance"))
-    ball, radius = said_bare(probe.ball_diameter), said_bare(probe.effective_radius)
-    lines.append(note(f"ball {ball}, effective radius {radius}"))
-    return Tape(f"{setup.setup.offset} · {setup.setup.name}", "probing, planned", tuple(lines))
-
-
-def _planned_touch(touch: Touch) -> list[TapeLine]:
-    k = AXES.index(touch.axis)
-    key = f"touch-{touch.number}"
-    radius = touch.direction * touch.ball_radius
-    lines = [
-        TapeLine(f"touch {touch.number}, moving {touch.moving()}", touch.w_contact[k], source=key),
-        TapeLine("  ball centre at contact", touch.w_contact[k] - radius, source=key),
-        TapeLine("  search from", touch.start[k], source=key),
-        TapeLine("  to, at latest", touch.end[k], source=key),
-    ]
-    if touch.axis != "z":
-        lines.append(TapeLine("  at Z (ball centre)", touch.w_contact[2], source=key))
-        lines.append(TapeLine("  depth below the edge", touch.depth, source=key, signed=False))
-    return lines
-
-
-def rehearsed_tape(setup: SetupPlan, result: RehearsedSetup, probe: Probe, seed: int) -> Tape:
-    """The found offset worked out from the slow readings, as a machinist would on paper.
-
-    Independent of the program's own arithmetic: both must give the same offset.
-    """
-    title = f"{result.offset} · {result.name}"
-    if result.stopped:
-        return Tape(title, f"rehearsed, seed {seed}", (heading("No offset found"), *map(note, result.alarms)))
-    lines: list[TapeLine] = []
-    slow = [touch for touch in result.touches if touch.slow]
-    for step in setup.probing.steps:
-        count = len(step.touches) * (2 if step.kind == "bore" else 1)
-        mine, slow = slow[:count], slow[count:]
-        lines += _step_lines(step, mine[-len(step.touches) :], probe, result)
-    lines.append(heading("Against the true world"))
-    lines += [
-        TapeLine(f"{axis.upper()} found less true", float(result.difference[k]), "item", "wcs")
-        for k, axis in enumerate(AXES)
-    ]
-    if result.hover_gap is not None:
-        lines.append(TapeLine("hover check: room over the block", result.hover_gap, "note"))
-    return Tape(title, f"rehearsed, seed {seed}", tuple(lines))
-
-
-def _step_lines(step: Step, touches: list[TouchRecord], probe: Probe, result: RehearsedSetup) -> list[TapeLine]:
-    lines = [heading(step.title)]
-    for setting in step.sets:
-        k = AXES.index(setting.axis)
-        pairs = [(plan, touch) for plan, touch in zip(step.touches, touches, strict=True) if plan.axis == setting.axis]
-        surfaces = []
-        for plan, touch in pairs:
-            key = f"touch-{plan.number}"
-            lines.append(TapeLine(f"touch {plan.number}, moving {plan.moving()}", touch.m_reading[k], source=key))
-            # Downward the calibrated length takes the place of the radius: the tip is the ball's lowest point.
-            radius = probe.length if plan.axis == "z" else probe.effective_radius
-            surfaces.append(surface_at(touch.m_reading[k], plan.direction, radius))
-            words = "tool length, −" if plan.axis == "z" else f"ball radius, {plan.moving()[0]}"
-            lines.append(TapeLine(f"  {words}", plan.direction * radius, source=key))
-            lines.append(TapeLine("  surface", surfaces[-1], "sum", key))
-        found = surfaces[0]
-        if len(surfaces) > 1:
-            opposite = between(*surfaces)
-            found = opposite.middle
-            lines.append(TapeLine("  middle", found, "sum"))
-            wanted = f"  width found (wanted {said_bare(step.size)})"
-            lines.append(TapeLine(wanted, opposite.width, "note", signed=False))
-        lines.append(TapeLine("  must read, −", -setting.should_read))
-        total = offset_for(found, setting.should_read)
-        lines.append(TapeLine(f"{result.offset} {setting.axis.upper()}", total, "total", "wcs"))
-    return lines
 
 
 def scene_tape(

@@ -20,7 +20,9 @@ def write_programs(plan: Plan, folder: Path) -> list[Path]:
     texts: dict[str, str] = {}
     for number, setup in enumerate(plan.job.setups):
         stem = f"{number + 1:02d}-{file_stem(setup.name)}"
-        texts[f"{stem}-probe.ngc"] = plan.probing_text(number)
+        for text in plan.probing_texts(number):
+            after = "" if text.after is None else f"-after-{file_stem(text.after)}"
+            texts[f"{stem}-probe{after}.ngc"] = text.text
         texts[f"{stem}-hover.ngc"] = plan.hover_text(number)
     texts |= {f"{name}.ngc": text for name, text in registration_programs(plan).items()}
     try:

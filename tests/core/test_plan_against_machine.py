@@ -89,8 +89,9 @@ class PlanAgainstMachineTest(unittest.TestCase):
 
     def test_a_wall_that_is_not_there_stops_the_machine_too(self):
         """Where the plan finds no wall, the machine must not come home with an offset that looks right."""
-        plan = make_plan(edits.set_datum(demo(), 0, "x", "part minus side"), models())
-        self.assertIn("TOUCH_NO_WALL", {f.code for f in plan.findings})
+        only_faced = edits.set_value(demo(), ("setups", 0, "operations"), demo().setups[0].operations[:1])
+        plan = make_plan(edits.set_datum(only_faced, 0, "x", "part minus side"), models())
+        self.assertIn("TOUCH_BURIED", {f.code for f in plan.findings})
         result = rehearse(plan.job, geometry(), plan.for_rehearsal(), 2)
         self.assertTrue(result.setups[0].stopped or abs(float(result.setups[0].difference[0])) > 1.0)
 

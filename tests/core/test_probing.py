@@ -7,11 +7,15 @@ import unittest
 import numpy as np
 
 from ledgecliff.core import edits
+from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.walls import flat_top, free_wall, material
 from ledgecliff.core.stock import box
 from tests.core.registration.jobs import ring
 from tests.helpers import demo, demo_plan, models, plan_with
+
+#: A touch of the hat's side so far along that the stock has ended there.
+MOVED_OFF = ProbeCycle(name="off the end", kind="surface", on="stock", side="left", moved=60.0)
 
 
 class MaterialTest(unittest.TestCase):
@@ -110,7 +114,10 @@ class DemoStepsTest(unittest.TestCase):
     def test_what_is_known_grows_with_the_steps(self):
         steps = demo_plan().setups[0].probing.steps
         states = [[known.state for known in step.knowledge_after] for step in steps]
-        self.assertEqual(states, [["set", "guessed", "guessed"], ["set", "set", "guessed"], ["set", "set", "set"]])
+        self.assertEqual([known[:3] for known in states], [
+            ["set", "guessed", "guessed"], ["set", "set", "guessed"], ["set", "set", "set"],
+        ])  # fmt: skip
+        self.assertEqual({known[3] for known in states}, {"guessed"}, "nobody has asked for the skew")
 
     def test_clearance_is_over_stock_and_jaws(self):
         self.assertAlmostEqual(demo_plan().setups[0].probing.w_clearance, 1.5 + 15)
@@ -156,12 +163,19 @@ class NeedsTest(unittest.TestCase):
             self.assertEqual("TOUCH_OUTSIDE_WINDOW" in codes, fires)
 
     def test_depth(self):
-        """Ball radius 2 and Z ±3: at least 5.0 deep; over the jaws 30 of wall less 5 leaves 25.0."""
+        """Ball radius 2 and Z set to ±0.002: at least 2.002 deep; 30 of wall over the jaws leaves 27.998."""
         path = ("setups", 0, "probing", "depth")
-        self.assertEqual(self.problems((path, 5.0)), set())
-        self.assertEqual(self.problems((path, 4.99)), {"TOUCH_TOO_SHALLOW"})
-        self.assertEqual(self.problems((path, 25.0)), set())
-        self.assertEqual(self.problems((path, 25.01)), {"TOUCH_TOO_DEEP"})
+        self.assertEqual(self.problems((path, 2.01)), set())
+        self.assertEqual(self.problems((path, 2.0)), {"TOUCH_TOO_SHALLOW"})
+        self.assertEqual(self.problems((path, 27.99)), set())
+        self.assertEqual(self.problems((path, 28.0)), {"TOUCH_TOO_DEEP"})
+
+    def test_z_goes_first_where_the_walls_need_it(self):
+        """With Z guessed to ±3 the ball's side needs 5.0: that keeps the plain order, less asks for Z first."""
+        for depth, first in ((5.0, "X web"), (4.99, "Z from")):
+            steps = plan_with((("setups", 0, "probing", "depth"), depth)).setups[0].probing.steps
+            self.assertIn(first, steps[0].title)
+            self.assertEqual({setting.axis for step in steps for setting in step.sets}, {"x", "y", "z"})
 
     def test_reach(self):
         """In Op 20, 8 deep plus the ball's radius needs 10.0 of stylus."""
@@ -169,8 +183,28 @@ class NeedsTest(unittest.TestCase):
         self.assertIn("TOUCH_TOO_DEEP", self.problems((("machine", "probe", "reach"), 9.9), setup=1))
 
     def test_part_edge_that_is_not_cut_yet(self):
-        plan = make_plan(edits.set_datum(demo(), 0, "x", "part minus side"), models())
-        self.assertIn("TOUCH_NO_WALL", {p.code for p in plan.setups[0].probing.problems})
+        """Under 2 of stock the finished side waits for the outline: the stock is probed first, the side after it."""
+        job = edits.set_datum(demo(), 0, "x", "part minus side")
+        plan = make_plan(job, models()).setups[0].probing
+        self.assertEqual(plan.problems, ())
+        self.assertEqual(plan.stages(), (None, "outline down to the hat"))
+        first, again = (step for step in plan.steps if any(s.axis == "x" for s in step.sets))
+        self.assertEqual((first.cycle.on, again.cycle.on), ("stock", "part"))
+        # The stock's side lies 2 outside the finished one, and must read so.
+        self.assertAlmostEqual(first.sets[0].should_read, -2.0)
+        self.assertAlmostEqual(again.sets[0].should_read, 0.0)
+        only_faced = edits.set_value(job, ("setups", 0, "operations"), job.setups[0].operations[:1])
+        problem = make_plan(only_faced, models()).setups[0].probing.problems[0]
+        self.assertEqual((problem.code, problem.value), ("TOUCH_BURIED", 2.0))
+
+    def test_no_wall_where_nothing_is(self):
+        """The bore of Op 20, probed in Op 10 before it is there, is buried; past the stock's end is no wall."""
+        job = edits.set_value(demo(), ("setups", 0, "operations"), demo().setups[0].operations[:2])
+        self.assertIn("TOUCH_BURIED", {p.code for p in make_plan(job, models()).setups[1].probing.problems})
+        cut_away = edits.set_datum(demo(), 1, "x", "stock minus side")
+        wide = cut_away.setups[1].probing.model_copy(update={"depth": 8.0, "cycles": (MOVED_OFF,)})
+        plan = make_plan(edits.set_value(cut_away, ("setups", 1, "probing"), wide), models())
+        self.assertIn("TOUCH_NO_WALL", {p.code for p in plan.setups[1].probing.problems})
 
     def test_stem_under_the_hat(self):
         """The hat stands out 2.0 over the finished wall; ball 4 on a stem 2 clears only 1.0."""

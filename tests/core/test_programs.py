@@ -61,7 +61,7 @@ class ProbingProgramTest(unittest.TestCase):
         """After the first free move only probing moves and retreats from a touched surface are made."""
         body = self.text[self.text.index("G0 X") :].splitlines()[1:]
         for line in body:
-            if line.startswith("G0") or (line.startswith("G1 ") and "#109" not in line):
+            if line.startswith("G0") or (line.startswith("G1 ") and "[#10" not in line):
                 self.assertRegex(line, r"G1 [XYZ]-?[\d.]+ F", line)
         self.assertEqual(sum(line.startswith("G0") for line in body), 0)
 
@@ -85,12 +85,12 @@ class ProbingProgramTest(unittest.TestCase):
         self.assertEqual(
             writes,
             [
-                "G10 L2 P1 X[#5221 + #130 - 0.0]",
-                "G10 L2 P1 Y[#5222 + #140 - 0.0]",
-                "G10 L2 P1 Z[#5223 + #150 - 1.5]",
+                "G10 L2 P1 X[#5221 + #500 - 0.0]",
+                "G10 L2 P1 Y[#5222 + #510 - 0.0]",
+                "G10 L2 P1 Z[#5223 + #520 - 1.5]",
             ],
         )
-        stop = next(k for k, line in enumerate(self.lines) if "width is not" in line)
+        stop = next(k for k, line in enumerate(self.lines) if "width along X is not" in line)
         self.assertLess(stop, self.lines.index(writes[0]))
 
     def test_labels_are_unique_in_every_program(self):
@@ -100,8 +100,7 @@ class ProbingProgramTest(unittest.TestCase):
 
     def test_the_second_offset_has_its_own_parameters(self):
         text = demo_plan().probing_text(1)
-        self.assertIn("G10 L2 P2 X[#5241 + #130 - 0.0]", text)
-        self.assertIn("G10 L2 P2 Y[#5242 + #132 - 0.0]", text)
+        self.assertIn("G10 L2 P2 X[#5241 + #500 - 0.0] Y[#5242 + #501 - 0.0]", text)
         self.assertIn("\nG55\n", text)
 
     def test_cautions_and_end(self):

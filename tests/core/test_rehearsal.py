@@ -11,7 +11,7 @@ from ledgecliff.core import edits
 from ledgecliff.core.blanks import blank
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.playback import Playback
-from ledgecliff.core.scene_tapes import rehearsed_tape
+from ledgecliff.core.probing_tapes import rehearsed_tape
 from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.core.simulator.world import Placement, clamp, true_blank
 from tests.helpers import changed, demo, demo_plan, geometry, models

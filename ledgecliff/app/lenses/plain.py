@@ -83,8 +83,10 @@ class ProbePanel(LensPanel):
 
 
 def _known_words(known: tuple[Knowledge, ...], unit: Unit) -> str:
-    """What is known of X, Y and Z; in one word where it is the same of all."""
-    words = [f"{each.state} ±{format_length(each.uncertainty, unit)}" for each in known]
+    """What is known of X, Y and Z, in one word where it is the same of all; and of the skew once it is found."""
+    *axes, skew = known
+    words = [f"{each.state} ±{format_length(each.uncertainty, unit)}" for each in axes]
+    turned = f"  skew {skew.state} ±{skew.uncertainty:.3f}°" if skew.state != "guessed" else ""
     if len(set(words)) == 1:
-        return f"X Y Z {words[0]}"
-    return "  ".join(f"{axis.upper()} {said}" for axis, said in zip(AXES, words, strict=True))
+        return f"X Y Z {words[0]}{turned}"
+    return "  ".join(f"{axis.upper()} {said}" for axis, said in zip(AXES, words, strict=True)) + turned

@@ -20,6 +20,10 @@ SEVERITY_OF: dict[str, Severity] = {
     "TOUCH_TOO_DEEP": "hazard",
     "TOUCH_STEM_FOULS": "error",
     "TOUCH_NO_LANDING": "error",
+    "TOUCH_BURIED": "error",
+    "TOUCH_NO_ROOM": "error",
+    "TOUCH_OTHER_SURFACE": "error",
+    "TOUCH_WAY_BLOCKED": "hazard",
 }
 
 

@@ -88,6 +88,7 @@ class Job(Model):
             named = self.part.feature(datum.feature) if datum.feature else None
             if named is not None and not named.is_round():
                 raise ValueError(f"{where}, datum: '{named.name}' is not round; a zero needs a bore with a diameter")
+        self._check_cycles(setup, where)
         for operation in setup.operations:
             for name in operation.features:
                 self._check_feature(name, f"{where}, operation '{operation.name}'")
@@ -100,6 +101,19 @@ class Job(Model):
                         f"{where}, operation '{operation.name}': '{made.name}' is not round; "
                         "name a hole with a diameter"
                     )
+
+    def _check_cycles(self, setup: Setup, where: str) -> None:
+        operations = [operation.name for operation in setup.operations]
+        for cycle in setup.probing.cycles or ():
+            here = f"{where}, cycle '{cycle.name}'"
+            self._check_feature(cycle.feature, here)
+            feature = self.part.feature(cycle.feature) if cycle.feature else None
+            if feature is not None and cycle.kind in ("bore", "boss") and not feature.is_round():
+                raise ValueError(f"{here}: '{feature.name}' is not round; name a feature with a diameter")
+            if feature is not None and cycle.kind in ("web", "pocket", "rectangle", "corner") and feature.width is None:
+                raise ValueError(f"{here}: '{feature.name}' has no width; enter its width or touch another feature")
+            if cycle.after is not None and cycle.after not in operations:
+                raise ValueError(f"{here}: there is no operation '{cycle.after}' in this setup; name one of its own")
 
     @staticmethod
     def _check_first(setup: Setup) -> None:

@@ -8,6 +8,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field, model_validator
 
 from .base import Feed, Length, Model, Name, NonNegativeLength, Point, PositiveLength
+from .cycles import ProbeCycle
 from .holding import (
     BoardHold,
     Fixture,
@@ -117,16 +118,31 @@ class Cutter(Model):
         return self.diameter / 2.0 / math.tan(math.radians(self.end_angle_deg / 2.0))
 
 
+#: The controls that are simulated, by style.
+ControlStyle = Literal["parameter style", "numbered-variable skip style"]
+
+
+class OutputProfile(Model):
+    """A text template for programs, see docs/profiles.md; ``control`` is the style of control that runs them."""
+
+    name: Name
+    control: ControlStyle = "parameter style"
+    text: Annotated[str, Field(max_length=60_000)]
+
+
 class Machine(Model):
     """``travel_min`` and ``travel_max`` bound the machine reading of every axis (mm).
 
     ``program_units`` is the control's own length unit: programs are written in it, because the
     parameters that hold its offsets are kept in it.  ``accuracy`` is how far a cut lands from where its WCS
-    says (mm, standard uncertainty).
+    says (mm, standard uncertainty).  ``profile`` names how its programs are written: one that ships with the
+    program, or one of ``profiles``, which are the shop's own copies.
     """
 
     name: Name
     program_units: Literal["mm", "in"] = "mm"
+    profile: Name = "parameter style"
+    profiles: Annotated[tuple[OutputProfile, ...], Field(max_length=20)] = ()
     accuracy: NonNegativeLength = 0.004
     travel_min: Point
     travel_max: Point
@@ -150,6 +166,7 @@ class Machine(Model):
         for what, names in (
             ("fixtures share the name", [fixture.name for fixture in self.fixtures()]),
             ("work offsets share the code", [offset.code for offset in self.offsets]),
+            ("profiles share the name", [profile.name for profile in self.profiles]),
         ):
             twice = next((name for name in names if names.count(name) > 1), None)
             if twice is not None:
@@ -193,7 +210,9 @@ class ProbingRoutine(Model):
     """How this setup's touches are made.  Lengths in mm.
 
     ``depth`` is from the top of the touched wall down to the contact.  ``guess`` is how far the
-    offset put in by eye may be off (plus or minus) before anything is probed.
+    offset put in by eye may be off (plus or minus) before anything is probed.  ``cycles`` are the setup's own;
+    None lets the planner propose those that earn its datum.  With ``wash_s`` the ball is washed for so long (s)
+    before anything is touched.
     """
 
     stand_off: PositiveLength = 5.0
@@ -201,3 +220,13 @@ class ProbingRoutine(Model):
     depth: Length = 8.0
     clearance: PositiveLength = 15.0
     guess: PositiveLength = 3.0
+    wash_s: Annotated[float, Field(ge=0, le=60)] = 0.0
+    cycles: Annotated[tuple[ProbeCycle, ...], Field(max_length=40)] | None = None
+
+    @model_validator(mode="after")
+    def _cycles_have_names_of_their_own(self) -> ProbingRoutine:
+        names = [cycle.name for cycle in self.cycles or ()]
+        twice = next((name for name in names if names.count(name) > 1), None)
+        if twice is not None:
+            raise ValueError(f"two cycles share the name '{twice}'; rename one of them")
+        return self

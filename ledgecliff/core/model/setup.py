@@ -40,6 +40,20 @@ SOURCES: dict[Axis, tuple[DatumSource, ...]] = {
 }
 
 
+#: What a WCS can be turned to: a side of the stock or of the part.
+SkewSource = Literal[
+    "stock front side",
+    "stock back side",
+    "stock left side",
+    "stock right side",
+    "part front side",
+    "part back side",
+    "part left side",
+    "part right side",
+]
+SKEW_SOURCES: tuple[SkewSource, ...] = get_args(SkewSource)
+
+
 class AxisDatum(Model):
     """What gives one axis its zero; the zero lies ``shift`` in the plus direction from there."""
 
@@ -55,9 +69,12 @@ class AxisDatum(Model):
 
 
 class Datum(Model):
+    """``skew`` is the side that the WCS is turned to about Z; without one it stays square to the machine."""
+
     x: AxisDatum
     y: AxisDatum
     z: AxisDatum
+    skew: SkewSource | None = None
 
     @model_validator(mode="after")
     def _sources_fit_axes(self) -> Datum:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from ..model.machine import Probe
 from ..quantities import said
 from .touches import Problem, Touch
@@ -23,6 +25,11 @@ def window_problems(touch: Touch, uncertainty: float) -> list[Problem]:
                     f"Touch {touch.number} ({touch.surface}, moving {touch.moving()}) may meet its surface "
                     f"{said(uncertainty)} from where it is expected, outside the {name} of {said(window)}.",
                     f"Make the {name} at least {said(uncertainty)}, or set the offset by eye more closely.",
+                    1,
+                    uncertainty,
+                    window,
+                    name.replace("-", "_"),
+                    math.ceil(uncertainty * 2.0) / 2.0,
                 )
             )
     return problems
@@ -51,6 +58,7 @@ def wall_problems(
                 number,
                 f"Touch {number} finds no free wall at the {touch.surface} in this setup.",
                 "Take the zero from a surface that is there and can be reached.",
+                5,
             )
         ]
     problems = []
@@ -63,6 +71,11 @@ def wall_problems(
                 f"Touch {number} ({touch.surface}) contacts {said(touch.depth)} below the edge; with Z known to "
                 f"±{said(z_unsure)} the ball's side needs at least {said(shallowest)}.",
                 f"Make the probing depth at least {said(shallowest)}.",
+                3,
+                touch.depth,
+                shallowest,
+                "depth",
+                shallowest,
             )
         )
     low = max(wall.low, floor)
@@ -75,6 +88,11 @@ def wall_problems(
                 f"Touch {number} ({touch.surface}) contacts {said(touch.depth)} below the edge; the free wall is "
                 f"{said(wall.high - low)} high and leaves room to {said(deepest)}.",
                 f"Make the probing depth at most {said(max(deepest, 0.0))}, or use a smaller ball.",
+                3,
+                touch.depth,
+                deepest,
+                "depth",
+                deepest if deepest >= shallowest else None,
             )
         )
     below_top = u_top - u_contact + probe.ball_radius
@@ -86,6 +104,9 @@ def wall_problems(
                 f"Touch {number} ({touch.surface}) takes the stylus {said(below_top)} below the stock top; "
                 f"it reaches {said(probe.reach)}.",
                 "Probe higher up, or fit a longer stylus.",
+                4,
+                below_top,
+                probe.reach,
             )
         )
     free = (probe.ball_diameter - probe.stem_diameter) / 2.0
@@ -96,10 +117,41 @@ def wall_problems(
                 number,
                 f"Touch {number} ({touch.surface}) lies under stock that stands out {said(overhang)}; "
                 f"the ball stands out from its stem by only {said(free)}, so the stem touches first.",
-                "Take the zero from a surface without overhang, such as a bore, or cut the hat away first.",
+                f"Fit a ball of at least {said(probe.stem_diameter + 2.0 * (overhang + MARGIN))} on this stem, take "
+                "the zero from a surface without overhang, such as a bore, or cut the hat away first.",
+                4,
+                free,
+                overhang + MARGIN,
             )
         )
     return problems
+
+
+def buried(touch: Touch, deep: float) -> Problem:
+    """The surface is there, but still under stock that this setup has not cut yet."""
+    return Problem(
+        "TOUCH_BURIED",
+        touch.number,
+        f"Touch {touch.number} ({touch.surface}) cannot be reached: {said(deep)} of stock still lies before it.",
+        "Probe the stock first, cut it clear, then probe this surface after that operation.",
+        5,
+        deep,
+        0.0,
+    )
+
+
+def too_narrow(touch: Touch, width: float, probe: Probe) -> Problem:
+    """Inside a feature the ball needs room to move (need 5)."""
+    return Problem(
+        "TOUCH_NO_ROOM",
+        touch.number,
+        f"Touch {touch.number} ({touch.surface}): the ball of {said(probe.ball_diameter)} has no room to move in "
+        f"{said(width)}.",
+        "Use a smaller ball, or take the zero from another feature.",
+        5,
+        probe.ball_diameter,
+        width,
+    )
 
 
 def no_landing(touch: Touch, where: str, half_strip: float, unsure: float) -> Problem:
@@ -110,6 +162,9 @@ def no_landing(touch: Touch, where: str, half_strip: float, unsure: float) -> Pr
         f"Touch {touch.number} must land on {where}: half its width is {said(half_strip)}, less the ball's radius "
         f"{said(touch.ball_radius)}, but across the move the place is known only to ±{said(unsure)}.",
         "Find that axis first, use wider or longer parallels, or a smaller ball.",
+        2,
+        half_strip - touch.ball_radius,
+        unsure,
     )
 
 
@@ -121,6 +176,9 @@ def occupied(touch: Touch, where: str, what: str, away: float, unsure: float) ->
         f"Touch {touch.number} must land on the {where} beside the part, but {what} stands {said(away)} from there; "
         f"the ball's radius is {said(touch.ball_radius)} and the place is known only to ±{said(unsure)}.",
         "Move what stands there, find X and Y first, or take Z from another surface.",
+        2,
+        away - touch.ball_radius,
+        unsure,
     )
 
 
@@ -135,5 +193,8 @@ def body_problems(touch: Touch, below_top: float, beside: float, probe: Probe) -
             f"Touch {touch.number} ({touch.surface}) lies {said(below_top)} below the stock top, deeper than the "
             f"stylus reaches ({said(probe.reach)}), and the probe's body has only {said(beside)} to the stock's side.",
             "Use longer parallels, a longer stylus, or take Z from another surface.",
+            5,
+            beside,
+            probe.body_diameter / 2.0 + MARGIN,
         )
     ]

@@ -1,19 +1,22 @@
 """One touch and one step of a probing routine, in the WCS of their setup (mm).
 
-A touch moves the ball along one axis from ``start`` (the stand-off) until it triggers, at latest
-at ``end`` (the overtravel).  With ``direction`` +1 or -1 the way the ball moves,
+A touch moves the ball along ``way`` from ``start`` (the stand-off) until it triggers, at latest at
+``end`` (the overtravel).  With ``direction`` +1 or -1 the way the ball moves along an axis,
 ``surface = reading + direction * effective radius`` (handbook chapters 2 and 3).  Ball positions
 are ball *centres*; the programmed Z is the ball's lowest point.
 """
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
 from ..frames import AXES, Axis
+from ..model.cycles import Crossing, CycleKind, ProbeCycle
 
-StepKind = Literal["web", "bore", "surface"]
+StepKind = CycleKind
+Place = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
@@ -26,81 +29,144 @@ class Wall:
 
 
 @dataclass(frozen=True)
+class Feeds:
+    """How a touch is made (mm/min and mm): search, slow touch, and how far it backs off between them."""
+
+    search: float
+    touch: float
+    back_off: float
+
+
+@dataclass(frozen=True)
 class Touch:
+    """``angle_deg`` is the way the ball moves about Z where that is none of the axes; ``axis`` and ``direction``
+    are then the nearest."""
+
     number: int
     surface: str
     axis: Axis
     direction: int
-    w_contact: tuple[float, float, float]
+    w_contact: Place
     stand_off: float
     overtravel: float
     ball_radius: float
     wall: Wall | None
     depth: float
-
-    def _along(self, distance: float) -> tuple[float, float, float]:
-        """The ball centre when the ball's skin is ``distance`` beyond the expected contact."""
-        k = AXES.index(self.axis)
-        centre = list(self.w_contact)
-        centre[k] += self.direction * (distance - self.ball_radius)
-        return (centre[0], centre[1], centre[2])
+    feeds: Feeds
+    angle_deg: float | None = None
 
     @property
-    def start(self) -> tuple[float, float, float]:
+    def way(self) -> Place:
+        """Unit vector along which the ball moves."""
+        if self.angle_deg is not None:
+            angle = math.radians(self.angle_deg)
+            return (math.cos(angle), math.sin(angle), 0.0)
+        k = AXES.index(self.axis)
+        return (float(self.direction * (k == 0)), float(self.direction * (k == 1)), float(self.direction * (k == 2)))
+
+    def _along(self, distance: float) -> Place:
+        """The ball centre when the ball's skin is ``distance`` beyond the expected contact."""
+        far = distance - self.ball_radius
+        x, y, z = (at + far * way for at, way in zip(self.w_contact, self.way, strict=True))
+        return (x, y, z)
+
+    @property
+    def start(self) -> Place:
         return self._along(-self.stand_off)
 
     @property
-    def at_contact(self) -> tuple[float, float, float]:
+    def at_contact(self) -> Place:
         return self._along(0.0)
 
     @property
-    def end(self) -> tuple[float, float, float]:
+    def end(self) -> Place:
         return self._along(self.overtravel)
 
     def moving(self) -> str:
         """The move in words, such as ``−X``."""
+        if self.angle_deg is not None:
+            return f"at {self.angle_deg:g}°"
         return ("+" if self.direction > 0 else "−") + self.axis.upper()
 
 
 @dataclass(frozen=True)
 class AxisSetting:
-    """What a step sets: the found surface or centre of ``axis`` must read ``should_read``."""
+    """What a step sets: the found surface or centre of ``axis`` must read ``should_read``.
+
+    ``expected`` is where the plan has it in the WCS: the same, unless the cycle states another reading.
+    """
 
     axis: Axis
     should_read: float
+    expected: float
 
 
 @dataclass(frozen=True)
 class Knowledge:
-    """How well one axis of the WCS is known: ``guessed``, ``set`` or ``carried over``, plus or minus mm."""
+    """How well one axis of the WCS is known, plus or minus mm, and from touching which body."""
 
-    state: Literal["guessed", "set", "carried over"]
+    state: Literal["guessed", "rough", "set", "carried over"]
     uncertainty: float
+    body: str = ""
 
 
 @dataclass(frozen=True)
 class Problem:
-    """Why a touch cannot work: a code for the finding, the fact, and the remedy."""
+    """Why a touch cannot work: a code for the finding, the fact, and the remedy.
+
+    ``need`` is the handbook's (chapter 3): 1 window, 2 landing, 3 depth, 4 stem, 5 way; nought for what is none of
+    them.  ``value`` and ``limit`` are its numbers where there are some.
+    """
 
     code: str
     touch: int
     message: str
     remedy: str
+    need: int = 0
+    value: float | None = None
+    limit: float | None = None
+    #: A field of the cycle or routine, and the value that would do.
+    field: str = ""
+    better: float | None = None
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """One result of a step: its key (``x``, ``size``, ``skew`` …), its words, and what is expected (mm or degrees)."""
+
+    key: str
+    words: str
+    expected: float
+    is_angle: bool = False
 
 
 @dataclass(frozen=True)
 class Step:
-    """``size`` is the expected width or diameter with its ``size_tolerance``; nought for a surface."""
+    """``size`` is the expected width or diameter with its ``size_tolerance``; nought for a surface.
+
+    ``sets_skew`` says that the WCS is turned to what was found.  Round features have their ``w_centre`` (2,) and
+    run ``passes`` times, each from the centre found before.  ``into`` is the offset that is written, the setup's own
+    where it is empty.
+    """
 
     kind: StepKind
     title: str
+    cycle: ProbeCycle
     touches: tuple[Touch, ...]
     sets: tuple[AxisSetting, ...]
-    size: float
-    size_tolerance: float
-    inside: bool
-    knowledge_after: tuple[Knowledge, Knowledge, Knowledge]
+    finds: tuple[Quantity, ...]
     problems: tuple[Problem, ...]
+    size: float = 0.0
+    size_tolerance: float = 0.0
+    inside: bool = False
+    sets_skew: bool = False
+    w_centre: tuple[float, float] | None = None
+    passes: int = 1
+    crossing: Crossing = "over"
+    into: str = ""
+    w_clearance: float = 0.0
+    #: Knowledge of X, Y, Z and skew (degrees) when it is done.
+    knowledge_after: tuple[Knowledge, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -108,20 +174,20 @@ class Landing:
     """A level surface with a place on it, in the WCS (mm): what gave Z, else the stock's top."""
 
     surface: str
-    w_at: tuple[float, float, float]
+    w_at: Place
 
 
 @dataclass(frozen=True)
 class ProbingPlan:
     """The steps of one setup; ``w_clearance`` is the height of the ball's underside between them.
 
-    ``knowledge_before`` is of each axis; ``carried`` are those that need no step, because they keep the zero of
-    the setup before.
+    ``knowledge_before`` is of X, Y, Z and skew; ``carried`` are those that need no step, because they keep the zero
+    of the setup before.
     """
 
     steps: tuple[Step, ...]
     w_clearance: float
-    knowledge_before: tuple[Knowledge, Knowledge, Knowledge]
+    knowledge_before: tuple[Knowledge, ...]
     landing: Landing
     carried: tuple[Axis, ...] = ()
 
@@ -132,3 +198,11 @@ class ProbingPlan:
     @property
     def problems(self) -> tuple[Problem, ...]:
         return tuple(problem for step in self.steps for problem in step.problems)
+
+    def stage(self, after: str | None) -> tuple[Step, ...]:
+        """The steps that run after an operation, or before all of them."""
+        return tuple(step for step in self.steps if step.cycle.after == after)
+
+    def stages(self) -> tuple[str | None, ...]:
+        """After which operations something is probed, in order; None is before all of them."""
+        return tuple(dict.fromkeys(step.cycle.after for step in self.steps))

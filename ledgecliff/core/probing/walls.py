@@ -42,20 +42,36 @@ class FreeWall:
 def free_wall(
     u_solid: manifold3d.Manifold, at: tuple[float, float], axis: int, direction: int, least: float
 ) -> FreeWall | None:
-    """The wall met at ``at`` (x, y) when moving along ``axis`` (0 or 1) in ``direction``.
+    """The wall met at ``at`` (x, y) when moving along ``axis`` (0 or 1) in ``direction``."""
+    return free_wall_along(u_solid, at, (float(direction), 0.0) if axis == 0 else (0.0, float(direction)), least)
+
+
+def free_wall_along(
+    u_solid: manifold3d.Manifold, at: tuple[float, float], way: tuple[float, float], least: float
+) -> FreeWall | None:
+    """The wall met at ``at`` (x, y) when moving along the unit vector ``way``.
 
     It has material just inside and none just outside; of several stretches the topmost that is at
     least ``least`` high is taken.  None where there is no such wall.
     """
-    inside, outside = list(at), list(at)
-    inside[axis] += direction * _SKIN
-    outside[axis] -= direction * _SKIN
-    in_air = material(u_solid, *outside)
-    for span in material(u_solid, *inside):
+    in_air = material(u_solid, at[0] - way[0] * _SKIN, at[1] - way[1] * _SKIN)
+    for span in material(u_solid, at[0] + way[0] * _SKIN, at[1] + way[1] * _SKIN):
         for low, high in _without(span, in_air):
             if high - low >= least:
                 return FreeWall(low, high, overhung=any(other.low >= high - 1e-6 for other in in_air))
     return None
+
+
+def material_before(
+    u_solid: manifold3d.Manifold, at: tuple[float, float], way: tuple[float, float], height: float
+) -> float:
+    """How much material (mm) lies before a place at ``height`` for a ball that comes along ``way``."""
+    far = (at[0] - way[0] * _FAR, at[1] - way[1] * _FAR, height)
+    hits = u_solid.ray_cast(far, (at[0], at[1], height))
+    if not hits:
+        return 0.0
+    x, y, _ = hits[0].position
+    return max(float((at[0] - x) * way[0] + (at[1] - y) * way[1]), 0.0)
 
 
 def _without(span: Span, others: tuple[Span, ...]) -> list[tuple[float, float]]:

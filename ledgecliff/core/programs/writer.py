@@ -1,15 +1,13 @@
-"""Programs of one setup: the probing program and the hover check, as plain text.
+"""Programs of one setup: its probing programs and the hover check, as plain text.
 
-The layout is in the text profiles; this module only hands them numbers.  Lengths stay millimetres
-up to the profile's ``n`` filter, which writes the program's own unit.
+What a program does is worked out as actions (``cycle_actions``); how that is spelled stands in the
+machine's text profile.  The same job gives the same text, byte for byte.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
-from importlib import resources
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from ..datums import Wcs
 from ..errors import PlanError
@@ -18,19 +16,20 @@ from ..holding import Holding
 from ..model.job import Job
 from ..model.machine import OffsetCode
 from ..model.setup import Setup
-from ..probing.touches import ProbingPlan, Step, Touch
-from .text import NumberWriter, comment
+from ..probing.touches import ProbingPlan
+from .actions import Action, Note, ResultRow, Word, Write
+from .cycle_actions import StepActions, Target
+from .profile import ProfileWriter, profile_of
+from .text import NumberWriter
 
-if TYPE_CHECKING:
-    from jinja2 import Template
-
-#: This style keeps the offsets' values in #5221 + 20 (P - 1); it has nine of them.
+#: These styles keep the offsets' values in #5221 + 20 (P - 1); they have nine of them.
 _OFFSETS_IN_STYLE = 9
-#: Results of a step are kept from here on, ten parameters a step.
-_RESULTS_FROM = 120
-_PROFILES = "rs274-ngc"
 #: The last stretch over the block, or over the part, is gone at reduced feed (mm).
 _HOVER_ABOVE = 25.0
+#: Nearer than this the end of a skip move counts as reached (mm).
+_TINY = 0.005
+#: Controls with moves towards contact refuse shorter ones (mm).
+_LEAST_MOVE = 0.3
 
 
 @dataclass(frozen=True)
@@ -45,65 +44,93 @@ class Hovering:
     stands_on: str
 
 
-@cache
-def _template(kind: str, units: str) -> Template:
-    import jinja2  # only once a program is written
+@dataclass(frozen=True)
+class ProbingText:
+    """One probing program: after which operation it runs, its text, and the parameters that hold its results."""
 
-    numbers = NumberWriter("mm" if units == "mm" else "in")
-    environment = jinja2.Environment(undefined=jinja2.StrictUndefined, autoescape=False)
-    environment.filters |= {"n": numbers, "b": numbers.in_brackets, "c": comment}
-    source = resources.files(__package__).joinpath("profiles", f"{_PROFILES}-{kind}.txt").read_text(encoding="utf-8")
-    return environment.from_string(source)
+    after: str | None
+    text: str
+    rows: tuple[ResultRow, ...]
 
 
-def probing_program(job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None = None) -> str:
-    """The probing program of ``setup``, which takes zeros that are carried over from the one ``before``.
+def probing_programs(job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None = None) -> tuple[ProbingText, ...]:
+    """The probing programs of ``setup``: before its operations, and after those that clear something to be probed.
 
-    Raises PlanError when the style lacks its work offset.
+    Zeros that are carried over are taken from the setup ``before``.  Raises PlanError when the style lacks a work
+    offset, ProfileError when the machine's profile cannot be used.
     """
-    probe, offset = job.machine.probe, _offset(job, setup)
-    numbers = NumberWriter(job.machine.program_units)
-    steps = [
-        _StepWriter(step, number, offset, numbers, job.machine.probe.ball_radius).context()
-        for number, step in enumerate(plan.steps, start=1)
-    ]
-    if steps:
-        steps[0]["first_move_free"] = True
-    text = _template("probing", job.machine.program_units).render(
-        **_common(job, setup, offset),
-        tool=probe.tool,
-        guess=setup.probing.guess,
-        carried=_carried(job, setup, plan, before),
-        clearance=plan.w_clearance,
-        probe={
-            "ball": probe.ball_diameter,
-            "re": probe.effective_radius,
-            "travel": probe.travel_feed,
-            "search": probe.search_feed,
-            "touch": probe.touch_feed,
-            "back_off": probe.back_off,
-        },
-        steps=steps,
-        results=[row for step in steps for row in step["results"]],
-    )
-    return _tidy(text)
+    stages = plan.stages() or (None,)
+    return tuple(_program(job, setup, plan, before, after) for after in stages)
 
 
-def _carried(job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None) -> list[dict[str, Any]]:
-    """Axes that keep the zero of the setup before, with the parameter that holds it and the datum's shift."""
+def _program(job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None, after: str | None) -> ProbingText:
+    machine = job.machine
+    numbers, profile = NumberWriter(machine.program_units), profile_of(machine)
+    own = _target(job, setup, setup.offset)
+    turns = profile.control == "parameter style"
+    turned = turns and setup.datum.skew is not None
+    steps = plan.stage(after)
+    actions: list[Action] = [] if after is not None else _at_start(job, setup, plan, before, own, turned)
+    rows: list[ResultRow] = []
+    for k, step in enumerate(steps):
+        into = _target(job, setup, step.into) if step.into else own
+        writer = StepActions(
+            step, plan.steps.index(step) + 1, own, into, numbers, turned=turned or (step.sets_skew and turns)
+        )
+        actions += writer.actions(first=k == 0)
+        rows += writer.rows
+    probe = machine.probe
+    program = _common(job, setup, own) | {
+        "tool": probe.tool,
+        "ball": numbers(probe.ball_diameter),
+        "radius": numbers(probe.effective_radius),
+        "travel": numbers(probe.travel_feed),
+        "on_word": probe.on_word,
+        "off_word": probe.off_word,
+        "wash": f"{setup.probing.wash_s:g}" if setup.probing.wash_s else "",
+        "tiny": numbers(_TINY),
+        "least_move": numbers(_LEAST_MOVE),
+        "before_start": _before_start(job, setup, plan, before, after, numbers),
+    }
+    write = ProfileWriter(profile, program)
+    parts = [write.part("header"), *(write.action(action) for action in actions), write.part("footer", rows)]
+    return ProbingText(after, _tidy("\n".join(parts)), tuple(rows))
+
+
+def _before_start(
+    job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None, after: str | None, numbers: NumberWriter
+) -> list[str]:
+    if after is not None:
+        return [f"Runs after {after}; {setup.offset} as it was found before."]
+    lines = []
+    if before is not None:
+        code = _target(job, before, before.offset).code
+        lines = [
+            f"{axis.upper()} keeps the zero of {code} from the setup before: do not touch it off again."
+            for axis in plan.carried
+        ]
+    if not plan.steps:
+        return [*lines, "Nothing is probed here."]
+    left = ", axes that are carried over left alone" if plan.carried else ""
+    return [*lines, f"Before start: {setup.offset} set by eye to within {numbers(setup.probing.guess)}{left}."]
+
+
+def _at_start(
+    job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None, own: Target, turned: bool
+) -> list[Action]:
+    """Zeros that are carried over, with their datum's shift; a turn of an old job is taken out."""
+    actions: list[Action] = []
+    if turned:
+        actions += [Note("an old turn is taken out"), Write(own.code, own.number, (), "0.0")]
     if before is None:
-        return []
-    source = _offset(job, before)
-    return [
-        {
-            "letter": axis.upper(),
-            "parameter": 5221 + 20 * (source.number - 1) + AXES.index(axis),
-            "shift": setup.datum.axis(axis).shift,
-            "code": source.code,
-            "same": source.code == setup.offset and abs(setup.datum.axis(axis).shift) < 1e-9,
-        }
-        for axis in plan.carried
-    ]
+        return actions
+    source, numbers = _target(job, before, before.offset), NumberWriter(job.machine.program_units)
+    for axis in plan.carried:
+        shift, k = setup.datum.axis(axis).shift, AXES.index(axis)
+        if source.code != own.code or abs(shift) >= 1e-9:
+            value = f"[#{source.parameter(k)} + {numbers.in_brackets(shift)}]"
+            actions.append(Write(own.code, own.number, (Word("XYZ"[k], k, value),)))
+    return actions
 
 
 def hovering(setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> Hovering:
@@ -117,170 +144,51 @@ def hovering(setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> Hov
 
 def hover_program(job: Job, setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> str:
     """The hover-check program of ``setup``; T and H are the same number by construction."""
-    offset, hover = _offset(job, setup), setup.hover
-    cutter = job.machine.cutter(hover.tool)
+    own, hover = _target(job, setup, setup.offset), setup.hover
+    cutter, n = job.machine.cutter(hover.tool), NumberWriter(job.machine.program_units)
     at = hovering(setup, holding, wcs, plan)
-    text = _template("hover", job.machine.program_units).render(
-        **_common(job, setup, offset),
-        tool=hover.tool,
-        tool_name=cutter.name if cutter else "",
-        stands_on=at.stands_on,
-        block=hover.block,
-        gap=hover.gap,
-        feed=hover.feed,
-        x=at.w_tip[0],
-        y=at.w_tip[1],
-        z=at.w_tip[2],
-        z_high=at.w_high,
-    )
-    return _tidy(text)
+    program = _common(job, setup, own) | {
+        "tool": hover.tool,
+        "tool_name": cutter.name if cutter else "",
+        "stands_on": at.stands_on,
+        "block": n(hover.block),
+        "gap": n(hover.gap),
+        "feed": n(hover.feed),
+        "feed_high": n(2 * hover.feed),
+        "x": n(at.w_tip[0]),
+        "y": n(at.w_tip[1]),
+        "z": n(at.w_tip[2]),
+        "z_high": n(at.w_high),
+    }
+    return _tidy(ProfileWriter(profile_of(job.machine), program).part("hover"))
 
 
-def _offset(job: Job, setup: Setup) -> OffsetCode:
-    offset = job.machine.offset(setup.offset)
+def _target(job: Job, setup: Setup, code: str) -> Target:
+    offset: OffsetCode | None = job.machine.offset(code)
     if offset is None:
         codes = ", ".join(offset.code for offset in job.machine.offsets)
-        raise PlanError(f"Setup '{setup.name}': the machine has no work offset {setup.offset}; it has {codes}.")
+        raise PlanError(f"Setup '{setup.name}': the machine has no work offset {code}; it has {codes}.")
     if offset.number > _OFFSETS_IN_STYLE:
         raise PlanError(
             f"Setup '{setup.name}': {offset.code} is offset {offset.number}; programs in this style can write "
             f"1 to {_OFFSETS_IN_STYLE}. Choose another offset."
         )
-    return offset
+    return Target(offset.code, offset.number)
 
 
-def _common(job: Job, setup: Setup, offset: OffsetCode) -> dict[str, Any]:
+def _common(job: Job, setup: Setup, own: Target) -> dict[str, Any]:
     metric = job.machine.program_units == "mm"
     return {
         "title": job.title,
         "setup": setup.name,
         "side": setup.side,
-        "offset": offset.code,
-        "offset_number": offset.number,
+        "offset": own.code,
         "units": "G21" if metric else "G20",
         "units_word": "millimetres" if metric else "inches",
-        "top": job.machine.travel_max.z,
+        "top": NumberWriter(job.machine.program_units)(job.machine.travel_max.z),
     }
 
 
 def _tidy(text: str) -> str:
     lines = [line.rstrip() for line in text.splitlines()]
     return "\n".join(line for line in lines if line) + "\n"
-
-
-class _StepWriter:
-    """One step as the profile sees it."""
-
-    def __init__(self, step: Step, number: int, offset: OffsetCode, numbers: NumberWriter, radius: float) -> None:
-        self._step = step
-        self._number = number
-        self._offset = offset
-        self._numbers = numbers
-        self._radius = radius
-        self._base = _RESULTS_FROM + 10 * number
-
-    def context(self) -> dict[str, Any]:
-        step = self._step
-        context: dict[str, Any] = {
-            "number": self._number,
-            "label": str(self._number * 1000),
-            "kind": step.kind,
-            "title": step.title,
-            "size": step.size,
-            "size_tolerance": step.size_tolerance,
-            "letter": step.touches[0].axis.upper(),
-            "found": self._base,
-            "size_parameter": self._base + 1,
-            "first_move_free": False,
-            "touches": [self._touch(touch) for touch in step.touches],
-        }
-        if step.kind == "bore":
-            context |= self._bore()
-        context["sets"] = [
-            {
-                "letter": setting.axis.upper(),
-                "offset_parameter": 5221 + 20 * (self._offset.number - 1) + AXES.index(setting.axis),
-                "should_read": setting.should_read,
-                "found": self._base + (AXES.index(setting.axis) * 2 if step.kind == "bore" else 0),
-            }
-            for setting in step.sets
-        ]
-        context["results"] = self._results(context)
-        return context
-
-    def _results(self, context: dict[str, Any]) -> list[dict[str, Any]]:
-        if self._step.kind == "bore":
-            return [
-                row
-                for pair in context["pairs"]
-                for row in (
-                    {"parameter": pair["centre"], "text": f"{self._step.title}: centre {pair['letter']}"},
-                    {"parameter": pair["size"], "text": f"{self._step.title}: diameter along {pair['letter']}"},
-                )
-            ]
-        rows = [{"parameter": self._base, "text": self._step.title}]
-        if self._step.kind == "web":
-            rows.append({"parameter": self._base + 1, "text": f"{self._step.title}: width"})
-        return rows
-
-    def _bore(self) -> dict[str, Any]:
-        """Pairs of opposite touches that start from the centre held in #101 and #102."""
-        first = self._step.touches
-        centre = (first[2].w_contact[0], first[0].w_contact[1])
-        pairs = []
-        for k in (0, 1):
-            minus, plus = (self._touch(touch, about=(f"#{101 + k}", centre[k])) for touch in first[2 * k : 2 * k + 2])
-            pairs.append(
-                {
-                    "letter": "XY"[k],
-                    "letter_number": k,
-                    "minus": minus,
-                    "plus": plus,
-                    "centre": self._base + 2 * k,
-                    "size": self._base + 2 * k + 1,
-                    "kept": 101 + k,
-                }
-            )
-        tip = first[0].w_contact[2] - self._radius
-        return {"x": centre[0], "y": centre[1], "tip": tip, "pairs": pairs}
-
-    def _touch(self, touch: Touch, about: tuple[str, float] | None = None) -> dict[str, Any]:
-        """``about`` gives start and end relative to a parameter that holds the found centre."""
-        k = AXES.index(touch.axis)
-        start, end = touch.start[k], touch.end[k]
-        if touch.axis == "z":
-            # The control's Z is the ball's lowest point, a radius below its centre.
-            start, end = start - self._radius, end - self._radius
-        expected = touch.at_contact[k] - (self._radius if touch.axis == "z" else 0.0)
-        return {
-            "number": touch.number,
-            "label": str(self._number * 1000 + touch.number * 10),
-            "surface": touch.surface,
-            "letter": touch.axis.upper(),
-            "word": k + 1,
-            "sign": "+" if touch.direction > 0 else "-",
-            "direction": touch.direction,
-            "expected": expected,
-            "start": self._place(start, about),
-            "way": self._way(touch, k, self._place(start, about), about is not None),
-            "end": self._place(end, about),
-            "x": touch.start[0],
-            "y": touch.start[1],
-            "tip": touch.start[2] - self._radius,
-        }
-
-    @staticmethod
-    def _way(touch: Touch, k: int, start: str, in_bore: bool) -> str:
-        """The words of the protected move to the stand-off; empty when the ball came down onto it.
-
-        In a bore both words are given, so that the ball leaves from the centre found so far.
-        """
-        if in_bore:
-            return f"X{start} Y#102" if k == 0 else f"X#101 Y{start}"
-        return f"Z{start}" if touch.axis == "z" else ""
-
-    def _place(self, mm: float, about: tuple[str, float] | None) -> str:
-        if about is None:
-            return self._numbers(mm)
-        parameter, centre = about
-        return f"[{parameter} + {self._numbers.in_brackets(mm - centre)}]"

@@ -142,14 +142,21 @@ class Feeler:
         self.high: Triple = tuple(max(shape.high[k] for shape in shapes) for k in range(3))  # type: ignore[assignment]
 
     @classmethod
-    def probe(cls, probe: Probe) -> Feeler:
-        """Ball about its centre, stem up to the reach, then the thicker body."""
+    def probe(cls, probe: Probe, grown: float = 0.0, drop: float = 0.0) -> Feeler:
+        """Ball about its centre, stem up to the reach, then the thicker body.
+
+        ``grown`` makes every part larger sideways and lower by ``drop`` (mm), for what is not known of the place.
+        """
         radius, reach = probe.ball_radius, probe.reach - probe.ball_radius
+        wider = 2.0 * grown
+        ball = _Shape("ball", fcl.Sphere(radius), 0.0, radius, radius)
+        if grown or drop:
+            ball = _cylinder("ball", 2.0 * radius + wider, 2.0 * radius + drop, -radius - drop)
         return cls(
             [
-                _Shape("ball", fcl.Sphere(radius), 0.0, radius, radius),
-                _cylinder("stem", probe.stem_diameter, reach, 0.0),
-                _cylinder("body", probe.body_diameter, _BODY_LENGTH, reach),
+                ball,
+                _cylinder("stem", probe.stem_diameter + wider, reach + drop, -drop),
+                _cylinder("body", probe.body_diameter + wider, _BODY_LENGTH, reach - drop),
             ]
         )
 

@@ -7,24 +7,30 @@ the end the far-side features are measured against their near-side partners.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from ..datums import Wcs
-from ..frames import AXES, Array
+from ..frames import AXES, Array, rotation
 from ..holding import Holding
 from ..model.job import Job
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
+from ..programs.profile import profile_of
+from ..programs.writer import ProbingText
 from ..registration.carried import registered_shift, takes_over
 from ..solids.geometry import PartGeometry
 from ..solids.tracked import InProcessStock
 from ..stock import at_the_turn, cut, cuts_of
+from .contact import Body
 from .interpreter import Control, Outcome
-from .machine import Motion, SimulatedMachine, TouchRecord
-from .world import IDENTITY, Placement, Registered, TrueSetup, clamp, true_blank, true_offset
+from .machine import Motion, SimulatedMachine, TouchRecord, TrueProbe
+from .modal import DIALECTS
+from .stated import StatedWorld
+from .world import IDENTITY, Placement, Registered, TrueSetup, clamp, true_blank, true_offset, true_turn_deg
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,7 +41,7 @@ class PlannedSetup:
     holding: Holding
     wcs: Wcs
     probing: ProbingPlan
-    probing_text: str
+    probing_texts: tuple[ProbingText, ...]
     hover_text: str
     #: How far the stock may lie off where its fixture or the turn's registration holds it (mm, and radians).
     play: tuple[float, float] | None = None
@@ -61,6 +67,11 @@ class RehearsedSetup:
     messages: tuple[str, ...]
     hover_gap: float | None
     world: TrueSetup | None
+    #: How far the offset was turned about Z, and how far the part really is (degrees).
+    turn_deg: float = 0.0
+    true_turn_deg: float = 0.0
+    #: What the programs worked out, by parameter, in their own unit.
+    results: dict[int, float] = field(default_factory=dict)
 
     @property
     def difference(self) -> Array:
@@ -108,13 +119,15 @@ def rehearse(
     progress: Callable[[int, int], None] = lambda _done, _of: None,
     should_stop: Callable[[], bool] = lambda: False,
     casting: PartGeometry | None = None,
+    world: StatedWorld | None = None,
 ) -> Rehearsal:
-    """Runs every setup's programs.  The same seed gives the same world and the same result.
+    """Runs every setup's programs.  The same seed gives the same world and the same result; what a stated ``world``
+    gives is not drawn.
 
     An alarm in one setup ends the rehearsal there; the setups after it are listed as not run.
     """
     rng = np.random.default_rng(seed)
-    run = _Run(job, geometry, casting, rng, should_stop)
+    run = _Run(job, geometry, casting, rng, should_stop, world)
     results: list[RehearsedSetup] = []
     for done, plan in enumerate(planned):
         progress(done, len(planned))
@@ -143,12 +156,15 @@ class _Run:
         casting: PartGeometry | None,
         rng: np.random.Generator,
         should_stop: Callable[[], bool],
+        world: StatedWorld | None,
     ) -> None:
+        self._world = world
+        self._dialect = DIALECTS[profile_of(job.machine).control]
         self._job = job
         self._geometry = geometry
         self._rng = rng
         self._should_stop = should_stop
-        self._stock = true_blank(job, geometry, casting, rng)
+        self._stock = true_blank(job, geometry, casting, rng, world)
         self._tf_p_cut: dict[str, Placement] = {}
         #: The setup before, its true fixture's place, the offsets as they stand in the control.
         self._before: PlannedSetup | None = None
@@ -157,20 +173,42 @@ class _Run:
 
     def setup(self, plan: PlannedSetup, *, last: bool) -> RehearsedSetup:
         border = plan.holding.block("border")
-        true = clamp(self._job, plan.setup, self._stock, self._geometry, self._rng, self._registered(plan), border)
+        stated = self._world.setup(plan.setup.name) if self._world else None
+        true = clamp(
+            self._job, plan.setup, self._stock, self._geometry, self._rng, self._registered(plan), border, stated
+        )
         p_zero = plan.wcs.p_origin
-        right = true_offset(plan.setup, plan.holding, true, self._job.part.features, self._tf_p_cut, p_zero)
+        skewed = plan.setup.datum.skew is not None
+        right = true_offset(plan.setup, plan.holding, true, self._job.part.features, self._tf_p_cut, p_zero, skewed)
         number = self._number(plan.setup)
         self._offsets[number] = self._by_eye(plan, number)
         offsets = {code: value.copy() for code, value in self._offsets.items()}
-        machine = SimulatedMachine(self._job.machine, true.bodies, offsets, self._rng)
-        outcome = Control(machine).run(plan.probing_text, self._should_stop)
-        found = machine.offsets[number].copy()
-        self._before, self._fixture_off, self._offsets[number] = plan, true.fixture_off, found
+        truth = self._world.probe.truth() if self._world else TrueProbe()
+        machine = SimulatedMachine(self._job.machine, true.bodies, offsets, self._rng, truth)
+        before = true
+        messages: tuple[str, ...] = ()
+        outcome: Outcome | None = None
+        results: dict[int, float] = {}
+        done = 0
+        for text in plan.probing_texts:
+            # What a stage waits for is cut with the offset as it was found so far.
+            upto = self._operations_before(plan, text.after)
+            if upto > done:
+                self._cut(plan, true, machine, number, done, upto, last=False)
+                true = self._still_held(plan, true, machine, number)
+                done = upto
+            outcome = Control(machine, self._dialect).run(text.text, self._should_stop)
+            messages = (*messages, *outcome.messages)
+            results |= {row.parameter: outcome.parameters.get(row.parameter, math.nan) for row in text.rows}
+            if outcome.alarm:
+                break
+        assert outcome is not None, "every setup has a probing program, if only one that probes nothing"
+        found, turn = machine.offsets[number].copy(), machine.turns.get(number, 0.0)
+        self._before, self._fixture_off, self._offsets = plan, true.fixture_off, machine.offsets
         motions, touches = tuple(machine.motions), tuple(machine.touches)
-        hover = None if outcome.alarm else Control(machine).run(plan.hover_text, self._should_stop)
+        hover = None if outcome.alarm else Control(machine, self._dialect).run(plan.hover_text, self._should_stop)
         if not outcome.alarm:
-            self._cut(plan, true, found, last=last)
+            self._cut(plan, true, machine, number, done, len(plan.setup.operations), last=last)
         return RehearsedSetup(
             plan.setup.name,
             plan.setup.offset,
@@ -181,10 +219,26 @@ class _Run:
             bool(outcome.alarm),
             touches,
             motions,
-            outcome.messages,
+            messages,
             _hover_gap(hover, plan),
-            true,
+            before,
+            turn,
+            true_turn_deg(plan.setup, before),
+            results,
         )
+
+    @staticmethod
+    def _operations_before(plan: PlannedSetup, after: str | None) -> int:
+        names = [operation.name for operation in plan.setup.operations]
+        return 0 if after is None else names.index(after) + 1
+
+    def _still_held(self, plan: PlannedSetup, true: TrueSetup, machine: SimulatedMachine, number: int) -> TrueSetup:
+        """The same clamping with the stock as it has been cut; P is now where that was."""
+        tf_m_p = self._tf_m_cut(plan, machine, number)
+        part = Body("part", tf_m_p.moves(self._stock.solid), cuttable=True)
+        bodies = [part, *(body for body in true.bodies if body.name != "part")]
+        machine.put(bodies)
+        return replace(true, tf_m_p=tf_m_p, bodies=bodies)
 
     def _number(self, setup: Setup) -> int:
         offset = self._job.machine.offset(setup.offset)
@@ -211,21 +265,30 @@ class _Run:
             shift = (float(x), float(y))
         return Registered(shift, *plan.play, fixture_off=self._fixture_off)
 
-    def _cut(self, plan: PlannedSetup, true: TrueSetup, found: Array, *, last: bool) -> None:
-        """From here on P is where this setup cut: m = found + R p - u_origin."""
+    def _tf_m_cut(self, plan: PlannedSetup, machine: SimulatedMachine, number: int) -> Placement:
+        """Where the control puts P: ``m = found + T (R p - u_origin)``, T the turn of the offset."""
+        turn = rotation("z", machine.turns.get(number, 0.0))
         matrix = plan.setup.orientation.matrix()
-        tf_m_cut = Placement(matrix, found - plan.wcs.u_origin)
+        return Placement(turn @ matrix, machine.offsets[number] - turn @ plan.wcs.u_origin)
+
+    def _cut(
+        self, plan: PlannedSetup, true: TrueSetup, machine: SimulatedMachine, number: int, first: int, end: int,
+        *, last: bool,
+    ) -> None:  # fmt: skip
+        """Cuts operations ``first`` to ``end``; from here on P is where they were cut."""
+        tf_m_cut = self._tf_m_cut(plan, machine, number)
         tf_cut_p = tf_m_cut.inverse().after(true.tf_m_p)
         self._tf_p_cut = {name: tf_cut_p.after(before) for name, before in self._tf_p_cut.items()}
-        for operation in plan.setup.operations:
+        for operation in plan.setup.operations[first:end]:
             self._tf_p_cut |= dict.fromkeys(operation.features, IDENTITY)
         if not last:
-            self._cut_stock(plan, tf_cut_p)
+            self._cut_stock(plan, tf_cut_p, first, end)
 
-    def _cut_stock(self, plan: PlannedSetup, tf_cut_p: Placement) -> None:
+    def _cut_stock(self, plan: PlannedSetup, tf_cut_p: Placement, first: int, end: int) -> None:
         stock = InProcessStock(tf_cut_p.moves(self._stock.solid), self._stock.raw_id)
         (cuts,) = cuts_of((plan.setup,), self._job.part.features)
-        self._stock = cut(stock, self._geometry.fine, self._geometry, (*cuts, *at_the_turn(cuts)))
+        done = at_the_turn(cuts) if end == len(cuts) else ()
+        self._stock = cut(stock, self._geometry.fine, self._geometry, (*cuts[first:end], *done))
 
     def pairs(self) -> tuple[PairResult, ...]:
         results = []

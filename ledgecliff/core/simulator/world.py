@@ -25,6 +25,7 @@ from ..model.setup import Setup
 from ..solids.geometry import PartGeometry
 from ..solids.tracked import InProcessStock
 from .contact import Body
+from .stated import StatedSetup, StatedWorld
 
 #: The true vise lies within this share of the routine's guess of where the plan has it.
 _GUESS_SHARE = 0.6
@@ -70,10 +71,16 @@ class TrueSetup:
 
 
 def true_blank(
-    job: Job, geometry: PartGeometry, casting: PartGeometry | None, rng: np.random.Generator
+    job: Job,
+    geometry: PartGeometry,
+    casting: PartGeometry | None,
+    rng: np.random.Generator,
+    stated: StatedWorld | None = None,
 ) -> InProcessStock:
-    """One blank of the batch: the measured size off by up to what it varies, uniformly."""
+    """One blank of the batch: the measured size off by up to what it varies, uniformly, or as it is stated."""
     off = rng.uniform(-1.0, 1.0, 3) * np.array(job.stock.spread())
+    if stated is not None:
+        off = np.array(stated.stock_off.as_tuple())
     return make_blank(off_size(job.stock, off), geometry, casting)
 
 
@@ -100,12 +107,15 @@ def clamp(
     rng: np.random.Generator,
     registered: Registered | None = None,
     behind: Block | None = None,
+    stated: StatedSetup | None = None,
 ) -> TrueSetup:
-    """Puts the true stock into the true fixture: seated, with the errors that a hand leaves.
+    """Puts the true stock into the true fixture: seated, with the errors that a hand leaves, or as it is stated.
 
     ``behind`` is what an earlier setup left standing about (in ``u``).
     """
     off = rng.uniform(-1.0, 1.0, 3) * _GUESS_SHARE * setup.probing.guess
+    if stated is not None:
+        off = np.array(stated.fixture_off.as_tuple())
     if registered is not None and registered.fixture_off is not None:
         off = registered.fixture_off
     machine = _moved_fixture(job.machine, setup.hold, off)
@@ -122,6 +132,9 @@ def clamp(
         reach = registered.play * math.sqrt(rng.uniform())
         error[:2] = reach * math.cos(way), reach * math.sin(way)
         turn = rotation("z", math.degrees(registered.turn_rad * rng.uniform(-1.0, 1.0)))
+    if stated is not None:
+        error = np.array(stated.part_off.as_tuple())
+        turn = rotation("z", stated.skew_deg)
     middle = (holding.u_stock[0] + holding.u_stock[1]) / 2.0
     # Turned about the middle of the stock, then shifted from u to M and off by the hand's error.
     tf_m_u = Placement(turn, middle - turn @ middle + holding.m_shift + error)
@@ -176,12 +189,22 @@ def true_offset(
     features: tuple[Feature, ...],
     tf_p_cut: dict[str, Placement],
     p_zero: Array,
+    turned: bool = False,
 ) -> Array:
     """The work offset (3,) that would be right: the datum's true surfaces, read in M.
 
     ``tf_p_cut`` places each feature, in P, where its own setup really cut it; ``p_zero`` (3,) is the planned zero
-    in P, where a zero that is carried over belongs.
+    in P, where a zero that is carried over belongs.  ``turned`` axes meet where the true surfaces do, not each at
+    the middle of the stock.
     """
+    if turned and all(setup.datum.axis(axis).source.startswith(("stock", "part")) for axis in AXES[:2]):
+        u_zero = np.array(
+            [source_height(axis, setup.datum.axis(axis), true.holding, features) + setup.datum.axis(axis).shift
+             for axis in AXES]
+        )  # fmt: skip
+        x, y, _ = true.tf_m_p(true.holding.orientation.matrix().T @ u_zero)
+        z = _true_source("z", setup, planned, true, features, tf_p_cut, p_zero)
+        return np.array([x, y, z])
     return np.array([_true_source(axis, setup, planned, true, features, tf_p_cut, p_zero) for axis in AXES])
 
 
@@ -217,3 +240,9 @@ def _true_source(
         middle[k] = source_height(axis, datum, true.holding, features)
     p_middle = true.holding.orientation.matrix().T @ middle
     return float(true.tf_m_p(p_middle)[k]) + datum.shift
+
+
+def true_turn_deg(setup: Setup, true: TrueSetup) -> float:
+    """How far the part is really turned about Z from where the plan has it (degrees)."""
+    turn = true.tf_m_p.turn @ setup.orientation.matrix().T
+    return math.degrees(math.atan2(float(turn[1, 0]), float(turn[0, 0])))

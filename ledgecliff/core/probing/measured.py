@@ -1,0 +1,218 @@
+"""Recorded touches evaluated: contact points, what each step found in any WCS, and one feature seen from another.
+
+Readings come from a control's log or from a rehearsal.  A hole seen from a bore is the difference of
+two measurements in machine coordinates, in the frame of the bore: turned as the WCS is, or so that a
+second feature lies where the drawing has it (handbook chapter 3).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..errors import InvalidValueError
+from ..model.base import Length, Model, Name
+from ..model.machine import Probe
+from ..model.part import Feature
+from ..plan import SetupPlan
+from .evaluation import in_frame, out_of_frame
+from .fits import fit_circle
+from .records import ball_centre
+from .results import Results, step_results
+from .touches import Place, Step
+
+
+class RecordedTouch(Model):
+    """One counted trigger of a step, which is named as in the plan; readings in the file's unit."""
+
+    step: Name
+    x: Length
+    y: Length
+    z: Length
+
+
+class RecordedWcs(Model):
+    """A work offset as the control holds it, and how far it is turned about Z."""
+
+    x: Length
+    y: Length
+    z: Length
+    skew_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
+
+
+class RecordedTouches(Model):
+    """``readings`` are machine positions without tool length (``machine``), or places of the probe's tip in the
+    work offset ``wcs``.  Results are given in ``wcs``, the planned one where it is left out.
+
+    The table shows every feature from ``reference``; ``towards`` is what its X and Y are squared to.
+    """
+
+    format: Literal["ledgecliff-touches"] = "ledgecliff-touches"
+    version: Literal[1] = 1
+    setup: Name
+    unit: Literal["mm", "in"] = "mm"
+    readings: Literal["machine", "work offset"] = "machine"
+    wcs: RecordedWcs | None = None
+    reference: Name | None = None
+    towards: Name | None = None
+    touches: Annotated[tuple[RecordedTouch, ...], Field(min_length=1, max_length=100_000)]
+
+
+@dataclass(frozen=True, eq=False)
+class MeasuredStep:
+    """``contacts`` in M (mm); ``found`` in the WCS by the keys of the step's quantities; ``m_place`` is the found
+    place in M where the step finds both X and Y; ``residuals`` of a circle through four points or more."""
+
+    step: Step
+    contacts: tuple[Place, ...]
+    found: Results
+    m_place: tuple[float, float] | None
+    residuals: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class FromReference:
+    """One feature seen from the reference, along the reference's X and Y (mm)."""
+
+    name: str
+    x: float
+    y: float
+    nominal: tuple[float, float]
+    size: float | None
+    allowed: float | None
+
+    @property
+    def off(self) -> float:
+        """How far it lies from where the drawing has it."""
+        return math.hypot(self.x - self.nominal[0], self.y - self.nominal[1])
+
+
+@dataclass(frozen=True, eq=False)
+class Measurement:
+    """``m_zero`` (3,) and ``skew_deg`` are the WCS of the results; the table's own skew is against the machine."""
+
+    setup: SetupPlan
+    steps: tuple[MeasuredStep, ...]
+    m_zero: Place
+    skew_deg: float
+    reference: str
+    table: tuple[FromReference, ...]
+    table_skew_deg: float
+
+
+def measure(setup: SetupPlan, recorded: RecordedTouches) -> Measurement:
+    """Raises InvalidValueError when a step, a reference or a touch is not of this setup."""
+    per_unit = 25.4 if recorded.unit == "in" else 1.0
+    zero, skew_deg = _wcs(setup, recorded, per_unit)
+    steps = tuple(
+        _step(step, _centres(setup, recorded, step, zero, skew_deg, per_unit), zero, skew_deg, setup.machine.probe)
+        for step in _named_steps(setup, recorded)
+    )
+    names = {step.cycle.name for step in setup.probing.steps} | {step.title for step in setup.probing.steps}
+    strange = next((touch.step for touch in recorded.touches if touch.step not in names), None)
+    if strange is not None:
+        raise InvalidValueError("touches", f"{setup.setup.name} has no step '{strange}'; name one of its cycles")
+    table, turn = _table(setup, steps, recorded.reference, recorded.towards, skew_deg)
+    return Measurement(setup, steps, zero, skew_deg, recorded.reference or "", table, turn)
+
+
+def _wcs(setup: SetupPlan, recorded: RecordedTouches, per_unit: float) -> tuple[Place, float]:
+    if recorded.wcs is None:
+        if recorded.readings == "work offset":
+            raise InvalidValueError("wcs", "readings in a work offset need its values; give wcs with x, y and z")
+        x, y, z = (float(value) for value in setup.wcs.m_offset)
+        return (x, y, z), 0.0
+    wcs = recorded.wcs
+    return (wcs.x * per_unit, wcs.y * per_unit, wcs.z * per_unit), wcs.skew_deg
+
+
+def _named_steps(setup: SetupPlan, recorded: RecordedTouches) -> list[Step]:
+    wanted = {touch.step for touch in recorded.touches}
+    return [step for step in setup.probing.steps if wanted & {step.cycle.name, step.title}]
+
+
+def _centres(
+    setup: SetupPlan, recorded: RecordedTouches, step: Step, zero: Place, skew_deg: float, per_unit: float
+) -> list[Place]:
+    """Ball centres in M of the step's touches: the last of each where there are several passes."""
+    mine = [touch for touch in recorded.touches if touch.step in (step.cycle.name, step.title)]
+    count = len(step.touches)
+    if len(mine) < count or len(mine) % count:
+        raise InvalidValueError(
+            "touches", f"step '{step.title}' has {count} touches, not {len(mine)}; record each of them, pass after pass"
+        )
+    probe, centres = setup.machine.probe, []
+    for touch in mine[-count:]:
+        place = (touch.x * per_unit, touch.y * per_unit, touch.z * per_unit)
+        if recorded.readings == "machine":
+            centres.append(ball_centre(place, probe))
+        else:
+            x, y, z = out_of_frame(np.array(place), np.array(zero), math.radians(skew_deg))
+            centres.append((float(x), float(y), float(z) + probe.effective_radius))
+    return centres
+
+
+def _step(step: Step, centres: Sequence[Place], zero: Place, skew_deg: float, probe: Probe) -> MeasuredStep:
+    radius, m_zero, skew = probe.effective_radius, np.array(zero), math.radians(skew_deg)
+    w_centres: list[Place] = []
+    contacts: list[Place] = []
+    for touch, centre in zip(step.touches, centres, strict=True):
+        x, y, z = (float(value) for value in in_frame(np.array(centre), m_zero, skew))
+        w_centres.append((x, y, z))
+        way = np.array(out_of_frame(np.array(touch.way), np.zeros(3), skew))
+        a, b, c = (float(value) for value in np.array(centre) + radius * way)
+        contacts.append((a, b, c))
+    found = step_results(step, w_centres, radius)
+    place = None
+    if {"x", "y"} <= found.keys():
+        m = out_of_frame(np.array([found["x"], found["y"], 0.0]), m_zero, skew)
+        place = (float(m[0]), float(m[1]))
+    residuals: tuple[float, ...] = ()
+    if step.w_centre is not None and len(centres) >= 4:
+        residuals = tuple(float(value) for value in fit_circle(np.array(w_centres)[:, :2]).residuals)
+    return MeasuredStep(step, tuple(contacts), found, place, residuals)
+
+
+def _table(
+    setup: SetupPlan, steps: Sequence[MeasuredStep], reference: str | None, towards: str | None, skew_deg: float
+) -> tuple[tuple[FromReference, ...], float]:
+    if reference is None:
+        return (), skew_deg
+    by_name = {step.step.cycle.feature: step for step in steps if step.m_place is not None and step.step.cycle.feature}
+    for field, name in (("reference", reference), ("towards", towards)):
+        if name is not None and name not in by_name:
+            raise InvalidValueError(field, f"'{name}' was not measured in X and Y; name one of {', '.join(by_name)}")
+    features = {feature.name: feature for feature in setup.features}
+    base = by_name[reference].m_place
+    assert base is not None, "only steps with a place are listed"
+    turn = math.radians(skew_deg)
+    if towards is not None:
+        other = by_name[towards].m_place
+        assert other is not None, "only steps with a place are listed"
+        nominal = _nominal(setup, features[towards], features[reference])
+        turn = math.atan2(other[1] - base[1], other[0] - base[0]) - math.atan2(nominal[1], nominal[0])
+        turn = math.remainder(turn, 2.0 * math.pi)
+    rows = []
+    for name, step in by_name.items():
+        if name == reference or step.m_place is None or name is None:
+            continue
+        dx, dy = step.m_place[0] - base[0], step.m_place[1] - base[1]
+        x = math.cos(turn) * dx + math.sin(turn) * dy
+        y = math.cos(turn) * dy - math.sin(turn) * dx
+        sizes = [value for key, value in step.found.items() if key.startswith("size")]
+        tolerance = features[name].tolerance
+        allowed = tolerance.position if tolerance is not None and tolerance.to == reference else None
+        nominal = _nominal(setup, features[name], features[reference])
+        rows.append(FromReference(name, x, y, nominal, sum(sizes) / len(sizes) if sizes else None, allowed))
+    return tuple(rows), math.degrees(turn)
+
+
+def _nominal(setup: SetupPlan, feature: Feature, reference: Feature) -> tuple[float, float]:
+    """Where the drawing has a feature, seen from another, along the setup's X and Y."""
+    x, y, _ = setup.wcs.reads(feature.at.as_tuple()) - setup.wcs.reads(reference.at.as_tuple())
+    return float(x), float(y)

@@ -1,0 +1,58 @@
+"""The cycles that earn a datum: what each axis is taken from says which surface must be touched how."""
+
+from __future__ import annotations
+
+from ..frames import AXES, Axis
+from ..model.cycles import CycleKind, ProbeCycle, ProbedBody, Side
+from ..model.setup import AxisDatum, Setup
+
+#: Sides as the machinist sees them, by axis and the sign of their place.
+SIDE_OF: dict[tuple[Axis, int], Side] = {
+    ("x", -1): "left",
+    ("x", 1): "right",
+    ("y", -1): "front",
+    ("y", 1): "back",
+    ("z", 1): "top",
+}
+AXIS_OF: dict[Side, Axis] = {side: axis for (axis, _sign), side in SIDE_OF.items()}
+
+
+def proposed_cycles(setup: Setup) -> tuple[ProbeCycle, ...]:
+    """Skew first, for the others are touched along the turned axes; then X, Y, Z; a bore that gives both X and Y is
+    one cycle.  What is carried over needs none."""
+    datum = setup.datum
+    cycles: list[ProbeCycle] = []
+    if datum.skew is not None:
+        body, side = datum.skew.split()[:2]
+        cycles.append(ProbeCycle(name=f"skew from {datum.skew}", kind="edge angle", on=body, side=side))
+    x, y = datum.x, datum.y
+    together = x.source == y.source and x.source in ("feature", "fixture bore") and x.feature == y.feature
+    for axis in AXES:
+        source = datum.axis(axis)
+        if source.source == "carried over" or (together and axis == "y"):
+            continue
+        cycles.append(_cycle(axis, source, both=together and axis == "x"))
+    return tuple(cycles)
+
+
+def _cycle(axis: Axis, datum: AxisDatum, *, both: bool) -> ProbeCycle:
+    source, letter = datum.source, axis.upper()
+    if source in ("feature", "fixture bore"):
+        which = "X and Y" if both else letter
+        on: ProbedBody = "feature" if source == "feature" else "fixture bore"
+        name = f"{which} from {datum.feature or 'fixture bore'}"
+        flat: dict[Axis, str] = {"x": "x", "y": "y"}
+        return ProbeCycle(name=name, kind="bore", on=on, feature=datum.feature, axis=None if both else flat[axis])
+    if source == "fixed jaw":
+        return ProbeCycle(name=f"{letter} from fixed jaw", kind="surface", on="fixed jaw")
+    if source == "parallels":
+        return ProbeCycle(name="Z from what it lies on", kind="surface", on="parallels")
+    body: ProbedBody = "part" if source.startswith("part") else "stock"
+    kind: CycleKind = "web" if source.endswith("centre") else "surface"
+    if kind == "web":
+        return ProbeCycle(name=f"{letter} web, {body}", kind="web", on=body, axis=axis)
+    if axis == "z":
+        # What can be touched is the stock as it lies there, whatever the zero counts from.
+        return ProbeCycle(name="Z from stock top", kind="surface", on="stock", side="top")
+    side = SIDE_OF[axis, -1 if "minus" in source else 1]
+    return ProbeCycle(name=f"{letter} from {body} {side} side", kind="surface", on=body, side=side)

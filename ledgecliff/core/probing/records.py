@@ -1,0 +1,39 @@
+"""From the triggers of a run to the readings of each step."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..model.machine import Probe
+from ..simulator.machine import TouchRecord
+from .touches import Place, Step
+
+
+def step_readings(steps: Sequence[Step], records: Sequence[TouchRecord]) -> list[tuple[Place, ...]]:
+    """For every step the readings (gauge line, M) of its touches: of the last pass, repeated touches averaged.
+
+    Of two-stage touches the slow ones count.  Steps that were not finished have none.
+    """
+    result: list[tuple[Place, ...]] = []
+    left = list(records)
+    for step in steps:
+        stages, repeats = (1 if step.cycle.rough else 2), step.cycle.touches
+        count = len(step.touches) * repeats * step.passes
+        mine, left = left[: count * stages], left[count * stages :]
+        counted = mine[stages - 1 :: stages]
+        if len(counted) < count:
+            result.append(())
+            continue
+        last = counted[-len(step.touches) * repeats :]
+        groups = [last[k : k + repeats] for k in range(0, len(last), repeats)]
+        means = [np.mean([each.m_reading for each in group], axis=0) for group in groups]
+        result.append(tuple((float(x), float(y), float(z)) for x, y, z in means))
+    return result
+
+
+def ball_centre(m_reading: Place, probe: Probe) -> Place:
+    """The ball's centre in M when the gauge line reads so: the tip lies a length below, its centre a radius above."""
+    x, y, z = m_reading
+    return (x, y, z - probe.length + probe.effective_radius)

@@ -1,0 +1,285 @@
+"""From a cycle to a step: the touches of each kind of cycle, what they find, and what they set."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from ..frames import AXES, Axis
+from ..model.cycles import ProbeCycle
+from .extents import Extent, extent_of
+from .needs import too_narrow
+from .proposals import AXIS_OF
+from .round_steps import LEAST_MOVE, round_step
+from .side_touches import Approach, free_along, side_approach, wall_touch
+from .situation import Known, Situation
+from .surface_steps import jaw_step, top_step
+from .touches import AxisSetting, Problem, Quantity, Step, Touch
+
+#: A found width may differ from the expected one by this much, and what the stock varies, before the program stops.
+_SIZE_TOLERANCE = 0.5
+#: From a corner along its edges to the first touch, and the share of an edge between two touches (mm).
+_INSET = 12.0
+_SPREAD = 0.6
+Build = Callable[[Situation, ProbeCycle, Known, int], Step]
+
+
+def build_step(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    """The step of one cycle, its first touch numbered ``number``, with each touch's needs tested against ``known``."""
+    step = _BUILD[cycle.kind](situation, cycle, known, number)
+    if cycle.action == "measure":
+        step = replace(step, sets=(), sets_skew=False)
+    return replace(step, into=cycle.into or "")
+
+
+def _surface(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    if cycle.on == "fixed jaw":
+        return jaw_step(situation, cycle, known, number)
+    if cycle.on == "parallels" or cycle.side == "top":
+        return top_step(situation, cycle, known, number)
+    assert cycle.side is not None, "the model asks for a side"
+    axis = AXIS_OF[cycle.side]
+    extent = extent_of(situation, cycle)
+    direction = 1 if cycle.side in ("left", "front") else -1
+    place = extent.low(axis) if direction > 0 else extent.high(axis)
+    along = free_along(situation, cycle, known, axis, [(place, direction)], situation_middle(situation, axis))
+    approach = side_approach(situation, cycle.on, axis, direction, place, along)
+    touch, problems = wall_touch(situation, cycle, approach, known, number)
+    at = place - float(situation.wcs.u_origin[AXES.index(axis)])
+    finds = (Quantity(axis, f"{touch.surface} in {axis.upper()}", at),)
+    return Step(
+        "surface", f"{axis.upper()} from {touch.surface}", cycle, (touch,), (_sets(cycle, axis, at),), finds,
+        tuple(problems),
+    )  # fmt: skip
+
+
+def situation_middle(situation: Situation, axis: Axis) -> float:
+    """The middle of the stock across a move along ``axis``."""
+    other = 1 - AXES.index(axis)
+    low, high = situation.holding.u_stock
+    return float(low[other] + high[other]) / 2.0
+
+
+def _pair(
+    situation: Situation, cycle: ProbeCycle, known: Known, number: int, axis: Axis, extent: Extent
+) -> tuple[list[Touch], list[Problem], float]:
+    """Two opposite touches along one axis and their middle in the WCS."""
+    low, high = extent.low(axis), extent.high(axis)
+    inside = extent.inside
+    ways = [(low, -1), (high, 1)] if inside else [(low, 1), (high, -1)]
+    middle = extent.middle_across(axis) if cycle.on == "feature" else situation_middle(situation, axis)
+    along = free_along(situation, cycle, known, axis, ways, middle)
+    touches, problems = [], []
+    for k, (place, direction) in enumerate(ways):
+        approach = side_approach(situation, cycle.on, axis, direction, place, along, cycle.feature or "")
+        if inside:
+            room = (high - low) / 2.0 - situation.probe.ball_radius - LEAST_MOVE
+            approach = replace(approach, room=room, floor=situation.holding.seat, surface=_inner(approach, direction))
+        touch, found = wall_touch(situation, cycle, approach, known, number + k)
+        if inside and high - low <= situation.probe.ball_diameter + 2.0 * LEAST_MOVE:
+            found = [*found, too_narrow(touch, high - low, situation.probe)]
+        touches.append(touch)
+        problems += found
+    return touches, problems, (low + high) / 2.0 - float(situation.wcs.u_origin[AXES.index(axis)])
+
+
+def _inner(approach: Approach, direction: int) -> str:
+    """Inside, the wall that is met moving left is the left one."""
+    name = approach.surface.rsplit(" ", 2)[0]
+    side = {("x", -1): "left", ("x", 1): "right", ("y", -1): "front", ("y", 1): "back"}[approach.axis, direction]
+    return f"{name}, {side} side"
+
+
+def _width(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    """A web or pocket: the centre of one axis, and the width."""
+    axis = cycle.axis
+    assert axis is not None, "the model asks for an axis"
+    extent = extent_of(situation, cycle)
+    touches, problems, centre = _pair(situation, cycle, known, number, axis, extent)
+    size = extent.high(axis) - extent.low(axis)
+    letter = axis.upper()
+    varies = situation.varies(axis) if cycle.on == "stock" else 0.0
+    return Step(
+        cycle.kind, f"{letter} {cycle.kind}, {cycle.feature or cycle.on}", cycle, tuple(touches),
+        (_sets(cycle, axis, centre),),
+        (Quantity(axis, f"centre {letter}", centre), Quantity(f"size {axis}", f"width along {letter}", size)),
+        tuple(problems), size, varies + _SIZE_TOLERANCE, extent.inside,
+        crossing=cycle.crossing or ("straight" if extent.inside else "over"),
+    )  # fmt: skip
+
+
+def _rectangle(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    extent = extent_of(situation, cycle)
+    touches: list[Touch] = []
+    problems: list[Problem] = []
+    sets, finds = [], []
+    axes: tuple[Axis, Axis] = ("x", "y")
+    for axis in axes:
+        pair, found, centre = _pair(situation, cycle, known, number + len(touches), axis, extent)
+        touches += pair
+        problems += found
+        sets.append(AxisSetting(axis, centre, centre))
+        finds += [
+            Quantity(axis, f"centre {axis.upper()}", centre),
+            Quantity(f"size {axis}", f"width along {axis.upper()}", extent.high(axis) - extent.low(axis)),
+        ]
+    varies = max(situation.varies(axis) for axis in axes) if cycle.on == "stock" else 0.0
+    return Step(
+        "rectangle", f"X and Y of {cycle.feature or cycle.on}", cycle, tuple(touches), tuple(sets), tuple(finds),
+        tuple(problems), 0.0, varies + _SIZE_TOLERANCE, extent.inside,
+        crossing=cycle.crossing or ("straight" if extent.inside else "over"),
+    )  # fmt: skip
+
+
+def _edge(
+    situation: Situation, cycle: ProbeCycle, known: Known, number: int, axis: Axis, direction: int, place: float,
+    along: list[float], inside: bool = False, room: float | None = None,
+) -> tuple[list[Touch], list[Problem]]:  # fmt: skip
+    touches: list[Touch] = []
+    problems: list[Problem] = []
+    for k, at in enumerate(along):
+        approach = side_approach(situation, cycle.on, axis, direction, place, at, cycle.feature or "")
+        if inside:
+            floor = situation.holding.seat
+            approach = replace(approach, room=room, floor=floor, surface=_inner(approach, direction))
+        touch, found = wall_touch(situation, cycle, approach, known, number + k)
+        touches.append(touch)
+        problems += found
+    return touches, problems
+
+
+def _edge_angle(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    assert cycle.side is not None, "the model asks for a side"
+    axis, extent = AXIS_OF[cycle.side], extent_of(situation, cycle)
+    direction = 1 if cycle.side in ("left", "front") else -1
+    place = extent.low(axis) if direction > 0 else extent.high(axis)
+    other: Axis = "y" if axis == "x" else "x"
+    length = extent.high(other) - extent.low(other)
+    half = (cycle.spacing or _SPREAD * length) / 2.0
+    middle = extent.middle_across(axis) + (cycle.moved or 0.0)
+    along = [
+        free_along(situation, cycle.model_copy(update={"moved": None}), known, axis, [(place, direction)], middle + at)
+        for at in (-half, half)
+    ]
+    touches, problems = _edge(situation, cycle, known, number, axis, direction, place, along)
+    return Step(
+        "edge angle", f"skew from {touches[0].surface}", cycle, tuple(touches), (),
+        (Quantity("skew", "turned about Z", 0.0, is_angle=True),), tuple(problems), sets_skew=True,
+    )  # fmt: skip
+
+
+def _corner(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    assert cycle.corner is not None, "the model asks for a corner"
+    extent = extent_of(situation, cycle)
+    inside = extent.inside
+    signs: dict[Axis, int] = {"x": 1 if "left" in cycle.corner else -1, "y": 1 if "front" in cycle.corner else -1}
+    touches: list[Touch] = []
+    problems: list[Problem] = []
+    sets, finds = [], []
+    axes: tuple[Axis, Axis] = ("y", "x")
+    for axis in axes:
+        other: Axis = "x" if axis == "y" else "y"
+        into = signs[axis]
+        place = extent.low(axis) if into > 0 else extent.high(axis)
+        edge = extent.high(other) - extent.low(other)
+        inset = min(_INSET + situation.unsure(known, other, "stock"), edge / 2.0)
+        start = extent.low(other) if signs[other] > 0 else extent.high(other)
+        spacing = min(cycle.spacing or _SPREAD * edge, max(edge - inset, 0.0)) if cycle.skew else 0.0
+        along = [start + signs[other] * inset]
+        if cycle.skew:
+            along.append(start + signs[other] * (inset + spacing))
+        if axis == "x" and not cycle.skew and cycle.moved is not None:
+            along = [along[0] + cycle.moved]
+        room = (extent.high(axis) - extent.low(axis)) / 2.0 - situation.probe.ball_radius if inside else None
+        direction = -into if inside else into
+        pair, found = _edge(
+            situation, cycle, known, number + len(touches), axis, direction, place, along, inside, room
+        )  # fmt: skip
+        touches += pair
+        problems += found
+        at = place - float(situation.wcs.u_origin[AXES.index(axis)])
+        sets.append(AxisSetting(axis, at, at))
+        finds.append(Quantity(axis, f"corner in {axis.upper()}", at))
+    if cycle.skew:
+        finds.append(Quantity("skew", "turned about Z", 0.0, is_angle=True))
+    return Step(
+        "corner", f"{cycle.corner} corner of {cycle.feature or cycle.on}", cycle, tuple(touches), tuple(sets),
+        tuple(finds), tuple(problems), inside=inside, sets_skew=cycle.skew,
+        crossing=cycle.crossing or ("straight" if inside else "over"),
+    )  # fmt: skip
+
+
+def _bar(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    """Round stock lying on its side: first its middle across, then its top there (handbook chapter 5)."""
+    axis: Axis = cycle.axis or "y"
+    k, origin = AXES.index(axis), situation.wcs.u_origin
+    low, high = situation.holding.u_stock
+    size = float(high[k] - low[k])
+    axis_height = (float(low[2]) + situation.stock_top()) / 2.0
+    depth = situation.stock_top() - axis_height
+    at_middle = situation.for_cycle(cycle, situation.u_solid)
+    at_middle = replace(at_middle, routine=at_middle.routine.model_copy(update={"depth": depth}))
+    touches: list[Touch] = []
+    problems: list[Problem] = []
+    for place, direction in ((float(low[k]), 1), (float(high[k]), -1)):
+        approach = side_approach(
+            at_middle, "stock", axis, direction, place, situation_middle(situation, axis) + (cycle.moved or 0.0)
+        )  # fmt: skip
+        touch, found = wall_touch(at_middle, cycle, approach, known, number + len(touches))
+        problems += [problem for problem in found if problem.code in ("TOUCH_OUTSIDE_WINDOW",)]
+        if touch.at_contact[2] + float(origin[2]) - situation.probe.ball_radius < approach.floor:
+            problems += [problem for problem in found if problem not in problems] or []
+        touches.append(touch)
+    top = top_step(situation, cycle.model_copy(update={"side": "top"}), known, number + 2)
+    centre = (float(low[k]) + float(high[k])) / 2.0 - float(origin[k])
+    w_axis = axis_height - float(origin[2])
+    finds = (
+        Quantity(axis, f"axis in {axis.upper()}", centre),
+        Quantity(f"size {axis}", "diameter", size),
+        Quantity("z", "axis in Z", w_axis),
+    )
+    sets = (AxisSetting(axis, centre, centre), AxisSetting("z", w_axis, w_axis))
+    return Step(
+        "bar", f"{axis.upper()} and Z of the bar", cycle, (*touches, *top.touches), sets, finds,
+        (*problems, *top.problems), size, situation.varies(axis) + _SIZE_TOLERANCE,
+    )  # fmt: skip
+
+
+def _plane(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    """Three touches of the top, spread out: level check, and Z."""
+    touches: list[Touch] = []
+    problems: list[Problem] = []
+    for k, share in enumerate(((0.15, 0.2), (0.85, 0.2), (0.5, 0.8))):
+        step = top_step(situation, cycle.model_copy(update={"side": "top"}), known, number + k, share)
+        touches += step.touches
+        problems += step.problems
+    at = touches[0].w_contact[2]
+    finds = (Quantity("z", "height", at), Quantity("tilt", "rise over 100 mm", 0.0))
+    return Step(
+        "plane", f"level of {touches[0].surface}", cycle, tuple(touches), (_sets(cycle, "z", at),), finds,
+        tuple(problems), size_tolerance=cycle.tilt,
+    )  # fmt: skip
+
+
+def _presence(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    step = top_step(situation, cycle.model_copy(update={"side": "top"}), known, number)
+    return replace(step, kind="presence", title="presence and seating", sets=(), cycle=cycle)
+
+
+def _sets(cycle: ProbeCycle, axis: Axis, at: float) -> AxisSetting:
+    return AxisSetting(axis, at if cycle.reads is None else cycle.reads, at)
+
+
+_BUILD: dict[str, Build] = {
+    "surface": _surface,
+    "web": _width,
+    "pocket": _width,
+    "rectangle": _rectangle,
+    "bore": round_step,
+    "boss": round_step,
+    "corner": _corner,
+    "edge angle": _edge_angle,
+    "plane": _plane,
+    "bar": _bar,
+    "presence": _presence,
+}

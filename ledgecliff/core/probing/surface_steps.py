@@ -1,0 +1,126 @@
+"""Single touches: the fixed jaw's face beside the part, and Z from above."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from ..frames import AXES, Axis
+from ..model.cycles import ProbeCycle
+from .beside import is_soft, landing_block, landing_place, landing_problems
+from .needs import no_landing, wall_problems, window_problems
+from .situation import Known, Situation
+from .touches import AxisSetting, Knowledge, Quantity, Step, Touch, Wall
+from .walls import FreeWall, flat_top
+
+
+def jaw_step(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    """The fixed jaw's face, touched beside the part on the side where the jaw stands out further."""
+    holding, probe, routine = situation.holding, situation.probe, situation.routine
+    jaw, jaws = holding.block("fixed jaw"), holding.jaws
+    k = _jaw_axis(situation, cycle)
+    axis, other = AXES[k], AXES[1 - k]
+    # Without such a jaw the touch is planned all the same, at the stock's side, and said to have no landing.
+    face, direction = float(holding.u_stock[1][k]), 1
+    low, high = holding.u_stock[0][1 - k], holding.u_stock[1][1 - k]
+    before = after = 0.0
+    beside = float(high)
+    if jaw is not None and jaws is not None and jaws.axis == k:
+        face, direction = jaws.face, jaws.toward
+        before, after = float(low) - jaw.low[1 - k], jaw.high[1 - k] - float(high)
+        beside = jaw.high[1 - k] - after / 2.0 if after >= before else jaw.low[1 - k] + before / 2.0
+    u_contact = holding.jaw_top - routine.depth
+    place = [beside, face, u_contact] if k == 1 else [face, beside, u_contact]
+    x, y, z = (float(value) for value in np.array(place) - situation.wcs.u_origin)
+    origin_z = float(situation.wcs.u_origin[2])
+    touch = Touch(
+        number, "fixed jaw", axis, direction, (x, y, z), routine.stand_off, routine.overtravel, probe.ball_radius,
+        Wall(holding.seat - origin_z, holding.jaw_top - origin_z, 0.0), routine.depth, situation.feeds(cycle),
+    )  # fmt: skip
+    # A parallel may stick out there, so the wall counts from its top.
+    wall = FreeWall(holding.seat, holding.jaw_top, overhung=False)
+    problems = window_problems(touch, situation.unsure(known, axis, "fixture"))
+    problems += wall_problems(
+        touch, wall, holding.seat, u_contact, float(holding.u_stock[1][2]), probe, known["z"].uncertainty, 0.0
+    )
+    strip = max(before, after) / 2.0
+    unsure = situation.unsure(known, other, "fixture")
+    if strip < probe.ball_radius + unsure:
+        problems.append(no_landing(touch, "the jaw's face beside the part", strip, unsure))
+    at = face - float(situation.wcs.u_origin[k])
+    sets = (AxisSetting(axis, at if cycle.reads is None else cycle.reads, at),)
+    finds = (Quantity(axis, f"fixed jaw in {axis.upper()}", at),)
+    return Step("surface", f"{axis.upper()} from fixed jaw", cycle, (touch,), sets, finds, tuple(problems))
+
+
+def _jaw_axis(situation: Situation, cycle: ProbeCycle) -> int:
+    """Along which axis the jaw's face is touched: as the cycle or the datum says, else across the jaws."""
+    if cycle.axis is not None:
+        return AXES.index(cycle.axis)
+    datum = situation.setup.datum
+    for axis in ("x", "y"):
+        if datum.axis(axis).source == "fixed jaw":
+            return AXES.index(axis)
+    return situation.holding.jaws.axis if situation.holding.jaws is not None else 1
+
+
+def top_step(
+    situation: Situation, cycle: ProbeCycle, known: Known, number: int, share: tuple[float, float] = (0.5, 0.5)
+) -> Step:
+    """Z: one touch downward, on a parallel beside the part or on the top of the stock.
+
+    ``share`` is where on the top, from 0 to 1 along X and Y; a place nearby is taken where that is over a hole.
+    """
+    holding, origin = situation.holding, situation.wcs.u_origin
+    on_fixture = cycle.on == "parallels"
+    if on_fixture:
+        at, varies = landing_place(situation), 0.0
+        surface, height = holding.seat_name, holding.reference
+        block = landing_block(situation)
+        if block is not None and abs(block.high[2] - height) > 1e-9:
+            # What carries the stock is covered by it: the floor of soft jaws, or tape.  What can be touched
+            # beside the stock lies a known height above or below that.
+            surface, height = "soft-jaw top" if is_soft(holding) else block.name, block.high[2]
+    else:
+        surface, height = f"{cycle.on} top", situation.stock_top()
+        if cycle.on == "part":
+            height = float(holding.u_part[1][2])
+        at, varies = top_place(situation, height, share), situation.varies("z")
+    x, y, z = (float(value) for value in np.array([at[0], at[1], height]) - origin)
+    routine = situation.routine
+    touch = Touch(
+        number, surface, "z", -1, (x, y, z), routine.stand_off, routine.overtravel, situation.probe.ball_radius,
+        None, 0.0, situation.feeds(cycle),
+    )  # fmt: skip
+    body = "fixture" if on_fixture else "stock"
+    problems = window_problems(touch, situation.unsure(known, "z", body) + varies)
+    if on_fixture:
+        axes: tuple[Axis, ...] = ("x", "y")
+        sure = {axis: _as_known(situation, known, axis) for axis in axes}
+        problems += landing_problems(situation, touch, at, known | sure)
+    sets = (AxisSetting("z", z if cycle.reads is None else cycle.reads, z),)
+    finds = (Quantity("z", f"{surface} in Z", z),)
+    return Step("surface", f"Z from {surface}", cycle, (touch,), sets, finds, tuple(problems))
+
+
+def _as_known(situation: Situation, known: Known, axis: Axis) -> Knowledge:
+    return replace(known[axis], uncertainty=situation.unsure(known, axis, "fixture"))
+
+
+def top_place(situation: Situation, height: float, share: tuple[float, float] = (0.5, 0.5)) -> tuple[float, float]:
+    """The place on the stock's top that is asked for, or one nearby that is not over a hole."""
+    low, high = situation.holding.u_stock
+    places = [
+        (float(low[0] + fx * (high[0] - low[0])), float(low[1] + fy * (high[1] - low[1])))
+        for fx, fy in sorted(
+            (share, *((i / 12, j / 12) for i in range(1, 12) for j in range(1, 12))),
+            key=lambda place: (place[0] - share[0]) ** 2 + (place[1] - share[1]) ** 2,
+        )
+    ]
+    room = situation.setup.probing.guess + situation.probe.ball_radius
+    return (
+        flat_top(situation.u_solid, height, places, room)
+        or flat_top(situation.u_solid, height, places, situation.probe.ball_radius)
+        or places[0]
+    )

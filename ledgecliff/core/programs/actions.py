@@ -1,0 +1,119 @@
+"""What a probing program does, one small step at a time and without any control's words.
+
+Lengths and expressions are text already, in the program's own unit: expressions use brackets,
+``#`` parameters and the functions that all profiles share.  A profile has one macro for each kind
+of action, called by its ``kind``.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+
+@dataclass(frozen=True)
+class Word:
+    """An axis word: its letter, the number of the axis from 0, and its value as text."""
+
+    letter: str
+    axis: int
+    value: str
+
+
+@dataclass(frozen=True)
+class Note:
+    kind: ClassVar[str] = "note"
+    text: str
+
+
+@dataclass(frozen=True)
+class Free:
+    """The one free move, at the top of the travel, over the first place."""
+
+    kind: ClassVar[str] = "free"
+    words: tuple[Word, ...]
+
+
+@dataclass(frozen=True)
+class Protected:
+    """A positioning move that a trigger stops; ``what`` says what that would mean.
+
+    ``may_be_short`` is of one that may begin where it ends, which some controls refuse.
+    """
+
+    kind: ClassVar[str] = "protected"
+    words: tuple[Word, ...]
+    label: str
+    what: str
+    may_be_short: bool = False
+
+
+@dataclass(frozen=True)
+class Search:
+    """One touch in two stages (or one, when ``fast``).
+
+    ``expected`` is where the contact should come,
+    ``end`` is where the search ends without contact, ``start`` where it began and where the ball returns to;
+    ``near`` and ``far`` lie ``back_off`` before and behind the place of the fast contact, which is kept in
+    ``kept``.  ``reading`` is what the touch reads, kept in ``result``.
+    """
+
+    kind: ClassVar[str] = "search"
+    number: int
+    label: str
+    surface: str
+    moving: str
+    expected: tuple[Word, ...]
+    end: tuple[Word, ...]
+    start: tuple[Word, ...]
+    kept: tuple[tuple[int, int], ...]
+    near: tuple[Word, ...]
+    far: tuple[Word, ...]
+    #: The same as three signed lengths along X, Y and Z.
+    back_off: tuple[str, str, str]
+    reading: str
+    result: int
+    search_feed: str
+    touch_feed: str
+    fast: bool
+
+
+@dataclass(frozen=True)
+class Let:
+    kind: ClassVar[str] = "let"
+    parameter: int
+    value: str
+    text: str = ""
+
+
+@dataclass(frozen=True)
+class StopIf:
+    kind: ClassVar[str] = "stop"
+    condition: str
+    label: str
+    text: str
+
+
+@dataclass(frozen=True)
+class Write:
+    """Writes a work offset: its number, axis words, and its turn about Z in degrees where that is set."""
+
+    kind: ClassVar[str] = "write"
+    code: str
+    number: int
+    words: tuple[Word, ...]
+    turn: str = ""
+
+
+Action = Note | Free | Protected | Search | Let | StopIf | Write
+
+
+@dataclass(frozen=True)
+class ResultRow:
+    """One line of the closing table: the parameter that holds a result, its words, what is expected."""
+
+    parameter: int
+    text: str
+    expected: str
+    key: str
+    step: int

@@ -1,0 +1,415 @@
+"""From the steps of a probing plan to the actions of its program.
+
+The arithmetic here is the control's: expressions over the readings of the touches.  It is checked
+against ``probing.results``, which works the same results out another way (``programs.reading_check``).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..frames import AXES
+from ..probing.touches import Place, Step, Touch
+from .actions import Action, Free, Let, Note, Protected, ResultRow, Search, StopIf, Word, Write
+from .text import NumberWriter
+
+#: The effective ball radius, the place of the fast contact, the centre a round step starts from, single readings.
+RADIUS, FAST, CENTRE, READINGS = 100, 107, 101, 110
+#: Results are kept from here on, ten parameters a step.
+RESULTS_FROM, PER_STEP = 500, 10
+_SKIP = 5061
+#: Where the control's offset cannot be turned, a part that is turned by more than this stops the program (degrees).
+_SKEW_LIMIT_DEG = 0.1
+
+
+@dataclass(frozen=True)
+class Target:
+    """An offset that steps may write: its code and number."""
+
+    code: str
+    number: int
+
+    def parameter(self, axis: int) -> int:
+        return 5221 + 20 * (self.number - 1) + axis
+
+
+class StepActions:
+    """Actions of one step; ``number`` counts from 1 and makes labels and parameters its own."""
+
+    def __init__(
+        self, step: Step, number: int, own: Target, into: Target, numbers: NumberWriter, *, turned: bool
+    ) -> None:
+        self._step, self._number = step, number
+        #: Readings are in the setup's own WCS, whatever offset is written.
+        self._own, self._into = own, into
+        self._n, self._b = numbers, numbers.in_brackets
+        self._turned = turned
+        self._base = RESULTS_FROM + PER_STEP * (number - 1)
+        self._label = number * 1000
+        self.rows: list[ResultRow] = []
+
+    def actions(self, *, first: bool) -> list[Action]:
+        """``first`` says that the program comes from the top of the travel."""
+        step = self._step
+        actions: list[Action] = [Note(f"--- step {self._number}: {step.title} ---")]
+        if step.w_centre is not None and (step.inside and step.crossing == "straight"):
+            actions += self._within(first)
+        else:
+            actions += self._from_above(first)
+        return actions
+
+    def _next(self) -> str:
+        self._label += 1
+        return str(self._label)
+
+    # --- ways -----------------------------------------------------------------------------
+
+    def _words(self, place: tuple[float | None, ...]) -> tuple[Word, ...]:
+        return tuple(Word("XYZ"[k], k, self._n(value)) for k, value in enumerate(place) if value is not None)
+
+    def _protected(self, what: str, *place: float | None) -> Protected:
+        return Protected(self._words(place), self._next(), what)
+
+    def _arrive(self, first: bool, words: tuple[Word, ...], what: str) -> list[Action]:
+        """Over a place at the clearance height."""
+        if first:
+            over = f"{what}: contact above the clearance height"
+            return [Free(words), self._protected(over, None, None, self._step.w_clearance)]
+        return [Protected(words, self._next(), f"{what}: contact on the way over", may_be_short=True)]
+
+    def _from_above(self, first: bool) -> list[Action]:
+        """Each touch from the clearance height, or straight across where the step says so."""
+        step = self._step
+        actions: list[Action] = []
+        straight = step.crossing == "straight"
+        if step.w_centre is not None:
+            actions += [Let(CENTRE + k, self._n(step.w_centre[k])) for k in (0, 1)]
+        for k in range(step.passes):
+            if step.passes > 1:
+                actions.append(Note(f"pass {k + 1}" + (": again from the centre that was found" if k else "")))
+            for i, touch in enumerate(step.touches):
+                actions += self._one(touch, i, first and not i and not k, straight and i > 0)
+            actions += self._evaluate(last=k == step.passes - 1)
+        if straight:
+            actions.append(self._up(step.touches[-1]))
+        return [*actions, *self._writes()]
+
+    def _one(self, touch: Touch, place: int, first: bool, straight: bool) -> list[Action]:
+        what = f"touch {touch.number}"
+        x, y, z = touch.start
+        tip = z - touch.ball_radius
+        over = self._words((x, y)) if self._step.w_centre is None else self._about(touch.start)
+        actions: list[Action] = []
+        if not straight:
+            actions += self._arrive(first, over, what)
+            actions.append(self._protected(f"{what}: contact on the way down", None, None, tip))
+        elif touch.axis != "z":
+            actions.append(Protected(over, self._next(), f"{what}: contact on the way across"))
+        actions += self._searches(touch, READINGS + 1 + place)
+        if self._step.crossing != "straight":
+            actions.append(self._up(touch))
+        return actions
+
+    def _up(self, touch: Touch) -> Protected:
+        return self._protected(f"touch {touch.number}: contact on the way up", None, None, self._step.w_clearance)
+
+    def _within(self, first: bool) -> list[Action]:
+        """Down into a round feature at its centre, and every touch from there."""
+        step = self._step
+        assert step.w_centre is not None, "the caller has looked"
+        x, y = step.w_centre
+        what = f"step {self._number}"
+        tip = step.touches[0].w_contact[2] - step.touches[0].ball_radius
+        actions = self._arrive(first, self._words((x, y)), what)
+        actions.append(self._protected(f"{what}: contact on the way into the bore", None, None, tip))
+        actions += [Let(CENTRE, self._n(x)), Let(CENTRE + 1, self._n(y))]
+        for k in range(step.passes):
+            actions.append(Note(f"pass {k + 1}" + (": again from the centre that was found" if k else "")))
+            pairs = [step.touches[:2], step.touches[2:]] if not step.cycle.angles_deg else [step.touches]
+            for axis, touches in enumerate(pairs):
+                for i, touch in enumerate(touches):
+                    actions += self._from_centre(touch, READINGS + 1 + 2 * axis + i)
+                if not step.cycle.angles_deg:
+                    actions += self._opposite(axis, READINGS + 1 + 2 * axis, keep=True)
+            if step.cycle.angles_deg:
+                actions += self._circle()
+        actions += self._size_stops()
+        actions.append(self._protected(f"{what}: contact on the way out", None, None, step.w_clearance))
+        return [*actions, *self._writes()]
+
+    def _about(self, place: Place) -> tuple[Word, Word]:
+        """X and Y of a place relative to the centre found so far."""
+        assert self._step.w_centre is not None, "only round steps have a centre"
+        return (
+            Word("X", 0, f"[#{CENTRE} + {self._b(place[0] - self._step.w_centre[0])}]"),
+            Word("Y", 1, f"[#{CENTRE + 1} + {self._b(place[1] - self._step.w_centre[1])}]"),
+        )
+
+    def _from_centre(self, touch: Touch, result: int) -> list[Action]:
+        move = Protected(self._about(touch.start), self._next(), f"touch {touch.number}: contact before the stand-off")
+        return [move, *self._searches(touch, result)]
+
+    # --- touches --------------------------------------------------------------------------
+
+    def _searches(self, touch: Touch, result: int) -> list[Action]:
+        """One touch, or several averaged."""
+        count = self._step.cycle.touches
+        if count == 1:
+            return [self._search(touch, result)]
+        actions: list[Action] = [Let(result, "0.0")]
+        for _ in range(count):
+            actions.append(self._search(touch, READINGS))
+            actions.append(Let(result, f"[#{result} + #{READINGS}]"))
+        return [*actions, Let(result, f"[#{result} / {count}]")]
+
+    def _search(self, touch: Touch, result: int) -> Search:
+        k = AXES.index(touch.axis)
+        off = touch.ball_radius if touch.axis == "z" else 0.0
+        moves = [k] if touch.angle_deg is None else [0, 1]
+        way = touch.way
+
+        def words(place: Place) -> tuple[Word, ...]:
+            if self._step.w_centre is not None:
+                about = self._about(place)
+                return tuple(about[axis] for axis in moves)
+            return tuple(Word("XYZ"[axis], axis, self._n(place[axis] - (off if axis == 2 else 0.0))) for axis in moves)
+
+        def beside(sign: int) -> tuple[Word, ...]:
+            return tuple(
+                Word("XYZ"[axis], axis, f"[#{FAST + axis} {self._plus(sign * way[axis] * touch.feeds.back_off)}]")
+                for axis in moves
+            )
+
+        return Search(
+            touch.number, self._next(), touch.surface, touch.moving(), words(touch.at_contact),
+            words(touch.end), words(touch.start),
+            tuple((FAST + axis, _SKIP + axis) for axis in moves), beside(-1), beside(1),
+            (self._n(way[0] * touch.feeds.back_off), self._n(way[1] * touch.feeds.back_off),
+             self._n(way[2] * touch.feeds.back_off)),
+            f"#{_SKIP + k}" if touch.angle_deg is None else self._radial(touch), result,
+            self._n(touch.feeds.search), self._n(touch.feeds.touch), self._step.cycle.rough,
+        )  # fmt: skip
+
+    def _plus(self, mm: float) -> str:
+        return f"{'+' if mm >= 0.0 else '-'} {self._n(abs(mm))}"
+
+    def _radial(self, touch: Touch) -> str:
+        """Of a touch at an angle: how far the ball's centre is along its spoke from where the step starts."""
+        x, y, _ = touch.way if self._step.inside else tuple(-value for value in touch.way)
+        return f"[[#{_SKIP} - #{CENTRE}] * [{_share(x)}] + [#{_SKIP + 1} - #{CENTRE + 1}] * [{_share(y)}]]"
+
+    # --- results --------------------------------------------------------------------------
+
+    def _keep(self, key: str, value: str) -> Let:
+        """Keeps a result of this step under its key."""
+        place = next(k for k, quantity in enumerate(self._step.finds) if quantity.key == key)
+        return Let(self._base + place, value, self._step.finds[place].words)
+
+    def _parameter(self, key: str) -> int:
+        return self._base + next(k for k, quantity in enumerate(self._step.finds) if quantity.key == key)
+
+    def _opposite(self, axis: int, readings: int, *, keep: bool = False) -> list[Action]:
+        """Middle and width of two opposite touches: the radius cancels in the middle and doubles in the width."""
+        sign = "+" if self._step.inside else "-"
+        letter = "xyz"[axis]
+        actions: list[Action] = [
+            self._keep(letter, f"[[#{readings} + #{readings + 1}] / 2]"),
+            self._keep(f"size {letter}", f"[ABS[#{readings + 1} - #{readings}] {sign} 2 * #{RADIUS}]"),
+        ]
+        if keep:
+            actions.append(Let(CENTRE + axis, f"#{self._parameter(letter)}"))
+        return actions
+
+    def _circle(self) -> list[Action]:
+        """Centre and diameter from spokes at known angles, by least squares.
+
+        To first order the spoke at angle a is ``R + dx cos a + dy sin a`` long; the weights follow from the angles
+        alone, so the control only adds up.  The second pass starts from the centre found, where what is left out
+        (the shift squared over twice the radius) is nothing.
+        """
+        step = self._step
+        angles = np.radians(step.cycle.angles_deg)
+        weights = np.linalg.pinv(np.column_stack([np.cos(angles), np.sin(angles), np.ones(len(angles))]))
+        readings = [READINGS + 1 + k for k in range(len(angles))]
+        sums = [
+            " + ".join(f"[{_share(weight)}] * #{reading}" for weight, reading in zip(row, readings, strict=True))
+            for row in weights
+        ]
+        sign = "+" if step.inside else "-"
+        actions: list[Action] = [
+            Let(CENTRE + k, f"[#{CENTRE + k} + {sums[k]}]") for k in (0, 1)
+        ]  # fmt: skip
+        return [
+            *actions,
+            self._keep("x", f"#{CENTRE}"),
+            self._keep("y", f"#{CENTRE + 1}"),
+            self._keep("size", f"[2 * [{sums[2]} {sign} #{RADIUS}]]"),
+        ]
+
+    def _evaluate(self, *, last: bool) -> list[Action]:
+        """What the readings in hand give; ``last`` is when nothing is touched after it."""
+        step, r = self._step, READINGS + 1
+        actions: list[Action] = []
+        match step.kind:
+            case "bore" | "boss" if step.cycle.angles_deg:
+                actions = self._circle()
+            case "web" | "pocket":
+                actions = self._opposite(AXES.index(step.touches[0].axis), r)
+            case "rectangle" | "bore" | "boss":
+                keep = step.w_centre is not None
+                actions = [*self._opposite(0, r, keep=keep), *self._opposite(1, r + 2, keep=keep)]
+            case "surface" | "presence":
+                actions = [self._keep(step.touches[0].axis, self._surface(step.touches[0], r))]
+            case "corner":
+                actions = self._corner(r)
+            case "edge angle":
+                actions = [self._keep("skew", self._angle(r, step.touches[:2]))]
+            case "plane":
+                actions = self._plane(r)
+            case "bar":
+                axis = AXES.index(step.touches[0].axis)
+                actions = [
+                    *self._opposite(axis, r),
+                    self._keep("z", f"[#{r + 2} - #{self._parameter(f'size {AXES[axis]}')} / 2]"),
+                ]
+        return [*actions, *(self._size_stops() if last else [])]
+
+    def _surface(self, touch: Touch, reading: int) -> str:
+        if touch.axis == "z":
+            return f"#{reading}"  # the calibrated length makes the tip the surface
+        return f"[#{reading} {'+' if touch.direction > 0 else '-'} #{RADIUS}]"
+
+    def _slope(self, reading: int, touches: tuple[Touch, ...]) -> str:
+        """Rise of an edge over its run, from two readings and the run that was driven."""
+        run_axis = 1 - AXES.index(touches[0].axis)
+        run = touches[1].w_contact[run_axis] - touches[0].w_contact[run_axis]
+        return f"[[#{reading + 1} - #{reading}] / {self._b(run)}]"
+
+    def _angle(self, reading: int, touches: tuple[Touch, ...]) -> str:
+        """``atan(rise / run)``; an edge along Y leans the other way round."""
+        slope = self._slope(reading, touches)
+        angle = f"ATAN[{slope}]/[1]"
+        return angle if touches[0].axis == "y" else f"[0 - {angle}]"
+
+    def _corner(self, r: int) -> list[Action]:
+        """With two touches each axis by itself; with four the meeting of two lines.
+
+        The ball's centres lie on lines ``y = y1 + a (x - x1)`` and ``x = x1 + b (y - y1)``; each edge lies a radius
+        further on, square to it: ``r sqrt(1 + slope²)`` along the axis.
+        """
+        step = self._step
+        if not step.sets_skew and len(step.touches) == 2:
+            return [
+                self._keep("y", self._surface(step.touches[0], r)),
+                self._keep("x", self._surface(step.touches[1], r + 1)),
+            ]
+        y_edge, x_edge = step.touches[:2], step.touches[2:]
+        a, b, c, d = 117, 118, 119, 120
+        y_sign = "+" if y_edge[0].direction > 0 else "-"
+        x_sign = "+" if x_edge[0].direction > 0 else "-"
+        at_x, at_y = self._b(y_edge[0].w_contact[0]), self._b(x_edge[0].w_contact[1])
+        return [
+            Let(a, self._slope(r, y_edge), "slope of the edge along X"),
+            Let(b, self._slope(r + 2, x_edge), "slope of the edge along Y"),
+            Let(c, f"[#{r} - #{a} * {at_x} {y_sign} #{RADIUS} * SQRT[1 + #{a} * #{a}]]"),
+            Let(d, f"[#{r + 2} - #{b} * {at_y} {x_sign} #{RADIUS} * SQRT[1 + #{b} * #{b}]]"),
+            self._keep("y", f"[[#{c} + #{a} * #{d}] / [1 - #{a} * #{b}]]"),
+            self._keep("x", f"[#{d} + #{b} * #{self._parameter('y')}]"),
+            self._keep("skew", self._angle(r, y_edge)),
+        ]
+
+    def _plane(self, r: int) -> list[Action]:
+        """Height in the middle of the touches, and how much the plane through them rises over 100 mm."""
+        touches = self._step.touches
+        count = len(touches)
+        at = np.array([touch.w_contact[:2] for touch in touches])
+        rows = np.linalg.pinv(np.column_stack([at - at.mean(axis=0), np.ones(count)]))
+        sums = [
+            " + ".join(f"[{_share(100.0 * weight)}] * #{r + k}" for k, weight in enumerate(row)) for row in rows[:2]
+        ]
+        mean = " + ".join(f"#{r + k}" for k in range(count))
+        a, b = 117, 118
+        return [
+            self._keep("z", f"[[{mean}] / {count}]"),
+            Let(a, f"[{sums[0]}]", "rise over 100 mm along X"),
+            Let(b, f"[{sums[1]}]", "rise over 100 mm along Y"),
+            self._keep("tilt", f"SQRT[#{a} * #{a} + #{b} * #{b}]"),
+        ]
+
+    # --- stops and offsets ----------------------------------------------------------------
+
+    def _size_stops(self) -> list[Action]:
+        step = self._step
+        stops: list[Action] = []
+        for k, quantity in enumerate(step.finds):
+            parameter = self._base + k
+            if quantity.key.startswith("size") and step.size_tolerance > 0.0:
+                condition = f"ABS[#{parameter} - {self._b(quantity.expected)}] GT {self._n(step.size_tolerance)}"
+                text = f"step {self._number}: {quantity.words} is not {self._n(quantity.expected)}"
+                stops.append(StopIf(condition, self._next(), text))
+            elif quantity.key == "tilt":
+                text = f"step {self._number}: the top is not level"
+                stops.append(StopIf(f"#{parameter} GT {self._n(step.size_tolerance)}", self._next(), text))
+            elif quantity.key == "skew" and not self._turned and step.cycle.action == "set":
+                text = f"step {self._number}: the part is turned, straighten it"
+                stops.append(StopIf(f"ABS[#{parameter}] GT {_SKEW_LIMIT_DEG}", self._next(), text))
+            elif step.kind == "presence":
+                stops += self._window(parameter, quantity.expected)
+        return stops
+
+    def _window(self, parameter: int, expected: float) -> list[Action]:
+        cycle = self._step.cycle
+        low, high = self._n(expected - cycle.below), self._n(expected + cycle.above)
+        what = f"step {self._number}"
+        return [
+            StopIf(f"#{parameter} LT {low}", self._next(), f"{what}: no part there, or it lies too low"),
+            StopIf(f"#{parameter} GT {high}", self._next(), f"{what}: the part rides up, look for a chip under it"),
+        ]
+
+    def _writes(self) -> list[Action]:
+        """Found less wanted goes into the offset, along its axes as they are turned."""
+        step = self._step
+        self._table()
+        actions: list[Action] = []
+        shifts = {
+            AXES.index(s.axis): f"#{self._parameter(s.axis)} - {self._b(s.should_read)}" for s in step.sets
+        }  # fmt: skip
+        if shifts:
+            actions.append(Note(f"found less wanted goes into {self._into.code}"))
+            actions.append(Write(self._into.code, self._into.number, tuple(self._offset_words(shifts))))
+        if step.sets_skew and self._turned:
+            turn = f"[#{self._own.parameter(9)} + #{self._parameter('skew')}]"
+            actions.append(Note(f"{self._into.code} is turned to the edge"))
+            actions.append(Write(self._into.code, self._into.number, (), turn))
+        return actions
+
+    def _offset_words(self, shifts: dict[int, str]) -> list[Word]:
+        own = self._own
+        words = []
+        flat = {k: shift for k, shift in shifts.items() if k < 2}
+        if flat and self._turned:
+            angle = f"#{own.parameter(9)}"
+            x, y = (f"[{flat[k]}]" if k in flat else "0" for k in (0, 1))
+            words.append(Word("X", 0, f"[#{own.parameter(0)} + COS[{angle}] * {x} - SIN[{angle}] * {y}]"))
+            words.append(Word("Y", 1, f"[#{own.parameter(1)} + SIN[{angle}] * {x} + COS[{angle}] * {y}]"))
+        else:
+            words += [Word("XYZ"[k], k, f"[#{own.parameter(k)} + {shift}]") for k, shift in flat.items()]
+        if 2 in shifts:
+            words.append(Word("Z", 2, f"[#{own.parameter(2)} + {shifts[2]}]"))
+        return words
+
+    def _table(self) -> None:
+        for k, quantity in enumerate(self._step.finds):
+            expected = f"{quantity.expected:.4f}" if quantity.is_angle else self._n(quantity.expected)
+            text = f"{self._step.title}: {quantity.words}"
+            self.rows.append(ResultRow(self._base + k, text, expected, quantity.key, self._number))
+
+
+def _share(value: float) -> str:
+    """A plain factor, with places enough for any length it multiplies."""
+    text = f"{value:.9f}".rstrip("0")
+    text = text + "0" if text.endswith(".") else text
+    return "0.0" if math.isclose(float(text), 0.0) else text

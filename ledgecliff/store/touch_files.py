@@ -1,0 +1,48 @@
+"""Recorded touches, and stated true worlds, as JSON files."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import TypeVar
+
+from pydantic import ValidationError
+
+from ledgecliff.core.edits import field_path, path_words, problem_words
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.model.base import Model
+from ledgecliff.core.model.job import Job
+from ledgecliff.core.probing.measured import RecordedTouches
+from ledgecliff.core.simulator.stated import StatedWorld
+
+Kind = TypeVar("Kind", bound=Model)
+
+
+def read_touches(path: Path) -> RecordedTouches:
+    """Raises InvalidValueError, naming the field that is wrong."""
+    return _read(path, RecordedTouches)
+
+
+def read_world(path: Path, job: Job) -> StatedWorld:
+    """Raises InvalidValueError, naming the field that is wrong or the setup that the job does not have."""
+    world = _read(path, StatedWorld)
+    names = [setup.name for setup in job.setups]
+    strange = next((setup.name for setup in world.setups if setup.name not in names), None)
+    if strange is not None:
+        raise InvalidValueError(str(path), f"the job has no setup '{strange}'; it has {', '.join(names)}")
+    return world
+
+
+def _read(path: Path, kind: type[Kind]) -> Kind:
+    try:
+        data = json.loads(path.read_text(encoding="utf-8"))
+    except OSError as error:
+        raise InvalidValueError(str(path), f"cannot be read: {error.strerror}") from error
+    except (UnicodeDecodeError, json.JSONDecodeError) as error:
+        raise InvalidValueError(str(path), f"is not JSON: {error}") from error
+    try:
+        return kind.model_validate(data)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        where = path_words(field_path(first["loc"])) or "the file"
+        raise InvalidValueError(f"{path}, {where}", problem_words(first["msg"])) from error

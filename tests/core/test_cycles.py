@@ -1,0 +1,283 @@
+"""Every cycle: planned, written in every profile and unit, read back, and run against stated true worlds."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from ledgecliff.core.edits import set_value
+from ledgecliff.core.errors import InvalidValueError, PlanError
+from ledgecliff.core.model.base import Point
+from ledgecliff.core.model.cycles import ProbeCycle
+from ledgecliff.core.model.operations import Bore, Pocket, Seen
+from ledgecliff.core.model.setup import AxisDatum, Datum
+from ledgecliff.core.programs.profile import SHIPPED
+from ledgecliff.core.simulator.rehearsal import rehearse
+from ledgecliff.core.simulator.stated import StatedProbe, StatedSetup, StatedWorld
+from tests.jobs import IN_VISE, block_job, feature, machine, plan_of, setup
+
+BORE = feature("bore", "bore", (75, 40, 30), diameter=24.0, through=True)
+BOSS = feature("boss", "boss", (75, 40, 30), diameter=40.0, depth=12.0)
+POCKET = feature("pocket", "pocket", (118, 40, 14), depth=16.0, length=44.0, width=30.0, radius=3.0, lengthwise="+Y")
+#: A block of 150 x 80 x 30 with a through bore and a pocket, cut by an earlier setup of the same way up.
+MADE = (
+    Bore(name="bore", tool=2, on="bore", features=("bore",), beyond=0.5),
+    Pocket(name="pocket", tool=3, on="pocket", features=("pocket",)),
+)
+CYCLES = {
+    "surface": ProbeCycle(name="left", kind="surface", on="stock", side="left"),
+    "surface on top": ProbeCycle(name="top", kind="surface", on="stock", side="top"),
+    "surface on the jaw": ProbeCycle(name="jaw", kind="surface", on="fixed jaw"),
+    "web": ProbeCycle(name="width", kind="web", on="stock", axis="y"),
+    "web of several touches": ProbeCycle(name="width", kind="web", on="stock", axis="x", touches=3),
+    "pocket across": ProbeCycle(name="pocket x", kind="pocket", on="feature", feature="pocket", axis="x"),
+    "pocket over": ProbeCycle(
+        name="pocket y", kind="pocket", on="feature", feature="pocket", axis="y", crossing="over"
+    ),
+    "rectangle outside": ProbeCycle(name="outside", kind="rectangle", on="stock"),
+    "rectangle inside": ProbeCycle(name="inside", kind="rectangle", on="feature", feature="pocket"),
+    "bore": ProbeCycle(name="bore", kind="bore", on="feature", feature="bore"),
+    "bore at angles": ProbeCycle(
+        name="bore", kind="bore", on="feature", feature="bore", angles_deg=(10, 75, 160, 200, 290)
+    ),
+    "bore over": ProbeCycle(name="bore", kind="bore", on="feature", feature="bore", crossing="over"),
+    "boss": ProbeCycle(name="boss", kind="boss", on="feature", feature="boss"),
+    "boss at angles": ProbeCycle(name="boss", kind="boss", on="feature", feature="boss", angles_deg=(0, 120, 240)),
+    "corner of two": ProbeCycle(name="corner", kind="corner", on="stock", corner="left front"),
+    "corner of four": ProbeCycle(name="corner", kind="corner", on="stock", corner="right back", skew=True),
+    "corner within": ProbeCycle(name="corner", kind="corner", on="feature", feature="pocket", corner="left back"),
+    "edge angle in front": ProbeCycle(name="edge", kind="edge angle", on="stock", side="front"),
+    "edge angle at the left": ProbeCycle(name="edge", kind="edge angle", on="stock", side="left"),
+    "plane": ProbeCycle(name="level", kind="plane", on="stock"),
+    "presence": ProbeCycle(name="there", kind="presence", on="stock", action="measure"),
+}  # fmt: skip
+
+
+def job_with(*cycles, **changes):
+    """The block, already machined, gripped 12 deep with its top free, probed by ``cycles``."""
+    machine_changes = {name: changes.pop(name) for name in ("program_units", "profile") if name in changes}
+    boss = any(cycle.kind == "boss" for cycle in cycles)
+    # Off the middle, so that the fixed jaw stands out beside the part.
+    hold = IN_VISE.model_copy(update={"parallels_height": 30.0, "beside": -20.0})
+    made = setup(*((Seen(name="round the boss", tool=3, below=-18.0),) if boss else MADE), hold=hold)
+    probing = made.probing.model_copy(
+        update={"guess": 1.0, "stand_off": 3.0, "overtravel": 3.0, "depth": 5.0, "cycles": cycles} | changes
+    )
+    after = setup(name="Op 20", hold=hold, offset="G55", probing=probing)
+    return block_job(
+        made,
+        after,
+        part=(150, 80, 18 if boss else 30),
+        stock=(150, 80, 30),
+        features=(BOSS,) if boss else (BORE, POCKET),
+        **machine_changes,
+    )
+
+
+def said(plan):
+    return [problem.message for problem in plan.setups[1].probing.problems]
+
+
+class EveryCycleTest(unittest.TestCase):
+    def test_each_is_possible_and_reads_back(self):
+        """Written in three profiles and two units, the control does what the plan says, number for number."""
+        for name, cycle in CYCLES.items():
+            plan = plan_of(job_with(cycle))
+            self.assertEqual(said(plan), [], name)
+            for profile in SHIPPED:
+                for units in ("mm", "in"):
+                    with self.subTest(name, profile=profile, units=units):
+                        back = plan_of(job_with(cycle, profile=profile, program_units=units)).read_back(1)
+                        self.assertEqual(back.differences, ())
+                        step = plan.setups[1].probing.steps[0]
+                        self.assertEqual(back.touches, len(step.touches) * step.passes * cycle.touches)
+                        self.assertEqual(back.results, len(step.finds))
+
+    def test_each_finds_a_part_that_lies_off(self):
+        """Stated world: the part 0.4, -0.3 and 0.1 off.  Expected places are off by just that, sizes by nothing."""
+        off = np.array([0.4, -0.3, 0.1])
+        world = StatedWorld(
+            setups=(StatedSetup(name="Op 20", part_off=Point(x=0.4, y=-0.3, z=0.1)),),
+            probe=StatedProbe(repeatability=0.0),
+        )
+        for name, cycle in CYCLES.items():
+            if name == "surface on the jaw":
+                continue  # the jaw does not move with the part
+            with self.subTest(name):
+                job = job_with(cycle.model_copy(update={"action": "measure"}))
+                plan = plan_of(job)
+                result = rehearse(job, plan.geometry, plan.for_rehearsal(), 1, world=world).setups[1]
+                self.assertEqual(result.alarms, ())
+                step = plan.setups[1].probing.steps[0]
+                for k, quantity in enumerate(step.finds):
+                    moved = off["xyz".index(quantity.key)] if quantity.key in "xyz" else 0.0
+                    self.assertAlmostEqual(
+                        result.results[500 + k], quantity.expected + moved, delta=0.004, msg=quantity
+                    )
+
+
+class SkewTest(unittest.TestCase):
+    def job(self, *, units="mm"):
+        """Op 20 taken from the stock's front and left sides, turned to its front side."""
+        job = job_with(program_units=units)
+        left, front = AxisDatum(source="stock minus side"), AxisDatum(source="stock minus side")
+        datum = Datum(x=left, y=front, z=AxisDatum(source="stock top"), skew="stock front side")
+        job = set_value(job, ("setups", 1, "datum"), datum)
+        return set_value(job, ("setups", 1, "probing", "cycles"), None)
+
+    def world(self, degrees):
+        return StatedWorld(
+            setups=(StatedSetup(name="Op 20", part_off=Point(x=0.3, y=-0.2, z=0.0), skew_deg=degrees),),
+            probe=StatedProbe(repeatability=0.0),
+        )
+
+    def test_the_planner_takes_the_skew_first(self):
+        plan = plan_of(self.job()).setups[1].probing
+        self.assertEqual(plan.steps[0].kind, "edge angle")
+        self.assertEqual([known.state for known in plan.steps[0].knowledge_after], ["guessed"] * 3 + ["set"])
+        self.assertEqual(plan.problems, ())
+
+    def test_a_turned_part_is_found_with_its_turn(self):
+        """Turned by up to 0.4 degrees, the corner of the true part is where the offset says, in both units."""
+        for units in ("mm", "in"):
+            for degrees in (-0.4, 0.0981, 0.3):
+                with self.subTest(units=units, degrees=degrees):
+                    job = self.job(units=units)
+                    plan = plan_of(job)
+                    result = rehearse(job, plan.geometry, plan.for_rehearsal(), 1, world=self.world(degrees)).setups[1]
+                    self.assertEqual(result.alarms, ())
+                    self.assertAlmostEqual(result.turn_deg, degrees, delta=0.001)
+                    self.assertAlmostEqual(result.true_turn_deg, degrees, places=6)
+                    np.testing.assert_allclose(result.found, result.true, atol=0.003)
+
+    def test_a_four_touch_corner_finds_both_at_once(self):
+        """By hand: the corner of the turned stock, less the ball's radius nowhere."""
+        cycle = ProbeCycle(name="c", kind="corner", on="stock", corner="left front", skew=True)
+        job = job_with(cycle)
+        plan = plan_of(job)
+        result = rehearse(job, plan.geometry, plan.for_rehearsal(), 1, world=self.world(0.3)).setups[1]
+        self.assertAlmostEqual(result.turn_deg, 0.3, delta=0.001)
+        # The stock turns about its middle, which is the planned zero; its corner is (-75, -40) from there.
+        angle = math.radians(0.3)
+        x = -75 * math.cos(angle) + 40 * math.sin(angle) + 0.3
+        y = -75 * math.sin(angle) - 40 * math.cos(angle) - 0.2
+        keys = [quantity.key for quantity in plan.setups[1].probing.steps[0].finds]
+        found = {key: result.results[500 + k] for k, key in enumerate(keys)}
+        self.assertAlmostEqual(found["x"], x, delta=0.002)
+        self.assertAlmostEqual(found["y"], y, delta=0.002)
+
+    def test_a_control_whose_offsets_do_not_turn_stops_at_a_turned_part(self):
+        job = set_value(self.job(), ("machine", "profile"), "numbered-variable skip style")
+        plan = plan_of(job)
+        for degrees, alarm in ((0.05, ""), (0.3, "the part is turned, straighten it")):
+            result = rehearse(job, plan.geometry, plan.for_rehearsal(), 1, world=self.world(degrees)).setups[1]
+            self.assertIn(alarm, "".join(result.alarms))
+            self.assertEqual(bool(result.alarms), bool(alarm))
+
+
+class ParameterTest(unittest.TestCase):
+    def step(self, **changes):
+        return plan_of(job_with(CYCLES["web"].model_copy(update=changes))).setups[1].probing.steps[0]
+
+    def test_a_cycles_own_parameters_come_before_the_routines(self):
+        touch = self.step(stand_off=2.0, overtravel=1.5, depth=6.0, search_feed=200.0, touch_feed=40.0).touches[0]
+        self.assertEqual((touch.stand_off, touch.overtravel, touch.depth), (2.0, 1.5, 6.0))
+        self.assertEqual((touch.feeds.search, touch.feeds.touch, touch.feeds.back_off), (200.0, 40.0, 1.0))
+        self.assertAlmostEqual(self.step(clearance=30.0).w_clearance - self.step().w_clearance, 15.0)
+
+    def test_set_with_a_shift(self):
+        """The left side shall read 12.5: the offset goes 12.5 further left than with the planned reading."""
+        cycle = CYCLES["surface"].model_copy(update={"reads": 12.5})
+        job = job_with(cycle)
+        plan = plan_of(job)
+        self.assertEqual(plan.read_back(1).differences, ())
+        setting = plan.setups[1].probing.steps[0].sets[0]
+        self.assertEqual((setting.should_read, setting.expected), (12.5, -75.0))
+        world = StatedWorld(probe=StatedProbe(repeatability=0.0))
+        found = rehearse(job, plan.geometry, plan.for_rehearsal(), 1, world=world).setups[1].found
+        self.assertAlmostEqual(found[0], plan.setups[1].wcs.m_offset[0] - 75.0 - 12.5, delta=0.001)
+
+    def test_into_another_offset(self):
+        """The corner goes into G56; G55 stays as it was set by eye."""
+        cycle = CYCLES["corner of two"].model_copy(update={"into": "G56"})
+        for profile in SHIPPED:
+            plan = plan_of(job_with(cycle, profile=profile))
+            self.assertEqual(plan.read_back(1).differences, (), profile)
+            self.assertIn("G10 L2 P3", plan.probing_text(1))
+            self.assertNotIn("G10 L2 P2", plan.probing_text(1))
+        with self.assertRaisesRegex(PlanError, "no work offset G99"):
+            plan_of(job_with(cycle.model_copy(update={"into": "G99"}))).probing_text(1)
+
+    def test_measuring_writes_no_offset(self):
+        plan = plan_of(job_with(CYCLES["bore"].model_copy(update={"action": "measure"})))
+        self.assertNotIn("G10", plan.probing_text(1))
+        self.assertEqual(plan.read_back(1).results, 4)
+
+    def test_a_rough_touch_is_one_fast_touch(self):
+        rough = CYCLES["surface"].model_copy(update={"rough": True})
+        plan = plan_of(job_with(rough, CYCLES["surface"].model_copy(update={"name": "again"})))
+        self.assertEqual(plan.read_back(1).differences, ())
+        states = [step.knowledge_after[0].state for step in plan.setups[1].probing.steps]
+        self.assertEqual(states, ["rough", "set"])
+
+    def test_washing_and_switching_come_before_the_first_touch(self):
+        job = job_with(CYCLES["surface"], wash_s=2.5)
+        probe = job.machine.probe.model_copy(update={"on_word": "M64 P0", "off_word": "M65 P0"})
+        plan = plan_of(set_value(job, ("machine", "probe"), probe))
+        lines = plan.probing_text(1).splitlines()
+        order = [lines.index(line) for line in ("M64 P0 (probe on)", "M8", "G4 P2.5", "M9")]
+        self.assertEqual(order, sorted(order))
+        self.assertLess(order[-1], next(k for k, line in enumerate(lines) if line.startswith("G38.2")))
+        self.assertIn("M65 P0 (probe off)", lines)
+        self.assertEqual(plan.read_back(1).differences, ())
+        never_on = plan_of(set_value(job, ("machine", "probe"), probe.model_copy(update={"on_word": "M64 P7"})))
+        text = never_on.probing_texts(1)[0]
+        self.assertIn("M64 P7", text.text)
+
+    def test_more_touches_are_surer(self):
+        u = [self.step(touches=count).knowledge_after[1].uncertainty for count in (1, 4)]
+        self.assertAlmostEqual(u[0], 2.0 * u[1])
+
+
+class RefusedCycleTest(unittest.TestCase):
+    def test_what_does_not_make_sense_is_refused_with_a_remedy(self):
+        for cycle, words in (
+            ({"kind": "web", "on": "stock"}, "along which axis"),
+            ({"kind": "bore", "on": "stock"}, "touches feature or fixture bore"),
+            ({"kind": "corner", "on": "stock"}, "which corner"),
+            ({"kind": "surface", "on": "part"}, "which side"),
+            ({"kind": "edge angle", "on": "part", "side": "top"}, "no angle about Z"),
+            ({"kind": "bore", "on": "feature"}, "name the feature"),
+            ({"kind": "bore", "on": "feature", "feature": "bore", "angles_deg": (0, 90)}, "at least three"),
+            ({"kind": "presence", "on": "stock"}, "sets nothing"),
+            ({"kind": "bore", "on": "feature", "feature": "nowhere"}, "no feature 'nowhere'"),
+            ({"kind": "pocket", "on": "feature", "feature": "bore", "axis": "x"}, "has no width"),
+            ({"kind": "surface", "on": "stock", "side": "left", "after": "never"}, "no operation 'never'"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex((InvalidValueError, ValueError), words):
+                set_value(job_with(), ("setups", 1, "probing", "cycles"), [{"name": "c", **cycle}])
+
+    def test_a_ball_that_does_not_fit_a_slot(self):
+        narrow = POCKET.model_copy(update={"width": 4.5})
+        job = job_with(CYCLES["pocket across"])
+        job = set_value(job, ("part", "features"), (BORE, narrow))
+        self.assertIn("TOUCH_NO_ROOM", {p.code for p in plan_of(job).setups[1].probing.problems})
+
+    def test_a_hole_at_mid_side_moves_the_touch(self):
+        """A slot cut into the left side from y 30 to 50: the touch moves past its end by ball and guess."""
+        slot = feature("notch", "pocket", (4, 40, 10), depth=20.0, length=12.0, width=20.0, radius=2.0)
+        made = Pocket(name="notch", tool=3, on="notch", features=("notch",))
+        job = job_with(CYCLES["surface"])
+        job = set_value(job, ("part", "features"), (BORE, POCKET, slot))
+        job = set_value(job, ("setups", 0, "operations"), (*MADE, made))
+        touch = plan_of(job).setups[1].probing.touches[0]
+        # 10 of notch, 2 of ball and 1 of guess from the middle, in whole steps.
+        self.assertEqual(abs(touch.w_contact[1]), 13.0)
+        self.assertEqual(plan_of(job).setups[1].probing.problems, ())
+
+
+class MachineTest(unittest.TestCase):
+    def test_demo_machines_default_profile_is_shipped(self):
+        self.assertIn(machine().profile, SHIPPED)
