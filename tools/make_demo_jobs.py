@@ -12,6 +12,7 @@ from pathlib import Path
 from ledgecliff.core.edits import set_value
 from ledgecliff.core.frames import Orientation
 from ledgecliff.core.model.base import Point, Size, Spread
+from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.holding import (
     Clamp,
     Dowel,
@@ -35,6 +36,7 @@ from ledgecliff.core.model.shop import NamedJaws, Shop
 from ledgecliff.core.model.stock import Allowance, BlockStock
 from ledgecliff.core.new_job import recognised_features
 from ledgecliff.core.plan import make_plan
+from ledgecliff.core.probing.proposals import proposed_cycles
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.core.turn_edits import with_way
 from ledgecliff.store.job_files import job_text
@@ -336,6 +338,14 @@ def winch_cheek() -> Job:
             EdgeBreak(name="break the bore's edge", tool=4, on=("bore edge",), features=("bore edge",)),
         ),
     )
+    # When the holes are drilled they are measured from the shaft's bore, as the old cheek was.
+    measured = tuple(
+        ProbeCycle(name=f"measure {name}", kind="bore", on="feature", feature=name, action="measure",
+                   after="drill hole 12")
+        for name in ("shaft bore", *(hole.name for hole in holes))
+    )  # fmt: skip
+    routine = ProbingRoutine(cycles=(*proposed_cycles(first), *measured))
+    first = first.model_copy(update={"probing": routine})
     second = Setup(
         name="Op 20",
         side="inner face",

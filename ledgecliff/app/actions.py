@@ -39,6 +39,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
     ActionSpec("save_as", "Save as…", "Save the job and its model in another place", "Job", "save_as", "Ctrl+Shift+S"),
     ActionSpec("shop", "The shop's library", "Vises, parallels, jaws, plates and cutters, kept apart from jobs", "Job",
                "open_shop", "Ctrl+B", needs_job=False, separator_before=True),
+    ActionSpec("profile", "The machine's text profile", "How its programs are spelled, to copy and change", "Job",
+               "open_profile", "Ctrl+Shift+B"),
     ActionSpec("programs", "Write programs…", "Probing and hover-check programs", "Job", "write_programs",
                "Ctrl+E", separator_before=True),
     ActionSpec("drawings", "Write drawings…", "Every drawing of the turns as DXF and SVG", "Job", "write_drawings",

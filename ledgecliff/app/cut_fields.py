@@ -5,7 +5,7 @@ from __future__ import annotations
 from ledgecliff.core.edits import Path
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.operations import Operation, PinBores
-from ledgecliff.core.setup_edits import tabs_at_words, with_tabs_at
+from ledgecliff.core.setup_edits import rename_operation, tabs_at_words, with_tabs_at
 
 from .field_table import FieldSpec, Section, length
 
@@ -65,7 +65,13 @@ def operation_section(setup: int, index: int, operation: Operation) -> Section:
     return Section(
         "This operation",
         (
-            FieldSpec("Name", (*path, "name"), "text", "As it is called on the sheet."),
+            FieldSpec(
+                "Name",
+                (*path, "name"),
+                "text",
+                "As it is called on the sheet.",
+                change=lambda job, name: rename_operation(job, setup, index, name),
+            ),
             FieldSpec("Tool", (*path, "tool"), "tool", "The cutter's number in the tool table."),
             *own,
             FieldSpec("Program", (*path, "program"), "text", "The toolpath file it belongs to, if any.", optional=True),

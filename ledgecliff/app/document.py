@@ -66,6 +66,8 @@ class Document(QObject):
         self._table = False
         #: The operation on the stage through the cut lens, from 0.
         self.operation = 0
+        #: The probing step on the stage through the probe lens, from 0.
+        self.step = 0
         self.picked = ""
         self.unit: Unit = "mm"
         self.rehearsal: Rehearsal | None = None
@@ -93,7 +95,7 @@ class Document(QObject):
         self.plan = make_plan(job, models)
         self.path, self._recovered = path, recovered
         self.scene_index, self.picked = 1, ""
-        self._lenses, self._table, self.operation = {"stock": "stock", "setup": "hold"}, False, 0
+        self._lenses, self._table, self.operation, self.step = {"stock": "stock", "setup": "hold"}, False, 0, 0
         self._drop_rehearsal()
         self.undo_stack.clear()
         self.file_changed.emit()
@@ -144,7 +146,7 @@ class Document(QObject):
     def show_scene(self, index: int) -> None:
         if self.plan is None or not 0 <= index < len(self.plan.scenes) or index == self.scene_index:
             return
-        self.scene_index, self.operation = index, 0
+        self.scene_index, self.operation, self.step = index, 0, 0
         self.pick("")
         self.scene_changed.emit()
 
@@ -169,6 +171,13 @@ class Document(QObject):
             self._lenses[kind] = lens
         if self.lens != before:
             self.pick("")
+            self.scene_changed.emit()
+
+    def show_step(self, index: int) -> None:
+        """Puts a probing step on the stage; what was picked of another one no longer is."""
+        if index != self.step or self.picked.startswith("touch-"):
+            self.step = index
+            self.picked = ""
             self.scene_changed.emit()
 
     def show_operation(self, index: int) -> None:

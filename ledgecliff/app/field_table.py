@@ -13,7 +13,7 @@ from typing import Any, Literal
 
 from ledgecliff.core.edits import Path
 
-FieldKind = Literal["length", "feed", "angle", "count", "text", "tool"]
+FieldKind = Literal["length", "feed", "angle", "seconds", "count", "text", "tool"]
 
 
 @dataclass(frozen=True)

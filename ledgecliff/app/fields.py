@@ -112,7 +112,7 @@ class ValueField(QWidget):
             self.entry.setText(self._shown())
             self.entry.setModified(False)
         unit = self._editor.unit
-        units = {"length": unit, "feed": f"{unit}/min", "angle": "°"}
+        units = {"length": unit, "feed": f"{unit}/min", "angle": "°", "seconds": "s"}
         self.unit_label.setText(units.get(self.spec.kind, ""))
         self._say("", bad=False)
 
@@ -123,7 +123,7 @@ class ValueField(QWidget):
             return ""
         if self.spec.show is not None:
             return self.spec.show(value)
-        if self.spec.kind == "angle":
+        if self.spec.kind in ("angle", "seconds"):
             return f"{value:g}"
         if self.spec.kind in ("length", "feed"):
             return format_length(value, self._editor.unit)
@@ -149,7 +149,7 @@ class ValueField(QWidget):
                 return parse_feed(text, unit)
             case "tool" | "count":
                 return int(text) if text.strip().isdigit() else text
-            case "angle":
+            case "angle" | "seconds":
                 return _number(text)
             case _:
                 return text.strip()
@@ -190,7 +190,7 @@ class ValueField(QWidget):
 def _number(text: str) -> object:
     """A plain number, or the text itself for validation to refuse."""
     try:
-        return float(text.replace("−", "-").rstrip("° "))
+        return float(text.replace("−", "-").rstrip("°s "))
     except ValueError:
         return text
 

@@ -36,6 +36,7 @@ class SolidView(QWidget):
         self.unit: Unit = "mm"
         self._solids: tuple[Solid, ...] = ()
         self._matrix = np.eye(3)
+        self._path: Array = np.zeros((0, 2, 3))
         self._stale = True
         self._window: Any = None
         self._renderer: Any = None
@@ -85,6 +86,13 @@ class SolidView(QWidget):
         self._solids, self._matrix = solids, np.eye(3)
         self._refresh(look_again=moved)
 
+    def show_path(self, points: Array) -> None:
+        """The way of the probe's ball (N, 2, 3), start and end of each move in the bodies' coordinates; none when
+        empty."""
+        if points.shape != self._path.shape or not np.array_equal(points, self._path):
+            self._path = points
+            self._refresh()
+
     def turn_to(self, matrix: Array) -> None:
         """The bodies turned by ``matrix`` (3, 3) about their middle, as while a turn is played."""
         self._matrix = matrix
@@ -130,6 +138,8 @@ class SolidView(QWidget):
         for solid in self.shown():
             renderer.AddActor(self._faces(solid))
             renderer.AddActor(self._edges(solid))
+        if len(self._path):
+            renderer.AddActor(self._way())
         if look_again:
             self.look_from(_EYE)
         renderer.ResetCameraClippingRange()
@@ -218,6 +228,18 @@ class SolidView(QWidget):
         actor.SetMapper(mapper)
         actor.GetProperty().SetColor(*self.theme.color("ink").getRgbF()[:3])
         actor.GetProperty().SetLineWidth(1.2)
+        return actor
+
+    def _way(self) -> Any:
+        from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
+
+        mapper = vtkPolyDataMapper()
+        lines = np.arange(2 * len(self._path)).reshape(-1, 2)
+        mapper.SetInputData(_vtk_data(self._turned(self._path.reshape(-1, 3)), lines, lines=True))
+        actor = vtkActor()
+        actor.SetMapper(mapper)
+        actor.GetProperty().SetColor(*self.theme.color("touch").getRgbF()[:3])
+        actor.GetProperty().SetLineWidth(1.6)
         return actor
 
     def _poly_data(self, solid: Solid) -> Any:

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from ledgecliff.core.drawing.bodies import scene_solids
+from ledgecliff.core.drawing.paths import u_path, with_path
 from ledgecliff.core.drawing.stage import scene_views
 from ledgecliff.core.drawing.turn_play import play_moment
 from ledgecliff.core.drawing.turn_views import turn_moment
@@ -33,13 +34,15 @@ from .lenses.base import LensPanel
 from .lenses.cut import CutPanel
 from .lenses.hold import HoldPanel
 from .lenses.part import PartPanel
-from .lenses.plain import DatumPanel, FinishedPanel, ProbePanel
+from .lenses.plain import DatumPanel, FinishedPanel
+from .lenses.probe import ProbePanel
 from .lenses.rehearse import RehearsePanel
 from .lenses.release import ReleasePanel
 from .lenses.sides import SidesPanel
 from .lenses.stock import StockPanel
 from .lenses.table import TableLens
 from .lenses.turn import TurnPanel
+from .profile_sheet import ProfileSheet
 from .shop_desk import ShopDesk
 from .shop_sheet import ShopSheet
 from .solid_view import SolidView
@@ -84,6 +87,7 @@ class Stage(QWidget):
         self.release_panel = ReleasePanel(document)
         self.sides_panel = SidesPanel(document)
         self.turn_panel = TurnPanel(document)
+        self.probe_panel = ProbePanel(document)
         self.panels: dict[str, LensPanel] = {
             "part": PartPanel(document),
             "stock": StockPanel(document),
@@ -93,7 +97,7 @@ class Stage(QWidget):
             "hold": HoldPanel(document),
             "cut": CutPanel(document),
             "datum": DatumPanel(document),
-            "probe": ProbePanel(document),
+            "probe": self.probe_panel,
             "rehearse": self.rehearse_panel,
             "release": self.release_panel,
         }
@@ -126,9 +130,11 @@ class Stage(QWidget):
         self._pages = QStackedWidget()
         self.shop_desk = ShopDesk(document)
         self.shop_sheet = ShopSheet(document, self.shop_desk)
-        self.shop_sheet.closed.connect(self.close_shop)
-        self._in_shop = False
-        for page in (self._empty, self._board, self.table, self.shop_sheet):
+        self.shop_sheet.closed.connect(self.close_sheet)
+        self.profile_sheet = ProfileSheet(document, theme)
+        self.profile_sheet.closed.connect(self.close_sheet)
+        self._over: QWidget | None = None
+        for page in (self._empty, self._board, self.table, self.shop_sheet, self.profile_sheet):
             self._pages.addWidget(page)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -140,8 +146,9 @@ class Stage(QWidget):
         self.turn_panel.play_shown.connect(self.show_play)
         self.turn_panel.ended.connect(self.refresh)
         self.release_panel.kind_changed.connect(self._show_program)
+        self.release_panel.profile_wanted.connect(self.open_profile)
         document.plan_changed.connect(self.refresh)
-        document.scene_changed.connect(self.close_shop)
+        document.scene_changed.connect(self.close_sheet)
         document.unit_changed.connect(self.refresh)
         document.rehearsal_changed.connect(self.refresh)
         document.picked_changed.connect(self._show_picked)
@@ -195,17 +202,25 @@ class Stage(QWidget):
 
     def open_shop(self) -> None:
         """The shop's library as a sheet over the stage, until it is closed or another scene is picked."""
-        self._in_shop = True
+        self._over = self.shop_sheet
         self.shop_sheet.refresh()
         self._pages.setCurrentWidget(self.shop_sheet)
 
-    def close_shop(self) -> None:
-        self._in_shop = False
+    def open_profile(self) -> None:
+        """The text of the machine's profile as a sheet over the stage."""
+        self._over = self.profile_sheet
+        self.profile_sheet.show_profile()
+        self._pages.setCurrentWidget(self.profile_sheet)
+
+    def close_sheet(self) -> None:
+        self._over = None
         self.refresh()
 
     def refresh(self) -> None:
-        if self._in_shop:
+        if self._over is self.shop_sheet:
             self.shop_sheet.refresh()
+            return
+        if self._over is self.profile_sheet:
             return
         plan, scene = self._document.plan, self._document.scene
         if plan is None or scene is None:
@@ -230,11 +245,18 @@ class Stage(QWidget):
             return
         self._sheet.setCurrentWidget(self._views)
         self.canvas.unit = self._document.unit
-        self.canvas.show_drawings(
-            scene_views(plan, scene, self._document.lens, self._document.operation, self._document.picked)
-        )
+        views = scene_views(plan, scene, self._document.lens, self.number(), self._document.picked)
+        playback = self.rehearse_panel.playback() if self._document.lens == "rehearse" else None
+        self.canvas.show_drawings(views if playback is None else with_path(views, playback.moves()))
         self.canvas.draggables = self._draggables()
         self._show_solids()
+
+    def number(self) -> int:
+        """The operation, or through the probe lens the step, that is on the stage."""
+        if self._document.lens != "probe":
+            return self._document.operation
+        chosen = self.probe_panel.chosen()
+        return 0 if chosen is None else chosen
 
     def _place(self, name: str, x: float, y: float) -> Placed | None:
         plan, scene = self._document.plan, self._document.scene
@@ -303,6 +325,8 @@ class Stage(QWidget):
         if plan is not None and scene is not None and not self.solid_view.isHidden():
             solids = scene_solids(plan, scene, self._document.lens, self._document.operation)
             self.solid_view.show_solids(solids, self._document.unit)
+            playback = self.rehearse_panel.playback() if self._document.lens == "rehearse" else None
+            self.solid_view.show_path(u_path(plan, scene, playback))
 
     def show_moment(self, share: float) -> None:
         """A moment of the turn on the stage, in the drawing and in the solid view."""
@@ -344,7 +368,7 @@ class Stage(QWidget):
     def _show_picked(self, source: str) -> None:
         self.canvas.picked_source = source
         scene = self._document.scene
-        if self._document.lens == "part" or (scene is not None and scene.kind == "turn"):
+        if self._document.lens in ("part", "probe") or (scene is not None and scene.kind == "turn"):
             self.refresh()  # the list, the fields and the drawing all follow what is picked
         self.canvas.update()
 
@@ -360,3 +384,4 @@ class Stage(QWidget):
         self.canvas.theme = theme
         self.canvas.update()
         self.solid_view.set_theme(theme)
+        self.profile_sheet.theme = theme

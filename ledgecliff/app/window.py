@@ -219,7 +219,7 @@ class MainWindow(QMainWindow):
             self.tape.show_tape(
                 scene_tape(
                     plan, scene, self.document.lens, self.document.rehearsal, self.document.picked,
-                    self.document.operation,
+                    self.stage.number(),
                 )
             )  # fmt: skip
 
@@ -327,6 +327,9 @@ class MainWindow(QMainWindow):
 
     def open_shop(self) -> None:
         self.stage.open_shop()
+
+    def open_profile(self) -> None:
+        self.stage.open_profile()
 
     def toggle_solid_view(self) -> None:
         self.stage.show_solid_view(self.stage.solid_view.isHidden())

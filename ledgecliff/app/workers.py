@@ -12,6 +12,22 @@ from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.store.part_models import CancelledError
 
 
+class _Task(QRunnable):
+    """Runs a function in the pool.
+
+    It belongs to Python: one that the pool deletes leaves its wrapper behind, and whatever Qt makes next at the
+    same address is then taken for a QRunnable.
+    """
+
+    def __init__(self, function: Callable[[], None]) -> None:
+        super().__init__()
+        self.setAutoDelete(False)
+        self._function = function
+
+    def run(self) -> None:
+        self._function()
+
+
 class Work(QObject):
     """Runs ``function(progress, cancelled)`` in a pool thread; signals arrive in the interface thread."""
 
@@ -25,9 +41,10 @@ class Work(QObject):
         super().__init__()
         self._function = function
         self._stop = Event()
+        self._task = _Task(self._run)
 
     def start(self, pool: QThreadPool) -> None:
-        pool.start(QRunnable.create(self._run))
+        pool.start(self._task)
 
     def cancel(self) -> None:
         self._stop.set()

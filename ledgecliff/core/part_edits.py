@@ -36,7 +36,7 @@ def name_feature(job: Job, found: Found, name: str | None = None) -> Job:
 
 
 def rename_feature(job: Job, index: int, name: str) -> Job:
-    """Another name, everywhere it is used: in operations, datums, tolerances and partners."""
+    """Another name, everywhere it is used: in operations, datums, probing cycles, tolerances and partners."""
     old = job.part.features[index].name
 
     data = job.model_dump()
@@ -50,6 +50,8 @@ def rename_feature(job: Job, index: int, name: str) -> Job:
         for axis in ("x", "y", "z"):
             datum = setup["datum"][axis]
             datum["feature"] = name if datum["feature"] == old else datum["feature"]
+        for cycle in setup["probing"]["cycles"] or ():
+            cycle["feature"] = name if cycle["feature"] == old else cycle["feature"]
         for operation in setup["operations"]:
             operation["features"] = [name if each == old else each for each in operation["features"]]
             on = operation.get("on")
@@ -74,6 +76,12 @@ def users_of(job: Job, name: str) -> tuple[str, ...]:
         for setup in job.setups
         for operation in setup.operations
         if name in made_on(operation)
+    ]
+    found += [
+        f"{setup.name}, probing step '{cycle.name}'"
+        for setup in job.setups
+        for cycle in setup.probing.cycles or ()
+        if cycle.feature == name
     ]
     found += [f"partner of '{feature.name}'" for feature in job.part.features if feature.partner == name]
     return tuple(found)

@@ -191,9 +191,8 @@ class Plan:
 
     def probing_texts(self, index: int) -> tuple[ProbingText, ...]:
         """The probing programs of a setup.  Raises PlanError or ProfileError when they cannot be written."""
-        plan = self.setups[index]
         before = self.setups[index - 1].setup if index else None
-        return probing_programs(self.job, plan.setup, plan.probing, before)
+        return _probing_texts(self.job.machine, self.job.title, self.setups[index], before)
 
     def probing_text(self, index: int) -> str:
         """The probing program that a setup begins with."""
@@ -210,7 +209,7 @@ class Plan:
 
     def hover_text(self, index: int) -> str:
         plan = self.setups[index]
-        return hover_program(self.job, plan.setup, plan.holding, plan.wcs, plan.probing)
+        return hover_program(self.job.machine, self.job.title, plan.setup, plan.holding, plan.wcs, plan.probing)
 
     def registration_texts(self, index: int) -> dict[str, str]:
         """Programs that a setup runs for the turn after it, by what they make: bores for pins, a frame's slot."""
@@ -240,6 +239,13 @@ class Plan:
         if play is None and index:
             play = self.turns[index - 1].play
         return None if play is None else (play.shift, play.turn_rad)
+
+
+@lru_cache(maxsize=128)
+def _probing_texts(
+    machine: Machine, title: str, plan: SetupPlan, before: Setup | None
+) -> tuple[ProbingText, ...]:  # fmt: skip
+    return probing_programs(machine, title, plan.setup, plan.probing, before)
 
 
 @lru_cache(maxsize=64)

@@ -6,7 +6,7 @@ the *true* offset, so the ball is drawn against the surfaces where they really a
 
 from __future__ import annotations
 
-from bisect import bisect_right
+from bisect import bisect_left
 from dataclasses import dataclass
 
 import numpy as np
@@ -43,11 +43,37 @@ class Playback:
     def duration_s(self) -> float:
         return float(self._ends[-1]) if self._ends else 0.0
 
+    def next_move(self, seconds: float) -> float:
+        """When the move that runs at ``seconds`` is over; from its very end, the one after it."""
+        return next((end for end in self._ends if end > seconds + 1e-9), self.duration_s)
+
+    def touch_between(self, seconds: float, until: float) -> float | None:
+        """When the first trigger after ``seconds`` comes, if it comes by ``until``."""
+        for motion, end in zip(self._motions, self._ends, strict=True):
+            if end > until + 1e-9:
+                return None
+            if end > seconds + 1e-9 and motion.contact is not None:
+                return float(end)
+        return None
+
+    def moves(self) -> tuple[tuple[Point, Point, bool], ...]:
+        """Every move of the ball's centre in the WCS but the rapid ones, and whether it searched."""
+        return tuple(
+            (self._placed(motion.start), self._placed(motion.end), motion.kind == "search")
+            for motion in self._motions
+            if motion.kind != "rapid"
+        )
+
+    def _placed(self, place: Point) -> Point:
+        x, y, z = (float(value) for value in np.array(place) - self._shift)
+        return (x, y, z)
+
     def at(self, seconds: float) -> Moment | None:
-        """Where the ball is ``seconds`` after the start; the last place after the end."""
+        """Where the ball is ``seconds`` after the start, at the very end of a move still on it; the last place after
+        the end."""
         if not self._motions:
             return None
-        k = min(bisect_right(self._ends, seconds), len(self._motions) - 1)
+        k = min(bisect_left(self._ends, seconds), len(self._motions) - 1)
         motion = self._motions[k]
         begin = self._ends[k - 1] if k else 0.0
         share = min((seconds - begin) / max(self._ends[k] - begin, 1e-9), 1.0)

@@ -17,11 +17,20 @@ from .quantities import said_bare
 from .simulator.rehearsal import RehearsedSetup
 from .tapes import Tape, TapeLine, heading, note
 
+#: More touches than this are told step by step.
+_MANY_TOUCHES = 24
 
-def probing_tape(setup: SetupPlan, probe: Probe) -> Tape:
-    """Every planned touch as the ball will go: stand-off, contact, end of search, in the WCS."""
+
+def probing_tape(setup: SetupPlan, probe: Probe, chosen: int = 0) -> Tape:
+    """Every planned touch as the ball will go: stand-off, contact, end of search, in the WCS.
+
+    Of a long list only the chosen step's.
+    """
     lines: list[TapeLine] = []
+    long = len(setup.probing.touches) > _MANY_TOUCHES
     for number, step in enumerate(setup.probing.steps, start=1):
+        if long and number != chosen + 1:
+            continue
         lines.append(heading(f"{number}  {step.title}"))
         for touch in step.touches:
             lines += _planned_touch(touch)

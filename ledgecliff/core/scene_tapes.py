@@ -283,7 +283,10 @@ def _source(setup: SetupPlan, axis: Axis) -> str:
 def scene_tape(
     plan: Plan, scene: Scene, lens: str, rehearsal: Rehearsal | None, picked: str, operation: int = 0
 ) -> Tape:
-    """The tape that goes with what the stage shows; a picked feature shows its coordinates instead."""
+    """The tape that goes with what the stage shows; a picked feature shows its coordinates instead.
+
+    ``operation`` is the number of what is shown of a setup: its operation, or through the probe lens its step.
+    """
     if scene.kind == "turn" and scene.setup is not None:
         return turn_tape(plan.turns[scene.setup - 1], picked)
     if scene.kind == "stock" and lens == "part":
@@ -292,12 +295,12 @@ def scene_tape(
         return stock_tape(plan) if scene.kind == "stock" else finished_tape(plan)
     setup = plan.setups[scene.setup]
     feature = plan.job.part.feature(picked)
-    if feature is not None:
+    if feature is not None and lens != "probe":
         return coordinate_tape(feature, setup.wcs, setup.setup.name)
     if lens in ("rehearse", "release") and rehearsal is not None:
         return rehearsed_tape(setup, rehearsal.setups[scene.setup], plan.job.machine.probe, rehearsal.seed)
     if lens == "probe":
-        return probing_tape(setup, plan.job.machine.probe)
+        return probing_tape(setup, plan.job.machine.probe, operation)
     if lens == "cut":
         return cut_tape(setup, operation)
     return holding_tape(setup) if lens == "hold" else datum_tape(setup)

@@ -215,7 +215,23 @@ def tabs_at_words(shares: Iterable[float]) -> str:
 
 
 def remove_operation(job: Job, setup: int, index: int) -> Job:
+    """Takes an operation out; probing that waits for it is told first."""
+    name = job.setups[setup].operations[index].name
+    waits = next((cycle.name for cycle in job.setups[setup].probing.cycles or () if cycle.after == name), None)
+    if waits is not None:
+        raise InvalidValueError("operation", f"the probing step '{waits}' runs after it; let that run at another time")
     return remove_item(job, ("setups", setup, "operations"), index)
+
+
+def rename_operation(job: Job, setup: int, index: int, name: str) -> Job:
+    """Another name, and probing that waits for the operation follows."""
+    data = job.model_dump()
+    here = data["setups"][setup]
+    old = here["operations"][index]["name"]
+    here["operations"][index]["name"] = name
+    for cycle in here["probing"]["cycles"] or ():
+        cycle["after"] = name if cycle["after"] == old else cycle["after"]
+    return set_value(job, (), data)
 
 
 def move_operation(job: Job, setup: int, index: int, by: int) -> Job:

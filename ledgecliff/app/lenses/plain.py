@@ -1,4 +1,4 @@
-"""The lenses that are fields and choices: datum, probe, finished."""
+"""The lenses that are fields and choices: datum and finished."""
 
 from __future__ import annotations
 
@@ -7,11 +7,10 @@ from typing import cast
 from ledgecliff.core import edits
 from ledgecliff.core.datums import DatumChoice, datum_choices
 from ledgecliff.core.frames import AXES, Axis
-from ledgecliff.core.probing.touches import Knowledge
-from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.model.setup import SKEW_SOURCES
 
 from ..fields import ChoiceField
-from ..probe_fields import datum_sections, probe_sections
+from ..probe_fields import datum_sections
 from .base import LensPanel
 
 
@@ -34,6 +33,15 @@ class DatumPanel(LensPanel):
                     lambda value, axis=axis: self._apply(axis, cast(DatumChoice, value)),
                 )
             )
+        self.add_choice(
+            ChoiceField(
+                "Turned to",
+                "The side that the WCS is turned to about Z; square to the machine without one.",
+                lambda: [("square to the machine", None), *((source, source) for source in SKEW_SOURCES)],
+                lambda: self.document.job and self.document.job.setups[self.setup_index].datum.skew,
+                lambda value: self.document.set_value("skew", ("setups", self.setup_index, "datum", "skew"), value),
+            )
+        )
         self.add_choice(
             ChoiceField(
                 "Kept in",
@@ -59,34 +67,3 @@ class DatumPanel(LensPanel):
         self.document.apply(
             f"{axis.upper()} zero", lambda job: edits.set_datum(job, index, axis, choice.source, choice.feature)
         )
-
-
-class ProbePanel(LensPanel):
-    def build(self) -> None:
-        self.add_heading("Steps, and what is known after each")
-        self._steps = self.add_quiet("")
-        self.add_sections(probe_sections(self.setup_index))
-        self.refresh_more()
-
-    def refresh_more(self) -> None:
-        plan = self.document.plan
-        if plan is None:
-            return
-        unit = self.document.unit
-        probing = plan.setups[self.setup_index].probing
-        lines = [f"before: {_known_words(probing.knowledge_before, unit)}"]
-        for number, step in enumerate(probing.steps, start=1):
-            states = _known_words(step.knowledge_after, unit)
-            touches = "1 touch" if len(step.touches) == 1 else f"{len(step.touches)} touches"
-            lines.append(f"{number}. {step.title}, {touches}\n    {states}")
-        self._steps.setText("\n".join(lines))
-
-
-def _known_words(known: tuple[Knowledge, ...], unit: Unit) -> str:
-    """What is known of X, Y and Z, in one word where it is the same of all; and of the skew once it is found."""
-    *axes, skew = known
-    words = [f"{each.state} ±{format_length(each.uncertainty, unit)}" for each in axes]
-    turned = f"  skew {skew.state} ±{skew.uncertainty:.3f}°" if skew.state != "guessed" else ""
-    if len(set(words)) == 1:
-        return f"X Y Z {words[0]}{turned}"
-    return "  ".join(f"{axis.upper()} {said}" for axis, said in zip(AXES, words, strict=True)) + turned

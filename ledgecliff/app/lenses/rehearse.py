@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QIntValidator
 from PySide6.QtWidgets import (
     QAbstractItemView,
+    QCheckBox,
     QHBoxLayout,
     QHeaderView,
     QLabel,
@@ -92,8 +93,24 @@ class RehearsePanel(LensPanel):
         line = QHBoxLayout(row)
         line.setContentsMargins(0, 2, 0, 2)
         self.play = QPushButton("Watch the ball")
+        self.play.setToolTip("Play, or hold where it is")
         self.play.clicked.connect(self.toggle_play)
         line.addWidget(self.play, 1)
+        self.step = QPushButton("One move")
+        self.step.setToolTip("One move of the program at a time")
+        self.step.clicked.connect(self.one_move)
+        line.addWidget(self.step)
+        self.add_widget(row)
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 2, 0, 2)
+        self.breaks = QCheckBox("Hold at touches")
+        self.breaks.setToolTip("Playing holds whenever the ball has triggered")
+        line.addWidget(self.breaks, 1)
+        self.again = QPushButton("Back")
+        self.again.setToolTip("Back to the first move")
+        self.again.clicked.connect(self.stop)
+        line.addWidget(self.again)
         self.speed = QPushButton(_SPEEDS[self._speed][0])
         self.speed.setToolTip("How fast the rehearsal is played")
         self.speed.clicked.connect(self._next_speed)
@@ -111,7 +128,8 @@ class RehearsePanel(LensPanel):
     def refresh_more(self) -> None:
         rehearsal = self.document.rehearsal
         self.stop()
-        self.play.setEnabled(rehearsal is not None and self._result_ran())
+        for button in (self.play, self.step, self.again):
+            button.setEnabled(rehearsal is not None and self._result_ran())
         self._fill_offsets()
         if rehearsal is None:
             self._doing.setText("Not rehearsed since the last change.")
@@ -161,22 +179,43 @@ class RehearsePanel(LensPanel):
 
     # --- playing --------------------------------------------------------------------------
 
-    def toggle_play(self) -> None:
-        if self._timer.isActive():
-            self.stop()
-            return
+    def playback(self) -> Playback | None:
+        """The time line of the rehearsed setup on the stage."""
         rehearsal, job = self.document.rehearsal, self.document.job
-        if rehearsal is None or job is None:
+        if rehearsal is None or job is None or not self._result_ran():
+            return None
+        return Playback(rehearsal.setups[self.setup_index], job.machine.probe)
+
+    def toggle_play(self) -> None:
+        """Plays from where the ball is, or holds it there."""
+        if self._timer.isActive():
+            self._hold()
             return
-        self._playback = Playback(rehearsal.setups[self.setup_index], job.machine.probe)
-        self._seconds = 0.0
-        self.play.setText("Stop")
+        self._playback = self._playback or self.playback()
+        if self._playback is None:
+            return
+        if self._seconds >= self._playback.duration_s:
+            self._seconds = 0.0
+        self.play.setText("Hold")
         self._timer.start()
 
-    def stop(self) -> None:
-        if self._timer.isActive():
-            self.play.setText("Watch the ball")
+    def one_move(self) -> None:
+        """To the end of the move that runs, or of the next one."""
+        self._hold()
+        self._playback = self._playback or self.playback()
+        if self._playback is not None:
+            self._seconds = self._playback.next_move(self._seconds)
+            self._show_moment()
+
+    def _hold(self) -> None:
         self._timer.stop()
+        self.play.setText("Watch the ball" if self._seconds == 0.0 else "Go on")
+
+    def stop(self) -> None:
+        """Back to the start, with the ball put away."""
+        self._playback, self._seconds = None, 0.0
+        if self._timer.isActive() or (hasattr(self, "play") and self.play.text() != "Watch the ball"):
+            self._hold()
         self.ball_moved.emit(None)
 
     def _next_speed(self) -> None:
@@ -186,14 +225,18 @@ class RehearsePanel(LensPanel):
     def _tick(self) -> None:
         if self._playback is None:
             return
-        self._seconds += _TICK_MS / 1000.0 * _SPEEDS[self._speed][1]
-        moment = self._playback.at(self._seconds)
+        until = self._seconds + _TICK_MS / 1000.0 * _SPEEDS[self._speed][1]
+        touch = self._playback.touch_between(self._seconds, until) if self.breaks.isChecked() else None
+        self._seconds = min(until, self._playback.duration_s) if touch is None else touch
+        self._show_moment()
+        if touch is not None or self._seconds >= self._playback.duration_s:
+            self._hold()
+
+    def _show_moment(self) -> None:
+        moment = self._playback.at(self._seconds) if self._playback is not None else None
         if moment is not None:
             self._doing.setText(moment.words)
             self.ball_moved.emit(moment)
-        if self._seconds >= self._playback.duration_s:
-            self._timer.stop()
-            self.play.setText("Watch the ball")
 
     def is_playing(self) -> bool:
         return self._timer.isActive()

@@ -6,8 +6,10 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.programs.profile import profile_names
 
 from ..document import Document
+from ..fields import ChoiceField
 from ..probe_fields import hover_sections
 from .base import LensPanel
 
@@ -28,6 +30,8 @@ class ReleasePanel(LensPanel):
     sheet_wanted = Signal()
     #: The other kind of program is wanted on the stage.
     kind_changed = Signal()
+    #: The profile's text is wanted.
+    profile_wanted = Signal()
 
     def __init__(self, document: Document) -> None:
         super().__init__(document)
@@ -56,6 +60,21 @@ class ReleasePanel(LensPanel):
             line.addWidget(button)
         self.add_widget(row)
         self._standing = self.add_quiet("")
+        self.add_heading("Written in")
+        self.add_choice(
+            ChoiceField(
+                "Profile",
+                "How programs are spelled for this machine's control.",
+                lambda: [(name, name) for name in profile_names(self.job.machine)],
+                lambda: self.job.machine.profile,
+                lambda name: self.document.set_value("profile", ("machine", "profile"), name),
+            )
+        )
+        self.add_buttons(
+            ("Its text…", "See the profile, copy it, change it with a live example", self.profile_wanted.emit),
+            ("Read back", "Run the probing program and compare it with the plan", self.read_back),
+        )
+        self._read = self.add_quiet("")
         self.add_sections(hover_sections(self.setup_index))
         self.add_heading("Program text on the stage")
         self.kind_buttons: dict[str, QPushButton] = {}
@@ -90,12 +109,25 @@ class ReleasePanel(LensPanel):
         plan = self.document.plan
         if plan is None:
             return
+        self._read.setText("")
         bad = [f for f in plan.findings if f.severity in ("hazard", "error")]
         self._standing.setText(
             f"{len(bad)} hazards or errors stand against this plan: not fit to run."
             if bad
             else "No hazard or error stands."
         )
+
+    def read_back(self) -> None:
+        """Runs the text on the control against the plan, and says what it found."""
+        try:
+            back = self.plan.read_back(self.setup_index)
+        except LedgecliffError as error:
+            self._read.setText(str(error))
+            return
+        if back.differences:
+            self._read.setText("Not as planned: " + "; ".join(back.differences[:3]))
+        else:
+            self._read.setText(f"As planned: {back.touches} touches and {back.results} results agree.")
 
     def program_text(self) -> str:
         """The text on the stage, or why there is none."""
@@ -105,7 +137,7 @@ class ReleasePanel(LensPanel):
         try:
             match self._kind:
                 case "probing":
-                    return plan.probing_text(self.setup_index)
+                    return "\n".join(text.text for text in plan.probing_texts(self.setup_index))
                 case "hover":
                     return plan.hover_text(self.setup_index)
                 case kind:

@@ -14,8 +14,10 @@ import numpy as np
 
 from ..frames import Array
 from ..plan import Plan, Scene, SetupPlan
+from ..probing.proposals import opens_upward
+from ..probing.touches import Step
 from .bodies import KINDS, Solid, holding_solids, setup_solids, stock_solid
-from .items import Ball, Dimension, Drawing, Item, Label, Ladder, Lines, Point2, Rung, Stroke, Zero
+from .items import Ball, Dimension, Drawing, Item, Label, Ladder, Lines, Point2, Rung, Spot, Stroke, Zero
 from .line_work import LineWork, Views, both_works, bounds_of, fills, flat, point2, rectangle
 from .part_views import finished_views, part_views, stock_views
 from .projection import (
@@ -33,6 +35,8 @@ from .turn_views import turn_views
 
 #: Words on the drawing stand this far in from an edge (mm).
 _LABEL_DROP = 3.0
+#: More touches than this are drawn step by step.
+_MANY_TOUCHES = 24
 #: Names of pins and clamps stand this far above or below them (mm).
 _LABEL_OFF = 6.0
 
@@ -100,17 +104,25 @@ def _held_items(before: LineWork, after: LineWork, blocks: list[Solid], view: Ar
 
 
 def setup_views(setup: SetupPlan, lens: str, operation: int = 0) -> Views:
-    """Plan and front of a setup; through the cut lens before and after the operation of that number."""
+    """Plan and front of a setup; through the cut lens before and after the operation of that number, through the
+    probe lens with the step of that number."""
     count = len(setup.setup.operations)
     shown = min(operation, count - 1) if lens == "cut" and count else None
+    step = min(operation, len(setup.probing.steps) - 1)
+    if lens == "probe" and step >= 0 and (after := setup.probing.steps[step].cycle.after) is not None:
+        # The stock as it is once that operation is done.
+        names = [each.name for each in setup.setup.operations]
+        shown = min(names.index(after) + 1, count - 1)
     plan_items, front_items = (list(items) for items in _setup_base(setup, shown))
     plan_items += _block_labels(setup)
-    overlays = {"hold": _hold_overlay, "cut": _hold_overlay, "datum": _datum_overlay, "probe": _probe_overlay}
-    overlay = overlays.get(lens, _zero_overlay)
-    more_plan, more_front = overlay(setup)
+    overlays = {"hold": _hold_overlay, "cut": _hold_overlay, "datum": _datum_overlay}
+    if lens == "probe":
+        more_plan, more_front = _probe_overlay(setup, step)
+    else:
+        more_plan, more_front = overlays.get(lens, _zero_overlay)(setup)
     solids = setup_solids(setup, after=False)
     low, high = _w_bounds(setup, solids, FRONT)
-    if lens in ("hold", "cut", "probe"):
+    if lens in ("hold", "cut", "probe", "rehearse"):
         high = (high[0], max(high[1], setup.probing.w_clearance))
     return (
         Drawing(
@@ -225,14 +237,26 @@ def _datum_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
     return plan, front
 
 
-def _probe_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
-    """Every touch as its ball at contact, with the way from stand-off to the end of overtravel."""
+def _probe_overlay(setup: SetupPlan, chosen: int) -> tuple[list[Item], list[Item]]:
+    """The chosen step's touches as the ball at contact with its way, its route, and what can be picked to be probed.
+
+    Where there are few touches in all they are shown together.
+    """
     plan, front = _zero_overlay(setup)
-    for touch in setup.probing.touches:
+    steps = setup.probing.steps
+    if len(setup.probing.touches) > _MANY_TOUCHES:
+        steps = steps[chosen : chosen + 1]
+    for step in steps:
+        for line, route in (("plan", plan), ("front", front)):
+            route.append(Stroke(_route(step, line), "thin"))
+    for touch in (touch for step in steps for touch in step.touches):
         key = f"touch-{touch.number}"
         for items, (i, j) in ((plan, (0, 1)), (front, (0, 2))):
             at, start, end = ((p[i], p[j]) for p in (touch.at_contact, touch.start, touch.end))
             items.append(Ball(at, touch.ball_radius, touch.number, start, end, key))
+    for feature, reading in zip(setup.features, setup.readings, strict=True):
+        if opens_upward(setup.setup, feature) and feature.kind not in ("edge break", "chamfer", "face"):
+            plan.append(Spot((reading.x, reading.y), feature.name))
     clearance = setup.probing.w_clearance
     low, high = _w_box(setup, "stock")
     front.append(
@@ -240,6 +264,27 @@ def _probe_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
     )
     front.append(Ladder((*_ladder(setup).rungs, Rung(clearance, clearance, "clearance height", "clearance"))))
     return plan, front
+
+
+def _route(step: Step, view: str) -> tuple[Point2, ...]:
+    """The way of the ball's centre through a step: over, down, to the contact, back and up, or straight across."""
+    points: list[tuple[float, float, float]] = []
+    over = step.w_clearance + (step.touches[0].ball_radius if step.touches else 0.0)
+    within = step.w_centre is not None and step.crossing == "straight"
+    for touch in step.touches:
+        x, y, _ = touch.start
+        if within and step.w_centre is not None:
+            middle = (*step.w_centre, touch.start[2])
+            points += [(*step.w_centre, over)] if not points else []
+            points += [middle, touch.at_contact, middle]
+        elif step.crossing == "straight" and points:
+            points += [touch.start, touch.at_contact, touch.start]
+        else:
+            points += [(x, y, over), touch.start, touch.at_contact, touch.start, (x, y, over)]
+    if points and step.crossing == "straight":
+        points.append((points[-1][0], points[-1][1], over))
+    i, j = (0, 1) if view == "plan" else (0, 2)
+    return tuple((point[i], point[j]) for point in points)
 
 
 def scene_views(plan: Plan, scene: Scene, lens: str, operation: int = 0, picked: str = "") -> Views:

@@ -8,9 +8,10 @@ import numpy as np
 
 from ..frames import Array
 from ..plan import Plan, SetupPlan
+from ..probing.touches import Problem, Step
 from ..programs.writer import Hovering, hovering
 from ..quantities import said
-from .base import Finding, Severity
+from .base import Finding, Fix, Severity
 
 #: How bad each problem of a touch is; all codes a touch can yield are listed here.
 SEVERITY_OF: dict[str, Severity] = {
@@ -29,14 +30,28 @@ SEVERITY_OF: dict[str, Severity] = {
 
 def touches(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
-        for problem in setup_plan.probing.problems:
-            yield Finding(
-                problem.code,
-                SEVERITY_OF[problem.code],
-                setup_plan.setup.name,
-                f"{setup_plan.setup.name}: {problem.message}",
-                problem.remedy,
-            )
+        for step in setup_plan.probing.steps:
+            for problem in step.problems:
+                yield Finding(
+                    problem.code,
+                    SEVERITY_OF[problem.code],
+                    setup_plan.setup.name,
+                    f"{setup_plan.setup.name}: {problem.message}",
+                    problem.remedy,
+                    _fix(setup_plan, step, problem),
+                )
+
+
+def _fix(setup_plan: SetupPlan, step: Step, problem: Problem) -> Fix | None:
+    """The value that would do, put where it comes from: the cycle's own, or the setup's routine."""
+    if problem.better is None or not problem.field:
+        return None
+    routine = setup_plan.setup.probing
+    path: tuple[str | int, ...] = ("setups", setup_plan.index, "probing", problem.field)
+    if routine.cycles is not None and getattr(step.cycle, problem.field) is not None:
+        path = ("setups", setup_plan.index, "probing", "cycles", routine.cycles.index(step.cycle), problem.field)
+    words = problem.field.replace("_", "-").capitalize()
+    return Fix(f"{words} {said(problem.better)}", path, problem.better)
 
 
 def outside_travel(plan: Plan) -> Iterator[Finding]:

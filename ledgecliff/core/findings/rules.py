@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..plan import Plan
 from . import (
+    cycle_rules,
     datum_rules,
     grip_rules,
     holding_rules,
@@ -29,6 +30,7 @@ RULES = (
     *turn_rules.RULES,
     *parting_rules.RULES,
     *probing_rules.RULES,
+    *cycle_rules.RULES,
 )
 
 

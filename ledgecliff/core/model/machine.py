@@ -212,7 +212,7 @@ class ProbingRoutine(Model):
     ``depth`` is from the top of the touched wall down to the contact.  ``guess`` is how far the
     offset put in by eye may be off (plus or minus) before anything is probed.  ``cycles`` are the setup's own;
     None lets the planner propose those that earn its datum.  With ``wash_s`` the ball is washed for so long (s)
-    before anything is touched.
+    before anything is touched; ``longest_s`` is the most that all touches together may take.
     """
 
     stand_off: PositiveLength = 5.0
@@ -221,6 +221,7 @@ class ProbingRoutine(Model):
     clearance: PositiveLength = 15.0
     guess: PositiveLength = 3.0
     wash_s: Annotated[float, Field(ge=0, le=60)] = 0.0
+    longest_s: Annotated[float, Field(gt=0, le=36_000)] | None = None
     cycles: Annotated[tuple[ProbeCycle, ...], Field(max_length=40)] | None = None
 
     @model_validator(mode="after")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..frames import AXES, Axis
 from ..model.cycles import CycleKind, ProbeCycle, ProbedBody, Side
+from ..model.part import Feature
 from ..model.setup import AxisDatum, Setup
 
 #: Sides as the machinist sees them, by axis and the sign of their place.
@@ -15,6 +16,12 @@ SIDE_OF: dict[tuple[Axis, int], Side] = {
     ("z", 1): "top",
 }
 AXIS_OF: dict[Side, Axis] = {side: axis for (axis, _sign), side in SIDE_OF.items()}
+
+
+def opens_upward(setup: Setup, feature: Feature) -> bool:
+    """Whether the probe can come down into (or over) a feature in this setup."""
+    up = float((setup.orientation.matrix() @ feature.direction())[2])
+    return up > 0.999 or (up < -0.999 and (bool(feature.through) or feature.kind == "bore"))
 
 
 def proposed_cycles(setup: Setup) -> tuple[ProbeCycle, ...]:

@@ -17,6 +17,8 @@ from .touches import Place, Problem, Step, Touch
 #: The search may meet its surface this much before or after it is expected without being another one (mm): flat, or
 #: round, which the stock has only as facets.
 _SAME_SURFACE, _SAME_ROUND = 0.05, 0.2
+#: Uncertainties below this (mm) are less than a way is ever driven past anything.
+_AS_GOOD_AS_KNOWN = 0.05
 #: An approach ends this much before the stand-off (mm), where the ball may be as near as the window allows.
 _LIFT = 0.01
 
@@ -26,8 +28,10 @@ Point = tuple[float, float, float]
 def way_problems(step: Step, bodies: Sequence[Body], probe: Probe, unsure: tuple[float, float, float]) -> list[Problem]:
     """``bodies`` stand in the step's WCS; ``unsure`` is how well X, Y and Z are known before it (mm)."""
     sideways = min(math.hypot(unsure[0], unsure[1]), _most_sideways(step))
-    grown = Feeler.probe(probe, grown=sideways, drop=unsure[2])
     true = Feeler.probe(probe)
+    # What is set is known so well that the true feeler does, whose ball is quicker to ask.
+    known = max(sideways, unsure[2]) < _AS_GOOD_AS_KNOWN
+    grown = true if known else Feeler.probe(probe, grown=sideways, drop=unsure[2])
     problems: list[Problem] = []
     last: Place | None = None
     for touch in step.touches:

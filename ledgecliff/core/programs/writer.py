@@ -13,8 +13,7 @@ from ..datums import Wcs
 from ..errors import PlanError
 from ..frames import AXES
 from ..holding import Holding
-from ..model.job import Job
-from ..model.machine import OffsetCode
+from ..model.machine import Machine, OffsetCode
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
 from .actions import Action, Note, ResultRow, Word, Write
@@ -53,34 +52,38 @@ class ProbingText:
     rows: tuple[ResultRow, ...]
 
 
-def probing_programs(job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None = None) -> tuple[ProbingText, ...]:
-    """The probing programs of ``setup``: before its operations, and after those that clear something to be probed.
+def probing_programs(
+    machine: Machine, title: str, setup: Setup, plan: ProbingPlan, before: Setup | None = None
+) -> tuple[ProbingText, ...]:
+    """The probing programs of ``setup`` in a job of that ``title``: before its operations, and after those that clear
+    something to be probed.
 
     Zeros that are carried over are taken from the setup ``before``.  Raises PlanError when the style lacks a work
     offset, ProfileError when the machine's profile cannot be used.
     """
     stages = plan.stages() or (None,)
-    return tuple(_program(job, setup, plan, before, after) for after in stages)
+    return tuple(_program(machine, title, setup, plan, before, after) for after in stages)
 
 
-def _program(job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None, after: str | None) -> ProbingText:
-    machine = job.machine
+def _program(
+    machine: Machine, title: str, setup: Setup, plan: ProbingPlan, before: Setup | None, after: str | None
+) -> ProbingText:
     numbers, profile = NumberWriter(machine.program_units), profile_of(machine)
-    own = _target(job, setup, setup.offset)
+    own = _target(machine, setup, setup.offset)
     turns = profile.control == "parameter style"
     turned = turns and setup.datum.skew is not None
     steps = plan.stage(after)
-    actions: list[Action] = [] if after is not None else _at_start(job, setup, plan, before, own, turned)
+    actions: list[Action] = [] if after is not None else _at_start(machine, setup, plan, before, own, turned)
     rows: list[ResultRow] = []
     for k, step in enumerate(steps):
-        into = _target(job, setup, step.into) if step.into else own
+        into = _target(machine, setup, step.into) if step.into else own
         writer = StepActions(
             step, plan.steps.index(step) + 1, own, into, numbers, turned=turned or (step.sets_skew and turns)
         )
         actions += writer.actions(first=k == 0)
         rows += writer.rows
     probe = machine.probe
-    program = _common(job, setup, own) | {
+    program = _common(machine, title, setup, own) | {
         "tool": probe.tool,
         "ball": numbers(probe.ball_diameter),
         "radius": numbers(probe.effective_radius),
@@ -90,7 +93,7 @@ def _program(job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None, af
         "wash": f"{setup.probing.wash_s:g}" if setup.probing.wash_s else "",
         "tiny": numbers(_TINY),
         "least_move": numbers(_LEAST_MOVE),
-        "before_start": _before_start(job, setup, plan, before, after, numbers),
+        "before_start": _before_start(machine, setup, plan, before, after, numbers),
     }
     write = ProfileWriter(profile, program)
     parts = [write.part("header"), *(write.action(action) for action in actions), write.part("footer", rows)]
@@ -98,13 +101,13 @@ def _program(job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None, af
 
 
 def _before_start(
-    job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None, after: str | None, numbers: NumberWriter
+    machine: Machine, setup: Setup, plan: ProbingPlan, before: Setup | None, after: str | None, numbers: NumberWriter
 ) -> list[str]:
     if after is not None:
         return [f"Runs after {after}; {setup.offset} as it was found before."]
     lines = []
     if before is not None:
-        code = _target(job, before, before.offset).code
+        code = _target(machine, before, before.offset).code
         lines = [
             f"{axis.upper()} keeps the zero of {code} from the setup before: do not touch it off again."
             for axis in plan.carried
@@ -116,7 +119,7 @@ def _before_start(
 
 
 def _at_start(
-    job: Job, setup: Setup, plan: ProbingPlan, before: Setup | None, own: Target, turned: bool
+    machine: Machine, setup: Setup, plan: ProbingPlan, before: Setup | None, own: Target, turned: bool
 ) -> list[Action]:
     """Zeros that are carried over, with their datum's shift; a turn of an old job is taken out."""
     actions: list[Action] = []
@@ -124,7 +127,7 @@ def _at_start(
         actions += [Note("an old turn is taken out"), Write(own.code, own.number, (), "0.0")]
     if before is None:
         return actions
-    source, numbers = _target(job, before, before.offset), NumberWriter(job.machine.program_units)
+    source, numbers = _target(machine, before, before.offset), NumberWriter(machine.program_units)
     for axis in plan.carried:
         shift, k = setup.datum.axis(axis).shift, AXES.index(axis)
         if source.code != own.code or abs(shift) >= 1e-9:
@@ -142,12 +145,14 @@ def hovering(setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> Hov
     return Hovering((x, y, tip), max(tip, top) + _HOVER_ABOVE, plan.landing.surface)
 
 
-def hover_program(job: Job, setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> str:
+def hover_program(
+    machine: Machine, title: str, setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan
+) -> str:  # fmt: skip
     """The hover-check program of ``setup``; T and H are the same number by construction."""
-    own, hover = _target(job, setup, setup.offset), setup.hover
-    cutter, n = job.machine.cutter(hover.tool), NumberWriter(job.machine.program_units)
+    own, hover = _target(machine, setup, setup.offset), setup.hover
+    cutter, n = machine.cutter(hover.tool), NumberWriter(machine.program_units)
     at = hovering(setup, holding, wcs, plan)
-    program = _common(job, setup, own) | {
+    program = _common(machine, title, setup, own) | {
         "tool": hover.tool,
         "tool_name": cutter.name if cutter else "",
         "stands_on": at.stands_on,
@@ -160,13 +165,13 @@ def hover_program(job: Job, setup: Setup, holding: Holding, wcs: Wcs, plan: Prob
         "z": n(at.w_tip[2]),
         "z_high": n(at.w_high),
     }
-    return _tidy(ProfileWriter(profile_of(job.machine), program).part("hover"))
+    return _tidy(ProfileWriter(profile_of(machine), program).part("hover"))
 
 
-def _target(job: Job, setup: Setup, code: str) -> Target:
-    offset: OffsetCode | None = job.machine.offset(code)
+def _target(machine: Machine, setup: Setup, code: str) -> Target:
+    offset: OffsetCode | None = machine.offset(code)
     if offset is None:
-        codes = ", ".join(offset.code for offset in job.machine.offsets)
+        codes = ", ".join(offset.code for offset in machine.offsets)
         raise PlanError(f"Setup '{setup.name}': the machine has no work offset {code}; it has {codes}.")
     if offset.number > _OFFSETS_IN_STYLE:
         raise PlanError(
@@ -176,16 +181,16 @@ def _target(job: Job, setup: Setup, code: str) -> Target:
     return Target(offset.code, offset.number)
 
 
-def _common(job: Job, setup: Setup, own: Target) -> dict[str, Any]:
-    metric = job.machine.program_units == "mm"
+def _common(machine: Machine, title: str, setup: Setup, own: Target) -> dict[str, Any]:
+    metric = machine.program_units == "mm"
     return {
-        "title": job.title,
+        "title": title,
         "setup": setup.name,
         "side": setup.side,
         "offset": own.code,
         "units": "G21" if metric else "G20",
         "units_word": "millimetres" if metric else "inches",
-        "top": NumberWriter(job.machine.program_units)(job.machine.travel_max.z),
+        "top": NumberWriter(machine.program_units)(machine.travel_max.z),
     }
 
 

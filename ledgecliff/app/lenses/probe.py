@@ -1,0 +1,198 @@
+"""The probe lens: the steps of a setup's probing, one of them to be changed, and what is known after each."""
+
+from __future__ import annotations
+
+from typing import cast
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QListWidget
+
+from ledgecliff.core.cycle_edits import (
+    add_cycle,
+    move_cycle,
+    offers,
+    propose_again,
+    remove_cycle,
+    set_cycle,
+    take_over,
+)
+from ledgecliff.core.frames import AXES
+from ledgecliff.core.model.cycles import ProbeCycle
+from ledgecliff.core.probing.duration import probing_seconds
+from ledgecliff.core.probing.touches import Knowledge, Step
+from ledgecliff.core.quantities import Unit, format_length, spell
+
+from ..fields import ChoiceField
+from ..probe_fields import cycle_sections, probe_sections
+from .base import LensPanel
+
+#: Height of the list (pixels).
+_LIST_HEIGHT = 132
+
+
+class ProbePanel(LensPanel):
+    def key(self) -> object:
+        chosen = self._cycle()
+        own = self.job.setups[self.setup_index].probing.cycles is not None
+        about = (chosen.kind, chosen.on, chosen.action, chosen.axis) if chosen else None
+        return self.setup_index, own, about, self.chosen(), len(self._steps())
+
+    def _steps(self) -> tuple[Step, ...]:
+        return self.plan.setups[self.setup_index].probing.steps
+
+    def chosen(self) -> int | None:
+        """The step on the stage: the one whose touch is picked, else the one picked in the list."""
+        steps = self._steps()
+        if not steps:
+            return None
+        source = self.document.picked
+        for k, step in enumerate(steps):
+            if any(source == f"touch-{touch.number}" for touch in step.touches):
+                return k
+        return min(self.document.step, len(steps) - 1)
+
+    def _cycle(self) -> ProbeCycle | None:
+        chosen = self.chosen()
+        return None if chosen is None else self._steps()[chosen].cycle
+
+    def _number(self) -> int | None:
+        """The place of the picked step's cycle in the setup's own list; None while the list is proposed."""
+        own, cycle = self.job.setups[self.setup_index].probing.cycles, self._cycle()
+        return own.index(cycle) if own is not None and cycle in own else None
+
+    def build(self) -> None:
+        own = self.job.setups[self.setup_index].probing.cycles is not None
+        self.add_heading("Steps, in order" if own else "Steps, as proposed for the datum")
+        self.list = QListWidget()
+        self.list.setAccessibleName("Probing steps of this setup")
+        self.list.setToolTip("Pick one: its touches are marked on the drawing.")
+        self.list.setFixedHeight(_LIST_HEIGHT)
+        self.list.setObjectName("tight")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.currentRowChanged.connect(self._picked)
+        self.add_widget(self.list)
+        if own:
+            self.add_buttons(
+                ("Earlier", "One place up in the order", lambda: self._move(-1)),
+                ("Later", "One place down in the order", lambda: self._move(+1)),
+                ("Remove", "Take this step out", self._remove),
+                ("Propose", "Back to what the datum asks for; what only measures stays", self._propose),
+            )
+        else:
+            self.add_buttons(
+                ("Make them mine", "Keep these steps as they are, to be changed one by one", self._take_over),
+            )
+        self.add_choice(
+            ChoiceField(
+                "Add a step",
+                "One more cycle at the end. Pick a feature on the drawing first and it comes first here.",
+                self._offers,
+                lambda: None,
+                self._add,
+            )
+        )
+        self._known = self.add_quiet("")
+        self._trouble = self.add_quiet("")
+        number, cycle = self._number(), self._cycle()
+        if number is not None and cycle is not None:
+            self._add_cycle_choices(cycle)
+            self.add_sections(cycle_sections(self.setup_index, number, cycle))
+        self.add_sections(probe_sections(self.setup_index))
+        self.refresh_more()
+
+    def _add_cycle_choices(self, cycle: ProbeCycle) -> None:
+        self.add_heading("The picked step")
+        if cycle.kind != "presence":
+            self._choice("What it does", "action", "Set an offset, or only measure for the record.",
+                         [("sets the offset", "set"), ("only measures", "measure")])  # fmt: skip
+        codes: list[tuple[str, object]] = [("this setup's own", None)]
+        codes += [(offset.code, offset.code) for offset in self.job.machine.offsets]
+        if cycle.action == "set":
+            self._choice("Writes", "into", "Which work offset is set.", codes)
+        if cycle.kind in ("web", "pocket", "rectangle", "bore", "boss", "corner"):
+            self._choice("Between sides", "crossing", "Up and over the top, or straight across.",
+                         [("as is usual for it", None), ("up and over", "over"),
+                          ("straight across", "straight")])  # fmt: skip
+        names = [operation.name for operation in self.job.setups[self.setup_index].operations]
+        after: list[tuple[str, object]] = [("before all operations", None)]
+        after += [(f"after {name}", name) for name in names]
+        self._choice("Runs", "after", "Before anything is cut, or once an operation is done.", after)
+        if cycle.kind in ("surface", "web"):
+            self._choice("Touches", "rough", "Two stages, or one fast touch that only finds it roughly.",
+                         [("fast, then slow", False), ("fast only: rough", True)])  # fmt: skip
+
+    def _choice(self, label: str, field: str, why: str, choices: list[tuple[str, object]]) -> None:
+        index = self.setup_index
+
+        def apply(value: object) -> None:
+            number = self._number()
+            if number is not None:
+                self.document.apply(label.lower(), lambda job: set_cycle(job, index, number, field, value))
+
+        self.add_choice(ChoiceField(label, why, lambda: choices, lambda: getattr(self._cycle(), field, None), apply))
+
+    def refresh_more(self) -> None:
+        unit, probing = self.document.unit, self.plan.setups[self.setup_index].probing
+        texts = []
+        for number, step in enumerate(probing.steps, start=1):
+            touches = "1 touch" if len(step.touches) == 1 else f"{len(step.touches)} touches"
+            mark = "⚠ " if step.problems else ""
+            measured = " · measures" if not step.sets and not step.sets_skew else ""
+            texts.append(f"{mark}{number}. {step.title} · {touches}{measured}")
+        chosen = self.chosen()
+        self.show_rows(self.list, texts, -1 if chosen is None else chosen)
+        seconds = probing_seconds(probing, self.plan.job.machine.probe)
+        lines = [f"before: {known_words(probing.knowledge_before, unit)}"]
+        for number, step in enumerate(probing.steps, start=1):
+            lines.append(f"after {number}: {known_words(step.knowledge_after, unit)}")
+        # A long list of measurements knows nothing new; its first and last lines say it.
+        shown = lines if len(lines) <= 7 else [*lines[:4], "…", lines[-1]]
+        self._known.setText("\n".join([*shown, f"about {seconds:.0f} s in all"]))
+        troubles = probing.steps[chosen].problems if chosen is not None else ()
+        self._trouble.setText("\n".join(spell(f"⚠ {p.message} {p.remedy}", unit) for p in troubles))
+        self._trouble.setVisible(bool(troubles))
+
+    def _offers(self) -> list[tuple[str, object]]:
+        setup = self.plan.setups[self.setup_index]
+        return [("…", None), *((cycle.name, cycle) for cycle in offers(setup, self.document.picked))]
+
+    def _picked(self, row: int) -> None:
+        if row >= 0:
+            self.document.show_step(row)
+
+    def _add(self, value: object) -> None:
+        if value is not None:
+            index = self.setup_index
+            self.document.apply("probing step", lambda job: add_cycle(job, index, cast(ProbeCycle, value)))
+            self.document.show_step(len(self._steps()) - 1)
+
+    def _take_over(self) -> None:
+        index = self.setup_index
+        self.document.apply("probing steps", lambda job: take_over(job, index))
+
+    def _propose(self) -> None:
+        index = self.setup_index
+        self.document.apply("probing steps", lambda job: propose_again(job, index))
+
+    def _move(self, by: int) -> None:
+        index, number = self.setup_index, self._number()
+        if number is not None:
+            self.document.apply("order of probing steps", lambda job: move_cycle(job, index, number, by))
+            self.document.show_step(min(max(number + by, 0), len(self._steps()) - 1))
+
+    def _remove(self) -> None:
+        index, number = self.setup_index, self._number()
+        if number is not None:
+            self.document.apply("remove probing step", lambda job: remove_cycle(job, index, number))
+
+
+def known_words(known: tuple[Knowledge, ...], unit: Unit) -> str:
+    """What is known of X, Y and Z, alike ones together; and of the skew once it is found."""
+    *axes, skew = known
+    words: dict[str, list[str]] = {}
+    for axis, each in zip(AXES, axes, strict=True):
+        words.setdefault(f"{each.state} ±{format_length(each.uncertainty, unit)}", []).append(axis.upper())
+    said = [f"{' '.join(letters)} {state}" for state, letters in words.items()]
+    if skew.state != "guessed":
+        said.append(f"skew {skew.state} ±{skew.uncertainty:.3f}°")
+    return ", ".join(said)

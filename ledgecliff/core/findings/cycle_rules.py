@@ -1,0 +1,214 @@
+"""Rules about cycles and probing programs: what they set, what they leave open, and what could hurt the probe."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from ..errors import PlanError, ProfileError
+from ..frames import AXES
+from ..plan import Plan
+from ..probing.duration import probing_seconds
+from ..programs.profile import profile_of
+from .base import Finding, Fix
+from .datum_rules import top_is_raw
+
+_COMMENT = re.compile(r"\([^()]*\)|;.*")
+#: Motion of any kind, in the words of either style.
+_MOTION = re.compile(r"G(0?[0-3]|31|38\.[2-5])(?![\d.])|CALL")
+_SPINDLE = re.compile(r"M0?([345])(?!\d)|M(19)(?!\d)")
+
+
+def datum_earned(plan: Plan) -> Iterator[Finding]:
+    """At the end of its cycles every axis of a setup must be set, or be carried over."""
+    for setup_plan in plan.setups:
+        if setup_plan.setup.probing.cycles is None or not setup_plan.probing.steps:
+            continue
+        setup, name = setup_plan.setup, setup_plan.setup.name
+        own = [step for step in setup_plan.probing.steps if step.into in ("", setup.offset)]
+        known = {s.axis for step in own for s in step.sets} | set(setup_plan.probing.carried)
+        missing = [axis.upper() for axis in AXES if axis not in known]
+        if setup.datum.skew is not None and not any(step.sets_skew for step in own):
+            missing.append("skew")
+        if missing:
+            yield Finding(
+                "DATUM_NOT_EARNED",
+                "error",
+                name,
+                f"{name}: no cycle sets {_and(missing)} of {setup.offset}. It stays as it was put in by eye.",
+                "Add a cycle for it, or let the steps be proposed again.",
+                Fix("Propose the steps", ("setups", setup_plan.index, "probing", "cycles"), None),
+            )
+
+
+def centre_from_one_side(plan: Plan) -> Iterator[Finding]:
+    """A centre that is set from one side takes the whole error of the width."""
+    for setup_plan in plan.setups:
+        for axis in AXES[:2]:
+            source = setup_plan.setup.datum.axis(axis).source
+            if not source.endswith("centre"):
+                continue
+            sides = [
+                step.touches
+                for step in setup_plan.probing.steps
+                if any(setting.axis == axis for setting in step.sets) and step.into in ("", setup_plan.setup.offset)
+            ]
+            ways = {touch.direction for touch in (sides[-1] if sides else ()) if touch.axis == axis}
+            if len(ways) == 1:
+                name = setup_plan.setup.name
+                yield Finding(
+                    "CENTRE_FROM_ONE_SIDE",
+                    "warning",
+                    name,
+                    f"{name}: {axis.upper()} zero is the {source}, but only one side of it is touched; half of what "
+                    "the width is off goes into the zero.",
+                    f"Touch both sides with a web along {axis.upper()}, or take the zero from that side.",
+                )
+
+
+def z_touched_on_raw(plan: Plan) -> Iterator[Finding]:
+    """A later side's own Z must not come from raw stock, whatever cycle touches it."""
+    for setup_plan in plan.setups[1:]:
+        for step in setup_plan.probing.steps:
+            touched = step.cycle.on in ("stock", "part") and any(setting.axis == "z" for setting in step.sets)
+            listed = setup_plan.setup.probing.cycles is not None
+            if listed and touched and step.cycle.after is None and not step.into and top_is_raw(setup_plan):
+                name = setup_plan.setup.name
+                yield Finding(
+                    "Z_TOUCHED_ON_RAW",
+                    "error",
+                    name,
+                    f"{name}: '{step.cycle.name}' sets Z from the top, where the stock is still raw. Its thickness is "
+                    "not the label's, and the error goes into the finished thickness.",
+                    "Touch the parallels instead, or let the cycle run after an operation that faces the top.",
+                )
+
+
+def into_owned(plan: Plan) -> Iterator[Finding]:
+    """A cycle must not write the offset that holds another setup's zero."""
+    for setup_plan in plan.setups:
+        for step in setup_plan.probing.steps:
+            owner = next(
+                (s.name for s in plan.job.setups if s.offset == step.into and s.name != setup_plan.setup.name), None
+            )
+            if step.into and owner is not None and step.sets and step.into != setup_plan.setup.offset:
+                name = setup_plan.setup.name
+                yield Finding(
+                    "OFFSET_OWNED",
+                    "error",
+                    name,
+                    f"{name}: '{step.cycle.name}' writes {step.into}, which holds the zero of {owner}.",
+                    "Write another offset, or let the cycle only measure.",
+                )
+
+
+def too_long(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        longest = setup_plan.setup.probing.longest_s
+        seconds = probing_seconds(setup_plan.probing, plan.job.machine.probe)
+        if longest is not None and seconds > longest:
+            name, count = setup_plan.setup.name, len(setup_plan.probing.touches)
+            yield Finding(
+                "PROBING_TOO_LONG",
+                "warning",
+                name,
+                f"{name}: its {count} touches take about {seconds:.0f} s, more than the {longest:g} s it may take.",
+                "Leave out what need not be measured on every part, or raise feeds within the probe's calibration.",
+            )
+
+
+def skew_not_kept(plan: Plan) -> Iterator[Finding]:
+    try:
+        control = profile_of(plan.job.machine).control
+    except ProfileError:
+        return
+    for setup_plan in plan.setups:
+        skewed = any(step.sets_skew for step in setup_plan.probing.steps)
+        if skewed and control != "parameter style":
+            name = setup_plan.setup.name
+            yield Finding(
+                "SKEW_NOT_KEPT",
+                "warning",
+                name,
+                f"{name} takes its skew from a side, but a work offset of this control cannot be turned. The program "
+                "stops where the part is turned by more than 0.1°.",
+                "Straighten the part in its fixture, or take the skew out of the datum.",
+            )
+
+
+def program_texts(plan: Plan) -> Iterator[Finding]:
+    """What the profile makes of the program: it must exist, call the probe, and stop the spindle before it moves."""
+    probe = plan.job.machine.probe
+    for setup_plan in plan.setups:
+        name = setup_plan.setup.name
+        try:
+            texts = [text.text for text in plan.probing_texts(setup_plan.index)]
+        except ProfileError as error:
+            words = str(error)
+            yield Finding(
+                "PROFILE_UNUSABLE",
+                "error",
+                name,
+                f"{name}: no program can be written: {words[:1].lower()}{words[1:]}.".replace("..", "."),
+                "Correct the profile on the Release lens, or use one that ships.",
+                Fix("Use the parameter style", ("machine", "profile"), "parameter style"),
+            )
+            continue
+        except PlanError:
+            continue  # an offset that the control does not have is told by its own rule
+        for text in texts:
+            yield from _spindle(name, text)
+            yield from _tools(name, text, probe.tool)
+
+
+def _code(text: str) -> list[str]:
+    return ["".join(_COMMENT.sub("", line).split()).upper() for line in text.splitlines()]
+
+
+def _spindle(name: str, text: str) -> Iterator[Finding]:
+    stopped = within_sub = False
+    for number, line in enumerate(_code(text), start=1):
+        if line.endswith("SUB"):
+            # What stands in a subprogram runs where it is called.
+            within_sub = not line.endswith("ENDSUB")
+            continue
+        words = ["".join(found) for found in _SPINDLE.findall(line)]
+        turning = any(word in ("3", "4") for word in words)
+        stopped = stopped or bool(words)
+        if turning or (not stopped and not within_sub and _MOTION.search(line)):
+            why = "switches the spindle on" if turning else "moves before it has stopped the spindle"
+            yield Finding(
+                "SPINDLE_MAY_TURN",
+                "hazard",
+                name,
+                f"{name}: the probing program {why} (line {number}). A probe that turns breaks, and its pieces fly.",
+                "Correct the profile: M5 before the first move, and no M3 or M4.",
+            )
+            return
+
+
+def _tools(name: str, text: str, probe_tool: int) -> Iterator[Finding]:
+    for number, line in enumerate(_code(text), start=1):
+        for letter in ("T", "H"):
+            for found in re.findall(rf"(?<![A-Z]){letter}(\d+)|(?<=\d){letter}(\d+)", line):
+                called = int("".join(found))
+                if called != probe_tool:
+                    what = "tool" if letter == "T" else "length"
+                    yield Finding(
+                        "WRONG_TOOL",
+                        "hazard",
+                        name,
+                        f"{name}: the probing program calls {what} {letter}{called} (line {number}), but the probe is "
+                        f"T{probe_tool}.",
+                        "Correct the profile, or the probe's tool number.",
+                    )
+                    return
+
+
+def _and(words: list[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
+
+
+RULES = (
+    datum_earned, centre_from_one_side, z_touched_on_raw, into_owned, too_long, skew_not_kept, program_texts,
+)  # fmt: skip

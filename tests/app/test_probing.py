@@ -1,0 +1,198 @@
+"""Probing in the real window: steps picked, added and changed; the player; the profile with its live example."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from ledgecliff.core.programs.profile import shipped_profile
+from ledgecliff.store.demo import demo_job
+from tests.app.gui import GuiTestCase
+
+
+class ProbeLensTest(GuiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.show_lens(1, "probe")
+
+    def rows(self):
+        listed = self.panel().list
+        return [listed.item(k).text() for k in range(listed.count())]
+
+    def press(self, words):
+        button = next(b for b in self.panel().findChildren(type(self.window.unit_button)) if b.text() == words)
+        button.click()
+
+    def cycles(self):
+        return self.document.job.setups[0].probing.cycles
+
+    def test_a_feature_picked_on_the_drawing_is_probed(self):
+        """Click the bore's mark, add the first thing offered: a bore cycle on it, planned and drawn."""
+        self.window.grab()
+        spots = {source: box for box, source in self.window.stage.canvas.targets}
+        QTest.mouseClick(self.window.stage.canvas, Qt.MouseButton.LeftButton, pos=spots["main bore"].center().toPoint())
+        self.assertEqual(self.document.picked, "main bore")
+        box = self.choice("Add a step").box
+        self.assertEqual(box.itemText(1), "bore main bore")
+        self.choose("Add a step", "bore main bore")
+        self.assertEqual(self.cycles()[-1].feature, "main bore")
+        self.assertIn("main bore", self.rows()[-1])
+        self.assertIn("TOUCH_BURIED", self.codes(), "in Op 10 the bore is not cut yet")
+        self.choose("Runs", "after bore through the hat")
+        self.assertNotIn("TOUCH_BURIED", self.codes())
+        self.window.undo()
+        self.window.undo()
+        self.assertIsNone(self.cycles())
+
+    def test_steps_are_changed_one_by_one_with_the_keyboard(self):
+        self.press("Make them mine")
+        self.panel().list.setFocus()
+        QTest.keyClick(self.panel().list, Qt.Key.Key_Down)
+        self.assertEqual(self.document.step, 1)
+        self.type_in(self.field("Touches averaged").entry, "3")
+        self.assertEqual([cycle.touches for cycle in self.cycles()], [1, 3, 1])
+        self.type_in(self.field("Stand-off").entry, "1/8in")
+        self.assertAlmostEqual(self.cycles()[1].stand_off, 3.175)
+        self.type_in(self.field("Touches averaged").entry, "many")
+        self.assertTrue(self.field("Touches averaged").said.text())
+        self.choose("What it does", "only measures")
+        self.assertIn("DATUM_NOT_EARNED", self.codes())
+        self.assertIn("measures", self.rows()[1])
+
+    def test_order_removal_and_proposal(self):
+        self.press("Make them mine")
+        self.press("Later")
+        self.assertEqual([cycle.kind for cycle in self.cycles()], ["web", "web", "surface"])
+        self.assertEqual(self.cycles()[0].axis, "y")
+        self.press("Remove")
+        self.assertEqual(len(self.cycles()), 2)
+        self.press("Propose")
+        self.assertIsNone(self.cycles())
+
+    def test_angles_are_typed_in_degrees(self):
+        self.choose("Add a step", "bore main bore at three angles")
+        self.type_in(self.field("Angles").entry, "0, 120 240")
+        self.assertEqual(self.cycles()[-1].angles_deg, (0.0, 120.0, 240.0))
+        self.type_in(self.field("Angles").entry, "0, 90")
+        self.assertIn("at least three", self.field("Angles").said.text())
+
+    def test_a_touch_picked_on_the_drawing_picks_its_step(self):
+        self.window.grab()
+        spots = {source: box for box, source in self.window.stage.canvas.targets}
+        self.panel().list.setCurrentRow(2)
+        QTest.mouseClick(self.window.stage.canvas, Qt.MouseButton.LeftButton, pos=spots["touch-1"].center().toPoint())
+        self.assertEqual(self.panel().list.currentRow(), 0)
+
+    def test_a_long_list_of_measurements(self):
+        self.open(demo_job("winch-cheek"))
+        self.show_lens(1, "probe")
+        self.assertEqual(len(self.rows()), 16)
+        self.panel().list.setCurrentRow(9)
+        self.assertIn("hole 6", self.window.tape.tape.lines[0].text)
+        self.assertEqual(self.document.step, 9)
+
+    def test_the_skew_is_chosen_with_the_datum(self):
+        self.show_lens(1, "datum")
+        self.choose("Turned to", "stock front side")
+        self.assertEqual(self.document.job.setups[0].datum.skew, "stock front side")
+        self.show_lens(1, "probe")
+        self.assertIn("skew from stock front side", self.rows()[0])
+
+
+class PlayerTest(GuiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.show_lens(1, "rehearse")
+        self.window.rehearse_now()
+        self.wait_for(lambda: self.document.rehearsal is not None, "the rehearsal")
+
+    def test_one_move_at_a_time_and_back(self):
+        panel = self.panel()
+        seen = []
+        for _ in range(4):
+            panel.step.click()
+            seen.append(panel._doing.text())
+        self.assertEqual(len(set(seen)), 4)
+        self.assertIsNotNone(self.window.stage.canvas._ball)
+        panel.again.click()
+        self.assertIsNone(self.window.stage.canvas._ball)
+        self.assertEqual(panel.play.text(), "Watch the ball")
+
+    def test_it_holds_at_a_touch_and_goes_on(self):
+        panel = self.panel()
+        panel.breaks.setChecked(True)
+        panel._speed = 2
+        panel.play.click()
+        self.wait_for(lambda: not panel.is_playing(), "the first touch")
+        self.assertIn("met the part", panel._doing.text())
+        self.assertEqual(panel.play.text(), "Go on")
+        first = panel._seconds
+        panel.play.click()
+        self.wait_for(lambda: not panel.is_playing(), "the second touch")
+        self.assertGreater(panel._seconds, first)
+
+    def test_the_way_is_drawn_on_plan_and_front(self):
+        for drawing in self.window.stage.canvas.drawings:
+            strokes = [item for item in drawing.items if getattr(item, "line", "") == "search"]
+            self.assertGreaterEqual(len(strokes), 10)
+
+
+class ProfileSheetTest(GuiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.show_lens(1, "release")
+        self.window.open_profile()
+        self.sheet = self.window.stage.profile_sheet
+
+    def settle(self):
+        self.sheet.try_out()
+
+    def test_a_shipped_profile_is_copied_before_it_is_changed(self):
+        self.assertTrue(self.sheet.text.isReadOnly())
+        self.assertIn("G38.2", self.sheet.example.toPlainText())
+        self.sheet.buttons["copy"].click()
+        self.assertEqual(self.document.job.machine.profile, "our parameter style")
+        self.assertFalse(self.sheet.text.isReadOnly())
+
+    def test_the_example_follows_and_faults_are_marked_at_their_line(self):
+        self.sheet.buttons["copy"].click()
+        text = self.sheet.text.toPlainText()
+        self.sheet.text.setPlainText(text.replace("(results, in", "(what was found, in"))
+        self.settle()
+        self.assertIn("(what was found, in", self.sheet.example.toPlainText())
+        self.sheet.text.setPlainText(text.replace("{{ words(a.words) }}", "{{ words(a.wrods) }}", 1))
+        self.settle()
+        self.assertIn("line", self.sheet.said.text())
+        (mark,) = self.sheet.text.extraSelections()
+        self.assertIn("wrods", mark.cursor.block().text())
+        self.assertFalse(self.document.job.machine.profiles[0].text != text, "nothing is kept before it is asked for")
+
+    def test_kept_text_writes_the_programs(self):
+        self.sheet.buttons["copy"].click()
+        text = self.sheet.text.toPlainText().replace("(results, in", "(what was found, in")
+        self.sheet.text.setPlainText(text)
+        self.settle()
+        self.sheet.buttons["keep"].click()
+        self.sheet.buttons["close"].click()
+        self.assertIn("(what was found, in", self.window.stage.release_panel.program_text())
+        self.window.undo()
+        self.assertNotIn("(what was found, in", self.window.stage.release_panel.program_text())
+
+    def test_files_in_and_what_is_no_profile(self):
+        path = self.folder / "our mill.txt"
+        path.write_text(shipped_profile("parameter style").text, encoding="utf-8")
+        self.sheet.read_file(path)
+        self.assertEqual(self.document.job.machine.profile, "our mill")
+        path.write_bytes(b"\xff\xfe\x00")
+        self.sheet.attempt(lambda: self.sheet.read_file(path))
+        self.assertIn("cannot be read", self.sheet.said.text())
+        self.sheet.buttons["remove"].click()
+        self.assertEqual(self.document.job.machine.profile, "parameter style")
+
+    def test_the_release_lens_reads_back(self):
+        self.sheet.buttons["close"].click()
+        panel = self.panel()
+        panel.read_back()
+        self.assertIn("As planned: 5 touches and 5 results agree.", panel._read.text())
+        self.choose("Profile", "numbered-variable skip style")
+        self.assertIn("G31", panel.program_text())
