@@ -323,9 +323,19 @@ def _fit(options: argparse.Namespace) -> int:
 def _post(options: argparse.Namespace) -> int:
     from ledgecliff.store.outputs import write_programs
 
-    for path in write_programs(_plan(options), options.out):
+    plan = _plan(options)
+    for path in write_programs(plan, options.out):
         print(path)
-    return 0
+    # What was written is run against the plan; standard output stays the list of files.
+    differences = 0
+    for index, setup in enumerate(plan.setups):
+        back = plan.read_back(index)
+        differences += len(back.differences)
+        agree = f"{back.touches} touches and {back.results} results as planned"
+        print(f"{setup.setup.name}: read back, {agree}", file=sys.stderr)
+        for difference in back.differences:
+            print(f"  not as planned: {difference}", file=sys.stderr)
+    return int(differences > 0)
 
 
 def _sheet(options: argparse.Namespace) -> int:

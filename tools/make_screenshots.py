@@ -70,9 +70,9 @@ def main() -> None:
     window.open_shop()
     window.stage.shop_sheet.pick("small vise")
     picture_now("shop")
-    window.stage.close_shop()
+    window.stage.close_sheet()
     picture("datum", 3, "datum")
-    picture("probe", 3, "probe")
+    picture("probe", 1, "probe")
     window.show_table()
     window.stage.table.view.selectRow(4)
     picture("table", 3, "table")
@@ -87,6 +87,9 @@ def main() -> None:
     picture_now("rehearse")
     panel.stop()
     picture("release", 3, "release")
+    window.open_profile()
+    picture_now("profile")
+    window.stage.close_sheet()
     for name, job, title in (
         ("turn", "dial-ring-on-pins", "Dial ring on pins"),
         ("frame", "dial-ring-in-a-frame", "Dial ring in a frame"),

@@ -53,9 +53,9 @@ def probe_sections(setup: int) -> tuple[Section, ...]:
                 length("Reach", "How deep the stylus goes before its body follows.", *_PROBE, "reach"),
                 FieldSpec("Search feed", (*_PROBE, "search_feed"), "feed", "First, fast touch."),
                 FieldSpec("Touch feed", (*_PROBE, "touch_feed"), "feed", "Second, slow touch: the one that counts."),
-                FieldSpec("Switched on by", (*_PROBE, "on_word"), "text", "The machine's word, such as M64 P0; blank "
+                FieldSpec("Switch on", (*_PROBE, "on_word"), "text", "The machine's word, such as M64 P0; blank "
                           "when it is always on.", True),
-                FieldSpec("Switched off by", (*_PROBE, "off_word"), "text", "Such as M65 P0.", True),
+                FieldSpec("Switch off", (*_PROBE, "off_word"), "text", "Such as M65 P0.", True),
             ),
         ),
     )  # fmt: skip
@@ -88,6 +88,9 @@ def cycle_sections(setup: int, number: int, cycle: ProbeCycle) -> tuple[Section,
     if cycle.kind == "presence":
         fields += [
             length("Window below", "How much lower than expected the top may be.", *path, "below"),
+            length(
+                "Least rise", "What a part on a chip or a jaw step rises at least; it must be caught.", *path, "rise"
+            ),
             length("Window above", "How much higher: half of the least rise that must be caught.", *path, "above"),
         ]
     if cycle.kind == "plane":

@@ -10,6 +10,7 @@ from .frames import AXES
 from .model.machine import Probe
 from .plan import SetupPlan
 from .probing.evaluation import between, in_frame, offset_for, surface_at
+from .probing.presence import thickness_sigma, window_of
 from .probing.records import ball_centre, step_readings
 from .probing.results import step_results
 from .probing.touches import Place, Step, Touch
@@ -34,6 +35,8 @@ def probing_tape(setup: SetupPlan, probe: Probe, chosen: int = 0) -> Tape:
         lines.append(heading(f"{number}  {step.title}"))
         for touch in step.touches:
             lines += _planned_touch(touch)
+        if step.kind == "presence":
+            lines += _presence(setup, step)
         lines += [
             TapeLine(f"{setting.axis.upper()} must read", setting.should_read, "total", "wcs") for setting in step.sets
         ]
@@ -41,6 +44,19 @@ def probing_tape(setup: SetupPlan, probe: Probe, chosen: int = 0) -> Tape:
     ball, radius = said_bare(probe.ball_diameter), said_bare(probe.effective_radius)
     lines.append(note(f"ball {ball}, effective radius {radius}"))
     return Tape(f"{setup.setup.offset} · {setup.setup.name}", "probing, planned", tuple(lines))
+
+
+def _presence(setup: SetupPlan, step: Step) -> list[TapeLine]:
+    """What the window tells apart, beside what is proposed."""
+    mine, better = window_of(setup, step.cycle)
+    lines = [TapeLine("stock's height, standard deviation", thickness_sigma(setup), "note", signed=False)]
+    for words, each in (("as typed", mine), ("proposed", better)):
+        lines += [
+            TapeLine(f"window {words}, below", -each.below),
+            TapeLine(f"window {words}, above", each.above),
+            note(f"false stops {each.false_stops:.2%}, missed {each.missed:.2%}"),
+        ]
+    return lines
 
 
 def _planned_touch(touch: Touch) -> list[TapeLine]:

@@ -49,4 +49,8 @@ def _to_3(_data: Data) -> None:
     """Jigs, pins, frames and carried-over zeros came; what was there before means the same."""
 
 
-_STEPS: dict[int, Callable[[Data], None]] = {1: _to_2, 2: _to_3}
+def _to_4(_data: Data) -> None:
+    """Probing cycles, skew, text profiles and switches of the probe came; without them all is as before."""
+
+
+_STEPS: dict[int, Callable[[Data], None]] = {1: _to_2, 2: _to_3, 3: _to_4}

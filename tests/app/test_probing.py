@@ -66,7 +66,7 @@ class ProbeLensTest(GuiTestCase):
         self.assertEqual(self.cycles()[0].axis, "y")
         self.press("Remove")
         self.assertEqual(len(self.cycles()), 2)
-        self.press("Propose")
+        self.press("Propose again")
         self.assertIsNone(self.cycles())
 
     def test_angles_are_typed_in_degrees(self):

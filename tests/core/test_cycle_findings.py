@@ -102,6 +102,26 @@ class DurationTest(unittest.TestCase):
         self.assertAlmostEqual(probing_seconds(plan.setups[1].probing, plan.job.machine.probe), expected)
 
 
+class PresenceWindowTest(unittest.TestCase):
+    def job(self, varies, above, rise):
+        cycle = CYCLES["presence"].model_copy(update={"above": above, "rise": rise, "below": 1.0})
+        job = job_with(WEB_X, WEB_Y, TOP, cycle)
+        return set_value(job, ("stock", "varies", "z"), varies)
+
+    def test_a_window_that_tells_nothing_apart(self):
+        """Blanks ±0.1 (sigma 0.05): 0.1 up stops one in 44; halfway to a rise of 0.4 errs on neither side."""
+        finding = next(f for f in plan_of(self.job(0.1, 0.1, 0.4)).findings if f.code == "PRESENCE_WINDOW_WEAK")
+        self.assertIn("2.28% of good parts stop", finding.fact)
+        mended = set_value(self.job(0.1, 0.1, 0.4), finding.fix.path, finding.fix.value)
+        self.assertEqual(finding.fix.value, 0.2)
+        self.assertNotIn("PRESENCE_WINDOW_WEAK", codes(mended))
+
+    def test_where_no_window_helps_a_second_touch_is_advised(self):
+        finding = next(f for f in plan_of(self.job(0.3, 0.1, 0.2)).findings if f.code == "PRESENCE_WINDOW_WEAK")
+        self.assertIsNone(finding.fix)
+        self.assertIn("second touch", finding.advice)
+
+
 class SkewNotKeptTest(unittest.TestCase):
     def test_only_where_offsets_do_not_turn(self):
         job = SkewTest().job()

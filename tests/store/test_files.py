@@ -119,7 +119,7 @@ class JobFileTest(FolderTest):
         self.assert_refused("[1, 2]", "not a Ledgecliff job")
         self.assert_refused('"text"', "not a Ledgecliff job")
         self.assert_refused('{"format": "other"}', "not a Ledgecliff job")
-        self.assert_refused(self.with_value(4, "version"), "of version 4; this program reads up to 3")
+        self.assert_refused(self.with_value(5, "version"), "of version 5; this program reads up to 4")
         self.assert_refused("[" * 100_000, "nested too deeply|not a whole JSON")
 
     def test_fields(self):

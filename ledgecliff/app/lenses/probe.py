@@ -76,7 +76,9 @@ class ProbePanel(LensPanel):
                 ("Earlier", "One place up in the order", lambda: self._move(-1)),
                 ("Later", "One place down in the order", lambda: self._move(+1)),
                 ("Remove", "Take this step out", self._remove),
-                ("Propose", "Back to what the datum asks for; what only measures stays", self._propose),
+            )
+            self.add_buttons(
+                ("Propose again", "Back to what the datum asks for; what only measures stays", self._propose),
             )
         else:
             self.add_buttons(

@@ -9,7 +9,9 @@ from ..errors import PlanError, ProfileError
 from ..frames import AXES
 from ..plan import Plan
 from ..probing.duration import probing_seconds
+from ..probing.presence import window_of
 from ..programs.profile import profile_of
+from ..quantities import said
 from .base import Finding, Fix
 from .datum_rules import top_is_raw
 
@@ -117,6 +119,32 @@ def too_long(plan: Plan) -> Iterator[Finding]:
             )
 
 
+def presence_window(plan: Plan) -> Iterator[Finding]:
+    """A presence window must tell a seated part from one that rides on a step or a chip."""
+    for setup_plan in plan.setups:
+        for number, step in enumerate(setup_plan.probing.steps):
+            if step.kind != "presence":
+                continue
+            name, cycle = setup_plan.setup.name, step.cycle
+            mine, better = window_of(setup_plan, cycle)
+            if mine.separates:
+                continue
+            shares = f"{mine.false_stops:.2%} of good parts stop, {mine.missed:.2%} of parts that ride "
+            advice, fix = "A second touch at the other end shows a tilt that one touch cannot.", None
+            if better.separates:
+                advice = f"Let the window go to {said(better.above)} above, halfway to the rise."
+                path = ("setups", setup_plan.index, "probing", "cycles", number, "above")
+                fix = Fix(f"Window above {said(better.above)}", path, better.above)
+            yield Finding(
+                "PRESENCE_WINDOW_WEAK",
+                "warning",
+                name,
+                f"{name}: with '{cycle.name}' {shares}{said(cycle.rise)} up are missed, as the stock's height varies.",
+                advice,
+                fix,
+            )
+
+
 def skew_not_kept(plan: Plan) -> Iterator[Finding]:
     try:
         control = profile_of(plan.job.machine).control
@@ -210,5 +238,6 @@ def _and(words: list[str]) -> str:
 
 
 RULES = (
-    datum_earned, centre_from_one_side, z_touched_on_raw, into_owned, too_long, skew_not_kept, program_texts,
+    datum_earned, centre_from_one_side, z_touched_on_raw, into_owned, too_long, presence_window,
+    skew_not_kept, program_texts,
 )  # fmt: skip

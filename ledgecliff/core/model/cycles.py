@@ -59,7 +59,8 @@ class ProbeCycle(Model):
     axis that the cycle sets.  ``moved`` shifts the touches along the touched side from its middle; None lets
     the planner find a free place.  ``angles_deg`` are where a round feature is touched, from +X counter-clockwise.
     ``spacing`` is between two touches of one edge, and ``skew`` makes a corner take two on each.
-    ``below`` and ``above`` are the window of a presence check, ``tilt`` the most a plane may rise over 100 mm.
+    ``below`` and ``above`` are the window of a presence check, ``rise`` the least it must catch, ``tilt`` the most a
+    plane may rise over 100 mm.
     ``after`` names the operation of this setup after which it runs; before all of them where it is None.
     """
 
@@ -89,6 +90,7 @@ class ProbeCycle(Model):
     angles_deg: Annotated[tuple[Annotated[float, Field(ge=-360, le=360)], ...], Field(max_length=24)] = ()
     below: NonNegativeLength = 0.5
     above: NonNegativeLength = 0.3
+    rise: PositiveLength = 0.6
     tilt: NonNegativeLength = 0.05
     after: Name | None = None
 

@@ -16,7 +16,7 @@ from .setup import Setup
 from .stock import Stock
 
 FORMAT: Literal["ledgecliff-job"] = "ledgecliff-job"
-VERSION: Literal[3] = 3
+VERSION: Literal[4] = 4
 
 
 def fixture_words(hold: Hold) -> tuple[str, str]:
@@ -47,7 +47,7 @@ def made_on(operation: Operation) -> tuple[str, ...]:
 
 class Job(Model):
     format: Literal["ledgecliff-job"] = FORMAT
-    version: Literal[3] = VERSION
+    version: Literal[4] = VERSION
     title: Name
     note: Text = ""
     part: Part

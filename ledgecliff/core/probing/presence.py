@@ -10,7 +10,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
 from scipy.special import ndtr
+
+from ..model.cycles import ProbeCycle
+from ..plan import SetupPlan
 
 #: A window separates good from lifted parts where it errs on both sides in fewer than one of so many parts.
 ONE_IN = 1000.0
@@ -44,3 +48,15 @@ def proposed_window(sigma: float, rise: float) -> Window:
     Below, four standard deviations: nothing is riding there, a missing or wrong part lies further down.
     """
     return window(sigma, rise, below=max(4.0 * sigma, rise / 2.0), above=rise / 2.0)
+
+
+def thickness_sigma(setup: SetupPlan) -> float:
+    """Standard deviation (mm) of the stock's height as it lies: what blanks vary counts as two of them."""
+    spread = np.abs(setup.setup.orientation.matrix()) @ np.array(setup.spread)
+    return float(spread[2]) / 2.0
+
+
+def window_of(setup: SetupPlan, cycle: ProbeCycle) -> tuple[Window, Window]:
+    """What a presence cycle's own limits do, and what the proposed ones would do."""
+    sigma = thickness_sigma(setup)
+    return window(sigma, cycle.rise, cycle.below, cycle.above), proposed_window(sigma, cycle.rise)
