@@ -7,7 +7,6 @@ status: 0 all well, 1 a hazard or error stands (or a rehearsal stopped), 2 nothi
 from __future__ import annotations
 
 import argparse
-import json
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -361,7 +360,7 @@ def _rehearse(options: argparse.Namespace) -> int:
         from ledgecliff.store.atomic import write_atomic
 
         name, file = options.record
-        write_atomic(Path(file), json.dumps(recorded_touches(plan, rehearsal, name), indent=1) + "\n")
+        write_atomic(Path(file), recorded_touches(plan, rehearsal, name))
     setups = [
         {
             "name": setup.name,

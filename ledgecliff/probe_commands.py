@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import csv
-import io
 import math
 from typing import TYPE_CHECKING, Any
 
@@ -106,8 +104,7 @@ def measure(options: argparse.Namespace, plan: Plan) -> int:
     """Recorded touches to contact points, results, and the table from a reference feature."""
     from ledgecliff.core.errors import InvalidValueError
     from ledgecliff.core.probing.measured import measure as evaluated
-    from ledgecliff.store.atomic import write_atomic
-    from ledgecliff.store.touch_files import read_touches
+    from ledgecliff.store.touch_files import read_touches, write_measured_drawing, write_table
 
     recorded = read_touches(options.touches)
     setup = next((each for each in plan.setups if each.setup.name == recorded.setup), None)
@@ -116,14 +113,11 @@ def measure(options: argparse.Namespace, plan: Plan) -> int:
         raise InvalidValueError("setup", f"the job has no setup '{recorded.setup}'; it has {names}")
     measured = evaluated(setup, recorded)
     if options.csv is not None:
-        write_atomic(options.csv, _csv(measured))
+        write_table(measured, options.csv)
     if options.dxf is not None:
         if not measured.table:
             raise InvalidValueError("reference", "a drawing needs one; name the feature that all are seen from")
-        from ledgecliff.core.probing.measured_sheet import measured_sheet
-        from ledgecliff.store.dxf_files import dxf_text
-
-        write_atomic(options.dxf, dxf_text(measured_sheet(measured), plan.job.machine.program_units))
+        write_measured_drawing(measured, plan.job.machine.program_units, options.dxf)
     if options.json:
         print_json(_measured(measured))
         return 0
@@ -137,17 +131,6 @@ def measure(options: argparse.Namespace, plan: Plan) -> int:
         for row in measured.table:
             print(f"  {row.name:<24}{row.x:+12.3f}{row.y:+12.3f}   off {row.off:.3f}")
     return 0
-
-
-def _csv(measured: Measurement) -> str:
-    from ledgecliff.core.probing.measured_sheet import COLUMNS, table_rows
-
-    text = io.StringIO()
-    writer = csv.writer(text, lineterminator="\n")
-    writer.writerow(COLUMNS)
-    for row in table_rows(measured):
-        writer.writerow(["" if v is None else f"{v:.4f}" if isinstance(v, float) else v for v in row])
-    return text.getvalue()
 
 
 def _measured(measured: Measurement) -> dict[str, Any]:
@@ -168,6 +151,7 @@ def _measured(measured: Measurement) -> dict[str, Any]:
                     for q in step.step.finds
                 },
                 "residuals": [rounded(value) for value in step.residuals],
+                "uncertainty": {key: rounded(value) for key, value in step.uncertainty.items()},
             }
             for step in measured.steps
         ],
@@ -188,26 +172,18 @@ def _measured(measured: Measurement) -> dict[str, Any]:
     }
 
 
-def recorded_touches(plan: Plan, rehearsal: Rehearsal, name: str) -> dict[str, Any]:
-    """The counted touches of a rehearsed setup as a file that ``measure`` reads."""
+def recorded_touches(plan: Plan, rehearsal: Rehearsal, name: str) -> str:
+    """The counted touches of a rehearsed setup as the text of a file that ``measure`` reads."""
     from ledgecliff.core.errors import InvalidValueError
-    from ledgecliff.core.probing.records import step_readings
+    from ledgecliff.core.probing.rehearsed import recorded
 
     found = next((k for k, setup in enumerate(rehearsal.setups) if setup.name == name), None)
     if found is None:
         raise InvalidValueError("--record", f"the job has no setup '{name}'")
-    result, steps = rehearsal.setups[found], plan.setups[found].probing.steps
-    return {
-        "format": "ledgecliff-touches",
-        "version": 1,
-        "setup": name,
-        "wcs": {**xyz(result.found), "skew_deg": rounded(result.turn_deg)},
-        "touches": [
-            {"step": step.cycle.name, **xyz(reading)}
-            for step, readings in zip(steps, step_readings(steps, result.touches), strict=True)
-            for reading in readings
-        ],
-    }
+    touches = recorded(plan.setups[found].probing.steps, rehearsal.setups[found])
+    if touches is None:
+        raise InvalidValueError("--record", f"{name} has finished no step; there is nothing to record")
+    return touches.model_dump_json(indent=1) + "\n"
 
 
 def fit(options: argparse.Namespace) -> int:

@@ -1,7 +1,9 @@
-"""Recorded touches, and stated true worlds, as JSON files."""
+"""Recorded touches and stated true worlds as JSON files; measurements as tables and drawings."""
 
 from __future__ import annotations
 
+import csv
+import io
 import json
 from pathlib import Path
 from typing import TypeVar
@@ -12,8 +14,12 @@ from ledgecliff.core.edits import field_path, path_words, problem_words
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.base import Model
 from ledgecliff.core.model.job import Job
-from ledgecliff.core.probing.measured import RecordedTouches
+from ledgecliff.core.probing.measured import Measurement, RecordedTouches
+from ledgecliff.core.probing.measured_sheet import COLUMNS, measured_sheet, table_rows
+from ledgecliff.core.quantities import Unit
 from ledgecliff.core.simulator.stated import StatedWorld
+
+from .atomic import write_atomic
 
 Kind = TypeVar("Kind", bound=Model)
 
@@ -31,6 +37,23 @@ def read_world(path: Path, job: Job) -> StatedWorld:
     if strange is not None:
         raise InvalidValueError(str(path), f"the job has no setup '{strange}'; it has {', '.join(names)}")
     return world
+
+
+def write_table(measured: Measurement, path: Path) -> None:
+    """Every feature from the reference as CSV, lengths in mm."""
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for row in table_rows(measured):
+        writer.writerow(["" if cell is None else f"{cell:.4f}" if isinstance(cell, float) else cell for cell in row])
+    write_atomic(path, text.getvalue())
+
+
+def write_measured_drawing(measured: Measurement, unit: Unit, path: Path) -> None:
+    """The same as a dimensioned drawing (DXF)."""
+    from .dxf_files import dxf_text  # slow to import
+
+    write_atomic(path, dxf_text(measured_sheet(measured), unit))
 
 
 def _read(path: Path, kind: type[Kind]) -> Kind:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
+from ledgecliff.core.probing.measured import RecordedTouch, RecordedTouches
 from ledgecliff.core.programs.profile import shipped_profile
 from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase
@@ -135,6 +136,46 @@ class PlayerTest(GuiTestCase):
         for drawing in self.window.stage.canvas.drawings:
             strokes = [item for item in drawing.items if getattr(item, "line", "") == "search"]
             self.assertGreaterEqual(len(strokes), 10)
+
+
+class MeasuredTest(GuiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.open(demo_job("winch-cheek"))
+        self.show_lens(1, "rehearse")
+
+    def test_holes_from_the_bore_as_table_and_drawing(self):
+        self.assertIn("Shown after a rehearsal", self.panel()._measured.text())
+        self.window.rehearse_now()
+        self.wait_for(lambda: self.document.rehearsal is not None, "the rehearsal", 60_000)
+        panel = self.panel()
+        self.assertEqual(self.choice("Seen from").box.currentText(), "shaft bore")
+        self.choose("Squared to", "hole 7")
+        self.assertIn("hole 7: X +0.000", panel._measured.text())
+        measured = panel.measurement()
+        for name, words in (("m.csv", "feature,x,y"), ("m.dxf", "DISTANCES-X")):
+            panel.write_measured(measured, self.folder / name)
+            self.assertIn(words, (self.folder / name).read_text(encoding="utf-8"))
+        self.choose("Seen from", "hole 1")
+        self.assertIn("shaft bore: X +70", panel._measured.text())
+
+    def test_touches_of_a_control_are_read(self):
+        touches = RecordedTouches(
+            setup="Op 10",
+            touches=[
+                RecordedTouch(step=f"measure {name}", x=x + dx * r, y=y + dy * r, z=-300.0)
+                for name, x, y, r in (("shaft bore", -500.0, -200.0, 28.018), ("hole 2", -570.25, -200.0, 3.268))
+                for dx, dy in ((-1, 0), (1, 0), (0, -1), (0, 1))
+            ],
+        )
+        path = self.folder / "touches.json"
+        path.write_text(touches.model_dump_json(), encoding="utf-8")
+        self.panel().read_touches(path)
+        self.assertIn("touches from a file", self.panel()._measured.text())
+        self.assertIn("hole 2: X \u221270.250  Y +0.000\n    off 0.250 of 0.200 allowed", self.panel()._measured.text())
+        path.write_text("{}", encoding="utf-8")
+        self.panel().attempt(lambda: self.panel().read_touches(path))
+        self.assertIn("setup", self.panel().refused.text())
 
 
 class ProfileSheetTest(GuiTestCase):

@@ -73,6 +73,9 @@ class MeasuredStep:
     found: Results
     m_place: tuple[float, float] | None
     residuals: tuple[float, ...]
+    #: Standard uncertainties by key (mm, degrees): from the residuals where there are enough touches, else from the
+    #: probe's repeatability.
+    uncertainty: Results
 
 
 @dataclass(frozen=True)
@@ -103,6 +106,17 @@ class Measurement:
     reference: str
     table: tuple[FromReference, ...]
     table_skew_deg: float
+
+
+def measured_names(setup: SetupPlan) -> tuple[str, ...]:
+    """Features of which a step finds both X and Y, in order."""
+    return tuple(
+        dict.fromkeys(
+            step.cycle.feature
+            for step in setup.probing.steps
+            if step.cycle.feature is not None and {"x", "y"} <= {quantity.key for quantity in step.finds}
+        )
+    )
 
 
 def measure(setup: SetupPlan, recorded: RecordedTouches) -> Measurement:
@@ -173,9 +187,29 @@ def _step(step: Step, centres: Sequence[Place], zero: Place, skew_deg: float, pr
         m = out_of_frame(np.array([found["x"], found["y"], 0.0]), m_zero, skew)
         place = (float(m[0]), float(m[1]))
     residuals: tuple[float, ...] = ()
+    uncertainty = _uncertainty(step, found, probe.repeatability)
     if step.w_centre is not None and len(centres) >= 4:
-        residuals = tuple(float(value) for value in fit_circle(np.array(w_centres)[:, :2]).residuals)
-    return MeasuredStep(step, tuple(contacts), found, place, residuals)
+        circle = fit_circle(np.array(w_centres)[:, :2])
+        residuals = tuple(float(value) for value in circle.residuals)
+        sizes = {key: max(value, 2.0 * circle.u_radius) for key, value in uncertainty.items() if key not in "xy"}
+        uncertainty |= sizes | {key: max(uncertainty[key], circle.u_centre) for key in ("x", "y")}
+    return MeasuredStep(step, tuple(contacts), found, place, residuals, uncertainty)
+
+
+def _uncertainty(step: Step, found: Results, repeatability: float) -> Results:
+    """From one touch's repeatability ``u``: a middle ``u/√2``, a width ``√2 u``, an angle ``√2 u / spacing``."""
+    u = repeatability / math.sqrt(step.cycle.touches)
+    paired = step.kind in ("web", "pocket", "rectangle", "bore", "boss", "bar")
+    result: Results = {}
+    for key in found:
+        if key.startswith("size"):
+            result[key] = math.sqrt(2.0) * u
+        elif key == "skew":
+            spacing = math.dist(step.touches[0].w_contact, step.touches[1].w_contact)
+            result[key] = math.degrees(math.sqrt(2.0) * u / spacing)
+        else:
+            result[key] = u / math.sqrt(2.0) if paired and key != "z" else u
+    return result
 
 
 def _table(

@@ -1,0 +1,36 @@
+"""The touches of a rehearsal as recorded touches, so that they are measured the way a machine's own are."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..simulator.machine import TouchRecord
+from ..simulator.rehearsal import RehearsedSetup
+from .measured import RecordedTouch, RecordedTouches, RecordedWcs
+from .records import step_readings
+from .touches import Step
+
+
+def recorded(
+    steps: Sequence[Step], result: RehearsedSetup, reference: str | None = None, towards: str | None = None
+) -> RecordedTouches | None:
+    """None when the rehearsal has finished no step."""
+    x, y, z = (float(value) for value in result.found)
+    touches = _touches(steps, result.touches)
+    if not touches:
+        return None
+    return RecordedTouches(
+        setup=result.name,
+        wcs=RecordedWcs(x=x, y=y, z=z, skew_deg=result.turn_deg),
+        reference=reference,
+        towards=towards,
+        touches=touches,
+    )
+
+
+def _touches(steps: Sequence[Step], records: Sequence[TouchRecord]) -> tuple[RecordedTouch, ...]:
+    return tuple(
+        RecordedTouch(step=step.cycle.name, x=x, y=y, z=z)
+        for step, readings in zip(steps, step_readings(steps, records), strict=True)
+        for x, y, z in readings
+    )
