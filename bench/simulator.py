@@ -10,15 +10,19 @@ from scipy.optimize import least_squares
 
 from bench.planning import Row, median
 from ledgecliff.core.blanks import box
+from ledgecliff.core.edits import set_value
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Probe
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.fits import fit_circle
+from ledgecliff.core.probing.planning import plan_probing
 from ledgecliff.core.simulator.contact import Body, Feeler
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine
 from ledgecliff.core.simulator.rehearsal import rehearse
+from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store import part_models
+from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 
 _BLOCKS = 100_000
@@ -44,6 +48,7 @@ def simulation(demo: Path) -> list[Row]:
         _touches(job, "demo world", world.bodies, _left_of(world.bodies[0]), 2000),
         _touches(job, "50,000 triangles", *_many_triangles(), 1000),
         _plain_blocks(job),
+        _forty_steps(),
         _circle(),
     ]
 
@@ -123,6 +128,24 @@ def _plain_blocks(job: Job) -> Row:
         assert not outcome.alarm, outcome.alarm
 
     return ("plain blocks a second through the interpreter", _BLOCKS / median(run, 3), "100000", "", None)
+
+
+def _forty_steps() -> Row:
+    """The winch cheek with each bore and hole measured three times: every need of every touch, every time anew."""
+    job = read_job(demo_job("winch-cheek"))
+    listed = job.setups[0].probing.cycles or ()
+    rounds = [cycle for cycle in listed if cycle.action == "measure"]
+    cycles = (*listed[:3], *(c.model_copy(update={"name": f"{c.name} {k}"}) for k in range(3) for c in rounds))[:40]
+    job = set_value(job, ("setups", 0, "probing", "cycles"), cycles)
+    setup = make_plan(job, Models()).setups[0]
+
+    def prove() -> None:
+        plan_probing(
+            setup.setup, setup.holding, setup.wcs, setup.machine.probe, job.stock, setup.features, setup.cutting.before
+        )
+
+    words = f"{len(setup.probing.steps)} steps proven, {len(setup.probing.touches)} touches (s)"
+    return (words, median(prove, 5), "0.3", "", None)
 
 
 def _circle() -> Row:

@@ -34,8 +34,12 @@ def way_problems(step: Step, bodies: Sequence[Body], probe: Probe, unsure: tuple
     grown = true if known else Feeler.probe(probe, grown=sideways, drop=unsure[2])
     problems: list[Problem] = []
     last: Place | None = None
+    clear: list[tuple[Point, Point]] = []
     for touch in step.touches:
-        contact = _first(grown, _approach(step, touch, last), bodies)
+        moves = _approach(step, touch, last)
+        # In a bore every touch comes down the same middle.
+        contact = None if moves == clear else _first(grown, moves, bodies)
+        clear = moves if contact is None else []
         if contact is not None:
             problems.append(_blocked(touch, contact, max(sideways, unsure[2])))
         elif (met := _search(true, step, touch, bodies)) is not None:

@@ -107,6 +107,8 @@ class SimulatedMachine:
     #: The last search: where the ball's centre touched, the unit direction, and what it met how far on.
     _met: tuple[Triple, Triple, Contact] | None = None
     _triggers: int = 0
+    #: How low a cutter has fed, by its place in X and Y.
+    _bored: dict[tuple[float, float], float] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         low, high = self.machine.travel_min, self.machine.travel_max
@@ -172,7 +174,7 @@ class SimulatedMachine:
     def travel_to(self, m_target: Triple, kind: Literal["rapid", "feed"], feed: float, line: int) -> None:
         """An ordinary move; meeting anything is a collision, except leaving a touched surface.
 
-        A turning cutter may feed into what is there to be cut.
+        A turning cutter may feed into what is there to be cut, and come out again.
         """
         self._check_travel(m_target)
         contact = None
@@ -180,13 +182,24 @@ class SimulatedMachine:
             self._leave(m_target)
         else:
             bodies: Sequence[Body] = self.bodies
-            if self.spindle_on and kind == "feed":
+            if self.spindle_on and self._cuts(m_target, kind):
                 bodies = [body for body in bodies if not body.cuttable]
             contact = self._contact(m_target, bodies)
         end = m_target if contact is None else self._along(m_target, contact.travel)
         self._record(kind, end, feed, line, contact)
         if contact is not None:
             raise Alarm(f"collision: the {contact.part} met the {contact.body} in an unprotected move")
+
+    def _cuts(self, m_target: Triple, kind: str) -> bool:
+        """Whether a turning cutter may go there through what can be cut: at feed, or fast straight up and down where
+        it has fed down already."""
+        (x, y, z), (at_x, at_y, at_z) = m_target, self.position
+        column = (round(x, 3), round(y, 3))
+        upright = abs(x - at_x) < 1e-6 and abs(y - at_y) < 1e-6
+        if kind == "feed":
+            self._bored[column] = min(self._bored.get(column, math.inf), z)
+            return True
+        return upright and (z >= at_z or z >= self._bored.get(column, math.inf) - 1e-6)
 
     def probe_towards(self, m_target: Triple, feed: float, line: int, *, must_touch: bool) -> Triple | None:
         """Moves until contact: the latched reading, or None when nothing was met and nothing must be."""
