@@ -84,6 +84,9 @@ def _parser() -> argparse.ArgumentParser:
     importing.add_argument("--unit", choices=("mm", "cm", "m", "in"), help="length unit of an STL file")
     importing.add_argument("--body", type=int, metavar="N", help="which of several bodies, from 1; 0 for an assembly")
     importing.add_argument("--keep", type=Path, metavar="OLD", help="older job whose names and operations are kept")
+    taping = with_json(command("tape", _tape, "work offsets from readings taken by hand"))
+    taping.add_argument("readings", type=Path, metavar="FILE", help="readings (.json)")
+    taping.add_argument("--job", type=Path, metavar="JOB", help="job whose planned offset they are compared with")
     fitting = with_json(command("fit", _fit, "least-squares circle, line or plane through measured points"))
     fitting.add_argument("shape", choices=("circle", "line", "plane"))
     fitting.add_argument("points", type=Path, metavar="POINTS", help="CSV file: x,y or x,y,z in each row")
@@ -311,6 +314,13 @@ def _measure(options: argparse.Namespace) -> int:
     from ledgecliff.probe_commands import measure
 
     return measure(options, _plan(options))
+
+
+def _tape(options: argparse.Namespace) -> int:
+    from ledgecliff.touchoff_commands import tape
+
+    plan = None if options.job is None else _plan(argparse.Namespace(job=options.job))
+    return tape(options, plan)
 
 
 def _fit(options: argparse.Namespace) -> int:

@@ -448,6 +448,43 @@ class MeasureTest(CommandTest):
             self.assertIn(words, error)
 
 
+class TapeTest(CommandTest):
+    def tape(self, data, *more):
+        path = self.folder / "readings.json"
+        path.write_text(json.dumps(data), encoding="utf-8")
+        return run("tape", str(path), *more)
+
+    def test_chapter_2_by_hand(self):
+        edge = {"method": "edge", "side": "left", "reading": -412.63, "diameter": 10, "should_read": -48.02}
+        status, out, _ = self.tape({"x": edge, "before": {"x": -400.0}}, "--json")
+        axis = json.loads(out)["axes"]["x"]
+        self.assertEqual((status, axis["offset"], axis["moved"], axis["doubt"]), (0, -359.61, 40.39, None))
+        self.assertIn({"text": "surface", "mm": -407.63}, axis["lines"])
+        self.assertIn("-359.610", self.tape({"x": edge})[1])
+
+    def test_a_slip_is_named_against_the_plan(self):
+        """Op 10 of the demo has X zero at -520: a radius taken twice puts it 5 off, more than the guess of 3."""
+        edge = {"method": "edge", "side": "left", "reading": -575.0, "diameter": 10, "should_read": -50.0}
+        self.assertEqual(self.tape({"x": edge}, "--job", DEMO)[0], 0)
+        # Typed as if the radius had been taken off already.
+        status, out, _ = self.tape({"x": edge | {"reading": -570.0}}, "--job", DEMO, "--json")
+        self.assertEqual(status, 1)
+        self.assertIn("radius is forgotten, or taken twice", json.loads(out)["axes"]["x"]["doubt"])
+
+    def test_bad_readings_name_the_field(self):
+        for data, words in (
+            ({"x": {"method": "edge", "side": "front", "reading": 0, "diameter": 1}}, "says nothing of X"),
+            ({"x": {"method": "edge", "side": "left", "reading": "far", "diameter": 1}}, "reading"),
+            (
+                {"offset": "G59", "x": {"method": "known value", "value": 1}},
+                "no setup of the job keeps its zero in G59",
+            ),
+        ):
+            status, _, error = self.tape(data, "--job", DEMO)
+            self.assertEqual(status, 2)
+            self.assertIn(words, error)
+
+
 class BadInputTest(CommandTest):
     def test_one_line_and_status_2(self):
         (self.folder / "cut.json").write_text(Path(DEMO).read_text()[:900])

@@ -18,6 +18,7 @@ from ledgecliff.core.probing.measured import Measurement, RecordedTouches
 from ledgecliff.core.probing.measured_sheet import COLUMNS, measured_sheet, table_rows
 from ledgecliff.core.quantities import Unit
 from ledgecliff.core.simulator.stated import StatedWorld
+from ledgecliff.core.touchoff.readings import HandReadings
 
 from .atomic import write_atomic
 
@@ -37,6 +38,11 @@ def read_world(path: Path, job: Job) -> StatedWorld:
     if strange is not None:
         raise InvalidValueError(str(path), f"the job has no setup '{strange}'; it has {', '.join(names)}")
     return world
+
+
+def read_hand_readings(path: Path) -> HandReadings:
+    """Raises InvalidValueError, naming the field that is wrong."""
+    return _read(path, HandReadings)
 
 
 def write_table(measured: Measurement, path: Path) -> None:

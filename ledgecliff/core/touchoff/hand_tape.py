@@ -1,0 +1,239 @@
+"""The tape of a touch-off by hand: every line of arithmetic from the reading to E, and how far E moved.
+
+``surface = reading + d (r + t)`` and ``E = surface - s`` (handbook chapter 2), with ``d`` the way the tool
+moved, ``r`` its radius and ``t`` the paper or feeler between.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import get_args
+
+from ..frames import Axis
+from ..model.base import Model
+from ..probing.evaluation import between, offset_for, surface_at
+from ..tapes import Tape, TapeLine, heading, note
+from .doubt import Doubt, Slip, doubt
+from .readings import (
+    Edge,
+    HalfSize,
+    HandReadings,
+    KnownValue,
+    LevelSide,
+    Spigot,
+    Swept,
+    TestCut,
+    TopByIndicator,
+    TopByTool,
+    WallToWall,
+)
+
+#: The way a tool moves to reach a side that faces outward.
+DIRECTION: dict[LevelSide, int] = {"left": 1, "front": 1, "right": -1, "back": -1}
+assert set(DIRECTION) == set(get_args(LevelSide)), "every side has its way"
+
+
+@dataclass(frozen=True)
+class AxisResult:
+    """``offset`` is E of one axis (mm, M), ``before`` what it held; ``doubt`` is set when it is not as expected."""
+
+    axis: Axis
+    offset: float
+    before: float | None
+    lines: tuple[TapeLine, ...]
+    doubt: Doubt | None
+
+    @property
+    def moved(self) -> float | None:
+        return None if self.before is None else self.offset - self.before
+
+
+@dataclass(frozen=True)
+class Expected:
+    """Where the plan has each axis of the offset (mm, M), and how far it may lie off."""
+
+    offsets: dict[Axis, float]
+    region: float
+
+
+def hand_results(readings: HandReadings, expected: Expected | None = None) -> tuple[AxisResult, ...]:
+    """E of every axis that was read.  Readings are in the file's unit."""
+    results = []
+    scaled = _in_mm(readings)
+    for axis in ("x", "y", "z"):
+        reading = getattr(scaled, axis)
+        if reading is None:
+            continue
+        lines, offset = _worked(axis, reading)
+        before = getattr(scaled.before, axis)
+        if before is not None:
+            lines += [TapeLine("before it held", before, "note"), TapeLine("moved by", offset - before, "note")]
+        unsure = None
+        if expected is not None and axis in expected.offsets:
+            unsure = doubt(axis, offset, expected.offsets[axis], expected.region, _slips(reading))
+        if unsure is not None:
+            lines.append(note(f"⚠ {unsure.words}"))
+        results.append(AxisResult(axis, offset, before, tuple(lines), unsure))
+    return tuple(results)
+
+
+def hand_tape(readings: HandReadings, expected: Expected | None = None) -> Tape:
+    lines: list[TapeLine] = []
+    for result in hand_results(readings, expected):
+        lines += [heading(f"{readings.offset} {result.axis.upper()}"), *result.lines]
+    return Tape(readings.offset, "touched off by hand", tuple(lines))
+
+
+def _in_mm(readings: HandReadings) -> HandReadings:
+    """All lengths in millimetres."""
+    if readings.unit == "mm":
+        return readings
+    data = readings.model_dump()
+    for key in ("before", "x", "y", "z"):
+        if data[key] is not None:
+            data[key] = {name: value * 25.4 if isinstance(value, float) else value for name, value in data[key].items()}
+    return HandReadings.model_validate(data | {"unit": "mm"})
+
+
+def _worked(axis: Axis, reading: Model) -> tuple[list[TapeLine], float]:
+    match reading:
+        case Edge():
+            lines, surface = _touched(reading.side, reading.reading, reading.diameter, reading.gauge)
+            return _ends(axis, lines, surface, reading.should_read)
+        case HalfSize():
+            lines, surface = _touched(reading.side, reading.reading, reading.diameter, reading.gauge)
+            return _half_on(
+                axis, lines, surface, reading.side, reading.measured_size, "measured size", reading.should_read
+            )
+        case Spigot():
+            lines, surface = _touched(reading.side, reading.reading, reading.diameter, reading.gauge)
+            return _half_on(
+                axis, lines, surface, reading.side, reading.spigot_diameter, "spigot's diameter", reading.should_read
+            )  # fmt: skip
+        case WallToWall():
+            return _walls(axis, reading)
+        case Swept():
+            return _ends(
+                axis, [TapeLine("indicator stands still at", reading.reading)], reading.reading, reading.should_read
+            )
+        case KnownValue():
+            return [TapeLine(f"{axis.upper()}, {reading.origin}", reading.value, "total", "wcs")], reading.value
+        case TopByTool():
+            return _by_tool(axis, reading)
+        case TopByIndicator():
+            return _by_indicator(axis, reading)
+        case TestCut():
+            return _test_cut(axis, reading)
+    raise AssertionError("every reading has its arithmetic")
+
+
+def _touched(side: LevelSide, reading: float, diameter: float, gauge: float) -> tuple[list[TapeLine], float]:
+    direction = DIRECTION[side]
+    sign = "+" if direction > 0 else "−"
+    lines = [TapeLine(f"{side} side, moving {sign}", reading), TapeLine(f"radius, {sign}", direction * diameter / 2.0)]
+    if gauge:
+        lines.append(TapeLine(f"paper or feeler, {sign}", direction * gauge))
+    surface = surface_at(reading, direction, diameter / 2.0, gauge)
+    return [*lines, TapeLine("surface", surface, "sum")], surface
+
+
+def _ends(axis: Axis, lines: list[TapeLine], found: float, should_read: float) -> tuple[list[TapeLine], float]:
+    offset = offset_for(found, should_read)
+    return [
+        *lines,
+        TapeLine("must read, −", -should_read),
+        TapeLine(f"E {axis.upper()}", offset, "total", "wcs"),
+    ], offset
+
+
+def _half_on(
+    axis: Axis, lines: list[TapeLine], surface: float, side: LevelSide, size: float, words: str, should_read: float
+) -> tuple[list[TapeLine], float]:
+    """From a side half a size on, the way the tool moved, to the middle."""
+    half = DIRECTION[side] * size / 2.0
+    lines = [*lines, TapeLine(f"half of {words}", half), TapeLine("middle", surface + half, "sum")]
+    return _ends(axis, lines, surface + half, should_read)
+
+
+def _walls(axis: Axis, reading: WallToWall) -> tuple[list[TapeLine], float]:
+    outward = -1 if reading.inside else 1
+    radius = reading.diameter / 2.0
+    minus = surface_at(reading.minus_reading, outward, radius, reading.gauge)
+    plus = surface_at(reading.plus_reading, -outward, radius, reading.gauge)
+    found = between(minus, plus)
+    low, high = {"x": ("left", "right"), "y": ("front", "back")}.get(axis, ("minus", "plus"))
+    lines = [
+        TapeLine(f"{low} wall, reading", reading.minus_reading),
+        TapeLine(f"{high} wall, reading", reading.plus_reading),
+        TapeLine("middle, radius cancels", found.middle, "sum"),
+        TapeLine("width found", found.width, "note", signed=False),
+    ]
+    if reading.expected_width is not None:
+        lines.append(TapeLine("width expected", reading.expected_width, "note", signed=False))
+    return _ends(axis, lines, found.middle, reading.should_read)
+
+
+def _by_tool(axis: Axis, reading: TopByTool) -> tuple[list[TapeLine], float]:
+    """Gauge line = E + w + H, over a block: ``E = reading - gauge - H - s``."""
+    surface = reading.reading - reading.gauge - reading.tool_length
+    lines = [TapeLine("top, moving −, gauge line", reading.reading)]
+    if reading.gauge:
+        lines.append(TapeLine("block or paper, −", -reading.gauge))
+    lines += [TapeLine("tool length, −", -reading.tool_length), TapeLine("surface", surface, "sum")]
+    return _ends(axis, lines, surface, reading.should_read)
+
+
+def _by_indicator(axis: Axis, reading: TopByIndicator) -> tuple[list[TapeLine], float]:
+    """Lengths count from the reference, so the offset is how far the surface lies from it."""
+    above = reading.reading - reading.reference_reading
+    lines = [
+        TapeLine("on the surface", reading.reading),
+        TapeLine("on the tools' reference, −", -reading.reference_reading),
+        TapeLine("surface over the reference", above, "sum"),
+    ]
+    return _ends(axis, lines, above, reading.should_read)
+
+
+def _test_cut(axis: Axis, reading: TestCut) -> tuple[list[TapeLine], float]:
+    half = reading.step / 2.0 * (1.0 if reading.deeper == "plus" else -1.0)
+    offset = reading.before + half
+    return [
+        TapeLine("offset before", reading.before),
+        TapeLine(f"half the step, towards the {reading.deeper} side", half),
+        TapeLine(f"E {axis.upper()}", offset, "total", "wcs"),
+        note("Apply it, move along by a fresh length, cut again: there must be no step."),
+    ], offset
+
+
+def _slips(reading: Model) -> Sequence[Slip]:
+    """What a hand may forget or do twice in this method."""
+    slips: list[Slip] = []
+    diameter = getattr(reading, "diameter", 0.0)
+    if diameter and not isinstance(reading, WallToWall):
+        slips += [
+            Slip(diameter / 2.0, "the tool's radius is forgotten, or taken twice"),
+            Slip(diameter, "the radius goes the wrong way, or the other side was touched"),
+        ]
+    for name, words in (("measured_size", "size"), ("spigot_diameter", "diameter")):
+        size = getattr(reading, name, None)
+        if size is not None:
+            slips += [
+                Slip(size / 2.0, f"half of the {words} is missing"),
+                Slip(size, f"half of the {words} went the wrong way"),
+            ]
+    gauge = getattr(reading, "gauge", 0.0)
+    if gauge:
+        slips += [
+            Slip(gauge, "the block or paper is left out, or taken twice"),
+            Slip(2.0 * gauge, "it goes the wrong way"),
+        ]
+    if isinstance(reading, TopByTool):
+        slips.append(Slip(reading.tool_length, "the tool's length is left out, or another one is active"))
+    should = abs(getattr(reading, "should_read", 0.0))
+    if should:
+        slips += [
+            Slip(should, "what it must read is left out"),
+            Slip(2.0 * should, "what it must read has the wrong sign"),
+        ]
+    return slips
