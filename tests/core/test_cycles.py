@@ -7,15 +7,21 @@ import unittest
 
 import numpy as np
 
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.edits import set_datum, set_value
 from ledgecliff.core.errors import InvalidValueError, PlanError
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.operations import Bore, Pocket, Seen
 from ledgecliff.core.model.setup import AxisDatum, Datum
+from ledgecliff.core.plan import make_plan
 from ledgecliff.core.programs.profile import SHIPPED
 from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.core.simulator.stated import StatedProbe, StatedSetup, StatedWorld
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job
+from ledgecliff.store.part_models import load_models
+from tests.helpers import demo
+from tests.helpers import models as demo_models
 from tests.jobs import IN_VISE, block_job, feature, machine, plan_of, setup
 
 BORE = feature("bore", "bore", (75, 40, 30), diameter=24.0, through=True)
@@ -276,6 +282,32 @@ class RefusedCycleTest(unittest.TestCase):
         # 10 of notch, 2 of ball and 1 of guess from the middle, in whole steps.
         self.assertEqual(abs(touch.w_contact[1]), 13.0)
         self.assertEqual(plan_of(job).setups[1].probing.problems, ())
+
+
+class PlannerFindsTest(unittest.TestCase):
+    """What chapter 3 asks the planner to find by itself."""
+
+    def test_a_strip_barely_wider_than_the_ball_waits_for_the_fixed_jaw(self):
+        """Parallels of 4.3 leave 0.15 beside a ball of 4: Z lands there only once the jaw's face has set Y."""
+        job = read_job(demo_job("float-housing-by-jaw"))
+        models = load_models(job, demo_job("float-housing-by-jaw"))
+        job = set_value(job, ("setups", 1, "hold", "parallels_thickness"), 4.3)
+        plan = make_plan(job, models).setups[1].probing
+        self.assertEqual([p.message for p in plan.problems], [])
+        by_axis = {setting.axis: k for k, step in enumerate(plan.steps) for setting in step.sets}
+        self.assertLess(by_axis["y"], by_axis["z"])
+        listed = [plan.steps[by_axis["z"]].cycle, plan.steps[by_axis["y"]].cycle]
+        wrong = make_plan(set_value(job, ("setups", 1, "probing", "cycles"), listed), models).setups[1].probing
+        (problem,) = wrong.steps[0].problems[:1]
+        self.assertEqual((problem.code, problem.need), ("TOUCH_NO_LANDING", 2))
+        self.assertAlmostEqual(problem.value, 0.15, places=6)
+
+    def test_a_hat_asks_for_a_bigger_ball_by_its_size(self):
+        """The hat stands out 2.0: on a stem of 2 the ball must be 2 + 2 (2.0 + 0.2) = 6.4."""
+        plan = make_plan(set_datum(demo(), 1, "x", "part minus side"), demo_models())
+        problem = next(p for p in plan.setups[1].probing.problems if p.code == "TOUCH_STEM_FOULS")
+        self.assertIn("at least ⟦6.4⟧", problem.remedy)
+        self.assertEqual((problem.need, round(problem.value, 6), round(problem.limit, 6)), (4, 1.0, 2.2))
 
 
 class MachineTest(unittest.TestCase):
