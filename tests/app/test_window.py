@@ -113,7 +113,9 @@ class EditTest(GuiTestCase):
                 if field.spec.label in ("Flutes", "Reach") and field.spec.path[1] == "cutters":
                     value = {"Flutes": "9", "Reach": "39"}[field.spec.label]
                 value = str(value)
-                if field.spec.kind == "text":
+                if field.spec.label.startswith("Switch "):
+                    value = "M64 P1"
+                elif field.spec.kind == "text":
                     value = "brass"
                 elif field.spec.label in ("Ball diameter", "Effective radius", "Stem diameter"):
                     value = {"Ball diameter": "3.99", "Effective radius": "1.99", "Stem diameter": "1.5"}[

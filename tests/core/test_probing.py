@@ -168,7 +168,8 @@ class NeedsTest(unittest.TestCase):
         self.assertEqual(self.problems((path, 2.01)), set())
         self.assertEqual(self.problems((path, 2.0)), {"TOUCH_TOO_SHALLOW"})
         self.assertEqual(self.problems((path, 27.99)), set())
-        self.assertEqual(self.problems((path, 28.0)), {"TOUCH_TOO_DEEP"})
+        # As deep as the stylus is long its body comes to the stock's top as well.
+        self.assertEqual(self.problems((path, 28.0)), {"TOUCH_TOO_DEEP", "TOUCH_WAY_BLOCKED"})
 
     def test_z_goes_first_where_the_walls_need_it(self):
         """With Z guessed to ±3 the ball's side needs 5.0: that keeps the plain order, less asks for Z first."""
