@@ -145,19 +145,19 @@ class MeasuredTest(GuiTestCase):
         self.show_lens(1, "rehearse")
 
     def test_holes_from_the_bore_as_table_and_drawing(self):
-        self.assertIn("Shown after a rehearsal", self.panel()._measured.text())
+        self.assertIn("Shown after a rehearsal", self.panel().measured.words.text())
         self.window.rehearse_now()
         self.wait_for(lambda: self.document.rehearsal is not None, "the rehearsal", 60_000)
         panel = self.panel()
         self.assertEqual(self.choice("Seen from").box.currentText(), "shaft bore")
         self.choose("Squared to", "hole 7")
-        self.assertIn("hole 7: X +0.000", panel._measured.text())
-        measured = panel.measurement()
+        self.assertIn("hole 7: X +0.000", panel.measured.words.text())
+        measured = panel.measured.measurement()
         for name, words in (("m.csv", "feature,x,y"), ("m.dxf", "DISTANCES-X")):
-            panel.write_measured(measured, self.folder / name)
+            panel.measured.write_measured(measured, self.folder / name)
             self.assertIn(words, (self.folder / name).read_text(encoding="utf-8"))
         self.choose("Seen from", "hole 1")
-        self.assertIn("shaft bore: X +70", panel._measured.text())
+        self.assertIn("shaft bore: X +70", panel.measured.words.text())
 
     def test_touches_of_a_control_are_read(self):
         touches = RecordedTouches(
@@ -170,11 +170,13 @@ class MeasuredTest(GuiTestCase):
         )
         path = self.folder / "touches.json"
         path.write_text(touches.model_dump_json(), encoding="utf-8")
-        self.panel().read_touches(path)
-        self.assertIn("touches from a file", self.panel()._measured.text())
-        self.assertIn("hole 2: X \u221270.250  Y +0.000\n    off 0.250 of 0.200 allowed", self.panel()._measured.text())
+        self.panel().measured.read_touches(path)
+        self.assertIn("touches from a file", self.panel().measured.words.text())
+        self.assertIn(
+            "hole 2: X \u221270.250  Y +0.000\n    off 0.250 of 0.200 allowed", self.panel().measured.words.text()
+        )
         path.write_text("{}", encoding="utf-8")
-        self.panel().attempt(lambda: self.panel().read_touches(path))
+        self.panel().attempt(lambda: self.panel().measured.read_touches(path))
         self.assertIn("setup", self.panel().refused.text())
 
 

@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import cast
-
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QIntValidator
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
-    QFileDialog,
     QHBoxLayout,
     QHeaderView,
     QLabel,
@@ -21,17 +17,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.playback import Playback
-from ledgecliff.core.probing.measured import Measurement, RecordedTouches, measure, measured_names
-from ledgecliff.core.probing.rehearsed import recorded
+from ledgecliff.core.probing.measured import measured_names
 from ledgecliff.core.quantities import format_length
-from ledgecliff.store.touch_files import read_touches, write_measured_drawing, write_table
 
 from ..document import Document
-from ..fields import ChoiceField
 from .base import LensPanel
+from .measured import MeasuredSection
 
 _TICK_MS = 40
 #: The offset list's rows and first column (pixels).
@@ -52,15 +45,9 @@ class RehearsePanel(LensPanel):
         self._playback: Playback | None = None
         self._seconds = 0.0
         self._speed = 1
-        self._reference: str | None = None
-        self._towards: str | None = None
-        self._touches: RecordedTouches | None = None
-        self._measured: QLabel | None = None
-        document.plan_changed.connect(self._forget_touches)
+        self.measured = MeasuredSection(self)
+        document.plan_changed.connect(self.measured.forget_touches)
         document.scene_changed.connect(self.stop)
-
-    def _forget_touches(self) -> None:
-        self._touches = None
 
     def key(self) -> object:
         return self.setup_index, measured_names(self.plan.setups[self.setup_index])
@@ -106,7 +93,7 @@ class RehearsePanel(LensPanel):
         self.add_widget(self.offsets)
         self.add_heading("Far side against near side")
         self._pairs = self.add_quiet("")
-        self._build_measured()
+        self.measured.build()
         self.refresh_more()
 
     def _build_player(self) -> None:
@@ -139,103 +126,6 @@ class RehearsePanel(LensPanel):
         self.add_widget(row)
         self._doing = self.add_quiet("")
 
-    def _build_measured(self) -> None:
-        self.add_heading("Features from a measured one")
-        names = measured_names(self.plan.setups[self.setup_index])
-        if len(names) < 2:
-            self.add_quiet("Measure two features or more in X and Y to see one from the other.")
-            self._measured = None
-            return
-        reference, towards = [(name, name) for name in names], [("as the WCS is turned", None)]
-        self.add_choice(
-            ChoiceField("Seen from", "The feature that all others are seen from.", lambda: list(reference),
-                        lambda: self._reference if self._reference in names else names[0], self._see_from)
-        )  # fmt: skip
-        self.add_choice(
-            ChoiceField("Squared to", "The feature that lies where the drawing has it; the others follow.",
-                        lambda: [*towards, *reference], lambda: self._towards, self._square_to)
-        )  # fmt: skip
-        self.add_buttons(
-            ("Table…", "Write it as CSV", lambda: self._write_measured("csv")),
-            ("Drawing…", "Write it as a dimensioned DXF drawing", lambda: self._write_measured("dxf")),
-            ("Touches…", "Evaluate touches that a control has recorded", self._read_touches),
-        )
-        self._measured = self.add_quiet("")
-
-    def _see_from(self, name: object) -> None:
-        self._reference = cast("str | None", name)
-        self._show_measured()
-
-    def _square_to(self, name: object) -> None:
-        self._towards = cast("str | None", name)
-        self._show_measured()
-
-    def measurement(self) -> Measurement | None:
-        """What the touches in hand give: those of a file that was read, else of the rehearsal."""
-        plan, rehearsal = self.document.plan, self.document.rehearsal
-        if plan is None:
-            return None
-        setup = plan.setups[self.setup_index]
-        names = measured_names(setup)
-        reference = self._reference if self._reference in names else (names[0] if names else None)
-        towards = self._towards if self._towards in names and self._towards != reference else None
-        if self._touches is not None and self._touches.setup == setup.setup.name:
-            return measure(setup, self._touches.model_copy(update={"reference": reference, "towards": towards}))
-        if rehearsal is None or not rehearsal.setups[self.setup_index].ran:
-            return None
-        touches = recorded(setup.probing.steps, rehearsal.setups[self.setup_index], reference, towards)
-        return None if touches is None else measure(setup, touches)
-
-    def _show_measured(self) -> None:
-        if self._measured is None:
-            return
-        try:
-            measured = self.measurement()
-        except LedgecliffError as error:
-            self._measured.setText(str(error))
-            return
-        if measured is None:
-            self._measured.setText("Shown after a rehearsal, or for touches read from a file.")
-            return
-        unit = self.document.unit
-        self._reference = measured.reference
-        rows = [
-            f"{row.name}: X {format_length(row.x, unit, sign=True)}  Y {format_length(row.y, unit, sign=True)}"
-            f"\n    off {format_length(row.off, unit)}"
-            + ("" if row.allowed is None else f" of {format_length(row.allowed, unit)} allowed")
-            for row in measured.table
-        ]
-        source = "touches from a file" if self._touches is not None else "rehearsed"
-        head = f"{source}; turned {measured.table_skew_deg:+.4f}°"
-        self._measured.setText("\n".join([head, *rows]))
-
-    def _write_measured(self, kind: str) -> None:
-        measured = self.measurement()
-        if measured is None or not measured.table:
-            raise InvalidValueError("measurement", "there is none yet; rehearse first, or read touches from a file")
-        what = "Table (*.csv)" if kind == "csv" else "Drawing (*.dxf)"
-        path, _ = QFileDialog.getSaveFileName(self, "Write the measurement", f"measured.{kind}", what)
-        if path:
-            self.write_measured(measured, Path(path))
-
-    def write_measured(self, measured: Measurement, path: Path) -> None:
-        if path.suffix.lower() == ".dxf":
-            write_measured_drawing(measured, self.job.machine.program_units, path)
-        else:
-            write_table(measured, path)
-
-    def _read_touches(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Read recorded touches", "", "Touches (*.json);;All files (*)")
-        if path:
-            self.read_touches(Path(path))
-
-    def read_touches(self, path: Path) -> None:
-        """Evaluates a control's recorded touches in place of the rehearsal's, until the job changes."""
-        touches = read_touches(path)
-        measure(self.plan.setups[self.setup_index], touches)
-        self._touches = touches
-        self._show_measured()
-
     def seed_value(self) -> int:
         """The seed in the field; an empty field counts as 0."""
         return int(self.seed.text() or 0)
@@ -252,7 +142,7 @@ class RehearsePanel(LensPanel):
         if rehearsal is None:
             self._doing.setText("Not rehearsed since the last change.")
             self._pairs.setText("Shown after a rehearsal.")
-            self._show_measured()
+            self.measured.refresh()
             return
         result = rehearsal.setups[self.setup_index]
         said = [f"{result.name}: {result.counted} touches, " + ("; ".join(result.alarms) or "no alarm")]
@@ -269,7 +159,7 @@ class RehearsePanel(LensPanel):
             for pair in rehearsal.pairs
         ]
         self._pairs.setText("\n".join(rows) or "No feature is cut against a near-side partner.")
-        self._show_measured()
+        self.measured.refresh()
 
     def _result_ran(self) -> bool:
         rehearsal = self.document.rehearsal
