@@ -15,6 +15,7 @@ from bench import planning
 from bench.planning import Row, median
 from bench.registration import registration
 from bench.simulator import simulation
+from bench.toolpaths import toolpaths
 from bench.window import measure_window
 from ledgecliff.store import part_models
 from ledgecliff.store.demo import demo_job
@@ -79,6 +80,7 @@ def main() -> None:
     print_table("Planning: growth with operations", planning.many_operations())
     print_table("Registration", registration())
     print_table("Simulated machine", simulation(DEMO))
+    print_table("Toolpath programs", toolpaths())
 
 
 if __name__ == "__main__":

@@ -87,6 +87,9 @@ def _parser() -> argparse.ArgumentParser:
     taping = with_json(command("tape", _tape, "work offsets from readings taken by hand"))
     taping.add_argument("readings", type=Path, metavar="FILE", help="readings (.json)")
     taping.add_argument("--job", type=Path, metavar="JOB", help="job whose planned offset they are compared with")
+    reading = with_json(command("read", _read, "what toolpath programs call, and how far they go"))
+    reading.add_argument("programs", type=Path, nargs="+", metavar="PROGRAM", help="toolpath program")
+    reading.add_argument("--job", type=Path, metavar="JOB", help="job whose machine and plan they are compared with")
     fitting = with_json(command("fit", _fit, "least-squares circle, line or plane through measured points"))
     fitting.add_argument("shape", choices=("circle", "line", "plane"))
     fitting.add_argument("points", type=Path, metavar="POINTS", help="CSV file: x,y or x,y,z in each row")
@@ -321,6 +324,12 @@ def _tape(options: argparse.Namespace) -> int:
 
     plan = None if options.job is None else _plan(argparse.Namespace(job=options.job))
     return tape(options, plan)
+
+
+def _read(options: argparse.Namespace) -> int:
+    from ledgecliff.toolpath_commands import read
+
+    return read(options, None if options.job is None else _plan(argparse.Namespace(job=options.job)))
 
 
 def _fit(options: argparse.Namespace) -> int:

@@ -485,6 +485,34 @@ class TapeTest(CommandTest):
             self.assertIn(words, error)
 
 
+class ReadTest(CommandTest):
+    program = "G21 G90 G54\nT2 M6 (T2 12 mm end mill)\nG43 H2\nG0 X0 Y0 Z10\nG1 Z-5 F300\nG2 X20 Y0 I10 J0\nM30\n"
+
+    def read(self, text, *more):
+        path = self.folder / "part.ngc"
+        path.write_text(text, encoding="utf-8")
+        return run("read", str(path), *more)
+
+    def test_extents_and_calls(self):
+        status, out, _ = self.read(self.program, "--json", "--job", DEMO)
+        (program,) = json.loads(out)["programs"]
+        self.assertEqual((status, program["findings"], program["complete"]), (0, [], True))
+        (row,) = program["extents"]
+        self.assertEqual((row["offset"], row["tool"], row["y"]), ("G54", 2, {"low": 0.0, "high": 10.0}))
+        self.assertEqual(program["tools"][0]["h"], [2])
+        self.assertIn("G54 T2: X +0.000 to +20.000", self.read(self.program)[1])
+
+    def test_a_hazard_is_told_with_its_line(self):
+        status, out, _ = self.read(self.program.replace("H2", "H4"))
+        self.assertEqual(status, 1)
+        self.assertIn("hazard: line 3: T2 runs with the length of H4", out)
+
+    def test_what_is_no_file(self):
+        status, _, error = run("read", str(self.folder / "nothing.ngc"))
+        self.assertEqual(status, 2)
+        self.assertIn("cannot be read", error)
+
+
 class BadInputTest(CommandTest):
     def test_one_line_and_status_2(self):
         (self.folder / "cut.json").write_text(Path(DEMO).read_text()[:900])

@@ -31,7 +31,7 @@ def arc_points(
     a, b, c = PLANES[plane]
     if centre is None:
         assert radius is not None, "the caller gives one of both"
-        centre = _centre_by_radius((start[a], start[b]), (end[a], end[b]), radius, clockwise)
+        centre = centre_by_radius((start[a], start[b]), (end[a], end[b]), radius, clockwise)
     from_a, from_b = start[a] - centre[0], start[b] - centre[1]
     to_a, to_b = end[a] - centre[0], end[b] - centre[1]
     r, r_end = math.hypot(from_a, from_b), math.hypot(to_a, to_b)
@@ -59,9 +59,10 @@ def arc_points(
     return [*points, end]
 
 
-def _centre_by_radius(
+def centre_by_radius(
     start: tuple[float, float], end: tuple[float, float], radius: float, clockwise: bool
 ) -> tuple[float, float]:
+    """The centre in the plane of an arc by its radius, negative for the longer one.  Raises ExpressionError."""
     da, db = end[0] - start[0], end[1] - start[1]
     chord = math.hypot(da, db)
     if chord < _TINY:

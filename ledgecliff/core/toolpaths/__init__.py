@@ -1,0 +1,1 @@
+"""Toolpath programs read as a stream: what they call, and how far they go by work offset and tool."""

@@ -1,0 +1,148 @@
+"""What is wrong with a toolpath program by itself, and against a machine and a plan.
+
+Every difference names the line it was read in.  Codes and severities are those of the findings.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..findings.base import Severity
+from ..frames import AXES
+from ..model.machine import Machine
+from ..plan import Plan, SetupPlan
+from ..quantities import said
+from .summary import Extent, ProgramSummary, ToolUse
+
+_TOOL_IN_COMMENT = re.compile(r"\bT\s*(\d+)\b", re.IGNORECASE)
+#: Below what the part lies on by no more than this is a breakthrough, not a slip (mm).
+_BREAKTHROUGH = 1.0
+
+
+@dataclass(frozen=True)
+class Difference:
+    """``line`` is nought where no single line is to blame; lengths in ``message`` are to be spelled."""
+
+    code: str
+    severity: Severity
+    line: int
+    message: str
+
+
+def check_program(summary: ProgramSummary, plan: Plan | None = None) -> tuple[Difference, ...]:
+    """Everything that is wrong with a program that was read, in the order of its lines."""
+    found = [*_by_itself(summary)]
+    if plan is not None:
+        found += [*_against_machine(summary, plan.job.machine), *_against_setups(summary, plan)]
+    return tuple(sorted(found, key=lambda difference: difference.line))
+
+
+def _by_itself(summary: ProgramSummary) -> Iterator[Difference]:
+    for use in summary.tools:
+        yield from _numbers(use)
+        for line in use.compensated[:1]:
+            yield Difference(
+                "COMPENSATION_USED",
+                "warning",
+                line,
+                f"T{use.tool} cuts with radius compensation: the table's value counts, and an old one may be left.",
+            )
+        named = _TOOL_IN_COMMENT.search(use.comment)
+        if named is not None and int(named[1]) != use.tool:
+            yield Difference(
+                "TOOL_COMMENT_OTHER",
+                "warning",
+                use.line,
+                f"T{use.tool} is called, but the comment beside it says T{named[1]}.",
+            )
+    if len(summary.units) > 1:
+        yield Difference("UNITS_MIXED", "error", max(summary.units.values()), "Inches and millimetres in one program.")
+    if not summary.units:
+        yield Difference(
+            "UNITS_NOT_SET", "warning", 0, "The program does not say whether it is in inches or millimetres."
+        )
+    if not summary.offsets and summary.extents:
+        yield Difference("OFFSET_NOT_CALLED", "error", 0, "No work offset is called: whichever is active is used.")
+    for line in summary.writes_offsets[:1]:
+        yield Difference("OFFSET_WRITTEN", "warning", line, "The program writes offsets by itself (G10).")
+    for remark in summary.remarks[:5]:
+        yield Difference("NOT_READ_WHOLE", "warning", remark.line, f"Not all was read: {remark.text}.")
+
+
+def _numbers(use: ToolUse) -> Iterator[Difference]:
+    for number, line in use.h.items():
+        if number not in (use.tool, 0):
+            yield Difference(
+                "LENGTH_NUMBER_OTHER",
+                "hazard",
+                line,
+                f"T{use.tool} runs with the length of H{number}: the tip is not where it is thought to be.",
+            )
+    for number, line in use.d.items():
+        if number not in (use.tool, 0):
+            yield Difference("RADIUS_NUMBER_OTHER", "error", line, f"T{use.tool} runs with the diameter of D{number}.")
+
+
+def _against_machine(summary: ProgramSummary, machine: Machine) -> Iterator[Difference]:
+    tools = {cutter.tool for cutter in machine.cutters}
+    for use in summary.tools:
+        if use.tool == machine.probe.tool:
+            yield Difference(
+                "PROBE_AS_TOOL", "hazard", use.line, f"T{use.tool} is the probe; a toolpath must not call it."
+            )
+        elif use.tool not in tools:
+            yield Difference("TOOL_NOT_SET", "error", use.line, f"T{use.tool} is not in the machine's tool table.")
+    codes = {offset.code for offset in machine.offsets}
+    for code, line in summary.offsets.items():
+        if code not in codes:
+            yield Difference("OFFSET_UNKNOWN", "error", line, f"{code} is called, which {machine.name} does not have.")
+
+
+def _against_setups(summary: ProgramSummary, plan: Plan) -> Iterator[Difference]:
+    for (code, tool), extent in summary.extents.items():
+        setup = next((each for each in plan.setups if each.setup.offset == code), None)
+        line = summary.offsets.get(code, 0)
+        if code and setup is None:
+            yield Difference(
+                "OFFSET_NOT_PLANNED", "warning", line, f"{code} is called, in which no setup keeps its zero."
+            )
+        elif setup is not None:
+            yield from _travel(setup, tool, extent, line)
+            yield from _floor(setup, tool, extent, line)
+
+
+def _travel(setup: SetupPlan, tool: int, extent: Extent, line: int) -> Iterator[Difference]:
+    """Machine reading = E + w, and in Z the tool's length more (handbook chapter 2)."""
+    machine = setup.machine
+    cutter = machine.cutter(tool)
+    length = cutter.length if cutter is not None else 0.0
+    for k, axis in enumerate(AXES):
+        reach = extent.bounds(k)
+        if reach is None or (axis == "z" and cutter is None):
+            continue
+        shift = float(setup.wcs.m_offset[k]) + (length if axis == "z" else 0.0)
+        low, high = getattr(machine.travel_min, axis), getattr(machine.travel_max, axis)
+        beyond = max(low - (reach[0] + shift), (reach[1] + shift) - high)
+        if beyond > 1e-6:
+            yield Difference(
+                "BEYOND_TRAVEL",
+                "error",
+                line,
+                f"T{tool} in {setup.setup.offset} goes {said(beyond)} beyond the travel in {axis.upper()}, with the "
+                "planned offset.",
+            )
+
+
+def _floor(setup: SetupPlan, tool: int, extent: Extent, line: int) -> Iterator[Difference]:
+    reach = extent.bounds(2)
+    floor = setup.holding.seat - float(setup.wcs.u_origin[2])
+    if reach is not None and reach[0] < floor - _BREAKTHROUGH:
+        yield Difference(
+            "BELOW_FLOOR",
+            "hazard",
+            line,
+            f"T{tool} in {setup.setup.offset} goes to Z {said(reach[0])}, {said(floor - reach[0])} below the "
+            f"{setup.holding.seat_name} of {setup.setup.name}.",
+        )

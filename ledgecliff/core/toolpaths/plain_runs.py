@@ -1,0 +1,108 @@
+"""Which lines of a block of program text are plain, found for all lines at once, and their numbers.
+
+Plain is a line of nothing but N, G0 or G1, X, Y, Z and F words, each once, with its number right after it.
+Everything is worked out on the bytes as an array: what may follow what, where letters come twice, how
+many points a number has.  A line about which anything is odd is not plain.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+#: Classes of bytes.
+_OTHER, _BLANK, _END, _LETTER, _SIGN, _POINT, _DIGIT = range(7)
+_CLASS = np.full(256, _OTHER, dtype=np.uint8)
+_CLASS[[ord(c) for c in " \t\r"]] = _BLANK
+_CLASS[ord("\n")] = _END
+_CLASS[[ord(c) for c in "NGXYZFngxyzf"]] = _LETTER
+_CLASS[[ord(c) for c in "+-"]] = _SIGN
+_CLASS[ord(".")] = _POINT
+_CLASS[[ord(c) for c in "0123456789"]] = _DIGIT
+#: What may come after what.
+_FOLLOWS = np.zeros((7, 7), dtype=bool)
+for _first, _seconds in (
+    (_BLANK, (_BLANK, _END, _LETTER)),
+    (_END, (_BLANK, _END, _LETTER)),
+    (_LETTER, (_SIGN, _POINT, _DIGIT)),
+    (_SIGN, (_POINT, _DIGIT)),
+    (_POINT, (_DIGIT, _BLANK, _END, _LETTER)),
+    (_DIGIT, (_DIGIT, _POINT, _BLANK, _END, _LETTER)),
+):
+    _FOLLOWS[_first, list(_seconds)] = True
+_PAIR = _FOLLOWS.ravel()
+_UPPER = np.arange(256, dtype=np.uint8)
+_UPPER[[ord(c) for c in "ngxyzf"]] = [ord(c) for c in "NGXYZF"]
+_TO_BLANKS = bytes.maketrans(b"NGXYZFngxyzf", b" " * 12)
+
+Bytes = NDArray[np.uint8]
+
+
+@dataclass(frozen=True, eq=False)
+class Run:
+    """Bytes ``start`` to ``stop`` of a block, so many ``lines``, all plain or none."""
+
+    start: int
+    stop: int
+    lines: int
+    plain: bool
+
+
+def runs(block: bytes, least: int) -> Iterator[Run]:
+    """A block of whole lines as runs of plain lines of at least ``least`` lines, and all else line by line."""
+    data = np.frombuffer(block, dtype=np.uint8)
+    ends = np.flatnonzero(data == ord("\n"))
+    plain = _plain_lines(data, ends)
+    starts = np.concatenate([[0], ends[:-1] + 1])
+    changes = np.flatnonzero(np.diff(plain.astype(np.int8))) + 1
+    first = 0
+    for last in (*changes.tolist(), len(ends)):
+        if plain[first] and last - first >= least:
+            yield Run(int(starts[first]), int(ends[last - 1]) + 1, last - first, True)
+        else:
+            for k in range(first, last):
+                yield Run(int(starts[k]), int(ends[k]) + 1, 1, False)
+        first = last
+
+
+def words(block: bytes) -> tuple[Bytes, NDArray[np.float64]]:
+    """Letters and numbers of plain lines, in their order."""
+    data = np.frombuffer(block, dtype=np.uint8)
+    letters = _UPPER[data[_CLASS[data] == _LETTER]]
+    return letters, np.fromstring(block.translate(_TO_BLANKS), sep=" ")
+
+
+def _plain_lines(data: Bytes, ends: NDArray[np.intp]) -> NDArray[np.bool_]:
+    kinds = _CLASS[data]
+    # Each line begins as if another had ended before it.
+    before = np.concatenate([[_END], kinds[:-1]]).astype(np.uint8)
+    odd = np.flatnonzero(~_PAIR[before * np.uint8(7) + kinds])
+    plain = np.ones(len(ends), dtype=bool)
+    plain[np.searchsorted(ends, odd)] = False
+    letters = np.flatnonzero(kinds == _LETTER)
+    which, line_of = _UPPER[data[letters]], np.searchsorted(ends, letters)
+    # A letter twice in one line.
+    for letter in b"NGXYZF":
+        lines = line_of[which == letter]
+        plain[lines[1:][np.diff(lines) == 0]] = False
+    # Two points in one number.
+    points = np.flatnonzero(kinds == _POINT)
+    tokens = np.searchsorted(letters, points)
+    plain[np.searchsorted(ends, points[1:][np.diff(tokens) == 0])] = False
+    _check_motions(data, kinds, letters[which == ord("G")], ends, plain)
+    return plain
+
+
+def _check_motions(
+    data: Bytes, kinds: Bytes, at: NDArray[np.intp], ends: NDArray[np.intp], plain: NDArray[np.bool_]
+) -> None:
+    """G0, G1, G00 and G01 are plain, all other G words are not."""
+    padded, classes = np.append(data, [10, 10, 10]), np.append(kinds, [_END] * 3)
+    number = (_DIGIT, _POINT)
+    first, second = padded[at + 1], padded[at + 2]
+    one = np.isin(first, (48, 49)) & ~np.isin(classes[at + 2], number)
+    two = (first == 48) & np.isin(second, (48, 49)) & ~np.isin(classes[at + 3], number)
+    plain[np.searchsorted(ends, at[~(one | two)])] = False

@@ -1,0 +1,95 @@
+"""Commands about toolpath programs: ``read``."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ledgecliff.command_output import print_json, rounded
+from ledgecliff.core.errors import InvalidValueError
+
+if TYPE_CHECKING:
+    from ledgecliff.core.plan import Plan
+    from ledgecliff.core.toolpaths.checks import Difference
+    from ledgecliff.core.toolpaths.summary import ProgramSummary
+
+
+def read(options: argparse.Namespace, plan: Plan | None) -> int:
+    """What programs call and how far they go; exit status 1 when a hazard or error stands."""
+    from ledgecliff.core.toolpaths.checks import check_program
+    from ledgecliff.core.toolpaths.reading import read_toolpath
+
+    programs, bad = [], False
+    for path in options.programs:
+        summary = read_toolpath(_chunks(path))
+        differences = check_program(summary, plan)
+        bad = bad or any(each.severity in ("hazard", "error") for each in differences)
+        programs.append(_program(path, summary, differences))
+    if options.json:
+        print_json({"programs": programs})
+        return int(bad)
+    for program in programs:
+        print(f"{program['file']}: {program['lines']} lines, {' '.join(program['units']) or 'no unit'}")
+        for row in program["extents"]:
+            reach = "  ".join(
+                f"{axis.upper()} {row[axis]['low']:+.3f} to {row[axis]['high']:+.3f}" for axis in "xyz" if row[axis]
+            )
+            print(f"  {row['offset'] or 'no offset'} T{row['tool']}: {reach}")
+        for row in program["findings"]:
+            print(f"  {row['severity']}: line {row['line']}: {row['message']} [{row['code']}]")
+    return int(bad)
+
+
+def _chunks(path: Path) -> Iterator[bytes]:
+    from ledgecliff.core.toolpaths.reading import CHUNK
+
+    try:
+        with path.open("rb") as file:
+            while chunk := file.read(CHUNK):
+                yield chunk
+    except OSError as error:
+        raise InvalidValueError(str(path), f"cannot be read: {error.strerror}") from error
+
+
+def _program(path: Path, summary: ProgramSummary, differences: tuple[Difference, ...]) -> dict[str, Any]:
+    from ledgecliff.core.quantities import spell
+
+    return {
+        "file": str(path),
+        "lines": summary.lines,
+        "complete": summary.complete,
+        "units": list(summary.units),
+        "distance": list(summary.distance),
+        "planes": list(summary.planes),
+        "offsets": [{"code": code, "line": line} for code, line in summary.offsets.items()],
+        "tools": [
+            {
+                "tool": use.tool,
+                "line": use.line,
+                "comment": use.comment,
+                "h": list(use.h),
+                "d": list(use.d),
+                "compensation_lines": use.compensated,
+            }
+            for use in summary.tools
+        ],
+        "extents": [
+            {
+                "offset": offset or None,
+                "tool": tool,
+                **{
+                    axis: None
+                    if (reach := extent.bounds(k)) is None
+                    else {"low": rounded(reach[0]), "high": rounded(reach[1])}
+                    for k, axis in enumerate("xyz")
+                },
+            }
+            for (offset, tool), extent in summary.extents.items()
+        ],
+        "findings": [
+            {"code": d.code, "severity": d.severity, "line": d.line, "message": spell(d.message, "mm")}
+            for d in differences
+        ],
+    }

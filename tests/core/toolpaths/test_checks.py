@@ -1,0 +1,81 @@
+"""What is wrong with a toolpath program: each made to fire and not to fire."""
+
+from __future__ import annotations
+
+import unittest
+
+from ledgecliff.core.findings.base import SEVERITIES
+from ledgecliff.core.toolpaths.checks import check_program
+from tests.core.toolpaths.test_reading import HEAD, read
+from tests.helpers import demo_plan
+
+BODY = "G1 Z-5 F300\nX10 Y10\nM30\n"
+
+
+def codes(text, plan=None):
+    return {difference.code for difference in check_program(read(text), plan)}
+
+
+class ByItselfTest(unittest.TestCase):
+    def test_a_sound_program_has_nothing(self):
+        self.assertEqual(codes(HEAD + BODY), set())
+
+    def test_each_slip(self):
+        for code, old, new in (
+            ("LENGTH_NUMBER_OTHER", "G43 H2", "G43 H3"),
+            ("RADIUS_NUMBER_OTHER", "G43 H2", "G43 H2 D12"),
+            ("COMPENSATION_USED", "G1 Z-5", "G1 G41 D2 Z-5"),
+            ("TOOL_COMMENT_OTHER", "(12 mm end mill)", "(T3 8 mm end mill)"),
+            ("UNITS_MIXED", "X10 Y10", "G20 X1"),
+            ("UNITS_NOT_SET", "G21 ", ""),
+            ("OFFSET_NOT_CALLED", "G54\n", ""),
+            ("OFFSET_WRITTEN", "X10 Y10", "G10 L2 P1 X0\nX10 Y10"),
+            ("NOT_READ_WHOLE", "X10 Y10", "X[#1]"),
+        ):
+            with self.subTest(code):
+                text = HEAD + BODY
+                self.assertIn(old, text)
+                self.assertEqual(codes(text.replace(old, new, 1)), {code})
+
+    def test_matching_numbers_and_cancelling_are_no_slips(self):
+        text = (HEAD + BODY).replace("G43 H2", "G43 H2 D2").replace("M30", "G49 H0\nM30").replace("(12", "(T2 12")
+        self.assertEqual(codes(text), set())
+
+    def test_differences_name_their_line_and_known_severities(self):
+        (difference,) = check_program(read((HEAD + BODY).replace("G43 H2", "G43 H3")))
+        self.assertEqual((difference.line, difference.severity), (6, "hazard"))
+        self.assertIn(difference.severity, SEVERITIES)
+
+
+class AgainstThePlanTest(unittest.TestCase):
+    """The demo: Op 10 in G54, stock's underside on parallels at Z -32.5; T1 to T4, the probe is T30."""
+
+    def test_tools_and_offsets_of_the_machine(self):
+        plan = demo_plan()
+        self.assertEqual(codes(HEAD + BODY, plan), set())
+        for code, old, new in (
+            ("TOOL_NOT_SET", "T2 M6 (12 mm end mill)\nG54\nG43 H2", "T9 M6\nG54\nG43 H9"),
+            ("PROBE_AS_TOOL", "T2 M6 (12 mm end mill)\nG54\nG43 H2", "T30 M6\nG54\nG43 H30"),
+            ("OFFSET_UNKNOWN", "G54\n", "G59.3\n"),
+            ("OFFSET_NOT_PLANNED", "G54\n", "G57\n"),
+        ):
+            with self.subTest(code):
+                self.assertIn(code, codes((HEAD + BODY).replace(old, new, 1), plan))
+
+    def test_depth_against_what_the_part_lies_on(self):
+        """Through the hat to -33 is breakthrough; 1.5 below the parallels' top is in the parallels."""
+        for z, fires in ((-33.0, False), (-33.4, False), (-34.0, True)):
+            text = HEAD + BODY.replace("Z-5", f"Z{z}")
+            self.assertEqual("BELOW_FLOOR" in codes(text, demo_plan()), fires, z)
+
+    def test_travel_with_the_planned_offset(self):
+        """G54 X is -520 and the travel ends at -760: X -240 is the last that can be reached."""
+        for x, fires in ((-239.9, False), (-240.1, True)):
+            text = HEAD + BODY.replace("X10", f"X{x}")
+            self.assertEqual("BEYOND_TRAVEL" in codes(text, demo_plan()), fires, x)
+
+    def test_travel_in_z_counts_the_tools_length(self):
+        """E -409.5 and T2 118.4 long: gauge line at 0 is w 291.1."""
+        for z, fires in ((291.0, False), (291.2, True)):
+            text = HEAD.replace("Z10", f"Z{z}") + BODY
+            self.assertEqual("BEYOND_TRAVEL" in codes(text, demo_plan()), fires, z)

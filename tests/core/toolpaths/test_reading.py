@@ -1,0 +1,236 @@
+"""Toolpath programs read: by hand, against the simulated control's own motions, in odd spellings, never guessed."""
+
+from __future__ import annotations
+
+import random
+import tracemalloc
+import unittest
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ledgecliff.core.simulator.expressions import ExpressionError
+from ledgecliff.core.simulator.interpreter import Control
+from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
+from ledgecliff.core.toolpaths.arcs import arc_extent
+from ledgecliff.core.toolpaths.plain_runs import runs, words
+from ledgecliff.core.toolpaths.reading import read_toolpath
+from tests.helpers import demo
+
+HEAD = "%\n(Float housing)\nG21 G17 G90 G40 G49 G80\nT2 M6 (12 mm end mill)\nG54\nG43 H2\nM3 S9000\nG0 X0 Y0 Z10\n"
+
+
+def read(text, size=1 << 20):
+    data = text.encode()
+    return read_toolpath(data[k : k + size] for k in range(0, len(data), size))
+
+
+def bounds(summary, offset="G54", tool=2):
+    extent = summary.extents[offset, tool]
+    return [extent.bounds(axis) for axis in range(3)]
+
+
+class ByHandTest(unittest.TestCase):
+    def test_what_is_called_and_how_far_it_goes(self):
+        summary = read(HEAD + "G1 Z-5.5 F300\nX40.25 Y-3\nX-12\nT3 M6\nG55 G43 H3 D13\nG41 G1 X5 Y5\nM30\n%\n")
+        self.assertEqual(bounds(summary), [(-12.0, 40.25), (-3.0, 0.0), (-5.5, 10.0)])
+        self.assertEqual(summary.offsets, {"G54": 5, "G55": 13})
+        self.assertEqual(
+            [(use.tool, use.line, use.comment) for use in summary.tools], [(2, 4, "12 mm end mill"), (3, 12, "")]
+        )
+        self.assertEqual((summary.tools[0].h, summary.tools[1].d), ({2: 6}, {13: 13}))
+        self.assertEqual(summary.tools[1].compensated, [14])
+        self.assertEqual((summary.units, summary.distance), ({"mm": 3}, {"absolute": 3}))
+        self.assertTrue(summary.complete)
+
+    def test_an_arc_reaches_beyond_its_ends(self):
+        """From (0, 0) over (10, 10) to (20, 0) about (10, 0): 10 up; the other way round 10 down."""
+        for word, y in (("G2", (0.0, 10.0)), ("G3", (-10.0, 0.0))):
+            for ways in ("I10 J0", "R10"):
+                found = bounds(read(HEAD + f"{word} X20 Y0 {ways} F100\n"))
+                np.testing.assert_allclose(found[0], (0, 20), atol=1e-9)
+                np.testing.assert_allclose(found[1], y, atol=1e-9)
+
+    def test_drilling_goes_to_its_bottom_at_every_place(self):
+        found = bounds(read(HEAD + "G81 X10 Y5 Z-8 R2 F100\nX30\nY-4\nG80\n"))
+        self.assertEqual(found, [(0.0, 30.0), (-4.0, 5.0), (-8.0, 10.0)])
+
+    def test_inches_and_incremental(self):
+        found = bounds(read(HEAD + "G20\nG1 X1 F10\nG91\nX1\nX1\nX-0.5\n"))
+        np.testing.assert_allclose(found[0], (0.0, 76.2))
+
+    def test_moves_in_machine_coordinates_are_kept_apart(self):
+        summary = read(HEAD + "G53 G0 Z0\nG91 G28 Z0\n")
+        self.assertEqual(bounds(summary)[2], (10.0, 10.0))
+        self.assertEqual(summary.machine_moves.bounds(2), (0.0, 0.0))
+
+    def test_incremental_from_nowhere_is_not_guessed(self):
+        summary = read("G21 G91\nT1 M6\nG1 X5 F100\n")
+        self.assertFalse(summary.complete)
+        self.assertIn("not known", summary.remarks[0].text)
+
+
+class SpellingTest(unittest.TestCase):
+    plain = HEAD + "G1 Z-2 F300\nX10 Y20\nX-5 Y-6\n"
+
+    def test_the_same_program_however_it_is_written(self):
+        body = self.plain
+        lines = body.splitlines()
+        for what, text in (
+            ("line numbers", "\n".join(f"N{k * 10} {line}" if line[0] not in "%(" else line
+                                       for k, line in enumerate(lines, start=1)) + "\n"),
+            ("no spaces", "\n".join("".join(line.split()) if "(" not in line else line for line in lines) + "\n"),
+            ("lower case", body.lower()),
+            ("carriage returns", body.replace("\n", "\r\n")),
+            ("block delete", body.replace("X-5 Y-6", "/X-5 Y-6")),
+            ("no last line end", body.rstrip("\n")),
+            ("spaces after letters", body.replace("X10 Y20", "X 10 Y 20")),
+        ):  # fmt: skip
+            with self.subTest(what):
+                summary = read(text)
+                self.assertEqual(bounds(summary), bounds(read(body)), summary.remarks)
+                self.assertTrue(summary.complete, summary.remarks)
+        self.assertEqual(read(body.replace("X-5", "/X-5")).deletable, 1)
+
+    def test_what_cannot_be_read_is_told_with_its_line(self):
+        for line, text in (
+            ("(an open comment X5", "not closed"),
+            ("X[#1 + 2]", "worked out at the machine"),
+            ("#5 = 3", "worked out"),
+            ("M98 P100", "not counted"),
+            ("G2 X20 Y5 I10 J0", "from its centre"),
+            ("G90.1", "absolute coordinates are not read"),
+            ("X5 X6", "two X words"),
+            ("Ω5", "not supported"),
+        ):
+            with self.subTest(line):
+                summary = read(self.plain + line + "\nX1\n")
+                self.assertEqual(summary.remarks[0].line, 12, summary.remarks)
+                self.assertIn(text, summary.remarks[0].text)
+                self.assertFalse(summary.complete)
+
+    def test_binary_rubbish_and_endless_lines_end_in_remarks(self):
+        rng = random.Random(4)
+        rubbish = bytes(rng.randrange(256) for _ in range(20_000))
+        self.assertFalse(read_toolpath([rubbish]).complete)
+        self.assertFalse(read_toolpath(b"X" * 5000 for _ in range(50)).complete)
+
+    def test_it_can_be_stopped(self):
+        seen = []
+        summary = read_toolpath([b"G1 X1\n"] * 5, seen.append, lambda: len(seen) >= 2)
+        self.assertEqual((summary.lines, len(seen)), (2, 2))
+        self.assertIn("stopped here", summary.remarks[-1].text)
+
+
+class AgainstTheControlTest(unittest.TestCase):
+    def program(self, seed):
+        """Straight moves, arcs both ways, drilling, units and distance changed on the way."""
+        rng = random.Random(seed)
+        lines = [HEAD.rstrip("\n"), "F500"]
+        for _ in range(60):
+            kind = rng.random()
+            if kind < 0.6:
+                lines += ["G1"] + [
+                    f"X{rng.uniform(-30, 30):.3f} Y{rng.uniform(-30, 30):.3f}" for _ in range(rng.randint(1, 12))
+                ]
+            elif kind < 0.75:
+                i, j = rng.uniform(-8, 8), rng.uniform(-8, 8)
+                lines.append(f"G{rng.choice('23')} I{i:.3f} J{j:.3f}")
+            elif kind < 0.85:
+                lines += [
+                    f"G81 X{rng.uniform(-20, 20):.3f} Z{rng.uniform(-9, -1):.3f} R2",
+                    f"Y{rng.uniform(-9, 9):.3f}",
+                    "G80",
+                ]
+            elif kind < 0.95:
+                lines += ["G91 G1", f"Z{rng.uniform(-1, 1):.3f}", f"X{rng.uniform(-3, 3):.3f}", "G90"]
+            else:
+                lines += ["G20 G1 X0.5", "G21"]
+        return "\n".join(lines) + "\nM30\n"
+
+    def test_extents_are_those_of_the_motions(self):
+        """The control runs the text on an empty machine; where it really went is what was read."""
+        for seed in range(8):
+            with self.subTest(seed=seed):
+                text = self.program(seed)
+                offset = np.array([-300.0, -200.0, -300.0])
+                machine = SimulatedMachine(demo().machine, [], {1: offset}, quiet())
+                outcome = Control(machine).run(text.replace("%\n", ""))
+                self.assertEqual(outcome.alarm, "")
+                shift = np.array([-300.0, -200.0, -300.0 + machine.table_length(2)])
+                ends = np.array([motion.end for motion in machine.motions]) - shift
+                summary = read(text, size=777)
+                self.assertTrue(summary.complete, summary.remarks)
+                found = bounds(summary)
+                for axis in range(3):
+                    # Arcs run as chords within 0.01 of the true arc, which is what is read.
+                    self.assertAlmostEqual(found[axis][0], ends[:, axis].min(), delta=0.011)
+                    self.assertAlmostEqual(found[axis][1], ends[:, axis].max(), delta=0.011)
+
+    @given(st.integers(1, 400), st.integers(0, 3))
+    def test_how_the_file_is_cut_up_does_not_matter(self, size, seed):
+        text = self.program(seed)
+        whole, cut = read(text), read(text, size=size)
+        self.assertEqual(bounds(whole), bounds(cut))
+        self.assertEqual((whole.lines, whole.remarks), (cut.lines, cut.remarks))
+
+
+class PlainRunTest(unittest.TestCase):
+    def plain(self, line):
+        (run,) = runs((line + "\n").encode(), least=1)
+        return run.plain
+
+    def test_what_is_plain(self):
+        for line in ("X1", "G1 X1.5 Y-2 Z+.5 F100", "N10G00X1Y2", "x1 y2", "", "  X1\t", "G01X5.", "X1\r"):
+            self.assertTrue(self.plain(line), line)
+
+    def test_what_is_not(self):
+        for line in (
+            "G2 X1", "G10", "G1.5", "G001", "X", "X 1", "X1 X2", "X1.2.3", "X--1", "X1-", "5", "-5", "X1 I2", "(c)",
+            "X1;", "/X1", "T1", "M3", "X1e5", "X#1", "X[1]", "G53 X1", "G", "XY1",
+        ):  # fmt: skip
+            self.assertFalse(self.plain(line), line)
+
+    def test_runs_are_split_where_lines_change(self):
+        block = b"X1\nX2\nX3\nM3\nX4\nG2 X1 I1\nX5\nX6\n"
+        found = [(block[run.start : run.stop], run.plain) for run in runs(block, least=2)]
+        self.assertEqual(
+            found,
+            [(b"X1\nX2\nX3\n", True), (b"M3\n", False), (b"X4\n", False), (b"G2 X1 I1\n", False), (b"X5\nX6\n", True)],
+        )
+
+    def test_words_in_their_order(self):
+        letters, numbers = words(b"G1 x1.5 Y-2\nz.5F100\n")
+        self.assertEqual((bytes(letters), numbers.tolist()), (b"GXYZF", [1.0, 1.5, -2.0, 0.5, 100.0]))
+
+
+class MemoryTest(unittest.TestCase):
+    def test_it_does_not_grow_with_the_file(self):
+        """Ten times the program, the same memory, give or take a block."""
+        line = b"X10.125 Y-3.5 Z-1.25\n" * 2000
+
+        def peak(blocks):
+            tracemalloc.start()
+            read_toolpath(iter([HEAD.encode(), *[line] * blocks]))
+            used = tracemalloc.get_traced_memory()[1]
+            tracemalloc.stop()
+            return used
+
+        peak(5)
+        self.assertLess(peak(100), 1.5 * peak(10))
+
+
+class ArcExtentTest(unittest.TestCase):
+    @given(st.floats(-3.1, 3.1), st.floats(0.1, 6.1), st.floats(0.5, 50), st.booleans())
+    def test_against_a_thousand_points(self, begin, sweep, radius, clockwise):
+        way = -sweep if clockwise else sweep
+        angles = begin + np.linspace(0.0, way, 1001)
+        points = radius * np.column_stack([np.cos(angles), np.sin(angles)]) + (3.0, -4.0)
+        low, high = arc_extent(tuple(points[0]), tuple(points[-1]), (3.0, -4.0), clockwise)
+        np.testing.assert_allclose(low, points.min(axis=0), atol=1e-4 * radius + 1e-9)
+        np.testing.assert_allclose(high, points.max(axis=0), atol=1e-4 * radius + 1e-9)
+
+    def test_no_circle(self):
+        with self.assertRaisesRegex(ExpressionError, "from its centre"):
+            arc_extent((1.0, 0.0), (0.0, 2.0), (0.0, 0.0), False)
