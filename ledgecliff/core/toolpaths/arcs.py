@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
+from ..frames import Array
 from ..simulator.expressions import ExpressionError
 
 _ROUND = 0.01
@@ -34,3 +37,25 @@ def arc_extent(
             xs.append(centre[0] + radius * math.cos(angle))
             ys.append(centre[1] + radius * math.sin(angle))
     return (min(xs), min(ys)), (max(xs), max(ys))
+
+
+def arcs_extent(start: Array, end: Array, centre: Array, clockwise: Array) -> tuple[Array, Array] | None:
+    """Lowest and highest corner (2,) of many arcs at once: ``start``, ``end``, ``centre`` (N, 2), ``clockwise`` (N,).
+
+    None when any of them is no arc, for the caller to find out which.
+    """
+    a, b = start - centre, end - centre
+    radius, other = np.hypot(*a.T), np.hypot(*b.T)
+    if bool(np.any((radius < _TINY) | (np.abs(radius - other) > _ROUND))):
+        return None
+    first, last = np.arctan2(a[:, 1], a[:, 0]), np.arctan2(b[:, 1], b[:, 0])
+    begin, finish = np.where(clockwise, last, first), np.where(clockwise, first, last)
+    sweep = (finish - begin) % (2.0 * math.pi)
+    sweep = np.where((sweep < _TINY) | (np.hypot(*(a - b).T) < _TINY), 2.0 * math.pi, sweep)
+    low, high = np.minimum(start, end).min(axis=0), np.maximum(start, end).max(axis=0)
+    for quarter, axis in ((0, 0), (1, 1), (2, 0), (3, 1)):
+        passed = (quarter * math.pi / 2.0 - begin) % (2.0 * math.pi) <= sweep + _TINY
+        if bool(passed.any()):
+            reach = centre[passed, axis] + radius[passed] * (1.0 if quarter < 2 else -1.0)
+            low[axis], high[axis] = min(low[axis], reach.min()), max(high[axis], reach.max())
+    return low, high

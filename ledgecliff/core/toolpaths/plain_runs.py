@@ -1,6 +1,6 @@
 """Which lines of a block of program text are plain, found for all lines at once, and their numbers.
 
-Plain is a line of nothing but N, G0 or G1, X, Y, Z and F words, each once, with its number right after it.
+Plain is a line of nothing but N, G0 to G3, X, Y, Z, I, J and F words, each once, with its number right after it.
 Everything is worked out on the bytes as an array: what may follow what, where letters come twice, how
 many points a number has.  A line about which anything is odd is not plain.
 """
@@ -18,7 +18,7 @@ _OTHER, _BLANK, _END, _LETTER, _SIGN, _POINT, _DIGIT = range(7)
 _CLASS = np.full(256, _OTHER, dtype=np.uint8)
 _CLASS[[ord(c) for c in " \t\r"]] = _BLANK
 _CLASS[ord("\n")] = _END
-_CLASS[[ord(c) for c in "NGXYZFngxyzf"]] = _LETTER
+_CLASS[[ord(c) for c in "NGXYZIJFngxyzijf"]] = _LETTER
 _CLASS[[ord(c) for c in "+-"]] = _SIGN
 _CLASS[ord(".")] = _POINT
 _CLASS[[ord(c) for c in "0123456789"]] = _DIGIT
@@ -35,8 +35,8 @@ for _first, _seconds in (
     _FOLLOWS[_first, list(_seconds)] = True
 _PAIR = _FOLLOWS.ravel()
 _UPPER = np.arange(256, dtype=np.uint8)
-_UPPER[[ord(c) for c in "ngxyzf"]] = [ord(c) for c in "NGXYZF"]
-_TO_BLANKS = bytes.maketrans(b"NGXYZFngxyzf", b" " * 12)
+_UPPER[[ord(c) for c in "ngxyzijf"]] = [ord(c) for c in "NGXYZIJF"]
+_TO_BLANKS = bytes.maketrans(b"NGXYZIJFngxyzijf", b" " * 16)
 
 Bytes = NDArray[np.uint8]
 
@@ -68,11 +68,41 @@ def runs(block: bytes, least: int) -> Iterator[Run]:
         first = last
 
 
-def words(block: bytes) -> tuple[Bytes, NDArray[np.float64]]:
-    """Letters and numbers of plain lines, in their order."""
+@dataclass(frozen=True, eq=False)
+class Words:
+    """The words of plain lines in their order: letters, numbers, and in which line (from 0) each stands."""
+
+    letters: Bytes
+    numbers: NDArray[np.float64]
+    lines: NDArray[np.intp]
+    count: int
+
+    def of(self, letter: str) -> NDArray[np.float64]:
+        found: NDArray[np.float64] = self.numbers[self.letters == ord(letter)]
+        return found
+
+    def column(self, letter: str) -> NDArray[np.float64]:
+        """The number of a letter in every line, nan where it has none."""
+        column = np.full(self.count, np.nan)
+        mine = self.letters == ord(letter)
+        column[self.lines[mine]] = self.numbers[mine]
+        return column
+
+
+def words(block: bytes) -> Words:
     data = np.frombuffer(block, dtype=np.uint8)
-    letters = _UPPER[data[_CLASS[data] == _LETTER]]
-    return letters, np.fromstring(block.translate(_TO_BLANKS), sep=" ")
+    at = np.flatnonzero(_CLASS[data] == _LETTER)
+    ends = np.flatnonzero(data == ord("\n"))
+    numbers = np.fromstring(block.translate(_TO_BLANKS), sep=" ")
+    return Words(_UPPER[data[at]], numbers, np.searchsorted(ends, at), len(ends))
+
+
+def carried(column: NDArray[np.float64], before: float) -> NDArray[np.float64]:
+    """``column`` with every gap filled by what stood before it."""
+    full = np.concatenate([[before], column])
+    known = np.where(np.isnan(full), 0, np.arange(len(full)))
+    filled: NDArray[np.float64] = full[np.maximum.accumulate(known)][1:]
+    return filled
 
 
 def _plain_lines(data: Bytes, ends: NDArray[np.intp]) -> NDArray[np.bool_]:
@@ -85,7 +115,7 @@ def _plain_lines(data: Bytes, ends: NDArray[np.intp]) -> NDArray[np.bool_]:
     letters = np.flatnonzero(kinds == _LETTER)
     which, line_of = _UPPER[data[letters]], np.searchsorted(ends, letters)
     # A letter twice in one line.
-    for letter in b"NGXYZF":
+    for letter in b"NGXYZIJF":
         lines = line_of[which == letter]
         plain[lines[1:][np.diff(lines) == 0]] = False
     # Two points in one number.
@@ -99,10 +129,10 @@ def _plain_lines(data: Bytes, ends: NDArray[np.intp]) -> NDArray[np.bool_]:
 def _check_motions(
     data: Bytes, kinds: Bytes, at: NDArray[np.intp], ends: NDArray[np.intp], plain: NDArray[np.bool_]
 ) -> None:
-    """G0, G1, G00 and G01 are plain, all other G words are not."""
+    """G0 to G3, also as G00 to G03, are plain, all other G words are not."""
     padded, classes = np.append(data, [10, 10, 10]), np.append(kinds, [_END] * 3)
-    number = (_DIGIT, _POINT)
+    number, motion = (_DIGIT, _POINT), [ord(c) for c in "0123"]
     first, second = padded[at + 1], padded[at + 2]
-    one = np.isin(first, (48, 49)) & ~np.isin(classes[at + 2], number)
-    two = (first == 48) & np.isin(second, (48, 49)) & ~np.isin(classes[at + 3], number)
+    one = np.isin(first, motion) & ~np.isin(classes[at + 2], number)
+    two = (first == ord("0")) & np.isin(second, motion) & ~np.isin(classes[at + 3], number)
     plain[np.searchsorted(ends, at[~(one | two)])] = False

@@ -1,7 +1,7 @@
 """Reading a toolpath program as a stream of bytes, a block of whole lines at a time.
 
-Most of a toolpath is lines of nothing but X, Y, Z and F in a straight motion: whole runs of them are taken
-in one go.  Every other line is read by the simulated control's own reader, so that what counts as a word
+Most of a toolpath is lines of nothing but X, Y, Z and F, with I and J for arcs: whole runs of them are taken in one
+go.  Every other line is read by the simulated control's own reader, so that what counts as a word
 is the same in both.  What is worked out at the machine (parameters, subprograms) is not guessed: it
 is remarked upon with its line, and the summary says that it is not complete.
 """
@@ -18,8 +18,8 @@ from ..simulator.arcs import PLANES, centre_by_radius
 from ..simulator.blocks import Block, read_block
 from ..simulator.expressions import ExpressionError
 from ..simulator.modal import NUMBERED_STYLE, OFFSETS, PARAMETER_STYLE, Dialect
-from .arcs import arc_extent
-from .plain_runs import runs, words
+from .arcs import arc_extent, arcs_extent
+from .plain_runs import Words, carried, runs, words
 from .summary import Extent, ProgramSummary, Remark, ToolUse
 
 #: Bytes of a file taken at a time, and the longest line that is a line of a program.
@@ -86,35 +86,79 @@ class _Reader:
 
     def take(self, block: bytes) -> None:
         for run in runs(block, _WORTH_IT):
-            text = block[run.start : run.stop]
-            if run.plain and self._motion in _STRAIGHT:
-                self.summary.lines += run.lines
-                self._run(text)
-            else:
-                for line in text.splitlines(keepends=True):
-                    self.summary.lines += 1
-                    self._line(line)
+            at = run.start
+            if run.plain:
+                # Until a motion word has come, line by line.
+                while self._motion not in (*_STRAIGHT, *_ARCS) and at < run.stop:
+                    at = self._next_line(block, at)
+                rest = block[at : run.stop]
+                if rest and self._run(words(rest)):
+                    self.summary.lines += rest.count(b"\n")
+                    continue
+            while at < run.stop:
+                at = self._next_line(block, at)
 
-    def _run(self, text: bytes) -> None:
+    def _next_line(self, block: bytes, at: int) -> int:
+        stop = block.index(b"\n", at) + 1
+        self.summary.lines += 1
+        self._line(block[at:stop])
+        return stop
+
+    def _run(self, run: Words) -> bool:
+        """Takes a run of plain lines at once; False where it has to be read line by line, to say which is wrong."""
+        modes = run.of("G")
+        arcs = self._motion in _ARCS or bool(np.any(modes > 1.0))
+        if arcs and not self._run_of_arcs(run):
+            return False
+        if not arcs and not self._straight_run(run):
+            return False
+        if len(modes):
+            self._motion = round(float(modes[-1]) * 10)
+        return True
+
+    def _straight_run(self, run: Words) -> bool:
         """Absolute, the extremes are those of the words; incremental, of their running sums."""
-        letters, numbers = words(text)
+        if not self._absolute and any(self._at[axis] is None and len(run.of("XYZ"[axis])) for axis in range(3)):
+            return False
         extent = self._extent()
-        for axis, letter in enumerate(b"XYZ"):
-            values = numbers[letters == letter] * self._per_unit
+        for axis, letter in enumerate("XYZ"):
+            values = run.of(letter) * self._per_unit
             if not len(values):
                 continue
-            if not self._absolute:
-                before = self._at[axis]
-                if before is None:
-                    self.remark(f"{'XYZ'[axis]} moves on from a place that is not known")
-                    continue
+            before = self._at[axis]
+            if not self._absolute and before is not None:
                 values = np.cumsum(values) + before
             extent.take(axis, float(values.min()))
             extent.take(axis, float(values.max()))
             self._at[axis] = float(values[-1])
-        modes = numbers[letters == ord("G")]
-        if len(modes):
-            self._motion = 10 if modes[-1] == 1.0 else 0
+        return True
+
+    def _run_of_arcs(self, run: Words) -> bool:
+        """Straight moves and arcs by I and J in the XY plane, in absolute coordinates."""
+        x, y = self._at[0], self._at[1]
+        if not self._absolute or self._plane != "G17" or x is None or y is None:
+            return False
+        columns = {letter: run.column(letter) * self._per_unit for letter in "XYIJ"}
+        mode = carried(run.column("G"), self._motion / 10)
+        named = {letter: ~np.isnan(column) for letter, column in columns.items()}
+        centred = named["I"] | named["J"]
+        arc = (mode > 1.0) & (centred | named["X"] | named["Y"])
+        if bool(np.any(arc & ~centred)):
+            return False
+        end = np.column_stack([carried(columns["X"], x), carried(columns["Y"], y)])
+        start = np.concatenate([[[x, y]], end[:-1]])
+        centre = start + np.nan_to_num(np.column_stack([columns["I"], columns["J"]]))
+        reach = None
+        if bool(arc.any()):
+            reach = arcs_extent(start[arc], end[arc], centre[arc], mode[arc] == 2.0)
+            if reach is None:
+                return False
+        if not self._straight_run(run):
+            return False
+        for low_or_high in reach or ():
+            self._extent().take(0, float(low_or_high[0]))
+            self._extent().take(1, float(low_or_high[1]))
+        return True
 
     # --- single lines ----------------------------------------------------------------------
 

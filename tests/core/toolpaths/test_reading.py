@@ -14,7 +14,7 @@ from ledgecliff.core.simulator.expressions import ExpressionError
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.core.toolpaths.arcs import arc_extent
-from ledgecliff.core.toolpaths.plain_runs import runs, words
+from ledgecliff.core.toolpaths.plain_runs import carried, runs, words
 from ledgecliff.core.toolpaths.reading import read_toolpath
 from tests.helpers import demo
 
@@ -182,27 +182,41 @@ class PlainRunTest(unittest.TestCase):
         return run.plain
 
     def test_what_is_plain(self):
-        for line in ("X1", "G1 X1.5 Y-2 Z+.5 F100", "N10G00X1Y2", "x1 y2", "", "  X1\t", "G01X5.", "X1\r"):
+        for line in (
+            "X1",
+            "G1 X1.5 Y-2 Z+.5 F100",
+            "N10G00X1Y2",
+            "x1 y2",
+            "",
+            "  X1\t",
+            "G01X5.",
+            "X1\r",
+            "G2 X1 I1",
+            "G03i1j2",
+        ):
             self.assertTrue(self.plain(line), line)
 
     def test_what_is_not(self):
         for line in (
-            "G2 X1", "G10", "G1.5", "G001", "X", "X 1", "X1 X2", "X1.2.3", "X--1", "X1-", "5", "-5", "X1 I2", "(c)",
-            "X1;", "/X1", "T1", "M3", "X1e5", "X#1", "X[1]", "G53 X1", "G", "XY1",
+            "G4", "G10", "G1.5", "G001", "G20", "G2 X1 R5", "X", "X 1", "X1 X2", "X1.2.3", "X--1", "X1-", "5", "-5",
+            "X1 K2", "(c)", "X1;", "/X1", "T1", "M3", "X1e5", "X#1", "X[1]", "G53 X1", "G", "XY1",
         ):  # fmt: skip
             self.assertFalse(self.plain(line), line)
 
     def test_runs_are_split_where_lines_change(self):
-        block = b"X1\nX2\nX3\nM3\nX4\nG2 X1 I1\nX5\nX6\n"
+        block = b"X1\nX2\nX3\nM3\nX4\nG4 P1\nX5\nX6\n"
         found = [(block[run.start : run.stop], run.plain) for run in runs(block, least=2)]
         self.assertEqual(
             found,
-            [(b"X1\nX2\nX3\n", True), (b"M3\n", False), (b"X4\n", False), (b"G2 X1 I1\n", False), (b"X5\nX6\n", True)],
+            [(b"X1\nX2\nX3\n", True), (b"M3\n", False), (b"X4\n", False), (b"G4 P1\n", False), (b"X5\nX6\n", True)],
         )
 
     def test_words_in_their_order(self):
-        letters, numbers = words(b"G1 x1.5 Y-2\nz.5F100\n")
-        self.assertEqual((bytes(letters), numbers.tolist()), (b"GXYZF", [1.0, 1.5, -2.0, 0.5, 100.0]))
+        found = words(b"G1 x1.5 Y-2\n\nz.5F100\n")
+        self.assertEqual((bytes(found.letters), found.numbers.tolist()), (b"GXYZF", [1.0, 1.5, -2.0, 0.5, 100.0]))
+        self.assertEqual((found.lines.tolist(), found.count), ([0, 0, 0, 2, 2], 3))
+        np.testing.assert_array_equal(carried(found.column("X"), 7.0), [1.5, 1.5, 1.5])
+        np.testing.assert_array_equal(carried(found.column("Z"), 7.0), [7.0, 7.0, 0.5])
 
 
 class MemoryTest(unittest.TestCase):
@@ -219,6 +233,28 @@ class MemoryTest(unittest.TestCase):
 
         peak(5)
         self.assertLess(peak(100), 1.5 * peak(10))
+
+
+class RunOfArcsTest(unittest.TestCase):
+    def test_runs_and_single_lines_agree(self):
+        """Arcs among straight moves, in one run and with a comment after each line, which is read line by line."""
+        rng = random.Random(7)
+        lines = [HEAD.rstrip("\n"), "G1 F500"]
+        for _ in range(300):
+            if rng.random() < 0.4:
+                centre = f"I{rng.uniform(-9, 9):.3f} J{rng.uniform(-9, 9):.3f}"
+                lines += [f"G{rng.choice('23')} {centre} Z{rng.uniform(-3, 0):.3f}", f"G1X{rng.uniform(-9, 9):.3f}"]
+            lines.append(f"G1 X{rng.uniform(-30, 30):.3f} Y{rng.uniform(-30, 30):.3f}")
+        text = "\n".join(lines) + "\n"
+        slow = text.replace("\n", "(c)\n").replace("%(c)", "%")
+        fast_found, slow_found = read(text), read(slow)
+        np.testing.assert_allclose(bounds(fast_found), bounds(slow_found), atol=1e-9)
+        self.assertEqual((fast_found.lines, fast_found.remarks), (slow_found.lines, slow_found.remarks))
+
+    def test_a_bad_arc_in_a_run_is_told_with_its_line(self):
+        text = HEAD + "G1 F9\n" + "X1 Y1\n" * 8 + "G2 X5 Y5 I1 J0\n" + "G1 X2\n" * 8
+        summary = read(text)
+        self.assertEqual([remark.line for remark in summary.remarks], [18])
 
 
 class ArcExtentTest(unittest.TestCase):
