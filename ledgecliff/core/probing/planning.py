@@ -12,13 +12,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import replace
+from functools import lru_cache
 
 import manifold3d
 import numpy as np
 
-from ..blanks import transformed
+from ..blanks import box, transformed
 from ..datums import Wcs
-from ..frames import AXES
+from ..frames import AXES, Orientation
 from ..holding import Holding
 from ..model.cycles import ProbeCycle
 from ..model.machine import Probe
@@ -70,7 +71,6 @@ class _Planner:
         self._stock_before = stock_before
         self._operations = [operation.name for operation in setup.operations]
         self._solids: dict[str | None, manifold3d.Manifold] = {}
-        self._standing: dict[str | None, list[Body]] = {}
         solid = self._solid(None)
         self._situation = Situation(setup, holding, wcs, probe, stock, features, solid, setup.probing)
         self._top = max(holding.top(), float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
@@ -106,9 +106,7 @@ class _Planner:
         later: list[ProbeCycle] = []
         steps: list[Step] = []
         while left:
-            options = [self._build(cycle, known, steps) for cycle in left]
-            step = next((option for option in options if not option.problems), options[0])
-            k = options.index(step)
+            k, step = self._next(left, known, steps)
             if again := self._when_clear(step, known, steps):
                 # The stock is probed first, and the finished surface once it is cut clear.
                 later.append(again)
@@ -119,6 +117,17 @@ class _Planner:
         for cycle in sorted(later, key=lambda cycle: self._operations.index(cycle.after or "")):
             self._take(steps, known, self._build(cycle, known, steps))
         return steps
+
+    def _next(self, left: list[ProbeCycle], known: Known, steps: list[Step]) -> tuple[int, Step]:
+        """The first cycle whose needs are met now; the first of all where there is none."""
+        first: Step | None = None
+        for k, cycle in enumerate(left):
+            step = self._build(cycle, known, steps)
+            if not step.problems:
+                return k, step
+            first = first or step
+        assert first is not None, "there is a cycle left"
+        return 0, first
 
     def _when_clear(self, step: Step, known: Known, steps: list[Step]) -> ProbeCycle | None:
         """For a surface that lies under stock: its cycle after the first operation that cuts it clear, if any does."""
@@ -139,15 +148,15 @@ class _Planner:
         if step.problems:
             return step
         x, y, z = (self._situation.unsure(known, axis, "stock") for axis in AXES)
-        return replace(step, problems=tuple(way_problems(step, self._bodies(cycle.after), self._probe, (x, y, z))))
+        u, v, w = (float(value) for value in self._wcs.u_origin)
+        found = way_problems(step, self._bodies(cycle.after), self._probe, (x, y, z), (u, v, w))
+        return replace(step, problems=tuple(found))
 
     def _bodies(self, after: str | None) -> list[Body]:
-        """Stock and holding in the WCS, for the simulated ball."""
-        if after not in self._standing:
-            shift = tuple(-self._wcs.u_origin)
-            blocks = [Body(block.name, block.solid().translate(shift)) for block in self._holding.blocks]
-            self._standing[after] = [Body("part", self._solid(after).translate(shift)), *blocks]
-        return self._standing[after]
+        """Stock and holding in ``u``, for the simulated ball."""
+        stock = self._holding.stock if after is None else self._stock_before(self._operations.index(after) + 1)
+        part = _part_body(stock, self._setup.orientation)
+        return [part, *(_block_body(b.name, b.low, b.high, b.shape) for b in self._holding.blocks)]
 
     def _take(self, steps: list[Step], known: Known, step: Step) -> None:
         """Adds a step, and what is known after it of the setup's own offset."""
@@ -176,3 +185,16 @@ class _Planner:
         height = float(self._holding.u_stock[1][2])
         x, y, z = np.array([*top_place(self._situation, height), height]) - self._wcs.u_origin
         return Landing("stock top", (float(x), float(y), float(z)))
+
+
+# Bodies are kept from edit to edit, with the distances that are known about them: most edits change none.
+@lru_cache(maxsize=64)
+def _part_body(stock: InProcessStock, orientation: Orientation) -> Body:
+    return Body("part", transformed(stock.solid, orientation.matrix()))
+
+
+@lru_cache(maxsize=256)
+def _block_body(
+    name: str, low: tuple[float, float, float], high: tuple[float, float, float], shape: manifold3d.Manifold | None
+) -> Body:
+    return Body(name, box(low, high) if shape is None else shape)

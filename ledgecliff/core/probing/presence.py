@@ -8,10 +8,10 @@ missed rises the share of lifted parts that still read at most +b.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import ndtr
 
 from ..model.cycles import ProbeCycle
 from ..plan import SetupPlan
@@ -34,12 +34,17 @@ class Window:
         return max(self.false_stops, self.missed) < 1.0 / ONE_IN
 
 
+def _normal(x: float) -> float:
+    """Share of a standard normal below ``x``."""
+    return math.erfc(-x / math.sqrt(2.0)) / 2.0
+
+
 def window(sigma: float, rise: float, below: float, above: float) -> Window:
     """What limits ``-below`` and ``+above`` do (all mm); with ``sigma`` nought every seated part reads alike."""
     if sigma <= 0.0:
         return Window(below, above, 0.0 if min(below, above) >= 0.0 else 1.0, float(rise <= above))
-    outside = float(ndtr(-below / sigma) + ndtr(-above / sigma))
-    return Window(below, above, outside, float(ndtr((above - rise) / sigma)))
+    outside = float(_normal(-below / sigma) + _normal(-above / sigma))
+    return Window(below, above, outside, float(_normal((above - rise) / sigma)))
 
 
 def proposed_window(sigma: float, rise: float) -> Window:

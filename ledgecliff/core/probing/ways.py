@@ -25,8 +25,15 @@ _LIFT = 0.01
 Point = tuple[float, float, float]
 
 
-def way_problems(step: Step, bodies: Sequence[Body], probe: Probe, unsure: tuple[float, float, float]) -> list[Problem]:
-    """``bodies`` stand in the step's WCS; ``unsure`` is how well X, Y and Z are known before it (mm)."""
+def way_problems(
+    step: Step,
+    bodies: Sequence[Body],
+    probe: Probe,
+    unsure: tuple[float, float, float],
+    origin: Point = (0.0, 0.0, 0.0),
+) -> list[Problem]:
+    """``unsure`` is how well X, Y and Z are known before the step (mm), ``origin`` where its WCS has its zero in the
+    coordinates of the ``bodies``."""
     sideways = min(math.hypot(unsure[0], unsure[1]), _most_sideways(step))
     true = Feeler.probe(probe)
     # What is set is known so well that the true feeler does, whose ball is quicker to ask.
@@ -38,11 +45,11 @@ def way_problems(step: Step, bodies: Sequence[Body], probe: Probe, unsure: tuple
     for touch in step.touches:
         moves = _approach(step, touch, last)
         # In a bore every touch comes down the same middle.
-        contact = None if moves == clear else _first(grown, moves, bodies)
+        contact = None if moves == clear else _first(grown, moves, bodies, origin)
         clear = moves if contact is None else []
         if contact is not None:
             problems.append(_blocked(touch, contact, max(sideways, unsure[2])))
-        elif (met := _search(true, step, touch, bodies)) is not None:
+        elif (met := _search(true, step, touch, bodies, origin)) is not None:
             problems.append(met)
         last = touch.start
     return problems
@@ -68,12 +75,22 @@ def _approach(step: Step, touch: Touch, last: Place | None) -> list[tuple[Point,
     return moves
 
 
-def _first(feeler: Feeler, moves: Sequence[tuple[Point, Point]], bodies: Sequence[Body]) -> Contact | None:
-    return next((met for start, end in moves if (met := feeler.first_contact(start, end, bodies)) is not None), None)
+def _first(
+    feeler: Feeler, moves: Sequence[tuple[Point, Point]], bodies: Sequence[Body], origin: Point
+) -> Contact | None:
+    for start, end in moves:
+        met = feeler.first_contact(_placed(start, origin), _placed(end, origin), bodies)
+        if met is not None:
+            return met
+    return None
 
 
-def _search(feeler: Feeler, step: Step, touch: Touch, bodies: Sequence[Body]) -> Problem | None:
-    contact = feeler.first_contact(touch.start, touch.end, bodies)
+def _placed(w_place: Point, origin: Point) -> Point:
+    return (w_place[0] + origin[0], w_place[1] + origin[1], w_place[2] + origin[2])
+
+
+def _search(feeler: Feeler, step: Step, touch: Touch, bodies: Sequence[Body], origin: Point) -> Problem | None:
+    contact = feeler.first_contact(_placed(touch.start, origin), _placed(touch.end, origin), bodies)
     if contact is None:
         return None  # a wall that is not there has its own finding
     early = touch.stand_off - contact.travel
