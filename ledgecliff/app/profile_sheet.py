@@ -31,6 +31,8 @@ from .theme import Theme
 #: The example follows when nothing was typed for so long (ms).
 _PAUSE_MS = 250
 _FILES = "Text profiles (*.txt);;All files (*)"
+#: So many lines are shown above one that is at fault.
+_ABOVE = 5
 #: A larger file is no profile (bytes).
 _LARGEST = 60_000
 
@@ -76,7 +78,7 @@ class ProfileSheet(QWidget):
         row.addStretch(1)
         self.buttons: dict[str, QPushButton] = {}
         for key, words, tip, action in (
-            ("copy", "Copy to change", "A copy of this profile that is this machine's own", self._copy),
+            ("copy", "Copy", "A copy of this profile that is this machine's own", self._copy),
             ("keep", "Keep", "Use this text for the machine's programs", self._keep),
             ("remove", "Remove", "Take this copy out of the machine", self._remove),
             ("read", "Read a file…", "A profile from a text file", self._read),
@@ -166,7 +168,7 @@ class ProfileSheet(QWidget):
         self._say(words, bad=False)
 
     def _mark(self, line: int) -> None:
-        """Tints the line at fault, and shows it."""
+        """Tints the line at fault, and brings it into sight unless somebody is typing."""
         marks = []
         block = self.text.document().findBlockByNumber(line - 1) if line else None
         if block is not None and block.isValid():
@@ -175,6 +177,8 @@ class ProfileSheet(QWidget):
             mark.format.setBackground(QColor(self.theme.color("accent_soft")))
             mark.format.setProperty(QTextFormat.Property.FullWidthSelection, True)
             marks.append(mark)
+            if not self.text.hasFocus():
+                self.text.verticalScrollBar().setValue(max(line - _ABOVE, 0))
         self.text.setExtraSelections(marks)
 
     # --- what the buttons do ----------------------------------------------------------------
