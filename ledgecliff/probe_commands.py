@@ -126,6 +126,8 @@ def measure(options: argparse.Namespace, plan: Plan) -> int:
         for quantity in step.step.finds:
             value = step.found[quantity.key]
             print(f"  {quantity.words:<24}{value:+12.4f}  expected {quantity.expected:+.4f}")
+    if measured.calibration is not None:
+        print(f"effective radius {measured.calibration.radius:.4f}")
     if measured.table:
         print(f"from {measured.reference}, turned {measured.table_skew_deg:+.4f} degrees")
         for row in measured.table:
@@ -155,6 +157,15 @@ def _measured(measured: Measurement) -> dict[str, Any]:
             }
             for step in measured.steps
         ],
+        "calibration": None
+        if measured.calibration is None
+        else {
+            "effective_radius": rounded(measured.calibration.radius),
+            "along_x": rounded(measured.calibration.radius_x),
+            "along_y": rounded(measured.calibration.radius_y),
+            "stylus_off": measured.calibration.offset
+            and {axis: rounded(value) for axis, value in zip("xy", measured.calibration.offset, strict=True)},
+        },
         "reference": measured.reference or None,
         "table_skew_deg": rounded(measured.table_skew_deg),
         "table": [

@@ -9,9 +9,12 @@ import numpy as np
 
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.plan import make_plan
-from ledgecliff.core.probing.measured import RecordedTouches, measure
+from ledgecliff.core.probing.measured import KnownRing, RecordedTouches, measure
 from ledgecliff.core.probing.measured_sheet import COLUMNS, measured_sheet, table_rows
+from ledgecliff.core.probing.rehearsed import recorded
 from ledgecliff.core.registration.sheets import Circle, Measure
+from ledgecliff.core.simulator.rehearsal import rehearse
+from ledgecliff.core.simulator.stated import StatedProbe, StatedWorld
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
@@ -112,3 +115,51 @@ class WinchCheekTest(unittest.TestCase):
         ):
             with self.subTest(words), self.assertRaisesRegex(InvalidValueError, words):
                 measure(self.setup, good.model_copy(update=change))
+
+
+class CalibrationTest(unittest.TestCase):
+    """A ring of 60.000: whatever radius was stated, the true one comes out, and where the stylus stands."""
+
+    def calibrated(self, true_radius, off=(0.0, 0.0), lobe=0.0, unit="mm"):
+        setup, per_unit = winch_cheek(), 25.4 if unit == "in" else 1.0
+        rows = []
+        for k, way in enumerate(((-1, 0), (1, 0), (0, -1), (0, 1))):
+            reach = 30.0 - true_radius - (lobe if k < 2 else 0.0)
+            x, y = -500.0 + off[0] + way[0] * reach, -200.0 + off[1] + way[1] * reach
+            rows.append({"step": "measure shaft bore", "x": x / per_unit, "y": y / per_unit, "z": 0.0})
+        ring = {
+            "step": "measure shaft bore",
+            "diameter": 60.0 / per_unit,
+            "x": -500.0 / per_unit,
+            "y": -200.0 / per_unit,
+        }
+        return measure(setup, RecordedTouches(setup="Op 10", unit=unit, touches=rows, ring=ring)).calibration
+
+    def test_radius_and_stylus_offset(self):
+        for unit in ("mm", "in"):
+            found = self.calibrated(1.975, off=(0.012, -0.007), unit=unit)
+            self.assertAlmostEqual(found.radius, 1.975, places=9)
+            np.testing.assert_allclose(found.offset, (0.012, -0.007), atol=1e-9)
+
+    def test_each_axis_by_itself(self):
+        found = self.calibrated(1.98, lobe=0.004)
+        self.assertAlmostEqual(found.radius_x, 1.984, places=9)
+        self.assertAlmostEqual(found.radius_y, 1.98, places=9)
+
+    def test_what_was_not_measured_is_no_ring(self):
+        touches = [{"step": "Z from stock top", "x": 0, "y": 0, "z": 0}]
+        for step in ("Z from stock top", "lid"):
+            recorded = RecordedTouches(setup="Op 10", touches=touches, ring={"step": step, "diameter": 60.0})
+            with self.assertRaisesRegex(InvalidValueError, "no measured bore or boss"):
+                measure(winch_cheek(), recorded)
+
+    def test_the_simulated_probe_is_calibrated_by_its_own_touches(self):
+        """A ball 0.02 larger than stated, rehearsed in the bore of 60: its true effective radius comes out."""
+        job = read_job(demo_job("winch-cheek"))
+        plan = make_plan(job, Models())
+        world = StatedWorld(probe=StatedProbe(radius_off=0.02, repeatability=0.0))
+        result = rehearse(job, plan.geometry, plan.for_rehearsal()[:1], 1, world=world).setups[0]
+        touches = recorded(plan.setups[0].probing.steps, result)
+        ring = KnownRing(step="measure shaft bore", diameter=60.0)
+        found = measure(plan.setups[0], touches.model_copy(update={"ring": ring})).calibration
+        self.assertAlmostEqual(found.radius, job.machine.probe.effective_radius + 0.02, delta=0.003)

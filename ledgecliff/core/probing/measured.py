@@ -16,7 +16,7 @@ import numpy as np
 from pydantic import Field
 
 from ..errors import InvalidValueError
-from ..model.base import Length, Model, Name
+from ..model.base import Length, Model, Name, PositiveLength
 from ..model.machine import Probe
 from ..model.part import Feature
 from ..plan import SetupPlan
@@ -45,11 +45,24 @@ class RecordedWcs(Model):
     skew_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
 
 
+class KnownRing(Model):
+    """A ring or plug of known diameter that a bore or boss step touched, to calibrate the probe.
+
+    ``x`` and ``y`` are the spindle's machine position over its middle, indicated true, where that was done.
+    """
+
+    step: Name
+    diameter: PositiveLength
+    x: Length | None = None
+    y: Length | None = None
+
+
 class RecordedTouches(Model):
     """``readings`` are machine positions without tool length (``machine``), or places of the probe's tip in the
     work offset ``wcs``.  Results are given in ``wcs``, the planned one where it is left out.
 
-    The table shows every feature from ``reference``; ``towards`` is what its X and Y are squared to.
+    The table shows every feature from ``reference``; ``towards`` is what its X and Y are squared to.  With a ``ring``
+    of known size the probe is calibrated.
     """
 
     format: Literal["ledgecliff-touches"] = "ledgecliff-touches"
@@ -60,6 +73,7 @@ class RecordedTouches(Model):
     wcs: RecordedWcs | None = None
     reference: Name | None = None
     towards: Name | None = None
+    ring: KnownRing | None = None
     touches: Annotated[tuple[RecordedTouch, ...], Field(min_length=1, max_length=100_000)]
 
 
@@ -95,6 +109,19 @@ class FromReference:
         return math.hypot(self.x - self.nominal[0], self.y - self.nominal[1])
 
 
+@dataclass(frozen=True)
+class Calibration:
+    """Effective radius along X and Y and on the whole (mm), and how far the stylus' centre stands off the spindle's."""
+
+    radius_x: float
+    radius_y: float
+    offset: tuple[float, float] | None
+
+    @property
+    def radius(self) -> float:
+        return (self.radius_x + self.radius_y) / 2.0
+
+
 @dataclass(frozen=True, eq=False)
 class Measurement:
     """``m_zero`` (3,) and ``skew_deg`` are the WCS of the results; the table's own skew is against the machine."""
@@ -106,6 +133,7 @@ class Measurement:
     reference: str
     table: tuple[FromReference, ...]
     table_skew_deg: float
+    calibration: Calibration | None = None
 
 
 def measured_names(setup: SetupPlan) -> tuple[str, ...]:
@@ -132,7 +160,27 @@ def measure(setup: SetupPlan, recorded: RecordedTouches) -> Measurement:
     if strange is not None:
         raise InvalidValueError("touches", f"{setup.setup.name} has no step '{strange}'; name one of its cycles")
     table, turn = _table(setup, steps, recorded.reference, recorded.towards, skew_deg)
-    return Measurement(setup, steps, zero, skew_deg, recorded.reference or "", table, turn)
+    found = _calibrated(recorded.ring, steps, setup.machine.probe.effective_radius, per_unit)
+    return Measurement(setup, steps, zero, skew_deg, recorded.reference or "", table, turn, found)
+
+
+def _calibrated(
+    ring: KnownRing | None, steps: Sequence[MeasuredStep], radius: float, per_unit: float
+) -> Calibration | None:
+    """In a ring the ball's centre travels ``D - 2r`` from wall to wall, about a plug ``D + 2r``: with ``D`` known,
+    ``r`` follows (handbook chapter 3)."""
+    if ring is None:
+        return None
+    step = next((each for each in steps if ring.step in (each.step.cycle.name, each.step.title)), None)
+    if step is None or step.step.w_centre is None or step.m_place is None:
+        raise InvalidValueError("ring", f"'{ring.step}' is no measured bore or boss; name the step that touched it")
+    sign = 1.0 if step.step.inside else -1.0
+    sizes = [step.found.get(f"size {axis}", step.found.get("size", math.nan)) for axis in ("x", "y")]
+    x, y = (radius + sign * (ring.diameter * per_unit - size) / 2.0 for size in sizes)
+    offset = None
+    if ring.x is not None and ring.y is not None:
+        offset = (step.m_place[0] - ring.x * per_unit, step.m_place[1] - ring.y * per_unit)
+    return Calibration(x, y, offset)
 
 
 def _wcs(setup: SetupPlan, recorded: RecordedTouches, per_unit: float) -> tuple[Place, float]:
