@@ -150,11 +150,16 @@ def _coordinates(options: argparse.Namespace) -> int:
 
 
 def _check(options: argparse.Namespace) -> int:
-    findings = _plan(options).findings
+    from ledgecliff.core.findings.base import SEVERITIES
+    from ledgecliff.toolpath_commands import operation_programs
+
+    plan = _plan(options)
     rows = [
         {"code": f.code, "severity": f.severity, "setup": f.setup, "message": f.message(), "remedy": f.remedy()}
-        for f in findings
+        for f in plan.findings
     ]
+    rows = [*rows, *operation_programs(plan, options.job.resolve().parent)]
+    rows.sort(key=lambda row: SEVERITIES.index(row["severity"]))
     if options.json:
         print_json({"findings": rows})
     else:
@@ -162,7 +167,7 @@ def _check(options: argparse.Namespace) -> int:
             print(f"{row['severity']}: {row['message']} {row['remedy']} [{row['code']}]")
         if not rows:
             print("nothing found")
-    return int(any(f.severity in ("hazard", "error") for f in findings))
+    return int(any(row["severity"] in ("hazard", "error") for row in rows))
 
 
 def _features(options: argparse.Namespace) -> int:

@@ -42,6 +42,38 @@ def read(options: argparse.Namespace, plan: Plan | None) -> int:
     return int(bad)
 
 
+def operation_programs(plan: Plan, folder: Path) -> list[dict[str, Any]]:
+    """Findings about the toolpath programs that a job's operations name, as ``check`` prints them.
+
+    A program is looked for beside the job; one that is not there is told as well.
+    """
+    from ledgecliff.core.quantities import spell
+    from ledgecliff.core.toolpaths.checks import check_operation, check_program
+    from ledgecliff.core.toolpaths.reading import read_toolpath
+
+    rows = []
+    for setup in plan.setups:
+        for number, operation in enumerate(setup.setup.operations):
+            if not operation.program:
+                continue
+            path = folder / operation.program
+            if not path.is_file():
+                rows.append(
+                    _row(setup.setup.name, "PROGRAM_NOT_FOUND", "warning", f"'{path}' is not there to be read.")
+                )
+                continue
+            summary = read_toolpath(_chunks(path))
+            for each in (*check_operation(summary, setup, number), *check_program(summary, plan)):
+                words = f"{operation.program}, line {each.line}: {spell(each.message, 'mm')}"
+                rows.append(_row(setup.setup.name, each.code, each.severity, words))
+    return rows
+
+
+def _row(setup: str, code: str, severity: str, message: str) -> dict[str, Any]:
+    remedy = "Correct the program where it was made, or the plan."
+    return {"code": code, "severity": severity, "setup": setup, "message": f"{setup}: {message}", "remedy": remedy}
+
+
 def _chunks(path: Path) -> Iterator[bytes]:
     from ledgecliff.core.toolpaths.reading import CHUNK
 

@@ -507,6 +507,25 @@ class ReadTest(CommandTest):
         self.assertEqual(status, 1)
         self.assertIn("hazard: line 3: T2 runs with the length of H4", out)
 
+    def checked(self, text, **changes):
+        """The codes that ``check`` adds for a program of the demo's second operation of Op 10 (T2, G54)."""
+        path = ("setups", 0, "operations", 1, "program")
+        job = self.job((path, "part.ngc"), *((("setups", 0, "operations", 1, key), v) for key, v in changes.items()))
+        if text is not None:
+            (self.folder / "part.ngc").write_text(text, encoding="utf-8")
+        status, out, _ = run("check", job, "--json")
+        return status, {row["code"] for row in json.loads(out)["findings"]} - {"FEATURE_NOT_REACHED", "NOT_FINISHED"}
+
+    def test_programs_of_operations_are_checked_with_the_job(self):
+        self.assertEqual(self.checked(self.program), (0, set()))
+        # In Op 20's offset its depth is below the parallels as well.
+        other = (1, {"OFFSET_NOT_THE_SETUPS", "BELOW_FLOOR"})
+        self.assertEqual(self.checked(self.program.replace("G54", "G55")), other)
+        self.assertEqual(self.checked(self.program, tool=3), (1, {"TOOL_NOT_THE_OPERATIONS"}))
+        self.assertEqual(self.checked(self.program.replace("H2", "H3")), (1, {"LENGTH_NUMBER_OTHER"}))
+        (self.folder / "part.ngc").unlink()
+        self.assertEqual(self.checked(None), (0, {"PROGRAM_NOT_FOUND"}))
+
     def test_what_is_no_file(self):
         status, _, error = run("read", str(self.folder / "nothing.ngc"))
         self.assertEqual(status, 2)

@@ -39,6 +39,33 @@ def check_program(summary: ProgramSummary, plan: Plan | None = None) -> tuple[Di
     return tuple(sorted(found, key=lambda difference: difference.line))
 
 
+def check_operation(summary: ProgramSummary, setup: SetupPlan, operation: int) -> tuple[Difference, ...]:
+    """A program against the operation (from 0) it belongs to: the setup's own offset, and the operation's tool."""
+    own, tool = setup.setup.offset, setup.setup.operations[operation].tool
+    found = [
+        Difference(
+            "OFFSET_NOT_THE_SETUPS",
+            "hazard",
+            line,
+            f"{code} is called, but {setup.setup.name} keeps its zero in {own}.",
+        )
+        for code, line in summary.offsets.items()
+        if code != own
+    ]
+    if summary.tools and all(use.tool != tool for use in summary.tools):
+        called = ", ".join(f"T{use.tool}" for use in summary.tools)
+        name = setup.setup.operations[operation].name
+        found.append(
+            Difference(
+                "TOOL_NOT_THE_OPERATIONS",
+                "error",
+                summary.tools[0].line,
+                f"'{name}' is planned with T{tool}, but the program calls {called}.",
+            )
+        )
+    return tuple(found)
+
+
 def _by_itself(summary: ProgramSummary) -> Iterator[Difference]:
     for use in summary.tools:
         yield from _numbers(use)
