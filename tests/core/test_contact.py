@@ -76,3 +76,27 @@ class LastContactTest(unittest.TestCase):
         block = Body("block", box((0, -20, -20), (40, 20, 20)))
         feeler = Feeler.probe(PROBE)
         self.assertIsNone(feeler.last_contact(np.array([0.0, 0, 0]), np.array([-1.0, 0, 0]), [block]))
+
+
+class KnownDistanceTest(unittest.TestCase):
+    def test_a_bound_is_never_more_than_the_distance(self):
+        """Whatever was asked before at places nearby, what rules a pair out must be true."""
+        rng = np.random.default_rng(12)
+        solid = manifold3d.Manifold.sphere(20.0, 48) + box((-5, -5, -40), (5, 5, 0))
+        for shape in Feeler.probe(PROBE)._shapes:
+            body = Body("pillar", solid)
+            for _ in range(150):
+                at = tuple(rng.uniform(-45, 45, 3))
+                bound, gap = shape.gap_at_least(at, body), shape.gap(at, body)
+                self.assertLessEqual(bound, max(gap, 0.0) + 1e-6)
+
+    def test_a_grown_feeler_meets_sooner_by_what_it_is_grown(self):
+        block = [Body("block", box((0, -20, -20), (40, 20, 20)))]
+        start, end = (-30.0, 0.0, 0.0), (-1.0, 0.0, 0.0)
+        plain = Feeler.probe(PROBE).first_contact(start, end, block)
+        grown = Feeler.probe(PROBE, grown=1.5, drop=2.0).first_contact(start, end, block)
+        # Both stand beside the block with their thicker body or their ball, whichever is wider.
+        self.assertAlmostEqual(plain.travel - grown.travel, 1.5, places=3)
+        down = Feeler.probe(PROBE, grown=0.0, drop=2.0).first_contact((20.0, 0.0, 60.0), (20.0, 0.0, 0.0), block)
+        flat = Feeler.probe(PROBE).first_contact((20.0, 0.0, 60.0), (20.0, 0.0, 0.0), block)
+        self.assertAlmostEqual(flat.travel - down.travel, 2.0, places=3)
