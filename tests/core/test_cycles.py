@@ -11,6 +11,8 @@ from ledgecliff.core.edits import set_datum, set_value
 from ledgecliff.core.errors import InvalidValueError, PlanError
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.cycles import ProbeCycle
+from ledgecliff.core.model.holding import VBlockHold
+from ledgecliff.core.model.machine import ProbingRoutine
 from ledgecliff.core.model.operations import Bore, Pocket, Seen
 from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.plan import make_plan
@@ -22,7 +24,7 @@ from ledgecliff.store.job_files import read_job
 from ledgecliff.store.part_models import load_models
 from tests.helpers import demo
 from tests.helpers import models as demo_models
-from tests.jobs import IN_VISE, block_job, feature, machine, plan_of, setup
+from tests.jobs import IN_VISE, bar_job, block_job, feature, machine, plan_of, setup
 
 BORE = feature("bore", "bore", (75, 40, 30), diameter=24.0, through=True)
 BOSS = feature("boss", "boss", (75, 40, 30), diameter=40.0, depth=12.0)
@@ -282,6 +284,44 @@ class RefusedCycleTest(unittest.TestCase):
         # 10 of notch, 2 of ball and 1 of guess from the middle, in whole steps.
         self.assertEqual(abs(touch.w_contact[1]), 13.0)
         self.assertEqual(plan_of(job).setups[1].probing.problems, ())
+
+
+class BarTest(unittest.TestCase):
+    """A bar of 30 in a V-block, touched across and on top (chapter 5)."""
+
+    def job(self, groove, **changes):
+        hold = VBlockHold(v_block="V", strap=None)
+        routine = ProbingRoutine(guess=1.0, stand_off=3.0, overtravel=3.0, cycles=(
+            ProbeCycle(name="bar", kind="bar", on="stock", axis="y"),
+        ))  # fmt: skip
+        job = set_value(bar_job(setup(hold=hold, probing=routine)), ("machine", "v_blocks", 0, "groove"), groove)
+        for key, value in changes.items():
+            job = set_value(job, ("machine", key), value)
+        return job
+
+    def test_it_reads_back_everywhere(self):
+        for profile in SHIPPED:
+            for units in ("mm", "in"):
+                plan = plan_of(self.job(24.0, profile=profile, program_units=units))
+                self.assertEqual(plan.setups[0].probing.problems, ())
+                back = plan.read_back(0)
+                self.assertEqual((back.differences, back.results), ((), 3), (profile, units))
+
+    def test_the_top_is_touched_where_the_middle_is(self):
+        """Lying 0.9 off: on a radius of 15 the planned place would be 0.027 low, the found middle is not."""
+        job = self.job(24.0)
+        plan = plan_of(job)
+        off = Point(x=0.0, y=0.9, z=0.0)
+        world = StatedWorld(setups=(StatedSetup(name="Op 10", part_off=off),), probe=StatedProbe(repeatability=0.0))
+        result = rehearse(job, plan.geometry, plan.for_rehearsal(), 1, world=world).setups[0]
+        self.assertEqual(result.alarms, ())
+        found = [result.results[500 + k] for k in range(3)]
+        np.testing.assert_allclose(found, (0.9, 30.0, -15.0), atol=0.004)
+
+    def test_in_a_block_as_wide_as_the_bar_the_ball_would_land_on_it(self):
+        problems = plan_of(self.job(40.0)).setups[0].probing.problems
+        self.assertEqual({problem.code for problem in problems}, {"TOUCH_WAY_BLOCKED"})
+        self.assertIn("V-block", problems[0].message)
 
 
 class PlannerFindsTest(unittest.TestCase):

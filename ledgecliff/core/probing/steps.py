@@ -226,9 +226,8 @@ def _bar(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> 
             at_middle, "stock", axis, direction, place, situation_middle(situation, axis) + (cycle.moved or 0.0)
         )  # fmt: skip
         touch, found = wall_touch(at_middle, cycle, approach, known, number + len(touches))
-        problems += [problem for problem in found if problem.code in ("TOUCH_OUTSIDE_WINDOW",)]
-        if touch.at_contact[2] + float(origin[2]) - situation.probe.ball_radius < approach.floor:
-            problems += [problem for problem in found if problem not in problems] or []
+        # A round side is as high as a line, so that the needs of a wall say nothing; its way is tested as any other.
+        problems += [problem for problem in found if problem.need == 1]
         touches.append(touch)
     top = top_step(situation, cycle.model_copy(update={"side": "top"}), known, number + 2)
     centre = (float(low[k]) + float(high[k])) / 2.0 - float(origin[k])

@@ -7,7 +7,7 @@ against ``probing.results``, which works the same results out another way (``pro
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -91,6 +91,9 @@ class StepActions:
             if step.passes > 1:
                 actions.append(Note(f"pass {k + 1}" + (": again from the centre that was found" if k else "")))
             for i, touch in enumerate(step.touches):
+                if step.kind == "bar" and touch.axis == "z":
+                    # The top of a round is only where its middle is: that is worked out before it is touched.
+                    actions += self._opposite(AXES.index(step.touches[0].axis), READINGS + 1)
                 actions += self._one(touch, i, first and not i and not k, straight and i > 0)
             actions += self._evaluate(last=k == step.passes - 1)
         if straight:
@@ -102,6 +105,12 @@ class StepActions:
         x, y, z = touch.start
         tip = z - touch.ball_radius
         over = self._words((x, y)) if self._step.w_centre is None else self._about(touch.start)
+        if self._step.kind == "bar" and touch.axis == "z":
+            found = self._step.touches[0].axis
+            over = tuple(
+                replace(word, value=f"#{self._parameter(found)}") if word.letter == found.upper() else word
+                for word in over
+            )
         actions: list[Action] = []
         if not straight:
             actions += self._arrive(first, over, what)
@@ -270,11 +279,8 @@ class StepActions:
             case "plane":
                 actions = self._plane(r)
             case "bar":
-                axis = AXES.index(step.touches[0].axis)
-                actions = [
-                    *self._opposite(axis, r),
-                    self._keep("z", f"[#{r + 2} - #{self._parameter(f'size {AXES[axis]}')} / 2]"),
-                ]
+                size = self._parameter(f"size {step.touches[0].axis}")
+                actions = [self._keep("z", f"[#{r + 2} - #{size} / 2]")]
         return [*actions, *(self._size_stops() if last else [])]
 
     def _surface(self, touch: Touch, reading: int) -> str:
