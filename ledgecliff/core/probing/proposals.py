@@ -48,8 +48,8 @@ def _cycle(axis: Axis, datum: AxisDatum, *, both: bool) -> ProbeCycle:
         which = "X and Y" if both else letter
         on: ProbedBody = "feature" if source == "feature" else "fixture bore"
         name = f"{which} from {datum.feature or 'fixture bore'}"
-        flat: dict[Axis, str] = {"x": "x", "y": "y"}
-        return ProbeCycle(name=name, kind="bore", on=on, feature=datum.feature, axis=None if both else flat[axis])
+        alone = None if both or axis == "z" else axis
+        return ProbeCycle(name=name, kind="bore", on=on, feature=datum.feature, axis=alone)
     if source == "fixed jaw":
         return ProbeCycle(name=f"{letter} from fixed jaw", kind="surface", on="fixed jaw")
     if source == "parallels":

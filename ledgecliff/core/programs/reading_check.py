@@ -20,6 +20,7 @@ from ..frames import AXES, Array
 from ..holding import Holding
 from ..model.machine import Machine
 from ..model.setup import Setup
+from ..probing.records import ball_centre
 from ..probing.results import Results, step_results
 from ..probing.touches import Place, ProbingPlan, Step, Touch
 from ..quantities import mm_per
@@ -33,7 +34,7 @@ from .writer import ProbingText
 
 #: What is printed to four places (five in inches), and added up, may differ by this much (mm or degrees).
 SAME = 0.003
-#: Round surfaces stand on the paper machine as facets, which may lie this much (mm) inside the true one.
+#: Round surfaces stand there as facets, which may lie this much (mm) inside the true one.
 _FACET = 0.2
 #: How far everything stands off (mm): less than any window, and another distance along each axis.
 _OFF = np.array([0.031, -0.017, 0.023])
@@ -128,9 +129,8 @@ class _Checker:
             self.differences.append(f"line {records[0].line}: a touch that is not in the plan")
 
     def _centre(self, record: TouchRecord) -> Array:
-        """Ball centre in M: the tip's reading goes up by the effective radius."""
-        probe = self._machine.probe
-        return np.array(record.m_reading) - (0.0, 0.0, probe.length - probe.effective_radius)
+        """Ball centre (3,) in M."""
+        return np.array(ball_centre(record.m_reading, self._machine.probe))
 
     def _averaged(self, step: Step, records: list[TouchRecord]) -> list[Array]:
         """Ball centres (3,) in M of the last pass, repeated touches averaged."""

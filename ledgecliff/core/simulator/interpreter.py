@@ -431,10 +431,7 @@ class Control:
             self._latch(machine.probe_towards(target, self._feed, number, must_touch=motion == 382))
 
     def _skip(self, target: Triple, number: int) -> None:
-        """G31: to the trigger, or to the end without one; the skip parameters hold where that was.
-
-        With the probe deflected the move begins with the signal there, and ends at once.
-        """
+        """G31: to the trigger, or to the end without one; the skip parameters hold where that was."""
         reading = self.machine.probe_towards(target, self._feed, number, must_touch=False)
         for k, value in enumerate(self._read(target if reading is None else reading)):
             self.parameters[5061 + k] = value / self._per_unit
