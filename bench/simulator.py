@@ -55,7 +55,7 @@ def simulation(demo: Path) -> list[Row]:
 
 def _one_touch(probe: Probe) -> Row:
     """A single search of 10 mm, against stepping along in thousandths until the ball overlaps."""
-    feeler = Feeler.probe(probe)
+    feeler = Feeler.probe(probe, 90.0)
     body = [Body("block", box((0, -20, -20), (40, 20, 20)))]
     start, end = (-12.0, 3.0, 4.0), (-1.0, 3.0, 4.0)
 
@@ -141,7 +141,7 @@ def _forty_steps() -> Row:
 
     def prove() -> None:
         plan_probing(
-            setup.setup, setup.holding, setup.wcs, setup.machine.probe, job.stock, setup.features, setup.cutting.before
+            setup.setup, setup.holding, setup.wcs, setup.machine, job.stock, setup.features, setup.cutting.before
         )
 
     words = f"{len(setup.probing.steps)} steps proven, {len(setup.probing.touches)} touches (s)"

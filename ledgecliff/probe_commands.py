@@ -126,6 +126,9 @@ def measure(options: argparse.Namespace, plan: Plan) -> int:
         for quantity in step.step.finds:
             value = step.found[quantity.key]
             print(f"  {quantity.words:<24}{value:+12.4f}  expected {quantity.expected:+.4f}")
+    for change in measured.changes:
+        ask = f"  CONFIRM: more than {change.limit:.4f}; chip, wrong part or wrong offset?" if change.confirm else ""
+        print(f"{measured.offset} {change.axis.upper()} changed by {change.by:+.4f}{ask}")
     if measured.calibration is not None:
         print(f"effective radius {measured.calibration.radius:.4f}")
     if measured.table:
@@ -144,6 +147,8 @@ def _measured(measured: Measurement) -> dict[str, Any]:
                 "name": step.step.cycle.name,
                 "title": step.step.title,
                 "contacts": [xyz(contact) for contact in step.contacts],
+                "deviations": [rounded(value) for value in step.deviations],
+                "at_s": [None if value is None else rounded(value) for value in step.at_s],
                 "results": {
                     q.key: {
                         "value": rounded(step.found[q.key]),
@@ -157,6 +162,11 @@ def _measured(measured: Measurement) -> dict[str, Any]:
             }
             for step in measured.steps
         ],
+        "offset": measured.offset,
+        "changes": {
+            change.axis: {"by": rounded(change.by), "limit": rounded(change.limit), "confirm": change.confirm}
+            for change in measured.changes
+        },
         "calibration": None
         if measured.calibration is None
         else {

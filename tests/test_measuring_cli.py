@@ -121,6 +121,12 @@ class MeasureTest(CommandTest):
         self.assertAlmostEqual(bore["results"]["x"]["value"], 0.0, delta=2e-4)
         self.assertAlmostEqual(bore["results"]["size x"]["value"], 22.0, delta=0.02)
         self.assertEqual(len(bore["contacts"]), 4)
+        self.assertEqual(len(bore["deviations"]), 4)
+        self.assertEqual(bore["at_s"], sorted(bore["at_s"]))
+        self.assertGreater(bore["at_s"][0], 0.0)
+        # Set by eye to within 3: the first probing moves the offset further than clamping ever would.
+        self.assertEqual(json.loads(out)["offset"], "G55")
+        self.assertTrue(any(change["confirm"] for change in json.loads(out)["changes"].values()))
 
     def test_table_and_drawing_as_files(self):
         cheek = str(demo_job("winch-cheek"))

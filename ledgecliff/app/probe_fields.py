@@ -40,6 +40,8 @@ def probe_sections(setup: int) -> tuple[Section, ...]:
                 length("Set by eye to ±", "How well the offset is known before anything is probed.", *path, "guess"),
                 FieldSpec("Wash the ball", (*path, "wash_s"), "seconds",
                           "Coolant on the ball before the first touch; 0 for none."),
+                length("Confirm from", "An offset that would change by more waits for the operator. Blank: none does.",
+                       *path, "jump", optional=True),
                 FieldSpec("At most", (*path, "longest_s"), "seconds", "A warning when all touches take longer.", True),
             ),
         ),

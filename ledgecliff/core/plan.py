@@ -307,7 +307,7 @@ def _setup_plan(
         raise PlanError(f"Nothing of the stock is left for {setup.name} to hold.")
     holding = hold_part(machine, setup, before, geometry, over.m_shift if over else None, behind)
     wcs = place_wcs(setup.datum, holding, features, over.m_zero if over else None)
-    probing = plan_probing(setup, holding, wcs, machine.probe, stock, features, cutting.before)
+    probing = plan_probing(setup, holding, wcs, machine, stock, features, cutting.before)
     readings = tuple(
         FeatureReading(feature.name, *(float(value) for value in wcs.reads(feature.at.as_tuple())))
         for feature in features

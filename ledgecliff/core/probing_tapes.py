@@ -85,7 +85,8 @@ def rehearsed_tape(setup: SetupPlan, result: RehearsedSetup, probe: Probe, seed:
         return Tape(title, f"rehearsed, seed {seed}", (heading("No offset found"), *map(note, result.alarms)))
     lines: list[TapeLine] = []
     steps = setup.probing.steps
-    for step, readings in zip(steps, step_readings(steps, result.touches), strict=True):
+    for step, latched in zip(steps, step_readings(steps, result.touches), strict=True):
+        readings = tuple(reading.m_place for reading in latched)
         if _by_axis(step):
             lines += _step_lines(step, readings, probe, result)
         else:

@@ -13,11 +13,12 @@ from ledgecliff.core.stock import box
 from tests.helpers import demo
 
 PROBE = demo().machine.probe
+NOSE = 90.0
 RADIUS = PROBE.ball_radius
 
 
 def travel(start, end, *solids):
-    contact = Feeler.probe(PROBE).first_contact(
+    contact = Feeler.probe(PROBE, NOSE).first_contact(
         np.array(start, dtype=float), np.array(end, dtype=float), [Body(f"b{k}", s) for k, s in enumerate(solids)]
     )
     return None if contact is None else (round(contact.travel, 4), contact.part, contact.body)
@@ -35,7 +36,7 @@ class FirstContactTest(unittest.TestCase):
         self.assertAlmostEqual(travel((-30, -1, 0), (10, -1, 0), block)[0], edge, places=3)
         corner = box((0, 0, 0), (40, 20, 20))
         expected = 30 - math.sqrt(RADIUS**2 - 1.0 - 1.0)
-        ball = Feeler.probe(PROBE)
+        ball = Feeler.probe(PROBE, NOSE)
         found = ball.first_contact(np.array([-30.0, -1.0, 21.0]), np.array([10.0, -1.0, 21.0]), [Body("c", corner)])
         self.assertAlmostEqual(found.travel, expected, places=3)
 
@@ -64,17 +65,25 @@ class FirstContactTest(unittest.TestCase):
         self.assertEqual(down[1], "body")
         self.assertAlmostEqual(down[0], 40 + PROBE.reach - RADIUS, places=3)
 
+    def test_beside_something_tall_the_spindle_follows(self):
+        """A clamp clear of the probe's body, but as high as the gauge line less the ball's radius lets the nose go."""
+        clamp = box((20, -5, -200), (30, 5, 0))
+        part = travel((0, 0, 50), (0, 0, -400), clamp)
+        self.assertEqual(part[1], "nose")
+        self.assertAlmostEqual(part[0], 50 + PROBE.length - PROBE.ball_radius, places=3)
+        self.assertIsNone(travel((0, 0, 50), (0, 0, -400), box((46, -5, -200), (60, 5, 0))))
+
 
 class LastContactTest(unittest.TestCase):
     def test_contact_is_lost_where_it_was_made(self):
         block = Body("block", box((0, -20, -20), (40, 20, 20)))
-        feeler = Feeler.probe(PROBE)
+        feeler = Feeler.probe(PROBE, NOSE)
         travel_ = feeler.last_contact(np.array([-RADIUS + 0.3, 0, 0]), np.array([-10.0, 0, 0]), [block])
         self.assertAlmostEqual(travel_, 0.3, places=4)
 
     def test_still_touching_at_the_end(self):
         block = Body("block", box((0, -20, -20), (40, 20, 20)))
-        feeler = Feeler.probe(PROBE)
+        feeler = Feeler.probe(PROBE, NOSE)
         self.assertIsNone(feeler.last_contact(np.array([0.0, 0, 0]), np.array([-1.0, 0, 0]), [block]))
 
 
@@ -83,7 +92,7 @@ class KnownDistanceTest(unittest.TestCase):
         """Whatever was asked before at places nearby, what rules a pair out must be true."""
         rng = np.random.default_rng(12)
         solid = manifold3d.Manifold.sphere(20.0, 48) + box((-5, -5, -40), (5, 5, 0))
-        for shape in Feeler.probe(PROBE)._shapes:
+        for shape in Feeler.probe(PROBE, NOSE)._shapes:
             body = Body("pillar", solid)
             for _ in range(150):
                 at = tuple(rng.uniform(-45, 45, 3))
@@ -93,10 +102,10 @@ class KnownDistanceTest(unittest.TestCase):
     def test_a_grown_feeler_meets_sooner_by_what_it_is_grown(self):
         block = [Body("block", box((0, -20, -20), (40, 20, 20)))]
         start, end = (-30.0, 0.0, 0.0), (-1.0, 0.0, 0.0)
-        plain = Feeler.probe(PROBE).first_contact(start, end, block)
-        grown = Feeler.probe(PROBE, grown=1.5, drop=2.0).first_contact(start, end, block)
+        plain = Feeler.probe(PROBE, NOSE).first_contact(start, end, block)
+        grown = Feeler.probe(PROBE, NOSE, grown=1.5, drop=2.0).first_contact(start, end, block)
         # Both stand beside the block with their thicker body or their ball, whichever is wider.
         self.assertAlmostEqual(plain.travel - grown.travel, 1.5, places=3)
-        down = Feeler.probe(PROBE, grown=0.0, drop=2.0).first_contact((20.0, 0.0, 60.0), (20.0, 0.0, 0.0), block)
-        flat = Feeler.probe(PROBE).first_contact((20.0, 0.0, 60.0), (20.0, 0.0, 0.0), block)
+        down = Feeler.probe(PROBE, NOSE, grown=0.0, drop=2.0).first_contact((20.0, 0.0, 60.0), (20.0, 0.0, 0.0), block)
+        flat = Feeler.probe(PROBE, NOSE).first_contact((20.0, 0.0, 60.0), (20.0, 0.0, 0.0), block)
         self.assertAlmostEqual(flat.travel - down.travel, 2.0, places=3)

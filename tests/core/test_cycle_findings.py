@@ -8,6 +8,7 @@ from ledgecliff.core.edits import set_datum, set_value
 from ledgecliff.core.findings.base import SEVERITIES
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.machine import OutputProfile
+from ledgecliff.core.model.part import Tolerance
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.duration import probing_seconds
 from ledgecliff.core.probing.proposals import proposed_cycles
@@ -181,10 +182,33 @@ class WayTest(unittest.TestCase):
         side = Body("part", box((x, y - 20, z - 20), (x + 50, y + 20, z + 5)))
         for top, codes_found in ((z + 1.0, ["TOUCH_OTHER_SURFACE"]), (z - 2.1, [])):
             chip = Body("clamp", box((x - 2.5, y - 1, z - 20), (x - 1.5, y + 1, top)))
-            found = way_problems(step, [side, chip], demo().machine.probe, (0.002, 0.002, 0.002))
+            found = way_problems(step, [side, chip], demo().machine.probe, 90.0, (0.002, 0.002, 0.002))
             self.assertEqual([problem.code for problem in found], codes_found)
             if found:
                 self.assertIn("the ball meets the clamp ⟦2.5", found[0].message)
+
+    def test_the_spindle_must_clear_what_stands_high(self):
+        """Something 30 before the side, far off the probe's body: as high as the spindle's nose comes down, or not."""
+        step, probe = plan_of(job_with(LEFT)).setups[1].probing.steps[0], demo().machine.probe
+        x, y, z = step.touches[0].w_contact
+        side = Body("part", box((x, y - 20, z - 20), (x + 50, y + 20, z + 5)))
+        nose_at = z - probe.ball_radius + probe.length
+        for top, fires in ((nose_at + 5.0, True), (nose_at - 1.0, False)):
+            tower = Body("clamp", box((x - 34, y - 4, z - 20), (x - 30, y + 4, top)))
+            found = way_problems(step, [side, tower], probe, 90.0, (0.002, 0.002, 0.002))
+            self.assertEqual([problem.code for problem in found], ["TOUCH_WAY_BLOCKED"] if fires else [])
+            if fires:
+                self.assertIn("the spindle's nose may meet the clamp", found[0].message)
+
+    def test_a_feature_may_be_as_far_off_as_the_drawing_lets_it(self):
+        """Need 1: a bore whose size may be 4 off is not within 3 of overtravel, known to 1; 1.5 off is."""
+        for size, fires in ((None, False), (1.5, False), (4.0, True)):
+            job = job_with(CYCLES["bore"])
+            k = next(k for k, f in enumerate(job.part.features) if f.name == CYCLES["bore"].feature)
+            if size is not None:
+                job = set_value(job, ("part", "features", k, "tolerance"), Tolerance(size=size))
+            codes = {problem.code for problem in plan_of(job).setups[1].probing.problems}
+            self.assertEqual("TOUCH_OUTSIDE_WINDOW" in codes, fires, size)
 
     def test_severities_are_known(self):
         from ledgecliff.core.findings.probing_rules import SEVERITY_OF

@@ -8,7 +8,7 @@ import unittest
 import numpy as np
 
 from ledgecliff.core.edits import set_datum, set_value
-from ledgecliff.core.errors import InvalidValueError, PlanError
+from ledgecliff.core.errors import InvalidValueError, PlanError, ProfileError
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.holding import VBlockHold
@@ -16,7 +16,7 @@ from ledgecliff.core.model.machine import ProbingRoutine
 from ledgecliff.core.model.operations import Bore, Pocket, Seen
 from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.plan import make_plan
-from ledgecliff.core.programs.profile import SHIPPED
+from ledgecliff.core.programs.profile import SHIPPED, shipped_profile
 from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.core.simulator.stated import StatedProbe, StatedSetup, StatedWorld
 from ledgecliff.store.demo import demo_job
@@ -243,6 +243,29 @@ class ParameterTest(unittest.TestCase):
         never_on = plan_of(set_value(job, ("machine", "probe"), probe.model_copy(update={"on_word": "M64 P7"})))
         text = never_on.probing_texts(1)[0]
         self.assertIn("M64 P7", text.text)
+
+    def test_an_offset_that_jumps_waits_for_the_operator(self):
+        """The part 0.5 to the left: more than 0.2, less than 0.8."""
+        off = StatedSetup(name="Op 20", part_off=Point(x=-0.5, y=0, z=0))
+        world = StatedWorld(setups=(off,), probe=StatedProbe(repeatability=0.0))
+        for profile in SHIPPED:
+            for jump, waits in ((0.2, True), (0.8, False), (None, False)):
+                with self.subTest(profile, jump=jump):
+                    job = job_with(CYCLES["surface"], jump=jump, profile=profile)
+                    plan = plan_of(job)
+                    result = rehearse(job, plan.geometry, plan.for_rehearsal(), 1, world=world).setups[1]
+                    self.assertEqual(result.alarms, ())
+                    self.assertEqual(result.pauses, int(waits))
+                    self.assertAlmostEqual(result.found[0], plan.setups[1].wcs.m_offset[0] - 0.5, delta=0.001)
+
+    def test_a_profile_without_the_macro_says_which(self):
+        job = job_with(CYCLES["surface"], jump=0.2)
+        shipped = shipped_profile("parameter style")
+        own = shipped.model_copy(update={"name": "ours", "text": shipped.text.replace("macro confirm(", "macro asks(")})
+        for change in ((("machine", "profiles"), (own,)), (("machine", "profile"), "ours")):
+            job = set_value(job, *change)
+        with self.assertRaisesRegex(ProfileError, "'confirm' is missing"):
+            plan_of(job).probing_text(1)
 
     def test_more_touches_are_surer(self):
         u = [self.step(touches=count).knowledge_after[1].uncertainty for count in (1, 4)]

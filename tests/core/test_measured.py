@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
+from ledgecliff.core.edits import set_value
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.measured import KnownRing, RecordedTouches, measure
@@ -92,6 +94,27 @@ class WinchCheekTest(unittest.TestCase):
         for contact in bore.contacts:
             self.assertAlmostEqual(math.dist(contact[:2], self.zero), 30.2, places=6)
         self.assertLess(max(abs(value) for value in bore.residuals), 1e-9)
+
+    def test_deviations_are_of_each_wall(self):
+        """The bore is 0.2 wider all round and lies where the WCS has it: every wall is met 0.2 late."""
+        found = measure(self.setup, self.touches(wcs={"x": -500, "y": -230, "z": -400, "skew_deg": 0.8}))
+        bore = next(step for step in found.steps if step.step.cycle.feature == "shaft bore")
+        # Turned by 0.8 degrees the walls are met 30.2 (1 - cos 0.8°) = 0.003 sooner.
+        np.testing.assert_allclose(bore.deviations, 0.2 - 0.003, atol=0.001)
+        self.assertEqual(bore.at_s, (None,) * 4)
+
+    def test_an_offset_that_has_moved_far_must_be_confirmed(self):
+        """More than three times the clamping scatter, or than the setup's own limit; in inches as well."""
+        limit = 3 * self.setup.holding.scatter
+        for per_unit, unit in ((1.0, "mm"), (25.4, "in")):
+            before = {"x": -500 / per_unit, "y": -230 / per_unit, "z": -400 / per_unit}
+            now = {"x": (-500 + 0.9 * limit) / per_unit, "y": (-230 - 1.1 * limit) / per_unit, "z": -400 / per_unit}
+            found = measure(self.setup, self.touches(unit, wcs=now, before=before))
+            self.assertEqual([change.confirm for change in found.changes], [False, True, False])
+            self.assertAlmostEqual(found.changes[1].by, -1.1 * limit)
+        own = replace(self.setup, setup=set_value(self.setup.setup, ("probing", "jump"), 2.0))
+        self.assertFalse(any(change.confirm for change in measure(own, self.touches(wcs=now, before=before)).changes))
+        self.assertEqual(measure(self.setup, self.touches()).changes, ())
 
     def test_the_table_and_the_drawing(self):
         measured = measure(self.setup, self.touches(reference="shaft bore", towards="hole 7"))

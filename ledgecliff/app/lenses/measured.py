@@ -98,7 +98,12 @@ class MeasuredSection:
         ]
         source = "touches from a file" if self._touches is not None else "rehearsed"
         head = f"{source}; turned {measured.table_skew_deg:+.4f}°"
-        self.words.setText("\n".join([head, *rows]))
+        changes = [
+            f"{measured.offset} {change.axis.upper()} changed by {format_length(change.by, unit, sign=True)}"
+            + (f"\n    confirm: more than {format_length(change.limit, unit)}" if change.confirm else "")
+            for change in measured.changes
+        ]
+        self.words.setText("\n".join([head, *rows, *changes]))
 
     def _write_measured(self, kind: str) -> None:
         measured = self.measurement()

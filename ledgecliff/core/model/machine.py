@@ -71,6 +71,11 @@ class Probe(Model):
                 f"stem {self.stem_diameter} is not thinner than the ball {self.ball_diameter}; "
                 "the stem would touch first"
             )
+        if self.length <= self.reach:
+            raise ValueError(
+                f"length {self.length} is from the gauge line and so more than the stylus' reach {self.reach}; "
+                "correct one of them"
+            )
         if not 0.5 * self.ball_radius <= self.effective_radius <= self.ball_radius:
             raise ValueError(
                 f"effective radius {self.effective_radius} must lie just under half the ball diameter "
@@ -135,7 +140,8 @@ class Machine(Model):
 
     ``program_units`` is the control's own length unit: programs are written in it, because the
     parameters that hold its offsets are kept in it.  ``accuracy`` is how far a cut lands from where its WCS
-    says (mm, standard uncertainty).  ``profile`` names how its programs are written: one that ships with the
+    says (mm, standard uncertainty).  ``nose_diameter`` is that of the spindle at the gauge line, which must clear
+    everything as the tools under it do.  ``profile`` names how its programs are written: one that ships with the
     program, or one of ``profiles``, which are the shop's own copies.
     """
 
@@ -144,6 +150,7 @@ class Machine(Model):
     profile: Name = "parameter style"
     profiles: Annotated[tuple[OutputProfile, ...], Field(max_length=20)] = ()
     accuracy: NonNegativeLength = 0.004
+    nose_diameter: PositiveLength = 90.0
     travel_min: Point
     travel_max: Point
     offsets: Annotated[tuple[OffsetCode, ...], Field(min_length=1)]
@@ -212,7 +219,8 @@ class ProbingRoutine(Model):
     ``depth`` is from the top of the touched wall down to the contact.  ``guess`` is how far the
     offset put in by eye may be off (plus or minus) before anything is probed.  ``cycles`` are the setup's own;
     None lets the planner propose those that earn its datum.  With ``wash_s`` the ball is washed for so long (s)
-    before anything is touched; ``longest_s`` is the most that all touches together may take.
+    before anything is touched; ``longest_s`` is the most that all touches together may take.  An offset that would
+    change by more than ``jump`` waits for the operator to confirm it; without one none does.
     """
 
     stand_off: PositiveLength = 5.0
@@ -221,6 +229,7 @@ class ProbingRoutine(Model):
     clearance: PositiveLength = 15.0
     guess: PositiveLength = 3.0
     wash_s: Annotated[float, Field(ge=0, le=60)] = 0.0
+    jump: PositiveLength | None = None
     longest_s: Annotated[float, Field(gt=0, le=36_000)] | None = None
     cycles: Annotated[tuple[ProbeCycle, ...], Field(max_length=40)] | None = None
 

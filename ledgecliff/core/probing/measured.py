@@ -16,8 +16,8 @@ import numpy as np
 from pydantic import Field
 
 from ..errors import InvalidValueError
+from ..frames import AXES, Axis
 from ..model.base import Length, Model, Name, PositiveLength
-from ..model.machine import Probe
 from ..model.part import Feature
 from ..plan import SetupPlan
 from .evaluation import in_frame, out_of_frame
@@ -26,14 +26,19 @@ from .records import ball_centre
 from .results import Results, step_results
 from .touches import Place, Step
 
+#: A work offset that has moved by more than so many times the clamping scatter was moved by something else.
+_SCATTERS = 3.0
+
 
 class RecordedTouch(Model):
-    """One counted trigger of a step, which is named as in the plan; readings in the file's unit."""
+    """One counted trigger of a step, which is named as in the plan; readings in the file's unit, ``at_s`` seconds
+    after the program's start where that is known."""
 
     step: Name
     x: Length
     y: Length
     z: Length
+    at_s: Annotated[float, Field(ge=0)] | None = None
 
 
 class RecordedWcs(Model):
@@ -59,7 +64,8 @@ class KnownRing(Model):
 
 class RecordedTouches(Model):
     """``readings`` are machine positions without tool length (``machine``), or places of the probe's tip in the
-    work offset ``wcs``.  Results are given in ``wcs``, the planned one where it is left out.
+    work offset ``wcs``.  Results are given in ``wcs``, the planned one where it is left out; ``before`` is what that
+    offset held before it was probed.
 
     The table shows every feature from ``reference``; ``towards`` is what its X and Y are squared to.  With a ``ring``
     of known size the probe is calibrated.
@@ -71,6 +77,7 @@ class RecordedTouches(Model):
     unit: Literal["mm", "in"] = "mm"
     readings: Literal["machine", "work offset"] = "machine"
     wcs: RecordedWcs | None = None
+    before: RecordedWcs | None = None
     reference: Name | None = None
     towards: Name | None = None
     ring: KnownRing | None = None
@@ -79,11 +86,14 @@ class RecordedTouches(Model):
 
 @dataclass(frozen=True, eq=False)
 class MeasuredStep:
-    """``contacts`` in M (mm); ``found`` in the WCS by the keys of the step's quantities; ``m_place`` is the found
+    """``contacts`` in M (mm), how far each lies beyond where it was expected along the ball's way, and when it was
+    made (s); ``found`` in the WCS by the keys of the step's quantities; ``m_place`` is the found
     place in M where the step finds both X and Y; ``residuals`` of a circle through four points or more."""
 
     step: Step
     contacts: tuple[Place, ...]
+    deviations: tuple[float, ...]
+    at_s: tuple[float | None, ...]
     found: Results
     m_place: tuple[float, float] | None
     residuals: tuple[float, ...]
@@ -122,9 +132,25 @@ class Calibration:
         return (self.radius_x + self.radius_y) / 2.0
 
 
+@dataclass(frozen=True)
+class Change:
+    """How far probing has moved a work offset along one axis (mm), and whether that is so far that it must be
+    confirmed: more than the setup's ``jump``, or than three times its clamping scatter where it has none."""
+
+    axis: Axis
+    by: float
+    limit: float
+
+    @property
+    def confirm(self) -> bool:
+        return abs(self.by) > self.limit
+
+
 @dataclass(frozen=True, eq=False)
 class Measurement:
-    """``m_zero`` (3,) and ``skew_deg`` are the WCS of the results; the table's own skew is against the machine."""
+    """``offset`` is the code that was set, with its ``changes`` where it is known what it held before.
+
+    ``m_zero`` (3,) and ``skew_deg`` are the WCS of the results; the table's own skew is against the machine."""
 
     setup: SetupPlan
     steps: tuple[MeasuredStep, ...]
@@ -134,6 +160,8 @@ class Measurement:
     table: tuple[FromReference, ...]
     table_skew_deg: float
     calibration: Calibration | None = None
+    offset: str = ""
+    changes: tuple[Change, ...] = ()
 
 
 def measured_names(setup: SetupPlan) -> tuple[str, ...]:
@@ -152,16 +180,29 @@ def measure(setup: SetupPlan, recorded: RecordedTouches) -> Measurement:
     per_unit = 25.4 if recorded.unit == "in" else 1.0
     zero, skew_deg = _wcs(setup, recorded, per_unit)
     steps = tuple(
-        _step(step, _centres(setup, recorded, step, zero, skew_deg, per_unit), zero, skew_deg, setup.machine.probe)
+        _step(setup, step, _mine(recorded, step), _centres(setup, recorded, step, zero, skew_deg, per_unit), zero,
+              skew_deg)
         for step in _named_steps(setup, recorded)
-    )
+    )  # fmt: skip
     names = {step.cycle.name for step in setup.probing.steps} | {step.title for step in setup.probing.steps}
     strange = next((touch.step for touch in recorded.touches if touch.step not in names), None)
     if strange is not None:
         raise InvalidValueError("touches", f"{setup.setup.name} has no step '{strange}'; name one of its cycles")
     table, turn = _table(setup, steps, recorded.reference, recorded.towards, skew_deg)
     found = _calibrated(recorded.ring, steps, setup.machine.probe.effective_radius, per_unit)
-    return Measurement(setup, steps, zero, skew_deg, recorded.reference or "", table, turn, found)
+    changes = _changes(setup, recorded, per_unit)
+    return Measurement(
+        setup, steps, zero, skew_deg, recorded.reference or "", table, turn, found, setup.setup.offset, changes
+    )
+
+
+def _changes(setup: SetupPlan, recorded: RecordedTouches, per_unit: float) -> tuple[Change, ...]:
+    if recorded.before is None or recorded.wcs is None:
+        return ()
+    limit = setup.setup.probing.jump or _SCATTERS * setup.holding.scatter
+    return tuple(
+        Change(axis, (getattr(recorded.wcs, axis) - getattr(recorded.before, axis)) * per_unit, limit) for axis in AXES
+    )
 
 
 def _calibrated(
@@ -202,8 +243,7 @@ def _centres(
     setup: SetupPlan, recorded: RecordedTouches, step: Step, zero: Place, skew_deg: float, per_unit: float
 ) -> list[Place]:
     """Ball centres in M of the step's touches: the last of each where there are several passes."""
-    mine = [touch for touch in recorded.touches if touch.step in (step.cycle.name, step.title)]
-    count = len(step.touches)
+    mine, count = _mine(recorded, step), len(step.touches)
     if len(mine) < count or len(mine) % count:
         raise InvalidValueError(
             "touches", f"step '{step.title}' has {count} touches, not {len(mine)}; record each of them, pass after pass"
@@ -219,16 +259,27 @@ def _centres(
     return centres
 
 
-def _step(step: Step, centres: Sequence[Place], zero: Place, skew_deg: float, probe: Probe) -> MeasuredStep:
+def _mine(recorded: RecordedTouches, step: Step) -> list[RecordedTouch]:
+    return [touch for touch in recorded.touches if touch.step in (step.cycle.name, step.title)]
+
+
+def _step(
+    setup: SetupPlan, step: Step, touches: Sequence[RecordedTouch], centres: Sequence[Place], zero: Place,
+    skew_deg: float,
+) -> MeasuredStep:  # fmt: skip
+    probe = setup.machine.probe
     radius, m_zero, skew = probe.effective_radius, np.array(zero), math.radians(skew_deg)
     w_centres: list[Place] = []
     contacts: list[Place] = []
+    deviations: list[float] = []
     for touch, centre in zip(step.touches, centres, strict=True):
         x, y, z = (float(value) for value in in_frame(np.array(centre), m_zero, skew))
         w_centres.append((x, y, z))
         way = np.array(out_of_frame(np.array(touch.way), np.zeros(3), skew))
         a, b, c = (float(value) for value in np.array(centre) + radius * way)
         contacts.append((a, b, c))
+        beyond = np.array(w_centres[-1]) + radius * np.array(touch.way) - np.array(touch.w_contact)
+        deviations.append(float(beyond @ np.array(touch.way)))
     found = step_results(step, w_centres, radius)
     place = None
     if {"x", "y"} <= found.keys():
@@ -241,7 +292,8 @@ def _step(step: Step, centres: Sequence[Place], zero: Place, skew_deg: float, pr
         residuals = tuple(float(value) for value in circle.residuals)
         sizes = {key: max(value, 2.0 * circle.u_radius) for key, value in uncertainty.items() if key not in "xy"}
         uncertainty |= sizes | {key: max(uncertainty[key], circle.u_centre) for key in ("x", "y")}
-    return MeasuredStep(step, tuple(contacts), found, place, residuals, uncertainty)
+    times = tuple(touch.at_s for touch in touches[-len(centres) :])
+    return MeasuredStep(step, tuple(contacts), tuple(deviations), times, found, place, residuals, uncertainty)
 
 
 def _uncertainty(step: Step, found: Results, repeatability: float) -> Results:

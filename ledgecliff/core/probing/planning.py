@@ -22,7 +22,7 @@ from ..datums import Wcs
 from ..frames import AXES, Orientation
 from ..holding import Holding
 from ..model.cycles import ProbeCycle
-from ..model.machine import Probe
+from ..model.machine import Machine
 from ..model.part import Feature
 from ..model.setup import Setup
 from ..model.stock import Stock
@@ -47,13 +47,13 @@ def plan_probing(
     setup: Setup,
     holding: Holding,
     wcs: Wcs,
-    probe: Probe,
+    machine: Machine,
     stock: Stock,
     features: tuple[Feature, ...],
     stock_before: StockAfter,
 ) -> ProbingPlan:
     """``stock_before(k)`` is the stock before operation ``k`` of the setup (from 0), or after the last one."""
-    return _Planner(setup, holding, wcs, probe, stock, features, stock_before).plan()
+    return _Planner(setup, holding, wcs, machine, stock, features, stock_before).plan()
 
 
 class _Planner:
@@ -62,12 +62,13 @@ class _Planner:
         setup: Setup,
         holding: Holding,
         wcs: Wcs,
-        probe: Probe,
+        machine: Machine,
         stock: Stock,
         features: tuple[Feature, ...],
         stock_before: StockAfter,
     ) -> None:
-        self._setup, self._holding, self._wcs, self._probe = setup, holding, wcs, probe
+        self._setup, self._holding, self._wcs, self._machine = setup, holding, wcs, machine
+        probe = self._probe = machine.probe
         self._stock_before = stock_before
         self._operations = [operation.name for operation in setup.operations]
         self._solids: dict[str | None, manifold3d.Manifold] = {}
@@ -149,7 +150,9 @@ class _Planner:
             return step
         x, y, z = (self._situation.unsure(known, axis, "stock") for axis in AXES)
         u, v, w = (float(value) for value in self._wcs.u_origin)
-        found = way_problems(step, self._bodies(cycle.after), self._probe, (x, y, z), (u, v, w))
+        found = way_problems(
+            step, self._bodies(cycle.after), self._probe, self._machine.nose_diameter, (x, y, z), (u, v, w)
+        )
         return replace(step, problems=tuple(found))
 
     def _bodies(self, after: str | None) -> list[Body]:

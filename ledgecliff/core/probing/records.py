@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 
@@ -11,12 +12,19 @@ from ..simulator.machine import TouchRecord
 from .touches import Place, Step
 
 
-def step_readings(steps: Sequence[Step], records: Sequence[TouchRecord]) -> list[tuple[Place, ...]]:
-    """For every step the readings (gauge line, M) of its touches: of the last pass, repeated touches averaged.
+class Reading(NamedTuple):
+    """Where the gauge line stood in M (mm) when a touch was latched, and when that was (s)."""
+
+    m_place: Place
+    at_s: float
+
+
+def step_readings(steps: Sequence[Step], records: Sequence[TouchRecord]) -> list[tuple[Reading, ...]]:
+    """For every step the readings of its touches: of the last pass, repeated touches averaged.
 
     Of two-stage touches the slow ones count.  Steps that were not finished have none.
     """
-    result: list[tuple[Place, ...]] = []
+    result: list[tuple[Reading, ...]] = []
     left = list(records)
     for step in steps:
         stages, repeats = (1 if step.cycle.rough else 2), step.cycle.touches
@@ -28,9 +36,13 @@ def step_readings(steps: Sequence[Step], records: Sequence[TouchRecord]) -> list
             continue
         last = counted[-len(step.touches) * repeats :]
         groups = [last[k : k + repeats] for k in range(0, len(last), repeats)]
-        means = [np.mean([each.m_reading for each in group], axis=0) for group in groups]
-        result.append(tuple((float(x), float(y), float(z)) for x, y, z in means))
+        result.append(tuple(_mean(group) for group in groups))
     return result
+
+
+def _mean(group: Sequence[TouchRecord]) -> Reading:
+    x, y, z = (float(value) for value in np.mean([each.m_reading for each in group], axis=0))
+    return Reading((x, y, z), group[-1].at_s)
 
 
 def ball_centre(m_reading: Place, probe: Probe) -> Place:

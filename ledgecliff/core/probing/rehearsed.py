@@ -16,12 +16,14 @@ def recorded(
 ) -> RecordedTouches | None:
     """None when the rehearsal has finished no step."""
     x, y, z = (float(value) for value in result.found)
+    a, b, c = (float(value) for value in result.assumed)
     touches = _touches(steps, result.touches)
     if not touches:
         return None
     return RecordedTouches(
         setup=result.name,
         wcs=RecordedWcs(x=x, y=y, z=z, skew_deg=result.turn_deg),
+        before=RecordedWcs(x=a, y=b, z=c),
         reference=reference,
         towards=towards,
         touches=touches,
@@ -30,7 +32,7 @@ def recorded(
 
 def _touches(steps: Sequence[Step], records: Sequence[TouchRecord]) -> tuple[RecordedTouch, ...]:
     return tuple(
-        RecordedTouch(step=step.cycle.name, x=x, y=y, z=z)
+        RecordedTouch(step=step.cycle.name, x=x, y=y, z=z, at_s=at_s)
         for step, readings in zip(steps, step_readings(steps, records), strict=True)
-        for x, y, z in readings
+        for (x, y, z), at_s in readings
     )

@@ -68,13 +68,20 @@ def wall_touch(
     u_top = situation.stock_top() if situation.u_top is None else situation.u_top
     axes: tuple[Axis, ...] = ("x", "y") if approach.angle_deg is not None else (approach.axis,)
     unsure = max(situation.unsure(known, axis, approach.body) for axis in axes)
-    problems = window_problems(touch, unsure + approach.varies)
+    problems = window_problems(touch, unsure + approach.varies + _may_be_off(situation, cycle))
     if wall is None and (deep := material_before(situation.u_solid, at, way, u_high - routine.depth)) > 0.0:
         return touch, [*problems, buried(touch, deep)]
     problems += wall_problems(
         touch, wall, approach.floor, u_high - routine.depth, u_top, probe, known["z"].uncertainty, overhang
     )
     return touch, problems
+
+
+def _may_be_off(situation: Situation, cycle: ProbeCycle) -> float:
+    """How far the drawing lets the touched feature's size be off (mm)."""
+    feature = next((feature for feature in situation.features if feature.name == cycle.feature), None)
+    tolerance = feature.tolerance if feature is not None else None
+    return 0.0 if tolerance is None else tolerance.size or 0.0
 
 
 def _wall(wall: FreeWall | None, floor: float, origin_z: float, overhang: float) -> Wall | None:

@@ -29,16 +29,17 @@ def way_problems(
     step: Step,
     bodies: Sequence[Body],
     probe: Probe,
+    nose: float,
     unsure: tuple[float, float, float],
     origin: Point = (0.0, 0.0, 0.0),
 ) -> list[Problem]:
-    """``unsure`` is how well X, Y and Z are known before the step (mm), ``origin`` where its WCS has its zero in the
-    coordinates of the ``bodies``."""
+    """``nose`` is how wide the spindle is (mm), ``unsure`` how well X, Y and Z are known before the step (mm),
+    ``origin`` where its WCS has its zero in the coordinates of the ``bodies``."""
     sideways = min(math.hypot(unsure[0], unsure[1]), _most_sideways(step))
-    true = Feeler.probe(probe)
+    true = Feeler.probe(probe, nose)
     # What is set is known so well that the true feeler does, whose ball is quicker to ask.
     known = max(sideways, unsure[2]) < _AS_GOOD_AS_KNOWN
-    grown = true if known else Feeler.probe(probe, grown=sideways, drop=unsure[2])
+    grown = true if known else Feeler.probe(probe, nose, grown=sideways, drop=unsure[2])
     problems: list[Problem] = []
     last: Place | None = None
     clear: list[tuple[Point, Point]] = []
@@ -96,7 +97,7 @@ def _search(feeler: Feeler, step: Step, touch: Touch, bodies: Sequence[Body], or
     early = touch.stand_off - contact.travel
     if contact.part == "ball" and abs(early) <= (_SAME_SURFACE if step.w_centre is None else _SAME_ROUND):
         return None
-    what = "the ball" if contact.part == "ball" else f"the probe's {contact.part}"
+    what = f"the {_named(contact)}"
     return Problem(
         "TOUCH_OTHER_SURFACE",
         touch.number,
@@ -110,14 +111,17 @@ def _search(feeler: Feeler, step: Step, touch: Touch, bodies: Sequence[Body], or
 
 
 def _blocked(touch: Touch, contact: Contact, unsure: float) -> Problem:
-    part = "ball" if contact.part == "ball" else f"probe's {contact.part}"
     return Problem(
         "TOUCH_WAY_BLOCKED",
         touch.number,
-        f"Touch {touch.number} ({touch.surface}): on the way there the {part} may meet the {contact.body}, with its "
-        f"place known to ±{said(unsure)}.",
+        f"Touch {touch.number} ({touch.surface}): on the way there the {_named(contact)} may meet the {contact.body}, "
+        f"with its place known to ±{said(unsure)}.",
         "Find the axes first that are not known, shorten the stand-off, or touch elsewhere along the side.",
         5,
         unsure,
         0.0,
     )
+
+
+def _named(contact: Contact) -> str:
+    return {"ball": "ball", "nose": "spindle's nose"}.get(contact.part, f"probe's {contact.part}")

@@ -95,6 +95,16 @@ class StopIf:
 
 
 @dataclass(frozen=True)
+class Confirm:
+    """Waits for the operator where the condition holds; started again, the program goes on."""
+
+    kind: ClassVar[str] = "confirm"
+    condition: str
+    label: str
+    text: str
+
+
+@dataclass(frozen=True)
 class Write:
     """Writes a work offset: its number, axis words, and its turn about Z in degrees where that is set."""
 
@@ -105,7 +115,7 @@ class Write:
     turn: str = ""
 
 
-Action = Note | Free | Protected | Search | Let | StopIf | Write
+Action = Note | Free | Protected | Search | Let | StopIf | Confirm | Write
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ import numpy as np
 
 from ..frames import AXES
 from ..probing.touches import Place, Step, Touch
-from .actions import Action, Free, Let, Note, Protected, ResultRow, Search, StopIf, Word, Write
+from .actions import Action, Confirm, Free, Let, Note, Protected, ResultRow, Search, StopIf, Word, Write
 from .text import NumberWriter
 
 #: The effective ball radius, the place of the fast contact, the centre a round step starts from, single readings.
@@ -40,13 +40,14 @@ class StepActions:
     """Actions of one step; ``number`` counts from 1 and makes labels and parameters its own."""
 
     def __init__(
-        self, step: Step, number: int, own: Target, into: Target, numbers: NumberWriter, *, turned: bool
-    ) -> None:
+        self, step: Step, number: int, own: Target, into: Target, numbers: NumberWriter, *, turned: bool,
+        jump: float | None = None,
+    ) -> None:  # fmt: skip
         self._step, self._number = step, number
         #: Readings are in the setup's own WCS, whatever offset is written.
         self._own, self._into = own, into
         self._n, self._b = numbers, numbers.in_brackets
-        self._turned = turned
+        self._turned, self._jump = turned, jump
         self._base = RESULTS_FROM + PER_STEP * (number - 1)
         self._label = number * 1000
         self.rows: list[ResultRow] = []
@@ -383,6 +384,8 @@ class StepActions:
         shifts = {
             AXES.index(s.axis): f"#{self._parameter(s.axis)} - {self._b(s.should_read)}" for s in step.sets
         }  # fmt: skip
+        if self._jump is not None:
+            actions += [self._confirm(k, shift, self._jump) for k, shift in shifts.items()]
         if shifts:
             actions.append(Note(f"found less wanted goes into {self._into.code}"))
             actions.append(Write(self._into.code, self._into.number, tuple(self._offset_words(shifts))))
@@ -391,6 +394,14 @@ class StepActions:
             actions.append(Note(f"{self._into.code} is turned to the edge"))
             actions.append(Write(self._into.code, self._into.number, (), turn))
         return actions
+
+    def _confirm(self, axis: int, shift: str, jump: float) -> Confirm:
+        """A jump of more than the clamping scatter usually is a chip, another part, or the wrong offset."""
+        text = (
+            f"{'XYZ'[axis]} of {self._into.code} changes by more than {self._n(jump)}: chip, wrong part or offset? "
+            "Start accepts, reset refuses"
+        )
+        return Confirm(f"ABS[{shift}] GT {self._n(jump)}", self._next(), text)
 
     def _offset_words(self, shifts: dict[int, str]) -> list[Word]:
         own = self._own

@@ -27,7 +27,7 @@ SHIPPED: dict[str, ControlStyle] = {
     "numbered-variable skip style": "numbered-variable skip style",
     "user macro style": "parameter style",
 }
-#: What every profile must have.
+#: What every profile must have; others only where a program needs them.
 MACROS = ("header", "note", "free", "protected", "search", "let", "stop", "write", "footer", "hover")
 
 
@@ -73,10 +73,12 @@ class ProfileWriter:
         self._module = self._guarded(lambda: _template(profile).make_module())
         missing = [name for name in MACROS if not hasattr(self._module, name)]
         if missing:
-            raise ProfileError(profile.name, 0, f"the macro '{missing[0]}' is missing; copy it from a shipped profile")
+            raise ProfileError(profile.name, 0, _missing(missing[0]))
 
     def action(self, action: Action) -> str:
-        macro = getattr(self._module, action.kind)
+        macro = getattr(self._module, action.kind, None)
+        if macro is None:
+            raise ProfileError(self._profile.name, 0, _missing(action.kind))
         takes_program = len(getattr(macro, "arguments", ())) > 1
         return str(self._guarded(lambda: macro(action, self._program) if takes_program else macro(action)))
 
@@ -96,6 +98,10 @@ class ProfileWriter:
             inner = f" (reached in line {lines[-1]})" if len(set(lines)) > 1 else ""
             outer = lines[0] if lines else 0
             raise ProfileError(self._profile.name, outer, f"{error}{inner}; correct that line") from error
+
+
+def _missing(macro: str) -> str:
+    return f"the macro '{macro}' is missing; copy it from a shipped profile"
 
 
 def _lines_of(error: BaseException, template: Template) -> list[int]:

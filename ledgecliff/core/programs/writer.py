@@ -78,8 +78,9 @@ def _program(
     for k, step in enumerate(steps):
         into = _target(machine, setup, step.into) if step.into else own
         writer = StepActions(
-            step, plan.steps.index(step) + 1, own, into, numbers, turned=turned or (step.sets_skew and turns)
-        )
+            step, plan.steps.index(step) + 1, own, into, numbers,
+            turned=turned or (step.sets_skew and turns), jump=setup.probing.jump,
+        )  # fmt: skip
         actions += writer.actions(first=k == 0)
         rows += writer.rows
     probe = machine.probe

@@ -21,14 +21,15 @@ from ..model.machine import Probe
 
 #: Closer than this counts as touching (mm).
 TOUCHING = 1e-5
-_BODY_LENGTH = 60.0
+#: How far up the spindle is taken to go on as wide as its nose (mm).
+_NOSE_LENGTH = 100.0
 #: Bounding boxes decide how far a move is safe until they are this near (mm).
 _BOX_STEP = 0.5
 #: A distance above this (mm) is worth keeping for the moves that follow.
 _WELL_CLEAR = 2.0
 
 Triple = tuple[float, float, float]
-StylusPart = Literal["ball", "stem", "body", "tip"]
+StylusPart = Literal["ball", "stem", "body", "nose", "tip"]
 
 
 @dataclass(frozen=True)
@@ -142,13 +143,14 @@ class Feeler:
         self.high: Triple = tuple(max(shape.high[k] for shape in shapes) for k in range(3))  # type: ignore[assignment]
 
     @classmethod
-    def probe(cls, probe: Probe, grown: float = 0.0, drop: float = 0.0) -> Feeler:
-        """Ball about its centre, stem up to the reach, then the thicker body.
+    def probe(cls, probe: Probe, nose: float, grown: float = 0.0, drop: float = 0.0) -> Feeler:
+        """Ball about its centre, stem up to the reach, then the thicker body up to the gauge line, and the spindle's
+        nose, which is ``nose`` wide.
 
         ``grown`` makes every part larger sideways and lower by ``drop`` (mm), for what is not known of the place.
         """
         radius, reach = probe.ball_radius, probe.reach - probe.ball_radius
-        wider = 2.0 * grown
+        wider, gauge = 2.0 * grown, probe.length - probe.ball_radius
         ball = _Shape("ball", fcl.Sphere(radius), 0.0, radius, radius)
         if grown or drop:
             ball = _cylinder("ball", 2.0 * radius + wider, 2.0 * radius + drop, -radius - drop)
@@ -156,7 +158,8 @@ class Feeler:
             [
                 ball,
                 _cylinder("stem", probe.stem_diameter + wider, reach + drop, -drop),
-                _cylinder("body", probe.body_diameter + wider, _BODY_LENGTH, reach - drop),
+                _cylinder("body", probe.body_diameter + wider, gauge - reach, reach - drop),
+                _cylinder("nose", nose + wider, _NOSE_LENGTH, gauge - drop),
             ]
         )
 

@@ -58,13 +58,15 @@ class Motion(NamedTuple):
 
 
 class TouchRecord(NamedTuple):
-    """One trigger: program line, feed, latched reading (gauge line, M) and what was met."""
+    """One trigger: program line, feed, latched reading (gauge line, M), what was met, and when (s from the first
+    move on)."""
 
     line: int
     feed: float
     m_reading: Triple
     body: str
     slow: bool
+    at_s: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -102,6 +104,8 @@ class SimulatedMachine:
     probe_on: bool = False
     motions: list[Motion] = field(default_factory=list)
     touches: list[TouchRecord] = field(default_factory=list)
+    #: How long all moves so far have taken (s).
+    seconds: float = 0.0
     _low: Triple = (0.0, 0.0, 0.0)
     _high: Triple = (0.0, 0.0, 0.0)
     #: The last search: where the ball's centre touched, the unit direction, and what it met how far on.
@@ -147,7 +151,7 @@ class SimulatedMachine:
         probe = self.machine.probe
         self._met = None
         if self.tool == probe.tool:
-            self._feeler: Feeler | None = Feeler.probe(probe)
+            self._feeler: Feeler | None = Feeler.probe(probe, self.machine.nose_diameter)
             # Calibrated length makes a Z reading at the trigger come out on the surface.
             self._hang = probe.length - probe.effective_radius
         elif self.tool:
@@ -216,7 +220,8 @@ class SimulatedMachine:
         contact = self._searched(m_target, along, length)
         if contact is not None and contact.part != "ball":
             self._record("search", self._along(m_target, contact.travel), feed, line, contact)
-            raise Alarm(f"the {contact.part} of the probe, not the ball, met the {contact.body}")
+            whose = "spindle" if contact.part == "nose" else "probe"
+            raise Alarm(f"the {contact.part} of the {whose}, not the ball, met the {contact.body}")
         trigger = math.inf if contact is None else self._trigger(contact, along, feed)
         if contact is None or trigger > length:
             self._record(kind, m_target, feed, line, None)
@@ -236,7 +241,7 @@ class SimulatedMachine:
         self._record(kind, self._along(m_target, stop), feed, line, contact)
         self.touching = True
         slow = feed <= self.machine.probe.touch_feed * 1.001
-        self.touches.append(TouchRecord(line, feed, reading, contact.body, slow))
+        self.touches.append(TouchRecord(line, feed, reading, contact.body, slow, self.seconds))
         return reading
 
     def probe_away(self, m_target: Triple, feed: float, line: int, *, must_lose: bool = True) -> Triple | None:
@@ -357,6 +362,7 @@ class SimulatedMachine:
     def _record(self, kind: MotionKind, end: Triple, feed: float, line: int, contact: Contact | None) -> None:
         met = (contact.body, contact.part) if contact else None
         self.motions.append(Motion(kind, self.position, end, feed, line, met))
+        self.seconds += math.dist(self.position, end) / feed * 60.0
         self.position = end
 
 

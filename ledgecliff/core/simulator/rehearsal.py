@@ -72,6 +72,8 @@ class RehearsedSetup:
     true_turn_deg: float = 0.0
     #: What the programs worked out, by parameter, in their own unit.
     results: dict[int, float] = field(default_factory=dict)
+    #: How often the probing programs waited for the operator.
+    pauses: int = 0
 
     @property
     def difference(self) -> Array:
@@ -189,7 +191,7 @@ class _Run:
         messages: tuple[str, ...] = ()
         outcome: Outcome | None = None
         results: dict[int, float] = {}
-        done = 0
+        done = pauses = 0
         for text in plan.probing_texts:
             # What a stage waits for is cut with the offset as it was found so far.
             upto = self._operations_before(plan, text.after)
@@ -199,6 +201,7 @@ class _Run:
                 done = upto
             outcome = Control(machine, self._dialect).run(text.text, self._should_stop)
             messages = (*messages, *outcome.messages)
+            pauses += len(outcome.room_at_pauses)
             results |= {row.parameter: outcome.parameters.get(row.parameter, math.nan) for row in text.rows}
             if outcome.alarm:
                 break
@@ -225,6 +228,7 @@ class _Run:
             turn,
             true_turn_deg(plan.setup, before),
             results,
+            pauses,
         )
 
     @staticmethod
