@@ -14,6 +14,7 @@ from ledgecliff.core.frames import Orientation
 from ledgecliff.core.model.base import Point, Size, Spread
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.holding import (
+    Chuck,
     Clamp,
     Dowel,
     ParallelsSet,
@@ -410,6 +411,9 @@ def shop() -> Shop:
                 ),
                 "v_blocks": (
                     VBlock(name="long V-block", at=point(-400, -330, -430), length=150, width=70, height=60, groove=50),
+                ),
+                "chucks": (
+                    Chuck(name="rotary chuck", at=point(-620, -120, -330), diameter=125, length=95, height=150),
                 ),
             }
         ),

@@ -6,7 +6,16 @@ from collections.abc import Callable
 
 from ledgecliff.core.edits import Path
 from ledgecliff.core.frames import AXES, Axis
-from ledgecliff.core.model.holding import BoardHold, JigHold, PlateHold, SoftJaws, StepJaws, VBlockHold, ViseHold
+from ledgecliff.core.model.holding import (
+    BoardHold,
+    ChuckHold,
+    JigHold,
+    PlateHold,
+    SoftJaws,
+    StepJaws,
+    VBlockHold,
+    ViseHold,
+)
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.setup_edits import with_assumed_stock
@@ -48,6 +57,14 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
                 FieldSpec("Groove angle", (*fixture, "angle_deg"), "angle", "Between both flanks."),
             )
             return (Section("In the V-block", fields), *_assumed(setup, plan_now))
+        case ChuckHold():
+            fields = (
+                length("Grip", "How deep the stock stands in the jaws.", *path, "grip"),
+                length("Chuck, wide", "Diameter of its body, which the probe must clear.", *fixture, "diameter"),
+                length("Axis, high", "Over the table.", *fixture, "height"),
+                length("Scatter", "How far stock may lie off the axis.", *fixture, "seat_scatter"),
+            )
+            return (Section("In the chuck", fields), *_assumed(setup, plan_now))
         case JigHold():
             return (*_jig(hold, path, fixture), *_clamps(hold, path), *_assumed(setup, plan_now))
 
@@ -60,6 +77,7 @@ def fixture_path(job: Job, setup: int) -> tuple[str | int, ...]:
         "plate": ("plates", getattr(hold, "plate", "")),
         "board": ("boards", getattr(hold, "board", "")),
         "v-block": ("v_blocks", getattr(hold, "v_block", "")),
+        "chuck": ("chucks", getattr(hold, "chuck", "")),
         "jig": ("jigs", getattr(hold, "jig", "")),
     }[hold.by]
     names = [fixture.name for fixture in getattr(job.machine, kind)]

@@ -64,7 +64,7 @@ def probe_sections(setup: int) -> tuple[Section, ...]:
 
 
 _ROUND = ("bore", "boss")
-_SIDEWAYS = ("surface", "web", "pocket", "rectangle", "corner", "edge angle", "bar")
+_SIDEWAYS = ("surface", "web", "pocket", "rectangle", "corner", "edge angle", "bar", "rotary axis")
 
 
 def cycle_sections(setup: int, number: int, cycle: ProbeCycle) -> tuple[Section, ...]:

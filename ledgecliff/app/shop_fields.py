@@ -5,7 +5,7 @@ from __future__ import annotations
 from ledgecliff.core.edits import Path
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.base import Model
-from ledgecliff.core.model.holding import ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
+from ledgecliff.core.model.holding import Chuck, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
 from ledgecliff.core.model.machine import Cutter
 from ledgecliff.core.model.shop import NamedJaws
 from ledgecliff.core.shop_edits import heights_text, with_heights
@@ -71,6 +71,14 @@ def thing_sections(thing: Model, path: Path) -> tuple[Section, ...]:
             )
             angle = FieldSpec("Groove angle", (*path, "angle_deg"), "angle", "Between both flanks.")
             return Section("V-block", (name, *sizes, angle)), _place(path, "middle of its top")
+        case Chuck():
+            sizes = (
+                length("Diameter", "Of its body.", *path, "diameter"),
+                length("Length", "Of its body behind the face.", *path, "length"),
+                length("Axis, high", "From the table up to the axis of rotation.", *path, "height"),
+                length("Scatter", "How far stock may lie off the axis.", *path, "seat_scatter"),
+            )
+            return Section("Chuck", (name, *sizes)), _place(path, "face on the axis of rotation")
         case Cutter():
             sizes = (
                 FieldSpec("Number", (*path, "tool"), "tool", "In the tool table."),

@@ -110,24 +110,26 @@ def blank(stock: Stock, geometry: PartGeometry, casting: PartGeometry | None = N
     return make_blank(stock, geometry, casting)
 
 
-def make_blank(stock: Stock, geometry: PartGeometry, casting: PartGeometry | None = None) -> InProcessStock:
-    """A blank that nobody will ask for again, such as one of a rehearsal."""
+def make_blank(
+    stock: Stock, geometry: PartGeometry, casting: PartGeometry | None = None, deflection: float = COARSE_DEFLECTION
+) -> InProcessStock:
+    """A blank that nobody will ask for again, such as one of a rehearsal; rounds stay within ``deflection`` (mm)."""
     low, _ = blank_corners(stock, geometry, casting)
     if isinstance(stock, ModelStock):
         solid = _casting(casting).solid.translate(tuple(stock.at.as_tuple()))
     else:
-        solid = _standing_at_nought(stock).translate(tuple(low))
+        solid = _standing_at_nought(stock, deflection).translate(tuple(low))
     solid = solid.as_original()
     return InProcessStock(solid, solid.original_id())
 
 
-def _standing_at_nought(stock: Stock) -> manifold3d.Manifold:
+def _standing_at_nought(stock: Stock, deflection: float) -> manifold3d.Manifold:
     """The blank with its lowest corner at P zero."""
     if isinstance(stock, BarStock):
         radius, length = stock.diameter.measured / 2.0, stock.length.measured
-        solid = rod(radius, length, stock.along)
+        solid = rod(radius, length, stock.along, deflection)
         if isinstance(stock, TubeStock):
-            hole = rod(stock.bore.measured / 2.0, length + 2.0 * _PROUD, stock.along)
+            hole = rod(stock.bore.measured / 2.0, length + 2.0 * _PROUD, stock.along, deflection)
             solid -= hole.translate(tuple(-_PROUD * np.eye(3)[AXES.index(stock.along)]))
         shift = np.full(3, radius)
         shift[AXES.index(stock.along)] = 0.0

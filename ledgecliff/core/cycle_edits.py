@@ -86,6 +86,8 @@ def _of_bodies(setup: SetupPlan) -> Iterable[ProbeCycle]:
     if holding.known_bore() is not None:
         yield ProbeCycle(name="fixture bore", kind="bore", on="fixture bore")
     yield ProbeCycle(name="bar: middle across, then its top", kind="bar", on="stock", axis="y")
+    if holding.rotary_axis() is not None:
+        yield ProbeCycle(name="rotary axis: a bar touched at 0 and 180°", kind="rotary axis", on="stock")
 
 
 def add_cycle(job: Job, setup: int, cycle: ProbeCycle) -> Job:

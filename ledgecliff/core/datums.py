@@ -14,6 +14,7 @@ import numpy as np
 from .frames import AXES, Array, Axis, Orientation
 from .holding import Holding
 from .holding.held import has_bore
+from .model.holding import ChuckHold
 from .model.job import Job
 from .model.part import Feature
 from .model.setup import SOURCES, AxisDatum, Datum, DatumSource
@@ -90,6 +91,9 @@ def source_height(
             bore = holding.known_bore()
             # Without such a bore the middle of the stock stands in, and the probing plan says that there is none.
             return float(bore.u_centre[k]) if bore is not None else sum(stock) / 2.0
+        case "rotary axis":
+            # A chuck's axis goes through the middle of what it holds; without one the middle stands in.
+            return sum(stock) / 2.0
         case "carried over":
             assert m_zero is not None, "the job's own validation keeps the first setup from it"
             return m_zero[k] - float(holding.m_shift[k])
@@ -138,6 +142,8 @@ def datum_choices(axis: Axis, job: Job, setup: int) -> tuple[DatumChoice, ...]:
     out_of_place: set[DatumSource] = {"feature"}
     if setup == 0:
         out_of_place.add("carried over")
+    if not isinstance(job.setups[setup].hold, ChuckHold):
+        out_of_place.add("rotary axis")
     if not has_bore(job.setups[setup].hold):
         out_of_place.add("fixture bore")
     plain = [

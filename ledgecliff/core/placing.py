@@ -13,7 +13,7 @@ from .edits import Path
 from .errors import RegistrationError
 from .frames import Array, rotation
 from .holding.held import JAW_TURN_DEG
-from .model.holding import BoardHold, JigHold, PlateHold, VBlock, VBlockHold, Vise, ViseHold
+from .model.holding import BoardHold, ChuckHold, JigHold, PlateHold, VBlock, VBlockHold, Vise, ViseHold
 from .plan import SetupPlan
 from .quantities import said
 from .registration.interlock import make_frame
@@ -71,6 +71,8 @@ def place(setup: SetupPlan, name: str, way: tuple[float, float], grid: float) ->
             beside, words = _snapped(wanted, _places_along(setup), grid)
             moved = along * (beside - hold.beside)
             return Placed(_two(moved), (((*path, "beside"), beside),), words)
+        case ChuckHold():
+            return Placed((0.0, 0.0), (), "the chuck holds it")
         case JigHold():
             return Placed((0.0, 0.0), (), "its pocket holds it")
         case PlateHold() | BoardHold() if hold.registered:

@@ -63,8 +63,9 @@ def _planned_touch(touch: Touch) -> list[TapeLine]:
     k = AXES.index(touch.axis)
     key = f"touch-{touch.number}"
     radius = touch.direction * touch.ball_radius
+    turned = f", A {touch.turned_deg:g}°" if touch.turned_deg else ""
     lines = [
-        TapeLine(f"touch {touch.number}, moving {touch.moving()}", touch.w_contact[k], source=key),
+        TapeLine(f"touch {touch.number}, moving {touch.moving()}{turned}", touch.w_contact[k], source=key),
         TapeLine("  ball centre at contact", touch.w_contact[k] - radius, source=key),
         TapeLine("  search from", touch.start[k], source=key),
         TapeLine("  to, at latest", touch.end[k], source=key),

@@ -118,10 +118,11 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
         ]
         if grip.cut_share > 0.0:
             lines.append(note(f"{grip.cut_share:.0%} of it is cut away in this setup"))
-    lines.append(heading("What it lies on"))
-    if setup.setup.hold.by != "v-block":
-        lines.append(note(f"{said_area(seat.area)} of {holding.seat_name}, {seat.share:.0%} of it"))
-    lines.append(TapeLine("weight inside of the seat by", seat.steady, source="parallels"))
+    if setup.setup.hold.by != "chuck":
+        lines.append(heading("What it lies on"))
+        if setup.setup.hold.by != "v-block":
+            lines.append(note(f"{said_area(seat.area)} of {holding.seat_name}, {seat.share:.0%} of it"))
+        lines.append(TapeLine("weight inside of the seat by", seat.steady, source="parallels"))
     beyond = overhangs(holding)
     if beyond:
         lines.append(heading("Stands out over it"))

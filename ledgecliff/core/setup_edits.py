@@ -11,6 +11,8 @@ from .frames import AXES, Axis, PartDirection
 from .model.base import Model
 from .model.holding import (
     BoardHold,
+    Chuck,
+    ChuckHold,
     Clamp,
     Dowel,
     Fixture,
@@ -43,7 +45,14 @@ JawKind = Literal["plain", "stepped", "soft"]
 OperationKind = Literal["face", "outline", "seen", "bore", "hole", "pocket", "slot", "region", "edge break"]
 OPERATION_KINDS: tuple[OperationKind, ...] = get_args(OperationKind)
 #: Where the fixtures of each kind stand in the machine.
-_SHELF: dict[type[Model], str] = {Vise: "vises", Plate: "plates", Spoilboard: "boards", VBlock: "v_blocks", Jig: "jigs"}
+_SHELF: dict[type[Model], str] = {
+    Vise: "vises",
+    Plate: "plates",
+    Spoilboard: "boards",
+    VBlock: "v_blocks",
+    Chuck: "chucks",
+    Jig: "jigs",
+}
 
 
 # --- what holds it ------------------------------------------------------------------------------
@@ -53,7 +62,7 @@ def fixtures_to_choose(job: Job, shop: Shop | None) -> tuple[Fixture, ...]:
     """What stands on the machine, then what the shop has besides, each name once."""
     found = list(job.machine.fixtures())
     if shop is not None:
-        more = (*shop.machine.fixtures(), *shop.vises, *shop.plates, *shop.boards, *shop.v_blocks)
+        more = (*shop.machine.fixtures(), *shop.vises, *shop.plates, *shop.boards, *shop.v_blocks, *shop.chucks)
         found += [fixture for fixture in more if fixture.name not in {each.name for each in found}]
     return tuple(found)
 
@@ -78,6 +87,10 @@ def _hold_for(fixture: Fixture, now: Hold) -> Hold:
             return now.model_copy(update={"board": fixture.name})
         case VBlock(), VBlockHold():
             return now.model_copy(update={"v_block": fixture.name})
+        case Chuck(), ChuckHold():
+            return now.model_copy(update={"chuck": fixture.name})
+        case Chuck(), _:
+            return ChuckHold(chuck=fixture.name)
         case Vise(), _:
             return ViseHold(
                 vise=fixture.name,

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from .edits import Path, add_item, free_name, remove_item, set_value, value_at
 from .errors import InvalidValueError
 from .model.base import Model, Point
-from .model.holding import Fixture, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
+from .model.holding import Chuck, Fixture, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
 from .model.job import Job
 from .model.machine import Cutter
 from .model.shop import NamedJaws, Shop
@@ -44,6 +44,10 @@ def _v_block(name: str) -> VBlock:
     return VBlock(name=name, at=_AT, length=80, width=60, height=50, groove=40)
 
 
+def _chuck(name: str) -> Chuck:
+    return Chuck(name=name, at=_AT, diameter=125, length=90, height=110)
+
+
 def _parallels(name: str) -> ParallelsSet:
     return ParallelsSet(name=name, heights=(20.0, 25.0, 30.0), thickness=10, length=150)
 
@@ -53,6 +57,7 @@ SHELVES: tuple[Shelf, ...] = (
     Shelf("On the machine: plates", ("machine", "plates"), _plate),
     Shelf("On the machine: spoilboards", ("machine", "boards"), _board),
     Shelf("On the machine: V-blocks", ("machine", "v_blocks"), _v_block),
+    Shelf("On the machine: chucks", ("machine", "chucks"), _chuck),
     Shelf("Vises", ("vises",), _vise),
     Shelf("Parallels", ("parallels",), _parallels),
     Shelf("Stepped jaws", ("jaws",), lambda name: NamedJaws(name=name, jaws=StepJaws(height=35, depth=3))),
@@ -60,6 +65,7 @@ SHELVES: tuple[Shelf, ...] = (
     Shelf("Plates", ("plates",), _plate),
     Shelf("Spoilboards", ("boards",), _board),
     Shelf("V-blocks", ("v_blocks",), _v_block),
+    Shelf("Chucks", ("chucks",), _chuck),
     Shelf("Cutters", ("machine", "cutters"), lambda name: Cutter(tool=1, name=name, diameter=10, length=100)),
 )
 
@@ -106,7 +112,7 @@ def with_heights(shop: Shop, index: int, text: str) -> Shop:
 
 def keep_fixture(shop: Shop, fixture: Fixture) -> Shop:
     """The library with a job's fixture in it, in place of one of the same name."""
-    shelf = {Vise: "vises", Plate: "plates", Spoilboard: "boards", VBlock: "v_blocks"}[type(fixture)]
+    shelf = {Vise: "vises", Plate: "plates", Spoilboard: "boards", VBlock: "v_blocks", Chuck: "chucks"}[type(fixture)]
     kept = [each for each in getattr(shop, shelf) if each.name != fixture.name]
     return set_value(shop, (shelf,), [*kept, fixture])
 

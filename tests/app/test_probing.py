@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from ledgecliff.core.probing.measured import RecordedTouch, RecordedTouches
+from ledgecliff.core.probing.measured import KnownRing, RecordedTouch, RecordedTouches
 from ledgecliff.core.programs.profile import shipped_profile
 from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase
@@ -178,6 +178,21 @@ class MeasuredTest(GuiTestCase):
         path.write_text("{}", encoding="utf-8")
         self.panel().attempt(lambda: self.panel().measured.read_touches(path))
         self.assertIn("setup", self.panel().refused.text())
+
+    def test_a_ring_calibrates_the_probe(self):
+        """A ring of 60 whose walls stop the ball's centre 28.025 off its middle: the radius is 1.975."""
+        rows = [
+            RecordedTouch(step="measure shaft bore", x=-500 + dx * 28.025, y=-200 + dy * 28.025, z=-300)
+            for dx, dy in ((-1, 0), (1, 0), (0, -1), (0, 1))
+        ]
+        ring = KnownRing(step="measure shaft bore", diameter=60.0)
+        path = self.folder / "ring.json"
+        self.assertFalse(self.panel().measured.take_radius.isEnabled())
+        path.write_text(RecordedTouches(setup="Op 10", touches=rows, ring=ring).model_dump_json(), encoding="utf-8")
+        self.panel().measured.read_touches(path)
+        self.assertIn("calibrated: X 1.975  Y 1.975", self.panel().measured.words.text())
+        self.panel().measured.take_radius.click()
+        self.assertEqual(self.document.job.machine.probe.effective_radius, 1.975)
 
 
 class ProfileSheetTest(GuiTestCase):

@@ -6,7 +6,7 @@ import math
 import unittest
 
 from ledgecliff.core.errors import InvalidValueError
-from ledgecliff.core.model.holding import BoardHold, PlateHold, StepJaws, VBlockHold, ViseHold
+from ledgecliff.core.model.holding import BoardHold, ChuckHold, PlateHold, StepJaws, VBlockHold, ViseHold
 from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.setup_edits import (
     OPERATION_KINDS,
@@ -109,7 +109,7 @@ class HoldTest(unittest.TestCase):
             job = hold_with(demo(), 1, fixture)
             self.assertEqual(job.machine.fixture(job.setups[1].hold), fixture)
             kinds.add(type(job.setups[1].hold))
-        self.assertEqual(kinds, {ViseHold, PlateHold, BoardHold, VBlockHold})
+        self.assertEqual(kinds, {ViseHold, PlateHold, BoardHold, VBlockHold, ChuckHold})
 
     def test_another_vise_keeps_jaws_parallels_and_stop(self):
         job = with_stop(with_jaws(demo(), 0, "stepped"), 0, "left")

@@ -51,7 +51,17 @@ class MeasuredSection:
             ("Drawing…", "Write it as a dimensioned DXF drawing", lambda: self._write_measured("dxf")),
             ("Touches…", "Evaluate touches that a control has recorded", self._read_touches),
         )
+        (self.take_radius,) = self._panel.add_buttons(
+            ("Take the radius", "The calibrated radius becomes the probe's effective one", self._take_radius)
+        )
         self.words = self._panel.add_quiet("")
+
+    def _take_radius(self) -> None:
+        """What touches of a ring of known size have found goes where every program takes it from."""
+        measured = self.measurement()
+        if measured is not None and measured.calibration is not None:
+            radius = round(measured.calibration.radius, 4)
+            self._panel.document.set_value("calibration", ("machine", "probe", "effective_radius"), radius)
 
     def _see_from(self, name: object) -> None:
         self._reference = cast("str | None", name)
@@ -80,6 +90,7 @@ class MeasuredSection:
     def refresh(self) -> None:
         if self.words is None:
             return
+        self.take_radius.setEnabled(False)
         try:
             measured = self.measurement()
         except LedgecliffError as error:
@@ -98,6 +109,11 @@ class MeasuredSection:
         ]
         source = "touches from a file" if self._touches is not None else "rehearsed"
         head = f"{source}; turned {measured.table_skew_deg:+.4f}°"
+        calibration = measured.calibration
+        self.take_radius.setEnabled(calibration is not None)
+        if calibration is not None:
+            x, y = (format_length(radius, unit) for radius in (calibration.radius_x, calibration.radius_y))
+            rows.append(f"calibrated: X {x}  Y {y}")
         changes = [
             f"{measured.offset} {change.axis.upper()} changed by {format_length(change.by, unit, sign=True)}"
             + (f"\n    confirm: more than {format_length(change.limit, unit)}" if change.confirm else "")

@@ -214,8 +214,10 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
         )
     clearance = setup.probing.w_clearance
     front.append(Ladder((*_ladder(setup).rungs, Rung(clearance, clearance, "clearance plane", "clearance"))))
+    axis = holding.rotary_axis()
     seat, foot = holding.seat - float(origin[2]), holding.foot - float(origin[2])
-    front.append(Dimension((left, foot), (left, seat), seat - foot, "left", 2, "parallels"))
+    carried = seat if axis is None else axis[1] - float(origin[2])
+    front.append(Dimension((left, foot), (left, carried), carried - foot, "left", 2, "parallels"))
     if jaws is not None:
         front.append(Dimension((left, seat), (left, seat + holding.grip), holding.grip, "left", 1, "jaw-top"))
     return plan, front

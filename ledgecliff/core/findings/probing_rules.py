@@ -25,6 +25,7 @@ SEVERITY_OF: dict[str, Severity] = {
     "TOUCH_NO_ROOM": "error",
     "TOUCH_OTHER_SURFACE": "error",
     "TOUCH_WAY_BLOCKED": "hazard",
+    "NOTHING_TURNS": "error",
 }
 
 

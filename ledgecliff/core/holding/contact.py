@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..frames import Array, Orientation
-from ..model.holding import BoardHold, JigHold, PlateHold, SoftJaws, VBlockHold, ViseHold
+from ..model.holding import BoardHold, ChuckHold, JigHold, PlateHold, SoftJaws, VBlockHold, ViseHold
 from ..solids.flat_area import IN_PLANE, flat_area
 from ..solids.geometry import Mesh
 from ..solids.thickness import thicknesses
@@ -150,11 +150,20 @@ def seat_of(holding: Holding) -> Seat:
     centre = _centre_of_gravity(mesh)
     if isinstance(holding.hold, VBlockHold):
         return _seat_in_v(holding, mesh, centre)
+    if isinstance(holding.hold, ChuckHold):
+        return _seat_in_chuck(holding)
     unit = np.eye(3)
     under = flat_area(mesh, unit[2], holding.seat, unit[0], unit[1])
     touched = under ^ _supports(holding)
     steady = _inside_by(touched.hull(), centre[:2]) if touched.area() > 1e-6 else -float(np.max((high - low)[:2]))
     return Seat(float(touched.area()), float(touched.area()) / max(outline, 1e-9), steady)
+
+
+def _seat_in_chuck(holding: Holding) -> Seat:
+    """Between the jaws the stock is held on all sides: as a seat its whole gripped length counts."""
+    assert isinstance(holding.hold, ChuckHold), "the caller has looked"
+    low, high = holding.u_stock
+    return Seat(holding.hold.grip * float(high[1] - low[1]), 1.0, holding.hold.grip)
 
 
 def _supports(holding: Holding) -> Section:

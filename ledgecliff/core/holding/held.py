@@ -14,7 +14,20 @@ import numpy as np
 
 from ..blanks import box
 from ..frames import Array, Orientation, rotation, shown
-from ..model.holding import Fixture, Hold, JawSide, Jig, JigHold, Plate, SoftJaws, Spoilboard, VBlock, Vise, ViseHold
+from ..model.holding import (
+    Chuck,
+    Fixture,
+    Hold,
+    JawSide,
+    Jig,
+    JigHold,
+    Plate,
+    SoftJaws,
+    Spoilboard,
+    VBlock,
+    Vise,
+    ViseHold,
+)
 from ..solids.tracked import InProcessStock
 
 #: Quarter turns about Z that bring the fixed jaw to the back (degrees).
@@ -162,6 +175,18 @@ class Holding:
         centre = np.array(self.fixture.at.as_tuple()) + offset - self.m_shift
         return KnownBore("jig zero" if isinstance(self.fixture, Jig) else "jaw bore", centre[:2], diameter)
 
+    def _bearing(self) -> Height:
+        """The rung of what carries the stock: its seat, or in a chuck the axis it is turned about."""
+        axis = self.rotary_axis()
+        return Height("parallels", self.seat_name, self.seat if axis is None else axis[1])
+
+    def rotary_axis(self) -> tuple[float, float] | None:
+        """Where in Y and Z (``u``) the stock is turned about; None where nothing turns it."""
+        if not isinstance(self.fixture, Chuck):
+            return None
+        at = self.fixture.at
+        return (at.y - float(self.m_shift[1]), at.z - float(self.m_shift[2]))
+
     def wall_floor(self, axis: int) -> float:
         """From which height on a side of the stock that faces along ``axis`` (0 or 1) is free of the holding."""
         return self.jaws.top if self.jaws and self.jaws.axis == axis else self.seat
@@ -181,7 +206,7 @@ class Holding:
             Height("stock-top", "stock top", float(self.u_stock[1][2])),
             Height("part-top", f"part top ({shown(up)})", float(self.u_part[1][2])),
             Height("part-underside", f"part bottom ({down})", float(self.u_part[0][2])),
-            Height("parallels", self.seat_name, self.seat),
+            self._bearing(),
             Height("bed", self.foot_name, self.foot),
         ]
         if isinstance(self.fixture, Vise) and self.fixture.bed_height:
@@ -207,5 +232,7 @@ def origin_words(fixture: Fixture) -> tuple[str, str, str]:
             return "board middle", "board middle", "board top"
         case VBlock():
             return "V-block middle", "V-block middle", "V-block top"
+        case Chuck():
+            return "chuck face", "rotary axis", "rotary axis"
         case Jig():
             return "jig zero", "jig zero", "jig top"

@@ -8,11 +8,25 @@ import numpy as np
 
 from ..blanks import transformed
 from ..frames import Array
-from ..model.holding import BoardHold, Fixture, Jig, JigHold, Plate, PlateHold, Spoilboard, VBlock, VBlockHold, Vise
+from ..model.holding import (
+    BoardHold,
+    Chuck,
+    ChuckHold,
+    Fixture,
+    Jig,
+    JigHold,
+    Plate,
+    PlateHold,
+    Spoilboard,
+    VBlock,
+    VBlockHold,
+    Vise,
+)
 from ..model.machine import Machine
 from ..model.setup import Setup
 from ..solids.geometry import PartGeometry
 from ..solids.tracked import InProcessStock
+from .chucks import hold_in_chuck
 from .flat_beds import OnBed, hold_in_v_block, hold_on_board, hold_on_plate
 from .held import Block, Holding, Jaws
 from .jigs import hold_in_jig
@@ -54,6 +68,9 @@ def hold_part(
         case VBlockHold():
             assert isinstance(fixture, VBlock), "fixture and hold are of one kind"
             bed = hold_in_v_block(fixture, hold, solid)
+        case ChuckHold():
+            assert isinstance(fixture, Chuck), "fixture and hold are of one kind"
+            bed = hold_in_chuck(fixture, hold, solid)
         case _:
             assert isinstance(fixture, Jig) and isinstance(hold, JigHold), "fixture and hold are of one kind"
             # The blank fills the first pocket; what the first side's outline left goes into the second.

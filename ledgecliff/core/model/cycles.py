@@ -23,6 +23,7 @@ CycleKind = Literal[
     "edge angle",
     "plane",
     "bar",
+    "rotary axis",
     "presence",
 ]
 CYCLE_KINDS: tuple[CycleKind, ...] = get_args(CycleKind)
@@ -48,6 +49,7 @@ BODIES: dict[CycleKind, tuple[ProbedBody, ...]] = {
     "edge angle": ("stock", "part"),
     "plane": ("stock", "part"),
     "bar": ("stock",),
+    "rotary axis": ("stock",),
     "presence": ("stock",),
 }
 

@@ -97,6 +97,31 @@ class VBlock(Model):
         return self
 
 
+class Chuck(Model):
+    """A chuck on a rotary axis that turns about machine X (its word is A).
+
+    ``at`` is where the chuck's face meets the axis of rotation, nominally; stock stands out of it to the side it
+    ``opens`` to.  Its body of ``diameter`` by ``length`` lies behind the face, the axis ``height`` over the table.
+    ``seat_scatter`` is how far stock may lie off the axis (mm).
+    """
+
+    name: Name
+    at: Point
+    diameter: PositiveLength
+    length: PositiveLength
+    height: PositiveLength
+    opens: Literal["right", "left"] = "right"
+    seat_scatter: NonNegativeLength = 0.05
+
+    @model_validator(mode="after")
+    def _clears_the_table(self) -> Chuck:
+        if self.height <= self.diameter / 2.0:
+            raise ValueError(
+                f"the axis is {self.height} over the table, too low for a chuck of {self.diameter}; correct one of them"
+            )
+        return self
+
+
 class JigPocket(Model):
     """A pocket in a jig: ``outline`` against the clock from its own middle, which lies at ``x``, ``y`` from the
     jig's zero hole; ``depth`` below the jig's top (mm)."""
@@ -149,7 +174,7 @@ class Jig(Model):
         return self.first if which == "first" else self.second
 
 
-Fixture = Vise | Plate | Spoilboard | VBlock | Jig
+Fixture = Vise | Plate | Spoilboard | VBlock | Chuck | Jig
 
 
 # --- how a setup uses a fixture ------------------------------------------------------------------
@@ -291,6 +316,14 @@ class VBlockHold(Model):
     strap: PositiveLength | None = 20.0
 
 
+class ChuckHold(Model):
+    """Stock in a chuck, ``grip`` deep in its jaws."""
+
+    by: Literal["chuck"] = "chuck"
+    chuck: Name
+    grip: PositiveLength = 20.0
+
+
 class JigHold(Model):
     """The stock in one of a jig's pockets, under clamps or on tape of some thickness."""
 
@@ -301,4 +334,4 @@ class JigHold(Model):
     tape: PositiveLength | None = None
 
 
-Hold = Annotated[ViseHold | PlateHold | BoardHold | VBlockHold | JigHold, Field(discriminator="by")]
+Hold = Annotated[ViseHold | PlateHold | BoardHold | VBlockHold | ChuckHold | JigHold, Field(discriminator="by")]

@@ -30,6 +30,8 @@ def fixture_words(hold: Hold) -> tuple[str, str]:
             return "spoilboard", hold.board
         case "v-block":
             return "V-block", hold.v_block
+        case "chuck":
+            return "chuck", hold.chuck
         case "jig":
             return "jig", hold.jig
 

@@ -11,6 +11,8 @@ from .base import Feed, Length, Model, Name, NonNegativeLength, Point, PositiveL
 from .cycles import ProbeCycle
 from .holding import (
     BoardHold,
+    Chuck,
+    ChuckHold,
     Fixture,
     Hold,
     Jig,
@@ -158,6 +160,7 @@ class Machine(Model):
     plates: tuple[Plate, ...] = ()
     boards: tuple[Spoilboard, ...] = ()
     v_blocks: tuple[VBlock, ...] = ()
+    chucks: tuple[Chuck, ...] = ()
     jigs: tuple[Jig, ...] = ()
     probe: Probe
     cutters: tuple[Cutter, ...] = ()
@@ -181,7 +184,7 @@ class Machine(Model):
         return self
 
     def fixtures(self) -> tuple[Fixture, ...]:
-        return (*self.vises, *self.plates, *self.boards, *self.v_blocks, *self.jigs)
+        return (*self.vises, *self.plates, *self.boards, *self.v_blocks, *self.chucks, *self.jigs)
 
     def fixture(self, hold: Hold) -> Fixture | None:
         """The fixture that ``hold`` names, or None when the machine has none of that name and kind."""
@@ -194,6 +197,8 @@ class Machine(Model):
                 return next((board for board in self.boards if board.name == hold.board), None)
             case VBlockHold():
                 return next((block for block in self.v_blocks if block.name == hold.v_block), None)
+            case ChuckHold():
+                return next((chuck for chuck in self.chucks if chuck.name == hold.chuck), None)
             case JigHold():
                 return next((jig for jig in self.jigs if jig.name == hold.jig), None)
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from .base import Model, Name, NonNegativeLength
-from .holding import Fixture, Jaws, ParallelsSet, Plate, Spoilboard, VBlock, Vise
+from .holding import Chuck, Fixture, Jaws, ParallelsSet, Plate, Spoilboard, VBlock, Vise
 from .machine import Machine
 
 SHOP_FORMAT: Literal["ledgecliff-shop"] = "ledgecliff-shop"
@@ -38,6 +38,7 @@ class Shop(Model):
     plates: tuple[Plate, ...] = ()
     boards: tuple[Spoilboard, ...] = ()
     v_blocks: tuple[VBlock, ...] = ()
+    chucks: tuple[Chuck, ...] = ()
     material: Annotated[str, Field(min_length=1, max_length=80)] = "aluminium"
     side_allowance: NonNegativeLength = 2.0
     top_allowance: NonNegativeLength = 1.5
@@ -50,7 +51,7 @@ class Shop(Model):
                 "the shop's machine needs at least one vise and one cutter, since new jobs are planned with them; "
                 "add what is missing"
             )
-        shelf: tuple[Fixture, ...] = (*self.vises, *self.plates, *self.boards, *self.v_blocks)
+        shelf: tuple[Fixture, ...] = (*self.vises, *self.plates, *self.boards, *self.v_blocks, *self.chucks)
         for what, names in (
             ("fixtures", [fixture.name for fixture in shelf]),
             ("sets of parallels", [parallels.name for parallels in self.parallels]),

@@ -9,6 +9,8 @@ from .touches import Place, ProbingPlan, Step, Touch
 
 #: Every touch waits this long for the axes to stop, twice (s).
 _SETTLING_S = 0.4
+#: To the top, half a turn of the rotary axis, and down again (s).
+_TURNING_S = 20.0
 
 
 def probing_seconds(plan: ProbingPlan, probe: Probe) -> float:
@@ -16,7 +18,10 @@ def probing_seconds(plan: ProbingPlan, probe: Probe) -> float:
     total, last = 0.0, None
     for step in plan.steps:
         for _ in range(step.passes):
+            turned = 0.0
             for touch in step.touches:
+                total += _TURNING_S * (touch.turned_deg != turned)
+                turned = touch.turned_deg
                 total += _way(step, last, touch, probe) + step.cycle.touches * _touch(touch, rough=step.cycle.rough)
                 last = touch.start
     return total

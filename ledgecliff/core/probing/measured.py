@@ -299,7 +299,7 @@ def _step(
 def _uncertainty(step: Step, found: Results, repeatability: float) -> Results:
     """From one touch's repeatability ``u``: a middle ``u/√2``, a width ``√2 u``, an angle ``√2 u / spacing``."""
     u = repeatability / math.sqrt(step.cycle.touches)
-    paired = step.kind in ("web", "pocket", "rectangle", "bore", "boss", "bar")
+    paired = step.kind in ("web", "pocket", "rectangle", "bore", "boss", "bar", "rotary axis")
     result: Results = {}
     for key in found:
         if key.startswith("size"):

@@ -13,6 +13,15 @@ from .walls import FreeWall
 MARGIN = 0.2
 
 
+#: What a rotary axis is probed on must be turned by one.
+NOTHING_TURNS = Problem(
+    "NOTHING_TURNS",
+    0,
+    "The rotary axis is to be probed, but what holds the stock does not turn it.",
+    "Hold the stock in a chuck, or take the zero from another surface.",
+)
+
+
 def window_problems(touch: Touch, uncertainty: float) -> list[Problem]:
     """The surface must lie within stand-off and overtravel (chapter 3, need 1)."""
     problems = []

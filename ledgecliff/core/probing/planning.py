@@ -32,7 +32,7 @@ from .proposals import proposed_cycles
 from .situation import Known, Situation
 from .steps import build_step
 from .surface_steps import top_place
-from .touches import Knowledge, Landing, ProbingPlan, Step
+from .touches import Knowledge, Landing, ProbingPlan, Problem, Step
 from .ways import way_problems
 
 #: A single fast touch is trusted to this (mm): trigger delay and overshoot of a search.
@@ -150,15 +150,19 @@ class _Planner:
             return step
         x, y, z = (self._situation.unsure(known, axis, "stock") for axis in AXES)
         u, v, w = (float(value) for value in self._wcs.u_origin)
-        found = way_problems(
-            step, self._bodies(cycle.after), self._probe, self._machine.nose_diameter, (x, y, z), (u, v, w)
-        )
+        found: list[Problem] = []
+        for turned in dict.fromkeys(touch.turned_deg for touch in step.touches):
+            part = replace(step, touches=tuple(touch for touch in step.touches if touch.turned_deg == turned))
+            bodies, nose = self._bodies(cycle.after, turned), self._machine.nose_diameter
+            found += way_problems(part, bodies, self._probe, nose, (x, y, z), (u, v, w))
         return replace(step, problems=tuple(found))
 
-    def _bodies(self, after: str | None) -> list[Body]:
-        """Stock and holding in ``u``, for the simulated ball."""
+    def _bodies(self, after: str | None, turned_deg: float) -> list[Body]:
+        """Stock and holding in ``u``, for the simulated ball; the stock as the rotary axis has turned it."""
         stock = self._holding.stock if after is None else self._stock_before(self._operations.index(after) + 1)
         part = _part_body(stock, self._setup.orientation)
+        if turned_deg and (axis := self._holding.rotary_axis()) is not None:
+            part = part.turned(*axis, turned_deg)
         return [part, *(_block_body(b.name, b.low, b.high, b.shape) for b in self._holding.blocks)]
 
     def _take(self, steps: list[Step], known: Known, step: Step) -> None:
@@ -182,7 +186,7 @@ class _Planner:
         """What gave Z, so that the hover check stands a block on it."""
         mine = (step for step in reversed(steps) if not step.into or step.into == self._setup.offset)
         for step in mine:
-            if any(setting.axis == "z" for setting in step.sets) and step.kind != "bar":
+            if any(setting.axis == "z" for setting in step.sets) and step.kind not in ("bar", "rotary axis"):
                 touch = step.touches[-1]
                 return Landing(touch.surface, touch.w_contact)
         height = float(self._holding.u_stock[1][2])

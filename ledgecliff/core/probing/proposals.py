@@ -33,10 +33,12 @@ def proposed_cycles(setup: Setup) -> tuple[ProbeCycle, ...]:
         body, side = datum.skew.split()[:2]
         cycles.append(ProbeCycle(name=f"skew from {datum.skew}", kind="edge angle", on=body, side=side))
     x, y = datum.x, datum.y
+    if "rotary axis" in (y.source, datum.z.source):
+        cycles.append(ProbeCycle(name="Y and Z from the rotary axis", kind="rotary axis", on="stock"))
     together = x.source == y.source and x.source in ("feature", "fixture bore") and x.feature == y.feature
     for axis in AXES:
         source = datum.axis(axis)
-        if source.source == "carried over" or (together and axis == "y"):
+        if source.source in ("carried over", "rotary axis") or (together and axis == "y"):
             continue
         cycles.append(_cycle(axis, source, both=together and axis == "x"))
     return tuple(cycles)

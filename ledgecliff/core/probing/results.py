@@ -41,9 +41,9 @@ def step_results(step: Step, w_centres: Sequence[Place], radius: float) -> Resul
         case "plane":
             return _plane(centres, radius)
         case "bar":
-            across = _pair(step, centres, 0, radius)
-            size = next(value for key, value in across.items() if key.startswith("size"))
-            return across | {"z": _surface(step.touches[2], centres[2], radius) - size / 2.0}
+            return _bar(step, centres, 0, radius)
+        case "rotary axis":
+            return _rotary_axis(step, centres, radius)
     touch = step.touches[0]
     return {touch.axis: _surface(touch, centres[0], radius)}
 
@@ -72,6 +72,25 @@ def _corner(step: Step, centres: Array, radius: float) -> Results:
     along_y = edge_through(centres[2:, :2], step.touches[2].way[:2], radius)
     x, y = corner(along_x, along_y)
     return {"x": float(x), "y": float(y), "skew": math.degrees(skew_rad(along_x, 0))}
+
+
+def _bar(step: Step, centres: Array, first: int, radius: float) -> Results:
+    """The circle through the ball's centres at both sides and at the top, a radius larger than the bar."""
+    axis = step.touches[first].axis
+    circle = fit_circle(centres[first : first + 3, [AXES.index(axis), 2]])
+    return {
+        axis: float(circle.centre[0]),
+        "z": float(circle.centre[1]),
+        f"size {axis}": 2.0 * (circle.radius - radius),
+    }
+
+
+def _rotary_axis(step: Step, centres: Array, radius: float) -> Results:
+    """A bar's middle goes half-way round the axis, so both its places lie opposite each other about it."""
+    here, over = (_bar(step, centres, first, radius) for first in (0, 3))
+    middle = {axis: (here[axis] + over[axis]) / 2.0 for axis in ("y", "z")}
+    off = math.dist((here["y"], here["z"]), (over["y"], over["z"])) / 2.0
+    return middle | {"size y": over["size y"], "off": off}
 
 
 def _plane(centres: Array, radius: float) -> Results:

@@ -6,9 +6,10 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from ..frames import AXES, Axis
+from ..holding.chucks import turned_about_x
 from ..model.cycles import ProbeCycle
 from .extents import Extent, extent_of
-from .needs import too_narrow
+from .needs import NOTHING_TURNS, too_narrow
 from .proposals import AXIS_OF
 from .round_steps import LEAST_MOVE, round_step
 from .side_touches import Approach, free_along, side_approach, wall_touch
@@ -21,6 +22,8 @@ _SIZE_TOLERANCE = 0.5
 #: From a corner along its edges to the first touch, and the share of an edge between two touches (mm).
 _INSET = 12.0
 _SPREAD = 0.6
+#: The axis of rotation is touched from two places this far apart.
+_HALF_TURN_DEG = 180.0
 Build = Callable[[Situation, ProbeCycle, Known, int], Step]
 
 
@@ -244,6 +247,34 @@ def _bar(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> 
     )  # fmt: skip
 
 
+def _rotary_axis(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    """The same bar touched at 0 and at 180 degrees: half-way between both middles lies the axis, and half their
+    distance is how far off it the bar turns (handbook chapter 5)."""
+    first, title = _bar(situation, cycle, known, number), "Y and Z of the rotary axis"
+    axis = situation.holding.rotary_axis()
+    if axis is None:
+        return replace(first, title=title, sets=(), problems=(NOTHING_TURNS,))
+    over = turned_about_x(situation.u_solid, *axis, _HALF_TURN_DEG)
+    second = _bar(replace(situation, u_solid=over), cycle, known, number + len(first.touches))
+    turned = (
+        replace(touch, turned_deg=_HALF_TURN_DEG, surface=f"{touch.surface} at {_HALF_TURN_DEG:g}°")
+        for touch in second.touches
+    )
+    touches = (*first.touches, *turned)
+    _, y, z = (float(value) for value in situation.wcs.u_origin)
+    w_axis: tuple[tuple[Axis, float], ...] = (("y", axis[0] - y), ("z", axis[1] - z))
+    finds = (
+        *(Quantity(letter, f"axis in {letter.upper()}", at) for letter, at in w_axis),
+        Quantity("size y", "diameter", first.size),
+        Quantity("off", "bar off the axis", 0.0),
+    )
+    sets = tuple(AxisSetting(letter, at, at) for letter, at in w_axis)
+    return Step(
+        "rotary axis", title, cycle, touches, sets, finds, (*first.problems, *second.problems),
+        first.size, first.size_tolerance,
+    )  # fmt: skip
+
+
 def _plane(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
     """Three touches of the top, spread out: level check, and Z."""
     touches: list[Touch] = []
@@ -280,5 +311,6 @@ _BUILD: dict[str, Build] = {
     "edge angle": _edge_angle,
     "plane": _plane,
     "bar": _bar,
+    "rotary axis": _rotary_axis,
     "presence": _presence,
 }

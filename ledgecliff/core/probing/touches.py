@@ -40,7 +40,7 @@ class Feeds:
 @dataclass(frozen=True)
 class Touch:
     """``angle_deg`` is the way the ball moves about Z where that is none of the axes; ``axis`` and ``direction``
-    are then the nearest."""
+    are then the nearest.  ``turned_deg`` is how far the rotary axis stands turned meanwhile."""
 
     number: int
     surface: str
@@ -54,6 +54,7 @@ class Touch:
     depth: float
     feeds: Feeds
     angle_deg: float | None = None
+    turned_deg: float = 0.0
 
     @property
     def way(self) -> Place:

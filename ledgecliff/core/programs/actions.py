@@ -105,6 +105,15 @@ class Confirm:
 
 
 @dataclass(frozen=True)
+class Turn:
+    """Turns the rotary axis to a place (degrees), with the tool at the top of the travel."""
+
+    kind: ClassVar[str] = "turn"
+    letter: str
+    degrees: str
+
+
+@dataclass(frozen=True)
 class Write:
     """Writes a work offset: its number, axis words, and its turn about Z in degrees where that is set."""
 
@@ -115,7 +124,7 @@ class Write:
     turn: str = ""
 
 
-Action = Note | Free | Protected | Search | Let | StopIf | Confirm | Write
+Action = Note | Free | Protected | Search | Let | StopIf | Confirm | Turn | Write
 
 
 @dataclass(frozen=True)

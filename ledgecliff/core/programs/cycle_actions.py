@@ -13,7 +13,7 @@ import numpy as np
 
 from ..frames import AXES
 from ..probing.touches import Place, Step, Touch
-from .actions import Action, Confirm, Free, Let, Note, Protected, ResultRow, Search, StopIf, Word, Write
+from .actions import Action, Confirm, Free, Let, Note, Protected, ResultRow, Search, StopIf, Turn, Word, Write
 from .text import NumberWriter
 
 #: The effective ball radius, the place of the fast contact, the centre a round step starts from, single readings.
@@ -21,6 +21,10 @@ RADIUS, FAST, CENTRE, READINGS = 100, 107, 101, 110
 #: Results are kept from here on, ten parameters a step.
 RESULTS_FROM, PER_STEP = 500, 10
 _SKIP = 5061
+#: Middle of a bar in Y and Z before the rotary axis has turned it, and after.
+_AT_FIRST = 121
+#: Steps that touch a round bar from both sides, and then its top at the middle that was found.
+_BARS = ("bar", "rotary axis")
 #: Where the control's offset cannot be turned, a part that is turned by more than this stops the program (degrees).
 _SKEW_LIMIT_DEG = 0.1
 
@@ -86,27 +90,65 @@ class StepActions:
         step = self._step
         actions: list[Action] = []
         straight = step.crossing == "straight"
+        turns = bool(step.touches[-1].turned_deg)
+        if turns:
+            # Wherever the axis stood before: it is from nought that half a turn leads to the other side.
+            actions.append(Turn("A", self._degrees(0.0)))
         if step.w_centre is not None:
             actions += [Let(CENTRE + k, self._n(step.w_centre[k])) for k in (0, 1)]
         for k in range(step.passes):
             if step.passes > 1:
                 actions.append(Note(f"pass {k + 1}" + (": again from the centre that was found" if k else "")))
             for i, touch in enumerate(step.touches):
-                if step.kind == "bar" and touch.axis == "z":
+                turned = i > 0 and touch.turned_deg != step.touches[i - 1].turned_deg
+                if turned:
+                    actions += self._turn(touch.turned_deg)
+                if step.kind in _BARS and touch.axis == "z":
                     # The top of a round is only where its middle is: that is worked out before it is touched.
-                    actions += self._opposite(AXES.index(step.touches[0].axis), READINGS + 1)
-                actions += self._one(touch, i, first and not i and not k, straight and i > 0)
+                    actions += self._opposite(AXES.index(step.touches[0].axis), READINGS - 1 + i)
+                from_top = (first and not i and not k) or turned or (turns and not i)
+                actions += self._one(touch, i, from_top, straight and i > 0)
             actions += self._evaluate(last=k == step.passes - 1)
         if straight:
             actions.append(self._up(step.touches[-1]))
+        if turns:
+            actions.append(Turn("A", self._degrees(0.0)))
         return [*actions, *self._writes()]
+
+    def _turn(self, degrees: float) -> list[Action]:
+        """The bar's middle as it stands is kept before the axis takes it round."""
+        found = [*self._bar(READINGS + 1, self._step.touches[0]), *self._keep_middle(_AT_FIRST)]
+        return [*found, Turn("A", self._degrees(degrees))]
+
+    def _bar(self, r: int, side: Touch) -> list[Action]:
+        """The circle through three ball centres: both sides' at the height they were touched at, and the top's.
+
+        With half of what lies between the sides ``w`` and the top's centre ``h`` over theirs, the axis is
+        ``(h² - w²) / 2h`` over them, so that a height only guessed for the sides does no harm.
+        """
+        across, over, up = 117, 118, 119
+        height = side.start[2] - side.ball_radius
+        return [
+            Let(across, f"[ABS[#{r + 1} - #{r}] / 2]", "half of what lies between the ball's centres"),
+            Let(over, f"[#{r + 2} - {self._b(height)}]", "how far over them the top's lies"),
+            Let(up, f"[[#{over} * #{over} - #{across} * #{across}] / [2 * #{over}]]", "how far up the axis lies"),
+            self._keep(f"size {side.axis}", f"[2 * [#{over} - #{up} - #{RADIUS}]]"),
+            self._keep("z", f"[{self._b(height)} + #{RADIUS} + #{up}]"),
+        ]
+
+    def _keep_middle(self, kept: int) -> list[Action]:
+        return [Let(kept, f"#{self._parameter('y')}"), Let(kept + 1, f"#{self._parameter('z')}")]
+
+    @staticmethod
+    def _degrees(degrees: float) -> str:
+        return f"{degrees:.1f}"
 
     def _one(self, touch: Touch, place: int, first: bool, straight: bool) -> list[Action]:
         what = f"touch {touch.number}"
         x, y, z = touch.start
         tip = z - touch.ball_radius
         over = self._words((x, y)) if self._step.w_centre is None else self._about(touch.start)
-        if self._step.kind == "bar" and touch.axis == "z":
+        if self._step.kind in _BARS and touch.axis == "z":
             found = self._step.touches[0].axis
             over = tuple(
                 replace(word, value=f"#{self._parameter(found)}") if word.letter == found.upper() else word
@@ -280,9 +322,21 @@ class StepActions:
             case "plane":
                 actions = self._plane(r)
             case "bar":
-                size = self._parameter(f"size {step.touches[0].axis}")
-                actions = [self._keep("z", f"[#{r + 2} - #{size} / 2]")]
+                actions = self._bar(r, step.touches[0])
+            case "rotary axis":
+                actions = [*self._bar(r + 3, step.touches[3]), *self._rotary_axis()]
         return [*actions, *(self._size_stops() if last else [])]
+
+    def _rotary_axis(self) -> list[Action]:
+        """Half-way between the bar's middles at both places lies the axis, half their distance is what it is off."""
+        y, z, y_over, z_over = range(_AT_FIRST, _AT_FIRST + 4)
+        along = [f"[#{a} - #{b}]" for a, b in ((y, y_over), (z, z_over))]
+        return [
+            *self._keep_middle(y_over),
+            self._keep("y", f"[[#{y} + #{y_over}] / 2]"),
+            self._keep("z", f"[[#{z} + #{z_over}] / 2]"),
+            self._keep("off", f"[SQRT[{along[0]} * {along[0]} + {along[1]} * {along[1]}] / 2]"),
+        ]
 
     def _surface(self, touch: Touch, reading: int) -> str:
         if touch.axis == "z":

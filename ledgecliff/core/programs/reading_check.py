@@ -62,7 +62,10 @@ def read_back(
     own = machine.offset(setup.offset)
     assert own is not None, "a program could be written, so its offset exists"
     offsets = {code.number: wcs.m_offset.copy() for code in machine.offsets}
-    unit = SimulatedMachine(machine, [], offsets, quiet())
+    axis = holding.rotary_axis()
+    shift = holding.m_shift + _OFF
+    rotary = None if axis is None else (axis[0] + float(shift[1]), axis[1] + float(shift[2]))
+    unit = SimulatedMachine(machine, [], offsets, quiet(), rotary=rotary)
     dialect = DIALECTS[profile_of(machine).control]
     checker = _Checker(machine, wcs, own.number)
     for text, stock in zip(texts, stocks, strict=True):

@@ -17,6 +17,7 @@ import fcl
 import manifold3d
 import numpy as np
 
+from ..holding.chucks import turned_about_x
 from ..model.machine import Probe
 
 #: Closer than this counts as touching (mm).
@@ -47,6 +48,7 @@ class Body:
     def __init__(self, name: str, solid: manifold3d.Manifold, *, cuttable: bool = False) -> None:
         self.name = name
         self.cuttable = cuttable
+        self._solid = solid
         mesh = solid.to_mesh64()
         vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3]
         triangles = np.asarray(mesh.tri_verts, dtype=np.int64)
@@ -59,6 +61,15 @@ class Body:
         self.object = fcl.CollisionObject(model)
         #: Distances that are known, for each shape: the last one, and the last one well clear.
         self.known: dict[_Shape, tuple[_Known, _Known]] = {}
+
+    def turned(self, y: float, z: float, degrees: float) -> Body:
+        """The same body turned right-handed about a line along X through ``y`` and ``z`` (mm)."""
+        return Body(self.name, turned_about_x(self._solid, y, z, degrees), cuttable=self.cuttable)
+
+    def reach_about_x(self, y: float, z: float) -> float:
+        """How far its farthest point lies from a line along X through ``y`` and ``z`` (mm)."""
+        points = self._solid.to_mesh64().vert_properties
+        return float(np.hypot(points[:, 1] - y, points[:, 2] - z).max())
 
 
 #: A place of a shape's feeler, and the distance there.

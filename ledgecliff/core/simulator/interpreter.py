@@ -376,6 +376,9 @@ class Control:
 
     def _axis_words(self, words: dict[str, float], in_machine: bool, number: int) -> None:
         motion = self._motion
+        if "A" in words:
+            self._turn_axis(words)
+            return
         if not ("X" in words or "Y" in words or "Z" in words):
             if motion in (20, 30) and ("I" in words or "J" in words):
                 self._arc(words, number)
@@ -390,6 +393,12 @@ class Control:
             self._drill(words, number)
         else:
             self._straight(motion, self._target(words, in_machine), number)
+
+    def _turn_axis(self, words: dict[str, float]) -> None:
+        """The rotary axis turns by itself and fast: nothing is simulated that moves and turns at once."""
+        if self._motion != 0 or words.keys() & set("XYZIJKR"):
+            raise ExpressionError("the rotary axis A turns by itself in a G0 block; give it one of its own")
+        self.machine.turn_to(words["A"] + (0.0 if self._absolute else self.machine.turned_deg))
 
     def _target(self, words: dict[str, float], in_machine: bool) -> Triple:
         per_unit = self._per_unit

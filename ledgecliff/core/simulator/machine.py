@@ -23,6 +23,10 @@ DECELERATION = 1500.0
 #: Shorter probing moves are refused, as RS-274/NGC does (mm).
 SHORTEST_PROBING_MOVE = 0.05
 RAPID_FEED = 8000.0
+#: How fast the rotary axis turns (degrees a minute).
+ROTARY_SPEED = 3600.0
+#: What the rotary axis takes along.
+_TURNED_BY_THE_AXIS = ("part", "chuck")
 #: Looking down from a tool stops here (mm).
 FAR_BELOW = 500.0
 #: A move back along the search to within this of its line leaves the surface where the search met it (mm).
@@ -88,7 +92,8 @@ class TrueProbe:
 class SimulatedMachine:
     """``noise`` gives the next reading error (mm); ``bodies`` stand in machine coordinates.
 
-    ``turns`` are the offsets' rotations about Z in degrees.
+    ``turns`` are the offsets' rotations about Z in degrees.  ``rotary`` is where in Y and Z the rotary axis truly
+    turns the part about, None where the machine has none.
     """
 
     machine: Machine
@@ -96,6 +101,7 @@ class SimulatedMachine:
     offsets: dict[int, Array]
     noise: Noise
     truth: TrueProbe = TrueProbe()
+    rotary: tuple[float, float] | None = None
     turns: dict[int, float] = field(default_factory=dict)
     position: Triple = (0.0, 0.0, 0.0)
     tool: int = 0
@@ -106,6 +112,8 @@ class SimulatedMachine:
     touches: list[TouchRecord] = field(default_factory=list)
     #: How long all moves so far have taken (s).
     seconds: float = 0.0
+    #: How far the rotary axis stands turned (degrees).
+    turned_deg: float = 0.0
     _low: Triple = (0.0, 0.0, 0.0)
     _high: Triple = (0.0, 0.0, 0.0)
     #: The last search: where the ball's centre touched, the unit direction, and what it met how far on.
@@ -123,7 +131,11 @@ class SimulatedMachine:
         self._change_feeler()
 
     def put(self, bodies: Sequence[Body]) -> None:
-        """What stands on the machine from now on."""
+        """What stands on the machine from now on, as it stands with the rotary axis at nought."""
+        self._upright = list(bodies)
+        self._stand(bodies)
+
+    def _stand(self, bodies: Sequence[Body]) -> None:
         self.bodies, self._met = list(bodies), None
         if bodies:
             lows, highs = zip(*((body.low, body.high) for body in bodies), strict=True)
@@ -204,6 +216,20 @@ class SimulatedMachine:
             self._bored[column] = min(self._bored.get(column, math.inf), z)
             return True
         return upright and (z >= at_z or z >= self._bored.get(column, math.inf) - 1e-6)
+
+    def turn_to(self, degrees: float) -> None:
+        """Turns the rotary axis, which takes the part along; what is in the spindle must stand clear of its sweep."""
+        if self.rotary is None:
+            raise Alarm("there is no rotary axis A")
+        y, z = self.rotary
+        turning = [body for body in self._upright if body.name in _TURNED_BY_THE_AXIS]
+        top = z + max((body.reach_about_x(y, z) for body in turning), default=0.0)
+        lowest = self.position[2] - self._hang + (self._feeler.low[2] if self._feeler else 0.0)
+        if lowest <= top:
+            raise Alarm(f"the rotary axis turns the part while the tool is down at {lowest:.3f}, within its sweep")
+        self.seconds += abs(degrees - self.turned_deg) / ROTARY_SPEED * 60.0
+        self.turned_deg = degrees
+        self._stand([body.turned(y, z, degrees) if body in turning else body for body in self._upright])
 
     def probe_towards(self, m_target: Triple, feed: float, line: int, *, must_touch: bool) -> Triple | None:
         """Moves until contact: the latched reading, or None when nothing was met and nothing must be."""

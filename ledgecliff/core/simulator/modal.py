@@ -27,7 +27,7 @@ GROUPS: dict[int, str] = {
     **dict.fromkeys((40, 100, 280, 530), "one block"),
 }
 #: Letters that may begin a word.
-LETTERS = frozenset("DFGHIJKLMNPQRSTXYZ")
+LETTERS = frozenset("ADFGHIJKLMNPQRSTXYZ")
 
 
 @dataclass(frozen=True)

@@ -186,7 +186,7 @@ class _Run:
         self._offsets[number] = self._by_eye(plan, number)
         offsets = {code: value.copy() for code, value in self._offsets.items()}
         truth = self._world.probe.truth() if self._world else TrueProbe()
-        machine = SimulatedMachine(self._job.machine, true.bodies, offsets, self._rng, truth)
+        machine = SimulatedMachine(self._job.machine, true.bodies, offsets, self._rng, truth, true.m_rotary)
         before = true
         messages: tuple[str, ...] = ()
         outcome: Outcome | None = None

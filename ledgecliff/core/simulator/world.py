@@ -22,7 +22,7 @@ from ..model.job import Job
 from ..model.machine import Machine
 from ..model.part import Feature
 from ..model.setup import Setup
-from ..solids.geometry import PartGeometry
+from ..solids.geometry import FINE_DEFLECTION, PartGeometry
 from ..solids.tracked import InProcessStock
 from .contact import Body
 from .stated import StatedSetup, StatedWorld
@@ -68,6 +68,8 @@ class TrueSetup:
     m_fixed_jaw: float
     m_parallels: float
     fixture_off: Array
+    #: Where in Y and Z the rotary axis truly is.
+    m_rotary: tuple[float, float] | None
 
 
 def true_blank(
@@ -81,7 +83,7 @@ def true_blank(
     off = rng.uniform(-1.0, 1.0, 3) * np.array(job.stock.spread())
     if stated is not None:
         off = np.array(stated.stock_off.as_tuple())
-    return make_blank(off_size(job.stock, off), geometry, casting)
+    return make_blank(off_size(job.stock, off), geometry, casting, FINE_DEFLECTION)
 
 
 @dataclass(frozen=True)
@@ -152,6 +154,7 @@ def clamp(
         m_fixed_jaw=_m_fixed_jaw(holding),
         m_parallels=holding.reference + float(holding.m_shift[2]),
         fixture_off=off,
+        m_rotary=_m_rotary(holding),
     )
 
 
@@ -163,7 +166,7 @@ def _moved_fixture(machine: Machine, hold: Hold, off: Array) -> Machine:
     moved = fixture.model_copy(update={"at": Point(x=x, y=y, z=z)})
     update = {
         kind: tuple(moved if each is fixture else each for each in getattr(machine, kind))
-        for kind in ("vises", "plates", "boards", "v_blocks", "jigs")
+        for kind in ("vises", "plates", "boards", "v_blocks", "chucks", "jigs")
     }
     return machine.model_copy(update=update)
 
@@ -172,6 +175,13 @@ def _m_fixed_jaw(holding: Holding) -> float:
     if holding.jaws is None:
         return math.nan
     return holding.jaws.face + float(holding.m_shift[holding.jaws.axis])
+
+
+def _m_rotary(holding: Holding) -> tuple[float, float] | None:
+    axis = holding.rotary_axis()
+    if axis is None:
+        return None
+    return (axis[0] + float(holding.m_shift[1]), axis[1] + float(holding.m_shift[2]))
 
 
 def _foot(holding: Holding) -> manifold3d.Manifold:
@@ -222,6 +232,8 @@ def _true_source(
         return true.m_parallels + datum.shift
     if datum.source == "fixed jaw":
         return true.m_fixed_jaw + datum.shift
+    if datum.source == "rotary axis":
+        return math.nan if true.m_rotary is None else true.m_rotary[k - 1] + datum.shift
     if datum.source == "fixture bore":
         bore = true.holding.known_bore()
         return math.nan if bore is None else float(bore.u_centre[k] + true.holding.m_shift[k]) + datum.shift
