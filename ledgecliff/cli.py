@@ -15,6 +15,7 @@ from typing import Any
 from ledgecliff import __version__
 from ledgecliff.command_output import print_json, rounded, xyz
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
+from ledgecliff.offsets_commands import add_commands
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -93,6 +94,7 @@ def _parser() -> argparse.ArgumentParser:
     fitting = with_json(command("fit", _fit, "least-squares circle, line or plane through measured points"))
     fitting.add_argument("shape", choices=("circle", "line", "plane"))
     fitting.add_argument("points", type=Path, metavar="POINTS", help="CSV file: x,y or x,y,z in each row")
+    add_commands(commands)
     command("schema", _schema, "print the JSON Schema of the job file")
     return parser
 

@@ -73,3 +73,11 @@ class ProfileError(LedgecliffError, ValueError):
     def __init__(self, name: str, line: int, message: str) -> None:
         super().__init__(f"profile '{name}'" + (f", line {line}" if line else "") + f": {message}")
         self.line = line
+
+
+class RegisterError(LedgecliffError, ValueError):
+    """Something that the offset register refuses; ``code`` is the work offset it is about."""
+
+    def __init__(self, code: str, message: str) -> None:
+        super().__init__(f"{code}: {message}.")
+        self.code = code

@@ -117,7 +117,7 @@ def _step_lines(step: Step, readings: tuple[Place, ...], probe: Probe, result: R
         surfaces = []
         for plan, at in pairs:
             key = f"touch-{plan.number}"
-            lines.append(TapeLine(f"touch {plan.number}, moving {plan.moving()}", at[k], source=key))
+            lines.append(TapeLine(f"touch {plan.number}, {plan.moving()}", at[k], source=key))
             # Downward the calibrated length takes the place of the radius: the tip is the ball's lowest point.
             radius = probe.length if plan.axis == "z" else probe.effective_radius
             surfaces.append(surface_at(at[k], plan.direction, radius))
@@ -130,7 +130,8 @@ def _step_lines(step: Step, readings: tuple[Place, ...], probe: Probe, result: R
             found = opposite.middle
             lines.append(TapeLine("  middle", found, "sum"))
             size = next((each.expected for each in step.finds if each.key == f"size {setting.axis}"), step.size)
-            lines.append(TapeLine(f"  width found (wanted {said_bare(size)})", opposite.width, "note", signed=False))
+            lines.append(TapeLine("  width found", opposite.width, "note", signed=False))
+            lines.append(TapeLine("  width wanted", size, "note", signed=False))
         lines.append(TapeLine("  must read, −", -setting.should_read))
         total = offset_for(found, setting.should_read)
         lines.append(TapeLine(f"{result.offset} {setting.axis.upper()}", total, "total", "wcs"))

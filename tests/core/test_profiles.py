@@ -47,7 +47,7 @@ class ReadingCheckTest(unittest.TestCase):
             ("the radius", "#100 = {{ p.radius }}", "#100 = 0", "surface"),
             ("the fast reading kept", "#{{ a.result }} = {{ a.reading }}\n{%- endif %}",
              "#{{ a.result }} = #107\n{%- endif %}", "surface"),
-            ("another offset", "G10 L2 P{{ a.number }}", "G10 L2 P1", "surface"),
+            ("another offset", "G10 L{{ a.level }} P{{ a.number }}", "G10 L2 P1", "surface"),
             ("the other unit", "{{ p.units }} G17", "G20 G17", "surface"),
             ("no slow touch", "G38.2 {{ words(a.far) }} F{{ a.touch_feed }}\n", "", "surface"),
             ("the wrong way off", "G1 {{ words(a.near) }}", "G1 {{ words(a.far) }}", "surface"),

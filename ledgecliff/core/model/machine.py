@@ -34,6 +34,19 @@ class OffsetCode(Model):
     number: Annotated[int, Field(ge=1, le=999)]
 
 
+class ExtendedOffsets(Model):
+    """Work offsets beyond the standard ones, by number: ``G54.1 P1`` and on.
+
+    ``word`` selects one, followed by P and its number; ``level`` is the L with which G10 writes it, and
+    ``first_parameter`` holds X of the first, each further one 20 on.
+    """
+
+    count: Annotated[int, Field(ge=1, le=300)]
+    word: Annotated[str, Field(pattern=r"^G[0-9]{2}\.[0-9]$")] = "G54.1"
+    level: Annotated[int, Field(ge=2, le=99)] = 20
+    first_parameter: Annotated[int, Field(ge=5000, le=99_999)] = 7001
+
+
 #: What the machine's builder has for switching something: an M word, with the number it takes if any.
 SwitchWord = Annotated[str, Field(pattern=r"^(M[0-9]{1,3}( P[0-9]{1,3})?)?$")]
 
@@ -156,6 +169,7 @@ class Machine(Model):
     travel_min: Point
     travel_max: Point
     offsets: Annotated[tuple[OffsetCode, ...], Field(min_length=1)]
+    extended: ExtendedOffsets | None = None
     vises: tuple[Vise, ...] = ()
     plates: tuple[Plate, ...] = ()
     boards: tuple[Spoilboard, ...] = ()

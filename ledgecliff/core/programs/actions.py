@@ -115,13 +115,15 @@ class Turn:
 
 @dataclass(frozen=True)
 class Write:
-    """Writes a work offset: its number, axis words, and its turn about Z in degrees where that is set."""
+    """Writes a work offset: its number, axis words, its turn about Z in degrees where that is set, and the L of the
+    G10 that does it."""
 
     kind: ClassVar[str] = "write"
     code: str
     number: int
     words: tuple[Word, ...]
     turn: str = ""
+    level: int = 2
 
 
 Action = Note | Free | Protected | Search | Let | StopIf | Confirm | Turn | Write

@@ -27,7 +27,7 @@ Value = float | Callable[[Parameters], float]
 
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)")
 _NAME = re.compile(r"[A-Z]+")
-_HIGHEST_PARAMETER = 5999
+_HIGHEST_PARAMETER = 99_999
 _BINARY: dict[str, tuple[int, Callable[[float, float], float]]] = {
     "**": (4, lambda a, b: a**b),
     "*": (3, lambda a, b: a * b),

@@ -13,7 +13,6 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from ..errors import ProgramError
-from ..quantities import mm_per
 from .arcs import PLANES, arc_points
 from .blocks import Block, read_program
 from .contact import Triple
@@ -22,6 +21,7 @@ from .expressions import ExpressionError, Parameters, evaluated, parameter_numbe
 from .flow import Flow
 from .machine import RAPID_FEED, Alarm, SimulatedMachine
 from .modal import OFFSETS, PARAMETER_STYLE, Dialect
+from .offset_table import OffsetTable
 
 _AXES = "XYZ"
 _NUMBER = r"([+-]?(?:\d+\.?\d*|\.\d+))"
@@ -79,6 +79,7 @@ class Control:
 
     def __post_init__(self) -> None:
         self.parameters = Parameters(self._live)
+        self._offset_table = OffsetTable(self.machine, self.dialect, self.parameters)
         self._refresh_zero()
 
     def run(self, program: str, should_stop: Callable[[], bool] = lambda: False) -> Outcome:
@@ -88,7 +89,8 @@ class Control:
         """
         read = read_program(program, self.dialect)
         self._flow = Flow(read, self.parameters)
-        self._store_offsets()
+        self._offset_table.store()
+        self._refresh_zero()
         alarm, alarm_line, blocks, at, lines = "", 0, 0, 0, read.lines
         while at < len(lines):
             if blocks % _STOP_EVERY == 0 and should_stop():
@@ -180,8 +182,8 @@ class Control:
             if number == 3000 and not self.dialect.o_words:
                 raise Alarm(f"STOP {line.message}".strip() if not line.message.startswith("STOP") else line.message)
             self.parameters[number] = value
-            if 5221 <= number < 5401 and (number - 5221) % 20 < 3:
-                self._offset_parameter(number, value)
+            if self._offset_table.written(number, value):
+                self._refresh_zero()
 
     def _execute(self, line: Block, words: dict[str, float], at: int) -> int:
         in_machine = other = False
@@ -227,6 +229,9 @@ class Control:
             self._absolute = word == 900
         elif word in OFFSETS:
             self._offset = OFFSETS[word]
+            self._refresh_zero()
+        elif word == 541:
+            self._offset = self._offset_table.extended(words)
             self._refresh_zero()
         elif word in (170, 180, 190):
             self._plane = f"G{word // 10}"
@@ -281,7 +286,8 @@ class Control:
             if not {"P", "X"} & words.keys():
                 raise ExpressionError("G4 needs its time in P")
         elif 100 in g_words:
-            self._write_offset(words)
+            self._offset_table.write(words, self._per_unit, self._offset, self._length)
+            self._refresh_zero()
         else:
             self._go_home(words, number)
 
@@ -314,51 +320,6 @@ class Control:
             x, y = c * x - s * y, s * x + c * y
         zero = self._zero
         return (x + zero[0], y + zero[1], z + zero[2])
-
-    def _write_offset(self, words: dict[str, float]) -> None:
-        way = round(words.get("L", 0))
-        if way not in (2, 20):
-            raise ExpressionError("only G10 L2 and G10 L20 are supported")
-        number = round(words.get("P", 0)) or self._offset
-        if number not in self.machine.offsets:
-            raise ExpressionError(f"G10 P{number}: there is no such work offset")
-        value = self.machine.offsets[number].copy()
-        for k, axis in enumerate(_AXES):
-            if axis in words:
-                mm = words[axis] * self._per_unit
-                if way == 20:
-                    mm = self.machine.position[k] - (self._length if k == 2 else 0.0) - mm
-                value[k] = mm
-        if "R" in words:
-            if not self.dialect.turns:
-                raise ExpressionError("a work offset of this style cannot be turned by R")
-            self.machine.turns[number] = words["R"]
-        self.machine.offsets[number] = value
-        self._store_offsets()
-
-    def _store_offsets(self) -> None:
-        """#5221 and on hold the offset table, always in the control's own unit.
-
-        A program in the other unit that adds to them comes out wrong, here as on a control.
-        """
-        own_unit = mm_per(self.machine.machine.program_units)
-        for number, value in self.machine.offsets.items():
-            for k in range(3):
-                self.parameters[5221 + 20 * (number - 1) + k] = float(value[k]) / own_unit
-            self.parameters[5230 + 20 * (number - 1)] = self.machine.turns.get(number, 0.0)
-        self._refresh_zero()
-
-    def _offset_parameter(self, number: int, value: float) -> None:
-        """In the numbered style a written offset parameter is the offset."""
-        if self.dialect.o_words:
-            return
-        offset, k = divmod(number - 5221, 20)
-        if offset + 1 not in self.machine.offsets:
-            raise ExpressionError(f"#{number}: there is no such work offset")
-        changed = self.machine.offsets[offset + 1].copy()
-        changed[k] = value * mm_per(self.machine.machine.program_units)
-        self.machine.offsets[offset + 1] = changed
-        self._refresh_zero()
 
     def _live(self, number: int) -> float:
         """Parameters that follow the machine: position, and the tool in the spindle."""

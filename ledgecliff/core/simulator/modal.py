@@ -21,11 +21,13 @@ GROUPS: dict[int, str] = {
     **dict.fromkeys((930, 940), "feed mode"),
     **dict.fromkeys((400, 410, 420), "cutter radius"),
     **dict.fromkeys((430, 490), "tool length"),
-    **dict.fromkeys(OFFSETS, "work offset"),
+    **dict.fromkeys((*OFFSETS, 541), "work offset"),
     **dict.fromkeys((980, 990), "cycle return"),
     **dict.fromkeys((610, 640), "path"),
     **dict.fromkeys((40, 100, 280, 530), "one block"),
 }
+#: Extended work offsets, selected by G54.1 P, are kept under numbers from here on.
+EXTENDED_FROM = 1000
 #: Letters that may begin a word.
 LETTERS = frozenset("ADFGHIJKLMNPQRSTXYZ")
 
@@ -43,6 +45,6 @@ class Dialect:
     turns: bool
 
 
-PARAMETER_STYLE = Dialect("parameter style", True, frozenset((310,)), True)
+PARAMETER_STYLE = Dialect("parameter style", True, frozenset((310, 541)), True)
 NUMBERED_STYLE = Dialect("numbered-variable skip style", False, frozenset((382, 383, 384, 385)), False)
 DIALECTS = {dialect.name: dialect for dialect in (PARAMETER_STYLE, NUMBERED_STYLE)}

@@ -1,0 +1,1 @@
+"""The offset register: what every work offset of a machine holds, for whom, and where its numbers came from."""

@@ -1,0 +1,91 @@
+"""Which code each setup of a job should have: its own if it has one, its fixture's, the planned one, or a free one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..edits import set_value
+from ..errors import RegisterError
+from ..model.job import Job, fixture_words
+from ..model.setup import Setup
+from .entries import Entry, Use
+
+
+@dataclass(frozen=True)
+class Allocation:
+    """``why`` says in words how it was chosen; ``planned`` is what the job has now."""
+
+    setup: int
+    use: Use
+    code: str
+    planned: str
+    why: str
+
+    @property
+    def changes(self) -> bool:
+        return self.code != self.planned
+
+
+def use_of(job: Job, setup: Setup) -> Use:
+    return Use(job.title, setup.name, fixture=fixture_words(setup.hold)[1])
+
+
+def allocate(job: Job, entries: Sequence[Entry]) -> tuple[Allocation, ...]:
+    """A code for every setup, none for two; ``entries`` are the machine's, in the order codes are given out.
+
+    Raises RegisterError when there are too few.
+    """
+    uses = [use_of(job, setup) for setup in job.setups]
+    given: dict[int, tuple[str, str]] = {}
+    # One wish after the other, so that no setup gets by chance what another has, or is planned on.
+    for wish in (_its_own, _its_fixtures, _as_planned, _a_free_one):
+        for k, (setup, use) in enumerate(zip(job.setups, uses, strict=True)):
+            taken = {code for code, _ in given.values()}
+            left = [entry for entry in entries if entry.code not in taken]
+            if k not in given and (offer := wish(setup, use, left)) is not None:
+                given[k] = offer
+    missing = len(uses) - len(given)
+    if missing:
+        raise RegisterError(
+            job.title,
+            f"{missing} more work offset{'s are' if missing > 1 else ' is'} needed and none is free; "
+            "release those of jobs that are done",
+        )
+    return tuple(
+        Allocation(k, use, given[k][0], setup.offset, given[k][1])
+        for k, (setup, use) in enumerate(zip(job.setups, uses, strict=True))
+    )
+
+
+Offer = tuple[str, str]
+
+
+def _its_own(_setup: Setup, use: Use, left: Sequence[Entry]) -> Offer | None:
+    own = next((entry for entry in left if entry.use is not None and entry.use.is_for(use)), None)
+    return None if own is None else (own.code, "has it already")
+
+
+def _its_fixtures(_setup: Setup, use: Use, left: Sequence[Entry]) -> Offer | None:
+    resident = next((entry for entry in left if entry.resident == use.fixture and entry.use is None), None)
+    return None if resident is None else (resident.code, f"stays with the {use.fixture}")
+
+
+def _as_planned(setup: Setup, _use: Use, left: Sequence[Entry]) -> Offer | None:
+    planned = next((entry for entry in left if entry.is_free and entry.code == setup.offset), None)
+    return None if planned is None else (planned.code, "as planned")
+
+
+def _a_free_one(_setup: Setup, _use: Use, left: Sequence[Entry]) -> Offer | None:
+    """One without an old value first: nothing of another job can be run on it by mistake."""
+    free = [entry for entry in left if entry.is_free]
+    best = next((entry for entry in free if entry.value is None), next(iter(free), None))
+    return None if best is None else (best.code, "free")
+
+
+def allocated(job: Job, allocations: Sequence[Allocation]) -> Job:
+    """The job with the codes it was given."""
+    for each in allocations:
+        if each.changes:
+            job = set_value(job, ("setups", each.setup, "offset"), each.code)
+    return job

@@ -1,0 +1,97 @@
+"""The control's work offsets as programs see them: written by G10, and kept in numbered parameters.
+
+Standard offset n has X in #5221 + 20 (n - 1) and its turn about Z nine on; extended ones, selected by
+G54.1 P n, have theirs where the machine says.  The parameters are always in the control's own unit: a
+program in the other unit that adds to them comes out wrong, here as on a control.
+"""
+
+from __future__ import annotations
+
+from ..quantities import mm_per
+from .expressions import ExpressionError, Parameters
+from .machine import SimulatedMachine
+from .modal import EXTENDED_FROM, Dialect
+
+_FIRST, _STEP, _STANDARD, _TURN = 5221, 20, 9, 9
+
+
+class OffsetTable:
+    """Of one control; the values stand in the machine, by number."""
+
+    def __init__(self, unit: SimulatedMachine, dialect: Dialect, parameters: Parameters) -> None:
+        self._unit, self._dialect, self._parameters = unit, dialect, parameters
+        self._per_unit = mm_per(unit.machine.program_units)
+
+    def store(self) -> None:
+        """Puts every offset into its parameters."""
+        for number, value in self._unit.offsets.items():
+            first = self._parameter(number)
+            for k in range(3):
+                self._parameters[first + k] = float(value[k]) / self._per_unit
+            if number < EXTENDED_FROM:
+                self._parameters[first + _TURN] = self._unit.turns.get(number, 0.0)
+
+    def write(self, words: dict[str, float], per_unit: float, active: int, length: float) -> None:
+        """``G10 L2`` writes values, ``L20`` what makes the present place read them, with the tool ``length`` (mm)
+        taken off; where the machine has extended offsets their own L writes those."""
+        way = round(words.get("L", 0))
+        if way not in (2, 20):
+            raise ExpressionError("only G10 L2 and G10 L20 are supported")
+        number = round(words.get("P", 0)) or active
+        more = self._unit.machine.extended
+        if more is not None and way == more.level and not self._dialect.o_words:
+            number, way = self.extended(words), 2
+        if number not in self._unit.offsets:
+            raise ExpressionError(f"G10 P{number}: there is no such work offset")
+        value = self._unit.offsets[number].copy()
+        for k, axis in enumerate("XYZ"):
+            if axis in words:
+                mm = words[axis] * per_unit
+                if way == 20:
+                    mm = self._unit.position[k] - (length if k == 2 else 0.0) - mm
+                value[k] = mm
+        if "R" in words:
+            if not self._dialect.turns:
+                raise ExpressionError("a work offset of this style cannot be turned by R")
+            self._unit.turns[number] = words["R"]
+        self._unit.offsets[number] = value
+        self.store()
+
+    def extended(self, words: dict[str, float]) -> int:
+        """The number under which ``G54.1 P n`` has its offset."""
+        number = EXTENDED_FROM + round(words.get("P", 0))
+        if number not in self._unit.offsets:
+            raise ExpressionError(f"P{words.get('P', 0):g}: there is no such extended work offset")
+        return number
+
+    def written(self, parameter: int, value: float) -> bool:
+        """In the numbered style a written offset parameter is the offset; whether it was one."""
+        if self._dialect.o_words:
+            return False
+        number, k = self._number(parameter)
+        if k >= 3:
+            return False
+        if number not in self._unit.offsets:
+            raise ExpressionError(f"#{parameter}: there is no such work offset")
+        changed = self._unit.offsets[number].copy()
+        changed[k] = value * self._per_unit
+        self._unit.offsets[number] = changed
+        return True
+
+    def _parameter(self, number: int) -> int:
+        if number < EXTENDED_FROM:
+            return _FIRST + _STEP * (number - 1)
+        more = self._unit.machine.extended
+        assert more is not None, "only a machine with extended offsets has any"
+        return more.first_parameter + _STEP * (number - EXTENDED_FROM - 1)
+
+    def _number(self, parameter: int) -> tuple[int, int]:
+        """Offset and axis that a parameter holds; an axis of 3 or more is none."""
+        more = self._unit.machine.extended
+        if _FIRST <= parameter < _FIRST + _STEP * _STANDARD:
+            number, k = divmod(parameter - _FIRST, _STEP)
+            return number + 1, k
+        if more is not None and 0 <= parameter - more.first_parameter < _STEP * more.count:
+            number, k = divmod(parameter - more.first_parameter, _STEP)
+            return EXTENDED_FROM + number + 1, k
+        return 0, _STEP

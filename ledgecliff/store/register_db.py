@@ -1,0 +1,272 @@
+"""The offset register as the shop's database: every change a new row, written whole or not at all.
+
+SQLite in the user's data folder unless told otherwise.  Two windows may have it open: whoever writes says which
+revision was looked at, and is refused when somebody else has changed that code since.
+"""
+
+from __future__ import annotations
+
+import getpass
+import json
+from collections.abc import Callable, Sequence
+from dataclasses import asdict, replace
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import platformdirs
+from sqlalchemy import (
+    Column,
+    Float,
+    ForeignKey,
+    Index,
+    Integer,
+    MetaData,
+    Row,
+    String,
+    Table,
+    Text,
+    UniqueConstraint,
+    create_engine,
+    event,
+    func,
+    insert,
+    select,
+)
+from sqlalchemy.engine import Connection, Engine
+from sqlalchemy.exc import DatabaseError
+
+from ledgecliff.core.errors import LedgecliffError, RegisterError
+from ledgecliff.core.model.machine import Machine
+from ledgecliff.core.register.codes import codes_of
+from ledgecliff.core.register.entries import Entry, Use, Value
+
+_DATA = MetaData()
+_MACHINES = Table(
+    "machines", _DATA,
+    Column("id", Integer, primary_key=True),
+    Column("name", String(200), nullable=False, unique=True),
+)  # fmt: skip
+#: One row a change, each the whole entry as it stands from then on.
+_CHANGES = Table(
+    "changes", _DATA,
+    Column("id", Integer, primary_key=True),
+    Column("machine", ForeignKey("machines.id"), nullable=False),
+    Column("code", String(40), nullable=False),
+    Column("revision", Integer, nullable=False),
+    Column("at", String(40), nullable=False),
+    Column("by", String(100), nullable=False),
+    Column("what", String(200), nullable=False),
+    Column("label", String(200), nullable=False),
+    Column("resident", String(200), nullable=False),
+    Column("x", Float), Column("y", Float), Column("z", Float), Column("turn_deg", Float),
+    Column("origin", String(40)),
+    Column("lines", Text, nullable=False),
+    Column("use", Text), Column("found_for", Text),
+    UniqueConstraint("machine", "code", "revision", name="one_change_a_revision"),
+)  # fmt: skip
+Index("newest_of_a_code", _CHANGES.c.machine, _CHANGES.c.code, _CHANGES.c.id)
+#: How long one window waits for another's write (s).
+_PATIENCE_S = 10
+#: The history is shown this many rows at a time.
+PAGE = 200
+
+
+class RegisterFileError(LedgecliffError, ValueError):
+    """A register that cannot be opened, read or written; what was in it stays."""
+
+
+def register_file() -> Path:
+    return Path(platformdirs.user_data_dir("ledgecliff")) / "register.db"
+
+
+def _now() -> str:
+    return datetime.now(UTC).astimezone().isoformat(timespec="seconds")
+
+
+def _who() -> str:
+    try:
+        return getpass.getuser()
+    except (OSError, KeyError):
+        return "unknown"
+
+
+class RegisterDb:
+    """The register in a file; ``now`` and ``who`` date and sign each change."""
+
+    def __init__(self, path: Path, now: Callable[[], str] = _now, who: Callable[[], str] = _who) -> None:
+        self.path, self._now, self._who = path, now, who
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            self._engine = _engine(path)
+            _DATA.create_all(self._engine)
+        except (DatabaseError, OSError) as error:
+            raise _cannot("opened", path, error) from error
+
+    def close(self) -> None:
+        self._engine.dispose()
+
+    # --- reading --------------------------------------------------------------------------------
+
+    def entries(self, machine: Machine) -> tuple[Entry, ...]:
+        """Every code the machine has, as it stands now, in the machine's order; codes that it has no more come last."""
+        with self._reading() as connection:
+            newest = (
+                select(func.max(_CHANGES.c.id))
+                .join(_MACHINES)
+                .where(_MACHINES.c.name == machine.name)
+                .group_by(_CHANGES.c.code)
+            )
+            rows = connection.execute(select(_CHANGES).where(_CHANGES.c.id.in_(newest))).all()
+        found = {row.code: _entry(row) for row in rows}
+        known = [code.code for code in codes_of(machine)]
+        return (
+            *(found.get(code, Entry(code)) for code in known),
+            *(entry for code, entry in found.items() if code not in known),
+        )
+
+    def history(self, machine: Machine, code: str, skip: int = 0) -> tuple[Entry, ...]:
+        """What the code held, newest first, a page at a time."""
+        with self._reading() as connection:
+            rows = connection.execute(
+                select(_CHANGES)
+                .join(_MACHINES)
+                .where(_MACHINES.c.name == machine.name, _CHANGES.c.code == code)
+                .order_by(_CHANGES.c.id.desc())
+                .limit(PAGE)
+                .offset(skip)
+            ).all()
+        return tuple(_entry(row) for row in rows)
+
+    def machines(self) -> tuple[str, ...]:
+        with self._reading() as connection:
+            return tuple(connection.scalars(select(_MACHINES.c.name).order_by(_MACHINES.c.name)))
+
+    def last_change(self) -> int:
+        """A number that grows with every change of any window."""
+        with self._reading() as connection:
+            return int(connection.scalar(select(func.max(_CHANGES.c.id))) or 0)
+
+    # --- writing --------------------------------------------------------------------------------
+
+    def write(self, machine: Machine, changed: Sequence[Entry]) -> tuple[Entry, ...]:
+        """Adds ``changed`` as the next rows of their codes, all of them or none.
+
+        Each entry's ``revision`` is the one it was made from.  Raises RegisterError when a code has been changed
+        since, RegisterFileError when nothing can be written.
+        """
+        at, by = self._now(), self._who()
+        written = tuple(replace(entry, revision=entry.revision + 1, at=at, by=by) for entry in changed)
+        try:
+            with self._engine.execution_options(writes=True).begin() as connection:
+                number = _machine(connection, machine.name)
+                self._refuse_overwriting(connection, number, written)
+                connection.execute(insert(_CHANGES), [_row(entry, number) for entry in written])
+        except DatabaseError as error:
+            raise _cannot("written", self.path, error) from error
+        return written
+
+    @staticmethod
+    def _refuse_overwriting(connection: Connection, machine: int, written: Sequence[Entry]) -> None:
+        for entry in written:
+            newest = connection.execute(
+                select(_CHANGES)
+                .where(_CHANGES.c.machine == machine, _CHANGES.c.code == entry.code)
+                .order_by(_CHANGES.c.id.desc())
+                .limit(1)
+            ).first()
+            there = 0 if newest is None else newest.revision
+            if newest is not None and there != entry.revision - 1:
+                raise RegisterError(
+                    entry.code,
+                    f"{newest.by} has changed it meanwhile ({newest.what}, {newest.at}); look at it as it stands now "
+                    "and do your change again",
+                )
+
+    def _reading(self) -> _Reading:
+        return _Reading(self._engine, self.path)
+
+
+class _Reading:
+    """A connection to read from, whose troubles are told in our words."""
+
+    def __init__(self, engine: Engine, path: Path) -> None:
+        self._engine, self._path = engine, path
+
+    def __enter__(self) -> Connection:
+        try:
+            self._connection = self._engine.connect()
+        except DatabaseError as error:
+            raise _cannot("read", self._path, error) from error
+        return self._connection
+
+    def __exit__(self, kind: object, error: BaseException | None, _trace: object) -> None:
+        self._connection.close()
+        if isinstance(error, DatabaseError):
+            raise _cannot("read", self._path, error) from error
+
+
+def _engine(path: Path) -> Engine:
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": _PATIENCE_S})
+
+    @event.listens_for(engine, "connect")
+    def _careful(connection: Any, _record: object) -> None:
+        # Written ahead, and on the disk before a change counts: a crash loses no row that was told as written.
+        connection.isolation_level = None
+        connection.execute("PRAGMA journal_mode=WAL")
+        connection.execute("PRAGMA synchronous=FULL")
+        connection.execute("PRAGMA foreign_keys=ON")
+
+    @event.listens_for(engine, "begin")
+    def _alone(connection: Connection) -> None:
+        # Whoever writes has looked at the newest row with nobody else between.
+        connection.exec_driver_sql("BEGIN IMMEDIATE" if connection.get_execution_options().get("writes") else "BEGIN")
+
+    return engine
+
+
+def _machine(connection: Connection, name: str) -> int:
+    number = connection.scalar(select(_MACHINES.c.id).where(_MACHINES.c.name == name))
+    if number is None:
+        result = connection.execute(insert(_MACHINES).values(name=name))
+        (number,) = result.inserted_primary_key or (0,)
+    return int(number)
+
+
+def _row(entry: Entry, machine: int) -> dict[str, Any]:
+    value = entry.value
+    numbers: dict[str, Any] = dict.fromkeys(("x", "y", "z", "turn_deg")) if value is None else asdict(value)
+    return numbers | {
+        "machine": machine,
+        "code": entry.code,
+        "revision": entry.revision,
+        "at": entry.at,
+        "by": entry.by,
+        "what": entry.what,
+        "label": entry.label,
+        "resident": entry.resident,
+        "origin": entry.origin,
+        "lines": json.dumps(entry.lines, ensure_ascii=False),
+        "use": None if entry.use is None else json.dumps(asdict(entry.use), ensure_ascii=False),
+        "found_for": None if entry.found_for is None else json.dumps(asdict(entry.found_for), ensure_ascii=False),
+    }
+
+
+def _entry(row: Row[Any]) -> Entry:
+    value = None if row.x is None else Value(row.x, row.y, row.z, row.turn_deg)
+    return Entry(
+        row.code, row.revision, row.label, value, row.origin, tuple(json.loads(row.lines)), _use(row.use),
+        _use(row.found_for), row.resident, row.at, row.by, row.what,
+    )  # fmt: skip
+
+
+def _use(text: str | None) -> Use | None:
+    return None if text is None else Use(**json.loads(text))
+
+
+def _cannot(what: str, path: Path, error: Exception) -> RegisterFileError:
+    reason = str(getattr(error, "orig", None) or getattr(error, "strerror", None) or error)
+    return RegisterFileError(
+        f"The offset register '{path}' cannot be {what}: {reason}. Nothing in it was changed; look at the disk and "
+        "its rights, or name another file."
+    )

@@ -1,0 +1,157 @@
+"""The shop database: every change a row, none lost by a crash, none written over by another window."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import sqlite3
+import subprocess
+import sys
+import tempfile
+import threading
+import unittest
+from pathlib import Path
+
+from ledgecliff.core.errors import RegisterError
+from ledgecliff.core.register.entries import Use, Value, claimed, labelled, released, with_value
+from ledgecliff.store.register_db import PAGE, RegisterDb, RegisterFileError
+from tests.helpers import demo
+
+USE = Use("Lamp lid", "Op 10", "2", "left vise")
+#: Writes one change after another and says so, until it is killed.
+_WRITER = """
+import sys
+from pathlib import Path
+from ledgecliff.core.register.entries import Value, with_value
+from ledgecliff.store.register_db import RegisterDb
+from tests.helpers import demo
+db, machine = RegisterDb(Path(sys.argv[1])), demo().machine
+for k in range(100_000):
+    entry = db.entries(machine)[k % 3]
+    db.write(machine, [with_value(entry, Value(k, k, k), "typed")])
+    print(k, flush=True)
+"""
+
+
+class RegisterDbTest(unittest.TestCase):
+    def setUp(self):
+        self.folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, self.folder)
+        self.path = self.folder / "shop" / "register.db"
+        self.db = self.open()
+        self.machine = demo().machine
+
+    def open(self, who="Ada"):
+        times = iter(range(10_000))
+        db = RegisterDb(self.path, lambda: f"2026-11-25T08:{next(times):02d}", lambda: who)
+        self.addCleanup(db.close)
+        return db
+
+    def entry(self, code="G54", db=None):
+        return next(entry for entry in (db or self.db).entries(self.machine) if entry.code == code)
+
+    def test_what_is_written_is_read_again_whole(self):
+        entry = with_value(claimed(self.entry(), USE), Value(-1.25, 2.0, 3.5, 0.1), "tape", ("left side −412.630", "x"))
+        (written,) = self.db.write(self.machine, [labelled(entry, "near the “door”")])
+        self.assertEqual((written.revision, written.by, written.at), (1, "Ada", "2026-11-25T08:00"))
+        self.assertEqual(self.entry(), written)
+        self.assertEqual(self.entry(db=self.open("Bo")), written)
+        self.assertEqual(self.entry("G55").revision, 0)
+
+    def test_every_change_is_a_row_of_its_history(self):
+        for step in (lambda e: claimed(e, USE), lambda e: with_value(e, Value(1, 2, 3), "touches"), released):
+            self.db.write(self.machine, [step(self.entry())])
+        history = self.db.history(self.machine, "G54")
+        self.assertEqual([entry.revision for entry in history], [3, 2, 1])
+        self.assertEqual(
+            [entry.what for entry in history], ["released by Lamp lid · Op 10 · 2", "value touches", "claimed"]
+        )
+        self.assertEqual(history[1].found_for, USE)
+        self.assertIsNone(history[2].value)
+
+    def test_a_long_history_comes_in_pages(self):
+        for k in range(PAGE + 5):
+            self.db.write(self.machine, [labelled(self.entry(), str(k))])
+        pages = [self.db.history(self.machine, "G54", skip) for skip in (0, PAGE)]
+        self.assertEqual([len(page) for page in pages], [PAGE, 5])
+        self.assertEqual(pages[0][-1].revision - pages[1][0].revision, 1)
+
+    def test_two_windows_do_not_write_over_each_other(self):
+        other = self.open("Bo")
+        mine, theirs = self.entry(), self.entry(db=other)
+        other.write(self.machine, [claimed(theirs, USE)])
+        with self.assertRaisesRegex(RegisterError, "G54: Bo has changed it meanwhile .claimed"):
+            self.db.write(self.machine, [labelled(mine, "mine")])
+        self.assertEqual(self.entry().use, USE)
+        self.db.write(self.machine, [labelled(self.entry(), "mine")])
+        self.assertEqual((self.entry().label, self.entry().use), ("mine", USE))
+
+    def test_of_several_changes_none_is_written_when_one_is_refused(self):
+        before = (self.entry("G54"), self.entry("G55"))
+        self.db.write(self.machine, [labelled(before[1], "theirs")])
+        with self.assertRaises(RegisterError):
+            self.db.write(self.machine, [labelled(entry, "mine") for entry in before])
+        self.assertEqual([self.entry(code).label for code in ("G54", "G55")], ["", "theirs"])
+
+    def test_many_writers_at_once_lose_nothing(self):
+        """Four windows each raise one number fifty times; each that is refused looks again."""
+
+        def writes(db):
+            for _ in range(50):
+                while True:
+                    entry = self.entry(db=db)
+                    x = 0.0 if entry.value is None else entry.value.x
+                    try:
+                        db.write(self.machine, [with_value(entry, Value(x + 1.0, 0.0, 0.0), "computed")])
+                        break
+                    except RegisterError:
+                        continue
+
+        threads = [threading.Thread(target=writes, args=(self.open(f"window {k}"),)) for k in range(4)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual((self.entry().value.x, self.entry().revision), (200.0, 200))
+
+    def test_a_crash_loses_no_change_that_was_told_as_written(self):
+        writer = subprocess.Popen(
+            [sys.executable, "-c", _WRITER, str(self.path)], stdout=subprocess.PIPE, text=True, cwd=Path.cwd()
+        )
+        told = -1
+        for line in writer.stdout:
+            told = int(line)
+            if told >= 40:
+                os.kill(writer.pid, signal.SIGKILL)
+                break
+        told = max([told, *(int(line) for line in writer.stdout.read().split())])
+        writer.wait()
+        writer.stdout.close()
+        values = [entry.value.x for entry in self.db.entries(self.machine)[:3]]
+        # What was told is there; one more may have been on its way.
+        self.assertIn(max(values), (told, told + 1))
+        self.assertEqual(sum(entry.revision for entry in self.db.entries(self.machine)), max(values) + 1)
+        self.assertEqual(sqlite3.connect(self.path).execute("PRAGMA integrity_check").fetchone(), ("ok",))
+
+    def test_machines_are_kept_apart_and_codes_of_old_are_still_shown(self):
+        router = self.machine.model_copy(update={"name": "Router"})
+        self.db.write(router, [labelled(self.entry(), "on the router")])
+        self.assertEqual(self.entry().label, "")
+        self.assertEqual(self.db.machines(), ("Router",))
+        fewer = router.model_copy(update={"offsets": router.offsets[1:]})
+        self.assertEqual([entry.code for entry in self.db.entries(fewer)][-1], "G54")
+
+    def test_the_number_of_changes_grows_with_every_window(self):
+        self.assertEqual(self.db.last_change(), 0)
+        self.open("Bo").write(self.machine, [labelled(self.entry(), "x")])
+        self.assertEqual(self.db.last_change(), 1)
+
+    def test_a_file_that_is_no_register_is_left_alone(self):
+        path = self.folder / "notes.db"
+        path.write_text("not a database, but somebody's notes\n" * 50)
+        with self.assertRaisesRegex(RegisterFileError, "cannot be opened: .*Nothing in it was changed"):
+            RegisterDb(path)
+        self.assertIn("somebody's notes", path.read_text())
+        with self.assertRaisesRegex(RegisterFileError, "cannot be opened"):
+            RegisterDb(path / "under" / "a" / "file.db")
