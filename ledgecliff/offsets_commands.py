@@ -8,18 +8,14 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_output import print_json, rounded
-from ledgecliff.core.errors import InvalidValueError, RegisterError
+from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.register import entries as register
 
 if TYPE_CHECKING:
     from ledgecliff.core.model.job import Job
     from ledgecliff.core.model.machine import Machine
     from ledgecliff.core.register.entries import Entry
-    from ledgecliff.core.register.present_table import Difference
     from ledgecliff.store.register_db import RegisterDb
-
-#: What a verify program lets pass where nothing is said (mm).
-TOLERANCE = 0.01
 
 
 def add_commands(commands: Any) -> None:
@@ -62,7 +58,7 @@ def add_commands(commands: Any) -> None:
     exporting.add_argument("--search", default="", metavar="TEXT", help="only codes in which every word occurs")
     verifying = of_machine(command("verify", _verify, "a program that stops where the control's table differs"))
     verifying.add_argument("-o", "--out", type=Path, required=True, metavar="FILE", help="program to write")
-    verifying.add_argument("--tolerance", default=f"{TOLERANCE}", metavar="LENGTH", help="what may differ (0.01 mm)")
+    verifying.add_argument("--tolerance", metavar="LENGTH", help="what may differ (0.01 mm)")
     verifying.add_argument("--search", default="", metavar="TEXT", help="only codes in which every word occurs")
 
 
@@ -179,7 +175,7 @@ def _set(options: argparse.Namespace) -> int:
 
 def _import(options: argparse.Namespace) -> int:
     """Exit status 1 when the control's table is not what the register has, and nothing was taken over."""
-    from ledgecliff.core.register.present_table import differences, read_table
+    from ledgecliff.core.register.present_table import differences, read_table, taken_over
 
     machine, db = _machine(options), _opened(options)
     entries = db.entries(machine)
@@ -201,45 +197,26 @@ def _import(options: argparse.Namespace) -> int:
     return int(any(each.kind != "same" for each in found) and not options.apply)
 
 
-def taken_over(entries: tuple[Entry, ...], changed: list[Difference], name: str) -> list[Entry]:
-    """Entries with the control's values in place of the register's."""
-    now = {entry.code: entry for entry in entries}
-    result = []
-    for each in changed:
-        assert each.present is not None, "only what the file has can be taken over"
-        entry = register.with_value(now[each.code], each.present, "imported", (f"from {name}",))
-        result.append(register.labelled(entry, each.label) if each.label and not entry.label else entry)
-    return result
-
-
 def _export(options: argparse.Namespace) -> int:
-    from ledgecliff.core.register.offset_programs import loading_program
-    from ledgecliff.core.register.present_table import table_text
-
-    machine, db = _machine(options), _opened(options)
-    entries = register.found(db.entries(machine), options.search)
-    is_table = options.out.suffix.lower() == ".csv"
-    text = table_text(entries) if is_table else loading_program(machine, entries, "offset register")
-    return _written(options, text, sum(entry.value is not None for entry in entries))
+    return _write_file(options, verify=False)
 
 
 def _verify(options: argparse.Namespace) -> int:
+    return _write_file(options, verify=True)
+
+
+def _write_file(options: argparse.Namespace, *, verify: bool) -> int:
     from ledgecliff.core.quantities import parse_length
-    from ledgecliff.core.register.offset_programs import verify_program
+    from ledgecliff.store.register_files import TOLERANCE, write_register_file
 
     machine, db = _machine(options), _opened(options)
-    tolerance = parse_length(options.tolerance)
+    given = getattr(options, "tolerance", None)
+    tolerance = TOLERANCE if given is None else parse_length(given)
     if tolerance <= 0.0:
-        raise RegisterError("tolerance", "nothing differs by less than nothing; give a length above 0")
+        raise InvalidValueError("tolerance", "nothing differs by less than nothing; give a length above 0")
     entries = register.found(db.entries(machine), options.search)
-    text = verify_program(machine, entries, "offset register", tolerance)
-    return _written(options, text, sum(entry.value is not None for entry in entries))
-
-
-def _written(options: argparse.Namespace, text: str, count: int) -> int:
-    from ledgecliff.store.atomic import write_atomic
-
-    write_atomic(options.out, text)
+    write_register_file(machine, entries, options.out, verify=verify, tolerance=tolerance)
+    count = sum(entry.value is not None for entry in entries)
     if options.json:
         print_json({"file": str(options.out), "offsets": count})
     else:

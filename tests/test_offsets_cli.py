@@ -31,7 +31,9 @@ class OffsetsTest(CommandTest):
         self.assertEqual(self.set("g54", *VALUE, "--label", "left vise")[0], 0)
         row = self.list("--search", "left")["G54"]
         self.assertEqual(row["value"], {"x": -520.0, "y": -213.995, "z": -409.5, "turn_deg": 0.0})
-        self.assertEqual((row["origin"], row["what"], row["state"]), ("typed", "label, value typed", "free, old value"))
+        self.assertEqual(
+            (row["origin"], row["what"], row["state"]), ("typed", "label, value (typed)", "free, old value")
+        )
         self.set("G54", "--clear")
         history = self.offsets("list", "--job", DEMO, "--history", "G54")[1]["offsets"]
         self.assertEqual([entry["revision"] for entry in history], [2, 1])

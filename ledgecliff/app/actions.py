@@ -41,6 +41,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
                "open_shop", "Ctrl+B", needs_job=False, separator_before=True),
     ActionSpec("profile", "The machine's text profile", "How its programs are spelled, to copy and change", "Job",
                "open_profile", "Ctrl+Shift+B"),
+    ActionSpec("register", "The offset register", "What every work offset of the machine holds, and for whom", "Job",
+               "open_register", "Ctrl+G", needs_job=False),
     ActionSpec("programs", "Write programs…", "Probing and hover-check programs", "Job", "write_programs",
                "Ctrl+E", separator_before=True),
     ActionSpec("drawings", "Write drawings…", "Every drawing of the turns as DXF and SVG", "Job", "write_drawings",

@@ -43,6 +43,8 @@ from .lenses.stock import StockPanel
 from .lenses.table import TableLens
 from .lenses.turn import TurnPanel
 from .profile_sheet import ProfileSheet
+from .register_desk import RegisterDesk
+from .register_sheet import RegisterSheet
 from .shop_desk import ShopDesk
 from .shop_sheet import ShopSheet
 from .solid_view import SolidView
@@ -133,8 +135,11 @@ class Stage(QWidget):
         self.shop_sheet.closed.connect(self.close_sheet)
         self.profile_sheet = ProfileSheet(document, theme)
         self.profile_sheet.closed.connect(self.close_sheet)
+        self.register_desk = RegisterDesk(document)
+        self.register_sheet = RegisterSheet(document, self.register_desk)
+        self.register_sheet.closed.connect(self.close_sheet)
         self._over: QWidget | None = None
-        for page in (self._empty, self._board, self.table, self.shop_sheet, self.profile_sheet):
+        for page in (self._empty, self._board, self.table, self.shop_sheet, self.profile_sheet, self.register_sheet):
             self._pages.addWidget(page)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -212,13 +217,23 @@ class Stage(QWidget):
         self.profile_sheet.show_profile()
         self._pages.setCurrentWidget(self.profile_sheet)
 
+    def open_register(self) -> None:
+        """The machine's work offsets as a sheet over the stage."""
+        self._over = self.register_sheet
+        self._pages.setCurrentWidget(self.register_sheet)
+        self.register_sheet.open()
+
     def close_sheet(self) -> None:
+        self.register_sheet.put_away()
         self._over = None
         self.refresh()
 
     def refresh(self) -> None:
         if self._over is self.shop_sheet:
             self.shop_sheet.refresh()
+            return
+        if self._over is self.register_sheet:
+            self.register_sheet.attempt(self.register_sheet.refresh)
             return
         if self._over is self.profile_sheet:
             return

@@ -192,6 +192,8 @@ class MainWindow(QMainWindow):
         self.stage.picked.connect(document.pick)
         self.stage.refused.connect(lambda text: self.notices.say(text, bad=True))
         self.tape.picked.connect(document.pick)
+        self.stage.register_sheet.tape_wanted.connect(self.tape.show_tape)
+        self.stage.register_sheet.closed.connect(self._show_tape)
         self.findings.fix_wanted.connect(self.apply_fix)
         self.findings.setup_wanted.connect(self._show_setup)
         self.stage.sides_panel.proposal_wanted.connect(self.propose)
@@ -330,6 +332,9 @@ class MainWindow(QMainWindow):
 
     def open_profile(self) -> None:
         self.stage.open_profile()
+
+    def open_register(self) -> None:
+        self.stage.open_register()
 
     def toggle_solid_view(self) -> None:
         self.stage.show_solid_view(self.stage.solid_view.isHidden())
@@ -541,6 +546,7 @@ class MainWindow(QMainWindow):
         self.stage.rehearse_panel.stop()
         self.stage.turn_panel.stop()
         self.stage.solid_view.close_view()
+        self.stage.register_desk.close()
         self._settings.setValue("geometry", self.saveGeometry())
         if self._tape_sized_by_hand:
             self._settings.setValue("middle", self._middle.saveState())

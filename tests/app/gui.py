@@ -38,7 +38,7 @@ class GuiTestCase(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
-        places = {f"XDG_{kind}_HOME": str(self.folder / kind.lower()) for kind in ("CONFIG", "STATE")}
+        places = {f"XDG_{kind}_HOME": str(self.folder / kind.lower()) for kind in ("CONFIG", "DATA", "STATE")}
         patch = mock.patch.dict(os.environ, places)
         patch.start()
         self.addCleanup(patch.stop)

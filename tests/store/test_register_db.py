@@ -65,7 +65,7 @@ class RegisterDbTest(unittest.TestCase):
         history = self.db.history(self.machine, "G54")
         self.assertEqual([entry.revision for entry in history], [3, 2, 1])
         self.assertEqual(
-            [entry.what for entry in history], ["released by Lamp lid · Op 10 · 2", "value touches", "claimed"]
+            [entry.what for entry in history], ["released by Lamp lid · Op 10 · 2", "value (touches)", "claimed"]
         )
         self.assertEqual(history[1].found_for, USE)
         self.assertIsNone(history[2].value)

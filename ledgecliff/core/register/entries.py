@@ -136,7 +136,7 @@ def with_value(
 ) -> Entry:
     """Another value: found for whoever has the code, unless ``found_for`` says otherwise."""
     use = found_for or entry.use
-    return _next(entry, f"value {origin}", value=value, origin=origin, lines=lines, found_for=use)
+    return _next(entry, f"value ({origin})", value=value, origin=origin, lines=lines, found_for=use)
 
 
 def labelled(entry: Entry, label: str) -> Entry:

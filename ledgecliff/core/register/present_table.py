@@ -17,7 +17,7 @@ from ..model.machine import Machine
 from ..simulator.blocks import Block, read_block
 from ..simulator.modal import DIALECTS, OFFSETS, Dialect
 from .codes import Code, by_words, codes_of, plain_words
-from .entries import Entry, Value
+from .entries import Entry, Value, labelled, with_value
 
 #: Columns of the table, in and out.
 COLUMNS = ("code", "x", "y", "z", "turn", "unit", "label", "use", "resident", "origin", "at", "by")
@@ -89,6 +89,18 @@ def differences(entries: Iterable[Entry], present: Sequence[Present]) -> tuple[D
                 Difference(entry.code, "same" if same else "differs", entry.value, row.value, entry.label or row.label)
             )
     return tuple(result)
+
+
+def taken_over(entries: Iterable[Entry], changed: Iterable[Difference], name: str) -> list[Entry]:
+    """Entries with the control's values in place of the register's; ``name`` is the file they come from."""
+    now = {entry.code: entry for entry in entries}
+    result = []
+    for each in changed:
+        if each.present is None:
+            continue
+        entry = with_value(now[each.code], each.present, "imported", (f"from {name}",))
+        result.append(labelled(entry, each.label) if each.label and not entry.label else entry)
+    return result
 
 
 # --- CSV ------------------------------------------------------------------------------------------

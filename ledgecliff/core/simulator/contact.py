@@ -181,7 +181,7 @@ class Feeler:
 
     def clear_of(self, start: Triple, end: Triple, low: Triple, high: Triple) -> bool:
         """Whether the whole move surely stays out of a box."""
-        return not _boxes_meet(start, end, self.low, self.high, low, high)
+        return not any(_boxes_meet(start, end, shape.low, shape.high, low, high) for shape in self._shapes)
 
     def first_contact(self, start: Triple, end: Triple, bodies: Sequence[Body]) -> Contact | None:
         """Where the straight move of the centre from ``start`` to ``end`` first touches."""

@@ -110,8 +110,6 @@ class SimulatedMachine:
     probe_on: bool = False
     motions: list[Motion] = field(default_factory=list)
     touches: list[TouchRecord] = field(default_factory=list)
-    #: How long all moves so far have taken (s).
-    seconds: float = 0.0
     #: How far the rotary axis stands turned (degrees).
     turned_deg: float = 0.0
     _low: Triple = (0.0, 0.0, 0.0)
@@ -119,6 +117,9 @@ class SimulatedMachine:
     #: The last search: where the ball's centre touched, the unit direction, and what it met how far on.
     _met: tuple[Triple, Triple, Contact] | None = None
     _triggers: int = 0
+    #: How long the first ``_clocked`` motions have taken, and what was turned between them (s).
+    _clock: float = 0.0
+    _clocked: int = 0
     #: How low a cutter has fed, by its place in X and Y.
     _bored: dict[tuple[float, float], float] = field(default_factory=dict)
 
@@ -129,6 +130,14 @@ class SimulatedMachine:
         self.probe_on = not self.machine.probe.on_word
         self.put(self.bodies)
         self._change_feeler()
+
+    @property
+    def seconds(self) -> float:
+        """How long all moves so far have taken (s): added up when asked, since most programs never do."""
+        for motion in self.motions[self._clocked :]:
+            self._clock += math.dist(motion.start, motion.end) / motion.feed * 60.0
+        self._clocked = len(self.motions)
+        return self._clock
 
     def put(self, bodies: Sequence[Body]) -> None:
         """What stands on the machine from now on, as it stands with the rotary axis at nought."""
@@ -227,7 +236,7 @@ class SimulatedMachine:
         lowest = self.position[2] - self._hang + (self._feeler.low[2] if self._feeler else 0.0)
         if lowest <= top:
             raise Alarm(f"the rotary axis turns the part while the tool is down at {lowest:.3f}, within its sweep")
-        self.seconds += abs(degrees - self.turned_deg) / ROTARY_SPEED * 60.0
+        self._clock += abs(degrees - self.turned_deg) / ROTARY_SPEED * 60.0
         self.turned_deg = degrees
         self._stand([body.turned(y, z, degrees) if body in turning else body for body in self._upright])
 
@@ -388,7 +397,6 @@ class SimulatedMachine:
     def _record(self, kind: MotionKind, end: Triple, feed: float, line: int, contact: Contact | None) -> None:
         met = (contact.body, contact.part) if contact else None
         self.motions.append(Motion(kind, self.position, end, feed, line, met))
-        self.seconds += math.dist(self.position, end) / feed * 60.0
         self.position = end
 
 

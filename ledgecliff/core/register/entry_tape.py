@@ -1,0 +1,44 @@
+"""Where the numbers of one work offset came from, as a tape: its value, how it was found, and what it was before."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..tapes import Tape, TapeLine, heading, note
+from .entries import Entry
+
+_AXES = "XYZ"
+
+
+def entry_tape(entry: Entry, history: Sequence[Entry] = ()) -> Tape:
+    """``history`` is the code's changes, newest first."""
+    lines: list[TapeLine] = [heading("Holds")]
+    value = entry.value
+    if value is None:
+        lines.append(note("nothing yet"))
+    else:
+        lines += [TapeLine(f"{entry.code} {_AXES[k]}", mm, "total", "wcs") for k, mm in enumerate(_numbers(entry))]
+        if value.turn_deg:
+            lines.append(note(f"turned {value.turn_deg:+.4f}° about Z"))
+    if entry.origin is not None:
+        lines += [heading("Where it came from"), note(_came_from(entry)), *map(note, entry.lines)]
+    before = next((each for each in history if each.value is not None and each.value != value), None)
+    if value is not None and before is not None and before.value is not None:
+        lines.append(heading("What it was before"))
+        lines += [TapeLine(_AXES[k], mm) for k, mm in enumerate(_numbers(before))]
+        lines += [
+            TapeLine(f"moved in {_AXES[k]}", mm, "note") for k, mm in enumerate(value.moved_from(before.value))
+        ]  # fmt: skip
+        lines.append(note(f"{before.at[:16].replace('T', ' ')} {before.by}".strip()))
+    title = " · ".join(part for part in (entry.code, entry.label) if part)
+    return Tape(title, entry.state(), tuple(lines))
+
+
+def _numbers(entry: Entry) -> tuple[float, float, float]:
+    assert entry.value is not None, "the caller has looked"
+    return (entry.value.x, entry.value.y, entry.value.z)
+
+
+def _came_from(entry: Entry) -> str:
+    who = f", for {entry.found_for.words()}" if entry.found_for is not None else ""
+    return f"{entry.origin}{who}"
