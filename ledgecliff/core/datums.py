@@ -91,6 +91,8 @@ def source_height(
             bore = holding.known_bore()
             # Without such a bore the middle of the stock stands in, and the probing plan says that there is none.
             return float(bore.u_centre[k]) if bore is not None else sum(stock) / 2.0
+        case "fixture value":
+            return float(holding.fixture.at.as_tuple()[k] - holding.m_shift[k])
         case "rotary axis":
             # A chuck's axis goes through the middle of what it holds; without one the middle stands in.
             return sum(stock) / 2.0

@@ -24,7 +24,7 @@ from ledgecliff.store.job_files import read_job
 from ledgecliff.store.part_models import load_models
 from tests.helpers import demo
 from tests.helpers import models as demo_models
-from tests.jobs import IN_VISE, bar_job, block_job, feature, machine, plan_of, setup
+from tests.jobs import IN_VISE, bar_job, block_job, codes, feature, machine, plan_of, setup
 
 BORE = feature("bore", "bore", (75, 40, 30), diameter=24.0, through=True)
 BOSS = feature("boss", "boss", (75, 40, 30), diameter=40.0, depth=12.0)
@@ -270,6 +270,42 @@ class ParameterTest(unittest.TestCase):
     def test_more_touches_are_surer(self):
         u = [self.step(touches=count).knowledge_after[1].uncertainty for count in (1, 4)]
         self.assertAlmostEqual(u[0], 2.0 * u[1])
+
+
+class FixtureValueTest(unittest.TestCase):
+    """A vise that stays: X is the middle of its jaws, as it is known to be, and Y its fixed jaw, 2 in front of it."""
+
+    def job(self, **changes):
+        job = job_with(**changes)
+        x, y = AxisDatum(source="fixture value"), AxisDatum(source="fixture value", shift=-2.0)
+        job = set_value(job, ("setups", 1, "datum"), Datum(x=x, y=y, z=AxisDatum(source="stock top")))
+        return set_value(job, ("setups", 1, "probing", "cycles"), None)
+
+    def test_only_the_other_axis_is_probed_and_the_place_is_written(self):
+        for profile in SHIPPED:
+            for units in ("mm", "in"):
+                job = self.job(profile=profile, program_units=units)
+                plan, at = plan_of(job), job.machine.fixture(job.setups[1].hold).at
+                probing = plan.setups[1].probing
+                self.assertEqual([step.title for step in probing.steps], ["Z from stock top"])
+                self.assertEqual(probing.stays, (("x", at.x), ("y", at.y - 2.0)))
+                self.assertEqual(plan.read_back(1).differences, (), (profile, units))
+                self.assertIn("X is the known place of the vise", plan.probing_text(1))
+                result = rehearse(job, plan.geometry, plan.for_rehearsal(), 3).setups[1]
+                self.assertEqual(result.alarms, ())
+                np.testing.assert_allclose(result.found[:2], (at.x, at.y - 2.0), atol=2e-4)
+                np.testing.assert_allclose(result.found[:2], result.true[:2], atol=2e-4)
+
+    def test_a_fixture_that_was_knocked_shows(self):
+        job = self.job()
+        plan = plan_of(job)
+        world = StatedWorld(setups=(StatedSetup(name="Op 20", fixture_off=Point(x=0.4, y=0, z=0)),))
+        result = rehearse(job, plan.geometry, plan.for_rehearsal(), 3, world=world).setups[1]
+        self.assertAlmostEqual(result.difference[0], -0.4, places=3)
+
+    def test_it_counts_as_earned(self):
+        job = set_value(self.job(), ("setups", 1, "probing", "cycles"), (CYCLES["surface on top"],))
+        self.assertNotIn("DATUM_NOT_EARNED", codes(job))
 
 
 class RefusedCycleTest(unittest.TestCase):

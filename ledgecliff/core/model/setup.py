@@ -27,19 +27,20 @@ DatumSource = Literal[
     "part top",
     "fixture bore",
     "rotary axis",
+    "fixture value",
     "carried over",
 ]
 _SIDEWAYS: tuple[DatumSource, ...] = get_args(DatumSource)[:7]
-#: A bore of the fixture's own, such as a jig's zero hole or one in a soft jaw; and what keeps the value of the
-#: setup before.
-_KNOWN: tuple[DatumSource, ...] = ("fixture bore", "carried over")
+#: A bore of the fixture's own, such as a jig's zero hole or one in a soft jaw; the known place of a fixture that
+#: stays; and what keeps the value of the setup before.
+_KNOWN: tuple[DatumSource, ...] = ("fixture bore", "fixture value", "carried over")
 #: What a chuck turns about; along X it has no place.
 _AXIS: DatumSource = "rotary axis"
 #: Which sources make sense for which axis.
 SOURCES: dict[Axis, tuple[DatumSource, ...]] = {
     "x": (*_SIDEWAYS, "fixed jaw", *_KNOWN),
     "y": (*_SIDEWAYS, "fixed jaw", *_KNOWN, _AXIS),
-    "z": ("parallels", "stock top", "part top", "carried over", _AXIS),
+    "z": ("parallels", "stock top", "part top", "fixture value", "carried over", _AXIS),
 }
 
 

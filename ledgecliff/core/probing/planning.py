@@ -90,11 +90,17 @@ class _Planner:
         over = tuple(axis for axis in AXES if setup.datum.axis(axis).source == "carried over")
         found = Knowledge("carried over", 2.0 * self._probe.repeatability)
         guess = Knowledge("guessed", setup.probing.guess)
-        known: Known = {axis: found if axis in over else guess for axis in AXES}
+        stays = {
+            axis: float(self._wcs.m_offset[k])
+            for k, axis in enumerate(AXES)
+            if setup.datum.axis(axis).source == "fixture value"
+        }
+        kept = Knowledge("fixture value", max(self._holding.scatter, found.uncertainty), "fixture")
+        known: Known = {axis: found if axis in over else kept if axis in stays else guess for axis in AXES}
         before = (*known.values(), self._skew)
         steps = self._listed(known) if setup.probing.cycles is not None else self._ordered(known)
         clearance = self._top + setup.probing.clearance
-        return ProbingPlan(tuple(steps), clearance, before, self._landing(steps), over)
+        return ProbingPlan(tuple(steps), clearance, before, self._landing(steps), over, tuple(stays.items()))
 
     def _listed(self, known: Known) -> list[Step]:
         steps: list[Step] = []

@@ -26,7 +26,7 @@ def opens_upward(setup: Setup, feature: Feature) -> bool:
 
 def proposed_cycles(setup: Setup) -> tuple[ProbeCycle, ...]:
     """Skew first, for the others are touched along the turned axes; then X, Y, Z; a bore that gives both X and Y is
-    one cycle.  What is carried over needs none."""
+    one cycle.  What is carried over, or a fixture that stays, needs none."""
     datum = setup.datum
     cycles: list[ProbeCycle] = []
     if datum.skew is not None:
@@ -38,7 +38,7 @@ def proposed_cycles(setup: Setup) -> tuple[ProbeCycle, ...]:
     together = x.source == y.source and x.source in ("feature", "fixture bore") and x.feature == y.feature
     for axis in AXES:
         source = datum.axis(axis)
-        if source.source in ("carried over", "rotary axis") or (together and axis == "y"):
+        if source.source in ("carried over", "fixture value", "rotary axis") or (together and axis == "y"):
             continue
         cycles.append(_cycle(axis, source, both=together and axis == "x"))
     return tuple(cycles)

@@ -106,7 +106,7 @@ class AxisSetting:
 class Knowledge:
     """How well one axis of the WCS is known, plus or minus mm, and from touching which body."""
 
-    state: Literal["guessed", "rough", "set", "carried over"]
+    state: Literal["guessed", "rough", "set", "carried over", "fixture value"]
     uncertainty: float
     body: str = ""
 
@@ -183,7 +183,8 @@ class ProbingPlan:
     """The steps of one setup; ``w_clearance`` is the height of the ball's underside between them.
 
     ``knowledge_before`` is of X, Y, Z and skew; ``carried`` are those that need no step, because they keep the zero
-    of the setup before.
+    of the setup before, and ``stays`` those that need none, because they are the known place of a fixture,
+    with their machine readings (mm).
     """
 
     steps: tuple[Step, ...]
@@ -191,6 +192,7 @@ class ProbingPlan:
     knowledge_before: tuple[Knowledge, ...]
     landing: Landing
     carried: tuple[Axis, ...] = ()
+    stays: tuple[tuple[Axis, float], ...] = ()
 
     @property
     def touches(self) -> tuple[Touch, ...]:

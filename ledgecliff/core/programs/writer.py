@@ -13,6 +13,7 @@ from ..datums import Wcs
 from ..errors import PlanError
 from ..frames import AXES
 from ..holding import Holding
+from ..model.job import fixture_words
 from ..model.machine import Machine, OffsetCode
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
@@ -113,6 +114,8 @@ def _before_start(
             f"{axis.upper()} keeps the zero of {code} from the setup before: do not touch it off again."
             for axis in plan.carried
         ]
+    kind, fixture = fixture_words(setup.hold)
+    lines += [f"{axis.upper()} is the known place of the {kind} {fixture}." for axis, _ in plan.stays]
     if not plan.steps:
         return [*lines, "Nothing is probed here."]
     left = ", axes that are carried over left alone" if plan.carried else ""
@@ -122,13 +125,18 @@ def _before_start(
 def _at_start(
     machine: Machine, setup: Setup, plan: ProbingPlan, before: Setup | None, own: Target, turned: bool
 ) -> list[Action]:
-    """Zeros that are carried over, with their datum's shift; a turn of an old job is taken out."""
+    """Zeros that are carried over, with their datum's shift, or that are a fixture's known place; a turn of an old
+    job is taken out."""
     actions: list[Action] = []
+    numbers = NumberWriter(machine.program_units)
     if turned:
         actions += [Note("an old turn is taken out"), Write(own.code, own.number, (), "0.0")]
+    if plan.stays:
+        words = tuple(Word(axis.upper(), AXES.index(axis), numbers(mm)) for axis, mm in plan.stays)
+        actions += [Note("the fixture stays where it is known to be"), Write(own.code, own.number, words)]
     if before is None:
         return actions
-    source, numbers = _target(machine, before, before.offset), NumberWriter(machine.program_units)
+    source = _target(machine, before, before.offset)
     for axis in plan.carried:
         shift, k = setup.datum.axis(axis).shift, AXES.index(axis)
         if source.code != own.code or abs(shift) >= 1e-9:

@@ -88,9 +88,9 @@ def contributions(
         return (*parts, Contribution("machine, where those were cut", machine.accuracy))
     both_sides = source in ("feature", "fixture bore", "stock centre", "part centre")
     touch = probe.repeatability / (_AVERAGED if both_sides else 1.0)
-    if source != "carried over":
+    if source not in ("carried over", "fixture value"):
         parts.append(Contribution("two touches, averaged" if both_sides else "one touch", touch))
-    if source in ("fixed jaw", "fixture bore"):
+    if source in ("fixed jaw", "fixture bore", "fixture value"):
         parts.append(Contribution("clamping, where the part comes to lie", scatter))
     hold = after.setup.hold
     if source == "fixture bore" and isinstance(hold, ViseHold) and isinstance(hold.jaws, SoftJaws):

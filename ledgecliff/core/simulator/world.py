@@ -116,6 +116,9 @@ def clamp(
     ``behind`` is what an earlier setup left standing about (in ``u``).
     """
     off = rng.uniform(-1.0, 1.0, 3) * _GUESS_SHARE * setup.probing.guess
+    for k, axis in enumerate(AXES):
+        if setup.datum.axis(axis).source == "fixture value":
+            off[k] = 0.0  # it stays where it was found, which is what makes its place known
     if stated is not None:
         off = np.array(stated.fixture_off.as_tuple())
     if registered is not None and registered.fixture_off is not None:
@@ -230,6 +233,8 @@ def _true_source(
     datum, k = setup.datum.axis(axis), AXES.index(axis)
     if datum.source == "parallels":
         return true.m_parallels + datum.shift
+    if datum.source == "fixture value":
+        return float(true.holding.fixture.at.as_tuple()[k]) + datum.shift
     if datum.source == "fixed jaw":
         return true.m_fixed_jaw + datum.shift
     if datum.source == "rotary axis":
