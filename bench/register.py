@@ -73,6 +73,8 @@ def _fill(db: RegisterDb, machine: object) -> None:
             value = Value(rng.uniform(-600, 0), rng.uniform(-400, 0), rng.uniform(-500, 0))
             use = Use(f"job {k // 50}", f"Op {10 + 10 * (k % 3)}", "", fixture)
             lines = ("left side, moving +: −412.630", "radius, +: 5.000", "E X: −359.610")
-            entry = Entry(code, revisions[code], "", value, "tape", lines, use, use, "", "2026-11-25T08:00", "Ada", "x")
+            entry = Entry(
+                code, revisions[code], "", value, "tape", lines, "", use, use, "", "2026-11-25T08:00", "Ada", "x"
+            )
             rows.append(_row(entry, number))
         connection.execute(insert(_CHANGES), rows)

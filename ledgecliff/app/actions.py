@@ -66,6 +66,7 @@ ACTIONS: tuple[ActionSpec, ...] = (
     ActionSpec("cut", "Cut", "What is cut in this setup", "Scene", "show_cut", "Alt+2"),
     ActionSpec("datum", "Datum", "Where the zero is", "Scene", "show_datum", "Alt+3"),
     ActionSpec("probe", "Probe", "The touches that find it", "Scene", "show_probe", "Alt+4"),
+    ActionSpec("hand", "By hand", "Touching off with edge finder, indicator or cutter", "Scene", "show_hand", "Alt+8"),
     ActionSpec("table", "Table", "Feature coordinates in every setup", "Scene", "show_table", "Alt+5"),
     ActionSpec("rehearse", "Rehearse", "The simulated machine", "Scene", "show_rehearse", "Alt+6"),
     ActionSpec("release", "Release", "Programs and sheet", "Scene", "show_release", "Alt+7"),

@@ -24,7 +24,7 @@ from ledgecliff.core.solids.geometry import Models
 #: Lenses of each kind of scene, in the order of the work; other kinds of scenes have one of their own.
 LENSES: dict[str, tuple[str, ...]] = {
     "stock": ("part", "stock", "sides", "table"),
-    "setup": ("hold", "cut", "datum", "probe", "table", "rehearse", "release"),
+    "setup": ("hold", "cut", "datum", "probe", "hand", "table", "rehearse", "release"),
 }
 
 

@@ -19,6 +19,7 @@ from ledgecliff.core.drawing.items import (
     Point2,
     Spot,
     Stroke,
+    Touchable,
     Zero,
 )
 from ledgecliff.core.quantities import Unit, format_length, spell
@@ -83,6 +84,10 @@ def _path_mm(item: Fill) -> QPainterPath:
     return path
 
 
+#: Width of the band along a face that can be touched, and length of the arrow that shows how (pixels).
+_BAND, _WAY = 8.0, 38.0
+
+
 class DrawingPainter:
     """Paints one drawing; afterwards ``targets`` tells which source lies where."""
 
@@ -118,6 +123,8 @@ class DrawingPainter:
                     self._zero(item)
                 case Spot():
                     self._spot(item)
+                case Touchable():
+                    self._touchable(item)
                 case Ball():
                     self._ball(item)
                 case Ladder():
@@ -269,6 +276,26 @@ class DrawingPainter:
         painter.drawLine(QPointF(at.x() - size, at.y()), QPointF(at.x() + size, at.y()))
         painter.drawLine(QPointF(at.x(), at.y() - size), QPointF(at.x(), at.y() + size))
         self.targets.append((QRectF(at.x() - 8, at.y() - 8, 16, 16), item.source))
+
+    def _touchable(self, item: Touchable) -> None:
+        """A broad band along the face; the picked one with the way the tool comes."""
+        painter, theme = self._painter, self._theme
+        start, end = self._placing.point(item.start), self._placing.point(item.end)
+        picked = self._is_picked(item.source)
+        band = theme.color("accent" if picked else "touch")
+        band.setAlpha(200 if picked else 90)
+        pen = QPen(band, _BAND)
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+        painter.setPen(pen)
+        painter.drawLine(start, end)
+        if picked:
+            middle = QPointF((start.x() + end.x()) / 2.0, (start.y() + end.y()) / 2.0)
+            tail = middle - QPointF(item.way[0], -item.way[1]) * _WAY
+            painter.setPen(theme.pen("search", picked=True))
+            painter.drawLine(tail, middle)
+            self._arrow(middle, tail)
+        box = QRectF(start, end).normalized()
+        self.targets.append((box.adjusted(-_BAND, -_BAND, _BAND, _BAND), item.source))
 
     def _ball(self, item: Ball) -> None:
         painter, theme = self._painter, self._theme

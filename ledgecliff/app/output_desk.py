@@ -75,6 +75,14 @@ class OutputDesk:
 
         self._said(write)
 
+    def write_tape(self) -> None:
+        """The touch-off's tape as text, HTML or PDF, by the ending of the name."""
+        tape, unit = self._stage.hand_panel.tape(), self._document.unit
+        start = self._files.folder() / f"tape-{file_stem(tape.title)}.pdf"
+        path = self._files.ask_save(start, "Tapes (*.pdf *.html *.txt)")
+        if path is not None:
+            self._said(lambda: f"Tape written to {outputs.write_tape(tape, unit, path)}.")
+
     def take_pattern(self, index: int) -> None:
         """The circles of a drawing become the pins of the turn to setup ``index``."""
         self._take("pins from a drawing", lambda job, shapes: with_pattern(job, index, shapes.circles))

@@ -32,6 +32,7 @@ from .canvas import Canvas, Ghost
 from .document import LENSES, Document
 from .lenses.base import LensPanel
 from .lenses.cut import CutPanel
+from .lenses.hand import HandPanel
 from .lenses.hold import HoldPanel
 from .lenses.part import PartPanel
 from .lenses.plain import DatumPanel, FinishedPanel
@@ -49,6 +50,7 @@ from .shop_desk import ShopDesk
 from .shop_sheet import ShopSheet
 from .solid_view import SolidView
 from .theme import Theme
+from .touch_desk import TouchDesk
 
 #: The words on the lenses' tabs, in the order of the work.
 LENS_WORDS = {
@@ -59,6 +61,7 @@ LENS_WORDS = {
     "cut": "Cut",
     "datum": "Datum",
     "probe": "Probe",
+    "hand": "By hand",
     "table": "Table",
     "rehearse": "Rehearse",
     "release": "Release",
@@ -90,6 +93,8 @@ class Stage(QWidget):
         self.sides_panel = SidesPanel(document)
         self.turn_panel = TurnPanel(document)
         self.probe_panel = ProbePanel(document)
+        self.register_desk = RegisterDesk(document)
+        self.hand_panel = HandPanel(document, TouchDesk(document, self.register_desk))
         self.panels: dict[str, LensPanel] = {
             "part": PartPanel(document),
             "stock": StockPanel(document),
@@ -100,6 +105,7 @@ class Stage(QWidget):
             "cut": CutPanel(document),
             "datum": DatumPanel(document),
             "probe": self.probe_panel,
+            "hand": self.hand_panel,
             "rehearse": self.rehearse_panel,
             "release": self.release_panel,
         }
@@ -135,7 +141,6 @@ class Stage(QWidget):
         self.shop_sheet.closed.connect(self.close_sheet)
         self.profile_sheet = ProfileSheet(document, theme)
         self.profile_sheet.closed.connect(self.close_sheet)
-        self.register_desk = RegisterDesk(document)
         self.register_sheet = RegisterSheet(document, self.register_desk)
         self.register_sheet.closed.connect(self.close_sheet)
         self._over: QWidget | None = None

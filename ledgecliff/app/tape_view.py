@@ -14,17 +14,6 @@ from .theme import Theme, font
 _ROW, _HEAD, _SIDE, _TOOTH = 21, 58, 16, 9
 
 
-def tape_text(tape: Tape, unit: Unit) -> str:
-    """The tape as plain text, as it is copied and printed."""
-    rows = [tape.title, tape.subtitle, ""]
-    for line in tape.lines:
-        number = "" if line.mm is None else format_length(line.mm, unit, sign=line.signed)
-        rows.append(f"{spell(line.text, unit):<36}{number:>14}".rstrip())
-        if line.kind == "total":
-            rows.append("-" * 50)
-    return "\n".join(rows) + f"\n(lengths in {unit})\n"
-
-
 class _Roll(QWidget):
     """The paper itself; lines are picked with the mouse or with Up and Down."""
 

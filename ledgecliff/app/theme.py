@@ -178,6 +178,12 @@ QTableView#tight, QTableView#tight QHeaderView::section {{ font-size: 12px; padd
 QListView {{ background: {paper}; border: none; }}
 QListView::item {{ padding: 5px 8px; }}
 QListView#tight::item {{ padding: 2px 4px; }}
+QScrollArea[big="true"] QLabel {{ font-size: 14px; }}
+QScrollArea[big="true"] QLabel[head="true"] {{ font-size: 16px; }}
+QScrollArea[big="true"] QLabel#bignumber {{ font-size: 25px; font-weight: bold; padding: 6px 0; }}
+QScrollArea[big="true"] QLineEdit {{ font-size: 17px; min-height: 26px; }}
+QScrollArea[big="true"] QPushButton, QScrollArea[big="true"] QComboBox {{ font-size: 15px; min-height: 28px; }}
+QScrollArea[big="true"] QPushButton:checked {{ background: {accent_soft}; font-weight: bold; }}
 QFrame#card {{ border: 1px solid {faint}; border-radius: 3px; }}
 QListView::item:selected {{ background: {accent_soft}; color: {ink}; }}
 QToolTip {{ background: {paper}; color: {ink}; border: 1px solid {ink}; padding: 4px; }}

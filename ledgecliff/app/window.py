@@ -37,6 +37,7 @@ from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.findings.base import Fix
 from ledgecliff.core.scene_tapes import scene_tape
 from ledgecliff.core.simulator.rehearsal import rehearse
+from ledgecliff.core.tapes import tape_text
 from ledgecliff.store import kernel_process, outputs, part_models, recent
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.shop import read_shop
@@ -49,7 +50,7 @@ from .notices import NoticeStrip
 from .output_desk import OutputDesk
 from .route import Route
 from .stage import Stage
-from .tape_view import TapeView, tape_text
+from .tape_view import TapeView
 from .theme import DAY, NIGHT
 from .workers import Work
 
@@ -197,6 +198,9 @@ class MainWindow(QMainWindow):
         self.findings.fix_wanted.connect(self.apply_fix)
         self.findings.setup_wanted.connect(self._show_setup)
         self.stage.sides_panel.proposal_wanted.connect(self.propose)
+        self.stage.hand_panel.tape_changed.connect(self._show_tape)
+        self.stage.hand_panel.hover_wanted.connect(self.show_hover)
+        self.stage.hand_panel.print_wanted.connect(self.outputs.write_tape)
         self.stage.turn_panel.pattern_wanted.connect(self.outputs.take_pattern)
         self.stage.turn_panel.outline_wanted.connect(self.outputs.take_outline)
         self.stage.turn_panel.drawings_wanted.connect(self.write_drawings)
@@ -217,7 +221,9 @@ class MainWindow(QMainWindow):
 
     def _show_tape(self) -> None:
         plan, scene = self.document.plan, self.document.scene
-        if plan is not None and scene is not None:
+        if plan is not None and scene is not None and self.document.lens == "hand":
+            self.tape.show_tape(self.stage.hand_panel.tape())
+        elif plan is not None and scene is not None:
             self.tape.show_tape(
                 scene_tape(
                     plan, scene, self.document.lens, self.document.rehearsal, self.document.picked,
@@ -378,11 +384,19 @@ class MainWindow(QMainWindow):
     def show_probe(self) -> None:
         self._show_lens("probe")
 
+    def show_hand(self) -> None:
+        self._show_lens("hand")
+
     def show_table(self) -> None:
         self._show_lens("table")
 
     def show_rehearse(self) -> None:
         self._show_lens("rehearse")
+
+    def show_hover(self) -> None:
+        """The hover-check program of the setup on the stage."""
+        self._show_lens("release")
+        self.stage.release_panel.show_kind("hover")
 
     def show_release(self) -> None:
         self._show_lens("release")

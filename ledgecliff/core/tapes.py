@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from .quantities import Unit, format_length, spell
+
 LineKind = Literal["heading", "item", "sum", "total", "note"]
 
 
@@ -38,3 +40,14 @@ def heading(text: str) -> TapeLine:
 
 def note(text: str) -> TapeLine:
     return TapeLine(text, kind="note")
+
+
+def tape_text(tape: Tape, unit: Unit) -> str:
+    """The tape as plain text, as it is copied and printed."""
+    rows = [tape.title, tape.subtitle, ""]
+    for line in tape.lines:
+        number = "" if line.mm is None else format_length(line.mm, unit, sign=line.signed)
+        rows.append(f"{spell(line.text, unit):<36}{number:>14}".rstrip())
+        if line.kind == "total":
+            rows.append("-" * 50)
+    return "\n".join(rows) + f"\n(lengths in {unit})\n"

@@ -59,12 +59,17 @@ def sheet_html(plan: Plan, unit: Unit = "mm") -> str:
 
 def sheet_pdf(plan: Plan, unit: Unit = "mm") -> bytes:
     """The sheet as PDF.  Raises SheetError when the text layout library of the system is missing."""
+    return print_page(sheet_html(plan, unit))
+
+
+def print_page(html: str) -> bytes:
+    """A self-contained HTML page as PDF.  Raises SheetError when the text layout library is missing."""
     try:
         from weasyprint import HTML  # loads system libraries, and slowly
         from weasyprint.urls import URLFetcher
     except OSError as error:
         raise SheetError(f"PDF needs the system library Pango, which is missing here ({error}).") from error
-    pdf: bytes = HTML(string=sheet_html(plan, unit), url_fetcher=URLFetcher(allowed_protocols={"data"})).write_pdf()
+    pdf: bytes = HTML(string=html, url_fetcher=URLFetcher(allowed_protocols={"data"})).write_pdf()
     return pdf
 
 

@@ -17,6 +17,7 @@ from ledgecliff.core.drawing.items import (
     Point2,
     Spot,
     Stroke,
+    Touchable,
     Zero,
 )
 from ledgecliff.core.quantities import Unit, format_length, spell
@@ -105,6 +106,8 @@ class _Svg:
             case Spot():
                 x, y = self._at(item.at)
                 yield f'<path class="line thin" d="M{x - 4:.1f} {y:.1f}h8M{x:.1f} {y - 4:.1f}v8"/>'
+            case Touchable():
+                yield self._line(self._at(item.start), self._at(item.end), "search")
             case Ball():
                 yield from self._ball(item)
             case Ladder():

@@ -10,6 +10,7 @@ from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.registration import registration_programs
 from ledgecliff.core.programs.text import file_stem
 from ledgecliff.core.quantities import Unit
+from ledgecliff.core.tapes import Tape, tape_text
 
 from .atomic import WriteError, write_atomic
 
@@ -47,6 +48,20 @@ def write_sheet(plan: Plan, path: Path) -> Path:
             write_atomic(path, sheet_pdf(plan))
         case other:
             raise InvalidValueError("sheet file", f"'{other or path.name}' is not .html or .pdf; name it so")
+    return path
+
+
+def write_tape(tape: Tape, unit: Unit, path: Path) -> Path:
+    """A tape as PDF, HTML or plain text, by the ending of ``path``."""
+    from ledgecliff.sheets.tape_page import tape_html, tape_pdf
+
+    match path.suffix.lower():
+        case ".pdf":
+            write_atomic(path, tape_pdf(tape, unit))
+        case ".html" | ".htm":
+            write_atomic(path, tape_html(tape, unit))
+        case _:
+            write_atomic(path, tape_text(tape, unit))
     return path
 
 

@@ -62,6 +62,7 @@ _CHANGES = Table(
     Column("x", Float), Column("y", Float), Column("z", Float), Column("turn_deg", Float),
     Column("origin", String(40)),
     Column("lines", Text, nullable=False),
+    Column("readings", Text, nullable=False),
     Column("use", Text), Column("found_for", Text),
     UniqueConstraint("machine", "code", "revision", name="one_change_a_revision"),
 )  # fmt: skip
@@ -247,6 +248,7 @@ def _row(entry: Entry, machine: int) -> dict[str, Any]:
         "resident": entry.resident,
         "origin": entry.origin,
         "lines": json.dumps(entry.lines, ensure_ascii=False),
+        "readings": entry.readings,
         "use": None if entry.use is None else json.dumps(asdict(entry.use), ensure_ascii=False),
         "found_for": None if entry.found_for is None else json.dumps(asdict(entry.found_for), ensure_ascii=False),
     }
@@ -255,7 +257,7 @@ def _row(entry: Entry, machine: int) -> dict[str, Any]:
 def _entry(row: Row[Any]) -> Entry:
     value = None if row.x is None else Value(row.x, row.y, row.z, row.turn_deg)
     return Entry(
-        row.code, row.revision, row.label, value, row.origin, tuple(json.loads(row.lines)), _use(row.use),
+        row.code, row.revision, row.label, value, row.origin, tuple(json.loads(row.lines)), row.readings, _use(row.use),
         _use(row.found_for), row.resident, row.at, row.by, row.what,
     )  # fmt: skip
 

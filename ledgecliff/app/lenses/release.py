@@ -96,12 +96,15 @@ class ReleasePanel(LensPanel):
         button.setCheckable(True)
         button.setChecked(kind == self._kind)
         button.setProperty("tab", True)
-        button.clicked.connect(lambda _checked=False: self._show_kind(kind))
+        button.clicked.connect(lambda _checked=False: self.show_kind(kind))
         self._group.addButton(button)
         self.kind_buttons[kind] = button
         return button
 
-    def _show_kind(self, kind: str) -> None:
+    def show_kind(self, kind: str) -> None:
+        """Another kind of program on the stage, as by its button."""
+        if kind in self.kind_buttons:
+            self.kind_buttons[kind].setChecked(True)
         self._kind = kind
         self.kind_changed.emit()
 

@@ -88,6 +88,16 @@ class Spot:
 
 
 @dataclass(frozen=True)
+class Touchable:
+    """A face that a tool can be brought to, to be picked along its whole line; ``way`` is how the tool moves."""
+
+    start: Point2
+    end: Point2
+    way: Point2
+    source: str
+
+
+@dataclass(frozen=True)
 class Ball:
     """The probe's ball at a contact, its number, and where its search begins and ends at latest."""
 
@@ -116,7 +126,7 @@ class Ladder:
     rungs: tuple[Rung, ...]
 
 
-Item = Stroke | Lines | Fill | Label | Dimension | Zero | Spot | Ball | Ladder
+Item = Stroke | Lines | Fill | Label | Dimension | Zero | Spot | Touchable | Ball | Ladder
 
 
 @dataclass(frozen=True)

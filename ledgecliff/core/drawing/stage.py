@@ -16,8 +16,9 @@ from ..frames import Array
 from ..plan import Plan, Scene, SetupPlan
 from ..probing.proposals import opens_upward
 from ..probing.touches import Step
+from ..touchoff.surfaces import rounds_of, surfaces_of
 from .bodies import KINDS, Solid, holding_solids, setup_solids, stock_solid
-from .items import Ball, Dimension, Drawing, Item, Label, Ladder, Lines, Point2, Rung, Spot, Stroke, Zero
+from .items import Ball, Dimension, Drawing, Item, Label, Ladder, Lines, Point2, Rung, Spot, Stroke, Touchable, Zero
 from .line_work import LineWork, Views, both_works, bounds_of, fills, flat, point2, rectangle
 from .part_views import finished_views, part_views, stock_views
 from .projection import (
@@ -115,7 +116,7 @@ def setup_views(setup: SetupPlan, lens: str, operation: int = 0) -> Views:
         shown = min(names.index(after) + 1, count - 1)
     plan_items, front_items = (list(items) for items in _setup_base(setup, shown))
     plan_items += _block_labels(setup)
-    overlays = {"hold": _hold_overlay, "cut": _hold_overlay, "datum": _datum_overlay}
+    overlays = {"hold": _hold_overlay, "cut": _hold_overlay, "datum": _datum_overlay, "hand": _hand_overlay}
     if lens == "probe":
         more_plan, more_front = _probe_overlay(setup, step)
     else:
@@ -265,6 +266,17 @@ def _probe_overlay(setup: SetupPlan, chosen: int) -> tuple[list[Item], list[Item
         Stroke(((float(low[0]) - 15.0, clearance), (float(high[0]) + 15.0, clearance)), "approach", "clearance")
     )
     front.append(Ladder((*_ladder(setup).rungs, Rung(clearance, clearance, "clearance height", "clearance"))))
+    return plan, front
+
+
+def _hand_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
+    """What can be touched by hand, each to be picked: upright faces and rounds on the plan, level ones on the front."""
+    plan, front = _zero_overlay(setup)
+    for surface in surfaces_of(setup):
+        view = front if surface.axis == "z" else plan
+        view.append(Touchable(*surface.line, surface.way, surface.source))
+    plan += [Spot(thing.centre, thing.source) for thing in rounds_of(setup)]
+    front.append(_ladder(setup))
     return plan, front
 
 

@@ -34,6 +34,10 @@ class OffsetCode(Model):
     number: Annotated[int, Field(ge=1, le=999)]
 
 
+#: Whether tool lengths count from the gauge line, or from a plane that all tools were set on.
+LengthsFrom = Literal["gauge line", "reference plane"]
+
+
 class ExtendedOffsets(Model):
     """Work offsets beyond the standard ones, by number: ``G54.1 P1`` and on.
 
@@ -156,8 +160,9 @@ class Machine(Model):
     ``program_units`` is the control's own length unit: programs are written in it, because the
     parameters that hold its offsets are kept in it.  ``accuracy`` is how far a cut lands from where its WCS
     says (mm, standard uncertainty).  ``nose_diameter`` is that of the spindle at the gauge line, which must clear
-    everything as the tools under it do.  ``profile`` names how its programs are written: one that ships with the
-    program, or one of ``profiles``, which are the shop's own copies.
+    everything as the tools under it do; ``lengths_from`` what tool lengths count from, once for the machine.
+    ``profile`` names how its programs are written: one that ships with the program, or one of ``profiles``, which are
+    the shop's own copies.
     """
 
     name: Name
@@ -170,6 +175,7 @@ class Machine(Model):
     travel_max: Point
     offsets: Annotated[tuple[OffsetCode, ...], Field(min_length=1)]
     extended: ExtendedOffsets | None = None
+    lengths_from: LengthsFrom = "gauge line"
     vises: tuple[Vise, ...] = ()
     plates: tuple[Plate, ...] = ()
     boards: tuple[Spoilboard, ...] = ()

@@ -55,7 +55,8 @@ class Use:
 @dataclass(frozen=True)
 class Entry:
     """``revision`` is nought for a code that was never written.  ``use`` is who has it now, ``found_for`` for whom its
-    value was found, ``resident`` the fixture that stays where this offset is; ``lines`` say how the numbers came about.
+    value was found, ``resident`` the fixture that stays where this offset is.  ``lines`` say how the numbers came
+    about, ``readings`` (JSON) from what, so that one of them can still be corrected.
     """
 
     code: str
@@ -64,6 +65,7 @@ class Entry:
     value: Value | None = None
     origin: Origin | None = None
     lines: tuple[str, ...] = ()
+    readings: str = ""
     use: Use | None = None
     found_for: Use | None = None
     resident: str = ""
@@ -132,11 +134,16 @@ def released(entry: Entry) -> Entry:
 
 
 def with_value(
-    entry: Entry, value: Value, origin: Origin, lines: tuple[str, ...] = (), found_for: Use | None = None
+    entry: Entry,
+    value: Value,
+    origin: Origin,
+    lines: tuple[str, ...] = (),
+    found_for: Use | None = None,
+    readings: str = "",
 ) -> Entry:
     """Another value: found for whoever has the code, unless ``found_for`` says otherwise."""
     use = found_for or entry.use
-    return _next(entry, f"value ({origin})", value=value, origin=origin, lines=lines, found_for=use)
+    return _next(entry, f"value ({origin})", value=value, origin=origin, lines=lines, found_for=use, readings=readings)
 
 
 def labelled(entry: Entry, label: str) -> Entry:
@@ -157,7 +164,7 @@ def made_resident(entry: Entry, fixture: str) -> Entry:
 
 def cleared(entry: Entry) -> Entry:
     """Without a value, as after a crash of the table or a fixture taken down."""
-    return _next(entry, "cleared", value=None, origin=None, lines=(), found_for=None)
+    return _next(entry, "cleared", value=None, origin=None, lines=(), found_for=None, readings="")
 
 
 def _next(entry: Entry, what: str, **changes: object) -> Entry:

@@ -99,15 +99,15 @@ def _in_mm(readings: HandReadings) -> HandReadings:
 def _worked(axis: Axis, reading: Model) -> tuple[list[TapeLine], float]:
     match reading:
         case Edge():
-            lines, surface = _touched(reading.side, reading.reading, reading.diameter, reading.gauge)
+            lines, surface = _touched(reading)
             return _ends(axis, lines, surface, reading.should_read)
         case HalfSize():
-            lines, surface = _touched(reading.side, reading.reading, reading.diameter, reading.gauge)
+            lines, surface = _touched(reading)
             return _half_on(
                 axis, lines, surface, reading.side, reading.measured_size, "measured size", reading.should_read
             )
         case Spigot():
-            lines, surface = _touched(reading.side, reading.reading, reading.diameter, reading.gauge)
+            lines, surface = _touched(reading)
             return _half_on(
                 axis, lines, surface, reading.side, reading.spigot_diameter, "spigot's diameter", reading.should_read
             )  # fmt: skip
@@ -128,13 +128,14 @@ def _worked(axis: Axis, reading: Model) -> tuple[list[TapeLine], float]:
     raise AssertionError("every reading has its arithmetic")
 
 
-def _touched(side: LevelSide, reading: float, diameter: float, gauge: float) -> tuple[list[TapeLine], float]:
-    direction = DIRECTION[side]
+def _touched(touch: Edge | HalfSize | Spigot) -> tuple[list[TapeLine], float]:
+    direction, radius = DIRECTION[touch.side], touch.diameter / 2.0
     sign = "+" if direction > 0 else "−"
-    lines = [TapeLine(f"{side} side, moving {sign}", reading), TapeLine(f"radius, {sign}", direction * diameter / 2.0)]
-    if gauge:
-        lines.append(TapeLine(f"paper or feeler, {sign}", direction * gauge))
-    surface = surface_at(reading, direction, diameter / 2.0, gauge)
+    what = touch.surface or f"{touch.side} side"
+    lines = [TapeLine(f"{what}, moving {sign}", touch.reading), TapeLine(f"radius, {sign}", direction * radius)]
+    if touch.gauge:
+        lines.append(TapeLine(f"paper or feeler, {sign}", direction * touch.gauge))
+    surface = surface_at(touch.reading, direction, radius, touch.gauge)
     return [*lines, TapeLine("surface", surface, "sum")], surface
 
 
@@ -177,7 +178,7 @@ def _walls(axis: Axis, reading: WallToWall) -> tuple[list[TapeLine], float]:
 def _by_tool(axis: Axis, reading: TopByTool) -> tuple[list[TapeLine], float]:
     """Gauge line = E + w + H, over a block: ``E = reading - gauge - H - s``."""
     surface = reading.reading - reading.gauge - reading.tool_length
-    lines = [TapeLine("top, moving −, gauge line", reading.reading)]
+    lines = [TapeLine(f"{reading.surface or 'top'}, moving −, gauge line", reading.reading)]
     if reading.gauge:
         lines.append(TapeLine("block or paper, −", -reading.gauge))
     lines += [TapeLine("tool length, −", -reading.tool_length), TapeLine("surface", surface, "sum")]
@@ -188,7 +189,7 @@ def _by_indicator(axis: Axis, reading: TopByIndicator) -> tuple[list[TapeLine], 
     """Lengths count from the reference, so the offset is how far the surface lies from it."""
     above = reading.reading - reading.reference_reading
     lines = [
-        TapeLine("on the surface", reading.reading),
+        TapeLine(f"on the {reading.surface or 'surface'}", reading.reading),
         TapeLine("on the tools' reference, −", -reading.reference_reading),
         TapeLine("surface over the reference", above, "sum"),
     ]

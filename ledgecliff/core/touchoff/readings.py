@@ -11,10 +11,13 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from ..model.base import Length, Model, Name, NonNegativeLength, PositiveLength
+from ..model.machine import LengthsFrom
 
 LevelSide = Literal["left", "right", "front", "back"]
-#: Whether tool lengths count from the gauge line, or from a plane that all tools were set on.
-LengthsFrom = Literal["gauge line", "reference plane"]
+
+
+#: What was touched, in words for the tape; where nothing is said the side is named.
+Touched = Annotated[str, Field(max_length=200)]
 
 
 class Edge(Model):
@@ -22,6 +25,7 @@ class Edge(Model):
 
     method: Literal["edge"] = "edge"
     side: LevelSide
+    surface: Touched = ""
     reading: Length
     diameter: NonNegativeLength
     gauge: NonNegativeLength = 0.0
@@ -46,6 +50,7 @@ class HalfSize(Model):
 
     method: Literal["half a measured size"] = "half a measured size"
     side: LevelSide
+    surface: Touched = ""
     reading: Length
     diameter: NonNegativeLength
     gauge: NonNegativeLength = 0.0
@@ -58,6 +63,7 @@ class Spigot(Model):
 
     method: Literal["spigot"] = "spigot"
     side: LevelSide
+    surface: Touched = ""
     reading: Length
     diameter: NonNegativeLength
     gauge: NonNegativeLength = 0.0
@@ -85,6 +91,7 @@ class TopByTool(Model):
     """A tool's tip on a surface, over a gauge block or paper; its length counts from the gauge line."""
 
     method: Literal["tool on top"] = "tool on top"
+    surface: Touched = ""
     reading: Length
     tool_length: PositiveLength
     gauge: NonNegativeLength = 0.0
@@ -95,6 +102,7 @@ class TopByIndicator(Model):
     """An indicator at the same dial reading on the reference that tools were set on, and on the surface."""
 
     method: Literal["indicator against reference"] = "indicator against reference"
+    surface: Touched = ""
     reading: Length
     reference_reading: Length
     should_read: Length = 0.0

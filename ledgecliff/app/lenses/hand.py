@@ -1,0 +1,377 @@
+"""The lens for touching off by hand: a page for each axis, big enough for the machine, and the tape beside it."""
+
+from __future__ import annotations
+
+from typing import Literal, cast
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.frames import AXES, Axis
+from ledgecliff.core.quantities import format_length, spell
+from ledgecliff.core.tapes import Tape, note
+from ledgecliff.core.touchoff.cautions import ALWAYS, caution
+from ledgecliff.core.touchoff.draft import (
+    ASKED,
+    HALF_ON,
+    AxisDraft,
+    HandDraft,
+    Method,
+    expected_of,
+    methods_of,
+    readings_of,
+    with_method,
+    with_picked,
+    with_tool,
+    without_surface,
+)
+from ledgecliff.core.touchoff.hand_tape import AxisResult, hand_tape
+from ledgecliff.core.touchoff.keeping import results_of
+from ledgecliff.core.touchoff.surfaces import rounds_of, surfaces_of
+
+from ..document import Document
+from ..fields import ChoiceField, ValueField
+from ..hand_fields import axis_fields
+from ..touch_desk import TouchDesk
+from .base import LensPanel
+
+Page = Literal["start", "x", "y", "z", "end"]
+PAGES: tuple[Page, ...] = ("start", *AXES, "end")
+_WORDS: dict[Page, str] = {"start": "Begin", "x": "X", "y": "Y", "z": "Z", "end": "E"}
+
+
+class HandPanel(LensPanel):
+    #: Something typed or picked has changed the tape.
+    tape_changed = Signal()
+    hover_wanted = Signal()
+    print_wanted = Signal()
+
+    def __init__(self, document: Document, desk: TouchDesk) -> None:
+        super().__init__(document)
+        self.desk = desk
+        self.page: Page = "start"
+        self.setProperty("big", True)
+        desk.changed.connect(self._typed)
+        document.picked_changed.connect(self._picked)
+        document.scene_changed.connect(self._first_page)
+
+    def _first_page(self) -> None:
+        if self.document.lens != "hand":
+            self.page = "start"
+
+    # --- the panel --------------------------------------------------------------------------
+
+    def key(self) -> object:
+        draft = self.desk.subject
+        method = draft.axis(self.page).method if draft is not None and self.page in AXES else ""
+        return self.setup_index, self.page, method
+
+    def build(self) -> None:
+        self.add_widget(self._page_buttons())
+        if self.page == "start":
+            self._build_start()
+        elif self.page == "end":
+            self._build_end()
+        else:
+            self._build_axis(cast(Axis, self.page))
+        self._build_walk()
+        self.refresh_more()
+
+    def _page_buttons(self) -> QWidget:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 4)
+        line.setSpacing(4)
+        self.pages: dict[Page, QPushButton] = {}
+        for page in PAGES:
+            button = QPushButton(_WORDS[page])
+            button.setCheckable(True)
+            button.setChecked(page == self.page)
+            button.setToolTip(
+                {"start": "Before anything is touched", "end": "What was found"}.get(page, f"Find {page.upper()}")
+            )
+            button.clicked.connect(lambda _checked=False, page=page: self.show_page(page))
+            line.addWidget(button, 1)
+            self.pages[page] = button
+        return row
+
+    def _build_walk(self) -> None:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 8, 0, 0)
+        at = PAGES.index(self.page)
+        for words, step in (("Back", -1), ("Next", +1)):
+            button = QPushButton(words)
+            button.setEnabled(0 <= at + step < len(PAGES))
+            button.clicked.connect(lambda _checked=False, to=at + step: self.show_page(PAGES[to]))
+            line.addWidget(button, 1)
+        self.add_widget(row)
+
+    def show_page(self, page: Page) -> None:
+        self.page = page
+        draft = self.desk.subject
+        if draft is not None:
+            surface = draft.axis(page).surface if page in AXES else ""
+            self.document.pick(f"surface-{surface}" if surface else "")
+        self.refresh()
+        self.tape_changed.emit()
+
+    def _build_start(self) -> None:
+        setup = self.plan.setups[self.setup_index]
+        self.add_heading(f"{setup.setup.name} by hand, into {setup.setup.offset}")
+        lengths = setup.machine.lengths_from
+        self.add_quiet(
+            f"Readings as the control shows them, in {self.document.unit} or with their unit. Tool lengths count from "
+            f"the {lengths}."
+        )
+        self.add_choice(
+            ChoiceField(
+                "Lengths from", "What tool lengths count from on this machine; said once, never mixed.",
+                lambda: [("the gauge line", "gauge line"), ("a reference plane", "reference plane")],
+                lambda: self.job.machine.lengths_from,
+                lambda value: self.document.set_value("lengths from", ("machine", "lengths_from"), value),
+            )
+        )  # fmt: skip
+        self.add_heading("First")
+        for text in ALWAYS:
+            self.add_quiet(text)
+
+    def _build_axis(self, axis: Axis) -> None:
+        draft = self._draft()
+        each = draft.axis(axis)
+        self.add_heading(f"{axis.upper()} of {draft.offset}")
+        self.add_quiet(caution(each.method))
+        self.add_choice(
+            ChoiceField(
+                "Method", "How this axis is found.",
+                lambda: [(method, method) for method in methods_of(self._setup(), axis)],
+                lambda: self._draft().axis(axis).method,
+                lambda method: self._take_method(axis, cast(Method, method)),
+            )
+        )  # fmt: skip
+        if self._touchable(axis, each):
+            self.add_choice(
+                ChoiceField(
+                    "Touched", "What the tool was brought to; or pick it on the drawing.",
+                    lambda: self._touchable(axis, self._draft().axis(axis)),
+                    lambda: self._draft().axis(axis).surface,
+                    lambda name: self._pick_surface(cast(str, name)),
+                )
+            )  # fmt: skip
+        if {"diameter", "tool_length"} & set(ASKED[each.method]):
+            self.add_choice(
+                ChoiceField(
+                    "Touched with", "A cutter of the tool table, or what is typed below.",
+                    self._tools, lambda: self._tool(axis), lambda tool: self._take_tool(axis, cast(int, tool)),
+                )
+            )  # fmt: skip
+        for spec in axis_fields(axis, each):
+            field = ValueField(self.desk, spec)
+            self.fields.append(field)
+            self.add_widget(field)
+        if each.method == "test cut":
+            self.add_choice(
+                ChoiceField(
+                    "Cut deeper", "The side that was cut deeper.",
+                    lambda: [("on the plus side", "plus"), ("on the minus side", "minus")],
+                    lambda: self._draft().axis(axis).deeper,
+                    lambda side: self.desk.set_value("deeper side", (axis, "deeper"), side),
+                )
+            )  # fmt: skip
+        self.reads = self.add_quiet("")
+        self.number = QLabel()
+        self.number.setObjectName("bignumber")
+        self.number.setTextFormat(Qt.TextFormat.PlainText)
+        self.add_widget(self.number)
+        self.moved = self.add_quiet("")
+        self.doubt = self.add_quiet("")
+        self.doubt.setProperty("bad", True)
+
+    def _build_end(self) -> None:
+        setup = self._setup()
+        self.add_heading(f"{setup.setup.offset} as found by hand")
+        self.found = QLabel()
+        self.found.setObjectName("bignumber")
+        self.found.setTextFormat(Qt.TextFormat.PlainText)
+        self.add_widget(self.found)
+        self.doubt = self.add_quiet("")
+        self.doubt.setProperty("bad", True)
+        self.kept = self.add_quiet("")
+        self.add_buttons(("Write into the register", "Kept with every line of the tape as its origin", self._write))
+        self.add_buttons(("Write the tape…", "As text, HTML or PDF", self.print_wanted.emit))
+        self.add_heading("Prove it")
+        self.add_quiet(
+            "Type E into the control, then run the hover check: spindle stopped, single block, reduced feed, finger on "
+            "hold. First run of any program above the part."
+        )
+        self.add_buttons(
+            ("Show the hover check", "The program that stops over something visible", self.hover_wanted.emit)
+        )
+
+    # --- what is typed and picked -------------------------------------------------------------
+
+    def _setup(self):  # type: ignore[no-untyped-def]
+        return self.plan.setups[self.setup_index]
+
+    def _draft(self) -> HandDraft:
+        draft = self.desk.subject
+        assert draft is not None, "the lens of a setup is shown"
+        return draft
+
+    def _touchable(self, axis: Axis, each: AxisDraft) -> list[tuple[str, object]]:
+        """What can be touched in this way."""
+        setup = self._setup()
+        faces: list[tuple[str, object]] = [
+            (surface.name, surface.name)
+            for surface in surfaces_of(setup)
+            if surface.axis == axis and not (surface.of_fixture and each.method in HALF_ON)
+        ]
+        rounds = [(thing.name, thing.name, thing.hollow) for thing in rounds_of(setup)] if axis != "z" else []
+        match each.method:
+            case "indicator swept":
+                return [(name, value) for name, value, hollow in rounds if hollow]
+            case "wall to wall":
+                return [("the stock", ""), *((name, value) for name, value, _ in rounds)] if rounds else []
+            case "edge" | "half a measured size" | "tool on top" | "indicator against reference":
+                return faces
+            case "spigot":
+                return [*faces, *((name, value) for name, value, hollow in rounds if not hollow)]
+            case _:
+                return []
+
+    def _tools(self) -> list[tuple[str, object]]:
+        cutters = [(f"T{cutter.tool} {cutter.name}", cutter.tool) for cutter in self.job.machine.cutters]
+        return [("as typed", 0), *cutters]
+
+    def _tool(self, axis: Axis) -> int:
+        """The cutter whose numbers are typed, 0 for none."""
+        each = self._draft().axis(axis)
+        asked = ASKED[each.method]
+        for cutter in self.job.machine.cutters:
+            same_length = "tool_length" not in asked or each.tool_length == cutter.length
+            if same_length and ("diameter" not in asked or each.diameter == cutter.diameter):
+                return cutter.tool
+        return 0
+
+    def _take_tool(self, axis: Axis, tool: int) -> None:
+        cutter = self.job.machine.cutter(tool)
+        if cutter is not None:
+            self.desk.apply("tool", lambda draft: with_tool(draft, axis, cutter))
+
+    def _take_method(self, axis: Axis, method: Method) -> None:
+        self.desk.apply("method", lambda draft: with_method(self._setup(), draft, axis, method))
+
+    def _pick_surface(self, name: str) -> None:
+        if not name:
+            axis = cast(Axis, self.page)
+            self.desk.apply("touched", lambda draft: without_surface(self._setup(), draft, axis))
+        self.document.pick(f"surface-{name}" if name else "")
+
+    def _picked(self, source: str) -> None:
+        """A face picked on the drawing is what is touched, and its axis comes to the page."""
+        if self.document.lens != "hand" or not source.startswith("surface-") or self.desk.subject is None:
+            return
+        surface = next((each for each in surfaces_of(self._setup()) if each.source == source), None)
+        if surface is not None and self.page != surface.axis:
+            self.page = surface.axis
+        self.desk.apply("touched", lambda draft: with_picked(self._setup(), draft, source))
+        self.refresh()
+        self.tape_changed.emit()
+
+    def _typed(self) -> None:
+        if self.document.lens == "hand":
+            self.refresh()
+            self.tape_changed.emit()
+
+    # --- what follows -------------------------------------------------------------------------
+
+    def _results(self) -> dict[str, AxisResult]:
+        return {result.axis: result for result in results_of(self._setup(), self._draft())}
+
+    def refresh_more(self) -> None:
+        if self.document.plan is None or self.page == "start":
+            return
+        try:
+            results = self._results()
+        except LedgecliffError as error:
+            self._say(self.doubt, str(error))
+            return
+        if self.page == "end":
+            self._show_end(results)
+        else:
+            self._show_axis(cast(Axis, self.page), results.get(self.page))
+
+    @staticmethod
+    def _say(label: QLabel, text: str) -> None:
+        """Words where there are some; without any the place is given up."""
+        label.setText(text)
+        label.setVisible(bool(text))
+
+    def _show_axis(self, axis: Axis, result: AxisResult | None) -> None:
+        unit, each = self.document.unit, self._draft().axis(axis)
+        what = each.surface if each.method in _READS_AT_ITS_SURFACE else "middle"
+        reads = format_length(each.should_read, unit, sign=True)
+        self._say(self.reads, "" if each.method in ("known value", "test cut") else f"The {what} must read {reads}.")
+        if result is None:
+            missing = self._draft().axis(axis).missing()
+            self.number.setText(f"E {axis.upper()}  —")
+            self._say(
+                self.moved, "" if not missing else "Still to be typed: " + ", ".join(_ASKED_WORDS[m] for m in missing)
+            )
+            self._say(self.doubt, "")
+            return
+        self.number.setText(f"E {axis.upper()}  {format_length(result.offset, unit, sign=True)}")
+        moved = ""
+        if result.before is not None and result.moved is not None:
+            was, by = (format_length(mm, unit, sign=True) for mm in (result.before, result.moved))
+            moved = f"It was {was}; it moves by {by}."
+        self._say(self.moved, moved)
+        self._say(self.doubt, "" if result.doubt is None else spell(result.doubt.words, unit))
+
+    def _show_end(self, results: dict[str, AxisResult]) -> None:
+        unit = self.document.unit
+        rows = []
+        for axis in AXES:
+            result = results.get(axis)
+            rows.append(
+                f"{axis.upper()}  " + ("—" if result is None else format_length(result.offset, unit, sign=True))
+            )
+        self.found.setText("\n".join(rows))
+        doubts = [spell(result.doubt.words, unit) for result in results.values() if result.doubt is not None]
+        self._say(self.doubt, "\n".join(doubts))
+        try:
+            entry = self.desk.entry()
+        except LedgecliffError as error:
+            self._say(self.kept, str(error))
+            return
+        at = f"{entry.at[:16].replace('T', ' ')} {entry.by}"
+        self._say(
+            self.kept,
+            f"{entry.code} in the register: {entry.state()}" + (f", {entry.origin}, {at}" if entry.origin else ""),
+        )
+
+    def _write(self) -> None:
+        self.desk.write()
+        self.refresh()
+
+    def tape(self) -> Tape:
+        """Every line from the readings to E; what is wrong with them where something is."""
+        setup, draft = self._setup(), self._draft()
+        try:
+            readings = readings_of(draft)
+        except LedgecliffError as error:
+            return Tape(draft.offset, "touched off by hand", (note(str(error)),))
+        if readings is None:
+            return Tape(draft.offset, "touched off by hand", (note("nothing is typed yet"),))
+        return hand_tape(readings, expected_of(setup))
+
+
+_READS_AT_ITS_SURFACE = ("edge", "tool on top", "indicator against reference")
+_ASKED_WORDS = {
+    "reading": "the reading",
+    "second": "the other reading",
+    "size": "the measured size",
+    "tool_length": "the tool's length",
+}
+assert all(name in _ASKED_WORDS or name in ("diameter", "gauge") for asked in ASKED.values() for name in asked)

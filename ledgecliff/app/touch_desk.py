@@ -1,0 +1,97 @@
+"""The touch-off that is being typed, for each setup, as the fields edit it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, Signal
+
+from ledgecliff.core.edits import Path, set_value
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.plan import SetupPlan
+from ledgecliff.core.quantities import Unit
+from ledgecliff.core.register.allocation import use_of
+from ledgecliff.core.register.entries import Entry, Use
+from ledgecliff.core.touchoff.draft import HandDraft, brought_up_to_date
+from ledgecliff.core.touchoff.keeping import draft_from, kept
+
+from .document import Document
+from .register_desk import RegisterDesk
+
+
+class TouchDesk(QObject):
+    """Drafts last as long as the job is open; once written they stand in the register, to be corrected there."""
+
+    changed = Signal()
+
+    def __init__(self, document: Document, register: RegisterDesk) -> None:
+        super().__init__(document)
+        self._document, self._register = document, register
+        self._drafts: dict[str, tuple[SetupPlan, HandDraft]] = {}
+        document.file_changed.connect(self._forget_other_jobs)
+        self._title = ""
+
+    def _forget_other_jobs(self) -> None:
+        title = self._document.job.title if self._document.job is not None else ""
+        if title != self._title:
+            self._title = title
+            self._drafts.clear()
+
+    @property
+    def unit(self) -> Unit:
+        return self._document.unit
+
+    @property
+    def setup(self) -> SetupPlan | None:
+        plan, scene = self._document.plan, self._document.scene
+        return plan.setups[scene.setup] if plan is not None and scene is not None and scene.setup is not None else None
+
+    @property
+    def subject(self) -> HandDraft | None:
+        """The draft of the setup on the stage."""
+        setup = self.setup
+        if setup is None:
+            return None
+        name = setup.setup.name
+        if name not in self._drafts:
+            try:
+                entry = self.entry()
+            except LedgecliffError:
+                entry = Entry(setup.setup.offset)  # that it cannot be read is told where it would be written
+            self._drafts[name] = (setup, draft_from(setup, entry, self._use(setup)))
+        planned, draft = self._drafts[name]
+        if planned is not setup:
+            draft = brought_up_to_date(setup, draft)
+            self._drafts[name] = (setup, draft)
+        return draft
+
+    def entry(self) -> Entry:
+        """What the register has for the setup's offset."""
+        setup = self.setup
+        assert setup is not None, "a lens of a setup is shown"
+        return self._register.entry(setup.setup.offset)
+
+    def _use(self, setup: SetupPlan) -> Use:
+        job = self._document.job
+        assert job is not None, "a plan has its job"
+        return use_of(job, setup.setup)
+
+    def apply(self, _words: str, change: Callable[[HandDraft], HandDraft]) -> None:
+        setup, draft = self.setup, self.subject
+        if setup is None or draft is None:
+            return
+        after = change(draft)
+        if after != draft:
+            self._drafts[setup.setup.name] = (setup, after)
+            self.changed.emit()
+
+    def set_value(self, words: str, path: Path, value: object) -> None:
+        self.apply(words, lambda draft: set_value(draft, path, value))
+
+    def write(self) -> Entry:
+        """What is found goes into the register.  Raises InvalidValueError, RegisterError or RegisterFileError."""
+        setup, draft = self.setup, self.subject
+        assert setup is not None and draft is not None, "a lens of a setup is shown"
+        entry = kept(setup, draft, self.entry(), self._use(setup), self._register.entries())
+        self._register.write([entry])
+        return entry

@@ -1,0 +1,334 @@
+"""A touch-off while it is being typed: for each axis a method, what was touched, and the readings so far.
+
+What a method asks for follows from the plan where it can: what the surface must read, half of which size, which width
+is expected.  Only readings and what was used to take them are typed.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, ValidationError
+
+from ..edits import problem_words
+from ..errors import InvalidValueError
+from ..frames import AXES, Axis
+from ..model.base import Length, Model, Name, NonNegativeLength, PositiveLength
+from ..model.machine import Cutter, LengthsFrom
+from ..plan import SetupPlan
+from .hand_tape import Expected
+from .readings import Before, HandReadings, LevelSide
+from .surfaces import Round, Surface, rounds_of, surfaces_of
+
+Method = Literal[
+    "edge",
+    "wall to wall",
+    "half a measured size",
+    "spigot",
+    "indicator swept",
+    "tool on top",
+    "indicator against reference",
+    "known value",
+    "test cut",
+]
+#: Methods of X and Y, in the order they are offered.
+LEVEL: tuple[Method, ...] = (
+    "edge", "wall to wall", "half a measured size", "spigot", "indicator swept", "known value", "test cut",
+)  # fmt: skip
+_BY_LENGTHS: dict[LengthsFrom, Method] = {
+    "gauge line": "tool on top",
+    "reference plane": "indicator against reference",
+}
+#: What is typed in each method, in order.
+ASKED: dict[Method, tuple[str, ...]] = {
+    "edge": ("reading", "diameter", "gauge"),
+    "wall to wall": ("reading", "second", "diameter", "gauge"),
+    "half a measured size": ("reading", "diameter", "gauge", "size"),
+    "spigot": ("reading", "diameter", "gauge", "size"),
+    "indicator swept": ("reading",),
+    "tool on top": ("reading", "tool_length", "gauge"),
+    "indicator against reference": ("reading", "second"),
+    "known value": ("reading",),
+    "test cut": ("reading", "size"),
+}
+#: How a round is found, hollow or full, the usual way first.
+_ROUND_WAYS: dict[bool, tuple[Method, ...]] = {
+    True: ("indicator swept", "wall to wall"),
+    False: ("spigot", "wall to wall"),
+}
+#: Methods that go on by half of the part's own size, which lies behind its own sides only.
+HALF_ON: tuple[Method, ...] = ("half a measured size", "spigot")
+#: Blank is no answer to these; the rest have something to begin with.
+_NEEDED = ("reading", "second", "size", "tool_length")
+
+
+class AxisDraft(Model):
+    """``second`` is the other wall's reading, or the one on the tools' reference; ``size`` the measured size, the
+    spigot's diameter or the step of a test cut.  ``surface`` names what is touched."""
+
+    method: Method
+    surface: Annotated[str, Field(max_length=200)] = ""
+    side: LevelSide | None = None
+    inside: bool = False
+    reading: Length | None = None
+    second: Length | None = None
+    diameter: NonNegativeLength = 10.0
+    gauge: NonNegativeLength = 0.0
+    size: NonNegativeLength | None = None
+    tool_length: PositiveLength | None = None
+    deeper: Literal["minus", "plus"] = "plus"
+    should_read: Length = 0.0
+    expected_width: PositiveLength | None = None
+
+    def missing(self) -> tuple[str, ...]:
+        """What is still to be typed."""
+        return tuple(name for name in ASKED[self.method] if name in _NEEDED and getattr(self, name) is None)
+
+
+class HandDraft(Model):
+    """Of one setup, lengths in mm; ``before`` is what the offset held."""
+
+    setup: Name
+    offset: Name
+    lengths_from: LengthsFrom = "gauge line"
+    before: Before = Before()
+    x: AxisDraft
+    y: AxisDraft
+    z: AxisDraft
+
+    def axis(self, axis: Axis) -> AxisDraft:
+        return {"x": self.x, "y": self.y, "z": self.z}[axis]
+
+
+def draft_for(setup: SetupPlan, before: Before | None = None) -> HandDraft:
+    """Each axis by the method that its datum asks for."""
+    return HandDraft(
+        setup=setup.setup.name,
+        offset=setup.setup.offset,
+        lengths_from=setup.machine.lengths_from,
+        before=before or Before(),
+        **{axis: _for_datum(setup, axis) for axis in AXES},
+    )
+
+
+def methods_of(setup: SetupPlan, axis: Axis) -> tuple[Method, ...]:
+    """Where lengths count from decides how a height is found; the two are not mixed."""
+    if axis == "z":
+        return (_BY_LENGTHS[setup.machine.lengths_from], "known value", "test cut")
+    return LEVEL
+
+
+def with_method(setup: SetupPlan, draft: HandDraft, axis: Axis, method: Method) -> HandDraft:
+    """Another method for an axis; readings of the same kind stay typed."""
+    now = draft.axis(axis)
+    begun = _begun(setup, axis, method)
+    kept = {name: getattr(now, name) for name in ("reading", "second", "diameter", "gauge", "tool_length")}
+    begun = begun.model_copy(update=kept)
+    thing = next((each for each in rounds_of(setup) if each.name == now.surface), None)
+    if thing is not None and axis != "z" and method in _ROUND_WAYS[thing.hollow]:
+        begun = _about(begun, thing, AXES.index(axis))
+    return draft.model_copy(update={axis: begun})
+
+
+def with_tool(draft: HandDraft, axis: Axis, cutter: Cutter) -> HandDraft:
+    """Touched with a cutter of the tool table: its diameter, and its length for a height."""
+    changed = {"diameter": cutter.diameter, "tool_length": cutter.length}
+    return draft.model_copy(update={axis: draft.axis(axis).model_copy(update=changed)})
+
+
+def without_surface(setup: SetupPlan, draft: HandDraft, axis: Axis) -> HandDraft:
+    """Between the stock's own walls again, instead of in or about a round."""
+    bare = draft.axis(axis).model_copy(update={"surface": ""})
+    return with_method(setup, draft.model_copy(update={axis: bare}), axis, bare.method)
+
+
+def with_picked(setup: SetupPlan, draft: HandDraft, source: str) -> HandDraft:
+    """What is picked on the drawing becomes what is touched: with it its side, and what it must read."""
+    surface = next((each for each in surfaces_of(setup) if each.source == source), None)
+    if surface is not None:
+        return _touching(setup, draft, surface)
+    thing = next((each for each in rounds_of(setup) if each.source == source), None)
+    if thing is None:
+        return draft
+    for k, axis in enumerate(AXES[:2]):
+        each = draft.axis(axis)
+        if each.surface != thing.name or each.method not in _ROUND_WAYS[thing.hollow]:
+            draft = with_method(setup, draft, axis, _ROUND_WAYS[thing.hollow][0])
+        draft = draft.model_copy(update={axis: _about(draft.axis(axis), thing, k)})
+    return draft
+
+
+def brought_up_to_date(setup: SetupPlan, draft: HandDraft) -> HandDraft:
+    """The draft for a plan that has changed since: what is typed stays, what follows from the plan follows again."""
+    fresh = draft.model_copy(
+        update={
+            "setup": setup.setup.name, "offset": setup.setup.offset, "lengths_from": setup.machine.lengths_from,
+        }
+    )  # fmt: skip
+    for axis in AXES:
+        now, methods = draft.axis(axis), methods_of(setup, axis)
+        fresh = with_method(setup, fresh, axis, now.method if now.method in methods else methods[0])
+        surface = next((each for each in surfaces_of(setup) if each.name == now.surface), None)
+        if surface is not None:
+            fresh = _touching(setup, fresh, surface)
+        typed = {"size": now.size, "deeper": now.deeper} if now.method == fresh.axis(axis).method else {}
+        fresh = fresh.model_copy(update={axis: fresh.axis(axis).model_copy(update=typed)})
+    return fresh
+
+
+def readings_of(draft: HandDraft) -> HandReadings | None:
+    """The axes of which everything is typed; None while there is none.  Raises InvalidValueError."""
+    done: dict[str, Any] = {}
+    for axis in AXES:
+        each = draft.axis(axis)
+        if not each.missing():
+            done[axis] = _reading(each)
+    if not done:
+        return None
+    try:
+        return HandReadings.model_validate(
+            {"offset": draft.offset, "setup": draft.setup, "lengths_from": draft.lengths_from, "before": draft.before}
+            | done
+        )
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        raise InvalidValueError(draft.offset, problem_words(first["msg"])) from error
+
+
+def expected_of(setup: SetupPlan) -> Expected:
+    """Where the plan has the offset, and how far it may lie off: as well as the setup is put up by eye."""
+    offsets = {axis: float(value) for axis, value in zip(AXES, setup.wcs.m_offset, strict=True)}
+    return Expected(offsets, setup.setup.probing.guess)
+
+
+# --- what follows from the plan -------------------------------------------------------------------
+
+
+def _for_datum(setup: SetupPlan, axis: Axis) -> AxisDraft:
+    datum = setup.setup.datum.axis(axis)
+    match datum.source:
+        case "fixture value":
+            known = float(setup.wcs.m_offset[AXES.index(axis)])
+            return _begun(setup, axis, "known value").model_copy(update={"reading": round(known, 4)})
+        case "carried over":
+            return _begun(setup, axis, "known value")
+        case _ if axis == "z":
+            name = setup.holding.seat_name if datum.source == "parallels" else "stock top"
+            return _at(setup, axis, methods_of(setup, axis)[0], name)
+        case "feature" | "fixture bore":
+            thing = next((each for each in rounds_of(setup) if each.name == datum.feature), None)
+            begun = _begun(setup, axis, "indicator swept")
+            if thing is None and datum.source == "fixture bore":
+                thing = next(iter(rounds_of(setup)[-1:]), None)
+            return begun if thing is None else _about(begun, thing, AXES.index(axis))
+        case "fixed jaw":
+            return _at(setup, axis, "edge", "fixed jaw")
+        case "rotary axis":
+            return _begun(setup, axis, "spigot")
+        case source if source.endswith("centre"):
+            return _begun(setup, axis, "wall to wall")
+        case source:
+            sides = {"x": ("left side", "right side"), "y": ("front side", "back side")}[axis]
+            return _at(setup, axis, "edge", sides["plus" in source])
+
+
+def _at(setup: SetupPlan, axis: Axis, method: Method, name: str) -> AxisDraft:
+    surface = next((each for each in surfaces_of(setup) if each.name == name and each.axis == axis), None)
+    begun = _begun(setup, axis, method)
+    return begun if surface is None else _upon(setup, begun, surface)
+
+
+def _begun(setup: SetupPlan, axis: Axis, method: Method) -> AxisDraft:
+    """A method with what the plan says for it, on the side that is nearest to the zero's own."""
+    low, high = _extent(setup, axis)
+    middle, size = (low + high) / 2.0, high - low
+    first = next((each for each in surfaces_of(setup) if each.axis == axis), None)
+    match method:
+        case "edge" if first is not None:
+            return _upon(setup, AxisDraft(method=method), first)
+        case "half a measured size" | "spigot" if first is not None:
+            draft = AxisDraft(method=method, size=round(size, 4) if method == "spigot" else None)
+            return _upon(setup, draft, first)
+        case "wall to wall":
+            return AxisDraft(method=method, should_read=round(middle, 6), expected_width=round(size, 4))
+        case "tool on top" | "indicator against reference":
+            return _at_top(setup, method)
+        case "known value":
+            return AxisDraft(method=method, surface=setup.holding.fixture.name)
+        case _:
+            return AxisDraft(method=method, should_read=0.0)
+
+
+def _at_top(setup: SetupPlan, method: Method) -> AxisDraft:
+    surface = next(each for each in surfaces_of(setup) if each.axis == "z")
+    return _upon(setup, AxisDraft(method=method), surface)
+
+
+def _extent(setup: SetupPlan, axis: Axis) -> tuple[float, float]:
+    k = AXES.index(axis)
+    low, high = setup.holding.u_stock
+    zero = float(setup.wcs.u_origin[k])
+    return float(low[k]) - zero, float(high[k]) - zero
+
+
+def _touching(setup: SetupPlan, draft: HandDraft, surface: Surface) -> HandDraft:
+    """An axis found otherwise than by touching a surface takes to it; from a jaw or a stop half the part's size leads
+    away from the part, so there what the face itself reads counts."""
+    now, axis = draft.axis(surface.axis), surface.axis
+    touches = ("edge", "half a measured size", "spigot", "tool on top", "indicator against reference")
+    if now.method not in touches or (surface.of_fixture and now.method in HALF_ON):
+        draft = with_method(setup, draft, axis, methods_of(setup, axis)[0])
+    return draft.model_copy(update={axis: _upon(setup, draft.axis(axis), surface)})
+
+
+def _upon(setup: SetupPlan, draft: AxisDraft, surface: Surface) -> AxisDraft:
+    reads = surface.reads
+    if draft.method in HALF_ON:
+        low, high = _extent(setup, surface.axis)
+        reads = (low + high) / 2.0  # the middle is what is found
+    return draft.model_copy(
+        update={"surface": surface.name, "side": surface.side, "should_read": round(reads, 6) + 0.0}
+    )
+
+
+def _about(draft: AxisDraft, thing: Round, k: int) -> AxisDraft:
+    """What a round says for the method in hand: its centre, and its diameter where that is gone half of."""
+    changed: dict[str, Any] = {"surface": thing.name, "should_read": round(thing.centre[k], 6) + 0.0}
+    if draft.method == "wall to wall":
+        changed |= {"inside": thing.hollow, "expected_width": thing.diameter}
+    elif draft.method == "spigot":
+        changed |= {"size": thing.diameter, "side": draft.side or ("left", "front")[k]}
+    return draft.model_copy(update=changed)
+
+
+def _reading(draft: AxisDraft) -> dict[str, Any]:
+    """The draft as the reading of its method."""
+    touched = {"side": draft.side, "surface": draft.surface, "diameter": draft.diameter, "gauge": draft.gauge}
+    should = {"should_read": draft.should_read}
+    values: dict[str, Any]
+    match draft.method:
+        case "edge":
+            values = touched | should | {"reading": draft.reading}
+        case "wall to wall":
+            values = should | {
+                "minus_reading": draft.reading, "plus_reading": draft.second, "diameter": draft.diameter,
+                "gauge": draft.gauge, "inside": draft.inside, "expected_width": draft.expected_width,
+            }  # fmt: skip
+        case "half a measured size":
+            values = touched | should | {"reading": draft.reading, "measured_size": draft.size}
+        case "spigot":
+            values = touched | should | {"reading": draft.reading, "spigot_diameter": draft.size}
+        case "indicator swept":
+            values = should | {"reading": draft.reading}
+        case "tool on top":
+            values = should | {
+                "reading": draft.reading, "tool_length": draft.tool_length, "gauge": draft.gauge,
+                "surface": draft.surface,
+            }  # fmt: skip
+        case "indicator against reference":
+            values = should | {"reading": draft.reading, "reference_reading": draft.second, "surface": draft.surface}
+        case "known value":
+            values = {"value": draft.reading, "origin": draft.surface or "fixture"}
+        case "test cut":
+            values = {"before": draft.reading, "step": draft.size, "deeper": draft.deeper}
+    return values | {"method": draft.method}

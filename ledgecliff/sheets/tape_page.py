@@ -1,0 +1,40 @@
+"""A tape on paper: the same lines as on the screen, as HTML or PDF."""
+
+from __future__ import annotations
+
+from html import escape
+
+from ledgecliff.core.quantities import Unit, format_length, spell
+from ledgecliff.core.tapes import Tape, TapeLine
+
+from .setup_sheet import print_page
+
+_STYLE = """
+@page { size: A5; margin: 14mm; }
+body { font-family: sans-serif; font-size: 11pt; color: #20262b; }
+h1 { font-size: 14pt; margin: 0; } p { margin: 0 0 8pt 0; color: #525a60; }
+table { border-collapse: collapse; width: 100%; } td { padding: 1.5pt 0; } td.n { text-align: right; white-space: pre; }
+tr.heading td, tr.total td { font-weight: bold; } tr.heading td { padding-top: 8pt; }
+tr.sum td.n { border-top: 0.6pt solid; } tr.total td.n { border-top: 0.6pt solid; border-bottom: 1.6pt double; }
+tr.note td { color: #525a60; font-size: 10pt; }
+"""
+
+
+def tape_html(tape: Tape, unit: Unit) -> str:
+    rows = "".join(_row(line, unit) for line in tape.lines)
+    return (
+        f'<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>{escape(tape.title)}</title>'
+        f"<style>{_STYLE}</style></head><body><h1>{escape(tape.title)}</h1>"
+        f"<p>{escape(tape.subtitle)} · lengths in {unit}</p><table>{rows}</table></body></html>"
+    )
+
+
+def tape_pdf(tape: Tape, unit: Unit) -> bytes:
+    """Raises SheetError where nothing can be printed."""
+    return print_page(tape_html(tape, unit))
+
+
+def _row(line: TapeLine, unit: Unit) -> str:
+    number = "" if line.mm is None else format_length(line.mm, unit, sign=line.signed)
+    text = escape(spell(line.text.strip(), unit))
+    return f'<tr class="{line.kind}"><td>{text}</td><td class="n">{escape(number)}</td></tr>'

@@ -1,0 +1,122 @@
+"""Touching off by hand in the window: pages, picking on the drawing, the tape, the register, corrections."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
+
+from ledgecliff.store.register_db import RegisterDb, register_file
+from tests.app.gui import GuiTestCase
+
+
+class ByHandTest(GuiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.document.show_scene(1)
+        QTest.keyClick(self.window, Qt.Key.Key_8, Qt.KeyboardModifier.AltModifier)
+
+    def button(self, words):
+        return next(
+            each for each in self.panel().findChildren(QPushButton) if each.text() == words and each.isVisible()
+        )
+
+    def read(self, label, text):
+        self.type_in(self.field(label).entry, text)
+
+    def walls(self, low, high, words=("Left wall", "Right wall")):
+        for label, text in zip(words, (low, high), strict=True):
+            self.read(label, text)
+
+    def pick_on_drawing(self, source):
+        canvas = self.window.stage.canvas
+        self.wait_for(lambda: any(key == source for _, key in canvas.targets), f"{source} to be drawn")
+        box = next(box for box, key in canvas.targets if key == source)
+        at = QPoint(int(box.center().x()), int(box.center().y()))
+        QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=at)
+
+    def whole_setup(self):
+        self.button("Next").click()
+        self.walls("-574.9", "-464.9")
+        self.button("Next").click()
+        self.walls("-253.1", "-175.1", ("Front wall", "Back wall"))
+        self.button("Next").click()
+        self.read("Reading", "-310")
+        self.read("Tool length", "96")
+        self.button("Next").click()
+
+    def test_a_whole_setup_in_order_into_the_register(self):
+        self.assertEqual(self.document.lens, "hand")
+        self.whole_setup()
+        panel = self.panel()
+        self.assertEqual(panel.found.text().split(), ["X", "−519.900", "Y", "−214.100", "Z", "−407.500"])
+        self.assertIn("free", panel.kept.text())
+        self.button("Write into the register").click()
+        self.assertIn("in use, tape", panel.kept.text())
+        db = RegisterDb(register_file())
+        self.addCleanup(db.close)
+        entry = db.entries(self.document.job.machine)[0]
+        self.assertEqual((entry.code, entry.value.x, entry.use.setup), ("G54", -519.9, "Op 10"))
+        # Corrected later: what was typed is still there, and the tape says how far it moved.
+        self.document.show_lens("hold")
+        self.document.show_lens("hand")
+        panel.show_page("x")
+        self.assertEqual(self.field("Left wall").entry.text(), "−574.900")
+        self.read("Right wall", "-464.7")
+        panel.show_page("end")
+        self.button("Write into the register").click()
+        self.assertEqual(len(db.history(self.document.job.machine, "G54")), 2)
+        self.assertAlmostEqual(db.entries(self.document.job.machine)[0].value.x, -519.8)
+
+    def test_a_side_picked_on_the_drawing_gives_sign_and_reading(self):
+        """The right side, by an edge finder of 10: E = reading - 5 - 50."""
+        self.panel().show_page("x")
+        self.choose("Method", "edge")
+        for source, expected in (("surface-right side", "−520.000"), ("surface-left side", "−410.000")):
+            self.pick_on_drawing(source)
+            self.read("Reading", "-465")
+            self.assertIn(expected, self.panel().number.text())
+        self.assertIn("left side must read −50.000", self.panel().reads.text())
+        self.pick_on_drawing("surface-stock top")
+        self.assertEqual(self.panel().page, "z")
+
+    def test_a_forgotten_radius_is_named_and_the_tape_follows(self):
+        self.panel().show_page("x")
+        self.choose("Method", "edge")
+        self.pick_on_drawing("surface-left side")
+        self.read("Reading", "-570")
+        self.assertIn("the tool's radius is forgotten", self.panel().doubt.text())
+        texts = [line.text for line in self.window.tape.tape.lines]
+        self.assertIn("left side, moving +", texts)
+        self.read("Reading", "-575")
+        self.assertFalse(self.panel().doubt.isVisible())
+
+    def test_in_inches_and_with_nonsense(self):
+        self.document.show_unit("in")
+        self.panel().show_page("x")
+        self.choose("Method", "edge")
+        self.read("Reading", "-22.6378")
+        self.assertIn("−20.4724", self.panel().number.text())
+        self.read("Reading", "over there")
+        self.assertTrue(self.field("Reading").said.isVisible())
+        self.assertIn("−20.4724", self.panel().number.text())
+
+    def test_lengths_are_said_once_for_the_machine(self):
+        self.choose("Lengths from", "a reference plane")
+        self.panel().show_page("z")
+        self.assertEqual([field.spec.label for field in self.panel().fields], ["On the surface", "On the reference"])
+        self.assertEqual(self.document.job.machine.lengths_from, "reference plane")
+
+    def test_a_cutter_of_the_table_brings_its_length(self):
+        self.panel().show_page("z")
+        cutter = self.document.job.machine.cutters[0]
+        self.choose("Touched with", f"T{cutter.tool} {cutter.name}")
+        self.assertEqual(self.field("Tool length").entry.text(), f"{cutter.length:.3f}")
+
+    def test_nothing_to_write_says_why(self):
+        self.panel().show_page("end")
+        self.button("Write into the register").click()
+        self.assertIn("no axis is found yet", self.panel().refused.text())
+        self.button("Show the hover check").click()
+        self.assertEqual(self.document.lens, "release")
+        self.assertIn("hover check", self.window.stage.program.toPlainText())
