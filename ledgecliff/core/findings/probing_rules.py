@@ -65,7 +65,7 @@ def outside_travel(plan: Plan) -> Iterator[Finding]:
         hover = _hovering(setup_plan)
         x, y, z = hover.w_tip
         for height in (z, hover.w_high):
-            places.append(("the hover check", np.array([x, y, height]), cutter.length if cutter else 0.0))
+            places.append(("the hover check", np.array([x, y, height]), cutter.tip_length if cutter else 0.0))
         guess = setup_plan.setup.probing.guess
         worst: dict[tuple[str, int], float] = {}
         for what, w_tip, length in places:

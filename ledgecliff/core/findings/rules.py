@@ -13,6 +13,7 @@ from . import (
     probing_rules,
     side_rules,
     stock_rules,
+    tool_table_rules,
     tooling_rules,
     turn_rules,
 )
@@ -25,6 +26,7 @@ RULES = (
     *holding_rules.RULES,
     *grip_rules.RULES,
     *tooling_rules.RULES,
+    *tool_table_rules.RULES,
     *datum_rules.RULES,
     *jig_rules.RULES,
     *turn_rules.RULES,

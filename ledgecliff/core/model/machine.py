@@ -113,7 +113,9 @@ class Cutter(Model):
 
     ``flute`` is how far up it cuts, ``reach`` how far it may go down before its holder follows; without
     them neither is checked.  The holder is ``holder_diameter`` wide from there on.  ``end_angle_deg``
-    is the full angle of a drill's point or of a slanted cutter's cone.
+    is the full angle of a drill's point or of a slanted cutter's cone.  ``origin`` says where its length came from,
+    ``length_wear`` stands in the wear column and is added to it, ``compensation`` in the radius column that D calls.
+    Without ``is_set`` its length is not known on this machine yet.
     """
 
     tool: Annotated[int, Field(ge=1, le=9999)]
@@ -126,6 +128,15 @@ class Cutter(Model):
     holder_diameter: PositiveLength = 40.0
     corner_radius: NonNegativeLength = 0.0
     end_angle_deg: Annotated[float, Field(gt=0, le=180)] = 180.0
+    origin: Annotated[str, Field(max_length=80)] = ""
+    length_wear: Length = 0.0
+    compensation: Length = 0.0
+    is_set: bool = True
+
+    @property
+    def tip_length(self) -> float:
+        """What the control adds: length and wear (mm)."""
+        return self.length + self.length_wear
 
     @model_validator(mode="after")
     def _lengths_in_order(self) -> Cutter:
@@ -160,7 +171,8 @@ class Machine(Model):
     ``program_units`` is the control's own length unit: programs are written in it, because the
     parameters that hold its offsets are kept in it.  ``accuracy`` is how far a cut lands from where its WCS
     says (mm, standard uncertainty).  ``nose_diameter`` is that of the spindle at the gauge line, which must clear
-    everything as the tools under it do; ``lengths_from`` what tool lengths count from, once for the machine.
+    everything as the tools under it do; ``lengths_from`` what tool lengths count from, once for the machine,
+    and ``reference_z`` where the plane stands that they were set on (machine Z of its face), where they count from one.
     ``profile`` names how its programs are written: one that ships with the program, or one of ``profiles``, which are
     the shop's own copies.
     """
@@ -176,6 +188,7 @@ class Machine(Model):
     offsets: Annotated[tuple[OffsetCode, ...], Field(min_length=1)]
     extended: ExtendedOffsets | None = None
     lengths_from: LengthsFrom = "gauge line"
+    reference_z: Length = 0.0
     vises: tuple[Vise, ...] = ()
     plates: tuple[Plate, ...] = ()
     boards: tuple[Spoilboard, ...] = ()
@@ -202,6 +215,10 @@ class Machine(Model):
             if twice is not None:
                 raise ValueError(f"two {what} '{twice}'; rename one of them")
         return self
+
+    def length_shift(self) -> float:
+        """What the control's Z offsets are less, and its tool lengths more, than from the gauge line (mm)."""
+        return self.reference_z if self.lengths_from == "reference plane" else 0.0
 
     def fixtures(self) -> tuple[Fixture, ...]:
         return (*self.vises, *self.plates, *self.boards, *self.v_blocks, *self.chucks, *self.jigs)

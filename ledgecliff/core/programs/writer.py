@@ -132,7 +132,10 @@ def _at_start(
     if turned:
         actions += [Note("an old turn is taken out"), Write(own.code, own.number, (), "0.0")]
     if plan.stays:
-        words = tuple(Word(axis.upper(), AXES.index(axis), numbers(mm)) for axis, mm in plan.stays)
+        less = {"z": machine.length_shift()}
+        words = tuple(
+            Word(axis.upper(), AXES.index(axis), numbers(mm - less.get(axis, 0.0))) for axis, mm in plan.stays
+        )
         actions += [Note("the fixture stays where it is known to be"), Write(own.code, own.number, words)]
     if before is None:
         return actions

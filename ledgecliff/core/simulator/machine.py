@@ -158,7 +158,7 @@ class SimulatedMachine:
         cutter = self.machine.cutter(number)
         if cutter is None:
             raise Alarm(f"H{number} is not in the tool table")
-        return cutter.length
+        return cutter.tip_length
 
     def change_tool(self, number: int) -> None:
         self.table_length(number)
@@ -178,8 +178,8 @@ class SimulatedMachine:
         elif self.tool:
             cutter = self.machine.cutter(self.tool)
             assert cutter is not None, "change_tool has looked it up"
-            self._feeler = Feeler.cutter(cutter.diameter, min(cutter.length, 80.0))
-            self._hang = cutter.length
+            self._feeler = Feeler.cutter(cutter.diameter, min(cutter.tip_length, 80.0))
+            self._hang = cutter.tip_length
         else:
             self._feeler, self._hang = None, 0.0
 

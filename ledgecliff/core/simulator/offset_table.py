@@ -2,7 +2,8 @@
 
 Standard offset n has X in #5221 + 20 (n - 1) and its turn about Z nine on; extended ones, selected by
 G54.1 P n, have theirs where the machine says.  The parameters are always in the control's own unit: a
-program in the other unit that adds to them comes out wrong, here as on a control.
+program in the other unit that adds to them comes out wrong, here as on a control.  Where tool lengths count
+from a reference plane, Z offsets do as well.
 """
 
 from __future__ import annotations
@@ -21,13 +22,15 @@ class OffsetTable:
     def __init__(self, unit: SimulatedMachine, dialect: Dialect, parameters: Parameters) -> None:
         self._unit, self._dialect, self._parameters = unit, dialect, parameters
         self._per_unit = mm_per(unit.machine.program_units)
+        #: What the table shows less than the machine reading of a tool of no length.
+        self._shift = (0.0, 0.0, unit.machine.length_shift())
 
     def store(self) -> None:
         """Puts every offset into its parameters."""
         for number, value in self._unit.offsets.items():
             first = self._parameter(number)
-            for k in range(3):
-                self._parameters[first + k] = float(value[k]) / self._per_unit
+            for k, shift in enumerate(self._shift):
+                self._parameters[first + k] = (float(value[k]) - shift) / self._per_unit
             if number < EXTENDED_FROM:
                 self._parameters[first + _TURN] = self._unit.turns.get(number, 0.0)
 
@@ -49,6 +52,8 @@ class OffsetTable:
                 mm = words[axis] * per_unit
                 if way == 20:
                     mm = self._unit.position[k] - (length if k == 2 else 0.0) - mm
+                else:
+                    mm += self._shift[k]
                 value[k] = mm
         if "R" in words:
             if not self._dialect.turns:
@@ -74,7 +79,7 @@ class OffsetTable:
         if number not in self._unit.offsets:
             raise ExpressionError(f"#{parameter}: there is no such work offset")
         changed = self._unit.offsets[number].copy()
-        changed[k] = value * self._per_unit
+        changed[k] = value * self._per_unit + self._shift[k]
         self._unit.offsets[number] = changed
         return True
 

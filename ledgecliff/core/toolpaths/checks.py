@@ -6,14 +6,17 @@ Every difference names the line it was read in.  Codes and severities are those 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+
+import numpy as np
 
 from ..findings.base import Severity
 from ..frames import AXES
 from ..model.machine import Machine
 from ..plan import Plan, SetupPlan
 from ..quantities import said
+from ..register.entries import Value
 from .summary import Extent, ProgramSummary, ToolUse
 
 _TOOL_IN_COMMENT = re.compile(r"\bT\s*(\d+)\b", re.IGNORECASE)
@@ -31,11 +34,16 @@ class Difference:
     message: str
 
 
-def check_program(summary: ProgramSummary, plan: Plan | None = None) -> tuple[Difference, ...]:
-    """Everything that is wrong with a program that was read, in the order of its lines."""
+def check_program(
+    summary: ProgramSummary, plan: Plan | None = None, present: Mapping[str, Value] | None = None
+) -> tuple[Difference, ...]:
+    """Everything that is wrong with a program that was read, in the order of its lines.
+
+    ``present`` is what the control's offsets hold now, by code; planned values stand in for the rest.
+    """
     found = [*_by_itself(summary)]
     if plan is not None:
-        found += [*_against_machine(summary, plan.job.machine), *_against_setups(summary, plan)]
+        found += [*_against_machine(summary, plan.job.machine), *_against_setups(summary, plan, present or {})]
     return tuple(sorted(found, key=lambda difference: difference.line))
 
 
@@ -113,7 +121,7 @@ def _numbers(use: ToolUse) -> Iterator[Difference]:
 
 
 def _against_machine(summary: ProgramSummary, machine: Machine) -> Iterator[Difference]:
-    tools = {cutter.tool for cutter in machine.cutters}
+    tools = {cutter.tool: cutter for cutter in machine.cutters}
     for use in summary.tools:
         if use.tool == machine.probe.tool:
             yield Difference(
@@ -121,13 +129,33 @@ def _against_machine(summary: ProgramSummary, machine: Machine) -> Iterator[Diff
             )
         elif use.tool not in tools:
             yield Difference("TOOL_NOT_SET", "error", use.line, f"T{use.tool} is not in the machine's tool table.")
+        elif not tools[use.tool].is_set:
+            yield Difference("TOOL_NOT_SET", "error", use.line, f"T{use.tool}: its length is not set on this machine.")
+        for number, line in use.d.items():
+            cutter = tools.get(number)
+            if use.compensated and cutter is not None and abs(cutter.compensation) > 1e-9:
+                yield Difference(
+                    "COMPENSATION_LEFT",
+                    "error",
+                    line,
+                    f"D{number} is in use and holds {said(cutter.compensation)}, where 0 is expected.",
+                )
+    if len(summary.units) == 1 and machine.program_units not in summary.units:
+        (unit, line), *_ = summary.units.items()
+        yield Difference(
+            "UNITS_OTHER",
+            "note",
+            line,
+            f"The program is in {unit}, the control's own unit is {machine.program_units}: what it reads from its "
+            "tables is not converted.",
+        )
     codes = {offset.code for offset in machine.offsets}
     for code, line in summary.offsets.items():
         if code not in codes:
             yield Difference("OFFSET_UNKNOWN", "error", line, f"{code} is called, which {machine.name} does not have.")
 
 
-def _against_setups(summary: ProgramSummary, plan: Plan) -> Iterator[Difference]:
+def _against_setups(summary: ProgramSummary, plan: Plan, present: Mapping[str, Value]) -> Iterator[Difference]:
     for (code, tool), extent in summary.extents.items():
         setup = next((each for each in plan.setups if each.setup.offset == code), None)
         line = summary.offsets.get(code, 0)
@@ -136,20 +164,24 @@ def _against_setups(summary: ProgramSummary, plan: Plan) -> Iterator[Difference]
                 "OFFSET_NOT_PLANNED", "warning", line, f"{code} is called, in which no setup keeps its zero."
             )
         elif setup is not None:
-            yield from _travel(setup, tool, extent, line)
+            yield from _travel(setup, tool, extent, line, present.get(code))
             yield from _floor(setup, tool, extent, line)
+            yield from _holding(setup, tool, extent, line)
 
 
-def _travel(setup: SetupPlan, tool: int, extent: Extent, line: int) -> Iterator[Difference]:
+def _travel(setup: SetupPlan, tool: int, extent: Extent, line: int, present: Value | None) -> Iterator[Difference]:
     """Machine reading = E + w, and in Z the tool's length more (handbook chapter 2)."""
     machine = setup.machine
     cutter = machine.cutter(tool)
-    length = cutter.length if cutter is not None else 0.0
+    length = cutter.tip_length if cutter is not None else 0.0
+    offset, which = setup.wcs.m_offset, "planned"
+    if present is not None:
+        offset, which = np.array([present.x, present.y, present.z + machine.length_shift()]), "present"
     for k, axis in enumerate(AXES):
         reach = extent.bounds(k)
         if reach is None or (axis == "z" and cutter is None):
             continue
-        shift = float(setup.wcs.m_offset[k]) + (length if axis == "z" else 0.0)
+        shift = float(offset[k]) + (length if axis == "z" else 0.0)
         low, high = getattr(machine.travel_min, axis), getattr(machine.travel_max, axis)
         beyond = max(low - (reach[0] + shift), (reach[1] + shift) - high)
         if beyond > 1e-6:
@@ -158,18 +190,46 @@ def _travel(setup: SetupPlan, tool: int, extent: Extent, line: int) -> Iterator[
                 "error",
                 line,
                 f"T{tool} in {setup.setup.offset} goes {said(beyond)} beyond the travel in {axis.upper()}, with the "
-                "planned offset.",
+                f"{which} offset.",
             )
 
 
 def _floor(setup: SetupPlan, tool: int, extent: Extent, line: int) -> Iterator[Difference]:
     reach = extent.bounds(2)
     floor = setup.holding.seat - float(setup.wcs.u_origin[2])
-    if reach is not None and reach[0] < floor - _BREAKTHROUGH:
+    may_cut = max((block.may_cut for block in setup.holding.blocks), default=0.0)
+    if reach is not None and reach[0] < floor - max(may_cut, _BREAKTHROUGH):
         yield Difference(
             "BELOW_FLOOR",
             "hazard",
             line,
             f"T{tool} in {setup.setup.offset} goes to Z {said(reach[0])}, {said(floor - reach[0])} below the "
             f"{setup.holding.seat_name} of {setup.setup.name}.",
+        )
+
+
+def _holding(setup: SetupPlan, tool: int, extent: Extent, line: int) -> Iterator[Difference]:
+    """Jaws and clamps that stand within the box the tool goes through.
+
+    Only the box is known, not the way: what stands in it must be looked at, and may still be passed.
+    """
+    reach = [extent.bounds(k) for k in range(3)]
+    cutter = setup.machine.cutter(tool)
+    if cutter is None or any(bounds is None for bounds in reach):
+        return
+    (left, right), (front, back), (lowest, _) = (bounds for bounds in reach if bounds is not None)
+    radius, origin = cutter.diameter / 2.0, setup.wcs.u_origin
+    for block in setup.holding.blocks:
+        if block.kind not in ("jaw", "clamp"):
+            continue
+        low, high = np.array(block.low) - origin, np.array(block.high) - origin
+        beside = right + radius <= low[0] or left - radius >= high[0] or back + radius <= low[1]
+        if beside or front - radius >= high[1] or lowest >= high[2] - 1e-6:
+            continue
+        yield Difference(
+            "MAY_MEET_HOLDING",
+            "warning",
+            line,
+            f"T{tool} in {setup.setup.offset} goes down to Z {said(lowest)} in a region where the {block.name} stands "
+            f"up to Z {said(float(high[2]))}: see that it is above it there.",
         )

@@ -132,7 +132,7 @@ def with_method(setup: SetupPlan, draft: HandDraft, axis: Axis, method: Method) 
 
 def with_tool(draft: HandDraft, axis: Axis, cutter: Cutter) -> HandDraft:
     """Touched with a cutter of the tool table: its diameter, and its length for a height."""
-    changed = {"diameter": cutter.diameter, "tool_length": cutter.length}
+    changed = {"diameter": cutter.diameter, "tool_length": cutter.tip_length}
     return draft.model_copy(update={axis: draft.axis(axis).model_copy(update=changed)})
 
 
@@ -196,8 +196,15 @@ def readings_of(draft: HandDraft) -> HandReadings | None:
 
 
 def expected_of(setup: SetupPlan) -> Expected:
-    """Where the plan has the offset, and how far it may lie off: as well as the setup is put up by eye."""
+    """Where the plan has the offset, and how far it may lie off: as well as the setup is put up by eye.
+
+    Of a height that counts from a reference plane nothing is expected before it is said where that stands.
+    """
+    machine = setup.machine
     offsets = {axis: float(value) for axis, value in zip(AXES, setup.wcs.m_offset, strict=True)}
+    offsets["z"] -= machine.length_shift()
+    if machine.lengths_from == "reference plane" and machine.reference_z == 0.0:
+        del offsets["z"]
     return Expected(offsets, setup.setup.probing.guess)
 
 

@@ -5,11 +5,21 @@ from __future__ import annotations
 import unittest
 
 from ledgecliff.core.findings.base import SEVERITIES
+from ledgecliff.core.plan import make_plan
+from ledgecliff.core.register.entries import Value
 from ledgecliff.core.toolpaths.checks import check_program
 from tests.core.toolpaths.test_reading import HEAD, read
-from tests.helpers import demo_plan
+from tests.helpers import changed, demo_plan, models
 
 BODY = "G1 Z-5 F300\nX10 Y10\nM30\n"
+
+
+def plan_with(change):
+    """The demo with one value of T2 in the tool table changed."""
+    field, value = change
+    job = changed()
+    k = next(k for k, cutter in enumerate(job.machine.cutters) if cutter.tool == 2)
+    return make_plan(changed((("machine", "cutters", k, field), value)), models())
 
 
 def codes(text, plan=None):
@@ -61,6 +71,50 @@ class AgainstThePlanTest(unittest.TestCase):
         ):
             with self.subTest(code):
                 self.assertIn(code, codes((HEAD + BODY).replace(old, new, 1), plan))
+
+    def test_a_tool_whose_length_is_not_set(self):
+        for is_set in (True, False):
+            plan = plan_with(("is_set", is_set))
+            self.assertEqual("TOOL_NOT_SET" in codes(HEAD + BODY, plan), not is_set)
+
+    def test_a_value_left_in_the_radius_column_counts_once_it_is_used(self):
+        """D2 called with compensation; D2 called, but cut without; nothing in the column."""
+        used = HEAD + BODY.replace("G1 Z-5", "G1 G41 D2 Z-5")
+        called = (HEAD + BODY).replace("G43 H2", "G43 H2 D2")
+        left = plan_with(("compensation", 0.2))
+        self.assertIn("COMPENSATION_LEFT", codes(used, left))
+        self.assertNotIn("COMPENSATION_LEFT", codes(called, left))
+        self.assertNotIn("COMPENSATION_LEFT", codes(used, demo_plan()))
+
+    def test_wear_counts_with_the_length(self):
+        """At Z 291.0 the gauge line is 0.1 below its top; 0.2 of wear puts it above."""
+        text = HEAD.replace("Z10", "Z291") + BODY
+        for wear, fires in ((0.0, False), (0.2, True), (-0.2, False)):
+            self.assertEqual("BEYOND_TRAVEL" in codes(text, plan_with(("length_wear", wear))), fires, wear)
+
+    def test_units_other_than_the_controls(self):
+        self.assertIn("UNITS_OTHER", codes((HEAD + BODY).replace("G21", "G20"), demo_plan()))
+        self.assertNotIn("UNITS_OTHER", codes(HEAD + BODY, demo_plan()))
+
+    def test_travel_with_what_the_control_holds_now(self):
+        """Planned at X -520 the program stays within; 30 further left it goes beyond -760, and only then."""
+        text = HEAD + BODY.replace("X10", "X-225")
+        plan = demo_plan()
+        for x, fires in ((-520.0, False), (-534.9, False), (-535.1, True)):
+            present = {"G54": Value(x, -214.0, -409.5)}
+            found = [d for d in check_program(read(text), plan, present) if d.code == "BEYOND_TRAVEL"]
+            self.assertEqual(bool(found), fires, x)
+            if found:
+                self.assertIn("with the present offset", found[0].message)
+        # Of another code it says nothing.
+        self.assertEqual(check_program(read(text), plan, {"G55": Value(-900.0, 0.0, 0.0)}), ())
+
+    def test_jaws_in_the_box_the_tool_goes_through(self):
+        """T2 is 20 wide; the fixed jaw stands from Y 34 on, up to Z -28.5."""
+        radius = demo_plan().job.machine.cutter(2).diameter / 2.0
+        for y, z, fires in ((34 - radius + 0.1, -29.0, True), (34 - radius - 0.1, -29.0, False), (60.0, -28.0, False)):
+            text = HEAD + f"G1 Z{z} F300\nX10 Y{y}\nM30\n"
+            self.assertEqual("MAY_MEET_HOLDING" in codes(text, demo_plan()), fires, (y, z))
 
     def test_depth_against_what_the_part_lies_on(self):
         """Through the hat to -33 is breakthrough; 1.5 below the parallels' top is in the parallels."""

@@ -175,7 +175,8 @@ class ByHandTest(unittest.TestCase):
     def test_the_datum_chooses_the_method(self):
         for axis, source, feature, method, surface in (
             ("x", "stock minus side", None, "edge", "left side"), ("x", "stock plus side", None, "edge", "right side"),
-            ("y", "fixed jaw", None, "edge", "fixed jaw"), ("x", "feature", "main bore", "indicator swept", "main bore"),
+            ("y", "fixed jaw", None, "edge", "fixed jaw"),
+            ("x", "feature", "main bore", "indicator swept", "main bore"),
             ("x", "fixture value", None, "known value", "left vise"), ("x", "stock centre", None, "wall to wall", ""),
         ):  # fmt: skip
             with self.subTest(source):
