@@ -56,7 +56,8 @@ def _parser() -> argparse.ArgumentParser:
     command("open", _open, "open the window").add_argument("job", type=Path, nargs="?", metavar="JOB")
     command("demo-job", _demo_job, "print the path of a demo job that ships with the program").add_argument("name")
     with_json(on_job("coordinates", _coordinates, "every feature in every setup's WCS"))
-    with_json(on_job("check", _check, "findings; exit status 1 when a hazard or error stands"))
+    checking = with_json(on_job("check", _check, "findings; exit status 1 when a hazard or error stands"))
+    checking.add_argument("--register", type=Path, metavar="FILE", help="another register than the shop's own")
     on_job("post", _post, "write the probing and hover-check programs").add_argument(
         "-o", "--out", type=Path, required=True, metavar="DIR", help="folder for the programs"
     )
@@ -91,6 +92,7 @@ def _parser() -> argparse.ArgumentParser:
     reading = with_json(command("read", _read, "what toolpath programs call, and how far they go"))
     reading.add_argument("programs", type=Path, nargs="+", metavar="PROGRAM", help="toolpath program")
     reading.add_argument("--job", type=Path, metavar="JOB", help="job whose machine and plan they are compared with")
+    reading.add_argument("--register", type=Path, metavar="FILE", help="another register than the shop's own")
     fitting = with_json(command("fit", _fit, "least-squares circle, line or plane through measured points"))
     fitting.add_argument("shape", choices=("circle", "line", "plane"))
     fitting.add_argument("points", type=Path, metavar="POINTS", help="CSV file: x,y or x,y,z in each row")
@@ -153,14 +155,18 @@ def _coordinates(options: argparse.Namespace) -> int:
 
 def _check(options: argparse.Namespace) -> int:
     from ledgecliff.core.findings.base import SEVERITIES
+    from ledgecliff.core.register.checks import check_offsets
+    from ledgecliff.offsets_commands import present_entries, present_values
     from ledgecliff.toolpath_commands import operation_programs
 
     plan = _plan(options)
+    found = [*plan.findings, *check_offsets(plan.job, present_entries(options, plan.job))]
     rows = [
         {"code": f.code, "severity": f.severity, "setup": f.setup, "message": f.message(), "remedy": f.remedy()}
-        for f in plan.findings
+        for f in found
     ]
-    rows = [*rows, *operation_programs(plan, options.job.resolve().parent)]
+    present = present_values(options, plan.job)
+    rows = [*rows, *operation_programs(plan, options.job.resolve().parent, present)]
     rows.sort(key=lambda row: SEVERITIES.index(row["severity"]))
     if options.json:
         print_json({"findings": rows})

@@ -68,6 +68,26 @@ def _opened(options: argparse.Namespace) -> RegisterDb:
     return RegisterDb(options.register or register_file())
 
 
+def present_entries(options: argparse.Namespace, job: Job) -> tuple[Entry, ...]:
+    """What the register has for a job's machine; nothing where there is no register yet."""
+    from ledgecliff.store.register_db import RegisterDb, register_file
+
+    path = options.register or register_file()
+    return RegisterDb(path).entries(job.machine) if path.is_file() else ()
+
+
+def present_values(options: argparse.Namespace, job: Job) -> dict[str, register.Value]:
+    """The offsets that were found for this very job, by code: what the control holds when it runs."""
+    from ledgecliff.core.register.allocation import use_of
+
+    uses = [use_of(job, setup) for setup in job.setups]
+    return {
+        entry.code: entry.value
+        for entry in present_entries(options, job)
+        if entry.value is not None and any(entry.found_for is not None and entry.found_for.is_for(use) for use in uses)
+    }
+
+
 def _job(path: Path) -> Job:
     from ledgecliff.store.job_files import read_job
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Iterator
+from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_output import print_json, rounded
-from ledgecliff.core.errors import InvalidValueError
 
 if TYPE_CHECKING:
     from ledgecliff.core.plan import Plan
+    from ledgecliff.core.register.entries import Value
     from ledgecliff.core.toolpaths.checks import Difference
     from ledgecliff.core.toolpaths.summary import ProgramSummary
 
@@ -19,12 +19,14 @@ if TYPE_CHECKING:
 def read(options: argparse.Namespace, plan: Plan | None) -> int:
     """What programs call and how far they go; exit status 1 when a hazard or error stands."""
     from ledgecliff.core.toolpaths.checks import check_program
-    from ledgecliff.core.toolpaths.reading import read_toolpath
+    from ledgecliff.offsets_commands import present_values
+    from ledgecliff.store.toolpath_files import read_program
 
+    present = present_values(options, plan.job) if plan is not None else {}
     programs, bad = [], False
     for path in options.programs:
-        summary = read_toolpath(_chunks(path))
-        differences = check_program(summary, plan)
+        summary = read_program(path)
+        differences = check_program(summary, plan, present)
         bad = bad or any(each.severity in ("hazard", "error") for each in differences)
         programs.append(_program(path, summary, differences))
     if options.json:
@@ -42,47 +44,32 @@ def read(options: argparse.Namespace, plan: Plan | None) -> int:
     return int(bad)
 
 
-def operation_programs(plan: Plan, folder: Path) -> list[dict[str, Any]]:
+def operation_programs(plan: Plan, folder: Path, present: Mapping[str, Value]) -> list[dict[str, Any]]:
     """Findings about the toolpath programs that a job's operations name, as ``check`` prints them.
 
     A program is looked for beside the job; one that is not there is told as well.
     """
     from ledgecliff.core.quantities import spell
-    from ledgecliff.core.toolpaths.checks import check_operation, check_program
-    from ledgecliff.core.toolpaths.reading import read_toolpath
+    from ledgecliff.core.toolpaths.programs import differences_of, programs_of
+    from ledgecliff.store.toolpath_files import read_program
 
     rows = []
-    for setup in plan.setups:
-        for number, operation in enumerate(setup.setup.operations):
-            if not operation.program:
-                continue
-            path = folder / operation.program
-            if not path.is_file():
-                rows.append(
-                    _row(setup.setup.name, "PROGRAM_NOT_FOUND", "warning", f"'{path}' is not there to be read.")
-                )
-                continue
-            summary = read_toolpath(_chunks(path))
-            for each in (*check_operation(summary, setup, number), *check_program(summary, plan)):
-                words = f"{operation.program}, line {each.line}: {spell(each.message, 'mm')}"
-                rows.append(_row(setup.setup.name, each.code, each.severity, words))
+    for each in programs_of(plan):
+        if not each.file:
+            continue
+        path = folder / each.file
+        if not path.is_file():
+            rows.append(_row(each.setup_name, "PROGRAM_NOT_FOUND", "warning", f"'{path}' is not there to be read."))
+            continue
+        for difference in differences_of(read_program(path), plan, each, present):
+            words = f"{each.file}, line {difference.line}: {spell(difference.message, 'mm')}"
+            rows.append(_row(each.setup_name, difference.code, difference.severity, words))
     return rows
 
 
 def _row(setup: str, code: str, severity: str, message: str) -> dict[str, Any]:
     remedy = "Correct the program where it was made, or the plan."
     return {"code": code, "severity": severity, "setup": setup, "message": f"{setup}: {message}", "remedy": remedy}
-
-
-def _chunks(path: Path) -> Iterator[bytes]:
-    from ledgecliff.core.toolpaths.reading import CHUNK
-
-    try:
-        with path.open("rb") as file:
-            while chunk := file.read(CHUNK):
-                yield chunk
-    except OSError as error:
-        raise InvalidValueError(str(path), f"cannot be read: {error.strerror}") from error
 
 
 def _program(path: Path, summary: ProgramSummary, differences: tuple[Difference, ...]) -> dict[str, Any]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 
 import numpy as np
 
@@ -92,6 +93,28 @@ class OffsetsTest(CommandTest):
         alarms = [Control(unit).run(text).alarm for text in texts]
         self.assertIn("G54 X is not -520.0", alarms[0])
         self.assertEqual(alarms[1:], ["", ""])
+
+    def test_check_tells_whose_code_it_is_and_an_old_jobs_value(self):
+        """Op 10 in G54: nothing there, another job's value left, another job's code, its own value."""
+
+        def codes():
+            own = ("--register", str(self.folder / "register.db"))
+            findings = json.loads(run("check", DEMO, *own, "--json")[1])["findings"]
+            return {row["code"] for row in findings if row["code"].startswith("OFFSET_")}
+
+        self.assertEqual(codes(), set())
+        other = self.folder / "other.json"
+        other.write_text((Path(DEMO)).read_text().replace("Float housing", "Other"), encoding="utf-8")
+        self.offsets("allocate", str(other), "--apply")
+        self.assertEqual(codes(), {"OFFSET_TAKEN"})
+        self.set("G54", *VALUE)
+        self.set("G54", "--release")
+        self.assertEqual(codes(), {"OFFSET_TAKEN", "OFFSET_STALE"})  # G55 is still the other job's
+        self.set("G55", "--release")
+        self.assertEqual(codes(), {"OFFSET_STALE"})
+        self.offsets("allocate", self.job(), "--apply")
+        self.set("G54", *VALUE)
+        self.assertEqual(codes(), set())
 
     def test_what_cannot_be_done_says_why(self):
         self.set("G54", *VALUE)

@@ -134,8 +134,16 @@ def hover_sections(setup: int) -> tuple[Section, ...]:
             "Hover check",
             (
                 FieldSpec("Tool", (*path, "tool"), "tool", "The cutter that hovers; T and H agree."),
-                length("Gauge block", "Stands on the surface that gave Z.", *path, "block"),
+                length("Gauge block", "Stands on the chosen surface.", *path, "block"),
                 length("Gap over it", "0 means the block should just slide under.", *path, "gap"),
+                length(
+                    "At X",
+                    "In the WCS. Blank: where Z was touched, or the middle of the surface.",
+                    *path,
+                    "x",
+                    optional=True,
+                ),
+                length("At Y", "In the WCS. Blank: as for X.", *path, "y", optional=True),
             ),
         ),
     )

@@ -13,6 +13,7 @@ from ledgecliff.core.plan import make_plan
 from ledgecliff.core.playback import Playback
 from ledgecliff.core.probing_tapes import rehearsed_tape
 from ledgecliff.core.simulator.rehearsal import rehearse
+from ledgecliff.core.simulator.stated import StatedWorld
 from ledgecliff.core.simulator.world import Placement, clamp, true_blank
 from tests.helpers import changed, demo, demo_plan, geometry, models
 
@@ -106,6 +107,24 @@ class AlarmTest(unittest.TestCase):
         result = rehearse(demo(), geometry(), plan.for_rehearsal(), 1)
         self.assertRegex(result.setups[0].alarms[0], "STOP|contact")
         np.testing.assert_array_equal(result.setups[0].found, result.setups[0].assumed)
+
+    def test_it_hovers_over_whatever_is_chosen(self):
+        """A block of 75 on the stock's top or on the fixed jaw, where all stands as planned: it just slides under."""
+        for over in ("stock top", "jaw top"):
+            with self.subTest(over):
+                job = changed((("setups", 0, "hover", "over"), over), (("setups", 1, "hover", "over"), over))
+                plan = make_plan(job, models())
+                result = rehearse(job, geometry(), plan.for_rehearsal(), 1, world=StatedWorld())
+                self.assertEqual(result.alarms, ())
+                for k, setup in enumerate(result.setups):
+                    self.assertIn(f"on the {over}", plan.hover_text(k))
+                    self.assertAlmostEqual(setup.hover_gap, 0.0, delta=0.004)
+
+    def test_it_hovers_where_it_is_told(self):
+        job = changed((("setups", 0, "hover", "x"), -12.5), (("setups", 0, "hover", "y"), 7.25))
+        plan, result = rehearse_job(job)
+        self.assertIn("G0 X-12.5 Y7.25", plan.hover_text(0))
+        self.assertEqual(result.alarms, ())
 
     def test_a_hover_check_out_of_travel_is_an_alarm_but_the_offset_stands(self):
         _, result = rehearse_job(changed((("setups", 0, "hover", "block"), 900.0)))

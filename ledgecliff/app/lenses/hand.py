@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Literal, cast
+from typing import Literal, cast, get_args
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES, Axis
+from ledgecliff.core.model.machine import HoverSurface
+from ledgecliff.core.plan import SetupPlan
 from ledgecliff.core.quantities import format_length, spell
 from ledgecliff.core.tapes import Tape, note
 from ledgecliff.core.touchoff.cautions import ALWAYS, caution
@@ -33,6 +35,8 @@ from ledgecliff.core.touchoff.surfaces import rounds_of, surfaces_of
 from ..document import Document
 from ..fields import ChoiceField, ValueField
 from ..hand_fields import axis_fields
+from ..hover_fields import stands_on
+from ..probe_fields import hover_sections
 from ..touch_desk import TouchDesk
 from .base import LensPanel
 
@@ -205,13 +209,15 @@ class HandPanel(LensPanel):
             "Type E into the control, then run the hover check: spindle stopped, single block, reduced feed, finger on "
             "hold. First run of any program above the part."
         )
+        self.add_choice(stands_on(self.document, self.setup_index))
+        self.add_sections(hover_sections(self.setup_index))
         self.add_buttons(
             ("Show the hover check", "The program that stops over something visible", self.hover_wanted.emit)
         )
 
     # --- what is typed and picked -------------------------------------------------------------
 
-    def _setup(self):  # type: ignore[no-untyped-def]
+    def _setup(self) -> SetupPlan:
         return self.plan.setups[self.setup_index]
 
     def _draft(self) -> HandDraft:
@@ -273,6 +279,10 @@ class HandPanel(LensPanel):
         if self.document.lens != "hand" or not source.startswith("surface-") or self.desk.subject is None:
             return
         surface = next((each for each in surfaces_of(self._setup()) if each.source == source), None)
+        if self.page == "end" and surface is not None and surface.name in get_args(HoverSurface):
+            # While it is proven, a level surface is what the gauge block stands on.
+            self.document.set_value("hover check", ("setups", self.setup_index, "hover", "over"), surface.name)
+            return
         if surface is not None and self.page != surface.axis:
             self.page = surface.axis
         self.desk.apply("touched", lambda draft: with_picked(self._setup(), draft, source))

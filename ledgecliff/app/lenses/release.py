@@ -10,6 +10,7 @@ from ledgecliff.core.programs.profile import profile_names
 
 from ..document import Document
 from ..fields import ChoiceField
+from ..hover_fields import stands_on
 from ..probe_fields import hover_sections
 from .base import LensPanel
 
@@ -76,6 +77,7 @@ class ReleasePanel(LensPanel):
         )
         self._read = self.add_quiet("")
         self.add_sections(hover_sections(self.setup_index))
+        self.add_choice(stands_on(self.document, self.setup_index))
         self.add_heading("Program text on the stage")
         self.kind_buttons: dict[str, QPushButton] = {}
         self._group = QButtonGroup(self)

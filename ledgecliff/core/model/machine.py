@@ -246,13 +246,21 @@ class Machine(Model):
         return next((cutter for cutter in self.cutters if cutter.tool == tool), None)
 
 
+#: What a gauge block can stand on, beyond the surface that gave Z.
+HoverSurface = Literal["stock top", "jaw top"]
+
+
 class Hover(Model):
-    """A hover check: the cutter stops ``gap`` over a gauge block that stands on the parallels."""
+    """A hover check: the cutter stops ``gap`` over a gauge block that stands ``over`` a surface, the one that gave Z
+    where none is named, at ``x`` and ``y`` of the WCS where those are given."""
 
     tool: Annotated[int, Field(ge=1, le=9999)]
     block: PositiveLength = 75.0
     gap: NonNegativeLength = 0.0
     feed: Feed = 200.0
+    over: HoverSurface | None = None
+    x: Length | None = None
+    y: Length | None = None
 
 
 class ProbingRoutine(Model):

@@ -100,7 +100,9 @@ class _Planner:
         before = (*known.values(), self._skew)
         steps = self._listed(known) if setup.probing.cycles is not None else self._ordered(known)
         clearance = self._top + setup.probing.clearance
-        return ProbingPlan(tuple(steps), clearance, before, self._landing(steps), over, tuple(stays.items()))
+        return ProbingPlan(
+            tuple(steps), clearance, before, self._landing(steps), over, tuple(stays.items()), self._places()
+        )
 
     def _listed(self, known: Known) -> list[Step]:
         steps: list[Step] = []
@@ -195,9 +197,23 @@ class _Planner:
             if any(setting.axis == "z" for setting in step.sets) and step.kind not in ("bar", "rotary axis"):
                 touch = step.touches[-1]
                 return Landing(touch.surface, touch.w_contact)
+        return self._stock_top()
+
+    def _stock_top(self) -> Landing:
         height = float(self._holding.u_stock[1][2])
-        x, y, z = np.array([*top_place(self._situation, height), height]) - self._wcs.u_origin
-        return Landing("stock top", (float(x), float(y), float(z)))
+        return self._level("stock top", (*top_place(self._situation, height), height))
+
+    def _places(self) -> tuple[Landing, ...]:
+        """The stock's top, and the middle of the fixed jaw's."""
+        jaw = self._holding.block("fixed jaw")
+        if jaw is None:
+            return (self._stock_top(),)
+        middle = ((jaw.low[0] + jaw.high[0]) / 2.0, (jaw.low[1] + jaw.high[1]) / 2.0, jaw.high[2])
+        return (self._stock_top(), self._level("jaw top", middle))
+
+    def _level(self, surface: str, u_place: tuple[float, float, float]) -> Landing:
+        x, y, z = (float(value) for value in np.array(u_place) - self._wcs.u_origin)
+        return Landing(surface, (x, y, z))
 
 
 # Bodies are kept from edit to edit, with the distances that are known about them: most edits change none.

@@ -193,6 +193,8 @@ class ProbingPlan:
     landing: Landing
     carried: tuple[Axis, ...] = ()
     stays: tuple[tuple[Axis, float], ...] = ()
+    #: Level surfaces that a gauge block can stand on, beside the one that gave Z.
+    places: tuple[Landing, ...] = ()
 
     @property
     def touches(self) -> tuple[Touch, ...]:

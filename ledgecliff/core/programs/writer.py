@@ -149,12 +149,15 @@ def _at_start(
 
 
 def hovering(setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> Hovering:
-    """Over the surface that gave Z, where it was touched, else over the stock's top: height + gauge block + gap
-    (chapter 2)."""
-    x, y, z = plan.landing.w_at
+    """Over the surface that is chosen, else the one that gave Z where it was touched, else the stock's top: height +
+    gauge block + gap (chapter 2)."""
+    stands_on = next((place for place in plan.places if place.surface == setup.hover.over), plan.landing)
+    x, y, z = stands_on.w_at
+    x = x if setup.hover.x is None else setup.hover.x
+    y = y if setup.hover.y is None else setup.hover.y
     tip = z + setup.hover.block + setup.hover.gap
     top = max(holding.top(), float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
-    return Hovering((x, y, tip), max(tip, top) + _HOVER_ABOVE, plan.landing.surface)
+    return Hovering((x, y, tip), max(tip, top) + _HOVER_ABOVE, stands_on.surface)
 
 
 def hover_program(
@@ -168,6 +171,7 @@ def hover_program(
         "tool": hover.tool,
         "tool_name": cutter.name if cutter else "",
         "stands_on": at.stands_on,
+        "lengths_from": machine.lengths_from,
         "block": n(hover.block),
         "gap": n(hover.gap),
         "feed": n(hover.feed),

@@ -1,0 +1,41 @@
+"""The toolpath programs that a job's operations name, each beside what the plan has for it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ..plan import Plan
+from ..register.entries import Value
+from .checks import Difference, check_operation, check_program
+from .summary import ProgramSummary
+
+
+@dataclass(frozen=True)
+class ProgramOf:
+    """An operation and the file it names; ``offset`` and ``tool`` are what the plan has.  Numbers count from 0."""
+
+    setup: int
+    operation: int
+    setup_name: str
+    operation_name: str
+    file: str
+    offset: str
+    tool: int
+
+
+def programs_of(plan: Plan) -> tuple[ProgramOf, ...]:
+    """Every operation, also those that name no file yet."""
+    return tuple(
+        ProgramOf(k, n, setup.name, operation.name, operation.program, setup.offset, operation.tool)
+        for k, setup in enumerate(plan.job.setups)
+        for n, operation in enumerate(setup.operations)
+    )
+
+
+def differences_of(
+    summary: ProgramSummary, plan: Plan, of: ProgramOf | None, present: Mapping[str, Value] | None = None
+) -> tuple[Difference, ...]:
+    """A program against its operation, if it is one's, and against machine and plan, in the order of its lines."""
+    own = () if of is None else check_operation(summary, plan.setups[of.setup], of.operation)
+    return tuple(sorted((*own, *check_program(summary, plan, present)), key=lambda difference: difference.line))
