@@ -44,12 +44,14 @@ from .lenses.stock import StockPanel
 from .lenses.table import TableLens
 from .lenses.turn import TurnPanel
 from .profile_sheet import ProfileSheet
+from .programs_sheet import ProgramsSheet
 from .register_desk import RegisterDesk
 from .register_sheet import RegisterSheet
 from .shop_desk import ShopDesk
 from .shop_sheet import ShopSheet
 from .solid_view import SolidView
 from .theme import Theme
+from .tool_sheet import ToolSheet
 from .touch_desk import TouchDesk
 
 #: The words on the lenses' tabs, in the order of the work.
@@ -142,10 +144,15 @@ class Stage(QWidget):
         self.profile_sheet = ProfileSheet(document, theme)
         self.profile_sheet.closed.connect(self.close_sheet)
         self.register_sheet = RegisterSheet(document, self.register_desk)
-        self.register_sheet.closed.connect(self.close_sheet)
+        self.programs_sheet = ProgramsSheet(document, self.register_desk)
+        self.tool_sheet = ToolSheet(document)
+        for sheet in (self.register_sheet, self.programs_sheet, self.tool_sheet):
+            sheet.closed.connect(self.close_sheet)
         self._over: QWidget | None = None
         for page in (self._empty, self._board, self.table, self.shop_sheet, self.profile_sheet, self.register_sheet):
             self._pages.addWidget(page)
+        self._pages.addWidget(self.programs_sheet)
+        self._pages.addWidget(self.tool_sheet)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -228,6 +235,19 @@ class Stage(QWidget):
         self._pages.setCurrentWidget(self.register_sheet)
         self.register_sheet.open()
 
+    def open_programs(self) -> None:
+        """The toolpath programs of the job as a sheet over the stage."""
+        self._show_sheet(self.programs_sheet)
+
+    def open_tools(self) -> None:
+        """The machine's tool table as a sheet over the stage."""
+        self._show_sheet(self.tool_sheet)
+
+    def _show_sheet(self, sheet: ProgramsSheet | ToolSheet) -> None:
+        self._over = sheet
+        sheet.refresh()
+        self._pages.setCurrentWidget(sheet)
+
     def close_sheet(self) -> None:
         self.register_sheet.put_away()
         self._over = None
@@ -239,6 +259,10 @@ class Stage(QWidget):
             return
         if self._over is self.register_sheet:
             self.register_sheet.attempt(self.register_sheet.refresh)
+            return
+        if self._over is self.programs_sheet or self._over is self.tool_sheet:
+            self.programs_sheet.refresh()
+            self.tool_sheet.refresh()
             return
         if self._over is self.profile_sheet:
             return

@@ -342,6 +342,12 @@ class MainWindow(QMainWindow):
     def open_register(self) -> None:
         self.stage.open_register()
 
+    def open_programs(self) -> None:
+        self.stage.open_programs()
+
+    def open_tools(self) -> None:
+        self.stage.open_tools()
+
     def toggle_solid_view(self) -> None:
         self.stage.show_solid_view(self.stage.solid_view.isHidden())
 
@@ -560,6 +566,7 @@ class MainWindow(QMainWindow):
         self.stage.rehearse_panel.stop()
         self.stage.turn_panel.stop()
         self.stage.solid_view.close_view()
+        self.stage.programs_sheet.stop()
         self.stage.register_desk.close()
         self._settings.setValue("geometry", self.saveGeometry())
         if self._tape_sized_by_hand:

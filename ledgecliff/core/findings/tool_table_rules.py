@@ -65,4 +65,6 @@ def wear_too_large(plan: Plan) -> Iterator[Finding]:
             )
 
 
+#: What these rules can find.
+CODES = ("TOOL_NOT_SET", "COMPENSATION_LEFT", "WEAR_TOO_LARGE")
 RULES = (tool_not_set, compensation_left, wear_too_large)

@@ -20,6 +20,8 @@ from ..register.entries import Value
 from .summary import Extent, ProgramSummary, ToolUse
 
 _TOOL_IN_COMMENT = re.compile(r"\bT\s*(\d+)\b", re.IGNORECASE)
+#: Units as they are said.
+UNIT_WORDS = {"mm": "millimetres", "in": "inches"}
 #: Below what the part lies on by no more than this is a breakthrough, not a slip (mm).
 _BREAKTHROUGH = 1.0
 
@@ -146,8 +148,8 @@ def _against_machine(summary: ProgramSummary, machine: Machine) -> Iterator[Diff
             "UNITS_OTHER",
             "note",
             line,
-            f"The program is in {unit}, the control's own unit is {machine.program_units}: what it reads from its "
-            "tables is not converted.",
+            f"The program is in {UNIT_WORDS[unit]}, the control's own unit is {UNIT_WORDS[machine.program_units]}: "
+            "what it reads from its tables is not converted.",
         )
     codes = {offset.code for offset in machine.offsets}
     for code, line in summary.offsets.items():

@@ -33,6 +33,23 @@ def programs_of(plan: Plan) -> tuple[ProgramOf, ...]:
     )
 
 
+@dataclass(frozen=True)
+class Floor:
+    """What the part lies on where an offset has its zero, and how high that is there (mm, WCS)."""
+
+    setup: str
+    seat: str
+    w_z: float
+
+
+def floor_in(plan: Plan, offset: str) -> Floor | None:
+    """Of the setup that keeps its zero in ``offset``."""
+    setup = next((each for each in plan.setups if each.setup.offset == offset), None)
+    if setup is None:
+        return None
+    return Floor(setup.setup.name, setup.holding.seat_name, setup.holding.seat - float(setup.wcs.u_origin[2]))
+
+
 def differences_of(
     summary: ProgramSummary, plan: Plan, of: ProgramOf | None, present: Mapping[str, Value] | None = None
 ) -> tuple[Difference, ...]:

@@ -1,0 +1,187 @@
+"""The machine's tool table as a sheet over the stage: every column to be typed, and what is wrong with them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ledgecliff.core.edits import add_item, remove_item, set_value
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.findings.tool_table_rules import CODES
+from ledgecliff.core.model.machine import Cutter
+from ledgecliff.core.quantities import format_length, parse_length, spell
+
+from .document import Document
+from .register_offer import ROW_HEIGHT
+
+#: Columns: their words, the cutter's field, and whether it is a length.
+_COLUMNS: tuple[tuple[str, str, bool], ...] = (
+    ("T = H = D", "tool", False),
+    ("Description", "name", False),
+    ("Diameter", "diameter", True),
+    ("Length", "length", True),
+    ("Length wear", "length_wear", True),
+    ("D holds", "compensation", True),
+    ("Length set", "is_set", False),
+    ("Length from", "origin", False),
+)
+_PATH = ("machine", "cutters")
+
+
+class ToolSheet(QWidget):
+    closed = Signal()
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.setObjectName("paper")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._document = document
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 12)
+        column.addWidget(self._head())
+        self.said = QLabel()
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
+        self.said.setWordWrap(True)
+        self.said.setProperty("bad", True)
+        self.said.hide()
+        column.addWidget(self.said)
+        self.about = QLabel()
+        self.about.setTextFormat(Qt.TextFormat.PlainText)
+        self.about.setProperty("quiet", True)
+        self.about.setWordWrap(True)
+        column.addWidget(self.about)
+        self.table = QTableWidget(0, len(_COLUMNS))
+        self.table.setHorizontalHeaderLabels([words for words, _, _ in _COLUMNS])
+        self.table.verticalHeader().hide()
+        self.table.verticalHeader().setDefaultSectionSize(ROW_HEIGHT + 4)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectItems)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setAccessibleName("Tool table")
+        header = self.table.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setStretchLastSection(True)
+        self.table.itemChanged.connect(self._typed)
+        column.addWidget(self.table, 3)
+        self.wrong = QLabel()
+        self.wrong.setTextFormat(Qt.TextFormat.PlainText)
+        self.wrong.setWordWrap(True)
+        column.addWidget(self.wrong)
+
+    def _head(self) -> QWidget:
+        bar = QWidget()
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(0, 0, 0, 4)
+        self.title = QLabel("Tool table")
+        self.title.setProperty("head", True)
+        row.addWidget(self.title)
+        row.addStretch(1)
+        self.buttons: dict[str, QPushButton] = {}
+        for key, words, tip, action in (
+            ("add", "Add", "One more tool, under the next free number", self._add),
+            ("remove", "Remove", "Take the picked tool out; one that is called stays", self._remove),
+            ("clear", "Clear all D", "Nothing left in the radius column", self._clear),
+            ("close", "Back to the job", "Put this sheet away", self.closed.emit),
+        ):
+            button = self.buttons[key] = QPushButton(words)
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _checked=False, action=action: self.attempt(action))
+            row.addWidget(button)
+        return bar
+
+    def attempt(self, action: Callable[[], object]) -> None:
+        try:
+            action()
+        except LedgecliffError as error:
+            self.said.setText(str(error))
+            self.said.show()
+            self.refresh()
+            return
+        self.said.hide()
+
+    # --- what is shown --------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        job, plan = self._document.job, self._document.plan
+        if job is None or plan is None:
+            return
+        machine = job.machine
+        self.title.setText(f"Tool table · {machine.name}")
+        self.about.setText(
+            f"Lengths count from the {machine.lengths_from}; programs written here call H and D by the tool's own "
+            f"number. T{machine.probe.tool} is the probe."
+        )
+        with QSignalBlocker(self.table):
+            self.table.setRowCount(len(machine.cutters))
+            for row, cutter in enumerate(machine.cutters):
+                for column, (_, field, is_length) in enumerate(_COLUMNS):
+                    self.table.setItem(row, column, self._item(cutter, field, is_length=is_length))
+        found = [finding for finding in plan.findings if finding.code in CODES]
+        unit = self._document.unit
+        self.wrong.setText(
+            "\n".join(f"{each.severity}: {spell(each.fact, unit)} {spell(each.advice, unit)}" for each in found)
+            or "Nothing is left in the columns of the tools that this job calls."
+        )
+
+    def _item(self, cutter: Cutter, field: str, *, is_length: bool) -> QTableWidgetItem:
+        value = getattr(cutter, field)
+        if field == "is_set":
+            item = QTableWidgetItem("")
+            item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked if value else Qt.CheckState.Unchecked)
+            return item
+        item = QTableWidgetItem(format_length(value, self._document.unit) if is_length else str(value))
+        if is_length:
+            item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        return item
+
+    # --- changes ----------------------------------------------------------------------------
+
+    def _typed(self, item: QTableWidgetItem) -> None:
+        self.attempt(lambda: self._take(item.row(), item.column(), item))
+
+    def _take(self, row: int, column: int, item: QTableWidgetItem) -> None:
+        words, field, is_length = _COLUMNS[column]
+        value: object = item.text().strip()
+        if field == "is_set":
+            value = item.checkState() is Qt.CheckState.Checked
+        elif is_length:
+            value = parse_length(item.text(), self._document.unit)
+        elif field == "tool":
+            value = int(item.text()) if item.text().strip().isdigit() else item.text()
+        self._document.set_value(words.lower(), (*_PATH, row, field), value)
+        self.refresh()
+
+    def _add(self) -> None:
+        job = self._document.job
+        if job is None:
+            return
+        used = {job.machine.probe.tool, *(cutter.tool for cutter in job.machine.cutters)}
+        number = next(n for n in range(1, 10_000) if n not in used)
+        cutter = Cutter(tool=number, name=f"tool {number}", diameter=10.0, length=100.0, is_set=False)
+        self._document.apply("add a tool", lambda job: add_item(job, _PATH, cutter))
+        self.refresh()
+
+    def _remove(self) -> None:
+        row = self.table.currentRow()
+        if row >= 0:
+            self._document.apply("remove a tool", lambda job: remove_item(job, _PATH, row))
+            self.refresh()
+
+    def _clear(self) -> None:
+        job = self._document.job
+        if job is not None:
+            cleared = tuple(cutter.model_copy(update={"compensation": 0.0}) for cutter in job.machine.cutters)
+            self._document.apply("clear all D", lambda job: set_value(job, _PATH, cleared))
+            self.refresh()
