@@ -63,17 +63,17 @@ def add_commands(commands: Any) -> None:
 
 
 def _opened(options: argparse.Namespace) -> RegisterDb:
-    from ledgecliff.store.register_db import RegisterDb, register_file
+    from ledgecliff.store.register_db import RegisterDb, register_place
 
-    return RegisterDb(options.register or register_file())
+    return RegisterDb(options.register or register_place())
 
 
 def present_entries(options: argparse.Namespace, job: Job) -> tuple[Entry, ...]:
     """What the register has for a job's machine; nothing where there is no register yet."""
-    from ledgecliff.store.register_db import RegisterDb, register_file
+    from ledgecliff.store.register_db import RegisterDb, is_there, register_place
 
-    path = options.register or register_file()
-    return RegisterDb(path).entries(job.machine) if path.is_file() else ()
+    path = options.register or register_place()
+    return RegisterDb(path).entries(job.machine) if is_there(path) else ()
 
 
 def present_values(options: argparse.Namespace, job: Job) -> dict[str, register.Value]:

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from ledgecliff.command_output import print_json, rounded
 from ledgecliff.core.errors import InvalidValueError
-from ledgecliff.core.frames import AXES
 
 if TYPE_CHECKING:
     from ledgecliff.core.plan import Plan
@@ -53,7 +52,7 @@ def tape(options: argparse.Namespace, plan: Plan | None) -> int:
 
 def _expected(readings: HandReadings, plan: Plan | None) -> Expected | None:
     """Where the job has the offset: of the setup that the readings name, else of the one that keeps its zero there."""
-    from ledgecliff.core.touchoff.hand_tape import Expected
+    from ledgecliff.core.touchoff.draft import expected_of
 
     if plan is None:
         return None
@@ -61,6 +60,11 @@ def _expected(readings: HandReadings, plan: Plan | None) -> Expected | None:
     setups = [setup for setup in setups if setup.setup.offset == readings.offset]
     if not setups:
         raise InvalidValueError("offset", f"no setup of the job keeps its zero in {readings.offset}; name another")
-    setup = setups[0]
-    offsets = {axis: float(value) for axis, value in zip(AXES, setup.wcs.m_offset, strict=True)}
-    return Expected(offsets, setup.setup.probing.guess)
+    machine = plan.job.machine
+    if readings.z is not None and readings.lengths_from != machine.lengths_from:
+        raise InvalidValueError(
+            "lengths_from",
+            f"tool lengths of {machine.name} count from the {machine.lengths_from}, not from the "
+            f"{readings.lengths_from}; the two cannot be mixed",
+        )
+    return expected_of(setups[0])

@@ -179,6 +179,14 @@ class TapeTest(CommandTest):
         self.assertEqual(status, 1)
         self.assertIn("radius is forgotten, or taken twice", json.loads(out)["axes"]["x"]["doubt"])
 
+    def test_lengths_must_count_as_the_machines_do(self):
+        data = {"offset": "G54", "lengths_from": "reference plane", "z": {
+            "method": "indicator against reference", "reading": -212.4, "reference_reading": -231.865}}  # fmt: skip
+        self.assertEqual(self.tape(data)[0], 0)
+        status, _, err = self.tape(data, "--job", DEMO)
+        self.assertEqual(status, 2)
+        self.assertIn("count from the gauge line, not from the reference plane", err)
+
     def test_bad_readings_name_the_field(self):
         for data, words in (
             ({"x": {"method": "edge", "side": "front", "reading": 0, "diameter": 1}}, "says nothing of X"),

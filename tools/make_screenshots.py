@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import sys
 import tempfile
 import time
@@ -12,13 +13,32 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 OUT = ROOT / "docs" / "screenshots"
 _FOLDER = tempfile.mkdtemp(prefix="ledgecliff-pictures-")
-for _kind in ("CONFIG", "STATE"):
+for _kind in ("CONFIG", "DATA", "STATE"):
     os.environ[f"XDG_{_kind}_HOME"] = _FOLDER
 
 from PySide6.QtWidgets import QApplication  # noqa: E402 - settings must point away from the user's first
 
 from ledgecliff.app.main import make_window  # noqa: E402
+from ledgecliff.core.edits import set_value  # noqa: E402
+from ledgecliff.core.register import entries as register  # noqa: E402
+from ledgecliff.core.register.allocation import use_of  # noqa: E402
+from ledgecliff.core.touchoff.draft import with_method  # noqa: E402
 from ledgecliff.store.demo import demo_job  # noqa: E402
+from ledgecliff.store.job_files import job_text  # noqa: E402
+
+PROGRAM = """%
+G21 G17 G90 G40 G49 G80
+T{tool} M6
+{offset}
+G43 H{length}
+M3 S8000
+G0 X-60 Y0 Z10
+G1 Z-1 F400
+X{x}
+G0 Z10
+M30
+%
+"""
 
 application = QApplication(sys.argv[:1])
 window = make_window()
@@ -90,17 +110,16 @@ def main() -> None:
     window.open_profile()
     picture_now("profile")
     window.stage.close_sheet()
-    for name, job, title in (
-        ("turn", "dial-ring-on-pins", "Dial ring on pins"),
-        ("frame", "dial-ring-in-a-frame", "Dial ring in a frame"),
-        ("jig", "lamp-lid", "Lamp lid"),
-    ):
-        window.files.open(demo_job(job))
-        wait(lambda title=title: document.job.title == title and not window.files.busy())
-        picture(name, 2, "hold")
-    window.files.open(demo_job("winch-cheek"))
-    wait(lambda: document.job.title == "Winch cheek" and not window.files.busy())
-    picture("plate", 3, "hold")
+    by_hand()
+    fill_register()
+    window.open_register()
+    window.stage.register_sheet.pick("G54")
+    picture_now("register")
+    window.stage.close_sheet()
+    programs_and_tools()
+    window.files.open(demo_job("dial-ring-on-pins"))
+    wait(lambda: document.job.title == "Dial ring on pins" and not window.files.busy())
+    picture("turn", 2, "hold")
     window.files.open(demo_job("float-housing"))
     wait(lambda: document.job.title == "Float housing" and not window.files.busy())
     document.set_value("parallels height", ("setups", 0, "hold", "parallels_height"), 36.0)
@@ -110,6 +129,63 @@ def main() -> None:
     picture("findings-night-shift", 1, "hold")
     window._closing = True
     window.close()
+
+
+def by_hand() -> None:
+    """X of the first setup by an edge finder against the left side."""
+    document.show_scene(1)
+    document.show_lens("hand")
+    panel = window.stage.hand_panel
+    panel.show_page("x")
+    setup = document.plan.setups[0]
+    panel.desk.apply("method", lambda draft: with_method(setup, draft, "x", "edge"))
+    panel.show_page("x")
+    panel.desk.set_value("reading", ("x", "reading"), -574.62)
+    picture_now("by-hand")
+
+
+def fill_register() -> None:
+    """Codes in each of their states."""
+    desk, job = window.stage.register_desk, document.job
+    lid = register.Use("Lamp lid", "Op 10", "", "jig")
+    value = register.Value
+    own = register.claimed(desk.entry("G54"), use_of(job, job.setups[0]))
+    desk.write([register.with_value(own, value(-519.62, -214.03, -409.48), "touches", ("5 touches, ball 4.000",))])
+    desk.write([register.labelled(register.claimed(desk.entry("G57"), lid), "by the door")])
+    stale = register.with_value(desk.entry("G55"), value(-258.4, -212.1, -455.9), "tape", found_for=lid)
+    desk.write([register.claimed(stale, use_of(job, job.setups[1]))])
+    stays = register.with_value(desk.entry("G59"), value(-620.0, -120.0, -330.0), "typed")
+    desk.write([register.made_resident(stays, "rotary chuck")])
+    lines = ("X: left side, moving + −574.620", "X: radius, + +5.000", "X: E X −519.620")
+    desk.write([register.with_value(desk.entry("G54"), value(-519.62, -214.01, -409.5), "tape", lines)])
+
+
+def programs_and_tools() -> None:
+    """A program that is right and one that is not; a value left in the radius column."""
+    folder = Path(_FOLDER)
+    shutil.copy(demo_job("float-housing").parent / "float_housing.step", folder)
+    good = PROGRAM.format(tool=1, offset="G54", length=1, x=60)
+    (folder / "face.ngc").write_text(good, encoding="utf-8")
+    (folder / "outline.ngc").write_text(PROGRAM.format(tool=2, offset="G55", length=3, x=60), encoding="utf-8")
+    job = document.job
+    for path, to in (
+        (("setups", 0, "operations", 0, "program"), "face.ngc"),
+        (("setups", 0, "operations", 1, "program"), "outline.ngc"),
+        (("machine", "cutters", 1, "compensation"), 0.2),
+    ):
+        job = set_value(job, path, to)
+    (folder / "float_housing.json").write_text(job_text(job), encoding="utf-8")
+    window.files.open(folder / "float_housing.json")
+    wait(lambda: document.path == folder / "float_housing.json" and not window.files.busy())
+    window.open_programs()
+    sheet = window.stage.programs_sheet
+    sheet.read_all()
+    wait(lambda: not sheet.busy())
+    sheet.overview.selectRow(1)
+    picture_now("programs")
+    window.open_tools()
+    picture_now("tools")
+    window.stage.close_sheet()
 
 
 def picture_of_screen(name: str) -> None:

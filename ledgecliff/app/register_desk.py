@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.register.entries import Entry
-from ledgecliff.store.register_db import RegisterDb, register_file
+from ledgecliff.store.register_db import RegisterDb, register_place
 
 from .document import Document
 
@@ -35,7 +35,7 @@ class RegisterDesk(QObject):
     def open(self, path: Path | None = None) -> RegisterDb:
         """Raises RegisterFileError."""
         if self._db is None:
-            self._db = RegisterDb(path or register_file())
+            self._db = RegisterDb(path or register_place())
         return self._db
 
     def entries(self) -> tuple[Entry, ...]:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import getpass
 import json
+import os
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, replace
 from datetime import UTC, datetime
@@ -33,8 +34,8 @@ from sqlalchemy import (
     insert,
     select,
 )
-from sqlalchemy.engine import Connection, Engine
-from sqlalchemy.exc import DatabaseError
+from sqlalchemy.engine import URL, Connection, Engine, make_url
+from sqlalchemy.exc import DatabaseError, IntegrityError, SQLAlchemyError
 
 from ledgecliff.core.errors import LedgecliffError, RegisterError
 from ledgecliff.core.model.machine import Machine
@@ -77,8 +78,21 @@ class RegisterFileError(LedgecliffError, ValueError):
     """A register that cannot be opened, read or written; what was in it stays."""
 
 
-def register_file() -> Path:
-    return Path(platformdirs.user_data_dir("ledgecliff")) / "register.db"
+#: Names another file than the user's own, or a database that a shop shares, as a URL of SQLAlchemy's.
+PLACE = "LEDGECLIFF_REGISTER"
+
+
+def register_place() -> Path | str:
+    """Where the shop's register is: a file, or the URL of a database."""
+    named = os.environ.get(PLACE, "")
+    if "://" in named:
+        return named
+    return Path(named) if named else Path(platformdirs.user_data_dir("ledgecliff")) / "register.db"
+
+
+def is_there(place: Path | str) -> bool:
+    """Whether a register has been begun there; a shared one is taken to be."""
+    return isinstance(place, str) or place.is_file()
 
 
 def _now() -> str:
@@ -95,14 +109,15 @@ def _who() -> str:
 class RegisterDb:
     """The register in a file; ``now`` and ``who`` date and sign each change."""
 
-    def __init__(self, path: Path, now: Callable[[], str] = _now, who: Callable[[], str] = _who) -> None:
-        self.path, self._now, self._who = path, now, who
+    def __init__(self, place: Path | str, now: Callable[[], str] = _now, who: Callable[[], str] = _who) -> None:
+        self.place, self._now, self._who = place, now, who
         try:
-            path.parent.mkdir(parents=True, exist_ok=True)
-            self._engine = _engine(path)
+            if isinstance(place, Path):
+                place.parent.mkdir(parents=True, exist_ok=True)
+            self._engine = _engine(place)
             _DATA.create_all(self._engine)
-        except (DatabaseError, OSError) as error:
-            raise _cannot("opened", path, error) from error
+        except (SQLAlchemyError, ModuleNotFoundError, OSError) as error:
+            raise _cannot("opened", place, error) from error
 
     def close(self) -> None:
         self._engine.dispose()
@@ -163,8 +178,12 @@ class RegisterDb:
                 number = _machine(connection, machine.name)
                 self._refuse_overwriting(connection, number, written)
                 connection.execute(insert(_CHANGES), [_row(entry, number) for entry in written])
+        except IntegrityError as error:
+            codes = ", ".join(entry.code for entry in written)
+            why = "somebody has changed it at this very moment; look at it and try again"
+            raise RegisterError(codes, why) from error
         except DatabaseError as error:
-            raise _cannot("written", self.path, error) from error
+            raise _cannot("written", self.place, error) from error
         return written
 
     @staticmethod
@@ -185,30 +204,33 @@ class RegisterDb:
                 )
 
     def _reading(self) -> _Reading:
-        return _Reading(self._engine, self.path)
+        return _Reading(self._engine, self.place)
 
 
 class _Reading:
     """A connection to read from, whose troubles are told in our words."""
 
-    def __init__(self, engine: Engine, path: Path) -> None:
-        self._engine, self._path = engine, path
+    def __init__(self, engine: Engine, place: Path | str) -> None:
+        self._engine, self._place = engine, place
 
     def __enter__(self) -> Connection:
         try:
             self._connection = self._engine.connect()
         except DatabaseError as error:
-            raise _cannot("read", self._path, error) from error
+            raise _cannot("read", self._place, error) from error
         return self._connection
 
     def __exit__(self, kind: object, error: BaseException | None, _trace: object) -> None:
         self._connection.close()
         if isinstance(error, DatabaseError):
-            raise _cannot("read", self._path, error) from error
+            raise _cannot("read", self._place, error) from error
 
 
-def _engine(path: Path) -> Engine:
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": _PATIENCE_S})
+def _engine(place: Path | str) -> Engine:
+    url = make_url(place) if isinstance(place, str) else URL.create("sqlite", database=str(place))
+    if url.get_backend_name() != "sqlite":
+        return create_engine(url)
+    engine = create_engine(url, connect_args={"timeout": _PATIENCE_S})
 
     @event.listens_for(engine, "connect")
     def _careful(connection: Any, _record: object) -> None:
@@ -266,9 +288,19 @@ def _use(text: str | None) -> Use | None:
     return None if text is None else Use(**json.loads(text))
 
 
-def _cannot(what: str, path: Path, error: Exception) -> RegisterFileError:
+def _cannot(what: str, place: Path | str, error: Exception) -> RegisterFileError:
     reason = str(getattr(error, "orig", None) or getattr(error, "strerror", None) or error)
     return RegisterFileError(
-        f"The offset register '{path}' cannot be {what}: {reason}. Nothing in it was changed; look at the disk and "
-        "its rights, or name another file."
+        f"The offset register '{_shown(place)}' cannot be {what}: {reason}. Nothing in it was changed; look at the "
+        "disk and its rights, or name another file."
     )
+
+
+def _shown(place: Path | str) -> str:
+    """A URL without its password."""
+    if isinstance(place, Path):
+        return str(place)
+    try:
+        return make_url(place).render_as_string(hide_password=True)
+    except SQLAlchemyError:
+        return place.split("://", 1)[0] + "://…"

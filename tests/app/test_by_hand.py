@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from unittest import mock
+
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
-from ledgecliff.store.register_db import RegisterDb, register_file
+from ledgecliff.store.register_db import RegisterDb, register_place
 from tests.app.gui import GuiTestCase
 
 
@@ -53,7 +55,7 @@ class ByHandTest(GuiTestCase):
         self.assertIn("free", panel.kept.text())
         self.button("Write into the register").click()
         self.assertIn("in use, tape", panel.kept.text())
-        db = RegisterDb(register_file())
+        db = RegisterDb(register_place())
         self.addCleanup(db.close)
         entry = db.entries(self.document.job.machine)[0]
         self.assertEqual((entry.code, entry.value.x, entry.use.setup), ("G54", -519.9, "Op 10"))
@@ -103,6 +105,8 @@ class ByHandTest(GuiTestCase):
 
     def test_lengths_are_said_once_for_the_machine(self):
         self.choose("Lengths from", "a reference plane")
+        self.read("Plane stands at", "-250")
+        self.assertEqual(self.document.job.machine.reference_z, -250.0)
         self.panel().show_page("z")
         self.assertEqual([field.spec.label for field in self.panel().fields], ["On the surface", "On the reference"])
         self.assertEqual(self.document.job.machine.lengths_from, "reference plane")
@@ -112,6 +116,23 @@ class ByHandTest(GuiTestCase):
         cutter = self.document.job.machine.cutters[0]
         self.choose("Touched with", f"T{cutter.tool} {cutter.name}")
         self.assertEqual(self.field("Tool length").entry.text(), f"{cutter.length:.3f}")
+
+    def test_the_gauge_block_is_put_where_it_is_picked(self):
+        self.panel().show_page("end")
+        self.pick_on_drawing("surface-jaw top")
+        self.assertEqual(self.document.job.setups[0].hover.over, "jaw top")
+        self.assertEqual(self.panel().page, "end")
+        self.button("Show the hover check").click()
+        self.assertIn("on the jaw top", self.window.stage.program.toPlainText())
+
+    def test_the_tape_is_written(self):
+        self.whole_setup()
+        for name, start in (("tape.txt", "G54"), ("tape.html", "<!DOCTYPE html>"), ("tape.pdf", "%PDF")):
+            path = self.folder / name
+            with mock.patch.object(self.window.files, "ask_save", return_value=path):
+                self.button("Write the tape…").click()
+            self.assertTrue(path.read_bytes().startswith(start.encode()), name)
+            self.assertIn(name, self.window.notices.label.text())
 
     def test_nothing_to_write_says_why(self):
         self.panel().show_page("end")

@@ -8,7 +8,7 @@ from PySide6.QtTest import QTest
 from ledgecliff.core.edits import set_value
 from ledgecliff.core.register.entries import Use, claimed, labelled, with_value
 from ledgecliff.core.register.entries import Value as Held
-from ledgecliff.store.register_db import RegisterDb, register_file
+from ledgecliff.store.register_db import RegisterDb, register_place
 from tests.app.gui import GuiTestCase
 
 LID = Use("Lamp lid", "Op 10", "", "left vise")
@@ -21,7 +21,7 @@ class RegisterSheetTest(GuiTestCase):
         QTest.keyClick(self.window, Qt.Key.Key_G, Qt.KeyboardModifier.ControlModifier)
         self.sheet = self.window.stage.register_sheet
         self.pane = self.sheet.entry_pane
-        self.other = RegisterDb(register_file(), who=lambda: "the other window")
+        self.other = RegisterDb(register_place(), who=lambda: "the other window")
         self.addCleanup(self.other.close)
 
     def entry(self, code):

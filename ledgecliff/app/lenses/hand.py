@@ -23,6 +23,7 @@ from ledgecliff.core.touchoff.draft import (
     expected_of,
     methods_of,
     readings_of,
+    size_doubt,
     with_method,
     with_picked,
     with_tool,
@@ -33,6 +34,7 @@ from ledgecliff.core.touchoff.keeping import results_of
 from ledgecliff.core.touchoff.surfaces import rounds_of, surfaces_of
 
 from ..document import Document
+from ..field_table import Section, length
 from ..fields import ChoiceField, ValueField
 from ..hand_fields import axis_fields
 from ..hover_fields import stands_on
@@ -69,7 +71,7 @@ class HandPanel(LensPanel):
     def key(self) -> object:
         draft = self.desk.subject
         method = draft.axis(self.page).method if draft is not None and self.page in AXES else ""
-        return self.setup_index, self.page, method
+        return self.setup_index, self.page, method, self.job.machine.lengths_from
 
     def build(self) -> None:
         self.add_widget(self._page_buttons())
@@ -137,6 +139,12 @@ class HandPanel(LensPanel):
                 lambda value: self.document.set_value("lengths from", ("machine", "lengths_from"), value),
             )
         )  # fmt: skip
+        if lengths == "reference plane":
+            plane = length(
+                "Plane stands at", "Machine Z of the plane that tools were set on; 0 while it is not known.",
+                "machine", "reference_z",
+            )  # fmt: skip
+            self.add_sections((Section("Reference plane", (plane,)),))
         self.add_heading("First")
         for text in ALWAYS:
             self.add_quiet(text)
@@ -337,7 +345,9 @@ class HandPanel(LensPanel):
             was, by = (format_length(mm, unit, sign=True) for mm in (result.before, result.moved))
             moved = f"It was {was}; it moves by {by}."
         self._say(self.moved, moved)
-        self._say(self.doubt, "" if result.doubt is None else spell(result.doubt.words, unit))
+        doubts = [size_doubt(self._setup(), self.job.stock, self._draft(), axis)]
+        doubts += [result.doubt.words] if result.doubt is not None else []
+        self._say(self.doubt, "\n".join(spell(words, unit) for words in doubts if words))
 
     def _show_end(self, results: dict[str, AxisResult]) -> None:
         unit = self.document.unit

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
+import numpy as np
 from pydantic import Field, ValidationError
 
 from ..edits import problem_words
@@ -15,7 +16,9 @@ from ..errors import InvalidValueError
 from ..frames import AXES, Axis
 from ..model.base import Length, Model, Name, NonNegativeLength, PositiveLength
 from ..model.machine import Cutter, LengthsFrom
+from ..model.stock import ModelStock, Stock
 from ..plan import SetupPlan
+from ..quantities import said
 from .hand_tape import Expected
 from .readings import Before, HandReadings, LevelSide
 from .surfaces import Round, Surface, rounds_of, surfaces_of
@@ -58,6 +61,8 @@ _ROUND_WAYS: dict[bool, tuple[Method, ...]] = {
 }
 #: Methods that go on by half of the part's own size, which lies behind its own sides only.
 HALF_ON: tuple[Method, ...] = ("half a measured size", "spigot")
+#: Sizes this near to one another are the same (mm).
+_SAME_SIZE = 0.005
 #: Blank is no answer to these; the rest have something to begin with.
 _NEEDED = ("reading", "second", "size", "tool_length")
 
@@ -206,6 +211,21 @@ def expected_of(setup: SetupPlan) -> Expected:
     if machine.lengths_from == "reference plane" and machine.reference_z == 0.0:
         del offsets["z"]
     return Expected(offsets, setup.setup.probing.guess)
+
+
+def size_doubt(setup: SetupPlan, stock: Stock, draft: HandDraft, axis: Axis) -> str:
+    """Words when the label's size was typed where the stock measures another; lengths in them are to be spelled."""
+    each = draft.axis(axis)
+    if each.method != "half a measured size" or each.size is None or isinstance(stock, ModelStock):
+        return ""
+    turn, k = np.abs(setup.setup.orientation.matrix()), AXES.index(axis)
+    nominal, measured = (float((turn @ np.array(size))[k]) for size in (stock.nominal_size(), stock.size()))
+    if abs(each.size - nominal) > _SAME_SIZE or abs(each.size - measured) <= _SAME_SIZE:
+        return ""
+    return (
+        f"{said(each.size)} is what the label says; this stock measures {said(measured)}. Half of the difference, "
+        f"{said(abs(nominal - measured) / 2.0)}, goes into {axis.upper()}."
+    )
 
 
 # --- what follows from the plan -------------------------------------------------------------------

@@ -204,6 +204,7 @@ def _test_cut(axis: Axis, reading: TestCut) -> tuple[list[TapeLine], float]:
         TapeLine(f"half the step, towards the {reading.deeper} side", half),
         TapeLine(f"E {axis.upper()}", offset, "total", "wcs"),
         note("Apply it, move along by a fresh length, cut again: there must be no step."),
+        note("Then put the axis that was moved along back."),
     ], offset
 
 

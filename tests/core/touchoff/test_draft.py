@@ -15,6 +15,7 @@ from ledgecliff.core.edits import set_datum, set_value
 from ledgecliff.core.errors import InvalidValueError, RegisterError
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.plan import make_plan
+from ledgecliff.core.quantities import spell
 from ledgecliff.core.register.entries import Entry, Use, Value, claimed, with_value
 from ledgecliff.core.touchoff.cautions import caution
 from ledgecliff.core.touchoff.draft import (
@@ -23,6 +24,7 @@ from ledgecliff.core.touchoff.draft import (
     draft_for,
     methods_of,
     readings_of,
+    size_doubt,
     with_method,
     with_picked,
     with_tool,
@@ -164,6 +166,18 @@ class ByHandTest(unittest.TestCase):
             self.assertEqual(doubt is not None, words is not None)
             if words:
                 self.assertIn(words, doubt.words)
+
+    def test_the_labels_size_instead_of_the_measured_one(self):
+        job = set_value(demo(), ("stock", "measured", "x"), 99.2)
+        setup = setup_plan(job)
+        draft = with_method(setup, draft_for(setup), "x", "half a measured size")
+        for size, fires in ((100.0, True), (99.2, False), (99.6, False)):
+            words = size_doubt(setup, job.stock, typed(draft, "x", size=size), "x")
+            self.assertEqual(bool(words), fires, size)
+        words = size_doubt(setup, job.stock, typed(draft, "x", size=100.0), "x")
+        self.assertIn("0.400 mm, goes into X", spell(words, "mm"))
+        same = setup_plan()
+        self.assertEqual(size_doubt(same, demo().stock, typed(draft, "x", size=100.0), "x"), "")
 
     def test_what_is_not_typed_gives_nothing(self):
         draft = draft_for(self.setup)
