@@ -125,7 +125,7 @@ def _shown(entry: Entry) -> dict[str, Any]:
 
 
 def _entry_of(entries: tuple[Entry, ...], words: str, machine: Machine) -> Entry:
-    from ledgecliff.core.register.codes import code_of
+    from ledgecliff.core.work_offsets import code_of
 
     code = code_of(machine, words)
     if code is None:

@@ -12,7 +12,7 @@ from ledgecliff.core.errors import InvalidValueError, PlanError, ProfileError
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.holding import VBlockHold
-from ledgecliff.core.model.machine import ProbingRoutine
+from ledgecliff.core.model.machine import ExtendedOffsets, ProbingRoutine
 from ledgecliff.core.model.operations import Bore, Pocket, Seen
 from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.plan import make_plan
@@ -217,6 +217,24 @@ class ParameterTest(unittest.TestCase):
             self.assertNotIn("G10 L2 P2", plan.probing_text(1))
         with self.assertRaisesRegex(PlanError, "no work offset G99"):
             plan_of(job_with(cycle.model_copy(update={"into": "G99"}))).probing_text(1)
+
+    def test_extended_offsets_where_the_style_has_them(self):
+        """Op 20 keeps its zero in G54.1 P12: written with G10 L20, read from #7221 on, in both units."""
+        web = CYCLES["web"]
+        for units in ("mm", "in"):
+            job = job_with(web, profile="numbered-variable skip style", program_units=units)
+            job = set_value(job, ("machine", "extended"), ExtendedOffsets(count=48))
+            job = set_value(job, ("setups", 1, "offset"), "G54.1 P12")
+            plan = plan_of(job)
+            text = plan.probing_text(1)
+            self.assertIn("\nG54.1 P12\n", text)
+            self.assertIn("G10 L20 P12 Y[#7222", text)
+            self.assertEqual(plan.read_back(1).differences, ())
+            result = rehearse(job, plan.geometry, plan.for_rehearsal(), 2).setups[1]
+            self.assertEqual((result.alarms, result.offset), ((), "G54.1 P12"))
+            self.assertAlmostEqual(result.found[1], result.true[1], delta=0.005)
+        with self.assertRaisesRegex(PlanError, "parameter style do not have"):
+            plan_of(set_value(job, ("machine", "profile"), "parameter style")).probing_text(1)
 
     def test_measuring_writes_no_offset(self):
         plan = plan_of(job_with(CYCLES["bore"].model_copy(update={"action": "measure"})))

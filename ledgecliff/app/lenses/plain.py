@@ -8,6 +8,7 @@ from ledgecliff.core import edits
 from ledgecliff.core.datums import DatumChoice, datum_choices
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.setup import SKEW_SOURCES
+from ledgecliff.core.work_offsets import codes_of
 
 from ..fields import ChoiceField
 from ..probe_fields import datum_sections
@@ -46,7 +47,7 @@ class DatumPanel(LensPanel):
             ChoiceField(
                 "Kept in",
                 "The work offset of the control that holds this zero.",
-                lambda: [(o.code, o.code) for o in self.document.job.machine.offsets] if self.document.job else [],
+                lambda: [(o.code, o.code) for o in codes_of(self.document.job.machine)] if self.document.job else [],
                 lambda: self.document.job and self.document.job.setups[self.setup_index].offset,
                 lambda value: self.document.set_value("work offset", ("setups", self.setup_index, "offset"), value),
             )

@@ -21,6 +21,7 @@ from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.probing.duration import probing_seconds
 from ledgecliff.core.probing.touches import Knowledge, Step
 from ledgecliff.core.quantities import Unit, format_length, spell
+from ledgecliff.core.work_offsets import codes_of
 
 from ..fields import ChoiceField
 from ..probe_fields import cycle_sections, probe_sections
@@ -108,7 +109,7 @@ class ProbePanel(LensPanel):
             self._choice("What it does", "action", "Set an offset, or only measure for the record.",
                          [("sets the offset", "set"), ("only measures", "measure")])  # fmt: skip
         codes: list[tuple[str, object]] = [("this setup's own", None)]
-        codes += [(offset.code, offset.code) for offset in self.job.machine.offsets]
+        codes += [(offset.code, offset.code) for offset in codes_of(self.job.machine)]
         if cycle.action == "set":
             self._choice("Writes", "into", "Which work offset is set.", codes)
         if cycle.kind in ("web", "pocket", "rectangle", "bore", "boss", "corner"):

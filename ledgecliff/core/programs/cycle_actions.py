@@ -31,13 +31,15 @@ _SKEW_LIMIT_DEG = 0.1
 
 @dataclass(frozen=True)
 class Target:
-    """An offset that steps may write: its code and number."""
+    """An offset that steps may write: its code, the L and P of G10, and the parameter that holds its X."""
 
     code: str
     number: int
+    level: int = 2
+    first: int = 5221
 
     def parameter(self, axis: int) -> int:
-        return 5221 + 20 * (self.number - 1) + axis
+        return self.first + axis
 
 
 class StepActions:
@@ -442,7 +444,8 @@ class StepActions:
             actions += [self._confirm(k, shift, self._jump) for k, shift in shifts.items()]
         if shifts:
             actions.append(Note(f"found less wanted goes into {self._into.code}"))
-            actions.append(Write(self._into.code, self._into.number, tuple(self._offset_words(shifts))))
+            words = tuple(self._offset_words(shifts))
+            actions.append(Write(self._into.code, self._into.number, words, level=self._into.level))
         if step.sets_skew and self._turned:
             turn = f"[#{self._own.parameter(9)} + #{self._parameter('skew')}]"
             actions.append(Note(f"{self._into.code} is turned to the edge"))

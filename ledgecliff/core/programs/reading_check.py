@@ -29,6 +29,7 @@ from ..simulator.interpreter import Control
 from ..simulator.machine import SimulatedMachine, TouchRecord, quiet, reading_lag
 from ..simulator.modal import DIALECTS
 from ..solids.tracked import InProcessStock
+from ..work_offsets import code_of, codes_of
 from .profile import profile_of
 from .writer import ProbingText
 
@@ -59,15 +60,15 @@ def read_back(
     stocks: Sequence[InProcessStock],
 ) -> ReadBack:
     """``stocks`` are as each of ``texts`` finds them.  Raises ProfileError when the profile cannot be used."""
-    own = machine.offset(setup.offset)
+    own = code_of(machine, setup.offset)
     assert own is not None, "a program could be written, so its offset exists"
-    offsets = {code.number: wcs.m_offset.copy() for code in machine.offsets}
+    offsets = {code.key: wcs.m_offset.copy() for code in codes_of(machine)}
     axis = holding.rotary_axis()
     shift = holding.m_shift + _OFF
     rotary = None if axis is None else (axis[0] + float(shift[1]), axis[1] + float(shift[2]))
     unit = SimulatedMachine(machine, [], offsets, quiet(), rotary=rotary)
     dialect = DIALECTS[profile_of(machine).control]
-    checker = _Checker(machine, wcs, own.number)
+    checker = _Checker(machine, wcs, own.key)
     for text, stock in zip(texts, stocks, strict=True):
         unit.put(_bodies(holding, stock))
         try:
@@ -122,8 +123,8 @@ class _Checker:
             for touch, record in zip(wanted, mine, strict=True):
                 self._touch(step, touch, record)
             found = self._results(number, step, self._averaged(step, mine), results, text, per_unit)
-            own, into = self._own_number, self._machine.offset(step.into) if step.into else None
-            value = self._wanted.setdefault(own if into is None else into.number, self._zero.copy())
+            own, into = self._own_number, code_of(self._machine, step.into) if step.into else None
+            value = self._wanted.setdefault(own if into is None else into.key, self._zero.copy())
             for setting in step.sets:
                 k = AXES.index(setting.axis)
                 value[k] = self._zero[k] + found[setting.axis] - setting.should_read

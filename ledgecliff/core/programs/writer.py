@@ -14,9 +14,10 @@ from ..errors import PlanError
 from ..frames import AXES
 from ..holding import Holding
 from ..model.job import fixture_words
-from ..model.machine import Machine, OffsetCode
+from ..model.machine import Machine
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
+from ..work_offsets import STANDARD, code_of
 from .actions import Action, Note, ResultRow, Word, Write
 from .cycle_actions import StepActions, Target
 from .profile import ProfileWriter, profile_of
@@ -136,7 +137,10 @@ def _at_start(
         words = tuple(
             Word(axis.upper(), AXES.index(axis), numbers(mm - less.get(axis, 0.0))) for axis, mm in plan.stays
         )
-        actions += [Note("the fixture stays where it is known to be"), Write(own.code, own.number, words)]
+        actions += [
+            Note("the fixture stays where it is known to be"),
+            Write(own.code, own.number, words, level=own.level),
+        ]
     if before is None:
         return actions
     source = _target(machine, before, before.offset)
@@ -144,7 +148,8 @@ def _at_start(
         shift, k = setup.datum.axis(axis).shift, AXES.index(axis)
         if source.code != own.code or abs(shift) >= 1e-9:
             value = f"[#{source.parameter(k)} + {numbers.in_brackets(shift)}]"
-            actions.append(Write(own.code, own.number, (Word("XYZ"[k], k, value),)))
+            word = Word("XYZ"[k], k, value)
+            actions.append(Write(own.code, own.number, (word,), level=own.level))
     return actions
 
 
@@ -185,16 +190,21 @@ def hover_program(
 
 
 def _target(machine: Machine, setup: Setup, code: str) -> Target:
-    offset: OffsetCode | None = machine.offset(code)
+    offset = code_of(machine, code)
     if offset is None:
         codes = ", ".join(offset.code for offset in machine.offsets)
         raise PlanError(f"Setup '{setup.name}': the machine has no work offset {code}; it has {codes}.")
-    if offset.number > _OFFSETS_IN_STYLE:
+    if offset.parameter is None:
         raise PlanError(
             f"Setup '{setup.name}': {offset.code} is offset {offset.number}; programs in this style can write "
             f"1 to {_OFFSETS_IN_STYLE}. Choose another offset."
         )
-    return Target(offset.code, offset.number)
+    if offset.level != STANDARD and profile_of(machine).control == "parameter style":
+        raise PlanError(
+            f"Setup '{setup.name}': {offset.code} is an extended offset, which controls of the parameter style do not "
+            "have. Choose another offset or another profile."
+        )
+    return Target(offset.code, offset.number, offset.level, offset.parameter)
 
 
 def _common(machine: Machine, title: str, setup: Setup, own: Target) -> dict[str, Any]:

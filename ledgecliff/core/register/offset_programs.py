@@ -13,7 +13,7 @@ from ..programs.actions import Action, Note, StopIf, Word, Write
 from ..programs.profile import ProfileWriter, profile_of
 from ..programs.text import NumberWriter, comment
 from ..quantities import mm_per
-from .codes import Code, codes_of
+from ..work_offsets import Code, codes_of
 from .entries import Entry, Value
 
 _AXES = "XYZ"

@@ -16,7 +16,7 @@ from ..errors import InvalidValueError, ProgramError
 from ..model.machine import Machine
 from ..simulator.blocks import Block, read_block
 from ..simulator.modal import DIALECTS, OFFSETS, Dialect
-from .codes import Code, by_words, codes_of, plain_words
+from ..work_offsets import Code, by_words, codes_of, plain_words
 from .entries import Entry, Value, labelled, with_value
 
 #: Columns of the table, in and out.

@@ -25,6 +25,7 @@ from ..registration.carried import registered_shift, takes_over
 from ..solids.geometry import PartGeometry
 from ..solids.tracked import InProcessStock
 from ..stock import at_the_turn, cut, cuts_of
+from ..work_offsets import code_of, codes_of
 from .contact import Body
 from .interpreter import Control, Outcome
 from .machine import Motion, SimulatedMachine, TouchRecord, TrueProbe
@@ -171,7 +172,7 @@ class _Run:
         #: The setup before, its true fixture's place, the offsets as they stand in the control.
         self._before: PlannedSetup | None = None
         self._fixture_off = np.zeros(3)
-        self._offsets: dict[int, Array] = {code.number: np.zeros(3) for code in job.machine.offsets}
+        self._offsets: dict[int, Array] = {code.key: np.zeros(3) for code in codes_of(job.machine)}
 
     def setup(self, plan: PlannedSetup, *, last: bool) -> RehearsedSetup:
         border = plan.holding.block("border")
@@ -245,8 +246,9 @@ class _Run:
         return replace(true, tf_m_p=tf_m_p, bodies=bodies)
 
     def _number(self, setup: Setup) -> int:
-        offset = self._job.machine.offset(setup.offset)
-        return offset.number if offset else 1
+        code = code_of(self._job.machine, setup.offset)
+        assert code is not None, "programs could be written, so every setup's offset exists"
+        return code.key
 
     def _by_eye(self, plan: PlannedSetup, number: int) -> Array:
         """The offset as it stands before probing: as planned, but axes that are carried over are left alone."""

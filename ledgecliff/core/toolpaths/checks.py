@@ -17,6 +17,7 @@ from ..model.machine import Machine
 from ..plan import Plan, SetupPlan
 from ..quantities import said
 from ..register.entries import Value
+from ..work_offsets import codes_of
 from .summary import Extent, ProgramSummary, ToolUse
 
 _TOOL_IN_COMMENT = re.compile(r"\bT\s*(\d+)\b", re.IGNORECASE)
@@ -151,7 +152,7 @@ def _against_machine(summary: ProgramSummary, machine: Machine) -> Iterator[Diff
             f"The program is in {UNIT_WORDS[unit]}, the control's own unit is {UNIT_WORDS[machine.program_units]}: "
             "what it reads from its tables is not converted.",
         )
-    codes = {offset.code for offset in machine.offsets}
+    codes = {code.code for code in codes_of(machine)}
     for code, line in summary.offsets.items():
         if code not in codes:
             yield Difference("OFFSET_UNKNOWN", "error", line, f"{code} is called, which {machine.name} does not have.")

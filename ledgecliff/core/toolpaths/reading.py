@@ -195,6 +195,8 @@ class _Reader:
             return
         words: dict[str, float] = block.words  # type: ignore[assignment]
         in_machine = 530 in block.g or 280 in block.g
+        if "A" in words:
+            self.remark("the rotary axis A turns the part; what follows is counted as if it stood still")
         for word in block.g:
             self._mode(word, words)
         self._tool_words(block, words, text)
@@ -218,6 +220,10 @@ class _Reader:
             self._offset = _OFFSET_WORD[word]
             summary.offsets.setdefault(self._offset, line)
             # In another WCS the same place reads otherwise.
+            self._at = [None, None, None]
+        elif word == 541:
+            self._offset = f"G54.1 P{words.get('P', 0):g}"
+            summary.offsets.setdefault(self._offset, line)
             self._at = [None, None, None]
         elif word in (200, 210):
             self._per_unit = 25.4 if word == 200 else 1.0

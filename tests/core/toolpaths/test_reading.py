@@ -32,6 +32,18 @@ def bounds(summary, offset="G54", tool=2):
 
 
 class ByHandTest(unittest.TestCase):
+    def test_extended_offsets_are_told_apart(self):
+        summary = read(HEAD + "X5\nG54.1 P7\nX9 Y1\ng54.1p12\nX-4 Y2\nM30\n")
+        self.assertEqual(list(summary.offsets), ["G54", "G54.1 P7", "G54.1 P12"])
+        self.assertEqual(bounds(summary, "G54.1 P7")[0], (9.0, 9.0))
+        self.assertEqual(bounds(summary, "G54.1 P12")[0], (-4.0, -4.0))
+        self.assertTrue(summary.complete)
+
+    def test_a_turned_part_is_remarked_upon(self):
+        summary = read(HEAD + "G0 A90\nX5\nM30\n")
+        self.assertIn("rotary axis A", summary.remarks[0].text)
+        self.assertFalse(summary.complete)
+
     def test_what_is_called_and_how_far_it_goes(self):
         summary = read(HEAD + "G1 Z-5.5 F300\nX40.25 Y-3\nX-12\nT3 M6\nG55 G43 H3 D13\nG41 G1 X5 Y5\nM30\n%\n")
         self.assertEqual(bounds(summary), [(-12.0, 40.25), (-3.0, 0.0), (-5.5, 10.0)])

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..model.machine import Machine
+from .model.machine import Machine
+from .simulator.modal import EXTENDED_FROM
 
 #: Standard offsets keep X of number n in #5221 + 20 (n - 1), as RS-274/NGC has it for the first nine.
 _FIRST, _STEP, _IN_PARAMETERS = 5221, 20, 9
+#: The L with which G10 writes standard offsets.
+STANDARD = 2
 
 
 @dataclass(frozen=True)
@@ -20,6 +23,11 @@ class Code:
     level: int
     parameter: int | None
 
+    @property
+    def key(self) -> int:
+        """Under which the simulated machine keeps it."""
+        return self.number if self.level == STANDARD else EXTENDED_FROM + self.number
+
 
 def codes_of(machine: Machine) -> tuple[Code, ...]:
     """Every offset of the control, standard ones first."""
@@ -27,7 +35,7 @@ def codes_of(machine: Machine) -> tuple[Code, ...]:
         Code(
             offset.code,
             offset.number,
-            2,
+            STANDARD,
             _FIRST + _STEP * (offset.number - 1) if offset.number <= _IN_PARAMETERS else None,
         )
         for offset in machine.offsets
