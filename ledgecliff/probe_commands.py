@@ -118,6 +118,8 @@ def measure(options: argparse.Namespace, plan: Plan) -> int:
         if not measured.table:
             raise InvalidValueError("reference", "a drawing needs one; name the feature that all are seen from")
         write_measured_drawing(measured, plan.job.machine.program_units, options.dxf)
+    if options.keep:
+        _keep(options, plan, measured)
     if options.json:
         print_json(_measured(measured))
         return 0
@@ -136,6 +138,20 @@ def measure(options: argparse.Namespace, plan: Plan) -> int:
         for row in measured.table:
             print(f"  {row.name:<24}{row.x:+12.3f}{row.y:+12.3f}   off {row.off:.3f}")
     return 0
+
+
+def _keep(options: argparse.Namespace, plan: Plan, measured: Measurement) -> None:
+    """The probed offset into the register, claimed for its setup."""
+    from ledgecliff.core.register.allocation import use_of
+    from ledgecliff.core.register.entries import Entry
+    from ledgecliff.core.register.measured_value import kept_measurement
+    from ledgecliff.store.register_db import RegisterDb, register_place
+
+    db = RegisterDb(options.register or register_place())
+    entries = db.entries(plan.job.machine)
+    entry = next((each for each in entries if each.code == measured.offset), Entry(measured.offset))
+    use = use_of(plan.job, measured.setup.setup)
+    db.write(plan.job.machine, [kept_measurement(measured, entry, use, entries, confirmed=options.confirmed)])
 
 
 def _measured(measured: Measurement) -> dict[str, Any]:

@@ -128,6 +128,20 @@ class MeasureTest(CommandTest):
         self.assertEqual(json.loads(out)["offset"], "G55")
         self.assertTrue(any(change["confirm"] for change in json.loads(out)["changes"].values()))
 
+    def test_a_probed_offset_is_kept_once_it_is_confirmed(self):
+        touches, register = str(self.folder / "touches.json"), str(self.folder / "register.db")
+        run("rehearse", DEMO, "--record", "Op 20", touches)
+        keep = ("measure", DEMO, "--touches", touches, "--keep", "--register", register)
+        status, _, err = run(*keep)
+        self.assertEqual(status, 2)
+        self.assertIn("more than clamping does. A chip, another part, or the wrong offset?", err)
+        self.assertEqual(run(*keep, "--confirmed")[0], 0)
+        _, out, _ = run("offsets", "list", "--job", DEMO, "--search", "g55", "--register", register, "--json")
+        (entry,) = json.loads(out)["offsets"]
+        self.assertEqual((entry["origin"], entry["use"]["setup"], entry["state"]), ("touches", "Op 20", "in use"))
+        wcs = json.loads((self.folder / "touches.json").read_text())["wcs"]
+        self.assertAlmostEqual(entry["value"]["x"], wcs["x"], places=5)
+
     def test_table_and_drawing_as_files(self):
         cheek = str(demo_job("winch-cheek"))
         touches = self.folder / "touches.json"

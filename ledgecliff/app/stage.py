@@ -90,12 +90,12 @@ class Stage(QWidget):
         self.canvas.picked.connect(self.picked)
         self.canvas.dragged.connect(self._show_drag)
         self.canvas.dropped.connect(self._drop)
-        self.rehearse_panel = RehearsePanel(document)
-        self.release_panel = ReleasePanel(document)
+        self.register_desk = RegisterDesk(document)
+        self.rehearse_panel = RehearsePanel(document, self.register_desk)
+        self.release_panel = ReleasePanel(document, self.register_desk)
         self.sides_panel = SidesPanel(document)
         self.turn_panel = TurnPanel(document)
         self.probe_panel = ProbePanel(document)
-        self.register_desk = RegisterDesk(document)
         self.hand_panel = HandPanel(document, TouchDesk(document, self.register_desk))
         self.panels: dict[str, LensPanel] = {
             "part": PartPanel(document),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from ledgecliff.core.probing.measured import KnownRing, RecordedTouch, RecordedTouches
+from ledgecliff.core.probing.measured import KnownRing, RecordedTouch, RecordedTouches, RecordedWcs
 from ledgecliff.core.programs.profile import shipped_profile
 from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase
@@ -193,6 +193,27 @@ class MeasuredTest(GuiTestCase):
         self.assertIn("calibrated: X 1.975  Y 1.975", self.panel().measured.words.text())
         self.panel().measured.take_radius.click()
         self.assertEqual(self.document.job.machine.probe.effective_radius, 1.975)
+
+    def test_what_a_control_has_set_is_kept_in_the_register(self):
+        """Moved by 2 since before: asked for once, and kept when it is wanted again; stale for another job's use."""
+        rows = [
+            RecordedTouch(step="measure shaft bore", x=-500 + dx * 28.018, y=-200 + dy * 28.018, z=-300)
+            for dx, dy in ((-1, 0), (1, 0), (0, -1), (0, 1))
+        ]
+        now, before = RecordedWcs(x=-518.0, y=-240.0, z=-426.0), RecordedWcs(x=-520.0, y=-240.0, z=-426.0)
+        path = self.folder / "touches.json"
+        recorded = RecordedTouches(setup="Op 10", touches=rows, wcs=now, before=before)
+        path.write_text(recorded.model_dump_json(), encoding="utf-8")
+        self.assertFalse(self.panel().measured.keep.isEnabled())
+        self.panel().measured.read_touches(path)
+        self.panel().measured.keep.click()
+        self.assertIn("it has moved X by +2.000 mm", self.panel().refused.text())
+        self.panel().measured.keep.click()
+        entry = self.window.stage.register_desk.entry("G54")
+        self.assertEqual((entry.value.x, entry.origin, entry.state()), (-518.0, "touches", "in use"))
+        self.document.apply("title", lambda job: job.model_copy(update={"title": "Another job"}))
+        self.document.show_lens("release")
+        self.assertIn("which the register keeps for Winch cheek", self.panel()._offsets.text())
 
 
 class ProfileSheetTest(GuiTestCase):

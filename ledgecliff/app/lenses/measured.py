@@ -11,17 +11,23 @@ from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.core.probing.measured import Measurement, RecordedTouches, measure, measured_names
 from ledgecliff.core.probing.rehearsed import recorded
 from ledgecliff.core.quantities import format_length
+from ledgecliff.core.register.allocation import use_of
+from ledgecliff.core.register.entries import Entry
+from ledgecliff.core.register.measured_value import kept_measurement
 from ledgecliff.store.touch_files import read_touches, write_measured_drawing, write_table
 
 from ..fields import ChoiceField
+from ..register_desk import RegisterDesk
 from .base import LensPanel
 
 
 class MeasuredSection:
     """Fills a lens panel; ``words`` is the list, None where too little is measured for one."""
 
-    def __init__(self, panel: LensPanel) -> None:
-        self._panel = panel
+    def __init__(self, panel: LensPanel, register: RegisterDesk) -> None:
+        self._panel, self._register = panel, register
+        #: What was refused once for having moved too far; asked again, it is confirmed.
+        self._asked: RecordedTouches | None = None
         self._reference: str | None = None
         self._towards: str | None = None
         self._touches: RecordedTouches | None = None
@@ -54,6 +60,9 @@ class MeasuredSection:
         (self.take_radius,) = self._panel.add_buttons(
             ("Take the radius", "The calibrated radius becomes the probe's effective one", self._take_radius)
         )
+        (self.keep,) = self._panel.add_buttons(
+            ("Keep in the register", "The offset that these touches of a control have set", self._keep)
+        )
         self.words = self._panel.add_quiet("")
 
     def _take_radius(self) -> None:
@@ -62,6 +71,18 @@ class MeasuredSection:
         if measured is not None and measured.calibration is not None:
             radius = round(measured.calibration.radius, 4)
             self._panel.document.set_value("calibration", ("machine", "probe", "effective_radius"), radius)
+
+    def _keep(self) -> None:
+        """Only what a real control has set; a rehearsal sets nothing in the shop."""
+        measured, touches = self.measurement(), self._touches
+        if measured is None or touches is None:
+            return
+        job = self._panel.job
+        use = use_of(job, job.setups[self._panel.setup_index])
+        confirmed, self._asked = self._asked is touches, touches
+        entries = self._register.entries()
+        entry = next((each for each in entries if each.code == measured.offset), Entry(measured.offset))
+        self._register.write([kept_measurement(measured, entry, use, entries, confirmed=confirmed)])
 
     def _see_from(self, name: object) -> None:
         self._reference = cast("str | None", name)
@@ -91,6 +112,7 @@ class MeasuredSection:
         if self.words is None:
             return
         self.take_radius.setEnabled(False)
+        self.keep.setEnabled(False)
         try:
             measured = self.measurement()
         except LedgecliffError as error:
@@ -109,6 +131,7 @@ class MeasuredSection:
         ]
         source = "touches from a file" if self._touches is not None else "rehearsed"
         head = f"{source}; turned {measured.table_skew_deg:+.4f}°"
+        self.keep.setEnabled(self._touches is not None and self._touches.wcs is not None)
         calibration = measured.calibration
         self.take_radius.setEnabled(calibration is not None)
         if calibration is not None:

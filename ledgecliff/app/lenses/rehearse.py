@@ -23,6 +23,7 @@ from ledgecliff.core.probing.measured import measured_names
 from ledgecliff.core.quantities import format_length
 
 from ..document import Document
+from ..register_desk import RegisterDesk
 from .base import LensPanel
 from .measured import MeasuredSection
 
@@ -37,7 +38,7 @@ class RehearsePanel(LensPanel):
     #: A Moment while playing, None when the ball is put away.
     ball_moved = Signal(object)
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, register: RegisterDesk) -> None:
         super().__init__(document)
         self._timer = QTimer(self)
         self._timer.setInterval(_TICK_MS)
@@ -45,7 +46,7 @@ class RehearsePanel(LensPanel):
         self._playback: Playback | None = None
         self._seconds = 0.0
         self._speed = 1
-        self.measured = MeasuredSection(self)
+        self.measured = MeasuredSection(self, register)
         document.plan_changed.connect(self.measured.forget_touches)
         document.scene_changed.connect(self.stop)
 

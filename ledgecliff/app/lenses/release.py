@@ -6,12 +6,15 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.model.job import Job
 from ledgecliff.core.programs.profile import profile_names
+from ledgecliff.core.register.checks import check_offsets
 
 from ..document import Document
 from ..fields import ChoiceField
 from ..hover_fields import stands_on
 from ..probe_fields import hover_sections
+from ..register_desk import RegisterDesk
 from .base import LensPanel
 
 _CAUTIONS = (
@@ -34,8 +37,9 @@ class ReleasePanel(LensPanel):
     #: The profile's text is wanted.
     profile_wanted = Signal()
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, register: RegisterDesk) -> None:
         super().__init__(document)
+        self._register = register
         self._kind = "probing"
 
     def key(self) -> object:
@@ -61,6 +65,8 @@ class ReleasePanel(LensPanel):
             line.addWidget(button)
         self.add_widget(row)
         self._standing = self.add_quiet("")
+        self._offsets = self.add_quiet("")
+        self._offsets.setProperty("bad", True)
         self.add_heading("Written in")
         self.add_choice(
             ChoiceField(
@@ -121,6 +127,16 @@ class ReleasePanel(LensPanel):
             if bad
             else "No hazard or error stands."
         )
+        told = self._told_by_register(plan.job)
+        self._offsets.setText(told)
+        self._offsets.setVisible(bool(told))
+
+    def _told_by_register(self, job: Job) -> str:
+        """Whose code it is, and whether another job's value still stands there."""
+        try:
+            return "\n".join(f"{each.fact} {each.advice}" for each in check_offsets(job, self._register.entries()))
+        except LedgecliffError as error:
+            return str(error)
 
     def read_back(self) -> None:
         """Runs the text on the control against the plan, and says what it found."""
