@@ -11,7 +11,8 @@ MENUS: tuple[Menu, ...] = ("Job", "Edit", "Scene", "View", "Help")
 
 @dataclass(frozen=True)
 class ActionSpec:
-    """``handler`` names a method of the window; ``needs_job`` greys it out on an empty stage."""
+    """``handler`` names a method of the window, called with the ``argument`` if there is one; ``needs_job`` greys it
+    out on an empty stage."""
 
     id: str
     text: str
@@ -21,6 +22,7 @@ class ActionSpec:
     shortcut: str = ""
     needs_job: bool = True
     separator_before: bool = False
+    argument: str = ""
 
 
 ACTIONS: tuple[ActionSpec, ...] = (
@@ -38,15 +40,15 @@ ACTIONS: tuple[ActionSpec, ...] = (
     ActionSpec("save", "Save", "Save the job", "Job", "save", "Ctrl+S", separator_before=True),
     ActionSpec("save_as", "Save as…", "Save the job and its model in another place", "Job", "save_as", "Ctrl+Shift+S"),
     ActionSpec("shop", "The shop's library", "Vises, parallels, jaws, plates and cutters, kept apart from jobs", "Job",
-               "open_shop", "Ctrl+B", needs_job=False, separator_before=True),
+               "open_sheet", "Ctrl+B", needs_job=False, separator_before=True, argument="shop"),
     ActionSpec("profile", "The machine's text profile", "How its programs are spelled, to copy and change", "Job",
-               "open_profile", "Ctrl+Shift+B"),
+               "open_sheet", "Ctrl+Shift+B", argument="profile"),
     ActionSpec("register", "The offset register", "What every work offset of the machine holds, and for whom", "Job",
-               "open_register", "Ctrl+G", needs_job=False),
+               "open_sheet", "Ctrl+G", needs_job=False, argument="register"),
     ActionSpec("tools", "The tool table", "Numbers, lengths, wear and what D holds, with their checks", "Job",
-               "open_tools", "Ctrl+Shift+T"),
+               "open_sheet", "Ctrl+Shift+T", argument="tools"),
     ActionSpec("toolpaths", "Toolpath programs", "What the programs that will run call, and how far they go", "Job",
-               "open_programs", "Ctrl+Y"),
+               "open_sheet", "Ctrl+Y", argument="programs"),
     ActionSpec("programs", "Write programs…", "Probing and hover-check programs", "Job", "write_programs",
                "Ctrl+E", separator_before=True),
     ActionSpec("drawings", "Write drawings…", "Every drawing of the turns as DXF and SVG", "Job", "write_drawings",
@@ -63,17 +65,22 @@ ACTIONS: tuple[ActionSpec, ...] = (
                "save_picture", ""),
     ActionSpec("next", "Next scene", "Walk the route to the right", "Scene", "next_scene", "Alt+Right"),
     ActionSpec("previous", "Previous scene", "Walk the route to the left", "Scene", "previous_scene", "Alt+Left"),
-    ActionSpec("part", "Part", "Features of the part", "Scene", "show_part", "Ctrl+1", separator_before=True),
-    ActionSpec("stock", "Stock", "The blank and how it lies round the part", "Scene", "show_stock", "Ctrl+2"),
-    ActionSpec("sides", "Sides", "From where features can be cut, and in which order", "Scene", "show_sides", "Ctrl+3"),
-    ActionSpec("hold", "Hold", "How the part is held", "Scene", "show_hold", "Alt+1", separator_before=True),
-    ActionSpec("cut", "Cut", "What is cut in this setup", "Scene", "show_cut", "Alt+2"),
-    ActionSpec("datum", "Datum", "Where the zero is", "Scene", "show_datum", "Alt+3"),
-    ActionSpec("probe", "Probe", "The touches that find it", "Scene", "show_probe", "Alt+4"),
-    ActionSpec("hand", "By hand", "Touching off with edge finder, indicator or cutter", "Scene", "show_hand", "Alt+8"),
-    ActionSpec("table", "Table", "Feature coordinates in every setup", "Scene", "show_table", "Alt+5"),
-    ActionSpec("rehearse", "Rehearse", "The simulated machine", "Scene", "show_rehearse", "Alt+6"),
-    ActionSpec("release", "Release", "Programs and sheet", "Scene", "show_release", "Alt+7"),
+    ActionSpec("part", "Part", "Features of the part", "Scene",
+               "show_lens", "Ctrl+1", separator_before=True, argument="part"),
+    ActionSpec("stock", "Stock", "The blank and how it lies round the part", "Scene",
+               "show_lens", "Ctrl+2", argument="stock"),
+    ActionSpec("sides", "Sides", "From where features can be cut, and in which order", "Scene",
+               "show_lens", "Ctrl+3", argument="sides"),
+    ActionSpec("hold", "Hold", "How the part is held", "Scene",
+               "show_lens", "Alt+1", separator_before=True, argument="hold"),
+    ActionSpec("cut", "Cut", "What is cut in this setup", "Scene", "show_lens", "Alt+2", argument="cut"),
+    ActionSpec("datum", "Datum", "Where the zero is", "Scene", "show_lens", "Alt+3", argument="datum"),
+    ActionSpec("probe", "Probe", "The touches that find it", "Scene", "show_lens", "Alt+4", argument="probe"),
+    ActionSpec("hand", "By hand", "Touching off with edge finder, indicator or cutter", "Scene",
+               "show_lens", "Alt+8", argument="hand"),
+    ActionSpec("table", "Table", "Feature coordinates in every setup", "Scene", "show_lens", "Alt+5", argument="table"),
+    ActionSpec("rehearse", "Rehearse", "The simulated machine", "Scene", "show_lens", "Alt+6", argument="rehearse"),
+    ActionSpec("release", "Release", "Programs and sheet", "Scene", "show_lens", "Alt+7", argument="release"),
     ActionSpec("play", "Play the turn", "Shows the stock on its way from one setup to the next", "Scene", "play_turn",
                "Ctrl+T", separator_before=True),
     ActionSpec("run", "Rehearse now", "Run all programs on the simulated machine", "Scene", "rehearse_now", "Ctrl+R"),

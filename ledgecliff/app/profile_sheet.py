@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QColor, QTextCursor, QTextFormat
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -26,6 +26,7 @@ from ledgecliff.core.programs.profile import SHIPPED, profile_of, shipped_profil
 from ledgecliff.store.atomic import write_atomic
 
 from .document import Document
+from .sheet import Sheet
 from .theme import Theme
 
 #: The example follows when nothing was typed for so long (ms).
@@ -37,13 +38,9 @@ _ABOVE = 5
 _LARGEST = 60_000
 
 
-class ProfileSheet(QWidget):
-    closed = Signal()
-
+class ProfileSheet(Sheet):
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
-        self.setObjectName("paper")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._document, self.theme = document, theme
         self._profile: OutputProfile | None = None
         column = QVBoxLayout(self)
@@ -126,6 +123,9 @@ class ProfileSheet(QWidget):
         self.said.style().polish(self.said)
 
     # --- what is shown --------------------------------------------------------------------
+
+    def open(self) -> None:
+        self.show_profile()
 
     def show_profile(self) -> None:
         """The profile in use; a name that leads nowhere shows the parameter style to start from."""

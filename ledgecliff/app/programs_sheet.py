@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QSignalBlocker, Qt, QThreadPool, Signal
+from PySide6.QtCore import QSignalBlocker, Qt, QThreadPool
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
@@ -34,6 +34,7 @@ from .document import Document
 from .notices import NoticeStrip
 from .register_desk import RegisterDesk
 from .register_offer import ROW_HEIGHT, fill_row
+from .sheet import Sheet
 from .workers import Work
 
 _KINDS = "Programs (*.ngc *.nc *.tap *.txt *.cnc);;All files (*)"
@@ -50,13 +51,9 @@ class _Row:
     path: Path | None
 
 
-class ProgramsSheet(QWidget):
-    closed = Signal()
-
+class ProgramsSheet(Sheet):
     def __init__(self, document: Document, register: RegisterDesk) -> None:
         super().__init__()
-        self.setObjectName("paper")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._document, self._register = document, register
         self._pool = QThreadPool(self)
         self._work: Work | None = None

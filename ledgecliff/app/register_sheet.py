@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QSignalBlocker, Qt, QTimer, Signal
+from PySide6.QtCore import QSignalBlocker, QTimer, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -34,6 +34,7 @@ from .document import Document
 from .register_desk import RegisterDesk
 from .register_entry import EntryPane
 from .register_offer import ROW_HEIGHT, Offer, OfferPane, fill_row
+from .sheet import Sheet
 
 _COLUMNS = ("Code", "State", "For, or stays with", "X", "Y", "Z", "Label", "From")
 _NUMBERS = (3, 4, 5)
@@ -43,15 +44,12 @@ _ROOM_FOR_HISTORY = 480
 _LOOK_MS = 1500
 
 
-class RegisterSheet(QWidget):
-    closed = Signal()
+class RegisterSheet(Sheet):
     #: A Tape of the picked code.
     tape_wanted = Signal(object)
 
     def __init__(self, document: Document, desk: RegisterDesk) -> None:
         super().__init__()
-        self.setObjectName("paper")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._document, self._desk = document, desk
         self._entries: tuple[Entry, ...] = ()
         self._shown: tuple[Entry, ...] = ()
@@ -81,7 +79,7 @@ class RegisterSheet(QWidget):
         column.addWidget(self.entry_pane.history, 2)
         self._timer = QTimer(self)
         self._timer.setInterval(_LOOK_MS)
-        self._timer.timeout.connect(lambda: self.attempt(self._desk.look_again))
+        self._timer.timeout.connect(lambda: self._guarded(self._desk.look_again))
         desk.changed.connect(self.refresh)
 
     def _head(self) -> QWidget:
@@ -124,13 +122,18 @@ class RegisterSheet(QWidget):
         return button
 
     def attempt(self, action: Callable[[], object]) -> None:
+        """What a hand asks for; words about what went wrong before are put away when it goes well."""
+        if self._guarded(action):
+            self.said.hide()
+
+    def _guarded(self, action: Callable[[], object]) -> bool:
         try:
             action()
         except LedgecliffError as error:
             self.said.setText(str(error))
             self.said.show()
-            return
-        self.said.hide()
+            return False
+        return True
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -141,7 +144,8 @@ class RegisterSheet(QWidget):
 
     def open(self) -> None:
         self.close_offer()
-        self.attempt(self.refresh)
+        self.said.hide()
+        self.refresh()
         self._timer.start()
 
     def put_away(self) -> None:
@@ -149,6 +153,9 @@ class RegisterSheet(QWidget):
 
     def refresh(self) -> None:
         """All codes anew; what was picked stays picked, what is being typed stays typed."""
+        self._guarded(self._read)
+
+    def _read(self) -> None:
         self._entries = self._desk.entries()
         machine = self._desk.machine
         self.title.setText(f"Offset register · {machine.name}" if machine is not None else "Offset register")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -23,6 +23,7 @@ from ledgecliff.core.shop_edits import SHELVES, Shelf, add_new, keep_fixture, ke
 
 from .document import Document
 from .fields import ChoiceField, ValueField
+from .sheet import Sheet
 from .shop_desk import ShopDesk
 from .shop_fields import thing_sections
 
@@ -33,13 +34,9 @@ _FIELDS_WIDE = 400
 _ROLE = Qt.ItemDataRole.UserRole
 
 
-class ShopSheet(QWidget):
-    closed = Signal()
-
+class ShopSheet(Sheet):
     def __init__(self, document: Document, desk: ShopDesk) -> None:
         super().__init__()
-        self.setObjectName("paper")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._document, self._desk = document, desk
         self.fields: list[ValueField] = []
         column = QVBoxLayout(self)

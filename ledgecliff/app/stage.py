@@ -47,6 +47,7 @@ from .profile_sheet import ProfileSheet
 from .programs_sheet import ProgramsSheet
 from .register_desk import RegisterDesk
 from .register_sheet import RegisterSheet
+from .sheet import Sheet
 from .shop_desk import ShopDesk
 from .shop_sheet import ShopSheet
 from .solid_view import SolidView
@@ -82,6 +83,7 @@ class Stage(QWidget):
     picked = Signal(str)
     #: What the core refused of a drag.
     refused = Signal(str)
+    sheet_closed = Signal()
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
@@ -138,21 +140,23 @@ class Stage(QWidget):
         self._board.setChildrenCollapsible(False)
         self._empty = self._first_words()
         self._pages = QStackedWidget()
-        self.shop_desk = ShopDesk(document)
-        self.shop_sheet = ShopSheet(document, self.shop_desk)
-        self.shop_sheet.closed.connect(self.close_sheet)
+        self.shop_sheet = ShopSheet(document, ShopDesk(document))
         self.profile_sheet = ProfileSheet(document, theme)
-        self.profile_sheet.closed.connect(self.close_sheet)
         self.register_sheet = RegisterSheet(document, self.register_desk)
         self.programs_sheet = ProgramsSheet(document, self.register_desk)
         self.tool_sheet = ToolSheet(document)
-        for sheet in (self.register_sheet, self.programs_sheet, self.tool_sheet):
-            sheet.closed.connect(self.close_sheet)
-        self._over: QWidget | None = None
-        for page in (self._empty, self._board, self.table, self.shop_sheet, self.profile_sheet, self.register_sheet):
+        self.sheets: dict[str, Sheet] = {
+            "shop": self.shop_sheet,
+            "profile": self.profile_sheet,
+            "register": self.register_sheet,
+            "programs": self.programs_sheet,
+            "tools": self.tool_sheet,
+        }
+        self._over: Sheet | None = None
+        for page in (self._empty, self._board, self.table, *self.sheets.values()):
             self._pages.addWidget(page)
-        self._pages.addWidget(self.programs_sheet)
-        self._pages.addWidget(self.tool_sheet)
+        for sheet in self.sheets.values():
+            sheet.closed.connect(self.close_sheet)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -163,7 +167,7 @@ class Stage(QWidget):
         self.turn_panel.play_shown.connect(self.show_play)
         self.turn_panel.ended.connect(self.refresh)
         self.release_panel.kind_changed.connect(self._show_program)
-        self.release_panel.profile_wanted.connect(self.open_profile)
+        self.release_panel.profile_wanted.connect(lambda: self.open_sheet("profile"))
         document.plan_changed.connect(self.refresh)
         document.scene_changed.connect(self.close_sheet)
         document.unit_changed.connect(self.refresh)
@@ -217,54 +221,22 @@ class Stage(QWidget):
         lens = self._document.lens
         return "finished" if scene is None else lens if lens in self.panels else scene.kind
 
-    def open_shop(self) -> None:
-        """The shop's library as a sheet over the stage, until it is closed or another scene is picked."""
-        self._over = self.shop_sheet
-        self.shop_sheet.refresh()
-        self._pages.setCurrentWidget(self.shop_sheet)
-
-    def open_profile(self) -> None:
-        """The text of the machine's profile as a sheet over the stage."""
-        self._over = self.profile_sheet
-        self.profile_sheet.show_profile()
-        self._pages.setCurrentWidget(self.profile_sheet)
-
-    def open_register(self) -> None:
-        """The machine's work offsets as a sheet over the stage."""
-        self._over = self.register_sheet
-        self._pages.setCurrentWidget(self.register_sheet)
-        self.register_sheet.open()
-
-    def open_programs(self) -> None:
-        """The toolpath programs of the job as a sheet over the stage."""
-        self._show_sheet(self.programs_sheet)
-
-    def open_tools(self) -> None:
-        """The machine's tool table as a sheet over the stage."""
-        self._show_sheet(self.tool_sheet)
-
-    def _show_sheet(self, sheet: ProgramsSheet | ToolSheet) -> None:
-        self._over = sheet
-        sheet.refresh()
-        self._pages.setCurrentWidget(sheet)
+    def open_sheet(self, name: str) -> None:
+        """A sheet over the stage, until it is closed or another scene is picked."""
+        self._over = self.sheets[name]
+        self._pages.setCurrentWidget(self._over)
+        self._over.open()
 
     def close_sheet(self) -> None:
-        self.register_sheet.put_away()
-        self._over = None
+        if self._over is not None:
+            self._over.put_away()
+            self._over = None
+            self.sheet_closed.emit()
         self.refresh()
 
     def refresh(self) -> None:
-        if self._over is self.shop_sheet:
-            self.shop_sheet.refresh()
-            return
-        if self._over is self.register_sheet:
-            self.register_sheet.attempt(self.register_sheet.refresh)
-            return
-        if self._over is self.programs_sheet or self._over is self.tool_sheet:
-            self.programs_sheet.refresh()
-            self.tool_sheet.refresh()
-            return
-        if self._over is self.profile_sheet:
+        if self._over is not None:
+            self._over.refresh()
             return
         plan, scene = self._document.plan, self._document.scene
         if plan is None or scene is None:

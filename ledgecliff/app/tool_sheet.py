@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -25,6 +25,7 @@ from ledgecliff.core.quantities import format_length, parse_length, spell
 
 from .document import Document
 from .register_offer import ROW_HEIGHT
+from .sheet import Sheet
 
 #: Columns: their words, the cutter's field, and whether it is a length.
 _COLUMNS: tuple[tuple[str, str, bool], ...] = (
@@ -40,13 +41,9 @@ _COLUMNS: tuple[tuple[str, str, bool], ...] = (
 _PATH = ("machine", "cutters")
 
 
-class ToolSheet(QWidget):
-    closed = Signal()
-
+class ToolSheet(Sheet):
     def __init__(self, document: Document) -> None:
         super().__init__()
-        self.setObjectName("paper")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._document = document
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)

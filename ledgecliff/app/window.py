@@ -17,14 +17,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QApplication,
-    QCompleter,
-    QHBoxLayout,
-    QLabel,
-    QLineEdit,
     QMainWindow,
     QMenu,
     QMenuBar,
-    QPushButton,
     QSizePolicy,
     QSplitter,
     QVBoxLayout,
@@ -42,7 +37,7 @@ from ledgecliff.store import kernel_process, outputs, part_models, recent
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.shop import read_shop
 
-from .actions import ACTIONS, MENUS
+from .actions import ACTIONS, MENUS, ActionSpec
 from .document import LENSES, Document
 from .file_desk import FileDesk, Purpose
 from .findings_bar import FindingsBar
@@ -52,6 +47,7 @@ from .route import Route
 from .stage import Stage
 from .tape_view import TapeView
 from .theme import DAY, NIGHT
+from .top_bar import TopBar
 from .workers import Work
 
 #: Windows lower than this show the route without much air (pixels).
@@ -137,7 +133,7 @@ class MainWindow(QMainWindow):
             action.setStatusTip(spec.tip)
             if spec.shortcut:
                 action.setShortcut(QKeySequence(spec.shortcut))
-            action.triggered.connect(lambda _checked=False, name=spec.handler: getattr(self, name)())
+            action.triggered.connect(lambda _checked=False, spec=spec: self._run(spec))
             if spec.separator_before:
                 self.menus[spec.menu].addSeparator()
             self.menus[spec.menu].addAction(action)
@@ -147,39 +143,18 @@ class MainWindow(QMainWindow):
         self.menus["Job"].insertMenu(self.actions_by_id["save"], self._recent_menu)
         self._make_top_bar()
 
+    def _run(self, spec: ActionSpec) -> None:
+        handler = getattr(self, spec.handler)
+        if spec.argument:
+            handler(spec.argument)
+        else:
+            handler()
+
     def _make_top_bar(self) -> None:
-        """Menus at the left, job and its state in the middle, command finder and unit at the right."""
-        bar = QWidget()
-        bar.setObjectName("desk")
-        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(4, 2, 10, 2)
-        self.title = QLabel()
-        self.title.setTextFormat(Qt.TextFormat.PlainText)
-        self.state = QLabel()
-        self.state.setTextFormat(Qt.TextFormat.PlainText)
-        self.state.setProperty("quiet", True)
-        self.title.setProperty("head", True)
-        self.finder = QLineEdit()
-        self.finder.setPlaceholderText("Find a command   Ctrl+J")
-        self.finder.setFixedWidth(210)
-        self.finder.setAccessibleName("Find a command")
-        completer = QCompleter([spec.text for spec in ACTIONS])
-        completer.setFilterMode(Qt.MatchFlag.MatchContains)
-        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        completer.activated.connect(self._run_command)
-        self.finder.setCompleter(completer)
-        self.finder.returnPressed.connect(lambda: self._run_command(self.finder.text()))
-        self.unit_button = QPushButton("mm")
-        self.unit_button.setToolTip("Switch the unit that is shown (Ctrl+U)")
-        self.unit_button.clicked.connect(self.switch_unit)
-        row.addWidget(self._menu_bar)
-        row.addStretch(1)
-        row.addWidget(self.title)
-        row.addWidget(self.state)
-        row.addStretch(1)
-        row.addWidget(self.finder)
-        row.addWidget(self.unit_button)
+        bar = TopBar(self._menu_bar)
+        bar.command_wanted.connect(self._run_command)
+        bar.unit_wanted.connect(self.switch_unit)
+        self.title, self.state, self.finder, self.unit_button = bar.title, bar.state, bar.finder, bar.unit_button
         self.setMenuWidget(bar)
 
     def _connect(self) -> None:
@@ -194,7 +169,7 @@ class MainWindow(QMainWindow):
         self.stage.refused.connect(lambda text: self.notices.say(text, bad=True))
         self.tape.picked.connect(document.pick)
         self.stage.register_sheet.tape_wanted.connect(self.tape.show_tape)
-        self.stage.register_sheet.closed.connect(self._show_tape)
+        self.stage.sheet_closed.connect(self._show_tape)
         self.findings.fix_wanted.connect(self.apply_fix)
         self.findings.setup_wanted.connect(self._show_setup)
         self.stage.sides_panel.proposal_wanted.connect(self.propose)
@@ -333,20 +308,8 @@ class MainWindow(QMainWindow):
     def save_picture(self) -> None:
         self.outputs.save_picture()
 
-    def open_shop(self) -> None:
-        self.stage.open_shop()
-
-    def open_profile(self) -> None:
-        self.stage.open_profile()
-
-    def open_register(self) -> None:
-        self.stage.open_register()
-
-    def open_programs(self) -> None:
-        self.stage.open_programs()
-
-    def open_tools(self) -> None:
-        self.stage.open_tools()
+    def open_sheet(self, name: str) -> None:
+        self.stage.open_sheet(name)
 
     def toggle_solid_view(self) -> None:
         self.stage.show_solid_view(self.stage.solid_view.isHidden())
@@ -357,7 +320,7 @@ class MainWindow(QMainWindow):
     def previous_scene(self) -> None:
         self.document.show_scene(self.document.scene_index - 1)
 
-    def _show_lens(self, lens: str) -> None:
+    def show_lens(self, lens: str) -> None:
         """A lens of a setup or of the stock; from another scene the nearest that has it comes to the stage."""
         plan, scene = self.document.plan, self.document.scene
         if plan is None or scene is None:
@@ -369,43 +332,10 @@ class MainWindow(QMainWindow):
             self.document.show_setup(wanted)
         self.document.show_lens(lens)
 
-    def show_part(self) -> None:
-        self._show_lens("part")
-
-    def show_stock(self) -> None:
-        self._show_lens("stock")
-
-    def show_sides(self) -> None:
-        self._show_lens("sides")
-
-    def show_cut(self) -> None:
-        self._show_lens("cut")
-
-    def show_hold(self) -> None:
-        self._show_lens("hold")
-
-    def show_datum(self) -> None:
-        self._show_lens("datum")
-
-    def show_probe(self) -> None:
-        self._show_lens("probe")
-
-    def show_hand(self) -> None:
-        self._show_lens("hand")
-
-    def show_table(self) -> None:
-        self._show_lens("table")
-
-    def show_rehearse(self) -> None:
-        self._show_lens("rehearse")
-
     def show_hover(self) -> None:
         """The hover-check program of the setup on the stage."""
-        self._show_lens("release")
+        self.show_lens("release")
         self.stage.release_panel.show_kind("hover")
-
-    def show_release(self) -> None:
-        self._show_lens("release")
 
     def propose(self) -> None:
         """Orders of sides, worked out aside; what comes back counts only for part and stock it is about."""
@@ -433,7 +363,7 @@ class MainWindow(QMainWindow):
         self.stage.turn_panel.toggle_play()
 
     def rehearse_now(self) -> None:
-        self._show_lens("rehearse")
+        self.show_lens("rehearse")
         self.rehearse(self.stage.rehearse_panel.seed_value())
 
     def rehearse(self, seed: int) -> None:

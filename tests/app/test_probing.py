@@ -220,7 +220,7 @@ class ProfileSheetTest(GuiTestCase):
     def setUp(self):
         super().setUp()
         self.show_lens(1, "release")
-        self.window.open_profile()
+        self.window.open_sheet("profile")
         self.sheet = self.window.stage.profile_sheet
 
     def settle(self):

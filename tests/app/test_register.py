@@ -101,6 +101,7 @@ class RegisterSheetTest(GuiTestCase):
         self.assertIn("the other window has changed it meanwhile", self.sheet.said.text())
         self.assertEqual(self.entry("G58").label, "theirs")
         self.wait_for(lambda: self.row("G58")[6] == "theirs", "the other window's change")
+        self.assertTrue(self.sheet.said.isVisible(), "what was refused is still said")
 
     def test_a_stale_value_is_told(self):
         self.write_elsewhere(with_value(self.entry("G54"), Held(1, 2, 3), "touches", found_for=LID))

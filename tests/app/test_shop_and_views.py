@@ -18,7 +18,7 @@ from tests.helpers import demo
 class ShopTest(GuiTestCase):
     def setUp(self):
         super().setUp()
-        self.window.open_shop()
+        self.window.open_sheet("shop")
         self.sheet = self.window.stage.shop_sheet
 
     def press(self, key):
@@ -77,7 +77,7 @@ class ShopTest(GuiTestCase):
         fresh = self.make_window()
         self.assertIn("no whole JSON document", fresh.notices.label.text())
         self.assertEqual(shop_file().read_text(), "{")
-        fresh.open_shop()
+        fresh.open_sheet("shop")
 
 
 class DragTest(GuiTestCase):

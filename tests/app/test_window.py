@@ -201,7 +201,7 @@ class UnitTest(GuiTestCase):
         self.assertEqual(self.window.stage.canvas.unit, "in")
         self.type_in(self.field("Height").entry, "1 1/2")
         self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 38.1)
-        self.window.show_table()
+        self.window.show_lens("table")
         self.assertEqual(self.window.stage.table.model.data(self.window.stage.table.model.index(4, 3)), "+1.9685")
         self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 38.1)
 
@@ -223,7 +223,7 @@ class LensTest(GuiTestCase):
             self.assertTrue(self.window.stage.tabs[lens].isChecked())
 
     def test_table_shows_the_handbooks_numbers_and_tapes_them(self):
-        self.window.show_table()
+        self.window.show_lens("table")
         table = self.window.stage.table
         QAbstractItemModelTester(table.model)
         shown = [table.model.data(table.model.index(4, k)) for k in range(6)]
@@ -273,7 +273,7 @@ class LensTest(GuiTestCase):
 
 class RehearseTest(GuiTestCase):
     def rehearse(self, seed="7"):
-        self.window.show_rehearse()
+        self.window.show_lens("rehearse")
         panel = self.window.stage.rehearse_panel
         panel.seed.setText(seed)
         QTest.mouseClick(panel.run, Qt.MouseButton.LeftButton)
