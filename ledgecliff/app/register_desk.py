@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.register.entries import Entry
-from ledgecliff.store.register_db import RegisterDb, register_place
 
 from .document import Document
+
+if TYPE_CHECKING:
+    from ledgecliff.store.register_db import RegisterDb
 
 
 class RegisterDesk(QObject):
@@ -34,6 +37,8 @@ class RegisterDesk(QObject):
 
     def open(self, path: Path | None = None) -> RegisterDb:
         """Raises RegisterFileError."""
+        from ledgecliff.store.register_db import RegisterDb, register_place  # slow to import, and seldom wanted at once
+
         if self._db is None:
             self._db = RegisterDb(path or register_place())
         return self._db

@@ -28,7 +28,6 @@ from ledgecliff.core.register.allocation import allocate, allocated
 from ledgecliff.core.register.entries import Entry
 from ledgecliff.core.register.entry_tape import entry_tape
 from ledgecliff.core.register.present_table import differences, read_table, taken_over
-from ledgecliff.store.register_files import write_register_file
 
 from .document import Document
 from .register_desk import RegisterDesk
@@ -270,6 +269,8 @@ class RegisterSheet(Sheet):
 
     def write_file(self, path: Path, *, verify: bool) -> None:
         """What the search shows."""
+        from ledgecliff.store.register_files import write_register_file  # slow to import
+
         machine = self._desk.machine
         if machine is not None:
             write_register_file(machine, self._shown, path, verify=verify)

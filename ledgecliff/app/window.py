@@ -248,9 +248,10 @@ class MainWindow(QMainWindow):
         self._recent_menu.setEnabled(not self._recent_menu.isEmpty())
 
     def _set_theme(self) -> None:
-        application = QApplication.instance()
-        if isinstance(application, QApplication):
-            application.setStyleSheet(self.theme.style_sheet())
+        application, sheet = QApplication.instance(), self.theme.style_sheet()
+        # Every widget there is gets it laid on, so not for nothing.
+        if isinstance(application, QApplication) and application.styleSheet() != sheet:
+            application.setStyleSheet(sheet)
         for view in (self.route, self.stage, self.tape, self.findings):
             view.set_theme(self.theme)
 
