@@ -31,9 +31,10 @@ def register() -> list[Row]:
         code = entries[7].code
         rows: list[Row] = [
             (
-                "every code as it stands (s)", median(lambda: db.entries(machine), 7), "0.1",
+                "every code as it stands, first time (s)", median(lambda: _anew(db).entries(machine), 7), "0.1",
                 "all rows read, the newest kept", median(lambda: _all_rows(db), 3),
             ),
+            ("the same again (s)", median(lambda: db.entries(machine), 7), "0.1", "", None),
             ("a page of one code's history (s)", median(lambda: db.history(machine, code), 7), "0.1", "", None),
             ("its last page (s)", median(lambda: db.history(machine, code, 200), 7), "0.1", "", None),
             ("a search (s)", median(lambda: found(db.entries(machine), "fixture 7 op 20"), 7), "0.1", "", None),
@@ -46,6 +47,12 @@ def register() -> list[Row]:
         ]  # fmt: skip
         db.close()
     return rows
+
+
+def _anew(db: RegisterDb) -> RegisterDb:
+    """As if nothing had been read before."""
+    db._seen.clear()
+    return db
 
 
 def _all_rows(db: RegisterDb) -> dict[str, Entry]:

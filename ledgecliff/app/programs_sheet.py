@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QPushButton,
     QTableWidget,
@@ -33,7 +32,7 @@ from ledgecliff.store.toolpath_files import read_program, size_of
 from .document import Document
 from .notices import NoticeStrip
 from .register_desk import RegisterDesk
-from .register_offer import ROW_HEIGHT, fill_row
+from .register_offer import ROW_HEIGHT, fill_row, fit_columns
 from .sheet import Sheet
 from .workers import Work
 
@@ -120,6 +119,7 @@ class ProgramsSheet(Sheet):
             self.overview.setRowCount(len(self._rows))
             for k, row in enumerate(self._rows):
                 fill_row(self.overview, k, self._cells(row), ())
+            fit_columns(self.overview)
             self.overview.selectRow(min(max(picked, 0), len(self._rows) - 1))
         self._show_picked()
 
@@ -174,11 +174,13 @@ class ProgramsSheet(Sheet):
                 cells += _reach(extent.bounds(axis), unit)
             cells.append(_lies_on(self._document.plan, offset, unit))
             fill_row(self.extents, k, cells, tuple(range(2, 8)))
+        fit_columns(self.extents)
         differences = self._differences(row, summary)
         self.found.setRowCount(len(differences))
         for k, each in enumerate(differences):
             cells = [each.severity, str(each.line) if each.line else "", spell(each.message, unit)]
             fill_row(self.found, k, cells, (1,), alarm=each.severity in ("hazard", "error"))
+        fit_columns(self.found)
 
     # --- reading ----------------------------------------------------------------------------
 
@@ -317,6 +319,5 @@ def _table(columns: tuple[str, ...], name: str) -> QTableWidget:
     table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
     table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
     table.setAccessibleName(name)
-    table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
     table.horizontalHeader().setStretchLastSection(True)
     return table

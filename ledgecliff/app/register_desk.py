@@ -51,9 +51,10 @@ class RegisterDesk(QObject):
     def entry(self, code: str) -> Entry:
         return next((entry for entry in self.entries() if entry.code == code), Entry(code))
 
-    def history(self, code: str) -> tuple[Entry, ...]:
+    def history(self, code: str, most: int) -> tuple[Entry, ...]:
+        """What the code held, newest first."""
         machine = self.machine
-        return () if machine is None else self.open().history(machine, code)
+        return () if machine is None else self.open().history(machine, code, most=most)
 
     def write(self, changed: Sequence[Entry]) -> None:
         """Raises RegisterError when somebody else was quicker, RegisterFileError when it cannot be written."""

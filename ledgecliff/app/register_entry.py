@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QGridLayout,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QLineEdit,
     QPushButton,
@@ -27,10 +26,9 @@ from ledgecliff.core.register.entries import Entry, Value
 
 from .document import Document
 from .register_desk import RegisterDesk
-from .register_offer import ROW_HEIGHT, fill_row
+from .register_offer import ROW_HEIGHT, fill_row, fit_columns
 
 _AXES = ("x", "y", "z")
-_FEW = 40
 
 
 class EntryPane(QWidget):
@@ -62,7 +60,6 @@ class EntryPane(QWidget):
         self.history.setWordWrap(False)
         self.history.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.history.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
-        self.history.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         self.history.horizontalHeader().setStretchLastSection(True)
         self.history.setAccessibleName("History of the picked code")
 
@@ -105,7 +102,7 @@ class EntryPane(QWidget):
 
     # --- what is shown --------------------------------------------------------------------
 
-    def show_entry(self, entry: Entry | None) -> None:
+    def show_entry(self, entry: Entry | None, history: Sequence[Entry]) -> None:
         """Another code, or the same one changed; what is being typed into it stays."""
         same = entry is not None and self._entry is not None and entry.code == self._entry.code
         self._entry = entry
@@ -124,7 +121,7 @@ class EntryPane(QWidget):
         self.buttons["claim"].setEnabled(self._setup() is not None)
         self.buttons["release"].setEnabled(entry.use is not None)
         self.buttons["clear"].setEnabled(entry.value is not None)
-        self._fill_history(entry)
+        self._fill_history(history)
 
     def _texts(self, entry: Entry) -> dict[QLineEdit, str]:
         value, unit = entry.value, self._document.unit
@@ -143,8 +140,8 @@ class EntryPane(QWidget):
             self.resident.addItems(["nothing", *names])
             self.resident.setCurrentText(entry.resident or "nothing")
 
-    def _fill_history(self, entry: Entry) -> None:
-        changes, unit = self._desk.history(entry.code)[:_FEW], self._document.unit
+    def _fill_history(self, changes: Sequence[Entry]) -> None:
+        unit = self._document.unit
         self.history.setRowCount(len(changes))
         for row, change in enumerate(changes):
             value = change.value
@@ -152,6 +149,7 @@ class EntryPane(QWidget):
             if value is not None:
                 numbers = [format_length(mm, unit, sign=True) for mm in (value.x, value.y, value.z)]
             fill_row(self.history, row, [shown_time(change.at), change.by, *numbers, change.what], (2, 3, 4))
+        fit_columns(self.history)
 
     # --- changes ----------------------------------------------------------------------------
 

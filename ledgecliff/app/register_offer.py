@@ -9,7 +9,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QPushButton,
     QTableWidget,
@@ -18,6 +17,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+#: So many rows say how wide columns are.
+_LOOKED_AT = 40
 #: Rows of the register's tables (pixels).
 ROW_HEIGHT = 25
 
@@ -81,14 +82,19 @@ class OfferPane(QWidget):
         self.table.setRowCount(len(offer.rows))
         for row, cells in enumerate(offer.rows):
             fill_row(self.table, row, list(cells), offer.numbers)
-        header = self.table.horizontalHeader()
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setStretchLastSection(True)
+        self.table.horizontalHeader().setStretchLastSection(True)
+        fit_columns(self.table)
 
     def _do(self) -> None:
         if self._offer is not None and self._offer.accept is not None:
             self._offer.accept()
             self._leave()
+
+
+def fit_columns(table: QTableWidget) -> None:
+    """Columns as wide as what the first rows hold, once they are filled: fitting at every cell takes for ever."""
+    table.horizontalHeader().setResizeContentsPrecision(_LOOKED_AT)
+    table.resizeColumnsToContents()
 
 
 def fill_row(table: QTableWidget, row: int, cells: list[str], numbers: tuple[int, ...], *, alarm: bool = False) -> None:

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QLineEdit,
     QPushButton,
@@ -32,13 +31,15 @@ from ledgecliff.core.register.present_table import differences, read_table, take
 from .document import Document
 from .register_desk import RegisterDesk
 from .register_entry import EntryPane
-from .register_offer import ROW_HEIGHT, Offer, OfferPane, fill_row
+from .register_offer import ROW_HEIGHT, Offer, OfferPane, fill_row, fit_columns
 from .sheet import Sheet
 
 _COLUMNS = ("Code", "State", "For, or stays with", "X", "Y", "Z", "Label", "From")
 _NUMBERS = (3, 4, 5)
 #: Lower than this the history gives way; the tape still says what was before (pixels).
 _ROOM_FOR_HISTORY = 480
+#: So many changes of the picked code are shown.
+_SHOWN = 40
 #: How often others' changes are looked for while the sheet is open (ms).
 _LOOK_MS = 1500
 
@@ -168,6 +169,7 @@ class RegisterSheet(Sheet):
             self.table.setRowCount(len(self._shown))
             for row, entry in enumerate(self._shown):
                 fill_row(self.table, row, self._cells(entry), _NUMBERS, alarm=entry.is_stale)
+            fit_columns(self.table)
             at = next((k for k, entry in enumerate(self._shown) if entry.code == picked), 0)
             if self._shown:
                 self.table.selectRow(at)
@@ -193,9 +195,10 @@ class RegisterSheet(Sheet):
 
     def _show_picked(self) -> None:
         entry = next((entry for entry in self._shown if entry.code == self.picked()), None)
-        self.entry_pane.show_entry(entry)
+        history = () if entry is None else self._desk.history(entry.code, _SHOWN)
+        self.entry_pane.show_entry(entry, history)
         if entry is not None:
-            self.tape_wanted.emit(entry_tape(entry, self._desk.history(entry.code)))
+            self.tape_wanted.emit(entry_tape(entry, history))
 
     # --- offers -----------------------------------------------------------------------------
 
@@ -288,7 +291,5 @@ def _table() -> QTableWidget:
     table.verticalHeader().setDefaultSectionSize(ROW_HEIGHT)
     table.setWordWrap(False)
     table.setAccessibleName("Work offsets of the machine")
-    header = table.horizontalHeader()
-    header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-    header.setStretchLastSection(True)
+    table.horizontalHeader().setStretchLastSection(True)
     return table

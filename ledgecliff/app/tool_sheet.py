@@ -8,7 +8,6 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QPushButton,
     QTableWidget,
@@ -24,7 +23,7 @@ from ledgecliff.core.model.machine import Cutter
 from ledgecliff.core.quantities import format_length, parse_length, spell
 
 from .document import Document
-from .register_offer import ROW_HEIGHT
+from .register_offer import ROW_HEIGHT, fit_columns
 from .sheet import Sheet
 
 #: Columns: their words, the cutter's field, and whether it is a length.
@@ -67,7 +66,6 @@ class ToolSheet(Sheet):
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.setAccessibleName("Tool table")
         header = self.table.horizontalHeader()
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setStretchLastSection(True)
         self.table.itemChanged.connect(self._typed)
         column.addWidget(self.table, 3)
@@ -124,6 +122,7 @@ class ToolSheet(Sheet):
             for row, cutter in enumerate(machine.cutters):
                 for column, (_, field, is_length) in enumerate(_COLUMNS):
                     self.table.setItem(row, column, self._item(cutter, field, is_length=is_length))
+        fit_columns(self.table)
         found = [finding for finding in plan.findings if finding.code in CODES]
         unit = self._document.unit
         self.wrong.setText(

@@ -12,6 +12,7 @@ import os
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, replace
 from datetime import UTC, datetime
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -111,6 +112,8 @@ class RegisterDb:
 
     def __init__(self, place: Path | str, now: Callable[[], str] = _now, who: Callable[[], str] = _who) -> None:
         self.place, self._now, self._who = place, now, who
+        #: By machine: the last row that was read, and every code as it stood then.
+        self._seen: dict[str, tuple[int, dict[str, Entry]]] = {}
         try:
             if isinstance(place, Path):
                 place.parent.mkdir(parents=True, exist_ok=True)
@@ -125,23 +128,33 @@ class RegisterDb:
     # --- reading --------------------------------------------------------------------------------
 
     def entries(self, machine: Machine) -> tuple[Entry, ...]:
-        """Every code the machine has, as it stands now, in the machine's order; codes that it has no more come last."""
+        """Every code the machine has, as it stands now, in the machine's order; codes that it has no more come last.
+
+        Rows never change, so what was read before is only brought up to date by those that came since.
+        """
+        last, found = self._seen.get(machine.name, (0, {}))
+        mine = select(_CHANGES).join(_MACHINES).where(_MACHINES.c.name == machine.name)
         with self._reading() as connection:
-            newest = (
-                select(func.max(_CHANGES.c.id))
-                .join(_MACHINES)
-                .where(_MACHINES.c.name == machine.name)
-                .group_by(_CHANGES.c.code)
-            )
-            rows = connection.execute(select(_CHANGES).where(_CHANGES.c.id.in_(newest))).all()
-        found = {row.code: _entry(row) for row in rows}
+            # Only where whoever writes is alone do rows come in the order of their numbers.
+            if last and self._engine.dialect.name == "sqlite":
+                rows = connection.execute(mine.where(_CHANGES.c.id > last).order_by(_CHANGES.c.id)).all()
+            else:
+                newest = (
+                    select(func.max(_CHANGES.c.id))
+                    .join(_MACHINES)
+                    .where(_MACHINES.c.name == machine.name)
+                    .group_by(_CHANGES.c.code)
+                )
+                rows = connection.execute(select(_CHANGES).where(_CHANGES.c.id.in_(newest))).all()
+        found = found | {row.code: _entry(row) for row in rows}
+        self._seen[machine.name] = (max([last, *(row.id for row in rows)]), found)
         known = [code.code for code in codes_of(machine)]
         return (
             *(found.get(code, Entry(code)) for code in known),
             *(entry for code, entry in found.items() if code not in known),
         )
 
-    def history(self, machine: Machine, code: str, skip: int = 0) -> tuple[Entry, ...]:
+    def history(self, machine: Machine, code: str, skip: int = 0, most: int = PAGE) -> tuple[Entry, ...]:
         """What the code held, newest first, a page at a time."""
         with self._reading() as connection:
             rows = connection.execute(
@@ -149,7 +162,7 @@ class RegisterDb:
                 .join(_MACHINES)
                 .where(_MACHINES.c.name == machine.name, _CHANGES.c.code == code)
                 .order_by(_CHANGES.c.id.desc())
-                .limit(PAGE)
+                .limit(most)
                 .offset(skip)
             ).all()
         return tuple(_entry(row) for row in rows)
@@ -284,6 +297,7 @@ def _entry(row: Row[Any]) -> Entry:
     )  # fmt: skip
 
 
+@lru_cache(maxsize=4096)
 def _use(text: str | None) -> Use | None:
     return None if text is None else Use(**json.loads(text))
 
