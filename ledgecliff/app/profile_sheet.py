@@ -9,10 +9,8 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QColor, QTextCursor, QTextFormat
 from PySide6.QtWidgets import (
     QFileDialog,
-    QHBoxLayout,
     QLabel,
     QPlainTextEdit,
-    QPushButton,
     QSplitter,
     QTextEdit,
     QVBoxLayout,
@@ -43,51 +41,27 @@ class ProfileSheet(Sheet):
         super().__init__()
         self._document, self.theme = document, theme
         self._profile: OutputProfile | None = None
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 12, 16, 12)
-        column.addWidget(self._head())
-        self.said = QLabel()
-        self.said.setTextFormat(Qt.TextFormat.PlainText)
-        self.said.setWordWrap(True)
-        self.said.setAccessibleName("What is wrong with the profile")
-        column.addWidget(self.said)
-        self.text = self._editor("Text of the profile", read_only=False)
-        self.example = self._editor("What the profile writes for this setup", read_only=True)
-        both = QSplitter(Qt.Orientation.Horizontal)
-        both.addWidget(self._titled("Profile", self.text))
-        both.addWidget(self._titled("What it writes for this setup", self.example))
-        both.setChildrenCollapsible(False)
-        column.addWidget(both, 1)
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(_PAUSE_MS)
-        self._timer.timeout.connect(self.try_out)
-        self.text.textChanged.connect(self._timer.start)
-
-    def _head(self) -> QWidget:
-        bar = QWidget()
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(0, 0, 0, 4)
-        self.title = QLabel()
-        self.title.setTextFormat(Qt.TextFormat.PlainText)
-        self.title.setProperty("head", True)
-        row.addWidget(self.title)
-        row.addStretch(1)
-        self.buttons: dict[str, QPushButton] = {}
-        for key, words, tip, action in (
+        self.add_head(
             ("copy", "Copy", "A copy of this profile that is this machine's own", self._copy),
             ("keep", "Keep", "Use this text for the machine's programs", self._keep),
             ("remove", "Remove", "Take this copy out of the machine", self._remove),
             ("read", "Read a file…", "A profile from a text file", self._read),
             ("write", "Write a file…", "This profile as a text file", self._write),
             ("close", "Back to the job", "Put this sheet away; what is not kept is lost", self.closed.emit),
-        ):
-            button = QPushButton(words)
-            button.setToolTip(tip)
-            button.clicked.connect(lambda _checked=False, action=action: self.attempt(action))
-            row.addWidget(button)
-            self.buttons[key] = button
-        return bar
+        )
+        self.said.setAccessibleName("What is wrong with the profile")
+        self.text = self._editor("Text of the profile", read_only=False)
+        self.example = self._editor("What the profile writes for this setup", read_only=True)
+        both = QSplitter(Qt.Orientation.Horizontal)
+        both.addWidget(self._titled("Profile", self.text))
+        both.addWidget(self._titled("What it writes for this setup", self.example))
+        both.setChildrenCollapsible(False)
+        self.column.addWidget(both, 1)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(_PAUSE_MS)
+        self._timer.timeout.connect(self.try_out)
+        self.text.textChanged.connect(self._timer.start)
 
     @staticmethod
     def _editor(name: str, *, read_only: bool) -> QPlainTextEdit:
@@ -117,6 +91,7 @@ class ProfileSheet(Sheet):
 
     def _say(self, words: str, *, bad: bool) -> None:
         self.said.setText(words)
+        self.said.setVisible(bool(words))
         self.said.setProperty("bad", bad)
         self.said.setProperty("quiet", not bad)
         self.said.style().unpolish(self.said)

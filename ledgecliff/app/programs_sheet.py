@@ -11,12 +11,8 @@ from PySide6.QtCore import QSignalBlocker, Qt, QThreadPool
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
-    QHBoxLayout,
     QLabel,
-    QPushButton,
     QTableWidget,
-    QVBoxLayout,
-    QWidget,
 )
 
 from ledgecliff.core.edits import set_value
@@ -52,7 +48,7 @@ class _Row:
 
 class ProgramsSheet(Sheet):
     def __init__(self, document: Document, register: RegisterDesk) -> None:
-        super().__init__()
+        super().__init__("Toolpath programs")
         self._document, self._register = document, register
         self._pool = QThreadPool(self)
         self._work: Work | None = None
@@ -61,50 +57,26 @@ class ProgramsSheet(Sheet):
         self._more: list[Path] = []
         self._read: dict[Path, ProgramSummary] = {}
         self._failed: dict[Path, str] = {}
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 12, 16, 12)
-        column.addWidget(self._head())
-        self.notices = NoticeStrip()
-        column.addWidget(self.notices)
-        self.overview = _table(_OVERVIEW, "Programs of the job's operations")
-        self.overview.itemSelectionChanged.connect(self._show_picked)
-        column.addWidget(self.overview, 4)
-        self.words = QLabel()
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
-        self.words.setWordWrap(True)
-        self.words.setProperty("quiet", True)
-        column.addWidget(self.words)
-        self.extents = _table(_EXTENTS, "How far the picked program goes")
-        column.addWidget(self.extents, 3)
-        self.found = _table(_FOUND, "What differs")
-        column.addWidget(self.found, 3)
-
-    def _head(self) -> QWidget:
-        bar = QWidget()
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(0, 0, 0, 4)
-        title = QLabel("Toolpath programs")
-        title.setProperty("head", True)
-        row.addWidget(title)
-        row.addStretch(1)
-        self.buttons: dict[str, QPushButton] = {}
-        for key, words, tip, action in (
+        self.add_head(
             ("read", "Read all", "Read every program that an operation names", self.read_all),
             ("attach", "Name a file…", "The file of the picked operation", self._ask_attach),
             ("look", "Look at a file…", "Read a program without naming it", self._ask_look),
             ("close", "Back to the job", "Put this sheet away", self.closed.emit),
-        ):
-            button = self.buttons[key] = QPushButton(words)
-            button.setToolTip(tip)
-            button.clicked.connect(lambda _checked=False, action=action: self.attempt(action))
-            row.addWidget(button)
-        return bar
-
-    def attempt(self, action: Callable[[], object]) -> None:
-        try:
-            action()
-        except LedgecliffError as error:
-            self.notices.say(str(error), bad=True)
+        )
+        self.notices = NoticeStrip()
+        self.column.addWidget(self.notices)
+        self.overview = _table(_OVERVIEW, "Programs of the job's operations")
+        self.overview.itemSelectionChanged.connect(self._show_picked)
+        self.column.addWidget(self.overview, 4)
+        self.words = QLabel()
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self.words.setWordWrap(True)
+        self.words.setProperty("quiet", True)
+        self.column.addWidget(self.words)
+        self.extents = _table(_EXTENTS, "How far the picked program goes")
+        self.column.addWidget(self.extents, 3)
+        self.found = _table(_FOUND, "What differs")
+        self.column.addWidget(self.found, 3)
 
     # --- what is shown --------------------------------------------------------------------
 

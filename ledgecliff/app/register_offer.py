@@ -93,8 +93,12 @@ class OfferPane(QWidget):
 
 def fit_columns(table: QTableWidget) -> None:
     """Columns as wide as what the first rows hold, once they are filled: fitting at every cell takes for ever."""
-    table.horizontalHeader().setResizeContentsPrecision(_LOOKED_AT)
+    header = table.horizontalHeader()
+    header.setResizeContentsPrecision(_LOOKED_AT)
     table.resizeColumnsToContents()
+    # Fitting has made the last one narrow, and only asked again does it fill the rest.
+    header.setStretchLastSection(False)
+    header.setStretchLastSection(True)
 
 
 def fill_row(table: QTableWidget, row: int, cells: list[str], numbers: tuple[int, ...], *, alarm: bool = False) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSignalBlocker, QTimer, Signal
@@ -13,14 +12,11 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QPushButton,
     QStackedWidget,
     QTableWidget,
-    QVBoxLayout,
-    QWidget,
 )
 
-from ledgecliff.core.errors import InvalidValueError, LedgecliffError
+from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.quantities import format_length
 from ledgecliff.core.register import entries as register
 from ledgecliff.core.register.allocation import allocate, allocated
@@ -49,18 +45,27 @@ class RegisterSheet(Sheet):
     tape_wanted = Signal(object)
 
     def __init__(self, document: Document, desk: RegisterDesk) -> None:
-        super().__init__()
+        super().__init__("Offset register")
         self._document, self._desk = document, desk
         self._entries: tuple[Entry, ...] = ()
         self._shown: tuple[Entry, ...] = ()
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 12, 16, 12)
-        column.addWidget(self._head())
-        self.said = QLabel()
-        self.said.setWordWrap(True)
-        self.said.setProperty("bad", True)
-        self.said.hide()
-        column.addWidget(self.said)
+        head = self.add_head(
+            ("allocate", "Codes for this job", "Proposes a code for every setup, none for two", self.offer_codes),
+            ("import", "Compare…", "The control's present table against the register: CSV, or a program of G10 blocks",
+             self._ask_import),
+            ("export", "Write…", "The register as CSV, or as a program that loads what has a value",
+             lambda: self._ask_export("offsets.csv", verify=False)),
+            ("verify", "Verify…", "Writes a program that stops with a message where the control's table differs",
+             lambda: self._ask_export("verify-offsets.ngc", verify=True)),
+            ("close", "Back to the job", "Put this sheet away", self.closed.emit),
+            beside_title=False,
+        )  # fmt: skip
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Search code, label, job, fixture, state")
+        self.search.setFixedWidth(280)
+        self.search.setAccessibleName("Search the register")
+        self.search.textChanged.connect(self._fill)
+        head.addWidget(self.search)
         row = QHBoxLayout()
         row.setSpacing(14)
         self.table = _table()
@@ -72,68 +77,15 @@ class RegisterSheet(Sheet):
         self._side.addWidget(self.entry_pane)
         self._side.addWidget(self.offer_pane)
         row.addWidget(self._side, 5)
-        column.addLayout(row, 5)
+        self.column.addLayout(row, 5)
         self._held = QLabel("What the picked code held, newest first")
         self._held.setProperty("head", True)
-        column.addWidget(self._held)
-        column.addWidget(self.entry_pane.history, 2)
+        self.column.addWidget(self._held)
+        self.column.addWidget(self.entry_pane.history, 2)
         self._timer = QTimer(self)
         self._timer.setInterval(_LOOK_MS)
-        self._timer.timeout.connect(lambda: self._guarded(self._desk.look_again))
+        self._timer.timeout.connect(lambda: self.guarded(self._desk.look_again))
         desk.changed.connect(self.refresh)
-
-    def _head(self) -> QWidget:
-        bar = QWidget()
-        column = QVBoxLayout(bar)
-        column.setContentsMargins(0, 0, 0, 4)
-        row = QHBoxLayout()
-        self.title = QLabel("Offset register")
-        self.title.setProperty("head", True)
-        row.addWidget(self.title)
-        row.addStretch(1)
-        self.search = QLineEdit()
-        self.search.setPlaceholderText("Search code, label, job, fixture, state")
-        self.search.setFixedWidth(280)
-        self.search.setAccessibleName("Search the register")
-        self.search.textChanged.connect(self._fill)
-        row.addWidget(self.search)
-        column.addLayout(row)
-        row = QHBoxLayout()
-        self.buttons: dict[str, QPushButton] = {}
-        for key, words, tip, action in (
-            ("allocate", "Codes for this job", "Proposes a code for every setup, none for two", self.offer_codes),
-            ("import", "Compare…", "The control's present table against the register: CSV, or a program of G10 blocks",
-             self._ask_import),
-            ("export", "Write…", "The register as CSV, or as a program that loads what has a value",
-             lambda: self._ask_export("offsets.csv", verify=False)),
-            ("verify", "Verify…", "Writes a program that stops with a message where the control's table differs",
-             lambda: self._ask_export("verify-offsets.ngc", verify=True)),
-        ):  # fmt: skip
-            row.addWidget(self._button(key, words, tip, action))
-        row.addStretch(1)
-        row.addWidget(self._button("close", "Back to the job", "Put this sheet away", self.closed.emit))
-        column.addLayout(row)
-        return bar
-
-    def _button(self, key: str, words: str, tip: str, action: Callable[[], object]) -> QPushButton:
-        button = self.buttons[key] = QPushButton(words)
-        button.setToolTip(tip)
-        button.clicked.connect(lambda: self.attempt(action))
-        return button
-
-    def attempt(self, action: Callable[[], object]) -> None:
-        """What a hand asks for; words about what went wrong before are put away when it goes well."""
-        if self._guarded(action):
-            self.said.hide()
-
-    def _guarded(self, action: Callable[[], object]) -> bool:
-        try:
-            action()
-        except LedgecliffError as error:
-            self.said.setText(str(error))
-            self.said.show()
-            return False
-        return True
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -153,7 +105,7 @@ class RegisterSheet(Sheet):
 
     def refresh(self) -> None:
         """All codes anew; what was picked stays picked, what is being typed stays typed."""
-        self._guarded(self._read)
+        self.guarded(self._read)
 
     def _read(self) -> None:
         self._entries = self._desk.entries()

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QFrame,
@@ -11,13 +9,11 @@ from PySide6.QtWidgets import (
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
-from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.model.holding import JawSide, Vise
 from ledgecliff.core.shop_edits import SHELVES, Shelf, add_new, keep_fixture, keep_machine, remove, things_on
 
@@ -36,18 +32,17 @@ _ROLE = Qt.ItemDataRole.UserRole
 
 class ShopSheet(Sheet):
     def __init__(self, document: Document, desk: ShopDesk) -> None:
-        super().__init__()
+        super().__init__("The shop's library")
         self._document, self._desk = document, desk
         self.fields: list[ValueField] = []
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 12, 16, 12)
-        column.addWidget(self._head())
-        self.said = QLabel()
-        self.said.setTextFormat(Qt.TextFormat.PlainText)
-        self.said.setWordWrap(True)
-        self.said.setProperty("bad", True)
-        self.said.hide()
-        column.addWidget(self.said)
+        self.add_head(
+            ("add", "Add", "One more thing on the picked shelf", self._add),
+            ("remove", "Remove", "Take the picked thing out of the library; jobs that use it keep it", self._remove),
+            ("keep", "Keep this job's fixture", "The fixture of the setup on the stage, into the library", self._keep),
+            ("machine", "Keep this job's machine", "Machine, fixtures and cutters, for new jobs", self._keep_machine),
+            ("undo", "Undo", "Take back the last change of the library", desk.undo_stack.undo),
+            ("close", "Back to the job", "Put this sheet away", self.closed.emit),
+        )
         row = QHBoxLayout()
         row.setSpacing(16)
         self.list = QListWidget()
@@ -61,43 +56,10 @@ class ShopSheet(Sheet):
         self._place.setFrameShape(QFrame.Shape.NoFrame)
         self._place.setWidgetResizable(True)
         row.addWidget(self._place, 3)
-        column.addLayout(row, 1)
+        self.column.addLayout(row, 1)
         desk.changed.connect(self.refresh)
         self.buttons["undo"].setEnabled(False)
         desk.undo_stack.canUndoChanged.connect(self.buttons["undo"].setEnabled)
-
-    def _head(self) -> QWidget:
-        bar = QWidget()
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(0, 0, 0, 4)
-        title = QLabel("The shop's library")
-        title.setProperty("head", True)
-        row.addWidget(title)
-        row.addStretch(1)
-        self.buttons: dict[str, QPushButton] = {}
-        for key, words, tip, action in (
-            ("add", "Add", "One more thing on the picked shelf", self._add),
-            ("remove", "Remove", "Take the picked thing out of the library; jobs that use it keep it", self._remove),
-            ("keep", "Keep this job's fixture", "The fixture of the setup on the stage, into the library", self._keep),
-            ("machine", "Keep this job's machine", "Machine, fixtures and cutters, for new jobs", self._keep_machine),
-            ("undo", "Undo", "Take back the last change of the library", self._desk.undo_stack.undo),
-            ("close", "Back to the job", "Put this sheet away", self.closed.emit),
-        ):
-            button = QPushButton(words)
-            button.setToolTip(tip)
-            button.clicked.connect(lambda _checked=False, action=action: self.attempt(action))
-            row.addWidget(button)
-            self.buttons[key] = button
-        return bar
-
-    def attempt(self, action: Callable[[], object]) -> None:
-        try:
-            action()
-        except LedgecliffError as error:
-            self.said.setText(str(error))
-            self.said.show()
-            return
-        self.said.hide()
 
     # --- what is shown --------------------------------------------------------------------
 

@@ -7,17 +7,12 @@ from collections.abc import Callable
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QHBoxLayout,
     QLabel,
-    QPushButton,
     QTableWidget,
     QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
 )
 
 from ledgecliff.core.edits import add_item, remove_item, set_value
-from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.findings.tool_table_rules import CODES
 from ledgecliff.core.model.machine import Cutter
 from ledgecliff.core.quantities import format_length, parse_length, spell
@@ -42,22 +37,19 @@ _PATH = ("machine", "cutters")
 
 class ToolSheet(Sheet):
     def __init__(self, document: Document) -> None:
-        super().__init__()
+        super().__init__("Tool table")
         self._document = document
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 12, 16, 12)
-        column.addWidget(self._head())
-        self.said = QLabel()
-        self.said.setTextFormat(Qt.TextFormat.PlainText)
-        self.said.setWordWrap(True)
-        self.said.setProperty("bad", True)
-        self.said.hide()
-        column.addWidget(self.said)
+        self.add_head(
+            ("add", "Add", "One more tool, under the next free number", self._add),
+            ("remove", "Remove", "Take the picked tool out; one that is called stays", self._remove),
+            ("clear", "Clear all D", "Nothing left in the radius column", self._clear),
+            ("close", "Back to the job", "Put this sheet away", self.closed.emit),
+        )
         self.about = QLabel()
         self.about.setTextFormat(Qt.TextFormat.PlainText)
         self.about.setProperty("quiet", True)
         self.about.setWordWrap(True)
-        column.addWidget(self.about)
+        self.column.addWidget(self.about)
         self.table = QTableWidget(0, len(_COLUMNS))
         self.table.setHorizontalHeaderLabels([words for words, _, _ in _COLUMNS])
         self.table.verticalHeader().hide()
@@ -68,42 +60,18 @@ class ToolSheet(Sheet):
         header = self.table.horizontalHeader()
         header.setStretchLastSection(True)
         self.table.itemChanged.connect(self._typed)
-        column.addWidget(self.table, 3)
+        self.column.addWidget(self.table, 3)
         self.wrong = QLabel()
         self.wrong.setTextFormat(Qt.TextFormat.PlainText)
         self.wrong.setWordWrap(True)
-        column.addWidget(self.wrong)
+        self.column.addWidget(self.wrong)
 
-    def _head(self) -> QWidget:
-        bar = QWidget()
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(0, 0, 0, 4)
-        self.title = QLabel("Tool table")
-        self.title.setProperty("head", True)
-        row.addWidget(self.title)
-        row.addStretch(1)
-        self.buttons: dict[str, QPushButton] = {}
-        for key, words, tip, action in (
-            ("add", "Add", "One more tool, under the next free number", self._add),
-            ("remove", "Remove", "Take the picked tool out; one that is called stays", self._remove),
-            ("clear", "Clear all D", "Nothing left in the radius column", self._clear),
-            ("close", "Back to the job", "Put this sheet away", self.closed.emit),
-        ):
-            button = self.buttons[key] = QPushButton(words)
-            button.setToolTip(tip)
-            button.clicked.connect(lambda _checked=False, action=action: self.attempt(action))
-            row.addWidget(button)
-        return bar
-
-    def attempt(self, action: Callable[[], object]) -> None:
-        try:
-            action()
-        except LedgecliffError as error:
-            self.said.setText(str(error))
-            self.said.show()
+    def guarded(self, action: Callable[[], object]) -> bool:
+        """What was refused is taken back, so that the table shows what counts."""
+        done = super().guarded(action)
+        if not done:
             self.refresh()
-            return
-        self.said.hide()
+        return done
 
     # --- what is shown --------------------------------------------------------------------
 

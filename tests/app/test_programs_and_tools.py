@@ -103,7 +103,7 @@ class ProgramsSheetTest(GuiTestCase):
     def test_nothing_to_read_says_what_to_do(self):
         self.document.apply("none", lambda _job: changed())
         self.sheet.buttons["read"].click()
-        self.assertIn("no operation names a file", self.sheet.notices.label.text())
+        self.assertIn("no operation names a file", self.sheet.said.text())
 
 
 class ToolSheetTest(GuiTestCase):
