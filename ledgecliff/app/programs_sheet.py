@@ -131,11 +131,13 @@ class ProgramsSheet(Sheet):
     def _show_picked(self) -> None:
         row = self.picked()
         summary = self._read.get(row.path) if row is not None and row.path is not None else None
-        self.extents.setRowCount(0)
-        self.found.setRowCount(0)
+        for table in (self.extents, self.found):
+            table.setRowCount(0)
+            fit_columns(table)
         self.buttons["attach"].setEnabled(row is not None and row.of is not None)
         if row is None or summary is None:
-            self.words.setText(self._failed.get(row.path, "") if row is not None and row.path is not None else "")
+            failed = self._failed.get(row.path, "") if row is not None and row.path is not None else ""
+            self.words.setText(failed or "Name the operation's file and read it: what it calls and how far it goes.")
             return
         unit = self._document.unit
         self.words.setText(_calls(summary))
