@@ -217,7 +217,7 @@ def recorded_touches(plan: Plan, rehearsal: Rehearsal, name: str) -> str:
     found = next((k for k, setup in enumerate(rehearsal.setups) if setup.name == name), None)
     if found is None:
         raise InvalidValueError("--record", f"the job has no setup '{name}'")
-    touches = recorded(plan.setups[found].probing.steps, rehearsal.setups[found])
+    touches = recorded(plan.setups[found], rehearsal.setups[found])
     if touches is None:
         raise InvalidValueError("--record", f"{name} has finished no step; there is nothing to record")
     return touches.model_dump_json(indent=1) + "\n"

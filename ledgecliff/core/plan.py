@@ -80,6 +80,12 @@ class SetupPlan:
     spread: tuple[float, float, float]
 
     @property
+    def planned_offset(self) -> Array:
+        """The work offset (3,) as the control's table shows it: with lengths from a reference plane, Z from there."""
+        shown: Array = self.wcs.m_offset - np.array([0.0, 0.0, self.machine.length_shift()])
+        return shown
+
+    @property
     def before(self) -> InProcessStock:
         return self.cutting.before(0)
 

@@ -89,7 +89,7 @@ def rehearsed_tape(setup: SetupPlan, result: RehearsedSetup, probe: Probe, seed:
     for step, latched in zip(steps, step_readings(steps, result.touches), strict=True):
         readings = tuple(reading.m_place for reading in latched)
         if _by_axis(step):
-            lines += _step_lines(step, readings, probe, result)
+            lines += _step_lines(setup, step, readings, probe, result)
         else:
             lines += _result_lines(step, readings, probe, result)
     lines.append(heading("Against the true world"))
@@ -109,7 +109,9 @@ def _by_axis(step: Step) -> bool:
     return bool(step.sets) and plain and simple and not step.sets_skew and not step.into
 
 
-def _step_lines(step: Step, readings: tuple[Place, ...], probe: Probe, result: RehearsedSetup) -> list[TapeLine]:
+def _step_lines(
+    setup: SetupPlan, step: Step, readings: tuple[Place, ...], probe: Probe, result: RehearsedSetup
+) -> list[TapeLine]:
     lines = [heading(step.title)]
     for setting in step.sets:
         k = AXES.index(setting.axis)
@@ -119,7 +121,8 @@ def _step_lines(step: Step, readings: tuple[Place, ...], probe: Probe, result: R
             key = f"touch-{plan.number}"
             lines.append(TapeLine(f"touch {plan.number}, {plan.moving()}", at[k], source=key))
             # Downward the calibrated length takes the place of the radius: the tip is the ball's lowest point.
-            radius = probe.length if plan.axis == "z" else probe.effective_radius
+            length = probe.length + setup.machine.length_shift()
+            radius = length if plan.axis == "z" else probe.effective_radius
             surfaces.append(surface_at(at[k], plan.direction, radius))
             words = "tool length, −" if plan.axis == "z" else f"ball radius, {plan.moving()[0]}"
             lines.append(TapeLine(f"  {words}", plan.direction * radius, source=key))

@@ -269,8 +269,12 @@ def datum_tape(setup: SetupPlan) -> Tape:
             heading(f"{axis.upper()} from {_source(setup, axis)}"),
             TapeLine(f"{origin[k]}, machine", base, source=(*keys, "bed")[k]),
             TapeLine(f"to {axis.upper()} zero", float(setup.wcs.m_offset[k]) - base, source="wcs"),
-            TapeLine(f"{setup.setup.offset} {axis.upper()} planned", float(setup.wcs.m_offset[k]), "total", "wcs"),
         ]
+        shift = setup.machine.length_shift() if axis == "z" else 0.0
+        if shift:
+            lines.append(TapeLine("less where the tools' plane stands", -shift))
+        planned = float(setup.planned_offset[k])
+        lines.append(TapeLine(f"{setup.setup.offset} {axis.upper()} planned", planned, "total", "wcs"))
     p = setup.wcs.p_origin
     lines += [heading("The zero in part coordinates")]
     lines += [TapeLine(f"part {axis.upper()}", float(p[k]), source="wcs") for k, axis in enumerate(AXES)]

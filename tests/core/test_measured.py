@@ -182,7 +182,7 @@ class CalibrationTest(unittest.TestCase):
         plan = make_plan(job, Models())
         world = StatedWorld(probe=StatedProbe(radius_off=0.02, repeatability=0.0))
         result = rehearse(job, plan.geometry, plan.for_rehearsal()[:1], 1, world=world).setups[0]
-        touches = recorded(plan.setups[0].probing.steps, result)
+        touches = recorded(plan.setups[0], result)
         ring = KnownRing(step="measure shaft bore", diameter=60.0)
         found = measure(plan.setups[0], touches.model_copy(update={"ring": ring})).calibration
         self.assertAlmostEqual(found.radius, job.machine.probe.effective_radius + 0.02, delta=0.003)

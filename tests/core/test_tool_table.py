@@ -8,6 +8,12 @@ import numpy as np
 
 from ledgecliff.core.edits import set_value
 from ledgecliff.core.plan import make_plan
+from ledgecliff.core.probing.measured import measure
+from ledgecliff.core.probing.rehearsed import recorded
+from ledgecliff.core.probing_tapes import rehearsed_tape
+from ledgecliff.core.register.entries import Entry, Use
+from ledgecliff.core.register.measured_value import kept_measurement
+from ledgecliff.core.scene_tapes import datum_tape
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.core.simulator.rehearsal import rehearse
@@ -69,6 +75,31 @@ class LengthTest(unittest.TestCase):
         self.assertAlmostEqual(unit.offsets[1][2], -399.0)
         _, unit = self.height(machine, "G10 L2 P1 Z-60", -400.0)
         self.assertAlmostEqual(unit.offsets[1][2], -410.0)
+
+    def test_tapes_and_records_show_what_the_controls_table_shows(self):
+        """The plane at -350: every Z of an offset is 350 more than from the gauge line; what is measured stays."""
+        shown = []
+        for lengths, less in (("gauge line", 0.0), ("reference plane", -350.0)):
+            job = changed((("machine", "lengths_from"), lengths), (("machine", "reference_z"), -350.0))
+            plan = make_plan(job, models())
+            setup = plan.setups[0]
+            result = rehearse(job, plan.geometry, plan.for_rehearsal(), 5).setups[0]
+            totals = [line.mm for line in datum_tape(setup).lines if line.kind == "total"]
+            np.testing.assert_allclose(totals, setup.wcs.m_offset - (0.0, 0.0, less))
+            tape = rehearsed_tape(setup, result, job.machine.probe, 5)
+            np.testing.assert_allclose(
+                [line.mm for line in tape.lines if line.kind == "total"], result.found - (0.0, 0.0, less), atol=2e-4
+            )
+            touches = recorded(setup, result)
+            self.assertAlmostEqual(touches.wcs.z, result.found[2] - less)
+            measured = measure(setup, touches)
+            entry = kept_measurement(measured, Entry("G54"), Use("j", "Op 10"), (), confirmed=True)
+            self.assertAlmostEqual(entry.value.z, touches.wcs.z)
+            shown.append([step.found for step in measured.steps])
+        self.assertEqual([list(found) for found in shown[0]], [list(found) for found in shown[1]])
+        for one, other in zip(*shown, strict=True):
+            for key, value in one.items():
+                self.assertAlmostEqual(value, other[key], places=6)
 
     def test_a_rehearsal_comes_out_the_same_with_either_convention(self):
         results = []

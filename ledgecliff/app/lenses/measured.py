@@ -105,7 +105,7 @@ class MeasuredSection:
             return measure(setup, self._touches.model_copy(update={"reference": reference, "towards": towards}))
         if rehearsal is None or not rehearsal.setups[self._panel.setup_index].ran:
             return None
-        touches = recorded(setup.probing.steps, rehearsal.setups[self._panel.setup_index], reference, towards)
+        touches = recorded(setup, rehearsal.setups[self._panel.setup_index], reference, towards)
         return None if touches is None else measure(setup, touches)
 
     def refresh(self) -> None:

@@ -172,9 +172,10 @@ class RehearsePanel(LensPanel):
             return
         rows: list[tuple[str, list[float]]] = []
         for k, setup in enumerate(plan.setups):
-            rows.append((f"{setup.setup.offset} planned", list(setup.wcs.m_offset)))
+            rows.append((f"{setup.setup.offset} planned", list(setup.planned_offset)))
             if rehearsal is not None and not rehearsal.setups[k].stopped:
-                rows.append(("found", list(rehearsal.setups[k].found)))
+                less = setup.wcs.m_offset - setup.planned_offset
+                rows.append(("found", list(rehearsal.setups[k].found - less)))
                 rows.append(("found − true", list(rehearsal.setups[k].difference)))
         self.offsets.setRowCount(len(rows))
         for row, (words, values) in enumerate(rows):

@@ -231,7 +231,9 @@ def _wcs(setup: SetupPlan, recorded: RecordedTouches, per_unit: float) -> tuple[
         x, y, z = (float(value) for value in setup.wcs.m_offset)
         return (x, y, z), 0.0
     wcs = recorded.wcs
-    return (wcs.x * per_unit, wcs.y * per_unit, wcs.z * per_unit), wcs.skew_deg
+    # The file has what the control's table shows.
+    z = wcs.z * per_unit + setup.machine.length_shift()
+    return (wcs.x * per_unit, wcs.y * per_unit, z), wcs.skew_deg
 
 
 def _named_steps(setup: SetupPlan, recorded: RecordedTouches) -> list[Step]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ..plan import SetupPlan
 from ..simulator.machine import TouchRecord
 from ..simulator.rehearsal import RehearsedSetup
 from .measured import RecordedTouch, RecordedTouches, RecordedWcs
@@ -12,18 +13,19 @@ from .touches import Step
 
 
 def recorded(
-    steps: Sequence[Step], result: RehearsedSetup, reference: str | None = None, towards: str | None = None
+    setup: SetupPlan, result: RehearsedSetup, reference: str | None = None, towards: str | None = None
 ) -> RecordedTouches | None:
     """None when the rehearsal has finished no step."""
+    less = setup.machine.length_shift()
     x, y, z = (float(value) for value in result.found)
     a, b, c = (float(value) for value in result.assumed)
-    touches = _touches(steps, result.touches)
+    touches = _touches(setup.probing.steps, result.touches)
     if not touches:
         return None
     return RecordedTouches(
         setup=result.name,
-        wcs=RecordedWcs(x=x, y=y, z=z, skew_deg=result.turn_deg),
-        before=RecordedWcs(x=a, y=b, z=c),
+        wcs=RecordedWcs(x=x, y=y, z=z - less, skew_deg=result.turn_deg),
+        before=RecordedWcs(x=a, y=b, z=c - less),
         reference=reference,
         towards=towards,
         touches=touches,

@@ -29,6 +29,7 @@ def kept_measurement(
     if entry.use is None or not entry.use.is_for(use):
         entry = claimed(entry, use, others)
     x, y, z = measured.m_zero
+    z -= measured.setup.machine.length_shift()  # as the control's table shows it
     lines = [f"{sum(len(step.contacts) for step in measured.steps)} touches"]
     lines += [
         f"{step.step.title}: {quantity.words} {step.found[quantity.key]:+.4f}"
