@@ -78,14 +78,9 @@ def present_entries(options: argparse.Namespace, job: Job) -> tuple[Entry, ...]:
 
 def present_values(options: argparse.Namespace, job: Job) -> dict[str, register.Value]:
     """The offsets that were found for this very job, by code: what the control holds when it runs."""
-    from ledgecliff.core.register.allocation import use_of
+    from ledgecliff.core.register.checks import values_for
 
-    uses = [use_of(job, setup) for setup in job.setups]
-    return {
-        entry.code: entry.value
-        for entry in present_entries(options, job)
-        if entry.value is not None and any(entry.found_for is not None and entry.found_for.is_for(use) for use in uses)
-    }
+    return values_for(job, present_entries(options, job))
 
 
 def _job(path: Path) -> Job:

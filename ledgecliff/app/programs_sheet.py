@@ -19,6 +19,7 @@ from ledgecliff.core.edits import set_value
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit, format_length, spell
+from ledgecliff.core.register.checks import values_for
 from ledgecliff.core.register.entries import Value
 from ledgecliff.core.toolpaths.checks import UNIT_WORDS, Difference
 from ledgecliff.core.toolpaths.programs import ProgramOf, differences_of, floor_in, programs_of
@@ -122,9 +123,10 @@ class ProgramsSheet(Sheet):
         return () if plan is None else differences_of(summary, plan, row.of, self._present())
 
     def _present(self) -> dict[str, Value]:
-        """What the register has for each code; an unreadable register says nothing here."""
+        """What the register has found for this job; an unreadable register says nothing here."""
+        job = self._document.job
         try:
-            return {entry.code: entry.value for entry in self._register.entries() if entry.value is not None}
+            return {} if job is None else values_for(job, self._register.entries())
         except LedgecliffError:
             return {}
 

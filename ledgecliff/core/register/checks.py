@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from ..findings.base import Finding
 from ..model.job import Job
 from .allocation import use_of
-from .entries import Entry, Use
+from .entries import Entry, Use, Value
 
 
 def check_offsets(job: Job, entries: Iterable[Entry]) -> Iterator[Finding]:
@@ -44,8 +44,18 @@ def check_offsets(job: Job, entries: Iterable[Entry]) -> Iterator[Finding]:
             )
 
 
+def values_for(job: Job, entries: Iterable[Entry]) -> dict[str, Value]:
+    """What the control holds, by code, when this very job runs: values that were found for another are left out."""
+    uses = {setup.offset: use_of(job, setup) for setup in job.setups}
+    return {
+        entry.code: entry.value
+        for entry in entries
+        if entry.value is not None and entry.code in uses and _found_for_it(entry, uses[entry.code])
+    }
+
+
 def _found_for_it(entry: Entry, use: Use) -> bool:
     """A fixture that stays has its value for whatever it holds."""
     if entry.found_for is not None and entry.found_for.is_for(use):
         return True
-    return bool(entry.resident)
+    return bool(entry.resident) and entry.resident == use.fixture
