@@ -94,8 +94,8 @@ def trial_plate_shape() -> Any:
         box((40, -1, 12), (50, 81, 21)),
         box((95, 20, -1), (110, 60, 21)),
     )
-    pocket = filleted(box((60, 20, 10), (85, 60, 30)), 4.0, _upright)
-    pocket = filleted(pocket, 1.0, lambda edge: _at_height(edge, 10))
+    pocket = filleted(box((60, 20, 10), (85, 60, 30)), 4.0, upright)
+    pocket = filleted(pocket, 1.0, lambda edge: at_height(edge, 10))
     plate = less(plate, pocket, prism([(120, -1, 18), (120, -1, 20), (118, -1, 20)], (0, 82, 0)))
     return plus(plate, cylinder((28, 40, 19), 10, 6))
 
@@ -112,10 +112,10 @@ def _ends(edge: Any) -> list[Any]:
     return [curve.Value(curve.FirstParameter()), curve.Value(curve.LastParameter())]
 
 
-def _upright(edge: Any) -> bool:
+def upright(edge: Any) -> bool:
     a, b = _ends(edge)
     return abs(a.X() - b.X()) < 1e-9 and abs(a.Y() - b.Y()) < 1e-9
 
 
-def _at_height(edge: Any, z: float) -> bool:
+def at_height(edge: Any, z: float) -> bool:
     return all(abs(end.Z() - z) < 1e-9 for end in _ends(edge))

@@ -14,7 +14,7 @@ from .frames import AXES, Array, Axis
 from .model.base import Size
 from .model.stock import Allowance, BarStock, ExtrusionStock, Measure, ModelStock, Stock, TubeStock
 from .solids.geometry import COARSE_DEFLECTION, PartGeometry
-from .solids.tracked import InProcessStock
+from .solids.tracked import InProcessStock, TrueEnds, ends_of
 
 #: A tube's bore is cut so far beyond its ends (mm).
 _PROUD = 1.0
@@ -115,12 +115,15 @@ def make_blank(
 ) -> InProcessStock:
     """A blank that nobody will ask for again, such as one of a rehearsal; rounds stay within ``deflection`` (mm)."""
     low, _ = blank_corners(stock, geometry, casting)
+    ends: tuple[TrueEnds, ...] = (ends_of(geometry),)
     if isinstance(stock, ModelStock):
-        solid = _casting(casting).solid.translate(tuple(stock.at.as_tuple()))
+        shape, at = _casting(casting), np.array(stock.at.as_tuple())
+        solid = shape.solid.translate(tuple(at))
+        ends = (*ends, ends_of(shape).moved(at))
     else:
         solid = _standing_at_nought(stock, deflection).translate(tuple(low))
     solid = solid.as_original()
-    return InProcessStock(solid, solid.original_id())
+    return InProcessStock(solid, solid.original_id(), ends=ends)
 
 
 def _standing_at_nought(stock: Stock, deflection: float) -> manifold3d.Manifold:

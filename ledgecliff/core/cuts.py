@@ -6,14 +6,14 @@ A cutter from above can leave nothing standing but what is part or lies below pa
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import TypeAlias
 
 import manifold3d
 import numpy as np
 
-from .blanks import facets_for, transformed
+from .blanks import box, facets_for, transformed
 from .frames import Array, Orientation
 from .model.operations import (
     Bore,
@@ -34,7 +34,7 @@ from .recognition.matching import faces_of
 from .recognition.recognise import recognise
 from .registration.removed import bores_area, part_middle, piece_area, slot_area
 from .solids.flat_area import filled
-from .solids.geometry import FINE_DEFLECTION, Mesh, PartGeometry
+from .solids.geometry import COARSE_DEFLECTION, FINE_DEFLECTION, Mesh, PartGeometry
 from .solids.shadow import outline_area, shadow
 
 #: How far cut volumes stand out over the stock, so that no two faces coincide (mm).
@@ -44,8 +44,12 @@ _JUST_BELOW = 0.02
 #: A slot that is open at its end is cut so far beyond it, right out of any stock (mm).
 _RIGHT_OUT = 500.0
 _UPRIGHT = 1.0 - 1e-4
+#: The farthest corners of a hole's facets may lie so far off its circle (mm).
+_ON_CIRCLE = 0.02
 #: A border wider than this is wide (mm); overlaps smaller than the second are rounding (mm²).
 _WIDE_BORDER, _SLIVER_AREA = 20.0, 1e-3
+#: Thinner than twice this, what a round tool takes of the part is the depth of its facets (mm).
+_FACET_DEEP = 1.2 * COARSE_DEFLECTION
 
 Solid: TypeAlias = manifold3d.Manifold
 Section: TypeAlias = manifold3d.CrossSection
@@ -137,41 +141,89 @@ class Cut:
 
 def split(u_solid: Solid, mesh: Mesh, geometry: PartGeometry, one: Cut) -> tuple[Solid, Solid]:
     """What one cut leaves of ``u_solid``, and what it takes; nothing where it cannot be made in its orientation."""
+    low, high = np.array(u_solid.bounding_box()).reshape(2, 3)
+    taking = region(low, high, mesh, geometry, one)
+    if taking is None:
+        return u_solid, Solid()
+    if not is_wide(one.operation):
+        taken, left = u_solid.split(taking)
+        return left, taken
+    # Where a side of the stock is a side of the part too it stays what it is, such as raw: what is kept is shared.
+    kept = box(low - _PROUD / 2.0, high + _PROUD / 2.0) - taking
+    return u_solid ^ kept, u_solid ^ taking
+
+
+def region(u_low: Array, u_high: Array, mesh: Mesh, geometry: PartGeometry, one: Cut) -> Solid | None:
+    """What one cut takes of any stock between two corners (3,), in ``u``; None where it cannot be made so.
+
+    It goes beyond the corners, so that its faces and the stock's do not coincide.
+    """
     orientation, operation, features = one.orientation, one.operation, one.features
     if not can_cut(operation, features, orientation):
-        return u_solid, Solid()
+        return None
     view = view_of(mesh, geometry, orientation)
-    low, high = (np.array(corner) for corner in np.array(u_solid.bounding_box()).reshape(2, 3))
-    ceiling = float(high[2]) + _PROUD
+    low, ceiling = float(u_low[2]), float(u_high[2]) + _PROUD
     match operation:
         case Face():
-            taken, left = u_solid.split_by_plane((0.0, 0.0, 1.0), view.top + operation.leave)
-            return left, taken
+            return _over(u_low, u_high, view.top + operation.leave)
         case Outline():
-            return _outlined(u_solid, view, operation, ceiling)
+            return _outlined(u_low, u_high, view, operation)
         case Seen():
-            return _kept(u_solid, view.bottom - operation.below, _shadow_to(view, operation.below))
+            return _over(u_low, u_high, view.bottom - operation.below) - _shadow_to(view, operation.below)
         case Bore():
-            region = _bore(view, features[0], float(low[2]) - operation.beyond, ceiling)
+            return _bore(view, features[0], low - operation.beyond, ceiling)
         case Hole():
-            region = _hole(view, features[0], operation, ceiling)
+            return _hole(view, features[0], operation, ceiling)
         case Pocket():
-            region = _pocket(view, features[0], operation, ceiling)
+            return _pocket(view, features[0], operation, ceiling)
         case Slot():
-            region = _slot(view, features[0], operation, ceiling)
+            return _slot(view, features[0], operation, ceiling)
         case Region():
-            region = _region(view, operation, ceiling)
+            return _region(view, operation, ceiling)
         case EdgeBreak():
-            region = _edge_break(view, features, ceiling)
+            return _edge_break(view, features, ceiling)
         case PinBores():
-            region = _prism(bores_area(operation, view.middle), float(low[2]) - operation.into_board, ceiling)
+            return _prism(bores_area(operation, view.middle), low - operation.into_board, ceiling)
         case FrameSlot() if one.piece_only:
-            outside = u_solid - _prism(piece_area(operation, view.middle), float(low[2]) - _PROUD, ceiling)
-            return u_solid - outside, outside
+            piece = _prism(piece_area(operation, view.middle), low - 2.0 * _PROUD, ceiling + _PROUD)
+            return _over(u_low, u_high, low - _PROUD) - piece
         case FrameSlot():
-            region = _frame_slot(view, operation, float(low[2]), ceiling)
-    taken, left = u_solid.split(region)
-    return left, taken
+            return _frame_slot(view, operation, low, ceiling)
+
+
+def states_its_shape(operation: Operation) -> bool:
+    """Whether an operation cuts what its own numbers say, part or not; all others leave what is part."""
+    return isinstance(operation, Bore | Hole | PinBores | FrameSlot)
+
+
+def into_part(geometry: PartGeometry, one: Cut, taken: Solid) -> float:
+    """How much of the part (mm³) an operation that states its own shape takes, deeper than facets can differ.
+
+    ``taken`` is what it takes, in P.  Circles keep to the true one, the part's holes to their facets, so what lies
+    within a facet's depth of the surface is no cut into the part; nor is a drill's point, which the job states.
+    """
+    if not states_its_shape(one.operation) or taken.is_empty():
+        return 0.0
+    inside = taken ^ geometry.solid
+    if isinstance(one.operation, Hole) and one.operation.point > 0.0:
+        matrix = one.orientation.matrix()
+        corners = np.array(taken.bounding_box()).reshape(2, 3) @ matrix.T
+        flat = replace(one, operation=one.operation.model_copy(update={"point": 0.0}))
+        without = region(corners.min(axis=0), corners.max(axis=0), geometry.coarse, geometry, flat)
+        inside = inside if without is None else inside ^ transformed(without, matrix.T)
+    if inside.is_empty():
+        return 0.0
+    # Moved by a facet's depth every way, what is left in common is at least so thick.
+    ways = _FACET_DEEP * np.array([(1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0), (0, 0, 1), (0, 0, -1)])
+    thick = inside
+    for way in ways:
+        thick = thick ^ inside.translate(tuple(way))
+    return float(thick.volume())
+
+
+def is_wide(operation: Operation) -> bool:
+    """Whether an operation takes something all over the stock, not in a place of its own."""
+    return isinstance(operation, Face | Outline | Seen)
 
 
 def cut_floor(geometry: PartGeometry, one: Cut, u_low: float) -> float:
@@ -215,13 +267,11 @@ def _shadow_to(view: View, beyond: float) -> Solid:
     return _shadow(view.mesh, view.orientation, view.bottom - beyond - _PROUD)
 
 
-def _kept(u_solid: Solid, floor: float, keep: Solid) -> tuple[Solid, Solid]:
-    """Of what stands over ``floor`` only what lies in ``keep`` is left; and the rest that is taken."""
-    over, under = u_solid.split_by_plane((0.0, 0.0, 1.0), floor)
-    if over.is_empty():
-        return u_solid, Solid()
-    left, taken = over.split(keep)
-    return (left if under.is_empty() else left + under), taken
+def _over(u_low: Array, u_high: Array, floor: float) -> Solid:
+    """Everything over ``floor`` between two corners, and a little beyond them; nothing where that lies higher."""
+    low = np.array([*(u_low[:2] - _PROUD), floor])
+    size = np.array([*(u_high[:2] + _PROUD), max(float(u_high[2]) + _PROUD, floor)]) - low
+    return Solid.cube(tuple(size)).translate(tuple(low))
 
 
 # --- outline ----------------------------------------------------------------------------------
@@ -263,24 +313,19 @@ def slot_border(geometry: PartGeometry, orientation: Orientation, before: Solid,
     return low
 
 
-def _outlined(u_solid: Solid, view: View, operation: Outline, ceiling: float) -> tuple[Solid, Solid]:
-    floor = view.bottom - operation.below
+def _outlined(u_low: Array, u_high: Array, view: View, operation: Outline) -> Solid:
+    floor, ceiling = view.bottom - operation.below, float(u_high[2]) + _PROUD
     area = _outline(view)
     if operation.slot is None:
-        tabs = tab_places(area, operation)
-        keep = _prism(area, floor - _PROUD, ceiling)
-        if tabs:
-            keep += _prism(_tab_area(tabs, operation, _RIGHT_OUT), floor - _PROUD, floor + operation.tab_height)
-        return _kept(u_solid, floor, keep)
-    ring = area.offset(operation.slot, manifold3d.JoinType.Round, circular_segments=48) - area
-    slot = _prism(ring, floor, ceiling)
+        taking = _over(u_low, u_high, floor) - _prism(area, floor - _PROUD, ceiling + _PROUD)
+        beyond = _RIGHT_OUT
+    else:
+        ring = area.offset(operation.slot, manifold3d.JoinType.Round, circular_segments=48) - area
+        taking, beyond = _prism(ring, floor, ceiling), operation.slot + _PROUD
     tabs = tab_places(area, operation)
     if tabs:
-        slot -= _prism(
-            _tab_area(tabs, operation, operation.slot + _PROUD), floor - _PROUD, floor + operation.tab_height
-        )
-    taken, left = u_solid.split(slot)
-    return left, taken
+        taking -= _prism(_tab_area(tabs, operation, beyond), floor - _PROUD, floor + operation.tab_height)
+    return taking
 
 
 def _frame_slot(view: View, operation: FrameSlot, low: float, ceiling: float) -> Solid:
@@ -374,7 +419,11 @@ def _hole_section(view: View, at: tuple[float, float], radius: float, height: fl
     facets = facets_for(radius, FINE_DEFLECTION)
     circle = Section.circle(radius, facets).translate(at)
     hole = Section.circle(radius * 1.02, facets).translate(at) - view.shadow().slice(height)
-    return hole if 0.9 * circle.area() < hole.area() < 1.01 * circle.area() else circle
+    if hole.is_empty():
+        return circle
+    # Corners of facets lie on the true circle and all else within: if these do not, the hole there is another one.
+    reach = max(float(np.linalg.norm(np.asarray(ring) - at, axis=1).max()) for ring in hole.to_polygons())
+    return hole if abs(reach - radius) < _ON_CIRCLE and hole.area() > 0.8 * circle.area() else circle
 
 
 # --- pockets, slots, regions, edges -----------------------------------------------------------
@@ -392,7 +441,7 @@ def _pocket(view: View, feature: Feature, operation: Pocket, ceiling: float) -> 
     if ring is None:
         ring = _rectangle(view, feature)
     if feature.through:
-        return _prism(ring, floor - _PROUD, ceiling)
+        return _prism(ring, floor - _PROUD, ceiling) - view.shadow()
     spared = Solid.batch_boolean([view.shadow(), *_holes_over(view, ring, floor)], manifold3d.OpType.Add)
     return _prism(ring, floor + operation.leave, ceiling) - spared.translate((0.0, 0.0, operation.leave))
 

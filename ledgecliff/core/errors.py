@@ -30,6 +30,10 @@ class ModelFileError(LedgecliffError, ValueError):
     """A part model that is missing, changed or cannot be read."""
 
 
+class ReaderStartError(LedgecliffError, RuntimeError):
+    """The process that reads models did not start: no file is to blame."""
+
+
 class SeveralBodiesError(ModelFileError):
     """A model file with several bodies, of which none was chosen; ``sizes`` are (x, y, z) in mm of each."""
 
@@ -45,6 +49,20 @@ class SeveralBodiesError(ModelFileError):
 
 class PlanError(LedgecliffError, ValueError):
     """A job from which no plan can be computed, such as a part that leaves nothing in the vise."""
+
+
+class InternalError(PlanError):
+    """A number of our own that contradicts itself: shown instead of a plan, never beside one.
+
+    ``what`` names what was being worked out, such as an operation.  No input is to blame and none mends it.
+    """
+
+    def __init__(self, what: str, message: str) -> None:
+        super().__init__(
+            f"Internal error in {what}: {message}. No plan is shown, because its numbers would be wrong. "
+            "The job and its file are unchanged; undo the last edit, and report this with the job."
+        )
+        self.what = what
 
 
 class ProgramError(LedgecliffError, ValueError):

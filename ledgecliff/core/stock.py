@@ -3,7 +3,8 @@
 The solid lives in P.  What an operation removes follows from the part itself, seen in its setup's
 orientation (``core.cuts``).  What the operations keep of a block far larger than the blank does not
 depend on the blank, so it is worked out once per operation and kept from edit to edit: an edit of one
-operation recomputes what comes after it, and another blank costs one intersection.
+operation recomputes what comes after it, and another blank costs one intersection.  After every setup the
+stock is held against the part and against what was taken (``core.stock_checks``).
 """
 
 from __future__ import annotations
@@ -12,19 +13,24 @@ import hashlib
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import TypeAlias
 from weakref import WeakValueDictionary
 
 import manifold3d
 import numpy as np
 
 from .blanks import blank, box, transformed
-from .cuts import Cut, split
+from .cuts import Cut, is_wide, region, split
 from .model.job import made_on
 from .model.part import Feature
 from .model.setup import Setup
 from .model.stock import Stock
 from .solids.geometry import Mesh, PartGeometry
 from .solids.tracked import InProcessStock
+from .stock_checks import check_cuts, check_of_blank
+
+#: Lowest and highest corner in one row.
+Corners: TypeAlias = tuple[float, ...]
 
 #: The block in which cuts are kept stands out over the blank at least so far, in whole steps (mm).
 _ROUND_ABOUT, _ENVELOPE_STEP = 20.0, 100.0
@@ -40,14 +46,6 @@ def cuts_of(setups: Iterable[Setup], features: tuple[Feature, ...]) -> tuple[tup
         )
         for setup in setups
     )
-
-
-@dataclass(frozen=True)
-class _Kept:
-    """What one more cut leaves of the envelope, and what it takes from it, in P."""
-
-    left: InProcessStock
-    taken: manifold3d.Manifold
 
 
 @dataclass(frozen=True)
@@ -77,23 +75,25 @@ class Cutting:
 def cut_setups(
     stock: Stock, geometry: PartGeometry, casting: PartGeometry | None, cuts: tuple[tuple[Cut, ...], ...]
 ) -> tuple[Cutting, ...]:
-    """The stock through every setup.  ``cuts`` are those of each setup, in order."""
+    """The stock through every setup.  ``cuts`` are those of each setup, in order.
+
+    Raises InternalError where a setup's stock does not contain what it must, or volumes do not balance.
+    """
     start = blank(stock, geometry, casting)
     low, high = start.corners
     wide_low = np.floor((low - _ROUND_ABOUT) / _ENVELOPE_STEP) * _ENVELOPE_STEP
     wide_high = np.ceil((high + _ROUND_ABOUT) / _ENVELOPE_STEP) * _ENVELOPE_STEP
-    kept = _envelope((*wide_low.tolist(), *wide_high.tolist()))
+    envelope: Corners = (*wide_low.tolist(), *wide_high.tolist())
+    kept = _envelope(envelope)
     result = []
     for of_setup in cuts:
-        states, taken = [kept], []
-        for one in of_setup:
-            after = _kept_after(states[-1], geometry, one)
-            states.append(after.left)
-            taken.append(after.taken)
-        kept = states[-1]
+        done = _setup_cut(kept, geometry, of_setup, envelope)
+        cutting = Cutting(start, done.states, done.taken)
+        check_of_blank(cutting, of_setup, geometry.solid)
+        result.append(cutting)
+        kept = done.states[-1]
         for one in at_the_turn(of_setup):
-            kept = _kept_after(kept, geometry, one).left
-        result.append(Cutting(start, tuple(states), tuple(taken)))
+            kept = _setup_cut(kept, geometry, (one,), envelope).states[-1]
     return tuple(result)
 
 
@@ -103,17 +103,79 @@ def at_the_turn(of_setup: Iterable[Cut]) -> tuple[Cut, ...]:
 
 
 @lru_cache(maxsize=16)
-def _envelope(corners: tuple[float, ...]) -> InProcessStock:
+def _envelope(corners: Corners) -> InProcessStock:
     return InProcessStock(box(corners[:3], corners[3:]), 0, is_envelope=True)
 
 
+# --- what is kept of the envelope ---------------------------------------------------------------
+
+
+@dataclass(frozen=True, eq=False)
+class _Kept:
+    """What cuts leave of the envelope in P, and what the last of them takes.
+
+    Cuts in places of their own come in a run: each is worked out from the stock before the run and from
+    those before it in the run that it meets, so that a hundred holes cost a hundred times what one costs.
+    """
+
+    left: InProcessStock
+    taken: manifold3d.Manifold
+    before_run: InProcessStock
+    run: tuple[manifold3d.Manifold, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class _SetupCut:
+    states: tuple[InProcessStock, ...]
+    taken: tuple[manifold3d.Manifold, ...]
+
+
+@lru_cache(maxsize=128)
+def _setup_cut(before: InProcessStock, geometry: PartGeometry, cuts: tuple[Cut, ...], envelope: Corners) -> _SetupCut:
+    """Every state of a setup; the last one is worked out, and held against the part and against what was taken."""
+    kept = _Kept(before, manifold3d.Manifold(), before)
+    states, taken = [before], []
+    for one in cuts:
+        kept = _cut_off(kept, geometry, one, envelope)
+        states.append(kept.left)
+        taken.append(kept.taken)
+    if cuts:
+        states[-1] = _one_of_a_kind(states[-1])
+        check_cuts(cuts, [state.solid for state in states], taken, geometry.solid)
+    return _SetupCut(tuple(states), tuple(taken))
+
+
 @lru_cache(maxsize=512)
-def _kept_after(before: InProcessStock, geometry: PartGeometry, one: Cut) -> _Kept:
-    """``before`` less what one cut removes; equal stock before is the very same object, by this cache."""
+def _cut_off(before: _Kept, geometry: PartGeometry, one: Cut, envelope: Corners) -> _Kept:
+    """``before`` less what one cut takes; equal stock before is the very same object, by this cache."""
+    taking = _region_of(geometry, one, envelope)
+    stock = before.left
+    if taking is None:
+        return _Kept(stock, manifold3d.Manifold(), before.before_run, before.run)
+    if is_wide(one.operation) or one.piece_only:
+        taken, left = stock.solid.split(taking)
+        new = _one_of_a_kind(stock.less(left))
+        return _Kept(new, taken, new)
+    bounds = taking.bounding_box()
+    met = [other for other in before.run if _overlap(bounds, other.bounding_box())]
+    taken = manifold3d.Manifold.batch_boolean([before.before_run.solid ^ taking, *met], manifold3d.OpType.Subtract)
+    run = (*before.run, taking)
+    # Not worked out until it is asked for: the last one of a setup alone costs no more than one of them.
+    left = manifold3d.Manifold.batch_boolean([before.before_run.solid, *run], manifold3d.OpType.Subtract)
+    return _Kept(stock.less(left), taken, before.before_run, run)
+
+
+@lru_cache(maxsize=512)
+def _region_of(geometry: PartGeometry, one: Cut, envelope: Corners) -> manifold3d.Manifold | None:
+    """What one cut takes of anything in the envelope, in P."""
     matrix = one.orientation.matrix()
-    parts = split(transformed(before.solid, matrix), geometry.coarse, geometry, one)
-    left, taken = (transformed(part, matrix.T) for part in parts)
-    return _Kept(_one_of_a_kind(InProcessStock(left, before.raw_id)), taken)
+    corners = np.array(envelope).reshape(2, 3) @ matrix.T
+    taking = region(corners.min(axis=0), corners.max(axis=0), geometry.coarse, geometry, one)
+    return None if taking is None else transformed(taking, matrix.T)
+
+
+def _overlap(a: Corners, b: Corners) -> bool:
+    return all(a[k] < b[k + 3] and b[k] < a[k + 3] for k in range(3))
 
 
 #: States by their content, as long as anything else holds them.
@@ -137,7 +199,7 @@ def _one_of_a_kind(stock: InProcessStock) -> InProcessStock:
 def _within(start: InProcessStock, kept: InProcessStock) -> InProcessStock:
     if kept.is_envelope:
         return start
-    return InProcessStock(start.solid ^ kept.solid, start.raw_id)
+    return start.less(start.solid ^ kept.solid)
 
 
 @lru_cache(maxsize=512)
@@ -155,4 +217,4 @@ def cut(before: InProcessStock, mesh: Mesh, geometry: PartGeometry, cuts: Iterab
     for one in cuts:
         matrix = one.orientation.matrix()
         solid = transformed(split(transformed(solid, matrix), mesh, geometry, one)[0], matrix.T)
-    return InProcessStock(solid, before.raw_id)
+    return before.less(solid)

@@ -11,10 +11,10 @@ from typing import Any
 
 import numpy as np
 
-from ledgecliff.core.solids.geometry import Cone, Cylinder, Freeform, Mesh, PartGeometry, Plane, Surface
+from ledgecliff.core.solids.geometry import Cone, Cylinder, Freeform, Mesh, PartGeometry, Plane, Surface, Triple
 
 #: Goes up when what is read from a model changes, so that old cache entries are not used.
-ARCHIVE_VERSION = 4
+ARCHIVE_VERSION = 5
 #: Marks a line on the worker's standard error that tells how far it is.
 PROGRESS = "@progress"
 _KINDS: dict[str, type[Any]] = {"plane": Plane, "cylinder": Cylinder, "cone": Cone, "freeform": Freeform}
@@ -26,7 +26,8 @@ def write_geometry(geometry: PartGeometry, path: Path) -> None:
     surfaces = {
         "key": geometry.key,
         "notes": geometry.notes,
-        "faces": [{"kind": names[type(face)], **asdict(face)} for face in geometry.faces],
+        "extents": geometry.extents,
+        "faces": [{"is": names[type(face)], **asdict(face)} for face in geometry.faces],
     }
     _write(
         path,
@@ -65,10 +66,18 @@ def read_geometry(path: Path, fine: Callable[[], Mesh]) -> PartGeometry:
             faces=tuple(_face(row) for row in surfaces["faces"]),
             face_of=arrays["face_of"],
             notes=tuple(surfaces["notes"]),
+            extents=_extents(surfaces["extents"]),
         )
+
+
+def _extents(corners: list[list[float]] | None) -> tuple[Triple, Triple] | None:
+    if corners is None:
+        return None
+    (a, b, c), (d, e, f) = corners
+    return (a, b, c), (d, e, f)
 
 
 def _face(row: dict[str, Any]) -> Surface:
     values = {name: tuple(value) if isinstance(value, list) else value for name, value in row.items()}
-    face: Surface = _KINDS[values.pop("kind")](**values)
+    face: Surface = _KINDS[values.pop("is")](**values)
     return face

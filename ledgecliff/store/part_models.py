@@ -20,7 +20,7 @@ from pathlib import Path
 
 import platformdirs
 
-from ledgecliff.core.errors import ModelFileError, SeveralBodiesError
+from ledgecliff.core.errors import ModelFileError, ReaderStartError, SeveralBodiesError
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.part import ModelReference
 from ledgecliff.core.solids.geometry import Mesh, Models, PartGeometry
@@ -30,6 +30,8 @@ from .atomic import write_atomic
 from .geometry_archive import ARCHIVE_VERSION, PROGRESS, read_geometry, read_mesh
 
 _LONGEST_S = 180.0
+#: Before the reader has said that it is there.
+_NOT_STARTED = -1
 #: How a model file's name ends, and what format that is.
 FORMATS = {".step": "step", ".stp": "step", ".stl": "stl"}
 #: Steps that reading a model reports.
@@ -171,8 +173,13 @@ class _Reading:
         self._name = path.name
         self._started = time.monotonic()
         self._said: list[str] = []
-        self._step = 0
-        self._worker = kernel_process.take()
+        self._step = _NOT_STARTED
+        try:
+            self._worker = kernel_process.take()
+        except OSError as error:
+            raise ReaderStartError(
+                f"The program that reads models cannot be started: {error.strerror}. '{path.name}' was not looked at."
+            ) from error
         order = {
             "path": str(path),
             "format": FORMATS[path.suffix.lower()],
@@ -205,9 +212,12 @@ class _Reading:
         cancelled: Callable[[], bool] = lambda: False,
         progress: Progress = lambda _done, _of: None,
     ) -> None:
-        """Until ``file`` is written.  Raises ModelFileError, SeveralBodiesError or CancelledError."""
+        """Until ``file`` is written.
+
+        Raises ModelFileError, SeveralBodiesError, ReaderStartError or CancelledError.
+        """
         while self._worker.poll() is None and not file.exists():
-            progress(self._step, STEPS)
+            progress(max(self._step, 0), STEPS)
             if cancelled() or time.monotonic() - self._started > _LONGEST_S:
                 self._worker.kill()
                 self._worker.wait()
@@ -226,6 +236,12 @@ class _Reading:
             raise SeveralBodiesError(several["name"], [tuple(size) for size in several["sizes"]])
         if status == 3:
             raise ModelFileError(last)
+        if self._step == _NOT_STARTED:
+            why = f"status {status}" + (f": {last}" if last else "")
+            raise ReaderStartError(
+                f"The program that reads models did not start ({why}). "
+                f"'{self._name}' was not looked at. Let ./run set up Ledgecliff's environment again, or free memory."
+            )
         raise ModelFileError(
             f"'{self._name}' made the CAD kernel fall over (status {status}); export the part again as STEP."
         )

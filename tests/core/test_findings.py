@@ -93,6 +93,13 @@ class FindingsTest(unittest.TestCase):
         self.assert_silent("PARALLELS_TALLER_THAN_JAWS", (path, 41.9))
         self.assert_fires("PARALLELS_TALLER_THAN_JAWS", (path, 42.0), setup="Op 20")
 
+    def test_cut_into_part(self):
+        """The main bore is Ø22: bored 0.1 wider only facets go, 0.6 wider 0.3 of the wall all round."""
+        bore = next(k for k, each in enumerate(demo().part.features) if each.name == "main bore")
+        path = ("part", "features", bore, "diameter")
+        self.assert_silent("CUT_INTO_PART", (path, 22.1))
+        self.assert_fires("CUT_INTO_PART", (path, 22.6), setup="Op 10")
+
     def test_touches(self):
         """Problems of touches come through as findings of their setup with the right severity."""
         routine = ("setups", 0, "probing")

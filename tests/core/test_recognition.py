@@ -174,8 +174,8 @@ class RoundedPartTest(unittest.TestCase):
         np.testing.assert_allclose((outer.diameter, outer.depth), (50, 30))
 
     def test_rounded_upright_edges_are_outer_rounds(self):
-        from tests.models import _upright
+        from tests.models import upright
 
-        part = geometry_from(filleted(box((0, 0, 0), (60, 40, 20)), 5.0, _upright), "rounded block")
+        part = geometry_from(filleted(box((0, 0, 0), (60, 40, 20)), 5.0, upright), "rounded block")
         rounds = of_kind(part, "outer round")
         self.assertEqual([found.radius for found in rounds], [5.0] * 4)

@@ -14,7 +14,7 @@ from pathlib import Path
 from unittest import mock
 
 from ledgecliff.core.edits import set_value
-from ledgecliff.core.errors import JobFileError, ModelFileError
+from ledgecliff.core.errors import JobFileError, ModelFileError, ReaderStartError
 from ledgecliff.core.model.part import ModelReference
 from ledgecliff.store import atomic, job_files, kernel_process, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job, demo_names
@@ -194,9 +194,21 @@ class PartModelTest(FolderTest):
         with self.assertRaisesRegex(ModelFileError, "'notes.step' is not a STEP file"):
             part_models.read_model(path, _reference("0"))
 
+    def test_a_reader_that_does_not_start_blames_no_file(self):
+        for program in (shutil.which("false"), str(self.folder / "no such program")):
+            with (
+                mock.patch.object(kernel_process.sys, "executable", program),
+                self.assertRaisesRegex(ReaderStartError, "(did not start|cannot be started).*was not looked at"),
+            ):
+                part_models.read_model(self.folder / "float_housing.step", _reference("1"))
+
     def test_a_kernel_that_falls_over_is_reported(self):
+        """A reader that was there and then died in the middle of the file."""
+        reader = self.folder / "reader"
+        reader.write_text("#!/bin/sh\necho '@progress 0' >&2\nread order\nkill -9 $$\n")
+        reader.chmod(0o755)
         with (
-            mock.patch.object(kernel_process.sys, "executable", shutil.which("false")),
+            mock.patch.object(kernel_process.sys, "executable", str(reader)),
             self.assertRaisesRegex(ModelFileError, "made the CAD kernel fall over"),
         ):
             part_models.read_model(self.folder / "float_housing.step", _reference("1"))

@@ -17,6 +17,7 @@ from OCP.TopoDS import TopoDS_Compound
 
 from ledgecliff.core.errors import ModelFileError, SeveralBodiesError
 from ledgecliff.core.plan import make_plan
+from ledgecliff.core.quantities import spell
 from ledgecliff.core.solids.geometry import Mesh
 from ledgecliff.store import part_models
 from ledgecliff.store.imports import import_model
@@ -144,6 +145,56 @@ class StlTest(ImportTest):
         part = import_model(path).models.part
         self.assertIn("mended: faces turned outward", part.notes)
         self.assertAlmostEqual(part.solid.volume() / trial_plate().solid.volume(), 1, delta=1e-5)
+
+    def test_triangles_without_area_close_what_they_close(self):
+        """Edges split on one side only, the split filled with a triangle of no area: closed, and read as such."""
+        vertices, triangles = list(self.MESH.vertices), [list(t) for t in self.MESH.triangles]
+        for k in range(0, 400, 20):
+            a, b, c = triangles[k]
+            middle = len(vertices)
+            vertices.append((vertices[a] + vertices[b]) / 2.0)
+            triangles[k] = [a, middle, c]
+            triangles += [[middle, b, c], [b, middle, a]]
+        path = self.folder / "split.stl"
+        write_stl(path, Mesh(np.array(vertices), np.array([*triangles, [0, 0, 1]])))
+        part = import_model(path).models.part
+        self.assertAlmostEqual(part.solid.volume() / trial_plate().solid.volume(), 1, delta=1e-5)
+        words = " ".join(part.notes)
+        self.assertIn("1 triangles without a third corner dropped", words)
+        self.assertRegex(words, r"\d+ triangles without area taken up by those beside them")
+
+    def test_corners_a_little_apart_are_joined(self):
+        """Each triangle's corners off by a ten-thousandth: sound, and said."""
+        draw = np.random.default_rng(1)
+        corners = self.MESH.vertices[self.MESH.triangles].reshape(-1, 3)
+        corners = corners + draw.uniform(-5e-5, 5e-5, corners.shape)
+        path = self.folder / "loose.stl"
+        write_stl(path, Mesh(corners, np.arange(len(corners)).reshape(-1, 3)))
+        part = import_model(path).models.part
+        self.assertAlmostEqual(part.solid.volume() / trial_plate().solid.volume(), 1, delta=1e-4)
+        self.assertTrue(any("apart joined" in note for note in part.notes), part.notes)
+
+    def test_sizes_say_what_facets_allow(self):
+        """A coarse rod Ø20 of 12 flats stands 10 (1 - cos 15°) inside of its round."""
+        turns = np.arange(12) * np.pi / 6 + 0.3
+        ring = np.column_stack([10 * np.cos(turns), 10 * np.sin(turns)])
+        low, high = np.column_stack([ring, np.zeros(12)]), np.column_stack([ring, np.full(12, 30.0)])
+        sides = [t for k in range(12) for t in ([k, (k + 1) % 12, 12 + (k + 1) % 12], [k, 12 + (k + 1) % 12, 12 + k])]
+        ends = [t for k in range(1, 11) for t in ([0, k + 1, k], [12, 12 + k, 13 + k])]
+        path = self.folder / "rod.stl"
+        write_stl(path, Mesh(np.vstack([low, high]), np.array(sides + ends)))
+        words = " ".join(spell(note, "mm") for note in import_model(path).models.part.notes)
+        self.assertIn("its sizes are those of its facets; round faces stand up to 0.341 further out", words)
+
+    def test_no_stl_at_all_is_said_in_our_words(self):
+        path = self.folder / "words.stl"
+        for content in (b"", b"a shopping list", b"solid x\nfacet normal a b c\n", b"\0" * 84 + b"short"):
+            path.write_bytes(content)
+            with self.assertRaisesRegex(ModelFileError, "'words.stl' (is not an STL file that can|holds no triangles)"):
+                import_model(path)
+        write_stl(path, Mesh(np.full((3, 3), np.nan), np.array([[0, 1, 2]])))
+        with self.assertRaisesRegex(ModelFileError, "corners that are no numbers"):
+            import_model(path)
 
     def test_what_cannot_be_mended_is_refused(self):
         path = self.folder / "half.stl"

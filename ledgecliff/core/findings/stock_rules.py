@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..blanks import blank_corners, stock_size
-from ..cuts import can_cut, inside_outline
+from ..cuts import can_cut, inside_outline, into_part
 from ..frames import AXES
 from ..model.job import made_on
 from ..plan import Plan
@@ -18,6 +18,8 @@ from .base import Finding, Fix
 SAME_SIZE = 0.02
 #: Less than this left over is facets and rounding, not material to cut (mm³).
 _CRUMBS = 60.0
+#: Less than this taken out of the part is rounding (mm³).
+_GOUGE = 0.05
 
 
 def stock_too_small(plan: Plan) -> Iterator[Finding]:
@@ -115,6 +117,23 @@ def bore_not_upright(plan: Plan) -> Iterator[Finding]:
                 )
 
 
+def cut_into_part(plan: Plan) -> Iterator[Finding]:
+    """Holes and bores cut what their own numbers say, part or not."""
+    for setup_plan in plan.setups:
+        for k, one in enumerate(setup_plan.cuts):
+            if one.operation.removes not in ("hole", "bore"):
+                continue
+            lost = into_part(plan.geometry, one, setup_plan.cutting.removed(k))
+            if lost > _GOUGE:
+                yield Finding(
+                    "CUT_INTO_PART",
+                    "error",
+                    setup_plan.setup.name,
+                    f"'{one.operation.name}' takes {said_volume(lost)} out of the finished part. The part is scrap.",
+                    "Correct the feature's diameter or depth, or how far the operation goes beyond its end.",
+                )
+
+
 def feature_not_in_model(plan: Plan) -> Iterator[Finding]:
     """A round feature of the job must be a round face of the model, at its place and diameter."""
     cylinders = plan.geometry.cylinders
@@ -162,6 +181,7 @@ RULES = (
     nominal_not_measured,
     stock_not_what_is_left,
     bore_not_upright,
+    cut_into_part,
     feature_not_in_model,
     not_finished,
 )

@@ -8,18 +8,18 @@ import numpy as np
 from ..blanks import transformed
 from ..frames import rotation
 from ..model.holding import Chuck, ChuckHold
-from .flat_beds import OnBed
+from .flat_beds import Corners, OnBed
 from .held import shaped_block
 
 _SEGMENTS = 96
 
 
-def hold_in_chuck(chuck: Chuck, hold: ChuckHold, u_stock: manifold3d.Manifold) -> OnBed:
+def hold_in_chuck(chuck: Chuck, hold: ChuckHold, u_stock: manifold3d.Manifold, corners: Corners) -> OnBed:
     """The stock's middle lies on the axis, one end ``grip`` deep behind the chuck's face.
 
     Its lowest point is what everything counts from, though it hangs free.
     """
-    low, high = np.array(u_stock.bounding_box()).reshape(2, 3)
+    low, high = corners
     middle = (low + high) / 2.0
     opens_right = chuck.opens == "right"
     face = float(low[0]) + hold.grip if opens_right else float(high[0]) - hold.grip

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import TypeAlias
 
 import manifold3d
 import numpy as np
@@ -13,6 +14,8 @@ from ..frames import Array, rotation
 from ..model.holding import BoardHold, Clamp, Plate, PlateHold, Spoilboard, VBlock, VBlockHold
 from .held import Block, shaped_block
 
+#: Lowest and highest corner (3,) of the stock in ``u``, of round ends those of the true round.
+Corners: TypeAlias = tuple[Array, Array]
 #: How far a clamp's bar goes on beyond the stock, and how thick its heel is (mm).
 _CLAMP_LONG, _HEEL = 45.0, 12.0
 #: How thick a strap over a V-block is (mm), and how wide a screw's shank against its head.
@@ -33,8 +36,8 @@ class OnBed:
     m_shift: Array
 
 
-def hold_on_plate(plate: Plate, hold: PlateHold, u_stock: manifold3d.Manifold) -> OnBed:
-    low, high, middle = _corners(u_stock)
+def hold_on_plate(plate: Plate, hold: PlateHold, u_stock: manifold3d.Manifold, corners: Corners) -> OnBed:
+    low, high, middle = _with_middle(corners)
     seat = float(low[2])
     centre = middle[:2] - (hold.x, hold.y)
     blocks = [_slab("plate", centre, plate.length, plate.width, seat, plate.thickness)]
@@ -48,8 +51,8 @@ def hold_on_plate(plate: Plate, hold: PlateHold, u_stock: manifold3d.Manifold) -
     return OnBed(seat, "plate top", seat, seat - plate.thickness, "table", tuple(blocks), shift)
 
 
-def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifold) -> OnBed:
-    low, high, middle = _corners(u_stock)
+def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifold, corners: Corners) -> OnBed:
+    low, high, middle = _with_middle(corners)
     seat = float(low[2])
     tape = hold.tape or 0.0
     top = seat - tape
@@ -70,11 +73,11 @@ def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifo
     return OnBed(seat, name, seat, top - board.thickness, "table", tuple(blocks), shift)
 
 
-def hold_in_v_block(block: VBlock, hold: VBlockHold, u_stock: manifold3d.Manifold) -> OnBed:
+def hold_in_v_block(block: VBlock, hold: VBlockHold, corners: Corners) -> OnBed:
     """A bar of radius R rests on both flanks: its axis is R / sin(a/2) over the groove's apex."""
     turn = rotation("z", -90.0) if block.along == "y" else np.eye(3)
-    v_stock = transformed(u_stock, turn)
-    low, high, middle = _corners(v_stock)
+    both = np.array(corners) @ turn.T
+    low, high, middle = _with_middle((both.min(axis=0), both.max(axis=0)))
     radius = float(high[1] - low[1]) / 2.0
     half = math.radians(block.angle_deg / 2.0)
     apex_below_top = block.groove / 2.0 / math.tan(half)
@@ -107,8 +110,8 @@ def top_at(u_stock: manifold3d.Manifold, x: float, y: float) -> float | None:
     return float(hits[0].position[2]) if hits else None
 
 
-def _corners(solid: manifold3d.Manifold) -> tuple[Array, Array, Array]:
-    low, high = np.array(solid.bounding_box()).reshape(2, 3)
+def _with_middle(corners: Corners) -> tuple[Array, Array, Array]:
+    low, high = corners
     return low, high, (low + high) / 2.0
 
 

@@ -52,7 +52,7 @@ def hold_part(
     u_stock, u_part = stock.u_corners(setup.orientation), (corners.min(axis=0), corners.max(axis=0))
     if isinstance(fixture, Vise):
         assert hold.by == "vise", "fixture and hold are of one kind"
-        vise = hold_in_vise(fixture, hold, stock, matrix)
+        vise = hold_in_vise(fixture, hold, stock, setup.orientation)
         bed = OnBed(vise.seat, vise.seat_name, vise.seat, vise.bed, "vise bed", vise.blocks, vise.m_shift)
         return _held(fixture, setup, stock, bed, u_stock, u_part, vise.jaws)
     solid = transformed(stock.solid, matrix)
@@ -61,16 +61,16 @@ def hold_part(
     match hold:
         case PlateHold():
             assert isinstance(fixture, Plate), "fixture and hold are of one kind"
-            bed = hold_on_plate(fixture, hold, solid)
+            bed = hold_on_plate(fixture, hold, solid, u_stock)
         case BoardHold():
             assert isinstance(fixture, Spoilboard), "fixture and hold are of one kind"
-            bed = hold_on_board(fixture, hold, solid)
+            bed = hold_on_board(fixture, hold, solid, u_stock)
         case VBlockHold():
             assert isinstance(fixture, VBlock), "fixture and hold are of one kind"
-            bed = hold_in_v_block(fixture, hold, solid)
+            bed = hold_in_v_block(fixture, hold, u_stock)
         case ChuckHold():
             assert isinstance(fixture, Chuck), "fixture and hold are of one kind"
-            bed = hold_in_chuck(fixture, hold, solid)
+            bed = hold_in_chuck(fixture, hold, solid, u_stock)
         case _:
             assert isinstance(fixture, Jig) and isinstance(hold, JigHold), "fixture and hold are of one kind"
             # The blank fills the first pocket; what the first side's outline left goes into the second.

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..blanks import box, transformed
-from ..frames import Array, rotation
+from ..frames import Array, Orientation, rotation
 from ..model.holding import SoftJaws, StepJaws, Vise, ViseHold
 from ..solids.tracked import InProcessStock
 from .held import JAW_TURN_DEG, Block, Jaws, shaped_block
@@ -38,11 +38,13 @@ class InVise:
     m_shift: Array
 
 
-def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, matrix: Array) -> InVise:
-    """``matrix`` (3, 3) takes P to ``u``."""
+def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation: Orientation) -> InVise:
     turn = rotation("z", JAW_TURN_DEG[vise.fixed_jaw])
+    matrix = orientation.matrix()
     v_points = stock.mesh.vertices @ (turn @ matrix).T
-    seat = float(v_points[:, 2].min())
+    facets = np.array([v_points.min(axis=0), v_points.max(axis=0)])
+    true = np.sort(np.array(stock.u_corners(orientation)) @ turn.T, axis=0)
+    seat = float(true[0, 2])
     jaws = hold.jaws
     match jaws:
         case StepJaws():
@@ -54,6 +56,11 @@ def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, matrix: Arra
     bed = seat - lift
     top = bed + vise.jaw_height
     low, high = _gripped_band(v_points, stock.mesh.triangles, seat, top)
+    # Where the band reaches as far as the whole stock it ends where that really does.
+    low, high = (
+        np.where(np.abs(low - facets[0]) < 1e-6, true[0], low),
+        np.where(np.abs(high - facets[1]) < 1e-6, true[1], high),
+    )
     face, opening = float(high[1]), float(high[1] - low[1])
     part_x = float(low[0] + high[0]) / 2.0
     jaw_x = part_x - hold.beside

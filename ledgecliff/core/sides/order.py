@@ -132,7 +132,7 @@ def placed_for(side: PartDirection, geometry: PartGeometry, blank: InProcessStoc
     shift = part_top + sign * facing - top
     if abs(shift) < 1e-9:
         return blank
-    return InProcessStock(blank.solid.translate(tuple(shift * np.eye(3)[axis])), blank.raw_id)
+    return blank.less(blank.solid.translate(tuple(shift * np.eye(3)[axis])))
 
 
 @dataclass(frozen=True, eq=False)
@@ -165,7 +165,7 @@ class SideStates:
             matrix = one.orientation.matrix()
             parts = split(transformed(before.solid, matrix), self._geometry.coarse, self._geometry, one)
             left, taken = (transformed(part, matrix.T) for part in parts)
-            done = SideCut(InProcessStock(left, before.raw_id), taken)
+            done = SideCut(before.less(left), taken)
             self._cuts[sides, last] = done
             self._known.setdefault(sides | {last}, done.left)
         return self._cuts[sides, last]

@@ -67,6 +67,25 @@ def fitted_faces(mesh: Mesh) -> tuple[tuple[Surface, ...], NDArray[np.int64]]:
     return fitter.surfaces(rounds)
 
 
+def facet_allowance(faces: tuple[Surface, ...], mesh: Mesh, face_of: NDArray[np.int64]) -> float:
+    """How far the flats of round faces stand off their true round at most, corners being on it (mm).
+
+    Over a chord of length ``c`` a round of radius ``r`` stands by ``r - sqrt(r² - c²/4)``.
+    """
+    worst = 0.0
+    for k, face in enumerate(faces):
+        if not isinstance(face, Cylinder | Cone):
+            continue
+        corners = mesh.vertices[mesh.triangles[face_of == k]] - np.array(face.point)
+        axis = np.array(face.axis)
+        radial = corners - np.einsum("ijk,k->ij", corners, axis)[:, :, None] * axis
+        chords = np.linalg.norm(radial - np.roll(radial, -1, axis=1), axis=2)
+        radius = face.radius if isinstance(face, Cylinder) else max(face.start_radius, face.end_radius)
+        half = np.minimum(chords / 2.0, radius)
+        worst = max(worst, float((radius - np.sqrt(radius**2 - half**2)).max(initial=0.0)))
+    return worst
+
+
 class _Fitter:
     def __init__(self, mesh: Mesh) -> None:
         self._mesh = mesh

@@ -53,6 +53,12 @@ class Mesh:
         return solid
 
 
+def mesh_of(solid: manifold3d.Manifold) -> Mesh:
+    """The triangles of a solid."""
+    mesh64 = solid.to_mesh64()
+    return Mesh(np.array(mesh64.vert_properties, dtype=float)[:, :3], np.array(mesh64.tri_verts, dtype=np.int64))
+
+
 def with_owners(solid: manifold3d.Manifold) -> tuple[Mesh, NDArray[np.int64]]:
     """The mesh of a solid, and for each triangle (M,) the number it was given when its solid was made."""
     mesh64 = solid.to_mesh64()
@@ -61,13 +67,41 @@ def with_owners(solid: manifold3d.Manifold) -> tuple[Mesh, NDArray[np.int64]]:
     return mesh, np.array(mesh64.face_id, dtype=np.int64)[kept]
 
 
-def weld(vertices: NDArray[np.float64], triangles: NDArray[np.int64]) -> tuple[Mesh, NDArray[np.bool_]]:
-    """Joins vertices that coincide and drops triangles that collapse by it; says which (M,) were kept."""
-    _, first, joined = np.unique(np.round(vertices / _WELD), axis=0, return_index=True, return_inverse=True)
-    welded = joined.reshape(-1)[triangles]
+def weld(
+    vertices: NDArray[np.float64], triangles: NDArray[np.int64], within: float = _WELD
+) -> tuple[Mesh, NDArray[np.bool_]]:
+    """Joins vertices nearer than ``within`` (mm) and drops triangles that collapse by it; says which (M,) were kept."""
+    from scipy.spatial import cKDTree  # slow to import, and a plan that is only looked at welds nothing
+
+    pairs = cKDTree(vertices).query_pairs(within, output_type="ndarray")
+    if not len(pairs):
+        return Mesh(vertices, triangles), np.ones(len(triangles), dtype=bool)
+    from .adjacency import components  # it knows meshes, so it comes after this module
+
+    return joined(vertices, triangles, components(len(vertices), pairs[:, 0], pairs[:, 1]))
+
+
+def joined(
+    vertices: NDArray[np.float64], triangles: NDArray[np.int64], label: NDArray[np.int64]
+) -> tuple[Mesh, NDArray[np.bool_]]:
+    """Vertices of one ``label`` (N,) become one; drops triangles that collapse by it; says which (M,) were kept.
+
+    A triangle that collapses leaves two edges in one, so nothing opens.
+    """
+    _, first, number = np.unique(label, return_index=True, return_inverse=True)
+    welded = number.reshape(-1)[triangles]
     a, b, c = welded.T
     kept = (a != b) & (b != c) & (c != a)
-    return Mesh(vertices[first], welded[kept]), kept
+    used, compact = np.unique(welded[kept], return_inverse=True)
+    return Mesh(vertices[first[used]], compact.reshape(-1, 3).astype(np.int64)), kept
+
+
+def is_closed(triangles: NDArray[np.int64]) -> bool:
+    """Whether every edge is used as often one way as the other."""
+    edges = triangles[:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2)
+    size = int(triangles.max(initial=0)) + 1
+    there, back = edges[:, 0] * size + edges[:, 1], edges[:, 1] * size + edges[:, 0]
+    return bool(np.array_equal(np.sort(there), np.sort(back)))
 
 
 def triple(vector: NDArray[np.float64]) -> Triple:
@@ -81,13 +115,14 @@ class Plane:
     """A flat face: outward unit normal, its distance along it from P zero, and its area.
 
     ``residual`` of this and the other kinds is how far the triangles stand off it where the face was
-    fitted to them (mm); nought where the model states the face itself.
+    fitted to them (mm), or where it ``was_spline`` and recognised; nought where the model states the face itself.
     """
 
     normal: Triple
     offset: float
     area: float
     residual: float = 0.0
+    was_spline: bool = False
 
 
 @dataclass(frozen=True)
@@ -106,6 +141,7 @@ class Cylinder:
     sweep_deg: float
     area: float = 0.0
     residual: float = 0.0
+    was_spline: bool = False
 
 
 @dataclass(frozen=True)
@@ -122,14 +158,16 @@ class Cone:
     sweep_deg: float
     area: float = 0.0
     residual: float = 0.0
+    was_spline: bool = False
 
 
 @dataclass(frozen=True)
 class Freeform:
-    """A face that is neither flat nor round about one axis: fillets, spheres, splines."""
+    """A face that is neither flat nor round about one axis: fillets, spheres, splines; ``kind`` says which."""
 
     area: float
     residual: float = 0.0
+    kind: str = "other surface"
 
 
 Surface = Plane | Cylinder | Cone | Freeform
@@ -141,7 +179,8 @@ class PartGeometry:
 
     ``fine_mesh`` gives the fine mesh when it is first wanted, since making it takes longer than all else.
     ``face_of`` (M,) says which of ``faces`` each triangle of ``coarse`` belongs to.  ``notes`` are
-    words about how the model was read, such as what had to be mended.
+    words about how the model was read, such as what had to be mended.  ``extents`` are its lowest and highest
+    corner from its surfaces; without them those of the facets count, which stand inside of round faces.
     """
 
     key: str
@@ -150,6 +189,7 @@ class PartGeometry:
     faces: tuple[Surface, ...]
     face_of: NDArray[np.int64]
     notes: tuple[str, ...] = ()
+    extents: tuple[Triple, Triple] | None = None
 
     @cached_property
     def solid(self) -> manifold3d.Manifold:
@@ -175,16 +215,23 @@ class PartGeometry:
     def cylinders(self) -> tuple[Cylinder, ...]:
         return tuple(face for face in self.faces if isinstance(face, Cylinder))
 
-    @cached_property
+    @property
     def low(self) -> NDArray[np.float64]:
         """Lowest corner (3,) of the part in P."""
-        low: NDArray[np.float64] = self.coarse.vertices.min(axis=0)
-        return low
+        return self._corners[0]
+
+    @property
+    def high(self) -> NDArray[np.float64]:
+        return self._corners[1]
 
     @cached_property
-    def high(self) -> NDArray[np.float64]:
-        high: NDArray[np.float64] = self.coarse.vertices.max(axis=0)
-        return high
+    def _corners(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        return self.facet_corners if self.extents is None else (np.array(self.extents[0]), np.array(self.extents[1]))
+
+    @cached_property
+    def facet_corners(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Lowest and highest corner (3,) of the coarse mesh, which stands a little inside of round faces."""
+        return self.coarse.vertices.min(axis=0), self.coarse.vertices.max(axis=0)
 
 
 @dataclass(frozen=True, eq=False)

@@ -10,19 +10,43 @@ import numpy as np
 
 from ..frames import Array, Orientation
 from .adjacency import components
-from .geometry import Mesh
+from .geometry import Mesh, PartGeometry
+
+#: A corner this near to where facets end is theirs (mm).
+_SAME_END = 1e-6
+
+
+@dataclass(frozen=True, eq=False)
+class TrueEnds:
+    """Where a body really ends that facets only come near to: lowest and highest corner (2, 3) of both, in P."""
+
+    facets: Array
+    true: Array
+
+    def moved(self, shift: Array) -> TrueEnds:
+        return TrueEnds(self.facets + shift, self.true + shift)
+
+
+def ends_of(geometry: PartGeometry) -> TrueEnds:
+    return TrueEnds(np.array(geometry.facet_corners), np.array([geometry.low, geometry.high]))
 
 
 @dataclass(frozen=True, eq=False)
 class InProcessStock:
     """The stock at one moment, in P; ``raw_id`` marks the triangles of the original blank.
 
-    ``is_envelope`` marks the uncut block in which cuts are kept, that stands for any blank.
+    ``is_envelope`` marks the uncut block in which cuts are kept, that stands for any blank.  Where the stock ends
+    as the facets of the part do, or those of a casting, it really ends as that does: ``ends``.
     """
 
     solid: manifold3d.Manifold
     raw_id: int
     is_envelope: bool = False
+    ends: tuple[TrueEnds, ...] = ()
+
+    def less(self, solid: manifold3d.Manifold) -> InProcessStock:
+        """What is left of this stock: another solid, the same origin."""
+        return InProcessStock(solid, self.raw_id, ends=self.ends)
 
     @cached_property
     def _arrays(self) -> tuple[Mesh, Array]:
@@ -45,10 +69,18 @@ class InProcessStock:
         return self._arrays[1]
 
     @cached_property
+    def facet_corners(self) -> Array:
+        """Lowest and highest corner (2, 3) of the solid's facets in P."""
+        corners: Array = np.array(self.solid.bounding_box()).reshape(2, 3)
+        return corners
+
+    @cached_property
     def corners(self) -> tuple[Array, Array]:
-        """Lowest and highest corner in P."""
-        bounds = np.array(self.solid.bounding_box())
-        return bounds[:3], bounds[3:]
+        """Lowest and highest corner in P, of round ends those of the true round."""
+        corners = self.facet_corners
+        for ends in self.ends:
+            corners = np.where(np.abs(corners - ends.facets) < _SAME_END, ends.true, corners)
+        return corners[0], corners[1]
 
     def u_corners(self, orientation: Orientation) -> tuple[Array, Array]:
         """Lowest and highest corner in table-aligned part coordinates."""
