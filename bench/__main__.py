@@ -12,6 +12,7 @@ from pathlib import Path
 from unittest import mock
 
 from bench import planning
+from bench.first_plans import first_plans
 from bench.planning import Row, median
 from bench.register import register
 from bench.registration import registration
@@ -77,6 +78,9 @@ def main() -> None:
     print_table("Window: edit until every view shows it, and memory", measure_window(DEMO))
     print_table("Model", model())
     print_table("Models: from file to features", planning.models())
+    print_table("Models: shown at once, beside a bare kernel process", planning.shown_at_once())
+    print_table("Sides: proposals", planning.proposals())
+    print_table("First plans of made-up parts", first_plans())
     print_table("Planning: edits of a three-setup job, with all findings", planning.edits())
     print_table("Planning: growth with operations", planning.many_operations())
     print_table("Registration", registration())

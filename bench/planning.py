@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import select
 import statistics
+import subprocess
+import sys
 import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
+import numpy as np
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.collections import List_TopoDS_Shape
@@ -29,24 +32,26 @@ from ledgecliff.core.model.base import Point, Size
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.operations import Hole, Pocket
 from ledgecliff.core.model.part import BlockShape, Feature, ModelReference, Part
-from ledgecliff.core.new_job import with_order
+from ledgecliff.core.new_job import job_for_model, with_order
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.recognition import matching, recognise
 from ledgecliff.core.recognition.found import Found
-from ledgecliff.core.sides import order, reach
+from ledgecliff.core.sides import left, order, reach
 from ledgecliff.core.solids import thickness
 from ledgecliff.core.solids.fitting import fitted_faces
 from ledgecliff.core.solids.geometry import Models, PartGeometry
 from ledgecliff.core.stock import cut, cuts_of
 from ledgecliff.store import kernel_process, part_models
 from ledgecliff.store.demo import demo_job
+from ledgecliff.store.imports import import_model
 from ledgecliff.store.job_files import read_job
 from ledgecliff.store.part_models import load_models
+from ledgecliff.store.shop import shipped_shop
 
 Row = tuple[str, float, str, str, float | None]
 DEMO = demo_job("float-housing")
 _CACHED = (
-    plan_module, stock_module, cuts_module, dimensioned, recognise, matching, order, reach, thickness, contact,
+    plan_module, stock_module, cuts_module, dimensioned, recognise, matching, order, reach, left, thickness, contact,
     tooling, new_job,
 )  # fmt: skip
 
@@ -125,6 +130,62 @@ def models() -> list[Row]:
     return rows
 
 
+#: What any program must do that reads a part with the kernel: start, read, triangulate.
+_BARE = """
+import sys
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.STEPControl import STEPControl_Reader
+reader = STEPControl_Reader()
+reader.ReadFile(sys.argv[1])
+reader.TransferRoots()
+BRepMesh_IncrementalMesh(reader.OneShape(), 0.08, False, 0.45, True)
+"""
+
+
+def shown_at_once() -> list[Row]:
+    """From a STEP file to a job with named features, the kernel's process cold, beside a bare kernel process."""
+    rows: list[Row] = []
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        for faces in (125, 250, 1000):
+            path = folder / f"plate-{faces}.step"
+            plate_with(faces, path)
+            command = [sys.executable, "-c", _BARE, str(path)]
+            bare = median(lambda c=command: subprocess.run(c, check=True, stdout=subprocess.DEVNULL), 3)
+            took = []
+            for run in range(3):
+                kernel_process.cool_down()
+                with mock.patch.object(part_models, "cache_folder", return_value=folder / f"cold-{faces}-{run}"):
+                    start = time.perf_counter()
+                    found = import_model(path)
+                    took.append(time.perf_counter() - start)
+                    assert found.models.part is not None
+                    _ = found.models.part.fine  # the worker goes on with it; the next run shall not meet it
+            words = f"part shown, features named, {faces} faces (s)"
+            rows.append((words, statistics.median(took), f"{1.5 * bare:.2f}", "1.5 of a bare kernel process", bare))
+    return rows
+
+
+def proposals() -> list[Row]:
+    """The orders of sides of a plate with many faces, nothing kept from before."""
+    rows: list[Row] = []
+    with tempfile.TemporaryDirectory() as name:
+        for faces, wanted in ((250, "5"), (1000, "20")):
+            path = Path(name) / f"plate-{faces}.step"
+            plate_with(faces, path)
+            reference = ModelReference(path=path.name, sha256=part_models.checksum_of(path))
+            _, geometry, _ = imported(path, reference, Path(name))
+            job = job_for_model(reference, geometry, "plate", shipped_shop())
+
+            def whole(job: Job = job, geometry: PartGeometry = geometry) -> None:
+                forget()
+                blank = make_blank(job.stock, geometry)
+                order.propose(job.part.features, geometry, blank)
+
+            rows.append((f"orders of sides proposed, {faces} faces (s)", median(whole, 3), wanted, "", None))
+    return rows
+
+
 def imported(path: Path, reference: ModelReference, folder: Path) -> tuple[float, PartGeometry, tuple[Found, ...]]:
     """Seconds to read and recognise, nothing cached, with what came of it."""
     with mock.patch.object(part_models, "cache_folder", return_value=folder / f"cache-{time.time()}"):
@@ -145,7 +206,7 @@ def edits() -> list[Row]:
     job = read_job(DEMO)
     loaded = load_models(job, DEMO)
     plan = make_plan(job, loaded)
-    three = with_order(job, plan.proposal.orders[0], plan.geometry, plan.blank, ())
+    three = with_order(job, plan.proposal.orders[0], plan.geometry, loaded, shipped_shop()).job
     _ = make_plan(three, loaded).findings
     step = iter(range(1, 10_000))
 
@@ -211,7 +272,8 @@ def drilled(count: int) -> Job:
 
 def many_operations() -> list[Row]:
     rows: list[Row] = []
-    for count in (15, 30, 60, 120):
+    counts, took = (15, 30, 60, 120), []
+    for count in counts:
         job = drilled(count)
         geometry = dimensioned.part_geometry(job.part, Models())
 
@@ -231,8 +293,11 @@ def many_operations() -> list[Row]:
                 _ = cut(start, geometry.coarse, geometry, cuts[: k + 1]).volume  # type: ignore[attr-defined,index,arg-type]
 
         wanted = "2" if count == 60 else ""
+        took.append(median(whole, 3))
         rows.append(
-            (f"in-process stock of {count} operations (s)", median(whole, 3), wanted,
+            (f"in-process stock of {count} operations (s)", took[-1], wanted,
              "every 4th state cut from the blank anew", median(every_state_anew, 1))
         )  # fmt: skip
+    slope = float(np.polyfit(np.log(counts), np.log(took), 1)[0])
+    rows.append(("it grows with the number of operations to the power", slope, "1.2", "", None))
     return rows

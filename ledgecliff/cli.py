@@ -14,7 +14,7 @@ from typing import Any
 
 from ledgecliff import __version__
 from ledgecliff.command_output import print_json, rounded, xyz
-from ledgecliff.core.errors import InvalidValueError, LedgecliffError
+from ledgecliff.core.errors import InvalidValueError, LedgecliffError, SeveralBodiesError
 from ledgecliff.offsets_commands import add_commands
 
 
@@ -24,6 +24,9 @@ def main(arguments: list[str] | None = None) -> int:
     options = parser.parse_args(arguments)
     try:
         return int(options.run(options))
+    except SeveralBodiesError as error:
+        print(f"ledgecliff: {error} Say which with --body 1, or --body 0 for all.", file=sys.stderr)
+        return 2
     except LedgecliffError as error:
         print(f"ledgecliff: {' '.join(str(error).split())}", file=sys.stderr)
         return 2
@@ -87,7 +90,10 @@ def _parser() -> argparse.ArgumentParser:
     importing.add_argument("model", type=Path, metavar="MODEL", help="model file (.step, .stp, .stl)")
     importing.add_argument("-o", "--out", type=Path, required=True, metavar="JOB", help="job file to write (.json)")
     importing.add_argument("--unit", choices=("mm", "cm", "m", "in"), help="length unit of an STL file")
-    importing.add_argument("--body", type=int, metavar="N", help="which of several bodies, from 1; 0 for an assembly")
+    importing.add_argument("--body", metavar="N", help="which of several bodies, from 1; 0 for an assembly")
+    importing.add_argument(
+        "--plan-within", default="60", metavar="SECONDS", help="plan its sides for so long at most; 0 plans none (60)"
+    )
     importing.add_argument("--keep", type=Path, metavar="OLD", help="older job whose names and operations are kept")
     taping = with_json(command("tape", _tape, "work offsets from readings taken by hand"))
     taping.add_argument("readings", type=Path, metavar="FILE", help="readings (.json)")
@@ -285,12 +291,18 @@ def _import(options: argparse.Namespace) -> int:
     from ledgecliff.store import kernel_process
 
     kernel_process.warm_up()  # the kernel loads while this process imports the rest
-    from ledgecliff.store.imports import import_model
+    from ledgecliff.core.frames import shown
+    from ledgecliff.core.quantities import spell
+    from ledgecliff.store.imports import import_model, plan_imported
     from ledgecliff.store.job_files import read_job, write_job
     from ledgecliff.store.part_models import carry_models, load_models
 
+    body = _whole("--body", options.body, "bodies count from 1, and 0 takes all of them as an assembly")
+    within = _whole("--plan-within", options.plan_within, "give whole seconds, or 0 to plan no sides")
     if options.model.suffix.lower() == ".stl" and options.unit is None:
         raise InvalidValueError("--unit", "an STL file states no length unit; say which: mm, cm, m or in")
+    if options.model.suffix.lower() == ".stl" and body is not None:
+        raise InvalidValueError("--body", "an STL file holds one body; leave it out")
     kept_in_place = options.keep is not None and options.keep.resolve() == options.out.resolve()
     if options.out.exists() and not kept_in_place:
         raise InvalidValueError("--out", f"'{options.out}' exists already; choose another name, or --keep it")
@@ -298,7 +310,10 @@ def _import(options: argparse.Namespace) -> int:
     if options.keep is not None:
         old = read_job(options.keep)
         keep = (old, load_models(old, options.keep, with_part=False))
-    imported = import_model(options.model, options.unit or "mm", options.body, keep)
+    imported = import_model(options.model, options.unit or "mm", body, keep)
+    cannot = ""
+    if keep is None and within:
+        imported, cannot = plan_imported(imported, float(within))
     folder = options.out.resolve().parent
     job = carry_models(imported.job, options.model.resolve().parent, folder)
     write_job(job, options.out)
@@ -309,18 +324,38 @@ def _import(options: argparse.Namespace) -> int:
         "lost": list(report.lost) if report else [],
     }
     geometry = imported.models.part
-    notes = list(geometry.notes) if geometry else []
+    notes = [spell(note, "mm") for note in geometry.notes] if geometry else []
     if options.json:
-        print_json({"job": str(options.out), "features": len(job.part.features), "notes": notes, **kept})
+        print_json(
+            {"job": str(options.out), "features": len(job.part.features), "recognised": imported.words(),
+             "notes": notes, "setups": [setup.orientation.up for setup in job.setups], "cannot": cannot, **kept}
+        )  # fmt: skip
         return 0
     print(options.out)
-    for note in notes:
-        print(f"  {note}")
+    print(f"  {imported.words()}")
+    if keep is None and within:
+        sides = ", then ".join(f"{shown(setup.orientation.up)} up" for setup in job.setups)
+        print(f"  {len(job.setups)} setup{'s' if len(job.setups) > 1 else ''}: part {sides}")
+    if cannot:
+        print(f"  {cannot}")
     for row in kept["moved"]:
         print(f"  {row['feature']}: {row['how']}")
     for name in kept["lost"]:
         print(f"  not matched: {name}")
     return 0
+
+
+def _whole(option: str, text: str | None, remedy: str) -> int | None:
+    """A whole number from 0 up, None where the option is left out.  Raises InvalidValueError."""
+    if text is None:
+        return None
+    try:
+        number = int(text)
+    except ValueError:
+        number = -1
+    if number < 0:
+        raise InvalidValueError(option, f"'{text}' is none of what is allowed; {remedy}")
+    return number
 
 
 def _probe_plan(options: argparse.Namespace) -> int:

@@ -129,7 +129,8 @@ class SidesTest(CommandTest):
         self.assertEqual(data["orders"][0]["sides"], ["+Z", "-Z", "+X"])
         self.assertEqual(data["fewest"], [["+X", "+Z", "-Z"]])
         for order in data["orders"]:
-            self.assertAlmostEqual(sum(a["weight"] for a in order["arguments"]), order["score"], delta=0.01)
+            weight = sum(a["weight"] for a in order["arguments"])
+            self.assertAlmostEqual(weight / len(order["sides"]), order["score"], delta=0.01)
         self.assertTrue(run("sides", DEMO)[1].startswith("+Z, then -Z, then +X"))
 
 

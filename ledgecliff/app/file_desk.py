@@ -5,17 +5,20 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from pathlib import Path
+from threading import Event
 from typing import Any, Literal
 
 from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from ledgecliff.core.errors import LedgecliffError, SeveralBodiesError
+from ledgecliff.core.first_plan.making import FirstPlan
 from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.part import ModelReference, ModelUnit
-from ledgecliff.core.new_job import job_for_block
-from ledgecliff.core.quantities import format_short
+from ledgecliff.core.new_job import first_plan, job_for_block, with_order
+from ledgecliff.core.quantities import format_short, spell
+from ledgecliff.core.sides.order import Order
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store import job_files, kernel_process, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job
@@ -51,6 +54,8 @@ class FileDesk(QObject):
         self._copy = recovery.RecoveryCopy()
         #: Where the open job's model path counts from; differs from the job's folder only after recovery.
         self._model_folder = Path()
+        #: What was said of the part that was imported last.
+        self._said = ""
         self._autosave = QTimer(self)
         self._autosave.setSingleShot(True)
         self._autosave.setInterval(AUTOSAVE_MS)
@@ -108,6 +113,7 @@ class FileDesk(QObject):
         function: Callable[[Callable[[int, int], None], Callable[[], bool]], object],
         words: str,
         done: Callable[[Any], None],
+        *answers: tuple[str, Callable[[], None]],
     ) -> None:
         if self._work is not None:
             self._work.cancel()
@@ -117,7 +123,7 @@ class FileDesk(QObject):
         work.failed.connect(lambda text: self._notices.say(text, bad=True))
         work.progress.connect(self._notices.set_progress)
         work.ended.connect(lambda: self._ended(work))
-        self._notices.show_busy(words, work.cancel)
+        self._notices.show_busy(words, work.cancel, *answers)
         work.start(self._pool)
 
     def _ended(self, work: Work) -> None:
@@ -215,14 +221,71 @@ class FileDesk(QObject):
         self._notices.say(words, *sizes, answer("All, as an assembly", 0))
 
     def _imported(self, path: Path, imported: Imported) -> None:
+        """The part comes to the stage at once; its sides are planned beside that."""
         if self._open_new(imported.job, imported.models, path.parent):
-            part = imported.models.part
-            notes = "; ".join(part.notes) if part else ""
+            self._said = f"{path.name}: {imported.words(self._document.unit)}."
+            self._plan_first(imported.job, imported.models)
+
+    def _plan_first(self, job: Job, models: Models) -> None:
+        """Stock, sides and setups, worked out aside; what comes back is one edit of the job as it was opened."""
+        shop, enough = self._document.shop or read_shop(), Event()
+
+        def plan(progress: Callable[[int, int], None], cancelled: Callable[[], bool]) -> FirstPlan:
+            return first_plan(
+                job, models, shop, lambda: enough.is_set() or cancelled(), lambda done, of, _words: progress(done, of)
+            )  # fmt: skip
+
+        self._start(
+            plan, f"{self._said} Planning its sides: what holds it, in which order, from which zeros…",
+            lambda made: self._planned(job, made), ("Enough: take the best so far", enough.set),
+        )  # fmt: skip
+
+    def _planned(self, job: Job, made: FirstPlan) -> None:
+        if self._document.job is not job:
             self._notices.say(
-                f"{path.name}: {len(imported.job.part.features)} features recognised, "
-                f"{len(imported.job.setups)} setups proposed. Check the stock against the caliper."
-                + (f" ({notes}.)" if notes else "")
+                "The first plan is ready, but the job has been changed since. Take stock and setups from it?",
+                ("Take the plan", lambda: self._take_plan(made)),
             )
+            return
+        self._take_plan(made)
+
+    def _take_plan(self, made: FirstPlan) -> None:
+        self._notices.hide()
+
+        def change(job: Job) -> Job:
+            return job.model_copy(update={"stock": made.job.stock, "setups": made.job.setups})
+
+        try:
+            self._document.apply("first plan", change)
+        except LedgecliffError as error:
+            self._notices.say(str(error), bad=True)
+            return
+        if made.cannot:
+            self._notices.say(spell(made.words(), self._document.unit), bad=True)
+            return
+        count = len(made.job.setups)
+        self._notices.say(
+            f"{self._said} {count} setup{'s' if count > 1 else ''} planned, with neither hazard nor error. "
+            "Check the stock against the caliper."
+        )
+
+    def plan_order(self, order: Order) -> None:
+        """The open job's setups made anew from an order of sides, worked out aside."""
+        plan = self._document.plan
+        if plan is None:
+            return
+        shop, enough, job = self._document.shop or read_shop(), Event(), plan.job
+        self._said = ""
+
+        def work(_progress: object, cancelled: Callable[[], bool]) -> FirstPlan:
+            return with_order(
+                job, order, plan.geometry, plan.models, shop, lambda: enough.is_set() or cancelled()
+            )  # fmt: skip
+
+        self._start(
+            work, f"Planning {order.in_words()}…", lambda made: self._planned(job, made),
+            ("Enough: take the best so far", enough.set),
+        )  # fmt: skip
 
     def new_job(self) -> None:
         """A part without a model, to be entered by dimensions."""
@@ -234,7 +297,9 @@ class FileDesk(QObject):
                 self._notices.say(str(error), bad=True)
                 return
             if self._open_new(job, Models(), Path.home()):
-                self._notices.say("A block of 60 × 40 × 20 mm to begin with: type its sizes, then add features.")
+                self._notices.say(
+                    "A block of 60 × 40 × 20 mm to begin with: type its sizes, add features, then plan its sides."
+                )
 
         self.when_saved_or_dropped("Start a new job", begin)
 

@@ -35,15 +35,20 @@ class NoticeStrip(QWidget):
         self._show(text, (*answers, ("OK" if not answers else "Not now", self.hide)), bad=bad)
         self.progress.hide()
 
-    def show_busy(self, text: str, cancel: Callable[[], None]) -> None:
-        """Work is going on; it can be cancelled."""
-        self._show(text, (("Cancel", cancel),), bad=False)
+    def show_busy(self, text: str, cancel: Callable[[], None], *answers: tuple[str, Callable[[], None]]) -> None:
+        """Work is going on; it can be cancelled, or ended as ``answers`` say."""
+        self._show(text, (*answers, ("Cancel", cancel)), bad=False)
         self.progress.setRange(0, 0)
         self.progress.show()
 
     def set_progress(self, done: int, of: int) -> None:
         self.progress.setRange(0, of)
         self.progress.setValue(done)
+
+    def set_words(self, text: str) -> None:
+        """What goes on now, in the stead of what was said before."""
+        self.label.setText(text)
+        self.label.setAccessibleName(text)
 
     def _show(self, text: str, answers: tuple[tuple[str, Callable[[], None]], ...], *, bad: bool) -> None:
         for button in self.buttons:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.part import Feature, Part
-from ledgecliff.core.part_edits import rename_feature, tilt_text, with_tilt
+from ledgecliff.core.part_edits import rename_feature, tilt_text, with_part_size, with_tilt
 
 from .field_table import FieldSpec, Section, length
 
@@ -17,17 +17,23 @@ def shape_section(part: Part) -> Section | None:
         return Section(
             "The block",
             tuple(
-                length(f"Part {axis.upper()}", "Finished size of the part.", "part", "shape", "size", axis)
+                _size(f"Size {axis.upper()}", "Finished size of the part; the stock goes along.", "size", axis)
                 for axis in AXES
             ),
         )
     return Section(
         "The bar",
         (
-            length("Diameter", "Finished diameter of the part.", "part", "shape", "diameter"),
-            length("Length", "Finished length of the part.", "part", "shape", "length"),
+            _size("Diameter", "Finished diameter of the part; the stock goes along.", "diameter"),
+            _size("Length", "Finished length of the part; the stock goes along.", "length"),
         ),
     )
+
+
+def _size(label: str, why: str, *path: str) -> FieldSpec:
+    """A size of the part itself: stock that stands out over it keeps standing out as far."""
+    whole = ("part", "shape", *path)
+    return FieldSpec(label, whole, "length", why, change=lambda job, mm: with_part_size(job, whole, mm))
 
 
 _SIZES = {

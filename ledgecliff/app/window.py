@@ -173,6 +173,7 @@ class MainWindow(QMainWindow):
         self.findings.fix_wanted.connect(self.apply_fix)
         self.findings.setup_wanted.connect(self._show_setup)
         self.stage.sides_panel.proposal_wanted.connect(self.propose)
+        self.stage.sides_panel.order_taken.connect(self.files.plan_order)
         self.stage.hand_panel.tape_changed.connect(self._show_tape)
         self.stage.hand_panel.hover_wanted.connect(self.show_hover)
         self.stage.hand_panel.print_wanted.connect(self.outputs.write_tape)

@@ -14,7 +14,7 @@ import manifold3d
 import numpy as np
 
 from .blanks import box, facets_for, transformed
-from .frames import Array, Orientation
+from .frames import DIRECTIONS, Array, Orientation, PartDirection
 from .model.operations import (
     Bore,
     EdgeBreak,
@@ -55,6 +55,12 @@ Solid: TypeAlias = manifold3d.Manifold
 Section: TypeAlias = manifold3d.CrossSection
 
 
+#: For each side that is up, the usual one to the right.
+_RIGHT_OF: dict[PartDirection, PartDirection] = {
+    up: next(way for way in DIRECTIONS if way[1] != up[1] and way[0] == "+") for up in DIRECTIONS
+}
+
+
 class View:
     """The part as seen from above in one orientation; ``mesh`` is its coarse or its fine one."""
 
@@ -90,8 +96,15 @@ def view_of(mesh: Mesh, geometry: PartGeometry, orientation: Orientation) -> Vie
     return View(mesh, geometry, orientation)
 
 
-@lru_cache(maxsize=64)
 def _shadow(mesh: Mesh, orientation: Orientation, bottom: float) -> Solid:
+    """Of the part with one side up; turned about that by quarters it is the same one."""
+    usual = Orientation(up=orientation.up, right=_RIGHT_OF[orientation.up])
+    made = _shadow_of(mesh, usual, bottom)
+    return made if orientation == usual else transformed(made, orientation.matrix() @ usual.matrix().T)
+
+
+@lru_cache(maxsize=64)
+def _shadow_of(mesh: Mesh, orientation: Orientation, bottom: float) -> Solid:
     solid = shadow(Mesh(mesh.vertices @ orientation.matrix().T, mesh.triangles), bottom)
     solid.status()  # solids are worked out when first asked; ask now, so that the cache keeps the result
     return solid

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from typing import Any, Literal, get_args
 
 from .blanks import blank_corners
 from .edits import add_item, free_name, remove_item, set_value
 from .errors import InvalidValueError
-from .frames import DIRECTIONS, Axis, PartDirection, direction_vector
+from .frames import AXES, DIRECTIONS, Axis, PartDirection, direction_vector
 from .model.base import Point, Size, Spread
 from .model.job import Job, made_on
 from .model.part import BarShape, BlockShape, Feature, FeatureKind, ModelReference
@@ -23,6 +25,56 @@ ENTERED: tuple[FeatureKind, ...] = (
 )  # fmt: skip
 StockForm = Literal["block", "round bar", "tube", "extrusion"]
 STOCK_FORMS: tuple[StockForm, ...] = get_args(StockForm)
+
+
+# --- a part entered by dimensions -----------------------------------------------------------------
+
+
+def with_part_size(job: Job, path: tuple[str, ...], mm: float) -> Job:
+    """Another size of a part entered by dimensions; its stock keeps standing out over it as far as it does.
+
+    ``path`` is where the size is in the job.  Raises InvalidValueError for a size that cannot be.
+    """
+    before = _part_extents(job)
+    changed = set_value(job, path, mm)
+    grown = [after - was for after, was in zip(_part_extents(changed), before, strict=True)]
+    return _stock_grown(changed, grown)
+
+
+def with_bar_along(job: Job, along: Axis) -> Job:
+    """The bar's axis along another part direction; its stock goes along."""
+    before = _part_extents(job)
+    changed = set_value(job, ("part", "shape", "along"), along)
+    if isinstance(changed.stock, BarStock | TubeStock):
+        return set_value(changed, ("stock", "along"), along)
+    return _stock_grown(changed, [after - was for after, was in zip(_part_extents(changed), before, strict=True)])
+
+
+def _part_extents(job: Job) -> tuple[float, float, float]:
+    shape = job.part.shape
+    if isinstance(shape, BlockShape):
+        return shape.size.as_tuple()
+    assert isinstance(shape, BarShape), "asked of parts entered by dimensions"
+    x, y, z = (shape.length if axis == shape.along else shape.diameter for axis in AXES)
+    return x, y, z
+
+
+def _stock_grown(job: Job, by: Sequence[float]) -> Job:
+    """Block and bar stock larger along each axis by so much (mm); other stock stays as it is."""
+    stock = job.stock
+    if isinstance(stock, BlockStock):
+        for kind in ("nominal", "measured"):
+            for axis, more in zip(AXES, by, strict=True):
+                now = getattr(getattr(stock, kind), axis)
+                if more:
+                    job = set_value(job, ("stock", kind, axis), round(now + more, 6))
+    elif isinstance(stock, BarStock | TubeStock):
+        for name, axis in (("length", stock.along), ("diameter", AXES[(AXES.index(stock.along) + 1) % 3])):
+            more = by[AXES.index(axis)]
+            for kind in ("nominal", "measured"):
+                if more:
+                    job = set_value(job, ("stock", name, kind), round(getattr(getattr(stock, name), kind) + more, 6))
+    return job
 
 
 # --- features -----------------------------------------------------------------------------------
@@ -61,6 +113,37 @@ def rename_feature(job: Job, index: int, name: str) -> Job:
                 operation["on"] = name
     # Checked as a whole: in between, references would lead nowhere.
     return set_value(job, (), data)
+
+
+def alike_features(job: Job, index: int) -> tuple[int, ...]:
+    """The features that differ from one in nothing but place and name, itself among them, in their order."""
+    mine = _but_place(job.part.features[index])
+    return tuple(k for k, feature in enumerate(job.part.features) if _but_place(feature) == mine)
+
+
+def _but_place(feature: Feature) -> tuple[object, ...]:
+    sizes = (feature.diameter, feature.depth, feature.length, feature.width, feature.radius)
+    rounded = tuple(None if mm is None else round(mm, 2) for mm in sizes)
+    return (feature.kind, feature.opens_to, feature.skew, feature.through, feature.lengthwise, *rounded)
+
+
+def name_alike(job: Job, index: int) -> Job:
+    """All features alike take the name of one, numbered: ``bolt hole 1``, ``bolt hole 2`` and so on.
+
+    Raises InvalidValueError where another feature has one of these names already.
+    """
+    stem = re.sub(r"(, hole)?\s*\d+$", "", job.part.features[index].name).strip() or job.part.features[index].kind
+    alike = alike_features(job, index)
+    others = {f.name for k, f in enumerate(job.part.features) if k not in alike}
+    taken = next((f"{stem} {n}" for n in range(1, len(alike) + 1) if f"{stem} {n}" in others), None)
+    if taken is not None:
+        raise InvalidValueError("name", f"'{taken}' is the name of another feature; rename that first")
+    # Through names nobody has, since the new ones may be old ones of others.
+    for n, k in enumerate(alike, start=1):
+        job = rename_feature(job, k, f"\u2020{stem} {n}")
+    for n, k in enumerate(alike, start=1):
+        job = rename_feature(job, k, f"{stem} {n}")
+    return job
 
 
 def users_of(job: Job, name: str) -> tuple[str, ...]:

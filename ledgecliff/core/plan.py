@@ -16,7 +16,7 @@ import manifold3d
 import numpy as np
 
 from .blanks import blank, stock_size, transformed
-from .cuts import Cut, cut_floor
+from .cuts import Cut, cut_floor, inside_outline
 from .datums import Wcs, place_wcs
 from .dimensioned import part_geometry
 from .errors import PlanError
@@ -194,6 +194,15 @@ class Plan:
     @property
     def finished(self) -> InProcessStock:
         return self.setups[-1].after
+
+    @cached_property
+    def finished_inside(self) -> InProcessStock:
+        """What is left within the part's outline: beside a slot the border stays, on tabs or by itself."""
+        left = self.finished
+        for setup in self.job.setups:
+            if any(operation.removes == "outline" and operation.slot is not None for operation in setup.operations):
+                left = left.less(inside_outline(self.geometry, setup.orientation, left.solid))
+        return left
 
     def probing_texts(self, index: int) -> tuple[ProbingText, ...]:
         """The probing programs of a setup.  Raises PlanError or ProfileError when they cannot be written."""

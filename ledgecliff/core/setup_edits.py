@@ -39,7 +39,7 @@ from .model.operations import Bore, EdgeBreak, Face, Hole, Operation, Outline, P
 from .model.part import Feature
 from .model.shop import Shop
 from .plan import Plan
-from .sides.order import side_up
+from .sides.left import side_up
 
 JawKind = Literal["plain", "stepped", "soft"]
 OperationKind = Literal["face", "outline", "seen", "bore", "hole", "pocket", "slot", "region", "edge break"]

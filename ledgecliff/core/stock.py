@@ -34,6 +34,10 @@ Corners: TypeAlias = tuple[float, ...]
 
 #: The block in which cuts are kept stands out over the blank at least so far, in whole steps (mm).
 _ROUND_ABOUT, _ENVELOPE_STEP = 20.0, 100.0
+#: A piece of less than this is a skin of no thickness (mm³).
+_SKIN = 1e-6
+#: What a cut keeps is told within a block so much larger than the envelope (mm): less than a cut itself goes beyond.
+_BEYOND = 1.0
 
 
 def cuts_of(setups: Iterable[Setup], features: tuple[Feature, ...]) -> tuple[tuple[Cut, ...], ...]:
@@ -153,9 +157,9 @@ def _cut_off(before: _Kept, geometry: PartGeometry, one: Cut, envelope: Corners)
     if taking is None:
         return _Kept(stock, manifold3d.Manifold(), before.before_run, before.run)
     if is_wide(one.operation) or one.piece_only:
-        taken, left = stock.solid.split(taking)
-        new = _one_of_a_kind(stock.less(left))
-        return _Kept(new, taken, new)
+        # Shared with what is kept, walls that were there already come out as the cut has them: equal for equal cuts.
+        new = _one_of_a_kind(stock.less(stock.solid ^ _keeping_of(geometry, one, envelope)))
+        return _Kept(new, stock.solid ^ taking, new)
     bounds = taking.bounding_box()
     met = [other for other in before.run if _overlap(bounds, other.bounding_box())]
     taken = manifold3d.Manifold.batch_boolean([before.before_run.solid ^ taking, *met], manifold3d.OpType.Subtract)
@@ -172,6 +176,14 @@ def _region_of(geometry: PartGeometry, one: Cut, envelope: Corners) -> manifold3
     corners = np.array(envelope).reshape(2, 3) @ matrix.T
     taking = region(corners.min(axis=0), corners.max(axis=0), geometry.coarse, geometry, one)
     return None if taking is None else transformed(taking, matrix.T)
+
+
+@lru_cache(maxsize=128)
+def _keeping_of(geometry: PartGeometry, one: Cut, envelope: Corners) -> manifold3d.Manifold:
+    """What one cut that is made all over leaves of anything in the envelope, in P."""
+    corners, taking = np.array(envelope).reshape(2, 3), _region_of(geometry, one, envelope)
+    whole = box(corners[0] - _BEYOND, corners[1] + _BEYOND)
+    return whole if taking is None else whole - taking
 
 
 def _overlap(a: Corners, b: Corners) -> bool:
@@ -204,7 +216,13 @@ def _within(start: InProcessStock, kept: InProcessStock) -> InProcessStock:
 
 @lru_cache(maxsize=512)
 def _shared(start: InProcessStock, taken: manifold3d.Manifold) -> manifold3d.Manifold:
-    return start.solid ^ taken
+    """What a cut takes of the blank, without the skins of no thickness that are left where walls only meet."""
+    shared = start.solid ^ taken
+    pieces = shared.decompose()
+    real = [piece for piece in pieces if piece.volume() > _SKIN]
+    if len(real) == len(pieces):
+        return shared
+    return manifold3d.Manifold.compose(real) if real else manifold3d.Manifold()
 
 
 def cut(before: InProcessStock, mesh: Mesh, geometry: PartGeometry, cuts: Iterable[Cut]) -> InProcessStock:

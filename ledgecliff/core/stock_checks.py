@@ -8,6 +8,7 @@ less within a setup, so what the last state contains every state before it conta
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import TYPE_CHECKING, TypeAlias
 
 import manifold3d
@@ -40,8 +41,9 @@ def check_cuts(cuts: Sequence[Cut], states: Sequence[Solid], taken: Sequence[Sol
     raise InternalError(f"operations '{cuts[0].operation.name}' to '{cuts[-1].operation.name}'", fault)
 
 
-def check_of_blank(cutting: Cutting, cuts: Sequence[Cut], part: Solid) -> None:
-    """The same for what the cuts of a setup do to the blank itself."""
+@lru_cache(maxsize=256)
+def check_of_blank(cutting: Cutting, cuts: tuple[Cut, ...], part: Solid) -> None:
+    """The same for what the cuts of a setup do to the blank itself; what held once is not asked again."""
     if not cuts:
         return
     taken = [cutting.removed(k) for k in range(len(cuts))]

@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+import time
+from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ledgecliff.core.dimensioned import part_geometry
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.part import ModelReference, ModelUnit
-from ledgecliff.core.new_job import job_for_model, with_changed_model
+from ledgecliff.core.new_job import first_plan, job_for_model, with_changed_model
 from ledgecliff.core.part_edits import with_stock_model
+from ledgecliff.core.quantities import Unit, spell
 from ledgecliff.core.recognition.matching import Reimport
 from ledgecliff.core.solids.geometry import Models
 
 from .part_models import Progress, checksum_of, read_model
 from .shop import read_shop
+
+#: Kinds whose plural is not made with an s.
+_MANY = {"boss": "bosses"}
 
 
 @dataclass(frozen=True, eq=False)
@@ -26,6 +32,19 @@ class Imported:
     models: Models
     report: Reimport | None = None
 
+    def words(self, unit: Unit = "mm") -> str:
+        """What was recognised and what not: faces by kind, features by kind, and what the reader had to say."""
+        part = self.models.part
+        assert part is not None, "imported from a file"
+        kinds = Counter(feature.kind for feature in self.job.part.features)
+        listed = ", ".join(
+            f"{number} {kind if number == 1 else _MANY.get(kind, kind + 's')}" for kind, number in kinds.items()
+        )
+        count = len(self.job.part.features)
+        named = f"{count} feature{'' if count == 1 else 's'} recognised" + (f" ({listed})" if listed else "")
+        faces = f"{part.face_count} face{'' if part.face_count == 1 else 's'}"
+        return "; ".join((f"{faces}, {named}", *(spell(note, unit) for note in part.notes)))
+
 
 def import_model(
     path: Path,
@@ -35,7 +54,8 @@ def import_model(
     cancelled: Callable[[], bool] = lambda: False,
     progress: Progress = lambda _done, _of: None,
 ) -> Imported:
-    """The job for a model file whose reference is its name, so that both can stand in one folder.
+    """The job for a model file whose reference is its name, so that both can stand in one folder; its sides are not
+    planned yet (see ``core.new_job.first_plan``).
 
     ``keep`` is an older job (with its models) whose features, datums and operations are carried over.
     Raises SeveralBodiesError when the file holds several bodies and ``body`` is None, ModelFileError,
@@ -49,6 +69,14 @@ def import_model(
     title = path.stem.replace("_", " ").replace("-", " ").strip() or "part"
     job = job_for_model(reference, geometry, title[:1].upper() + title[1:80], read_shop())
     return Imported(job, Models(geometry))
+
+
+def plan_imported(imported: Imported, within_s: float) -> tuple[Imported, str]:
+    """An imported part with its first plan, and in one sentence what could not be made so; the best there is after
+    ``within_s`` seconds."""
+    last = time.monotonic() + within_s
+    made = first_plan(imported.job, imported.models, read_shop(), lambda: time.monotonic() > last)
+    return replace(imported, job=made.job), spell(made.words(), "mm")
 
 
 def import_stock(

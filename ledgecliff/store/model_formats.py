@@ -51,7 +51,8 @@ def read_step(path: Path, key: str, body: int | None) -> PartGeometry:
         sizes = [body_size(each) for each in bodies]
         raise SeveralBodiesError(path.name, [tuple(float(round(v, 3)) for v in size) for size in sizes])
     if body is not None and body > len(bodies):
-        raise ModelFileError(f"'{path.name}' holds {len(bodies)} bodies; there is no body {body}.")
+        count = f"{len(bodies)} bod{'y' if len(bodies) == 1 else 'ies'}"
+        raise ModelFileError(f"'{path.name}' holds {count}; there is no body {body}.")
     return geometry_of(bodies if not body else [bodies[body - 1]], key)
 
 

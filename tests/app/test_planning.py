@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 
+import numpy as np
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
@@ -89,6 +90,8 @@ class SidesTest(GuiTestCase):
 
     def test_an_order_becomes_the_plan_and_is_undone(self):
         QTest.mouseClick(self.panel().take_buttons[0], Qt.MouseButton.LeftButton)
+        self.assertIn("Planning +Z up, then −Z up", self.window.notices.label.text())
+        self.wait_for(lambda: not self.window.files.busy(), "the setups", 60_000)
         ups = [setup.orientation.up for setup in self.document.job.setups]
         self.assertEqual(ups, ["+Z", "-Z", "+X"])
         self.assertEqual(self.codes(), set())
@@ -242,7 +245,7 @@ class ImportTest(GuiTestCase):
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
     def wait(self):
-        self.wait_for(lambda: not self.window.files.busy(), "the model to be read")
+        self.wait_for(lambda: not self.window.files.busy(), "the model to be read and planned", 90_000)
 
     def drop(self, path):
         data = QMimeData()
@@ -259,8 +262,10 @@ class ImportTest(GuiTestCase):
         self.wait()
         self.assertEqual(self.document.lens, "part")
         self.assertTrue(self.document.unsaved)
-        self.assertIn("setups proposed", self.window.notices.label.text())
+        self.assertIn("25 faces, ", self.window.notices.label.text())
+        self.assertIn("3 setups planned, with neither hazard nor error", self.window.notices.label.text())
         self.assertEqual(len(self.document.job.setups), 3)
+        self.assertEqual(self.document.undo_stack.undoText(), "first plan")
         target = self.folder / "jobs"
         target.mkdir()
         self.window.files.ask_save = lambda *_: target / "mine.json"
@@ -269,6 +274,33 @@ class ImportTest(GuiTestCase):
         self.open(target / "mine.json")
         self.assertEqual(self.document.job, read_job(target / "mine.json"))
         self.assertTrue(model)
+
+    def test_the_part_is_there_before_its_sides_are_planned(self):
+        """Shown and named at once; the plan comes by itself, and not over what was changed meanwhile."""
+        shutil.copy(STEP, self.folder)
+        self.window.files.import_model(self.folder / "float_housing.step", "new job")
+        self.wait_for(lambda: self.document.path is None and self.document.job is not None, "the part", 60_000)
+        self.assertEqual([setup.operations for setup in self.document.job.setups], [()])
+        self.assertGreater(len(self.document.job.part.features), 6)
+        self.assertIn("Planning its sides", self.window.notices.label.text())
+        self.document.set_value("title", ("title",), "Changed meanwhile")
+        self.wait()
+        self.assertIn("the job has been changed since", self.window.notices.label.text())
+        self.assertEqual([setup.operations for setup in self.document.job.setups], [()])
+        self.answer("Take the plan")
+        self.assertEqual(len(self.document.job.setups), 3)
+        self.assertEqual(self.document.job.title, "Changed meanwhile")
+
+    def test_planning_can_be_left_or_ended(self):
+        shutil.copy(STEP, self.folder)
+        for words, operations in (("Cancel", False), ("Enough", True)):
+            self.document.undo_stack.setClean()
+            self.window.files.import_model(self.folder / "float_housing.step", "new job")
+            self.wait_for(lambda: "Planning its sides" in self.window.notices.label.text(), "the part", 60_000)
+            self.answer(words)
+            self.wait()
+            self.assertEqual(any(s.operations for s in self.document.job.setups), operations, words)
+            self.window.files.when_saved_or_dropped = lambda _what, then: then()
 
     def test_a_dropped_model_may_be_a_changed_one(self):
         (self.folder / "changed.step").write_bytes(STEP.read_bytes() + b"\n")
@@ -340,11 +372,32 @@ class ImportTest(GuiTestCase):
         self.wait()
         self.assertIs(self.document.job, before)
 
+    def test_a_bar_entered_by_dimensions(self):
+        self.window.new_job()
+        self.show_lens(0, "part")
+        self.choose("Entered as", "bar")
+        self.type_in(self.field("Diameter").entry, "1.25 in")
+        self.type_in(self.field("Length").entry, "80")
+        self.choose("Lies along", "part X")
+        shape = self.document.job.part.shape
+        self.assertEqual((shape.along, shape.diameter, shape.length), ("x", 31.75, 80))
+        low, high = self.document.plan.geometry.low, self.document.plan.geometry.high
+        np.testing.assert_allclose(high - low, (80, 31.75, 31.75), atol=0.1)
+        self.assertNotIn("STOCK_TOO_SMALL", self.codes())
+
     def test_a_part_entered_by_dimensions(self):
         """From nothing to a block with a hole, by keyboard."""
         self.window.new_job()
         self.assertEqual(self.document.lens, "part")
         self.show_lens(0, "part")
+        for name, text in (("Size X", "3 in"), ("Size Y", "45"), ("Size Z", "10 + 12")):
+            self.type_in(self.field(name).entry, text)
+        size, stock = self.document.job.part.shape.size.as_tuple(), self.document.job.stock.size()
+        np.testing.assert_allclose(size, (76.2, 45, 22))
+        self.assertEqual(tuple(round(s - p, 6) for s, p in zip(stock, size, strict=True)), (4, 4, 6))
+        self.type_in(self.field("Size Y").entry, "-5")
+        self.assertIn("greater than 0", self.field("Size Y").said.text())
+        self.assertEqual(self.document.job.part.shape.size.y, 45)
         self.choose("Add a", "hole")
         self.type_in(self.field("Diameter").entry, '3/8"')
         self.type_in(self.field("Part X").entry, "12")
@@ -353,7 +406,7 @@ class ImportTest(GuiTestCase):
         self.assertEqual(hole.at.x, 12)
         self.assertEqual(self.document.plan.geometry.solid.genus(), 1)
         self.choose("Opens to", "+X")
-        self.type_in(self.field("Part X").entry, "60")
+        self.type_in(self.field("Part X").entry, "76.2")
         self.choose("Goes", "to its depth")
         self.type_in(self.field("Depth").entry, "15")
         hole = self.document.job.part.features[0]

@@ -8,8 +8,10 @@ import unittest
 import manifold3d
 import numpy as np
 
+from ledgecliff.core.blanks import box
 from ledgecliff.core.simulator.contact import Body, Feeler
-from ledgecliff.core.stock import box
+from ledgecliff.core.solids.adjacency import areas_and_normals
+from ledgecliff.core.solids.geometry import mesh_of
 from tests.helpers import demo
 
 PROBE = demo().machine.probe
@@ -50,6 +52,15 @@ class FirstContactTest(unittest.TestCase):
         for angle in np.radians((0, 33, 90, 200)):
             end = (15 * math.cos(angle), 15 * math.sin(angle), 0)
             self.assertAlmostEqual(travel((0, 0, 0), end, bore)[0], 11 - RADIUS, delta=0.001)
+
+    def test_slivers_left_by_booleans_are_not_touched(self):
+        """A bore cut thrice, each time turned by a billionth of a degree, has dozens of triangles without any area."""
+        tool = manifold3d.Manifold.cylinder(20, 8, circular_segments=160).translate((0, 0, -10))
+        bore = box((-20, -20, -7), (20, 20, 7)) - tool - tool.rotate((0, 0, 1e-9)) - tool.rotate((0, 0, 2e-9))
+        self.assertGreater(int(np.count_nonzero(areas_and_normals(mesh_of(bore))[0] < 1e-12)), 10)
+        for angle in np.radians((10, 77, 190, 301)):
+            end = (12 * math.cos(angle), 12 * math.sin(angle), 0)
+            self.assertAlmostEqual(travel((0, 0, 0), end, bore)[0], 8 - RADIUS, delta=0.003)
 
     def test_the_nearer_of_two_bodies_counts(self):
         near, far = box((5, -5, -5), (6, 5, 5)), box((3, -5, 8), (6, 5, 9))

@@ -9,6 +9,7 @@ from ledgecliff.core.findings.base import SEVERITIES
 from ledgecliff.core.findings.probing_rules import SEVERITY_OF
 from ledgecliff.core.plan import make_plan
 from tests.helpers import changed, codes, demo, demo_plan, models, plan_with
+from tests.jobs import block_job, feature, plan_of
 
 
 class FindingsTest(unittest.TestCase):
@@ -148,6 +149,13 @@ class FindingsTest(unittest.TestCase):
         self.assert_fires("FEATURE_NOT_IN_MODEL", (("part", "features", 0, "diameter"), 24.0))
         self.assert_fires("FEATURE_NOT_IN_MODEL", (("part", "features", 0, "at", "x"), 31.0))
         self.assert_silent("FEATURE_NOT_IN_MODEL")
+        sunk = (feature("sink", "countersink", (20, 20, 20), diameter=12, depth=3),
+                feature("hole", "hole", (20, 20, 20), diameter=6, through=True))  # fmt: skip
+        plan = plan_of(block_job(features=sunk))
+        self.assertNotIn("FEATURE_NOT_IN_MODEL", codes(plan))
+        off = sunk[0].model_copy(update={"diameter": 12.2})
+        part = demo().part.model_copy(update={"features": (*demo().part.features, off)})
+        self.assertIn("FEATURE_NOT_IN_MODEL", codes(make_plan(demo().model_copy(update={"part": part}), models())))
 
     def test_not_finished(self):
         seen = demo().setups[1].operations[1].model_copy(update={"name": "the port"})

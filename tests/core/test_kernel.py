@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from unittest import mock
 
 import numpy as np
 from OCP.BRepBuilderAPI import (
@@ -19,9 +20,19 @@ from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL
 from OCP.TopoDS import TopoDS
 from scipy.spatial.transform import Rotation
 
+from ledgecliff.core.datums import place_wcs
+from ledgecliff.core.drawing.items import Dimension
+from ledgecliff.core.drawing.part_views import part_views
+from ledgecliff.core.errors import ModelFileError
+from ledgecliff.core.model.part import ModelReference
+from ledgecliff.core.model.setup import AxisDatum, Datum
+from ledgecliff.core.new_job import first_plan, job_for_model
+from ledgecliff.core.plan import make_plan
 from ledgecliff.core.recognition.recognise import recognise
-from ledgecliff.core.solids.geometry import Cone, Cylinder, Freeform, Plane, is_closed
+from ledgecliff.core.solids import kernel
+from ledgecliff.core.solids.geometry import Cone, Cylinder, Freeform, Mesh, Models, Plane, is_closed
 from ledgecliff.core.solids.kernel_mesh import explore, meshed
+from ledgecliff.store.shop import shipped_shop
 from tests.corpus import CORPUS, corpus_part
 from tests.models import box, cone, cylinder, geometry_from, less, moved, plus, turned
 
@@ -154,6 +165,37 @@ class WeldTest(unittest.TestCase):
             float(part.solid.volume()) / float(corpus_part("flange").solid.volume()), 1.0, delta=1e-4
         )
 
+    def test_a_file_is_blamed_only_when_it_is_at_fault(self):
+        """An open shell called a solid has gaps of its own; a closed one that cannot be triangulated has not."""
+        faces = explore(box((0, 0, 0), (10, 10, 10)), TopAbs_FACE)
+        sewing = BRepBuilderAPI_Sewing(1e-6)
+        for face in faces[:-1]:
+            sewing.Add(face)
+        sewing.Perform()
+        (shell,) = explore(sewing.SewedShape(), TopAbs_SHELL)
+        with self.assertRaisesRegex(ModelFileError, "its faces leave gaps"):
+            geometry_from(BRepBuilderAPI_MakeSolid(TopoDS.Shell(shell)).Solid(), "open")
+        torn = corpus_part("plain plate").coarse
+        gap = (Mesh(torn.vertices, torn.triangles[1:]), np.zeros(11, dtype=np.int64))
+        with (
+            mock.patch.object(kernel, "meshed", return_value=gap),
+            self.assertRaisesRegex(ModelFileError, "is a closed solid, but the CAD kernel could not triangulate it"),
+        ):
+            geometry_from(box((0, 0, 0), (10, 10, 10)), "closed")
+
+    def test_a_finer_mesh_is_tried_where_one_has_gaps(self):
+        shape, made = box((0, 0, 0), (10, 10, 10)), []
+        real = kernel.meshed
+
+        def torn_at_first(body, faces, deflection, angle):
+            mesh, owner = real(body, faces, deflection, angle)
+            made.append(deflection)
+            return (Mesh(mesh.vertices, mesh.triangles[1:]), owner[1:]) if len(made) == 1 else (mesh, owner)
+
+        with mock.patch.object(kernel, "meshed", torn_at_first):
+            self.assertAlmostEqual(float(geometry_from(shape, "at second").solid.volume()), 1000.0, places=6)
+        self.assertLess(made[1], made[0])
+
     def test_closed_at_poles_tips_and_seams(self):
         axes = gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1))
         for name, shape, volume in (
@@ -175,3 +217,32 @@ class WeldTest(unittest.TestCase):
         part = geometry_from(body, "ribs")
         self.assertTrue(is_closed(part.coarse.triangles))
         self.assertAlmostEqual(float(part.solid.volume()), 60 * 40 * 20 - 12 * 2 * 32 * 4, delta=0.01)
+
+
+class ShownSizesTest(unittest.TestCase):
+    """What is shown and set up from a round part is its true size, through setups, jaws and drawings."""
+
+    def test_a_disc_turned_over_is_as_wide_as_it_is(self):
+        geometry = corpus_part("disc")
+        shop = shipped_shop()
+        job = job_for_model(ModelReference(path="disc.step", sha256="0" * 64), geometry, "disc", shop)
+        plan = make_plan(first_plan(job, Models(geometry), shop).job, Models(geometry))
+        second = plan.setups[1].holding
+        self.assertEqual(second.hold.jaws.kind, "soft")
+        self.assertAlmostEqual(second.opening, 80.0, places=6)
+        self.assertLess(geometry.facet_corners[1][1], 39.995)
+        sizes = [item.mm for view in part_views(plan, "") for item in view.items if isinstance(item, Dimension)]
+        np.testing.assert_allclose(sorted(sizes), (20, 80, 80), atol=1e-6)
+        rows = {found.name: (found.length, found.width) for found in recognise(geometry)}
+        np.testing.assert_allclose(rows["face +Z"], (80, 80), atol=1e-6)
+
+    def test_a_round_end_gives_a_zero_where_it_is(self):
+        """A zero on the lever's round end: the end reads nought, and the far boss what the drawing says."""
+        geometry = corpus_part("lever")
+        shop = shipped_shop()
+        job = job_for_model(ModelReference(path="lever.step", sha256="0" * 64), geometry, "lever", shop)
+        first = make_plan(job, Models(geometry)).setups[0]
+        end = AxisDatum(source="part minus side")
+        wcs = place_wcs(Datum(x=end, y=end, z=AxisDatum(source="stock top")), first.holding, ())
+        np.testing.assert_allclose(wcs.reads((-18.0, -18.0, 0.0))[:2], (0, 0), atol=1e-6)
+        np.testing.assert_allclose(wcs.reads((80.0, 0.0, 0.0))[:2], (98, 18), atol=1e-6)

@@ -5,15 +5,25 @@ from __future__ import annotations
 import itertools
 import unittest
 
-from ledgecliff.core.edits import set_value
+import numpy as np
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+from ledgecliff.core.blanks import blank
+from ledgecliff.core.cuts import Cut
 from ledgecliff.core.frames import DIRECTIONS
-from ledgecliff.core.model.stock import Allowance
-from ledgecliff.core.plan import make_plan
-from ledgecliff.core.sides.order import hollow_share
-from ledgecliff.core.sides.reach import Reach, fewest_sides, reach_of
-from ledgecliff.core.sides.setups import setups_for
-from tests.helpers import codes, demo, demo_plan, models
-from tests.jobs import block_job, feature, plan_of
+from ledgecliff.core.model.base import Size
+from ledgecliff.core.model.operations import Seen
+from ledgecliff.core.model.stock import Allowance, BlockStock
+from ledgecliff.core.sides.left import left_by_sides, side_up
+from ledgecliff.core.sides.order import Argument, Order, hollow_share, placed_for, propose, proposing
+from ledgecliff.core.sides.reach import coverage, reach_of
+from ledgecliff.core.stock import cut
+from tests.corpus import corpus_part
+from tests.helpers import demo_plan
+from tests.jobs import bar_job, block_job, feature, plan_of
+from tests.models import geometry_from
 
 SHELL = (feature("inside", "pocket", (30, 20, 3), length=52, width=32, depth=17, radius=4, lengthwise="+X"),)
 
@@ -51,15 +61,58 @@ class ReachTest(unittest.TestCase):
         self.assertEqual(reach_of(mark, plan_of(block_job()).geometry), ("-Y",))
 
     def test_fewest_sides_against_trying_every_set(self):
-        """Another way: every one of the 63 sets of sides, asked one by one."""
-        cases = [(("+X",), ("+X", "-X")), (("+Z", "-Z"), ("-Z", "+Y"), ("+Y",)), (("+X",), ("-X",), ("+Y", "-Y")), ()]
-        for wanted in cases:
-            reaches = tuple(Reach(str(k), "face", sides) for k, sides in enumerate(wanted))
-            sets = [set(s) for n in range(1, 7) for s in itertools.combinations(DIRECTIONS, n)]
-            covering = [s for s in sets if all(s & set(sides) for sides in wanted)] if wanted else []
-            least = min(map(len, covering), default=0)
-            expected = {frozenset(s) for s in covering if len(s) == least}
-            self.assertEqual({frozenset(s) for s in fewest_sides(reaches)}, expected)
+        """Another way: every set cut side after side out of the blank itself, judged by what is left in the end."""
+        for name in ("wedge block", "square bar", "u bracket", "step block", "block pocketed on 3"):
+            geometry = corpus_part(name)
+            size = Size(**dict(zip("xyz", geometry.high - geometry.low + 6.0, strict=True)))
+            stock = blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
+
+            def left_over(sides, stock=stock, geometry=geometry):
+                after = stock
+                for side in sides:
+                    one = Cut(side_up(side, geometry), Seen(name="-", tool=1), ())
+                    after = cut(after, geometry.coarse, geometry, (one,))
+                return float((after.solid - geometry.solid).volume())
+
+            every = [s for n in range(1, 5) for s in itertools.combinations(DIRECTIONS, n)]
+            enough = [s for s in every if left_over(s) < 5.0]
+            least = min(map(len, enough))
+            found = coverage((), geometry, stock).fewest
+            self.assertEqual({frozenset(s) for s in found}, {frozenset(s) for s in enough if len(s) == least}, name)
+
+    def test_pockets_on_so_many_sides_need_so_many(self):
+        """Known beforehand: top and underside for the faces, and one more for each pocket on another side."""
+        for pockets in range(1, 7):
+            geometry = corpus_part(f"block pocketed on {pockets}")
+            size = Size(x=86, y=66, z=56)
+            stock = blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
+            (sides,) = coverage((), geometry, stock).fewest if pockets > 1 else (("+Z", "-Z"),)
+            self.assertEqual(set(sides), set(("+Z", "-Z", "+X", "-X", "-Y", "+Y")[: max(pockets, 2)]))
+
+    def test_a_lever_needs_two(self):
+        """Its bosses' rounds are split above and below the arm; facets of both differ by a film, which is no stock."""
+        geometry = corpus_part("lever")
+        size = Size(x=120, y=45, z=26)
+        stock = blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
+        self.assertIn(("+Z", "-Z"), coverage((), geometry, stock).fewest)
+
+    def test_half_a_round_from_each_of_two_sides(self):
+        """A round bar lying level is all there after both halves; no one side alone makes its round."""
+        plan = plan_of(bar_job())
+        size = Size(x=90, y=40, z=40)
+        covered = coverage(
+            (), plan.geometry, blank(BlockStock(material="b", nominal=size, measured=size), plan.geometry)
+        )
+        outer = next(reach for reach in covered.features if reach.kind in ("outer round", "boss"))
+        self.assertEqual(outer.sides, ("+X", "-X"))
+        self.assertTrue(all(len(sides) == 2 for sides in covered.fewest))
+
+
+def lens_part():
+    """60 across and 20 high, round on both sides: R = (30² + 10²) / (2 · 10) = 50."""
+    axes = [gp_Ax2(gp_Pnt(0, 0, z), gp_Dir(0, 0, 1)) for z in (-40.0, 40.0)]
+    balls = [BRepPrimAPI_MakeSphere(each, 50.0).Shape() for each in axes]
+    return geometry_from(BRepAlgoAPI_Common(*balls).Shape(), "lens")
 
 
 class OrderTest(unittest.TestCase):
@@ -71,11 +124,49 @@ class OrderTest(unittest.TestCase):
         self.assertIn("hat of ⟦4.5⟧", words)
         self.assertEqual(len(demo_plan().proposal.orders), 6, "every order of three sides is an alternative")
 
-    def test_scores_fall_and_are_what_the_arguments_weigh(self):
+    def test_scores_fall_and_are_what_the_arguments_weigh_for_each_setup(self):
         scores = [order.score for order in demo_plan().proposal.orders]
         self.assertEqual(scores, sorted(scores, reverse=True))
         for order in demo_plan().proposal.orders:
-            self.assertAlmostEqual(order.score, sum(argument.weight for argument in order.arguments))
+            self.assertAlmostEqual(order.score, sum(argument.weight for argument in order.arguments) / 3)
+
+    def test_more_setups_do_not_weigh_more(self):
+        """The same step said three times over, as three setups, weighs what it weighs once."""
+        argument = Argument("+Z", 1.3, "gripped")
+        scores = [Order(("+Z",) * n, (argument,) * n).score for n in (1, 2, 3)]
+        np.testing.assert_allclose(scores, 1.3)
+        self.assertLess(Order(("+Z", "-Z"), (argument, argument), extra=1).score, scores[0])
+
+    def test_no_proposed_setup_takes_nothing(self):
+        for name in ("plain plate", "lever", "block pocketed on 4", "bearing housing"):
+            geometry = corpus_part(name)
+            size = Size(**dict(zip("xyz", geometry.high - geometry.low + 5.0, strict=True)))
+            stock = blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
+            for order in propose((), geometry, stock).orders[:6]:
+                placed = placed_for(order.sides[0], geometry, stock)
+                volumes = [left_by_sides(geometry, stock).left(placed, frozenset(order.sides[:k])).volume
+                           for k in range(len(order.sides) + 1)]  # fmt: skip
+                self.assertTrue(all(a > b + 0.1 for a, b in itertools.pairwise(volumes)), (name, order.sides))
+
+    def test_the_search_can_be_left_with_the_best_so_far(self):
+        """Each proposal on the way is whole, counts what was tried, and is no better than the next."""
+        plan = plan_of(block_job(part=(60, 40, 20), stock=(66, 46, 26), features=SHELL))
+        seen = list(proposing(plan.job.part.features, plan.geometry, plan.blank))
+        best = [each.orders[0].score for each in seen if each.orders]
+        self.assertEqual(best, sorted(best))
+        self.assertEqual([each.tried for each in seen], sorted(each.tried for each in seen))
+        self.assertEqual(seen[-1].tried, seen[-1].of)
+        self.assertEqual(seen[-1].orders, propose(plan.job.part.features, plan.geometry, plan.blank).orders)
+
+    def test_what_is_left_out_is_said(self):
+        """Of six sides only orders that begin with the three best are gone through: 3 times 120."""
+        geometry = corpus_part("block pocketed on 6")
+        size = Size(x=86, y=66, z=56)
+        stock = blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
+        proposal = propose((), geometry, stock)
+        self.assertEqual(proposal.of, 360)
+        self.assertRegex(proposal.left_out, r"orders of 6 sides that begin with .*, .*, .* were not gone through")
+        self.assertEqual(demo_plan().proposal.left_out, "")
 
     def test_a_shell_is_hollowed_while_its_outside_is_a_block(self):
         plan = around(features=SHELL)
@@ -99,38 +190,18 @@ class OrderTest(unittest.TestCase):
             self.assertEqual(said, early, order.in_words())
 
     def test_one_side_more_where_the_fewest_cannot_be_held(self):
-        """A side hole cut second, out of a hat still all round: nothing to grip.  Turned over first, it is held."""
-        plan = around(features=(feature("side hole", "hole", (0, 20, 10), "-X", diameter=4, depth=6),))
-        few, best = plan.coverage.fewest[0], plan.proposal.orders[0]
-        self.assertEqual(len(best.sides), len(few) + 1)
-        self.assertTrue(any("one setup more than the fewest" in argument.words for argument in best.arguments))
-        fewest = [order for order in plan.proposal.orders if len(order.sides) == len(few)]
-        self.assertTrue(fewest, "the fewest stay among the alternatives")
+        """A lens has no flat to grip or lie on: from two sides more speaks against than for, and three stand beside."""
+        lens = lens_part()
+        size = Size(x=66, y=66, z=26)
+        proposal = propose((), lens, blank(BlockStock(material="brass", nominal=size, measured=size), lens))
+        fewest = [order for order in proposal.orders if not order.extra]
+        more = [order for order in proposal.orders if order.extra]
+        self.assertEqual({len(order.sides) for order in fewest}, {2})
         self.assertTrue(all(order.score < 0 for order in fewest))
-        self.assertFalse(any(len(order.sides) > 3 for order in demo_plan().proposal.orders), "it can be held as it is")
+        self.assertEqual({len(order.sides) for order in more}, {3})
+        for order in more:
+            self.assertIn("one setup more than the fewest", order.arguments[-1].words)
+        self.assertFalse(any(order.extra for order in demo_plan().proposal.orders), "it can be held as it is")
 
     def test_nothing_to_cut_gives_no_order(self):
         self.assertEqual(plan_of(block_job()).proposal.orders, ())
-
-
-class SetupsTest(unittest.TestCase):
-    def test_a_plan_from_the_best_order_stands(self):
-        """Three setups in vises, nothing left uncut, no finding."""
-        plan = demo_plan()
-        setups = setups_for(
-            plan.proposal.orders[0], plan.job.part.features, plan.geometry, plan.blank, plan.job.machine
-        )
-        self.assertEqual([setup.orientation.up for setup in setups], ["+Z", "-Z", "+X"])
-        made = make_plan(set_value(demo(), ("setups",), setups), models())
-        self.assertEqual(codes(made), set())
-        self.assertAlmostEqual(made.finished.volume, plan.geometry.solid.volume(), delta=60)
-        self.assertEqual(setups[1].datum.x.feature, "main bore")
-        self.assertEqual([setup.offset for setup in setups], ["G54", "G55", "G56"])
-
-    def test_every_feature_is_made_once(self):
-        plan = demo_plan()
-        setups = setups_for(
-            plan.proposal.orders[0], plan.job.part.features, plan.geometry, plan.blank, plan.job.machine
-        )
-        made = [name for setup in setups for operation in setup.operations for name in operation.features]
-        self.assertEqual(sorted(made), sorted(feature.name for feature in plan.job.part.features))

@@ -134,6 +134,11 @@ class RouteTest(unittest.TestCase):
         self.assertEqual(volumes, sorted(volumes, reverse=True))
         self.assertIs(cutting.before(0), demo_plan().blank)
 
+    def test_what_an_operation_takes_ends_where_it_cuts(self):
+        """Pocket and bolt holes reach from one bolt hole's edge to another's; no skin of the outline counts."""
+        taken = np.array(demo_plan().setups[0].cutting.removed(2).bounding_box()).reshape(2, 3)
+        np.testing.assert_allclose(taken, [(12 - 2.75, 12 - 2.75, 0), (80 + 2.75, 52 + 2.75, 28)], atol=0.03)
+
     def test_a_thicker_blank_leaves_a_higher_hat(self):
         plan = plan_with((("stock", "measured", "z"), 36.0))
         self.assertAlmostEqual(plan.setups[0].after.corners[0][2], -6.5)

@@ -20,7 +20,7 @@ from ledgecliff.core.plan import make_plan
 from ledgecliff.core.quantities import spell
 from ledgecliff.core.solids.geometry import Mesh
 from ledgecliff.store import part_models
-from ledgecliff.store.imports import import_model
+from ledgecliff.store.imports import import_model, plan_imported
 from tests.helpers import demo, geometry, models
 from tests.models import box, moved, trial_plate, trial_plate_shape
 
@@ -85,8 +85,11 @@ class StepTest(ImportTest):
     def test_a_plan_follows_at_once(self):
         path = self.folder / "trial_plate.step"
         write_step(path, trial_plate_shape())
-        imported = import_model(path)
+        bare = import_model(path)
+        self.assertEqual([setup.operations for setup in bare.job.setups], [()], "shown before its sides are planned")
+        imported, cannot = plan_imported(bare, 120.0)
         plan = make_plan(imported.job, imported.models)
+        self.assertEqual(cannot, "")
         self.assertEqual(imported.job.title, "Trial plate")
         self.assertEqual(plan.finished.solid.status().name, "NoError")
         self.assertIn("hole 1", [feature.name for feature in imported.job.part.features])

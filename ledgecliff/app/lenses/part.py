@@ -9,14 +9,24 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QListWidget
 
 from ledgecliff.core.feature_list import FeatureRow, feature_list
-from ledgecliff.core.frames import DIRECTIONS, PartDirection, shown
-from ledgecliff.core.model.part import Feature, FeatureKind
-from ledgecliff.core.part_edits import ENTERED, add_feature, name_feature, remove_feature, with_direction, with_shape
-from ledgecliff.core.quantities import format_short
+from ledgecliff.core.frames import AXES, DIRECTIONS, Axis, PartDirection, shown
+from ledgecliff.core.model.part import BarShape, Feature, FeatureKind
+from ledgecliff.core.part_edits import (
+    ENTERED,
+    add_feature,
+    alike_features,
+    name_alike,
+    name_feature,
+    remove_feature,
+    with_bar_along,
+    with_direction,
+    with_shape,
+)
+from ledgecliff.core.quantities import format_short, spell
 
 from ..document import Document
 from ..fields import ChoiceField
-from ..part_fields import feature_sections
+from ..part_fields import feature_sections, shape_section
 from .base import LensPanel
 
 #: Height of the list (pixels).
@@ -32,7 +42,12 @@ class PartPanel(LensPanel):
 
     def key(self) -> object:
         part = self.job.part
-        return part.shape.form if part.shape else part.model, self._picked_index(), len(part.features)
+        return (
+            part.shape.form if part.shape else part.model,
+            self._picked_index(),
+            len(part.features),
+            self.document.unit,
+        )
 
     def refresh(self) -> None:
         """A picked feature stays picked under another name."""
@@ -53,7 +68,9 @@ class PartPanel(LensPanel):
         self.add_heading("The part")
         if part.shape is None:
             notes = self.plan.geometry.notes
-            self.add_quiet(". ".join(("Read from its model", *notes)) + ".")
+            self.add_quiet(
+                ". ".join(("Read from its model", *(spell(note, self.document.unit) for note in notes))) + "."
+            )
         else:
             self.add_choice(
                 ChoiceField(
@@ -64,6 +81,11 @@ class PartPanel(LensPanel):
                     self._take_shape,
                 )
             )
+            section = shape_section(part)
+            assert section is not None, "it has a shape"
+            self.add_sections((section,))
+            if part.shape.form == "bar":
+                self._add_bar_axis()
         self.add_heading("Features")
         self.list = QListWidget()
         self.list.setAccessibleName("Features of the part")
@@ -92,6 +114,10 @@ class PartPanel(LensPanel):
         if index is not None:
             feature = part.features[index]
             self.add_sections(feature_sections(index, feature, by_dimensions=part.shape is not None))
+            alike = len(alike_features(self.job, index))
+            if alike > 1:
+                why = "Features that differ in nothing but their place take this one's name, each with a number"
+                self.add_buttons((f"Name all {alike} alike so", why, lambda: self._name_alike(index)))
             if part.shape is not None:
                 self._add_directions(index)
             self.add_choice(
@@ -106,6 +132,17 @@ class PartPanel(LensPanel):
                 )
             )
         self.refresh_more()
+
+    def _add_bar_axis(self) -> None:
+        self.add_choice(
+            ChoiceField(
+                "Lies along",
+                "The part direction along which the bar's axis runs.",
+                lambda: [(f"part {axis.upper()}", axis) for axis in AXES],
+                lambda: self.job.part.shape.along if isinstance(self.job.part.shape, BarShape) else None,
+                lambda axis: self.document.apply("bar's axis", lambda job: with_bar_along(job, cast(Axis, axis))),
+            )
+        )
 
     def _add_directions(self, index: int) -> None:
         """Where a feature that is entered by dimensions opens, and along what its length runs."""
@@ -175,6 +212,9 @@ class PartPanel(LensPanel):
         if row is not None and row.found is not None:
             found = row.found
             self.document.apply("name", lambda job: name_feature(job, found))
+
+    def _name_alike(self, index: int) -> None:
+        self.attempt(lambda: self.document.apply("names", lambda job: name_alike(job, index)))
 
     def _remove(self) -> None:
         row = self.current()

@@ -6,7 +6,6 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout
 
 from ledgecliff.core.frames import shown
-from ledgecliff.core.new_job import with_order
 from ledgecliff.core.quantities import spell
 from ledgecliff.core.setup_edits import add_setup
 from ledgecliff.core.sides.order import Order, Proposal
@@ -24,6 +23,8 @@ _PARTICULAR, _NAMES = 2, 6
 class SidesPanel(LensPanel):
     #: The orders have to be worked out; they come back through ``show_proposal``.
     proposal_wanted = Signal()
+    #: The setups are to be made from this order, which takes a while.
+    order_taken = Signal(object)
 
     def __init__(self, document: Document) -> None:
         super().__init__(document)
@@ -64,6 +65,8 @@ class SidesPanel(LensPanel):
             self._add_order(number, order)
         if len(orders) > _SHOWN:
             self.add_quiet(f"{len(orders) - _SHOWN} more orders weigh less.")
+        if proposal is not None and proposal.left_out:
+            self.add_quiet(f"Left out: {proposal.left_out}.")
         self.add_heading("From which side each feature can be cut")
         self.add_quiet(_reach_words(covered))
 
@@ -92,15 +95,10 @@ class SidesPanel(LensPanel):
         button = QPushButton("Plan the setups so")
         button.setToolTip("Makes the setups anew in this order; everything in them can be changed, and undone")
         button.setAccessibleName(f"Plan the setups so: {order.in_words()}")
-        button.clicked.connect(lambda: self.attempt(lambda: self._take(order)))
+        button.clicked.connect(lambda: self.order_taken.emit(order))
         column.addWidget(button)
         self.take_buttons.append(button)
         self.add_widget(card)
-
-    def _take(self, order: Order) -> None:
-        plan, shop = self.plan, self.document.shop
-        parallels = shop.parallels if shop else ()
-        self.document.apply("order of sides", lambda job: with_order(job, order, plan.geometry, plan.blank, parallels))
 
     def _add(self, side: object) -> None:
         plan = self.plan

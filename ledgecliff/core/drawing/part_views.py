@@ -8,9 +8,9 @@ from numpy.typing import NDArray
 from ..feature_list import FeatureRow, feature_list
 from ..frames import Array, Orientation, PartDirection, direction_name, shown
 from ..plan import Plan
-from ..sides.order import side_up
+from ..sides.left import side_up
 from .bodies import Solid, part_solid, stock_solid
-from .items import Dimension, Drawing, Item, Label, Lines, Spot, Zero
+from .items import Dimension, Drawing, Item, Label, Lines, Point2, Spot, Zero
 from .line_work import Views, body_items, both_works, bounds_of, flat
 from .projection import FRONT, PLAN
 
@@ -24,8 +24,10 @@ def stock_views(plan: Plan) -> Views:
         for work, inner in zip(both_works(stock), both_works(part), strict=True)
     ]
     for k, view in enumerate((PLAN, FRONT)):
-        items[k] += _size_dimensions(stock, view, "stock", lane=2) + _size_dimensions(part, view, "part", lane=1)
-    (part_low, part_high), (low, high) = bounds_of([part], FRONT), bounds_of([stock], FRONT)
+        items[k] += _size_dimensions(_ends_of(plan.blank.corners, orientation), view, "stock", lane=2)
+        items[k] += _size_dimensions(_part_ends(plan, orientation), view, "part", lane=1)
+    (part_low, part_high) = _seen(_part_ends(plan, orientation), FRONT)
+    (low, high) = _seen(_ends_of(plan.blank.corners, orientation), FRONT)
     for start, end, key in ((part_high[1], high[1], "part-top"), (low[1], part_low[1], "part-underside")):
         if end - start > 1e-6:
             items[1].append(Dimension((high[0], start), (high[0], end), end - start, "right", 1, key))
@@ -36,7 +38,7 @@ def finished_views(plan: Plan) -> Views:
     orientation = plan.job.setups[0].orientation
     part = part_solid(plan.geometry.coarse, orientation)
     items = [
-        body_items(work, np.zeros(2)) + _size_dimensions(part, view, "part", lane=1)
+        body_items(work, np.zeros(2)) + _size_dimensions(_part_ends(plan, orientation), view, "part", lane=1)
         for work, view in zip(both_works(part), (PLAN, FRONT), strict=True)
     ]
     return _two_views(items, part, "Plan")
@@ -49,9 +51,24 @@ def _two_views(items: list[list[Item]], outer: Solid, plan_name: str) -> Views:
     )
 
 
-def _size_dimensions(solid: Solid, view: Array, source: str, lane: int) -> list[Item]:
-    """Overall width under the plan, overall height beside each view."""
-    low, high = bounds_of([solid], view)
+def _ends_of(corners: tuple[Array, Array], orientation: Orientation) -> Array:
+    """Lowest and highest corner (2, 3) in ``u`` of two in P: sizes are those of the true body, not of its facets."""
+    both: Array = np.sort(np.array(corners) @ orientation.matrix().T, axis=0)
+    return both
+
+
+def _part_ends(plan: Plan, orientation: Orientation) -> Array:
+    return _ends_of((plan.geometry.low, plan.geometry.high), orientation)
+
+
+def _seen(ends: Array, view: Array) -> tuple[Point2, Point2]:
+    low, high = np.sort((ends @ view.T)[:, :2], axis=0)
+    return (float(low[0]), float(low[1])), (float(high[0]), float(high[1]))
+
+
+def _size_dimensions(ends: Array, view: Array, source: str, lane: int) -> list[Item]:
+    """Overall width under the plan, overall height beside each view; ``ends`` (2, 3) in ``u``."""
+    low, high = _seen(ends, view)
     height = Dimension(low, (low[0], high[1]), high[1] - low[1], "left", lane, source)
     if view is FRONT:
         return [height]
@@ -76,7 +93,8 @@ def part_views(plan: Plan, picked: str) -> Views:
     names = (f"Part from {shown(orientation.up)}", f"Part from {shown(_toward(orientation, FRONT))}")
     for name, work, view in zip(names, both_works(part), (PLAN, FRONT), strict=True):
         turn = view @ matrix
-        items = body_items(work, np.zeros(2)) + _size_dimensions(part, view, "part", lane=2)
+        items = body_items(work, np.zeros(2))
+        items += _size_dimensions(_part_ends(plan, orientation), view, "part", lane=2)
         items += _spots(rows, turn)
         if row is not None:
             items += _made_out(plan, row, turn, view)

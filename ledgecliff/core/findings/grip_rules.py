@@ -35,7 +35,7 @@ def grip_not_parallel(plan: Plan) -> Iterator[Finding]:
 def grip_cut_away(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         grip = setup_plan.grip
-        if grip is None or grip.cut_share <= _CUT_SHARE:
+        if grip is None or grip.cut_share <= _CUT_SHARE or grip.holds_round:
             continue
         name = setup_plan.setup.name
         yield Finding(

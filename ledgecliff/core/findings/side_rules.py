@@ -6,6 +6,10 @@ from collections.abc import Iterator
 
 from ..frames import shown
 from ..plan import Plan
+from ..recognition.matching import faces_of
+from ..recognition.recognise import recognise
+from ..sides.left import covered_faces
+from ..sides.reach import is_in_sight
 from .base import Finding
 
 #: So many names are said; the rest is counted.
@@ -13,9 +17,20 @@ _NAMES = 4
 
 
 def feature_not_reached(plan: Plan) -> Iterator[Finding]:
-    """Everything that has to be cut must be seen from the side that is up in some setup."""
+    """What stock is still on at the end, because it is not seen from the side that is up in any setup."""
     planned = {setup.orientation.up for setup in plan.job.setups}
-    missing = [reach for reach in plan.coverage.features if not planned & set(reach.sides)]
+    left = {
+        face
+        for face in covered_faces(plan.finished_inside.solid, plan.geometry)
+        if not any(is_in_sight(face, side, plan.geometry) for side in planned)
+    }
+    if not left:
+        return
+    uncut = {found.name for found in recognise(plan.geometry) if left & set(found.faces)}
+    named = {f.name for f in plan.job.part.features if left & set(faces_of(f, plan.geometry))}
+    missing = [
+        reach for reach in plan.coverage.features if not planned & set(reach.sides) and reach.name in uncut | named
+    ]
     for sides in dict.fromkeys(reach.sides for reach in missing):
         names = [reach.name for reach in missing if reach.sides == sides]
         listed = ", ".join(names[:_NAMES]) + (f" and {len(names) - _NAMES} more" if len(names) > _NAMES else "")
@@ -24,8 +39,8 @@ def feature_not_reached(plan: Plan) -> Iterator[Finding]:
                 "FEATURE_NOT_REACHED",
                 "warning",
                 "",
-                f"No square side reaches {listed}. It stays uncut.",
-                "Plan a tilted setup along its own direction, or make it some other way.",
+                f"No square side reaches {listed}. Some of it stays uncut.",
+                "Plan more sides, a tilted setup along its own direction, or make it some other way.",
             )
             continue
         ways = " or ".join(shown(side) for side in sides)

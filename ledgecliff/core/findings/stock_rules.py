@@ -7,15 +7,18 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..blanks import blank_corners, stock_size
-from ..cuts import can_cut, inside_outline, into_part
+from ..cuts import can_cut, into_part
 from ..frames import AXES
 from ..model.job import made_on
 from ..plan import Plan
 from ..quantities import said, said_volume
+from ..solids.geometry import Cone, Cylinder
 from .base import Finding, Fix
 
 #: Sizes closer than this are the same size (mm).
 SAME_SIZE = 0.02
+#: Sizes differ by less than this only in their last digits (mm).
+_NOTHING = 1e-4
 #: Less than this left over is facets and rounding, not material to cut (mm³).
 _CRUMBS = 60.0
 #: Less than this taken out of the part is rounding (mm³).
@@ -30,7 +33,7 @@ def stock_too_small(plan: Plan) -> Iterator[Finding]:
     for k, name in enumerate(AXES):
         facing = max(0.0, *(side or 0.0 for side in job.stock.allowance.sides(name)))
         need, have = float(part[k]) + facing, float(size[k])
-        if have < need - 1e-9:
+        if have < need - _NOTHING:
             faced = f" and {said(facing)} to face off" if facing else ""
             yield Finding(
                 "STOCK_TOO_SMALL",
@@ -135,16 +138,20 @@ def cut_into_part(plan: Plan) -> Iterator[Finding]:
 
 
 def feature_not_in_model(plan: Plan) -> Iterator[Finding]:
-    """A round feature of the job must be a round face of the model, at its place and diameter."""
-    cylinders = plan.geometry.cylinders
-    points = np.array([cylinder.point for cylinder in cylinders]).reshape(-1, 3)
-    axes = np.array([cylinder.axis for cylinder in cylinders]).reshape(-1, 3)
-    diameters = np.array([2.0 * cylinder.radius for cylinder in cylinders])
+    """A round feature of the job must be a round face of the model of its diameter there; a countersink is a cone,
+    and as wide as its wide end."""
+    faces = plan.geometry.faces
+    cylinders = [(face, face.radius) for face in faces if isinstance(face, Cylinder)]
+    cones = [(face, max(face.start_radius, face.end_radius)) for face in faces if isinstance(face, Cone)]
     for feature in plan.job.part.features:
         if feature.diameter is None or feature.kind == "edge break":
             continue
-        off = np.linalg.norm(np.cross(np.array(feature.at.as_tuple()) - points, axes), axis=1)
-        if not np.any((np.abs(diameters - feature.diameter) < SAME_SIZE) & (off < SAME_SIZE)):
+        at = np.array(feature.at.as_tuple())
+        if not any(
+            abs(2.0 * radius - feature.diameter) < SAME_SIZE
+            and float(np.linalg.norm(np.cross(at - face.point, face.axis))) < SAME_SIZE
+            for face, radius in (cones if feature.kind == "countersink" else cylinders)
+        ):
             yield Finding(
                 "FEATURE_NOT_IN_MODEL",
                 "error",
@@ -157,12 +164,7 @@ def feature_not_in_model(plan: Plan) -> Iterator[Finding]:
 
 def not_finished(plan: Plan) -> Iterator[Finding]:
     """Said, not blamed: what the planned setups leave standing on the part."""
-    left = plan.finished.solid
-    for setup in plan.job.setups:
-        if any(operation.removes == "outline" and operation.slot is not None for operation in setup.operations):
-            # Beside the slot the border stays, on tabs or by itself.
-            left = inside_outline(plan.geometry, setup.orientation, left)
-    over = float(left.volume()) - float(plan.geometry.solid.volume())
+    over = float(plan.finished_inside.volume) - float(plan.geometry.solid.volume())
     if over > _CRUMBS:
         cut = {name for setup in plan.job.setups for operation in setup.operations for name in operation.features}
         missing = [f.name for f in plan.job.part.features if f.name not in cut]

@@ -42,7 +42,8 @@ class JawContact:
 class Grip:
     """Both jaws' contacts, the flat area that lies opposite each other, and that of the whole band (mm²).
 
-    ``parallel`` is false where the jaws hold edges, points or a round instead of opposite flats.
+    ``parallel`` is false where the jaws hold edges, points or a round instead of opposite flats; with ``holds_round``
+    soft jaws hold such a round all about, and what little of it is flat says nothing.
     """
 
     fixed: JawContact
@@ -50,6 +51,7 @@ class Grip:
     opposite: float
     band: float
     parallel: bool
+    holds_round: bool = False
 
     @property
     def surface(self) -> Literal["raw", "finished", "raw and finished"]:
@@ -107,7 +109,8 @@ def grip_of(holding: Holding, after: InProcessStock) -> Grip | None:
         areas.append(area)
     opposite = float((areas[0] ^ areas[1]).area())
     whole = float(band.area())
-    return Grip(contacts[0], contacts[1], opposite, whole, soft or opposite > _FLAT_SHARE * whole)
+    flat = opposite > _FLAT_SHARE * whole
+    return Grip(contacts[0], contacts[1], opposite, whole, soft or flat, soft and not flat)
 
 
 def _band(holding: Holding, jaws: Jaws, top: float) -> Section:

@@ -42,9 +42,7 @@ def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation:
     turn = rotation("z", JAW_TURN_DEG[vise.fixed_jaw])
     matrix = orientation.matrix()
     v_points = stock.mesh.vertices @ (turn @ matrix).T
-    facets = np.array([v_points.min(axis=0), v_points.max(axis=0)])
-    true = np.sort(np.array(stock.u_corners(orientation)) @ turn.T, axis=0)
-    seat = float(true[0, 2])
+    seat = float(stock.truly(np.array([v_points.min(axis=0), v_points.max(axis=0)]), turn @ matrix)[0, 2])
     jaws = hold.jaws
     match jaws:
         case StepJaws():
@@ -56,11 +54,8 @@ def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation:
     bed = seat - lift
     top = bed + vise.jaw_height
     low, high = _gripped_band(v_points, stock.mesh.triangles, seat, top)
-    # Where the band reaches as far as the whole stock it ends where that really does.
-    low, high = (
-        np.where(np.abs(low - facets[0]) < 1e-6, true[0], low),
-        np.where(np.abs(high - facets[1]) < 1e-6, true[1], high),
-    )
+    # Where the band reaches as far as a round end does, it ends where that really does.
+    low, high = stock.truly(np.array([low, high]), turn @ matrix)
     face, opening = float(high[1]), float(high[1] - low[1])
     part_x = float(low[0] + high[0]) / 2.0
     jaw_x = part_x - hold.beside

@@ -19,8 +19,12 @@ _SAME_NORMAL, _SAME_LEVEL = 1.0 - 1e-6, 0.005
 _CORNER, _ROUND_CORNER = 0.02, 0.3
 #: A pocket's floor is walled in over at least this share of its border.
 _WALLED = 0.98
+#: Widths and diameters closer than this are the same (mm).
+_SAME_WIDTH = 0.05
 #: To look into the material a point goes down so far from where the samples lie (mm).
 _BELOW = 0.04
+#: Faces that go so far round together are a whole round; so near to half of one they are half (degrees).
+_ALL_ROUND_DEG, _HALF_WITHIN_DEG = 355.0, 10.0
 #: A chamfer is at most this wide (mm), or this share of the faces beside it.
 _CHAMFER_WIDE, _CHAMFER_SHARE = 6.0, 0.25
 
@@ -38,6 +42,18 @@ class Level:
     size: tuple[float, float]
     area: float
     residual: float
+
+
+def _truly(faces: FaceMap, across: Array, along: Array, low: Array, high: Array) -> tuple[Array, Array]:
+    """Ends (2,) of a face along two directions; where facets end with the whole part, its true ends."""
+    turn = np.array([across, along])
+    if float(np.abs(turn).max(axis=1).min()) < 1.0 - 1e-9:
+        return low, high  # skewed, the part's own ends say nothing
+    part = faces.geometry
+    facets = np.sort(np.array(part.facet_corners) @ turn.T, axis=0)
+    true = np.sort(np.array([part.low, part.high]) @ turn.T, axis=0)
+    ends = np.where(np.abs(np.array([low, high]) - facets) < 1e-6, true, [low, high])
+    return ends[0], ends[1]
 
 
 def frame_of(normal: Array, edge: Array | None = None) -> tuple[Array, Array]:
@@ -77,6 +93,7 @@ def _level(faces: FaceMap, members: list[int]) -> Level:
     across, along = frame_of(normal, _longest_edge(faces, members))
     flat = points @ np.column_stack([across, along])
     low, high = flat.min(axis=0), flat.max(axis=0)
+    low, high = _truly(faces, across, along, low, high)
     centre = (low + high) / 2.0
     middle = centre[0] * across + centre[1] * along + planes[0].offset * normal
     return Level(
@@ -155,8 +172,8 @@ def pockets(faces: FaceMap, found: list[Level], open_below: set[int]) -> list[Fo
     while True:
         new = []
         for level in found:
-            for floor in level.faces:
-                walls = _walls(faces, floor, known) if floor not in known else None
+            for floor in _floors(faces, level):
+                walls = _walls(faces, floor, known) if not set(floor) & known else None
                 pocket = _pocket(faces, level, floor, walls) if walls is not None else None
                 if pocket is not None:
                     new.append(pocket)
@@ -166,21 +183,35 @@ def pockets(faces: FaceMap, found: list[Level], open_below: set[int]) -> list[Fo
         known |= {k for pocket in new for k in pocket.faces}
 
 
-def _walls(faces: FaceMap, floor: int, in_holes: set[int]) -> tuple[int, ...] | None:
+def _floors(faces: FaceMap, level: Level) -> list[tuple[int, ...]]:
+    """The faces of a level, those that go on into each other taken together: one floor may be written as several."""
+    left, floors = list(level.faces), []
+    while left:
+        floor, wave = set(), [left[0]]
+        while wave:
+            k = wave.pop()
+            floor.add(k)
+            wave += [border.other for border in faces.borders[k] if border.other in left and border.other not in floor]
+        floors.append(tuple(k for k in left if k in floor))
+        left = [k for k in left if k not in floor]
+    return floors
+
+
+def _walls(faces: FaceMap, floor: tuple[int, ...], in_holes: set[int]) -> tuple[int, ...] | None:
     """The faces that rise round ``floor``, or None where it is open somewhere or the end of a hole."""
     risen = total = 0.0
     walls = []
-    for border in faces.borders[floor]:
+    for border in (each for k in floor for each in faces.borders[k] if each.other not in floor):
         falls_away = border.fold < -_CORNER
         if falls_away and border.other in in_holes:
             continue  # a hole in the floor does not open the pocket
         total += border.length
-        if border.fold > _CORNER or (abs(border.fold) <= _CORNER and _rises(faces, floor, border.other)):
+        if border.fold > _CORNER or (abs(border.fold) <= _CORNER and _rises(faces, floor[0], border.other)):
             risen += border.length
             walls.append(border.other)
     if total == 0.0 or risen < _WALLED * total or set(walls) <= in_holes:
         return None
-    return tuple(walls)
+    return tuple(dict.fromkeys(walls))
 
 
 def _rises(faces: FaceMap, floor: int, other: int) -> bool:
@@ -191,9 +222,9 @@ def _rises(faces: FaceMap, floor: int, other: int) -> bool:
     return bool(heights.max() > 1e-3 and heights.min() > -1e-3)
 
 
-def _ring(faces: FaceMap, floor: int, walls: tuple[int, ...]) -> tuple[int, ...]:
+def _ring(faces: FaceMap, floor: tuple[int, ...], walls: tuple[int, ...]) -> tuple[int, ...]:
     """Walls with all that goes on smoothly from them, such as what stands over the fillets at their foot."""
-    plane = faces.geometry.faces[floor]
+    plane = faces.geometry.faces[floor[0]]
     assert isinstance(plane, Plane)
     normal = np.array(plane.normal)
     ring, wave = set(walls), list(walls)
@@ -201,7 +232,7 @@ def _ring(faces: FaceMap, floor: int, walls: tuple[int, ...]) -> tuple[int, ...]
         k = wave.pop()
         for border in faces.borders[k]:
             other = border.other
-            if other in ring or other == floor or abs(border.fold) > _smooth_up_to(faces, k, other):
+            if other in ring or other in floor or abs(border.fold) > _smooth_up_to(faces, k, other):
                 continue
             if float((faces.points(other) @ normal).min()) > plane.offset - 1e-3:
                 ring.add(other)
@@ -215,7 +246,7 @@ def _smooth_up_to(faces: FaceMap, a: int, b: int) -> float:
     return _CORNER if flat else _ROUND_CORNER
 
 
-def _pocket(faces: FaceMap, level: Level, floor: int, walls: tuple[int, ...]) -> Found | None:
+def _pocket(faces: FaceMap, level: Level, floor: tuple[int, ...], walls: tuple[int, ...]) -> Found | None:
     up = level.normal
     ring = _ring(faces, floor, walls)
     rims = [float((faces.points(k) @ up).max()) - level.offset for k in ring]
@@ -229,7 +260,7 @@ def _pocket(faces: FaceMap, level: Level, floor: int, walls: tuple[int, ...]) ->
     if depth <= 1e-3:
         return None
     edge = max(upright, key=lambda wall: wall[0])[1] if upright else None
-    opening = _opening(faces, floor, up, level.offset + 0.97 * depth, edge)
+    opening = _opening(faces, floor[0], up, level.offset + 0.97 * depth, edge)
     if opening is None:
         return None
     size, middle, lengthwise = opening
@@ -251,11 +282,23 @@ def _pocket(faces: FaceMap, level: Level, floor: int, walls: tuple[int, ...]) ->
         lengthwise=triple(lengthwise),
         radius=min(corner, default=None),
         through=False,
-        sees=sees(faces, (floor,)),
-        own_way=faces.sees_all(floor, up),
-        faces=(floor, *ring),
+        sees=sees(faces, floor),
+        own_way=all(faces.sees_all(k, up) for k in floor),
+        faces=(*floor, *ring),
         residual=level.residual,
+        called="obround pocket" if _is_obround(faces, ring, up, size) else "",
     )
+
+
+def _is_obround(faces: FaceMap, walls: tuple[int, ...], up: Array, size: tuple[float, float]) -> bool:
+    """Whether upright walls make a slot with round ends: as wide as the rounds, and longer than wide."""
+    wide, long = min(size), max(size)
+    rounds = [f for k in walls if isinstance(f := faces.geometry.faces[k], Cylinder) and parallel(np.array(f.axis), up)]
+    flats = [f for k in walls if isinstance(f := faces.geometry.faces[k], Plane) and square_to(np.array(f.normal), up)]
+    half_rounds = sum(face.sweep_deg for face in rounds) if rounds else 0.0
+    as_wide = all(face.inside and abs(2.0 * face.radius - wide) < _SAME_WIDTH for face in rounds)
+    along = {tuple(np.round(np.abs(np.cross(face.normal, up)), 3)) for face in flats}
+    return bool(rounds) and as_wide and abs(half_rounds - 360.0) < 1.0 and len(along) == 1 and long > wide + _SAME_WIDTH
 
 
 def _reaches_up(faces: FaceMap, k: int, ring: tuple[int, ...]) -> bool:
@@ -309,16 +352,20 @@ def windows(faces: FaceMap, found: list[Level], ways: Iterable[Array]) -> list[F
             if not walls:
                 continue
             rims = np.concatenate([faces.points(k) for k in walls]) @ up
+            size = (float(high[0] - low[0]), float(high[1] - low[1]))
+            rounds = [f.radius for k in walls if isinstance(f := faces.geometry.faces[k], Cylinder) and f.inside]
             result.append(
                 Found(
                     kind="pocket",
                     at=triple(centre[0] * across + centre[1] * along + float(rims.min()) * up),
                     direction=triple(up),
                     depth=float(np.ptp(rims)),
-                    length=float(max(high - low)),
-                    width=float(min(high - low)),
+                    length=max(size),
+                    width=min(size),
                     lengthwise=triple(across if high[0] - low[0] >= high[1] - low[1] else along),
+                    radius=min(rounds, default=None),
                     through=True,
+                    called="obround window" if _is_obround(faces, walls, up, size) else "",
                     sees=sees(faces, walls, [way for way in DIRECTIONS if parallel(direction_vector(way), up)]),
                     own_way=all(faces.sees_all(k, up) for k in walls),
                     faces=walls,
@@ -478,25 +525,54 @@ def chamfers(faces: FaceMap, found: list[Level]) -> list[Found]:
 
 
 def outer_rounds(faces: FaceMap) -> list[Found]:
-    """Rounded outer corners and edges: part of a cylinder with material inside."""
-    result = []
+    """Rounded outer corners and edges: part of a cylinder with material inside; faces of one round together."""
+    groups: list[list[int]] = []
     for k in faces.of_kind(Cylinder):
         face = faces.geometry.faces[k]
         assert isinstance(face, Cylinder)
         if face.inside or face.sweep_deg > 200.0:
             continue
-        middle = np.array(face.point) + (face.start + face.end) / 2.0 * np.array(face.axis)
-        result.append(
-            Found(
-                kind="outer round",
-                at=triple(middle),
-                direction=triple(np.array(face.axis)),
-                diameter=2.0 * face.radius,
-                radius=face.radius,
-                depth=face.end - face.start,
-                sees=sees(faces, (k,)),
-                faces=(k,),
-                residual=face.residual,
-            )
-        )
-    return result
+        same = next((group for group in groups if _one_round(faces, group[0], k)), None)
+        if same is None:
+            groups.append([k])
+        else:
+            same.append(k)
+    return [found for group in groups if (found := _outer_round(faces, tuple(group))) is not None]
+
+
+def _one_round(faces: FaceMap, a: int, b: int) -> bool:
+    """Whether two faces lie on one cylinder."""
+    one, other = faces.geometry.faces[a], faces.geometry.faces[b]
+    assert isinstance(one, Cylinder) and isinstance(other, Cylinder), "chosen by kind"
+    off = np.cross(np.array(other.point) - np.array(one.point), np.array(one.axis))
+    on_axis = parallel(np.array(one.axis), np.array(other.axis)) and float(np.linalg.norm(off)) < _SAME_LEVEL
+    return on_axis and abs(one.radius - other.radius) < _SAME_LEVEL
+
+
+def _outer_round(faces: FaceMap, group: tuple[int, ...]) -> Found | None:
+    """None where the faces go all round: a boss, or the part's own outside."""
+    first = faces.geometry.faces[group[0]]
+    assert isinstance(first, Cylinder), "chosen by kind"
+    axis, point = np.array(first.axis), np.array(first.point)
+    along = np.concatenate([faces.points(k) for k in group]) @ axis - float(point @ axis)
+    sweep, residual = 0.0, 0.0
+    for k in group:
+        face = faces.geometry.faces[k]
+        assert isinstance(face, Cylinder), "chosen by kind"
+        # Pieces beside each other add up; pieces one above the other do not.
+        share = (face.end - face.start) / max(float(np.ptp(along)), 1e-9)
+        sweep, residual = sweep + face.sweep_deg * min(share, 1.0), max(residual, face.residual)
+    if sweep >= _ALL_ROUND_DEG:
+        return None
+    return Found(
+        kind="outer round",
+        at=triple(point + float(along.min() + along.max()) / 2.0 * axis),
+        direction=triple(axis),
+        diameter=2.0 * first.radius,
+        radius=first.radius,
+        depth=float(np.ptp(along)),
+        sees=sees(faces, group),
+        faces=group,
+        residual=residual,
+        called="half round" if abs(sweep - 180.0) < _HALF_WITHIN_DEG else "",
+    )

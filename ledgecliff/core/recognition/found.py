@@ -25,7 +25,8 @@ class Found:
     ``steps`` are (diameter, depth of its far end below the opening) of a stepped hole, from the opening
     inward.  ``sees`` are the square directions, as seen from the part, from which all of it can be cut;
     ``own_way`` says whether it can be cut along its own direction.  ``faces`` are the numbers of its
-    model faces, ``residual`` how far fitted ones stand off their triangles.
+    model faces, ``residual`` how far fitted ones stand off their triangles.  ``called`` is what a machinist calls it
+    where its kind says too little, such as an obround pocket.
     """
 
     kind: FeatureKind
@@ -44,6 +45,7 @@ class Found:
     faces: tuple[int, ...] = ()
     residual: float = 0.0
     name: str = ""
+    called: str = ""
 
     @property
     def vector(self) -> Array:

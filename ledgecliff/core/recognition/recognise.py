@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from dataclasses import replace
 from functools import lru_cache
@@ -14,6 +15,7 @@ from ..solids.geometry import PartGeometry
 from . import flats
 from .faces import face_map
 from .found import Found, parallel, square_name
+from .patterns import pattern_names
 from .rounds import round_features
 
 _ORDER: tuple[FeatureKind, ...] = (
@@ -65,16 +67,31 @@ def _rank(found: Found) -> tuple[int, float, tuple[float, ...]]:
 
 
 def _named(found: list[Found]) -> tuple[Found, ...]:
-    """Names by kind and number, as ``hole 3``; a lone square face by where it looks, as ``face +Z``."""
+    """Names by kind and number, as ``hole 3``; a lone square face by where it looks, as ``face +Z``; equal holes in a
+    row or on a circle by that and their place in it, as ``row 1, hole 2``."""
+    in_pattern = pattern_names(found)
     ways = Counter(square_name(f.vector) for f in found if f.kind == "face")
     counts: Counter[str] = Counter()
     named = []
-    for feature in found:
+    for k, feature in enumerate(found):
+        if k in in_pattern:
+            named.append(replace(feature, name=in_pattern[k]))
+            continue
         way = square_name(feature.vector)
         if feature.kind == "face" and way is not None and ways[way] == 1:
             named.append(replace(feature, name=f"face {way}"))
             continue
-        stem = f"face {way}" if feature.kind == "face" and way is not None else feature.kind
+        stem = f"face {way}" if feature.kind == "face" and way is not None else feature.called or feature.kind
         counts[stem] += 1
         named.append(replace(feature, name=f"{stem} {counts[stem]}"))
-    return tuple(named)
+    return tuple(_patterns_in_order(named, sorted(in_pattern)))
+
+
+def _patterns_in_order(named: list[Found], places: list[int]) -> list[Found]:
+    """Holes of patterns, at the ``places`` that they have among others, by pattern and by their number in it."""
+    ordered = sorted((named[k] for k in places), key=lambda f: [int(n) for n in re.findall(r"\d+", f.name)])
+    ordered.sort(key=lambda f: f.name.split(" ")[0])
+    result = list(named)
+    for place, feature in zip(places, ordered, strict=True):
+        result[place] = feature
+    return result

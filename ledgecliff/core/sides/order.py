@@ -1,12 +1,14 @@
 """In which order to cut the sides: arguments for and against each order, weighed and said in words.
 
-What each order leaves at every step is worked out as a solid: a side cut down to the part's underside
-keeps the part's shadow seen from there, so after any set of sides the same stock is left in whatever
-order they were cut.  The arguments are those of handbook chapter 1.
+What each order leaves at every step is worked out as a solid (``sides.left``): after any set of sides the same
+stock is left in whatever order they were cut, so an argument about one step is worked out once for all orders
+that come to it.  The arguments are those of handbook chapter 1; an order weighs as much as its setups do on
+average, so that more setups never weigh more by being more.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import permutations
@@ -14,22 +16,23 @@ from itertools import permutations
 import manifold3d
 import numpy as np
 
-from ..blanks import transformed
-from ..cuts import Cut, split, view_of
-from ..frames import DIRECTIONS, Orientation, PartDirection, shown
-from ..model.operations import Seen
+from ..cuts import view_of
+from ..frames import PartDirection, shown
 from ..model.part import Feature
 from ..quantities import said, said_area, said_bare
 from ..solids.flat_area import IN_PLANE, extreme_area, filled
 from ..solids.geometry import PartGeometry
 from ..solids.thickness import thicknesses
 from ..solids.tracked import InProcessStock
-from .reach import Coverage, coverage, covering_sets
+from .left import LeftBySides, left_by_sides, side_up
+from .reach import Coverage, coverage, enough_sides
 
-#: Orders are tried one by one, so only so many sets of sides are looked at.
-_MOST_SETS = 2
+#: Of so many sides or more only the first sides that begin best are gone through, and so many of them.
+_MANY_SIDES, _MOST_FIRST = 5, 3
 #: What one setup more than the fewest weighs against an order that needs it.
 _ONE_MORE = 1.0
+#: A step that takes less than this takes nothing (mm³).
+_NOTHING = 0.02
 #: A part of whose outline this share is hollow from one side is a shell; less than the second is nothing.
 _SHELL_SHARE, _LEAST_HOLLOW = 0.3, 0.05
 #: Thinner than this while it still has to be held, a part gives way in the jaws (mm).
@@ -56,14 +59,18 @@ class Argument:
 
 @dataclass(frozen=True)
 class Order:
-    """Sides in the order in which they are cut; ``score`` is the sum of the arguments' weights."""
+    """Sides in the order in which they are cut.
+
+    ``score`` is what its arguments weigh for each setup, less ``_ONE_MORE`` for each setup beyond the fewest.
+    """
 
     sides: tuple[PartDirection, ...]
     arguments: tuple[Argument, ...]
+    extra: int = 0
 
     @property
     def score(self) -> float:
-        return sum(argument.weight for argument in self.arguments)
+        return sum(argument.weight for argument in self.arguments) / len(self.sides) - _ONE_MORE * self.extra
 
     def in_words(self) -> str:
         return ", then ".join(f"{shown(side)} up" for side in self.sides)
@@ -71,21 +78,18 @@ class Order:
 
 @dataclass(frozen=True)
 class Proposal:
-    """``orders`` from the best to the worst; empty where nothing is to be cut from a square side."""
+    """``orders`` from the best to the worst; empty where nothing is to be cut from a square side.
+
+    ``tried`` of ``of`` orders are among them so far; ``left_out`` says in words which were not gone through.
+    """
 
     coverage: Coverage
     orders: tuple[Order, ...]
+    tried: int = 0
+    of: int = 0
+    left_out: str = ""
 
 
-def side_up(side: PartDirection, geometry: PartGeometry) -> Orientation:
-    """The orientation with ``side`` up and the longer of the level directions to the right."""
-    size = geometry.high - geometry.low
-    level = [way for way in ("+X", "+Y", "+Z") if way[1] != side[1]]
-    right = max(level, key=lambda way: (round(float(size["XYZ".index(way[1])]), 6), way == "+X"))
-    return Orientation(up=side, right=next(way for way in DIRECTIONS if way == right))
-
-
-@lru_cache(maxsize=16)
 def propose(
     features: tuple[Feature, ...], geometry: PartGeometry, blank: InProcessStock, movable: bool = True
 ) -> Proposal:
@@ -96,22 +100,91 @@ def propose(
 
     ``movable`` stock is put round the part as suits the first side (see ``placed_for``).
     """
+    *_, last = proposing(features, geometry, blank, movable)
+    return last
+
+
+def proposing(
+    features: tuple[Feature, ...], geometry: PartGeometry, blank: InProcessStock, movable: bool = True
+) -> Iterator[Proposal]:
+    """Better and better proposals, the last one whole; the caller may stop at any of them and take it."""
     covered = coverage(features, geometry, blank)
-    states = {
-        side: SideStates(geometry, placed_for(side, geometry, blank) if movable else blank) for side in DIRECTIONS
-    }
+    search = _Search(geometry, blank, movable)
+    yield Proposal(covered, ())
+    for proposal in search.through(covered, covered.fewest, 0, Proposal(covered, ())):
+        yield proposal
+    best = proposal if covered.fewest else Proposal(covered, ())
+    if best.orders and best.orders[0].score < 0.0:
+        more = enough_sides(geometry, blank, covered.features, len(covered.fewest[0]) + 1)
+        yield from search.through(covered, more, 1, best)
+    else:
+        yield best
 
-    def all_orders(sets: tuple[tuple[PartDirection, ...], ...]) -> list[Order]:
-        chosen_orders = (sides for chosen in sets[:_MOST_SETS] for sides in permutations(chosen))
-        return [Order(sides, tuple(_arguments(sides, states[sides[0]], geometry))) for sides in chosen_orders]
 
-    orders = all_orders(covered.fewest)
-    if orders and max(order.score for order in orders) < 0.0:
-        words = "one setup more than the fewest that reach everything"
-        for order in all_orders(covering_sets(covered.features, len(covered.fewest[0]) + 1)):
-            one_more = Argument(order.sides[-1], -_ONE_MORE, words)
-            orders.append(Order(order.sides, (*order.arguments, one_more)))
-    return Proposal(covered, tuple(sorted(orders, key=lambda order: (-round(order.score, 6), order.sides))))
+class _Search:
+    """Orders of sides, gone through with what they have in common worked out once."""
+
+    def __init__(self, geometry: PartGeometry, blank: InProcessStock, movable: bool) -> None:
+        self._geometry, self._blank, self._movable = geometry, blank, movable
+        self._states: dict[PartDirection, SideStates] = {}
+        self._steps: dict[tuple[PartDirection, frozenset[PartDirection], PartDirection], _Step] = {}
+
+    def through(
+        self, covered: Coverage, sets: tuple[tuple[PartDirection, ...], ...], extra: int, so_far: Proposal
+    ) -> Iterator[Proposal]:
+        """``so_far`` with the orders of some sets added, one after the other; the best that begin best come first."""
+        left_out = list(filter(None, [so_far.left_out]))
+        chosen: list[tuple[PartDirection, ...]] = []
+        for sides in sets:
+            firsts = sorted(sides, key=lambda side: (-self._step(side, frozenset(), side).weight(len(sides)), side))
+            if len(sides) >= _MANY_SIDES and len(firsts) > _MOST_FIRST:
+                words = ", ".join(shown(side) for side in firsts[_MOST_FIRST:])
+                left_out.append(f"orders of {len(sides)} sides that begin with {words} were not gone through")
+                firsts = firsts[:_MOST_FIRST]
+            chosen += [(first, *rest) for first in firsts for rest in permutations([s for s in sides if s != first])]
+        orders, of = list(so_far.orders), so_far.of + len(chosen)
+        said = "; ".join(dict.fromkeys(left_out))
+        proposal = Proposal(covered, so_far.orders, so_far.tried, of, said)
+        for k, sides in enumerate(chosen, start=1):
+            order = self._order(sides, extra)
+            if order is not None:
+                orders.append(order)
+            best = tuple(sorted(orders, key=lambda order: (-round(order.score, 6), order.sides)))
+            proposal = Proposal(covered, best, so_far.tried + k, of, said)
+            yield proposal
+        if not chosen:
+            yield proposal
+
+    def _order(self, sides: tuple[PartDirection, ...], extra: int) -> Order | None:
+        """None where one of its setups would take nothing."""
+        steps = [self._step(sides[0], frozenset(sides[:k]), side) for k, side in enumerate(sides)]
+        if not all(step.takes for step in steps):
+            return None
+        arguments: list[Argument] = []
+        for k, step in enumerate(steps):
+            left = len(sides) - 1 - k
+            arguments += step.arguments
+            if k == 0 and left:
+                arguments += step.hat
+            if step.is_thin and left and not (k and steps[k - 1].is_thin_before_shell):
+                words = f"already {said(step.thinnest)} thin with {left} more to hold: thin sections belong last"
+                arguments.append(Argument(step.side, -1.5 * left, words))
+        if extra:
+            arguments.append(Argument(sides[-1], 0.0, "one setup more than the fewest that reach everything"))
+        return Order(sides, tuple(arguments), extra)
+
+    def _step(self, first: PartDirection, before: frozenset[PartDirection], side: PartDirection) -> _Step:
+        # Where the hat lies follows from the first side; stock that stays put is the same for all.
+        key = (first if self._movable else "+X", before, side)
+        if key not in self._steps:
+            self._steps[key] = _step(self._states_for(first), before, side, self._geometry)
+        return self._steps[key]
+
+    def _states_for(self, first: PartDirection) -> SideStates:
+        if first not in self._states:
+            placed = placed_for(first, self._geometry, self._blank) if self._movable else self._blank
+            self._states[first] = SideStates(left_by_sides(self._geometry, self._blank), placed)
+        return self._states[first]
 
 
 def facing_and_hat(side: PartDirection, geometry: PartGeometry, blank: InProcessStock) -> tuple[float, float]:
@@ -144,53 +217,57 @@ class SideCut:
 
 
 class SideStates:
-    """The stock after any set of sides, and what one more takes, each worked out once."""
+    """One blank after any set of sides, and what one more takes, each worked out once."""
 
-    def __init__(self, geometry: PartGeometry, blank: InProcessStock) -> None:
-        self._geometry = geometry
-        self._known: dict[frozenset[PartDirection], InProcessStock] = {frozenset(): blank}
-        self._cuts: dict[tuple[frozenset[PartDirection], PartDirection], SideCut] = {}
+    def __init__(self, left: LeftBySides, blank: InProcessStock) -> None:
+        self._left, self._blank = left, blank
+        self._known: dict[frozenset[PartDirection], InProcessStock] = {}
 
     def after(self, sides: frozenset[PartDirection]) -> InProcessStock:
         if sides not in self._known:
-            last = max(sides)
-            self.cut(sides - {last}, last)
+            self._known[sides] = self._left.left(self._blank, sides)
         return self._known[sides]
 
     def cut(self, sides: frozenset[PartDirection], last: PartDirection) -> SideCut:
         """``last`` cut after ``sides``."""
-        if (sides, last) not in self._cuts:
-            before = self.after(sides)
-            one = Cut(side_up(last, self._geometry), Seen(name="-", tool=1), ())
-            matrix = one.orientation.matrix()
-            parts = split(transformed(before.solid, matrix), self._geometry.coarse, self._geometry, one)
-            left, taken = (transformed(part, matrix.T) for part in parts)
-            done = SideCut(before.less(left), taken)
-            self._cuts[sides, last] = done
-            self._known.setdefault(sides | {last}, done.left)
-        return self._cuts[sides, last]
+        return SideCut(self.after(sides | {last}), self.after(sides).solid ^ self._left.region(last))
 
 
-def _arguments(sides: tuple[PartDirection, ...], states: SideStates, geometry: PartGeometry) -> list[Argument]:
-    arguments: list[Argument] = []
-    thin_before = False
-    for k, side in enumerate(sides):
-        before, done = states.after(frozenset(sides[:k])), states.cut(frozenset(sides[:k]), side)
-        after = done.left
-        arguments += _grip(side, before, done)
-        if k:
-            arguments += _seat(side, before)
-        arguments += _shell(side, k, geometry)
-        if k == 0 and len(sides) > 1:
-            arguments += _hat(side, after, geometry)
-        thin = thinnest_of(after, geometry)
-        # A shell's own walls are thin whatever is done; that its inside goes first is said already.
-        is_shell = hollow_share(side, geometry) >= _SHELL_SHARE
-        if thin < THIN and not thin_before and not is_shell and k < len(sides) - 1:
-            words = f"already {said(thin)} thin with {len(sides) - 1 - k} more to hold: thin sections belong last"
-            arguments.append(Argument(side, -1.5 * (len(sides) - 1 - k), words))
-        thin_before = thin < THIN
-    return arguments
+@dataclass(frozen=True)
+class _Step:
+    """One side cut after some others: its arguments, those about the hat if it is the first, and how thin it leaves
+    the part.  ``is_thin_before_shell`` says whether what it leaves is thin whatever the reason."""
+
+    side: PartDirection
+    takes: bool
+    arguments: tuple[Argument, ...]
+    hat: tuple[Argument, ...]
+    thinnest: float
+    is_thin: bool
+    is_thin_before_shell: bool
+
+    def weight(self, sides: int) -> float:
+        return sum(argument.weight for argument in (*self.arguments, *(self.hat if sides > 1 else ())))
+
+
+def _step(states: SideStates, before: frozenset[PartDirection], side: PartDirection, geometry: PartGeometry) -> _Step:
+    stock, done = states.after(before), states.cut(before, side)
+    arguments = _grip(side, stock, done)
+    if before:
+        arguments += _seat(side, stock)
+    arguments += _shell(side, len(before), geometry)
+    thin = thinnest_of(done.left, geometry)
+    # A shell's own walls are thin whatever is done; that its inside goes first is said already.
+    is_shell = hollow_share(side, geometry) >= _SHELL_SHARE
+    return _Step(
+        side,
+        float(done.taken.volume()) > _NOTHING,
+        tuple(arguments),
+        () if before else tuple(_hat(side, done.left, geometry)),
+        thin,
+        thin < THIN and not is_shell,
+        thin < THIN,
+    )
 
 
 def thinnest_of(stock: InProcessStock, geometry: PartGeometry) -> float:

@@ -1,7 +1,9 @@
-"""From which side every feature can be cut, and the fewest sides that reach them all.
+"""From which side every feature can be cut, and the fewest sides that cut the part out of the blank.
 
 A side is named by the part direction that is up in its setup.  What lies on the surface of the blank
-needs no cutting.  A feature that opens in no square direction needs a tilted setup along its own.
+needs no cutting.  A face can be cut from a side when nothing is left on it once all that is seen from there is
+gone; sides are enough when no more is left than all six leave.  Both are asked of the solids (``sides.left``).
+A feature that no square direction reaches needs a tilted setup along its own.
 """
 
 from __future__ import annotations
@@ -12,17 +14,18 @@ from itertools import combinations
 
 from ..frames import DIRECTIONS, PartDirection, direction_vector
 from ..model.part import Feature, FeatureKind
-from ..recognition.faces import FAR, FaceMap, face_map
+from ..recognition.faces import face_map
 from ..recognition.found import Found, parallel, square_name
 from ..recognition.matching import found_for
 from ..recognition.recognise import recognise
-from ..solids.geometry import PartGeometry, Triple
+from ..solids.geometry import COARSE_DEFLECTION, PartGeometry, Triple
 from ..solids.tracked import InProcessStock
+from .left import covered_faces, leaves_no_more, left_by_sides, standing
 
+#: Sets of no more sides than this are all tried.
+_FEW = 2
 #: Kinds that only measure what other features already are.
 _MEASURES: tuple[FeatureKind, ...] = ("web",)
-#: A face closer to the surface of the blank than this needs no cutting (mm).
-_ON_BLANK = 0.05
 
 
 @dataclass(frozen=True)
@@ -67,11 +70,42 @@ class Coverage:
 def coverage(features: tuple[Feature, ...], geometry: PartGeometry, blank: InProcessStock) -> Coverage:
     """Reach of everything that must be cut out of ``blank``; named features keep their names."""
     names = _given_names(features, geometry)
+    cut = sides_of_faces(geometry, blank)
     reaches = [
-        Reach(names.get(found.name, found.name), found.kind, found.sees, _tilt(found), *_facing(found))
-        for found in _to_cut(geometry, blank)
+        Reach(names.get(found.name, found.name), found.kind, sides, _tilt(found, sides), *_facing(found))
+        for found in recognise(geometry)
+        if found.kind not in _MEASURES and any(face in cut for face in found.faces)
+        for sides in [_common(cut, found.faces)]
     ]
-    return Coverage(tuple(reaches), fewest_sides(tuple(reaches)))
+    return Coverage(tuple(reaches), fewest_sides(geometry, blank, tuple(reaches)))
+
+
+@lru_cache(maxsize=16)
+def sides_of_faces(geometry: PartGeometry, blank: InProcessStock) -> dict[int, tuple[PartDirection, ...]]:
+    """For each face that stock lies on, the sides from which it is cut free."""
+    left = left_by_sides(geometry, blank)
+    covered = covered_faces(blank.solid, geometry)
+    after = {side: covered_faces(left.left(blank, frozenset((side,))).solid, geometry) for side in DIRECTIONS}
+    return {
+        face: tuple(side for side in DIRECTIONS if face not in after[side] or is_in_sight(face, side, geometry))
+        for face in sorted(covered)
+    }
+
+
+def is_in_sight(face: int, side: PartDirection, geometry: PartGeometry) -> bool:
+    """Whether all of a face is seen from a side, so that what still lies on it there is a film of facets.
+
+    Facets of a round wall lean a little this way and that, and those above hide some of those below.  No plan rests
+    on this: which sides are enough, and what is left in the end, are volumes.
+    """
+    faces, way = face_map(geometry), direction_vector(side)
+    places = faces.samples(face) + 1.5 * COARSE_DEFLECTION * faces.sample_normals(face)
+    return all(faces.is_free(place, way) for place in places)
+
+
+def _common(cut: dict[int, tuple[PartDirection, ...]], faces: tuple[int, ...]) -> tuple[PartDirection, ...]:
+    """Sides that cut free every one of some faces that stock lies on."""
+    return tuple(side for side in DIRECTIONS if all(side in cut[face] for face in faces if face in cut))
 
 
 def reach_of(feature: Feature, geometry: PartGeometry) -> tuple[PartDirection, ...]:
@@ -83,22 +117,48 @@ def reach_of(feature: Feature, geometry: PartGeometry) -> tuple[PartDirection, .
     return tuple(way for way in DIRECTIONS if any(float(direction_vector(way) @ v) > 1.0 - 1e-6 for v in ways))
 
 
-def fewest_sides(reaches: tuple[Reach, ...]) -> tuple[tuple[PartDirection, ...], ...]:
-    """All smallest sets of sides such that each feature is reached by one of them (set cover, by trying)."""
-    if not any(reach.sides for reach in reaches):
-        return ()
-    found = (covering_sets(reaches, count) for count in range(1, len(DIRECTIONS) + 1))
-    return next((sets for sets in found if sets), ())
+@lru_cache(maxsize=16)
+def fewest_sides(
+    geometry: PartGeometry, blank: InProcessStock, reaches: tuple[Reach, ...]
+) -> tuple[tuple[PartDirection, ...], ...]:
+    """All smallest sets of sides after which no more is left than all six leave."""
+    for count in range(len(DIRECTIONS) + 1):
+        sets = enough_sides(geometry, blank, reaches, count)
+        if sets:
+            return () if count == 0 else sets
+    return ()
 
 
-def covering_sets(reaches: tuple[Reach, ...], count: int) -> tuple[tuple[PartDirection, ...], ...]:
-    """All sets of ``count`` sides of which each feature that any side reaches is reached by one.
+@lru_cache(maxsize=64)
+def enough_sides(
+    geometry: PartGeometry, blank: InProcessStock, reaches: tuple[Reach, ...], count: int
+) -> tuple[tuple[PartDirection, ...], ...]:
+    """All sets of ``count`` sides that are enough, each of which takes something that the others leave.
 
     First those from which most flat faces are cut with the end of the tool instead of its side.
     """
-    wanted = [frozenset(reach.sides) for reach in reaches if reach.sides]
-    covers = [chosen for chosen in combinations(DIRECTIONS, count) if all(set(chosen) & w for w in wanted)]
-    return tuple(sorted(covers, key=lambda chosen: -_cut_face_on(reaches, chosen)))
+    left = left_by_sides(geometry, blank)
+    least = standing(left.left(blank, frozenset(DIRECTIONS)).solid, geometry)
+
+    def is_enough(sides: frozenset[PartDirection]) -> bool:
+        return leaves_no_more(left.left(blank, sides).solid, geometry, least)
+
+    # A side without which the other five are not enough is in every set that is; of small sets there are few anyway.
+    needed = _needed_sides(geometry, blank, least) if count > _FEW else frozenset()
+    chosen = [
+        sides for sides in combinations(DIRECTIONS, count) if needed <= set(sides) and is_enough(frozenset(sides))
+    ]
+    return tuple(sorted(chosen, key=lambda sides: -_cut_face_on(reaches, sides)))
+
+
+@lru_cache(maxsize=16)
+def _needed_sides(geometry: PartGeometry, blank: InProcessStock, least: float) -> frozenset[PartDirection]:
+    left = left_by_sides(geometry, blank)
+    return frozenset(
+        side
+        for side in DIRECTIONS
+        if not leaves_no_more(left.left(blank, frozenset(DIRECTIONS) - {side}).solid, geometry, least)
+    )
 
 
 def _cut_face_on(reaches: tuple[Reach, ...], chosen: tuple[PartDirection, ...]) -> float:
@@ -118,25 +178,7 @@ def _facing(found: Found) -> tuple[PartDirection | None, float]:
     return square_name(found.vector), (found.length or 0.0) * (found.width or 0.0)
 
 
-def _tilt(found: Found) -> Triple | None:
-    if found.sees or not found.own_way or any(parallel(found.vector, direction_vector(way)) for way in DIRECTIONS):
+def _tilt(found: Found, sides: tuple[PartDirection, ...]) -> Triple | None:
+    if sides or not found.own_way or any(parallel(found.vector, direction_vector(way)) for way in DIRECTIONS):
         return None
     return found.direction
-
-
-@lru_cache(maxsize=16)
-def _to_cut(geometry: PartGeometry, blank: InProcessStock) -> tuple[Found, ...]:
-    """What must be cut, whatever it is called."""
-    faces = face_map(geometry)
-    wanted = (found for found in recognise(geometry) if found.kind not in _MEASURES)
-    return tuple(found for found in wanted if _needs_cutting(found, faces, blank))
-
-
-def _needs_cutting(found: Found, faces: FaceMap, blank: InProcessStock) -> bool:
-    """Whether stock lies over some place of the feature's faces."""
-    for face in found.faces:
-        for point, normal in zip(faces.samples(face), faces.sample_normals(face), strict=True):
-            lifted = point + _ON_BLANK * normal
-            if len(blank.solid.ray_cast(tuple(lifted), tuple(lifted + FAR * normal))) % 2:
-                return True
-    return not found.faces

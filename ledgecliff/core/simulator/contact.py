@@ -16,12 +16,16 @@ from typing import Literal
 import fcl
 import manifold3d
 import numpy as np
+from numpy.typing import NDArray
 
+from ..frames import Array
 from ..holding.chucks import turned_about_x
 from ..model.machine import Probe
 
 #: Closer than this counts as touching (mm).
 TOUCHING = 1e-5
+#: Narrower than this a triangle has no area to touch (mm), which is far below what counts as touching.
+_NARROWEST = 1e-8
 #: How far up the spindle is taken to go on as wide as its nose (mm).
 _NOSE_LENGTH = 100.0
 #: Bounding boxes decide how far a move is safe until they are this near (mm).
@@ -42,6 +46,20 @@ class Contact:
     part: StylusPart
 
 
+def _with_width(vertices: Array, triangles: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Triangles (M, 3) less those narrower than ``_NARROWEST``.
+
+    Booleans leave slivers where two ways to facet one round meet.  To a triangle without area the distance library
+    answers nought from anywhere, and a ball in the middle of a bore would touch.
+    """
+    corners = vertices[triangles]
+    sides = corners - np.roll(corners, 1, axis=1)
+    longest = np.linalg.norm(sides, axis=2).max(axis=1)
+    double = np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1)
+    wide: NDArray[np.int64] = triangles[double > _NARROWEST * longest]
+    return wide
+
+
 class Body:
     """A named solid, fixed in machine coordinates.  ``cuttable`` is what a turning cutter may go into."""
 
@@ -51,7 +69,7 @@ class Body:
         self._solid = solid
         mesh = solid.to_mesh64()
         vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3]
-        triangles = np.asarray(mesh.tri_verts, dtype=np.int64)
+        triangles = _with_width(vertices, np.asarray(mesh.tri_verts, dtype=np.int64))
         self.low: Triple = tuple(vertices.min(axis=0).tolist())
         self.high: Triple = tuple(vertices.max(axis=0).tolist())
         model = fcl.BVHModel()

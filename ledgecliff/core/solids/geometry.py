@@ -21,6 +21,10 @@ from ..errors import ModelFileError
 COARSE_DEFLECTION = 0.08
 FINE_DEFLECTION = 0.0015
 _WELD = 1e-6
+#: Said of a model whose own faces are at fault.
+NOT_CLOSED = (
+    "The model is not a closed solid: its faces leave gaps or are inside out. Export it again as one solid body."
+)
 
 Triple = tuple[float, float, float]
 
@@ -46,10 +50,7 @@ class Mesh:
             parts["face_id"] = np.array(owners, dtype=np.uint64, order="C")
         solid = manifold3d.Manifold(manifold3d.Mesh64(**parts))
         if solid.status() != manifold3d.Error.NoError or solid.is_empty() or solid.volume() <= 0.0:
-            raise ModelFileError(
-                "The model is not a closed solid: its faces leave gaps or are inside out. "
-                "Export it again as one solid body."
-            )
+            raise ModelFileError(NOT_CLOSED)
         return solid
 
 

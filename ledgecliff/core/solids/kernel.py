@@ -12,17 +12,21 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
 from OCP.BRepBndLib import BRepBndLib
-from OCP.TopAbs import TopAbs_FACE, TopAbs_SOLID
+from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID
 from OCP.TopoDS import TopoDS
 
+from ..errors import ModelFileError
 from .geometry import (
     COARSE_DEFLECTION,
     FINE_DEFLECTION,
+    NOT_CLOSED,
     Mesh,
     PartGeometry,
     Surface,
     Triple,
+    is_closed,
     triple,
     with_owners,
 )
@@ -31,6 +35,8 @@ from .kernel_surfaces import surfaces_of, words_about
 
 #: Corners of facets lie on the surfaces within this (mm).
 _SAME_PLACE = 1e-4
+#: Where a mesh has gaps, it is made so much finer.
+_FINER = (1.0, 0.6, 0.3)
 #: Mesh of a body, the face of each triangle, and the faces.
 _Meshed = tuple[Mesh, NDArray[np.int64], tuple[Surface, ...]]
 
@@ -81,7 +87,7 @@ def _checked_extents(bodies: list[Any], coarse: Mesh) -> tuple[Triple, Triple] |
 
 def fine_mesh(bodies: list[Any]) -> Mesh:
     """The mesh for the simulated machine's ball; takes seconds where a part has hundreds of faces."""
-    meshes = [meshed(body, _faces(body), FINE_DEFLECTION, angle=0.1) for body in bodies]
+    meshes = [_closed_mesh(body, _faces(body), FINE_DEFLECTION, angle=0.1) for body in bodies]
     return meshes[0][0] if len(meshes) == 1 else _together([(mesh, owner, ()) for mesh, owner in meshes])[0]
 
 
@@ -91,8 +97,25 @@ def _faces(body: Any) -> list[Any]:
 
 def _coarse(body: Any) -> _Meshed:
     faces = _faces(body)
-    mesh, face_of = meshed(body, faces, COARSE_DEFLECTION, angle=0.45)
+    mesh, face_of = _closed_mesh(body, faces, COARSE_DEFLECTION, angle=0.45)
     return mesh, face_of, surfaces_of(faces, mesh, face_of)
+
+
+def _closed_mesh(body: Any, faces: list[Any], deflection: float, angle: float) -> tuple[Mesh, NDArray[np.int64]]:
+    """A closed mesh of a body; finer ones are tried where the first has gaps.
+
+    Raises ModelFileError, which blames the file only where its faces themselves leave gaps.
+    """
+    for finer in _FINER:
+        mesh, owner = meshed(body, faces, finer * deflection, finer * angle)
+        if is_closed(mesh.triangles):
+            return mesh, owner
+    if all(BRep_Tool.IsClosed_s(shell) for shell in explore(body, TopAbs_SHELL)):
+        raise ModelFileError(
+            "The model is a closed solid, but the CAD kernel could not triangulate it without gaps. "
+            "Export it with another tolerance, or as STL."
+        )
+    raise ModelFileError(NOT_CLOSED)
 
 
 def _together(of_bodies: list[_Meshed]) -> tuple[Mesh, NDArray[np.int64]]:

@@ -1,0 +1,63 @@
+"""First plans of a corpus of made-up parts: how many can be run as they come, and why the rest cannot.
+
+Every part is planned by the import's own way alone; what has neither hazard nor error is rehearsed in five worlds.
+"""
+
+from __future__ import annotations
+
+import statistics
+import time
+from collections import Counter
+
+from ledgecliff.core.model.part import ModelReference
+from ledgecliff.core.new_job import first_plan, job_for_model
+from ledgecliff.core.plan import Plan, make_plan
+from ledgecliff.core.quantities import spell
+from ledgecliff.core.simulator.rehearsal import rehearse
+from ledgecliff.core.solids.geometry import Models
+from ledgecliff.store.shop import shipped_shop
+from tests.corpus import CORPUS, corpus_part
+
+from .planning import Row
+
+SEEDS = range(1, 6)
+
+
+def planned(name: str) -> tuple[Plan, float, str]:
+    """The first plan of a part of the corpus, how long it took, and what cannot be made so."""
+    geometry = corpus_part(name)
+    models = Models(geometry)
+    job = job_for_model(ModelReference(path="part.step", sha256="0" * 64), geometry, name, shipped_shop())
+    start = time.perf_counter()
+    first = first_plan(job, models, shipped_shop())
+    return make_plan(first.job, models), time.perf_counter() - start, first.words()
+
+
+def alarms(plan: Plan) -> list[str]:
+    """What stopped, in the first of five worlds in which something did."""
+    for seed in SEEDS:
+        found = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), seed)
+        if found.alarms:
+            return [f"seed {seed}: {alarm}" for alarm in found.alarms]
+    return []
+
+
+def first_plans(*, say: bool = True) -> list[Row]:
+    took, clean, quiet, why = [], 0, 0, Counter[str]()
+    for name in CORPUS:
+        plan, seconds, words = planned(name)
+        took.append(seconds)
+        bad = [finding for finding in plan.findings if finding.severity in ("hazard", "error")]
+        clean += not bad
+        stopped = [] if bad else alarms(plan)
+        quiet += not bad and not stopped
+        why.update({finding.code for finding in bad})
+        if say and (bad or stopped):
+            print(f"    {name}: {spell(words, 'mm') or '; '.join(stopped)}", flush=True)
+    count = len(CORPUS)
+    reasons = ", ".join(f"{code} {number}" for code, number in why.most_common()) or "none"
+    return [
+        (f"first plans without hazard or error, of {count} (%)", 100.0 * clean / count, ">= 90", reasons, None),
+        (f"of these without alarm in {len(SEEDS)} rehearsals (%)", 100.0 * quiet / max(clean, 1), "100", "", None),
+        ("first plan of a part, median (s)", statistics.median(took), "", "the longest one", max(took)),
+    ]

@@ -1,0 +1,322 @@
+"""A first plan from an order of sides: of what may be, the first that the rules find nothing wrong with.
+
+Each setup is tried with the ones before it as they are: first what holds it and cuts it, then what gives its zero.
+Where nothing is free of hazards and errors, what has fewest stays, and one sentence says why.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from itertools import islice
+
+from ..blanks import blank
+from ..errors import LedgecliffError
+from ..findings import cycle_rules, datum_rules, grip_rules, holding_rules, probing_rules, stock_rules, tooling_rules
+from ..findings.base import Finding
+from ..frames import Orientation, PartDirection, shown
+from ..model.holding import Hold
+from ..model.job import Job
+from ..model.machine import Cutter, Hover, ProbingRoutine
+from ..model.operations import Operation
+from ..model.part import Feature
+from ..model.setup import AxisDatum, Datum, Setup
+from ..model.shop import Shop
+from ..model.stock import BarStock, TubeStock
+from ..plan import Plan, make_plan
+from ..sides.order import Order
+from ..sides.reach import reach_of
+from ..solids.geometry import Models, PartGeometry
+from ..solids.tracked import InProcessStock
+from .blanks import REACH_SPARE, reach_of_end_mills
+from .holds import bar_holds, jaw_holds, orientations, sheet_holds
+from .operations import operations_for, sheet_operations, small_cutters, stands_beside
+from .zeros import DEPTHS, GUESSES, Zero, bores_for_zero, first_zeros, later_zeros
+
+#: What is asked of a way to hold and cut, and of a zero; all rules are asked of the whole in the end.
+_HOLD_RULES = (*grip_rules.RULES, *holding_rules.RULES, *tooling_rules.RULES, stock_rules.cut_into_part)
+_ZERO_RULES = (*probing_rules.RULES, *cycle_rules.RULES, *datum_rules.RULES)
+#: So many ways to hold are tried for one setup at most.
+_MOST_HOLDS = 16
+#: What a smaller first guess mends, and what another depth does.
+_TOO_FAR_OFF = frozenset(("TOUCH_OUTSIDE_WINDOW", "TOUCH_NO_LANDING", "TOUCH_WAY_BLOCKED", "OUTSIDE_TRAVEL"))
+_WRONG_DEPTH = frozenset(("TOUCH_TOO_DEEP", "TOUCH_TOO_SHALLOW"))
+#: Of a tall part so much of its height at most is cut from the first side, and both cuts overlap by so much (mm).
+_FIRST_SHARE, _OVERLAP = 0.6, 0.5
+#: Stock that does not stand out over the part by this on either end is a sheet of its thickness (mm).
+_SHEET = 0.01
+
+Enough = Callable[[], bool]
+Rule = Callable[[Plan], Iterator[Finding]]
+
+
+@dataclass(frozen=True)
+class FirstPlan:
+    """A planned job; ``cannot`` says in one sentence what could not be made so and why, empty where all could."""
+
+    job: Job
+    cannot: tuple[Finding, ...] = ()
+
+    def words(self) -> str:
+        """What could not be made so, in one sentence; its lengths are to be spelled."""
+        if not self.cannot:
+            return ""
+        first, more = self.cannot[0], len(self.cannot) - 1
+        fact = first.fact.split(". ")[0].rstrip(".")
+        return f"Not all of it can be run as it stands: {fact}" + (f", and {more} more." if more else ".")
+
+
+@dataclass(frozen=True)
+class _Held:
+    """One way to hold and cut a setup."""
+
+    orientation: Orientation
+    hold: Hold
+    operations: tuple[Operation, ...]
+
+
+def make_first_plan(
+    job: Job, order: Order, geometry: PartGeometry, models: Models, shop: Shop, enough: Enough = lambda: False
+) -> FirstPlan:
+    """``job``, whose stock is chosen, with a setup for each side of ``order``.
+
+    ``enough`` is asked before each try; once it says so what is best so far is taken.
+    """
+    maker = _Maker(job, order, geometry, models, shop, enough)
+    return maker.made()
+
+
+class _Best:
+    """The setup of all tried so far of which least is bad: hazards first, then how many."""
+
+    def __init__(self) -> None:
+        self.setup: Setup | None = None
+        self._rank = (0, 0)
+
+    def takes(self, setup: Setup, bad: list[Finding] | None) -> bool:
+        """Whether nothing at all is wrong with it; one that cannot be planned (None) is passed over."""
+        if bad is None:
+            return False
+        rank = (sum(finding.severity == "hazard" for finding in bad), len(bad))
+        if self.setup is None or rank < self._rank:
+            self.setup, self._rank = setup, rank
+        return not bad
+
+
+class _Maker:
+    def __init__(
+        self, job: Job, order: Order, geometry: PartGeometry, models: Models, shop: Shop, enough: Enough
+    ) -> None:
+        self._job, self._order, self._geometry, self._models = job, order, geometry, models
+        self._shop, self._enough = shop, enough
+        self._setups: tuple[Setup, ...] = ()
+        self._made: set[str] = set()
+
+    def made(self) -> FirstPlan:
+        for side in self._order.sides:
+            self._setups = (*self._setups, self._setup(side))
+        found = self._plan().findings
+        bad = tuple(f for f in found if f.severity in ("hazard", "error") or f.code == "NOT_FINISHED")
+        return FirstPlan(self._job.model_copy(update={"setups": self._setups}), bad)
+
+    def _setup(self, side: PartDirection) -> Setup:
+        mine = tuple(
+            f.name for f in self._job.part.features if f.name not in self._made and side in reach_of(f, self._geometry)
+        )
+        self._made.update(mine)
+        bare = self._bare(side)
+        held = self._best(self._put(bare, way) for way in self._ways(side, mine))
+        return self._with_zero(held, mine)
+
+    # --- trying ---------------------------------------------------------------------------------
+
+    def _best(self, tried: Iterable[Setup]) -> Setup:
+        """The first that holds and cuts without anything bad, else the one of which least is."""
+        best = _Best()
+        for setup in islice(tried, _MOST_HOLDS):
+            bad = self._bad(setup, _HOLD_RULES)
+            if best.takes(setup, bad) or (best.setup is not None and self._enough()):
+                break
+        if best.setup is None:
+            raise LedgecliffError(
+                f"No setup with part {shown(self._order.sides[len(self._setups)])} up can be planned in this stock; "
+                "choose larger stock, or plan the setups by hand."
+            )
+        return best.setup
+
+    def _with_zero(self, held: Setup, mine: tuple[str, ...]) -> Setup:
+        """``held`` with the first zero that can be found, its guess and depth fitted to what is wrong with others."""
+        best = _Best()
+        for zero in self._zeros(held, mine):
+            guesses, depths = list(GUESSES), list(DEPTHS)
+            while guesses and depths:
+                routine = zero.routine(guesses[0], depths[0])
+                setup = held.model_copy(update={"datum": zero.datum, "probing": routine})
+                bad = self._bad(setup, _ZERO_RULES)
+                if best.takes(setup, bad):
+                    return setup
+                codes = {finding.code for finding in bad or ()}
+                deep = [finding for finding in bad or () if finding.code in _WRONG_DEPTH]
+                if deep and all(finding.fix is not None for finding in deep):
+                    depths.pop(0)
+                elif deep or codes & _TOO_FAR_OFF:
+                    # Closer by eye, less is to be searched, and lower walls are deep enough.
+                    guesses.pop(0)
+                    depths = list(DEPTHS)
+                else:
+                    break
+                if self._enough():
+                    break
+        return best.setup or held
+
+    def _bad(self, setup: Setup, rules: tuple[Rule, ...]) -> list[Finding] | None:
+        """Hazards and errors of a setup after those before it; None where nothing can be planned so."""
+        try:
+            plan = self._plan(setup)
+            found = [finding for rule in rules for finding in rule(plan)]
+        except LedgecliffError:
+            return None
+        return [each for each in found if each.setup == setup.name and each.severity in ("hazard", "error")]
+
+    def _plan(self, *more: Setup) -> Plan:
+        return make_plan(self._job.model_copy(update={"setups": (*self._setups, *more)}), self._models)
+
+    # --- what may be ----------------------------------------------------------------------------
+
+    def _bare(self, side: PartDirection) -> Setup:
+        k, machine = len(self._setups), self._job.machine
+        centre = AxisDatum(source="stock centre")
+        return Setup(
+            name=f"Op {10 * (k + 1)}",
+            side=f"{shown(side)} side",
+            hold=self._job.setups[0].hold,
+            offset=machine.offsets[min(k, len(machine.offsets) - 1)].code,
+            datum=Datum(x=centre, y=centre, z=AxisDatum(source="stock top")),
+            hover=Hover(tool=small_cutters(machine)[0].tool),
+            probing=ProbingRoutine(cycles=()),
+        )
+
+    @staticmethod
+    def _put(bare: Setup, way: _Held) -> Setup:
+        return bare.model_copy(
+            update={"orientation": way.orientation, "hold": way.hold, "operations": way.operations}
+        )  # fmt: skip
+
+    def _ways(self, side: PartDirection, mine: tuple[str, ...]) -> Iterator[_Held]:
+        before = self._plan().finished if self._setups else blank(self._job.stock, self._geometry, self._models.stock)
+        last = self._setups[-1].orientation if self._setups else None
+        stock = self._job.stock
+        if isinstance(stock, BarStock | TubeStock) and side[1].lower() != stock.along:
+            level = Orientation(up=side, right=_plus(stock.along))
+            operations = self._operations(level, before, mine)
+            for hold in (*bar_holds(level, before, self._shop), *jaw_holds(level, before, self._shop, None)):
+                yield _Held(level, hold, operations)
+            return
+        for orientation in orientations(side, self._geometry, last):
+            if self._is_sheet(orientation, before):
+                features = tuple(f for f in self._job.part.features if f.name in mine)
+                thick = float((before.u_corners(orientation)[1] - before.u_corners(orientation)[0])[2])
+                operations = sheet_operations(features, orientation, self._job.machine, thick)
+                for hold in sheet_holds(before, orientation, self._shop):
+                    yield _Held(orientation, hold, operations)
+            operations = self._operations(orientation, before, mine)
+            floor = self._cut_floor(orientation, operations)
+            for hold in jaw_holds(orientation, before, self._shop, floor):
+                yield _Held(orientation, hold, operations)
+
+    def _is_sheet(self, orientation: Orientation, before: InProcessStock) -> bool:
+        """Whether stock of the part's own thickness lies flat, with the part to be cut out of it."""
+        low, high = before.u_corners(orientation)
+        part = self._u_part(orientation)
+        over = max(part[0] - float(low[2]), float(high[2]) - part[1])
+        return over < _SHEET and stands_beside(before, orientation, self._geometry)
+
+    def _u_part(self, orientation: Orientation) -> tuple[float, float]:
+        """The finished part's underside and top (mm, in ``u``)."""
+        up = orientation.matrix()[2]
+        ends = sorted((float(up @ self._geometry.low), float(up @ self._geometry.high)))
+        return ends[0], ends[1]
+
+    def _operations(
+        self, orientation: Orientation, before: InProcessStock, mine: tuple[str, ...]
+    ) -> tuple[Operation, ...]:
+        """With the thinnest end mill for what is seen that is long enough, else the one that goes deepest."""
+        machine, geometry = self._job.machine, self._geometry
+        bore = self._bore(orientation, before)
+        above = self._above(orientation, before)
+        smalls = small_cutters(machine)
+        features = tuple(feature for feature in self._job.part.features if feature.name in mine)
+
+        def with_cutter(small: Cutter) -> tuple[Operation, ...]:
+            return operations_for(orientation, before, geometry, machine, features, bore, above, small)
+
+        held = next(iter(jaw_holds(orientation, before, self._shop, None)), self._job.setups[0].hold)
+        for small in smalls:
+            tried = self._put(self._bare(orientation.up), _Held(orientation, held, with_cutter(small)))
+            try:
+                uses = self._plan(tried).setups[-1].tool_uses
+            except LedgecliffError:
+                break
+            if not any(
+                clash for use in uses for clash in use.clashes if clash.holder and use.cutter.tool == small.tool
+            ):
+                return with_cutter(small)
+        return with_cutter(max(smalls, key=lambda c: c.reach or c.length))
+
+    def _bore(self, orientation: Orientation, before: InProcessStock) -> Feature | None:
+        """The bore that is cut right through from the first side, for the zeros of those after it."""
+        low, high = before.u_corners(orientation)
+        too_deep = float((high - low)[2]) + REACH_SPARE > reach_of_end_mills(self._job.machine)
+        if self._setups or len(self._order.sides) < 2 or too_deep:
+            return None
+        fitting = bores_for_zero(self._job.part.features, self._geometry, self._job.machine.probe, orientation)
+        return fitting[0] if fitting else None
+
+    def _above(self, orientation: Orientation, before: InProcessStock) -> float:
+        """How far over the part's underside cuts beside it end: half of a tall part is left for its other side."""
+        low, high = self._u_part(orientation)
+        reach = reach_of_end_mills(self._job.machine) - REACH_SPARE
+        deep = float(before.u_corners(orientation)[1][2]) - low
+        opposite = ("-" if orientation.up[0] == "+" else "+") + orientation.up[1]
+        done = [setup.orientation.up for setup in self._setups]
+        if deep <= reach or not stands_beside(before, orientation, self._geometry):
+            return 0.0
+        if opposite in done:
+            # What the other side cut beside the part need not be cut again.
+            first = next(setup for setup in self._setups if setup.orientation.up == opposite)
+            outline = next((each for each in first.operations if each.removes == "outline"), None)
+            left = -outline.below if outline is not None else 0.0
+            return max(high - low - left - _OVERLAP, 0.0) if left > 0.0 else 0.0
+        if opposite not in self._order.sides:
+            return 0.0
+        facing = float(before.u_corners(orientation)[1][2]) - high
+        return max(high - low - min(reach - facing, _FIRST_SHARE * (high - low)), 0.0)
+
+    def _cut_floor(self, orientation: Orientation, operations: tuple[Operation, ...]) -> float | None:
+        """Down to where it is cut beside the part, in ``u``; None where it is not."""
+        outline = next((each for each in operations if each.removes == "outline"), None)
+        return None if outline is None else self._u_part(orientation)[0] - outline.below
+
+    def _seat(self, held: Setup) -> float:
+        """How high the stock lies over the place that its fixture is known by (mm)."""
+        holding = self._plan(held).setups[-1].holding
+        return holding.seat + float(holding.m_shift[2]) - holding.fixture.at.z
+
+    def _zeros(self, held: Setup, mine: tuple[str, ...]) -> Iterator[Zero]:
+        if not self._setups:
+            yield from first_zeros(held.hold)
+        else:
+            cut = {each.on for setup in self._setups for each in setup.operations if each.removes == "bore"}
+            bores = bores_for_zero(
+                self._job.part.features, self._geometry, self._job.machine.probe, held.orientation
+            )  # fmt: skip
+            bores = tuple(each for each in bores if each.name in self._made - set(mine))
+            made = tuple(sorted(bores, key=lambda f: (f.name not in cut, -(f.diameter or 0.0), f.name)))
+            yield from later_zeros(made, held.operations, self._seat(held))
+        centre = AxisDatum(source="stock centre")
+        yield Zero(Datum(x=centre, y=centre, z=AxisDatum(source="parallels")))
+
+
+def _plus(axis: str) -> PartDirection:
+    ways: dict[str, PartDirection] = {"x": "+X", "y": "+Y", "z": "+Z"}
+    return ways[axis]
