@@ -243,3 +243,5 @@ class NeedsTest(unittest.TestCase):
             codes = self.problems((path, length), setup=1)
             self.assertEqual("TOUCH_TOO_DEEP" in codes, fires, length)
         self.assertNotIn("TOUCH_TOO_DEEP", self.problems((path, 118.0), (("machine", "probe", "reach"), 33.0), setup=1))
+        # As long as the stock is high is not enough: its body would come down on the top of a stock a little higher.
+        self.assertIn("TOUCH_TOO_DEEP", self.problems((path, 118.0), (("machine", "probe", "reach"), 32.6), setup=1))

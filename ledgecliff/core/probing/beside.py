@@ -117,5 +117,6 @@ def landing_problems(
     outside = max(at[k] - float(high[k]) for k in (0, 1)), max(float(low[k]) - at[k] for k in (0, 1))
     side = 0 if at[0] > float(high[0]) or at[0] < float(low[0]) else 1
     beside = max(outside) - known[axes[side]].uncertainty
-    problems += body_problems(touch, float(high[2] - low[2]), beside, situation.probe)
+    below_top = float(high[2] - low[2]) + situation.varies("z")
+    problems += body_problems(touch, below_top, beside, situation.probe)
     return problems

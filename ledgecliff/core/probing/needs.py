@@ -192,15 +192,17 @@ def occupied(touch: Touch, where: str, what: str, away: float, unsure: float) ->
 
 
 def body_problems(touch: Touch, below_top: float, beside: float, probe: Probe) -> list[Problem]:
-    """Deep beside the stock the stylus' thicker body must pass it (need 5): ``beside`` is the room to its axis."""
-    if below_top <= probe.reach or beside >= probe.body_diameter / 2.0 + MARGIN:
+    """Deep beside the stock the stylus' thicker body must pass it (need 5): ``below_top`` is how deep that is when the
+    stock is as high as it may be, ``beside`` the room to its axis."""
+    if below_top + MARGIN <= probe.reach or beside >= probe.body_diameter / 2.0 + MARGIN:
         return []
     return [
         Problem(
             "TOUCH_TOO_DEEP",
             touch.number,
-            f"Touch {touch.number} ({touch.surface}) lies {said(below_top)} below the stock top, deeper than the "
-            f"stylus reaches ({said(probe.reach)}), and the probe's body has only {said(beside)} to the stock's side.",
+            f"Touch {touch.number} ({touch.surface}) may lie {said(below_top)} below the stock top; the stylus reaches "
+            f"{said(probe.reach)}, of which {said(MARGIN)} stays free, and the probe's body has only {said(beside)} to "
+            "the stock's side.",
             "Use longer parallels, a longer stylus, or take Z from another surface.",
             5,
             beside,
