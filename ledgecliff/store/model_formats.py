@@ -27,6 +27,8 @@ _WELDS = (0.0, 1e-8, 1e-7, 1e-6, 1e-5)
 _NO_AREA = 1e-13
 #: Volumes of one thing worked out in two ways may differ by this share.
 _SAME_VOLUME = 1e-6
+#: A part may reach so far from the model's zero (mm): farther out, sections lose the digits that walls are told by.
+_FARTHEST = 10_000.0
 #: Less than this is not worth a word (mm).
 _WORTH_SAYING = 0.001
 
@@ -53,7 +55,18 @@ def read_step(path: Path, key: str, body: int | None) -> PartGeometry:
     if body is not None and body > len(bodies):
         count = f"{len(bodies)} bod{'y' if len(bodies) == 1 else 'ies'}"
         raise ModelFileError(f"'{path.name}' holds {count}; there is no body {body}.")
-    return geometry_of(bodies if not body else [bodies[body - 1]], key)
+    return _in_reach(geometry_of(bodies if not body else [bodies[body - 1]], key), path.name)
+
+
+def _in_reach(geometry: PartGeometry, name: str) -> PartGeometry:
+    """``geometry``, which jobs can hold with stock round it.  Raises ModelFileError where it lies too far out."""
+    farthest = float(np.abs([geometry.low, geometry.high]).max())
+    if farthest > _FARTHEST:
+        raise ModelFileError(
+            f"'{name}' reaches {farthest / 1000.0:.1f} m from the model's zero, more than {_FARTHEST / 1000.0:.0f} m; "
+            "check its length unit, or move the part to the zero where the model was made and export it again."
+        )
+    return geometry
 
 
 def read_stl(path: Path, key: str, unit: str) -> PartGeometry:
@@ -76,7 +89,7 @@ def read_stl(path: Path, key: str, unit: str) -> PartGeometry:
     free = sum(isinstance(face, Freeform) for face in faces)
     if free:
         notes.append(f"{free} of {len(faces)} faces are neither flat nor round; how far these stand off is not known")
-    return PartGeometry(key, clean, lambda: clean, faces, face_of, tuple(notes))
+    return _in_reach(PartGeometry(key, clean, lambda: clean, faces, face_of, tuple(notes)), path.name)
 
 
 def _triangles(path: Path) -> NDArray[np.float64]:

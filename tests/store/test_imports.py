@@ -111,6 +111,19 @@ class StepTest(ImportTest):
             with self.assertRaisesRegex(ModelFileError, words):
                 import_model(self.folder / name)
 
+    def test_too_far_from_its_zero(self):
+        """Refused with the remedy, in the file's own unit too; up to there it is taken."""
+        path = self.folder / "away.step"
+        write_step(path, moved(box((0, 0, 0), (60, 40, 20)), (0, -10_001.0, 0)))
+        with self.assertRaisesRegex(ModelFileError, "'away.step' reaches 10.0 m from .* move the part"):
+            import_model(path)
+        write_step(path, moved(box((0, 0, 0), (60, 40, 20)), (0, -9_990.0, 0)))
+        self.assertAlmostEqual(import_model(path).models.part.high[1], -9_950.0, places=6)
+        stl = self.folder / "away.stl"
+        write_stl(stl, Mesh(100.0 * StlTest.MESH.vertices, StlTest.MESH.triangles))
+        with self.assertRaisesRegex(ModelFileError, "check its length unit"):
+            import_model(stl, unit="m")
+
     def test_progress_is_told_and_cancelling_works(self):
         path = self.folder / "block.step"
         write_step(path, box((0, 0, 0), (60, 40, 20)))

@@ -41,6 +41,9 @@ _MOST_HOLDS = 16
 #: What a smaller first guess mends, and what another depth does.
 _TOO_FAR_OFF = frozenset(("TOUCH_OUTSIDE_WINDOW", "TOUCH_NO_LANDING", "TOUCH_WAY_BLOCKED", "OUTSIDE_TRAVEL"))
 _WRONG_DEPTH = frozenset(("TOUCH_TOO_DEEP", "TOUCH_TOO_SHALLOW"))
+#: Where several things are wrong these are why the others are, the first of them before all: no side sees it square,
+#: or it is too large.  The rest stays as the rules have it.
+_REASONS = ("FEATURE_NOT_REACHED", "JAW_OPENING")
 #: Of a tall part so much of its height at most is cut from the first side, and both cuts overlap by so much (mm).
 _FIRST_SHARE, _OVERLAP = 0.6, 0.5
 #: Stock that does not stand out over the part by this on either end is a sheet of its thickness (mm).
@@ -116,8 +119,11 @@ class _Maker:
         for side in self._order.sides:
             self._setups = (*self._setups, self._setup(side))
         found = self._plan().findings
-        bad = tuple(f for f in found if f.severity in ("hazard", "error") or f.code == "NOT_FINISHED")
-        return FirstPlan(self._job.model_copy(update={"setups": self._setups}), bad)
+        bad = [f for f in found if f.severity in ("hazard", "error") or f.code == "NOT_FINISHED"]
+        if bad:
+            why = [f for code in _REASONS for f in found if f.code == code]
+            bad = [*why, *(f for f in bad if f not in why)]
+        return FirstPlan(self._job.model_copy(update={"setups": self._setups}), tuple(bad))
 
     def _setup(self, side: PartDirection) -> Setup:
         mine = tuple(

@@ -20,7 +20,7 @@ from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store.shop import shipped_shop
 from tests.corpus import CORPUS, corpus_part
-from tests.models import box, cylinder, geometry_from, less
+from tests.models import box, cylinder, geometry_from, less, moved, turned
 
 #: A part of each way to hold; LEDGECLIFF_ALL_DRAWS=1 plans the whole corpus.
 _SOME = ("two hole plate", "disc", "box shell", "angle bracket", "flat on bar", "cross drilled bar", "thin sheet",
@@ -150,6 +150,27 @@ class CannotTest(unittest.TestCase):
         self.assertTrue(made.cannot)
         self.assertRegex(words, r"^Not all of it can be run as it stands: Op \d+.*(, and \d+ more)?\.$")
         self.assertEqual(words.count(". "), 0, words)
+
+    def test_the_reason_is_what_the_others_follow_from(self):
+        """Larger than any vise or sheet: not that jaws stand in the way; askew in the model: not that it lies badly."""
+        plate = less(box((0, 0, 0), (80, 50, 25)), cylinder((20, 25, -5), 12, 60), box((30, 10, 15), (50, 40, 40)))
+        for shape, reason in (
+            (box((0, 0, 0), (2400, 1500, 750)), "needs left vise open 1564.000 mm"),
+            (turned(plate, (0.3, 0.5, 0.8), 0.3), "No square side reaches hole 1"),
+        ):
+            part = geometry_from(shape, reason)
+            made = first_plan(job_of(part), Models(part), shipped_shop(), enough=lambda: True)
+            self.assertIn(reason, spell(made.words(), "mm"))
+
+    def test_far_from_the_models_zero_the_plan_is_the_same(self):
+        plate = less(box((0, 0, 0), (80, 50, 25)), cylinder((20, 25, -5), 12, 60), box((30, 10, 15), (50, 40, 40)))
+        setups = []
+        for by in ((0.0, 0.0, 0.0), (9000.0, -9800.0, 3000.0)):
+            part = geometry_from(moved(plate, by), f"at {by}")
+            made = first_plan(job_of(part), Models(part), shipped_shop())
+            self.assertEqual(made.words(), "")
+            setups.append(made.job.setups)
+        self.assertEqual(*setups)
 
     def test_enough_ends_it_with_the_best_so_far(self):
         """Asked to stop at once there is still a plan of every side, made of the first that can be planned at all."""
