@@ -20,11 +20,12 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.Message import Message, Message_PrinterOStream
 from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
 
-from ledgecliff.core import cuts as cuts_module
 from ledgecliff.core import dimensioned, new_job
 from ledgecliff.core import plan as plan_module
 from ledgecliff.core import stock as stock_module
 from ledgecliff.core.blanks import make_blank
+from ledgecliff.core.cutting import features as feature_cuts
+from ledgecliff.core.cutting import outlines, views
 from ledgecliff.core.edits import set_value
 from ledgecliff.core.frames import Orientation
 from ledgecliff.core.holding import contact, tooling
@@ -51,8 +52,8 @@ from ledgecliff.store.shop import shipped_shop
 Row = tuple[str, float, str, str, float | None]
 DEMO = demo_job("float-housing")
 _CACHED = (
-    plan_module, stock_module, cuts_module, dimensioned, recognise, matching, order, reach, left, thickness, contact,
-    tooling, new_job,
+    plan_module, stock_module, feature_cuts, outlines, views, dimensioned, recognise, matching, order, reach, left,
+    thickness, contact, tooling, new_job,
 )  # fmt: skip
 
 

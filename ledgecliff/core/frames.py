@@ -34,8 +34,17 @@ DIRECTIONS: tuple[PartDirection, ...] = get_args(PartDirection)
 def direction_vector(direction: PartDirection) -> Array:
     """Unit vector (3,) in P of a signed part direction."""
     vector = np.zeros(3)
-    vector["XYZ".index(direction[1])] = 1.0 if direction[0] == "+" else -1.0
+    vector[axis_of(direction)] = 1.0 if direction[0] == "+" else -1.0
     return vector
+
+
+def axis_of(direction: PartDirection) -> int:
+    """0, 1 or 2: the part axis that a direction runs along."""
+    return "XYZ".index(direction[1])
+
+
+def opposite(direction: PartDirection) -> PartDirection:
+    return direction_name(-direction_vector(direction))
 
 
 def direction_name(vector: Array) -> PartDirection:

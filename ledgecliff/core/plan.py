@@ -16,7 +16,8 @@ import manifold3d
 import numpy as np
 
 from .blanks import blank, stock_size, transformed
-from .cuts import Cut, cut_floor, inside_outline
+from .cutting.cuts import Cut, cut_floor
+from .cutting.outlines import inside_outline
 from .datums import Wcs, place_wcs
 from .dimensioned import part_geometry
 from .errors import PlanError

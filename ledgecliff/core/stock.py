@@ -1,7 +1,7 @@
 """In-process stock: what is left of the blank after every operation, as a real solid.
 
 The solid lives in P.  What an operation removes follows from the part itself, seen in its setup's
-orientation (``core.cuts``).  What the operations keep of a block far larger than the blank does not
+orientation (``core.cutting``).  What the operations keep of a block far larger than the blank does not
 depend on the blank, so it is worked out once per operation and kept from edit to edit: an edit of one
 operation recomputes what comes after it, and another blank costs one intersection.  After every setup the
 stock is held against the part and against what was taken (``core.stock_checks``).
@@ -20,7 +20,7 @@ import manifold3d
 import numpy as np
 
 from .blanks import blank, box, transformed
-from .cuts import Cut, is_wide, region, split
+from .cutting.cuts import Cut, is_wide, region, split
 from .model.job import made_on
 from .model.part import Feature
 from .model.setup import Setup

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, TypeAlias
 
 import manifold3d
 
-from .cuts import Cut, states_its_shape
+from .cutting.cuts import Cut, states_its_shape
 from .errors import InternalError
 
 if TYPE_CHECKING:

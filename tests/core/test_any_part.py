@@ -15,7 +15,7 @@ from functools import cache
 import numpy as np
 
 from ledgecliff.core.blanks import transformed
-from ledgecliff.core.cuts import Cut
+from ledgecliff.core.cutting.cuts import Cut
 from ledgecliff.core.frames import DIRECTIONS, direction_vector
 from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.operations import Seen

@@ -11,7 +11,7 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from ledgecliff.core.blanks import blank
-from ledgecliff.core.cuts import Cut
+from ledgecliff.core.cutting.cuts import Cut
 from ledgecliff.core.frames import DIRECTIONS
 from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.operations import Seen

@@ -10,7 +10,7 @@ import numpy as np
 
 from ledgecliff.core import stock as stock_module
 from ledgecliff.core.blanks import transformed
-from ledgecliff.core.cuts import Cut
+from ledgecliff.core.cutting.cuts import Cut
 from ledgecliff.core.errors import InternalError, PlanError
 from ledgecliff.core.frames import DIRECTIONS, Orientation, PartDirection
 from ledgecliff.core.model.base import Size

@@ -191,16 +191,17 @@ class StlTest(ImportTest):
         self.assertTrue(any("apart joined" in note for note in part.notes), part.notes)
 
     def test_sizes_say_what_facets_allow(self):
-        """A coarse rod Ø20 of 12 flats stands 10 (1 - cos 15°) inside of its round."""
+        """A coarse rod Ø20 of 12 flats stands 10 (1 - cos 15°) inside of its round, and so it does where it tapers."""
         turns = np.arange(12) * np.pi / 6 + 0.3
         ring = np.column_stack([10 * np.cos(turns), 10 * np.sin(turns)])
-        low, high = np.column_stack([ring, np.zeros(12)]), np.column_stack([ring, np.full(12, 30.0)])
         sides = [t for k in range(12) for t in ([k, (k + 1) % 12, 12 + (k + 1) % 12], [k, 12 + (k + 1) % 12, 12 + k])]
         ends = [t for k in range(1, 11) for t in ([0, k + 1, k], [12, 12 + k, 13 + k])]
-        path = self.folder / "rod.stl"
-        write_stl(path, Mesh(np.vstack([low, high]), np.array(sides + ends)))
-        words = " ".join(spell(note, "mm") for note in import_model(path).models.part.notes)
-        self.assertIn("its sizes are those of its facets; round faces stand up to 0.341 further out", words)
+        for name, share in (("rod", 1.0), ("taper", 0.4)):
+            low, high = np.column_stack([ring, np.zeros(12)]), np.column_stack([share * ring, np.full(12, 30.0)])
+            path = self.folder / f"{name}.stl"
+            write_stl(path, Mesh(np.vstack([low, high]), np.array(sides + ends)))
+            words = " ".join(spell(note, "mm") for note in import_model(path).models.part.notes)
+            self.assertIn("its sizes are those of its facets; round faces stand up to 0.341 further out", words)
 
     def test_no_stl_at_all_is_said_in_our_words(self):
         path = self.folder / "words.stl"

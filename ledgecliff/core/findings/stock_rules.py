@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..blanks import blank_corners, stock_size
-from ..cuts import can_cut, into_part
+from ..cutting.cuts import can_cut, into_part
 from ..frames import AXES
 from ..model.job import made_on
 from ..plan import Plan

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..cuts import slot_border
+from ..cutting.outlines import slot_border
 from ..plan import Plan
 from ..quantities import said
 from .base import Finding, Fix

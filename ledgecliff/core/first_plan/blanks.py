@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ..frames import AXES, Array, PartDirection
+from ..frames import AXES, Array, PartDirection, axis_of
 from ..holding.least_grip import least_grip
 from ..model.base import Size, Spread
 from ..model.holding import ParallelsSet, Vise
@@ -42,7 +42,7 @@ def blanks_for(geometry: PartGeometry, shop: Shop) -> tuple[BlockStock | BarStoc
 
 def stock_round(geometry: PartGeometry, shop: Shop, up: PartDirection = "+Z") -> BlockStock:
     """A block that stands out as far as the shop likes, with a hat under ``up`` that holds it well enough."""
-    axis = "XYZ".index(up[1])
+    axis = axis_of(up)
     over = np.full(3, 2.0 * shop.side_allowance)
     size = geometry.high - geometry.low
     over[axis] = shop.top_allowance + hat_for(float(size[axis]), shop)
@@ -78,7 +78,7 @@ def parallels_for(vise: Vise, grip: float, sets: tuple[ParallelsSet, ...]) -> tu
 
 def reach_of_end_mills(machine: Machine) -> float:
     """How deep the machine's longest flat end mill goes (mm)."""
-    return max((c.reach or c.length for c in machine.cutters if c.shape == "flat"), default=0.0)
+    return max((c.depth for c in machine.cutters if c.shape == "flat"), default=0.0)
 
 
 def _bar(geometry: PartGeometry, shop: Shop) -> BarStock | None:

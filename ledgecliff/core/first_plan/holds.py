@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..frames import DIRECTIONS, Orientation, PartDirection
+from ..frames import DIRECTIONS, Orientation, PartDirection, axis_of
 from ..holding.least_grip import least_grip
 from ..model.holding import (
     BoardHold,
@@ -39,13 +39,10 @@ def orientations(side: PartDirection, geometry: PartGeometry, before: Orientatio
     """``side`` up, the longer level direction to the right first; where it can be as it lay, the end that was left
     stays left."""
     size = geometry.high - geometry.low
-    level = sorted((k for k in range(3) if "XYZ"[k] != side[1]), key=lambda k: -round(float(size[k]), 6))
-    found = []
-    for k in level:
-        letter = "XYZ"[k]
-        right = before.right if before is not None and before.right[1] == letter else "+" + letter
-        found.append(Orientation(up=side, right=next(way for way in DIRECTIONS if way == right)))
-    return tuple(found)
+    level = [way for way in DIRECTIONS if way[0] == "+" and way[1] != side[1]]
+    level.sort(key=lambda way: -round(float(size[axis_of(way)]), 6))
+    stays = {} if before is None else {axis_of(before.right): before.right}
+    return tuple(Orientation(up=side, right=stays.get(axis_of(way), way)) for way in level)
 
 
 def jaw_holds(orientation: Orientation, before: InProcessStock, shop: Shop, cut_to: float | None) -> Iterator[Hold]:

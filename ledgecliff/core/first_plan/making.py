@@ -10,11 +10,13 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from itertools import islice
 
+import numpy as np
+
 from ..blanks import blank
 from ..errors import LedgecliffError
 from ..findings import cycle_rules, datum_rules, grip_rules, holding_rules, probing_rules, stock_rules, tooling_rules
 from ..findings.base import Finding
-from ..frames import Orientation, PartDirection, shown
+from ..frames import AXES, Orientation, PartDirection, direction_name, opposite, shown
 from ..model.holding import Hold
 from ..model.job import Job
 from ..model.machine import Cutter, Hover, ProbingRoutine
@@ -213,7 +215,7 @@ class _Maker:
         last = self._setups[-1].orientation if self._setups else None
         stock = self._job.stock
         if isinstance(stock, BarStock | TubeStock) and side[1].lower() != stock.along:
-            level = Orientation(up=side, right=_plus(stock.along))
+            level = Orientation(up=side, right=direction_name(np.eye(3)[AXES.index(stock.along)]))
             operations = self._operations(level, before, mine)
             for hold in (*bar_holds(level, before, self._shop), *jaw_holds(level, before, self._shop, None)):
                 yield _Held(level, hold, operations)
@@ -267,7 +269,7 @@ class _Maker:
                 clash for use in uses for clash in use.clashes if clash.holder and use.cutter.tool == small.tool
             ):
                 return with_cutter(small)
-        return with_cutter(max(smalls, key=lambda c: c.reach or c.length))
+        return with_cutter(max(smalls, key=lambda c: c.depth))
 
     def _bore(self, orientation: Orientation, before: InProcessStock) -> Feature | None:
         """The bore that is cut right through from the first side, for the zeros of those after it."""
@@ -283,17 +285,17 @@ class _Maker:
         low, high = self._u_part(orientation)
         reach = reach_of_end_mills(self._job.machine) - REACH_SPARE
         deep = float(before.u_corners(orientation)[1][2]) - low
-        opposite = ("-" if orientation.up[0] == "+" else "+") + orientation.up[1]
+        other = opposite(orientation.up)
         done = [setup.orientation.up for setup in self._setups]
         if deep <= reach or not stands_beside(before, orientation, self._geometry):
             return 0.0
-        if opposite in done:
+        if other in done:
             # What the other side cut beside the part need not be cut again.
-            first = next(setup for setup in self._setups if setup.orientation.up == opposite)
+            first = next(setup for setup in self._setups if setup.orientation.up == other)
             outline = next((each for each in first.operations if each.removes == "outline"), None)
             left = -outline.below if outline is not None else 0.0
             return max(high - low - left - _OVERLAP, 0.0) if left > 0.0 else 0.0
-        if opposite not in self._order.sides:
+        if other not in self._order.sides:
             return 0.0
         facing = float(before.u_corners(orientation)[1][2]) - high
         return max(high - low - min(reach - facing, _FIRST_SHARE * (high - low)), 0.0)
@@ -321,8 +323,3 @@ class _Maker:
             yield from later_zeros(made, held.operations, self._seat(held))
         centre = AxisDatum(source="stock centre")
         yield Zero(Datum(x=centre, y=centre, z=AxisDatum(source="parallels")))
-
-
-def _plus(axis: str) -> PartDirection:
-    ways: dict[str, PartDirection] = {"x": "+X", "y": "+Y", "z": "+Z"}
-    return ways[axis]

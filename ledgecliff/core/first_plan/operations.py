@@ -6,7 +6,7 @@ import manifold3d
 import numpy as np
 
 from ..blanks import transformed
-from ..cuts import below, can_cut
+from ..cutting.cuts import below, can_cut
 from ..frames import Orientation, shown
 from ..model.machine import Cutter, Machine
 from ..model.operations import Bore, Face, Hole, Operation, Outline, Pocket, Seen, Slot
@@ -126,17 +126,13 @@ def _widest(machine: Machine) -> Cutter:
 def end_mill(machine: Machine, deep: float) -> Cutter:
     """The widest flat end mill of at most 20 mm that goes so deep (mm), else the one that goes deepest."""
     flat = [c for c in machine.cutters if c.shape == "flat" and c.diameter <= 20.0] or list(machine.cutters)
-    reaching = [c for c in flat if _reach(c) >= deep]
+    reaching = [c for c in flat if c.depth >= deep]
     if reaching:
         return max(reaching, key=lambda c: (c.diameter, -c.tool))
-    return max(flat, key=lambda c: (_reach(c), c.diameter, -c.tool))
+    return max(flat, key=lambda c: (c.depth, c.diameter, -c.tool))
 
 
 def small_cutters(machine: Machine) -> tuple[Cutter, ...]:
     """Flat end mills for what is seen, the thinnest first; equally thin ones by how deep they go."""
     flat = [c for c in machine.cutters if c.shape == "flat"] or list(machine.cutters)
-    return tuple(sorted(flat, key=lambda c: (c.diameter, _reach(c), c.tool)))
-
-
-def _reach(cutter: Cutter) -> float:
-    return cutter.reach or cutter.length
+    return tuple(sorted(flat, key=lambda c: (c.diameter, c.depth, c.tool)))

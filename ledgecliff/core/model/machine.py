@@ -146,6 +146,11 @@ class Cutter(Model):
             raise ValueError(f"reach {self.reach} is longer than the tool's length {self.length}; correct one of them")
         return self
 
+    @property
+    def depth(self) -> float:
+        """How far it may go down (mm); all of its length where no reach is stated."""
+        return self.reach or self.length
+
     def point_height(self) -> float:
         """How far a drill's or slanted cutter's point stands below its full diameter (mm)."""
         if self.end_angle_deg >= 180.0:

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 
-from ..cuts import tab_places
+from ..cutting.outlines import tab_places
 from ..model.job import Job
 from ..model.machine import Cutter
 from ..model.operations import FrameSlot, PinBores

@@ -12,11 +12,14 @@ import numpy as np
 from ..frames import Array
 from ..model.part import FeatureKind
 from ..solids.geometry import PartGeometry
-from . import flats
+from .edges import chamfers, outer_rounds
 from .faces import face_map
 from .found import Found, parallel, square_name
+from .levels import face_features, levels
 from .patterns import pattern_names
+from .pockets import pockets, windows
 from .rounds import round_features
+from .widths import opposites
 
 _ORDER: tuple[FeatureKind, ...] = (
     "hole", "counterbore", "countersink", "boss", "outer round",
@@ -34,20 +37,19 @@ def recognise(geometry: PartGeometry) -> tuple[Found, ...]:
     faces = face_map(geometry)
     rounds = round_features(faces)
     in_holes = {k for found in rounds if found.kind not in ("boss", "outer round") for k in found.faces}
-    levels = flats.levels(faces)
-    windows = flats.windows(faces, levels, _ways(rounds))
-    pockets = flats.pockets(faces, levels, in_holes | {k for window in windows for k in window.faces})
-    pockets += windows
-    chamfers = flats.chamfers(faces, levels)
-    narrow = {k for found in chamfers for k in found.faces}
-    wide = [level for level in levels if not set(level.faces) <= narrow]
+    in_one_plane = levels(faces)
+    through = windows(faces, in_one_plane, _ways(rounds))
+    walled = pockets(faces, in_one_plane, in_holes | {k for window in through for k in window.faces}) + through
+    narrow = chamfers(faces, in_one_plane)
+    of_narrow = {k for chamfer in narrow for k in chamfer.faces}
+    wide = [level for level in in_one_plane if not set(level.faces) <= of_narrow]
     found = [
         *rounds,
-        *pockets,
-        *flats.opposites(faces, wide, [set(pocket.faces) for pocket in pockets]),
-        *chamfers,
-        *flats.outer_rounds(faces),
-        *flats.face_features(faces, wide),
+        *walled,
+        *opposites(faces, wide, [set(pocket.faces) for pocket in walled]),
+        *narrow,
+        *outer_rounds(faces),
+        *face_features(faces, wide),
     ]
     return _named(sorted(found, key=_rank))
 

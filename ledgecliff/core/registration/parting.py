@@ -14,7 +14,8 @@ import manifold3d
 import numpy as np
 
 from ..blanks import transformed
-from ..cuts import cut_floor, tab_places
+from ..cutting.cuts import cut_floor
+from ..cutting.outlines import tab_places
 from ..frames import Array
 from ..model.operations import FrameSlot, Outline
 from ..solids.shadow import outline_area

@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..blanks import box, transformed
-from ..cuts import Cut, region
-from ..frames import DIRECTIONS, Array, Orientation, PartDirection
+from ..cutting.cuts import Cut, region
+from ..frames import DIRECTIONS, Array, Orientation, PartDirection, axis_of
 from ..model.operations import Seen
 from ..solids.adjacency import areas_and_normals, components
 from ..solids.geometry import COARSE_DEFLECTION, Mesh, PartGeometry, mesh_of
@@ -36,9 +36,9 @@ _SPECK, _SPECK_SHARE = 1e-3, 0.01
 def side_up(side: PartDirection, geometry: PartGeometry) -> Orientation:
     """The orientation with ``side`` up and the longer of the level directions to the right."""
     size = geometry.high - geometry.low
-    level = [way for way in ("+X", "+Y", "+Z") if way[1] != side[1]]
-    right = max(level, key=lambda way: (round(float(size["XYZ".index(way[1])]), 6), way == "+X"))
-    return Orientation(up=side, right=next(way for way in DIRECTIONS if way == right))
+    level = [way for way in DIRECTIONS if way[0] == "+" and way[1] != side[1]]
+    right = max(level, key=lambda way: (round(float(size[axis_of(way)]), 6), way == "+X"))
+    return Orientation(up=side, right=right)
 
 
 def left_by_sides(geometry: PartGeometry, blank: InProcessStock) -> LeftBySides:

@@ -16,8 +16,8 @@ from itertools import permutations
 import manifold3d
 import numpy as np
 
-from ..cuts import view_of
-from ..frames import PartDirection, shown
+from ..cutting.views import view_of
+from ..frames import PartDirection, axis_of, shown
 from ..model.part import Feature
 from ..quantities import said, said_area, said_bare
 from ..solids.flat_area import IN_PLANE, extreme_area, filled
@@ -110,15 +110,13 @@ def proposing(
     """Better and better proposals, the last one whole; the caller may stop at any of them and take it."""
     covered = coverage(features, geometry, blank)
     search = _Search(geometry, blank, movable)
-    yield Proposal(covered, ())
-    for proposal in search.through(covered, covered.fewest, 0, Proposal(covered, ())):
-        yield proposal
-    best = proposal if covered.fewest else Proposal(covered, ())
+    nothing = best = Proposal(covered, ())
+    yield nothing
+    for best in search.through(covered, covered.fewest, 0, nothing):
+        yield best
     if best.orders and best.orders[0].score < 0.0:
         more = enough_sides(geometry, blank, covered.features, len(covered.fewest[0]) + 1)
         yield from search.through(covered, more, 1, best)
-    else:
-        yield best
 
 
 class _Search:
@@ -144,16 +142,12 @@ class _Search:
             chosen += [(first, *rest) for first in firsts for rest in permutations([s for s in sides if s != first])]
         orders, of = list(so_far.orders), so_far.of + len(chosen)
         said = "; ".join(dict.fromkeys(left_out))
-        proposal = Proposal(covered, so_far.orders, so_far.tried, of, said)
         for k, sides in enumerate(chosen, start=1):
             order = self._order(sides, extra)
             if order is not None:
                 orders.append(order)
             best = tuple(sorted(orders, key=lambda order: (-round(order.score, 6), order.sides)))
-            proposal = Proposal(covered, best, so_far.tried + k, of, said)
-            yield proposal
-        if not chosen:
-            yield proposal
+            yield Proposal(covered, best, so_far.tried + k, of, said)
 
     def _order(self, sides: tuple[PartDirection, ...], extra: int) -> Order | None:
         """None where one of its setups would take nothing."""
@@ -190,7 +184,7 @@ class _Search:
 def facing_and_hat(side: PartDirection, geometry: PartGeometry, blank: InProcessStock) -> tuple[float, float]:
     """How the stock over the part along an axis is best shared when ``side`` is cut first: to face off the
     top, the lesser of what stands over now on either end, and the rest below as a hat (mm)."""
-    axis = "XYZ".index(side[1])
+    axis = axis_of(side)
     low = float(geometry.low[axis] - blank.corners[0][axis])
     high = float(blank.corners[1][axis] - geometry.high[axis])
     return min(low, high), max(low, high)
@@ -198,7 +192,7 @@ def facing_and_hat(side: PartDirection, geometry: PartGeometry, blank: InProcess
 
 def placed_for(side: PartDirection, geometry: PartGeometry, blank: InProcessStock) -> InProcessStock:
     """``blank`` moved along the axis of the side that is cut first, so that its hat comes to lie below."""
-    axis, sign = "XYZ".index(side[1]), 1.0 if side[0] == "+" else -1.0
+    axis, sign = axis_of(side), 1.0 if side[0] == "+" else -1.0
     facing, _ = facing_and_hat(side, geometry, blank)
     part_top = float(geometry.high[axis] if sign > 0 else geometry.low[axis])
     top = float(blank.corners[1][axis] if sign > 0 else blank.corners[0][axis])
@@ -289,7 +283,7 @@ class Grip:
 
 def grip_for(side: PartDirection, before: InProcessStock, done: SideCut) -> Grip:
     """Opposite flat faces below all that is cut beside them: what jaws can hold from start to end."""
-    up, after = "XYZ".index(side[1]), done.left
+    up, after = axis_of(side), done.left
     best, across = 0.0, 0
     for axis in (k for k in range(3) if k != up):
         shared = extreme_area(after.mesh, axis, high=True) ^ extreme_area(after.mesh, axis, high=False)
@@ -315,7 +309,7 @@ def _below_the_cut(
     side: PartDirection, axis: int, removed: manifold3d.Manifold, after: InProcessStock
 ) -> manifold3d.CrossSection:
     """Where, in the plane across ``axis``, nothing is cut outside of the faces that are left there."""
-    up, sign = "XYZ".index(side[1]), 1.0 if side[0] == "+" else -1.0
+    up, sign = axis_of(side), 1.0 if side[0] == "+" else -1.0
     low, high = after.corners
     unit = np.eye(3)[axis]
     lowest = np.inf
@@ -344,7 +338,7 @@ def is_raw_at(stock: InProcessStock, axis: int, high: bool) -> bool:
 
 def _seat(side: PartDirection, before: InProcessStock) -> list[Argument]:
     """What the stock lies on when ``side`` is up: how much flat face, and how far spread."""
-    axis, high = "XYZ".index(side[1]), side[0] == "-"
+    axis, high = axis_of(side), side[0] == "-"
     flat = extreme_area(before.mesh, axis, high)
     outline = max(float(np.prod(np.delete(before.corners[1] - before.corners[0], axis))), 1e-9)
     spread, share = (float(area) / outline for area in (flat.hull().area(), flat.area()))
@@ -384,7 +378,7 @@ def hollow_share(side: PartDirection, geometry: PartGeometry) -> float:
 
 def _hat(side: PartDirection, after: InProcessStock, geometry: PartGeometry) -> list[Argument]:
     """Stock under the first side that the jaws can hold without meeting the cut."""
-    axis, sign = "XYZ".index(side[1]), 1.0 if side[0] == "+" else -1.0
+    axis, sign = axis_of(side), 1.0 if side[0] == "+" else -1.0
     part = float(geometry.low[axis] if sign > 0 else geometry.high[axis])
     stock = float(after.corners[0][axis] if sign > 0 else after.corners[1][axis])
     hat = sign * (part - stock)

@@ -70,7 +70,7 @@ def fitted_faces(mesh: Mesh) -> tuple[tuple[Surface, ...], NDArray[np.int64]]:
 def facet_allowance(faces: tuple[Surface, ...], mesh: Mesh, face_of: NDArray[np.int64]) -> float:
     """How far the flats of round faces stand off their true round at most, corners being on it (mm).
 
-    Over a chord of length ``c`` a round of radius ``r`` stands by ``r - sqrt(r² - c²/4)``.
+    Over an arc ``t`` a round of radius ``r`` stands by ``r (1 - cos t/2)``; on a cone the wider end counts.
     """
     worst = 0.0
     for k, face in enumerate(faces):
@@ -79,10 +79,13 @@ def facet_allowance(faces: tuple[Surface, ...], mesh: Mesh, face_of: NDArray[np.
         corners = mesh.vertices[mesh.triangles[face_of == k]] - np.array(face.point)
         axis = np.array(face.axis)
         radial = corners - np.einsum("ijk,k->ij", corners, axis)[:, :, None] * axis
-        chords = np.linalg.norm(radial - np.roll(radial, -1, axis=1), axis=2)
-        radius = face.radius if isinstance(face, Cylinder) else max(face.start_radius, face.end_radius)
-        half = np.minimum(chords / 2.0, radius)
-        worst = max(worst, float((radius - np.sqrt(radius**2 - half**2)).max(initial=0.0)))
+        radii = np.linalg.norm(radial, axis=2)
+        ways = radial / np.maximum(radii, 1e-300)[:, :, None]
+        sines = np.minimum(np.linalg.norm(ways - np.roll(ways, -1, axis=1), axis=2) / 2.0, 1.0)
+        # Nothing lies over the arc of a corner on the axis.
+        sines *= np.minimum(radii, np.roll(radii, -1, axis=1)) > 1e-9
+        wider = np.maximum(radii, np.roll(radii, -1, axis=1))
+        worst = max(worst, float((wider * (1.0 - np.sqrt(1.0 - sines**2))).max(initial=0.0)))
     return worst
 
 

@@ -1,0 +1,187 @@
+"""What each kind of operation removes, in table-aligned part coordinates (Z up).
+
+A cutter from above can leave nothing standing but what is part or lies below part: the part's
+*shadow*.  So an operation takes a region seen from above, from its floor upward, less the shadow.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..blanks import box, transformed
+from ..frames import Array, Orientation
+from ..model.operations import (
+    Bore,
+    EdgeBreak,
+    Face,
+    FrameSlot,
+    Hole,
+    Operation,
+    Outline,
+    PinBores,
+    Pocket,
+    Region,
+    Seen,
+    Slot,
+)
+from ..model.part import Feature
+from ..registration.removed import bores_area, piece_area
+from ..solids.geometry import COARSE_DEFLECTION, Mesh, PartGeometry
+from .features import bore_cut, edge_break_cut, hole_cut, hole_ends, pocket_cut, region_cut, slot_cut
+from .outlines import frame_slot_cut, outline_cut
+from .views import PROUD, Solid, View, is_upright, opens_up, over, prism, view_of
+
+#: Thinner than twice this, what a round tool takes of the part is the depth of its facets (mm).
+_FACET_DEEP = 1.2 * COARSE_DEFLECTION
+
+
+def can_cut(operation: Operation, features: tuple[Feature, ...], orientation: Orientation) -> bool:
+    """Whether the named features stand so that this operation can be made from above."""
+    match operation:
+        case Bore():
+            return is_upright(features[0], orientation) and features[0].is_round()
+        case Hole():
+            through = features[0].through is True
+            return features[0].is_round() and (
+                is_upright(features[0], orientation) if through else opens_up(features[0], orientation)
+            )
+        case Pocket():
+            return is_upright(features[0], orientation) if features[0].through else opens_up(features[0], orientation)
+        case Slot():
+            return opens_up(features[0], orientation)
+        case EdgeBreak():
+            return all(float(orientation.matrix()[2] @ each.direction()) > 0.01 for each in features)
+        case _:
+            return True
+
+
+@dataclass(frozen=True)
+class Cut:
+    """One operation in the orientation of its setup, with the features whose shape it needs.
+
+    With ``piece_only`` it is no cut but the turn after one: the border of a frame stays behind.
+    """
+
+    orientation: Orientation
+    operation: Operation
+    features: tuple[Feature, ...]
+    piece_only: bool = False
+
+
+def split(u_solid: Solid, mesh: Mesh, geometry: PartGeometry, one: Cut) -> tuple[Solid, Solid]:
+    """What one cut leaves of ``u_solid``, and what it takes; nothing where it cannot be made in its orientation."""
+    low, high = np.array(u_solid.bounding_box()).reshape(2, 3)
+    taking = region(low, high, mesh, geometry, one)
+    if taking is None:
+        return u_solid, Solid()
+    if not is_wide(one.operation):
+        taken, left = u_solid.split(taking)
+        return left, taken
+    # Where a side of the stock is a side of the part too it stays what it is, such as raw: what is kept is shared.
+    kept = box(low - PROUD / 2.0, high + PROUD / 2.0) - taking
+    return u_solid ^ kept, u_solid ^ taking
+
+
+def region(u_low: Array, u_high: Array, mesh: Mesh, geometry: PartGeometry, one: Cut) -> Solid | None:
+    """What one cut takes of any stock between two corners (3,), in ``u``; None where it cannot be made so.
+
+    It goes beyond the corners, so that its faces and the stock's do not coincide.
+    """
+    orientation, operation, features = one.orientation, one.operation, one.features
+    if not can_cut(operation, features, orientation):
+        return None
+    view = view_of(mesh, geometry, orientation)
+    low, ceiling = float(u_low[2]), float(u_high[2]) + PROUD
+    match operation:
+        case Face():
+            return over(u_low, u_high, view.top + operation.leave)
+        case Outline():
+            return outline_cut(u_low, u_high, view, operation)
+        case Seen():
+            return over(u_low, u_high, view.bottom - operation.below) - view.shadow_to(operation.below)
+        case Bore():
+            return bore_cut(view, features[0], low - operation.beyond, ceiling)
+        case Hole():
+            return hole_cut(view, features[0], operation, ceiling)
+        case Pocket():
+            return pocket_cut(view, features[0], operation, ceiling)
+        case Slot():
+            return slot_cut(view, features[0], operation, ceiling)
+        case Region():
+            return region_cut(view, operation, ceiling)
+        case EdgeBreak():
+            return edge_break_cut(view, features, ceiling)
+        case PinBores():
+            return prism(bores_area(operation, view.middle), low - operation.into_board, ceiling)
+        case FrameSlot() if one.piece_only:
+            piece = prism(piece_area(operation, view.middle), low - 2.0 * PROUD, ceiling + PROUD)
+            return over(u_low, u_high, low - PROUD) - piece
+        case FrameSlot():
+            return frame_slot_cut(view, operation, low, ceiling)
+
+
+def states_its_shape(operation: Operation) -> bool:
+    """Whether an operation cuts what its own numbers say, part or not; all others leave what is part."""
+    return isinstance(operation, Bore | Hole | PinBores | FrameSlot)
+
+
+def into_part(geometry: PartGeometry, one: Cut, taken: Solid) -> float:
+    """How much of the part (mm³) an operation that states its own shape takes, deeper than facets can differ.
+
+    ``taken`` is what it takes, in P.  Circles keep to the true one, the part's holes to their facets, so what lies
+    within a facet's depth of the surface is no cut into the part; nor is a drill's point, which the job states.
+    """
+    if not states_its_shape(one.operation) or taken.is_empty():
+        return 0.0
+    inside = taken ^ geometry.solid
+    if isinstance(one.operation, Hole) and one.operation.point > 0.0:
+        matrix = one.orientation.matrix()
+        corners = np.array(taken.bounding_box()).reshape(2, 3) @ matrix.T
+        flat = replace(one, operation=one.operation.model_copy(update={"point": 0.0}))
+        without = region(corners.min(axis=0), corners.max(axis=0), geometry.coarse, geometry, flat)
+        inside = inside if without is None else inside ^ transformed(without, matrix.T)
+    if inside.is_empty():
+        return 0.0
+    # Moved by a facet's depth every way, what is left in common is at least so thick.
+    ways = _FACET_DEEP * np.array([(1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0), (0, 0, 1), (0, 0, -1)])
+    thick = inside
+    for way in ways:
+        thick = thick ^ inside.translate(tuple(way))
+    return float(thick.volume())
+
+
+def is_wide(operation: Operation) -> bool:
+    """Whether an operation takes something all over the stock, not in a place of its own."""
+    return isinstance(operation, Face | Outline | Seen)
+
+
+def cut_floor(geometry: PartGeometry, one: Cut, u_low: float) -> float:
+    """The lowest height (in ``u``) that an operation sends its tool to; ``u_low`` is the stock's bottom."""
+    view = view_of(geometry.coarse, geometry, one.orientation)
+    match one.operation:
+        case Face(leave=leave):
+            return view.top + leave
+        case Outline(below=beyond) | Seen(below=beyond):
+            return view.bottom - beyond
+        case Bore(beyond=beyond):
+            return u_low - beyond
+        case Hole(beyond=beyond, point=point):
+            low, _ = hole_ends(one.features[0], one.orientation)
+            through = one.features[0].depth is None or one.features[0].through
+            return (min(low, view.bottom) if through else low) - beyond - point
+        case Pocket() | Slot() | EdgeBreak():
+            return view.bottom if one.features and one.features[0].through else _feature_floor(view, one.features)
+        case Region(depth=depth):
+            return view.top - depth
+        case PinBores(into_board=depth) | FrameSlot(below=depth):
+            return u_low - depth
+
+
+def _feature_floor(view: View, features: tuple[Feature, ...]) -> float:
+    return min(float(view.u(f.at.as_tuple())[2]) - (f.depth or 0.0) * (f.kind != "pocket") for f in features)
+
+
+def below(u_solid: Solid, height: float) -> Solid:
+    return u_solid.trim_by_plane((0.0, 0.0, -1.0), -height)
