@@ -221,7 +221,8 @@ class Plan:
         plan = self.setups[index]
         texts = self.probing_texts(index)
         stocks = [plan.stock_after(text.after) for text in texts]
-        return read_back(self.job.machine, plan.setup, plan.holding, plan.wcs, plan.probing, texts, stocks)
+        before = self.setups[index - 1].setup if index else None
+        return read_back(self.job.machine, plan.setup, plan.holding, plan.wcs, plan.probing, texts, stocks, before)
 
     def hover_text(self, index: int) -> str:
         plan = self.setups[index]

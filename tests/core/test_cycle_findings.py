@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import unittest
 
+import numpy as np
+
 from ledgecliff.core.edits import set_datum, set_value
 from ledgecliff.core.findings.base import SEVERITIES
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.machine import OutputProfile
+from ledgecliff.core.model.operations import Seen
 from ledgecliff.core.model.part import Tolerance
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.duration import probing_seconds
@@ -15,6 +18,7 @@ from ledgecliff.core.probing.proposals import proposed_cycles
 from ledgecliff.core.probing.ways import way_problems
 from ledgecliff.core.programs.profile import SHIPPED, shipped_profile
 from ledgecliff.core.simulator.contact import Body
+from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.core.stock import box
 from tests.core.test_cycles import CYCLES, SkewTest, job_with
 from tests.helpers import changed, demo, models
@@ -46,6 +50,57 @@ class DatumEarnedTest(unittest.TestCase):
         self.assertIn("no cycle sets skew", finding.fact)
         mended = set_value(job, finding.fix.path, finding.fix.value)
         self.assertNotIn("DATUM_NOT_EARNED", codes(mended))
+
+
+class SkewOrderTest(unittest.TestCase):
+    """X and Y set before the skew: the machine shows what it costs, and that the remedy takes it away."""
+
+    EDGE = CYCLES["edge angle in front"]
+    LEFT, FRONT = LEFT.model_copy(update={"moved": 20.0}), FRONT.model_copy(update={"moved": -50.0})
+
+    def off(self, job):
+        """How far (mm) the zero, the middle of the stock, is off when the part is turned by half a degree."""
+        plan = plan_of(job)
+        result = rehearse(job, plan.geometry, plan.for_rehearsal(), 1, world=SkewTest().world(0.5)).setups[1]
+        self.assertEqual(result.alarms, ())
+        return np.abs(result.found[:2] - plan.setups[1].wcs.m_offset[:2] - (0.3, -0.2)).max()
+
+    def test_what_it_costs_and_what_mends_it(self):
+        job = job_with(self.LEFT, self.FRONT, TOP, self.EDGE)
+        plan = plan_of(job)
+        finding = next(f for f in plan.findings if f.code == "SKEW_AFTER_ZERO")
+        self.assertGreater(self.off(job), 0.1)
+        self.assertGreater(plan.setups[1].probing.steps[-1].knowledge_after[1].uncertainty, 0.1)
+        mended = set_value(job, finding.fix.path, finding.fix.value)
+        self.assertNotIn("SKEW_AFTER_ZERO", codes(mended))
+        self.assertLess(self.off(mended), 0.004)
+        self.assertEqual([c.name for c in mended.setups[1].probing.cycles], ["edge", "left", "front", "top"])
+
+    def test_set_again_after_it_is_right_too(self):
+        again = [cycle.model_copy(update={"name": f"{cycle.name} again"}) for cycle in (self.LEFT, self.FRONT)]
+        job = job_with(self.LEFT, self.FRONT, TOP, self.EDGE, *again)
+        self.assertNotIn("SKEW_AFTER_ZERO", codes(job))
+        self.assertLess(self.off(job), 0.004)
+        self.assertIn("SKEW_AFTER_ZERO", codes(job_with(self.LEFT, self.FRONT, TOP, self.EDGE, again[0])))
+
+    def test_what_lies_at_the_zero_stays(self):
+        """The axes turn about the bore that is the zero; and what goes elsewhere, or is measured, turns nothing."""
+        bore = CYCLES["bore"]
+        self.assertNotIn("SKEW_AFTER_ZERO", codes(job_with(bore, TOP, self.EDGE)))
+        self.assertLess(self.off(job_with(bore, TOP, self.EDGE)), 0.004)
+        for change in ({"action": "measure"}, {"into": "G56"}):
+            edge = self.EDGE.model_copy(update=change)
+            self.assertNotIn("SKEW_AFTER_ZERO", codes(job_with(self.LEFT, self.FRONT, TOP, edge)))
+
+    def test_the_order_is_the_one_they_run_in(self):
+        """Listed last, but run before the operation that the others wait for."""
+        job = set_value(job_with(), ("setups", 1, "operations"), (Seen(name="face", tool=3, below=-1.0),))
+        late = [cycle.model_copy(update={"after": "face"}) for cycle in (self.LEFT, self.FRONT)]
+        job = set_value(job, ("setups", 1, "probing", "cycles"), (*late, self.EDGE))
+        plan = plan_of(job)
+        self.assertNotIn("SKEW_AFTER_ZERO", {f.code for f in plan.findings})
+        self.assertEqual([step.cycle.name for step in plan.setups[1].probing.steps], ["left", "front", "edge"])
+        self.assertEqual(plan.setups[1].probing.steps[0].knowledge_after[3].state, "set")
 
 
 class CentreTest(unittest.TestCase):

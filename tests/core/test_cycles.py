@@ -176,6 +176,34 @@ class SkewTest(unittest.TestCase):
         self.assertAlmostEqual(found["x"], x, delta=0.002)
         self.assertAlmostEqual(found["y"], y, delta=0.002)
 
+    def test_a_corner_with_skew_that_is_not_the_zero(self):
+        """By hand: the stock turns about its middle, which is the zero, so that the zero lies where the part is put,
+        whichever corner finds it, however much the part is turned, whether the control keeps the turn or not."""
+        for corner in ("left front", "right front", "left back", "right back"):
+            cycle = ProbeCycle(name="c", kind="corner", on="stock", corner=corner, skew=True)
+            for profile, units, degrees in (
+                ("parameter style", "mm", 0.5), ("parameter style", "in", -0.45), ("user macro style", "mm", -0.5),
+                ("numbered-variable skip style", "mm", 0.09),
+            ):  # fmt: skip
+                with self.subTest(corner, profile=profile):
+                    job = job_with(cycle, profile=profile, program_units=units)
+                    plan = plan_of(job)
+                    self.assertEqual(plan.read_back(1).differences, ())
+                    result = rehearse(job, plan.geometry, plan.for_rehearsal(), 1, world=self.world(degrees)).setups[1]
+                    self.assertEqual(result.alarms, ())
+                    right = np.add(plan.setups[1].wcs.m_offset[:2], (0.3, -0.2))
+                    np.testing.assert_allclose(result.found[:2], right, atol=0.004)
+                    if profile != "numbered-variable skip style":
+                        self.assertAlmostEqual(result.turn_deg, degrees, delta=0.002)
+
+    def test_one_axis_after_the_other_goes_into_another_offset_that_is_turned_along(self):
+        """Each goes its own way along the turned axes, and leaves the other where it was."""
+        left = CYCLES["surface"].model_copy(update={"into": "G56"})
+        front = ProbeCycle(name="front", kind="surface", on="stock", side="front", into="G56", reads=3.0)
+        for units in ("mm", "in"):
+            plan = plan_of(job_with(CYCLES["edge angle in front"], left, front, program_units=units))
+            self.assertEqual(plan.read_back(1).differences, ())
+
     def test_a_control_whose_offsets_do_not_turn_stops_at_a_turned_part(self):
         job = set_value(self.job(), ("machine", "profile"), "numbered-variable skip style")
         plan = plan_of(job)

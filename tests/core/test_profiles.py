@@ -51,6 +51,15 @@ class ReadingCheckTest(unittest.TestCase):
             ("the other unit", "{{ p.units }} G17", "G20 G17", "surface"),
             ("no slow touch", "G38.2 {{ words(a.far) }} F{{ a.touch_feed }}\n", "", "surface"),
             ("the wrong way off", "G1 {{ words(a.near) }}", "G1 {{ words(a.far) }}", "surface"),
+            ("the turn's sign", " R{{ a.turn }}", " R[0 - {{ a.turn }}]", "corner of four"),
+            ("the turn left out", "{% if a.turn %} R{{ a.turn }}{% endif %}", "", "edge angle in front"),
+            ("an old turn left in", "{% if a.turn %} R", "{% if a.turn and a.turn != '0.0' %} R", "surface"),
+            ("another offset as well", "{%- macro footer(p, rows) -%}", "{%- macro footer(p, rows) -%}\nG10 L2 P4 X1",
+             "surface"),
+            ("another offset turned", "{%- macro footer(p, rows) -%}", "{%- macro footer(p, rows) -%}\nG10 L2 P4 R1",
+             "surface"),
+            ("from another offset", "{{ words(a.words) }}{% if a.turn",
+             "{{ words(a.words) | replace('#5241', '#5221') }}{% if a.turn", "corner of four"),
         ):  # fmt: skip
             with self.subTest(what):
                 self.assertIn(old, text)

@@ -85,13 +85,14 @@ class ProbingProgramTest(unittest.TestCase):
         self.assertEqual(
             writes,
             [
+                "G10 L2 P1 R0.0",
                 "G10 L2 P1 X[#5221 + #500 - 0.0]",
                 "G10 L2 P1 Y[#5222 + #510 - 0.0]",
                 "G10 L2 P1 Z[#5223 + #520 - 1.5]",
             ],
         )
         stop = next(k for k, line in enumerate(self.lines) if "width along X is not" in line)
-        self.assertLess(stop, self.lines.index(writes[0]))
+        self.assertLess(stop, self.lines.index(writes[1]))
 
     def test_labels_are_unique_in_every_program(self):
         for index in (0, 1):

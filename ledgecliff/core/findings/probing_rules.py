@@ -26,6 +26,7 @@ SEVERITY_OF: dict[str, Severity] = {
     "TOUCH_OTHER_SURFACE": "error",
     "TOUCH_WAY_BLOCKED": "hazard",
     "NOTHING_TURNS": "error",
+    "SKEW_AFTER_ZERO": "error",
 }
 
 
@@ -45,6 +46,8 @@ def touches(plan: Plan) -> Iterator[Finding]:
 
 def _fix(setup_plan: SetupPlan, step: Step, problem: Problem) -> Fix | None:
     """The value that would do, put where it comes from: the cycle's own, or the setup's routine."""
+    if problem.code == "SKEW_AFTER_ZERO":
+        return _skew_first(setup_plan, step)
     if problem.better is None or not problem.field:
         return None
     routine = setup_plan.setup.probing
@@ -53,6 +56,18 @@ def _fix(setup_plan: SetupPlan, step: Step, problem: Problem) -> Fix | None:
         path = ("setups", setup_plan.index, "probing", "cycles", routine.cycles.index(step.cycle), problem.field)
     words = problem.field.replace("_", "-").capitalize()
     return Fix(f"{words} {said(problem.better)}", path, problem.better)
+
+
+def _skew_first(setup_plan: SetupPlan, skew: Step) -> Fix | None:
+    """The cycle that finds the skew put before those of its stage that set X or Y, where that is all it takes."""
+    steps = setup_plan.probing.steps
+    at = next(k for k, step in enumerate(steps) if step is skew)
+    early = [k for k in range(at) if any(setting.axis != "z" for setting in steps[k].sets)]
+    if not early or any(steps[k].cycle.after != skew.cycle.after for k in early):
+        return None
+    cycles = [step.cycle for step in steps]
+    cycles.insert(early[0], cycles.pop(at))
+    return Fix("Skew first", ("setups", setup_plan.index, "probing", "cycles"), tuple(cycles))
 
 
 def outside_travel(plan: Plan) -> Iterator[Finding]:

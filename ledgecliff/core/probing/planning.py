@@ -30,6 +30,7 @@ from ..simulator.contact import Body
 from ..solids.tracked import InProcessStock
 from .proposals import proposed_cycles
 from .situation import Known, Situation
+from .skew_order import GUESSED_DEG, moved_by_skew, skew_found_last
 from .steps import build_step
 from .surface_steps import top_place
 from .touches import Knowledge, Landing, ProbingPlan, Problem, Step
@@ -37,8 +38,6 @@ from .ways import way_problems
 
 #: A single fast touch is trusted to this (mm): trigger delay and overshoot of a search.
 _FAST = 0.1
-#: How far a clamped part may be turned about Z before that is found (degrees).
-_SKEW_GUESS_DEG = 0.5
 
 StockAfter = Callable[[int], InProcessStock]
 
@@ -75,7 +74,7 @@ class _Planner:
         solid = self._solid(None)
         self._situation = Situation(setup, holding, wcs, probe, stock, features, solid, setup.probing)
         self._top = max(holding.top(), float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
-        self._skew = Knowledge("guessed", _SKEW_GUESS_DEG)
+        self._skew = Knowledge("guessed", GUESSED_DEG)
 
     def _solid(self, after: str | None) -> manifold3d.Manifold:
         """The stock in ``u`` once an operation is cut, or before the first."""
@@ -105,14 +104,23 @@ class _Planner:
         )
 
     def _listed(self, known: Known) -> list[Step]:
+        """Planned in the order they run, which is stage after stage; listed as the setup lists them."""
+        cycles = self._setup.probing.cycles or ()
+        run = sorted(range(len(cycles)), key=lambda k: self._stage(cycles[k]))
         steps: list[Step] = []
-        for cycle in self._setup.probing.cycles or ():
-            self._take(steps, known, self._build(cycle, known, steps))
-        return steps
+        for k in run:
+            self._take(steps, known, self._build(cycles[k], known, steps))
+        steps = skew_found_last(steps, self._setup.offset)
+        return [step for _, step in sorted(zip(run, steps, strict=True), key=lambda pair: pair[0])]
+
+    def _stage(self, cycle: ProbeCycle) -> int:
+        return -1 if cycle.after is None else self._operations.index(cycle.after)
 
     def _ordered(self, known: Known) -> list[Step]:
         left = list(proposed_cycles(self._setup))
         later: list[ProbeCycle] = []
+        #: What was set before the skew, because the skew needs it, and is set again along the turned axes.
+        early: list[ProbeCycle] = []
         steps: list[Step] = []
         while left:
             k, step = self._next(left, known, steps)
@@ -123,20 +131,30 @@ class _Planner:
                 continue
             left.pop(k)
             self._take(steps, known, step)
-        for cycle in sorted(later, key=lambda cycle: self._operations.index(cycle.after or "")):
+            if step.sets_skew:
+                left, early = [*early, *left], []
+            elif _sets_plan_axis(step) and _finds_skew(left):
+                early.append(step.cycle.model_copy(update={"name": f"{step.cycle.name}, again"}))
+        for cycle in sorted(later, key=self._stage):
             self._take(steps, known, self._build(cycle, known, steps))
         return steps
 
     def _next(self, left: list[ProbeCycle], known: Known, steps: list[Step]) -> tuple[int, Step]:
-        """The first cycle whose needs are met now; the first of all where there is none."""
+        """The first cycle whose needs are met now; the first of all where there is none.
+
+        X and Y wait for a skew that is still to be found, unless that needs them.
+        """
         first: Step | None = None
+        early: tuple[int, Step] | None = None
         for k, cycle in enumerate(left):
             step = self._build(cycle, known, steps)
-            if not step.problems:
+            if not step.problems and _sets_plan_axis(step) and _finds_skew(left):
+                early = early or (k, step)
+            elif not step.problems:
                 return k, step
             first = first or step
         assert first is not None, "there is a cycle left"
-        return 0, first
+        return early or (0, first)
 
     def _when_clear(self, step: Step, known: Known, steps: list[Step]) -> ProbeCycle | None:
         """For a surface that lies under stock: its cycle after the first operation that cuts it clear, if any does."""
@@ -180,6 +198,8 @@ class _Planner:
             for setting in step.sets:
                 known[setting.axis] = self._known(step, body)
             if step.sets_skew:
+                for axis, off in moved_by_skew(steps, self._setup.offset, self._skew.uncertainty).items():
+                    known[axis] = replace(known[axis], state="rough", uncertainty=known[axis].uncertainty + off)
                 spacing = math.dist(step.touches[-1].w_contact, step.touches[-2].w_contact)
                 turn = math.degrees(math.sqrt(2.0) * 2.0 * self._probe.repeatability / max(spacing, 1e-6))
                 self._skew = Knowledge("set", turn)
@@ -214,6 +234,14 @@ class _Planner:
     def _level(self, surface: str, u_place: tuple[float, float, float]) -> Landing:
         x, y, z = (float(value) for value in np.array(u_place) - self._wcs.u_origin)
         return Landing(surface, (x, y, z))
+
+
+def _finds_skew(cycles: list[ProbeCycle]) -> bool:
+    return any(cycle.kind == "edge angle" for cycle in cycles)
+
+
+def _sets_plan_axis(step: Step) -> bool:
+    return not step.sets_skew and any(setting.axis != "z" for setting in step.sets)
 
 
 # Bodies are kept from edit to edit, with the distances that are known about them: most edits change none.

@@ -204,10 +204,16 @@ class ProbingPlan:
     def problems(self) -> tuple[Problem, ...]:
         return tuple(problem for step in self.steps for problem in step.problems)
 
+    def sets(self, offset: str) -> bool:
+        """Whether anything of the setup's own ``offset`` is set here, or known and written."""
+        mine = (step for step in self.steps if step.into in ("", offset))
+        return bool(self.carried or self.stays) or any(step.sets or step.sets_skew for step in mine)
+
     def stage(self, after: str | None) -> tuple[Step, ...]:
         """The steps that run after an operation, or before all of them."""
         return tuple(step for step in self.steps if step.cycle.after == after)
 
     def stages(self) -> tuple[str | None, ...]:
-        """After which operations something is probed, in order; None is before all of them."""
-        return tuple(dict.fromkeys(step.cycle.after for step in self.steps))
+        """After which operations something is probed, in order; None is before all of them, where zeros that are
+        known already are written even if nothing is probed yet."""
+        return tuple(dict.fromkeys((None, *(step.cycle.after for step in self.steps))))

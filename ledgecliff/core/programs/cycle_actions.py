@@ -7,13 +7,14 @@ against ``probing.results``, which works the same results out another way (``pro
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..frames import AXES
 from ..probing.touches import Place, Step, Touch
-from .actions import Action, Confirm, Free, Let, Note, Protected, ResultRow, Search, StopIf, Turn, Word, Write
+from .actions import Action, Free, Let, Note, Protected, ResultRow, Search, StopIf, Turn, Word
+from .offset_writes import Target, offset_writes
 from .text import NumberWriter
 
 #: The effective ball radius, the place of the fast contact, the centre a round step starts from, single readings.
@@ -27,19 +28,6 @@ _AT_FIRST = 121
 _BARS = ("bar", "rotary axis")
 #: Where the control's offset cannot be turned, a part that is turned by more than this stops the program (degrees).
 _SKEW_LIMIT_DEG = 0.1
-
-
-@dataclass(frozen=True)
-class Target:
-    """An offset that steps may write: its code, the L and P of G10, and the parameter that holds its X."""
-
-    code: str
-    number: int
-    level: int = 2
-    first: int = 5221
-
-    def parameter(self, axis: int) -> int:
-        return self.first + axis
 
 
 class StepActions:
@@ -433,47 +421,11 @@ class StepActions:
         ]
 
     def _writes(self) -> list[Action]:
-        """Found less wanted goes into the offset, along its axes as they are turned."""
-        step = self._step
         self._table()
-        actions: list[Action] = []
-        shifts = {
-            AXES.index(s.axis): f"#{self._parameter(s.axis)} - {self._b(s.should_read)}" for s in step.sets
-        }  # fmt: skip
-        if self._jump is not None:
-            actions += [self._confirm(k, shift, self._jump) for k, shift in shifts.items()]
-        if shifts:
-            actions.append(Note(f"found less wanted goes into {self._into.code}"))
-            words = tuple(self._offset_words(shifts))
-            actions.append(Write(self._into.code, self._into.number, words, level=self._into.level))
-        if step.sets_skew and self._turned:
-            turn = f"[#{self._own.parameter(9)} + #{self._parameter('skew')}]"
-            actions.append(Note(f"{self._into.code} is turned to the edge"))
-            actions.append(Write(self._into.code, self._into.number, (), turn))
-        return actions
-
-    def _confirm(self, axis: int, shift: str, jump: float) -> Confirm:
-        """A jump of more than the clamping scatter usually is a chip, another part, or the wrong offset."""
-        text = (
-            f"{'XYZ'[axis]} of {self._into.code} changes by more than {self._n(jump)}: chip, wrong part or offset? "
-            "Start accepts, reset refuses"
+        keys = {quantity.key: f"#{self._base + k}" for k, quantity in enumerate(self._step.finds)}
+        return offset_writes(
+            self._step, keys, self._own, self._into, self._n, self._next, turns=self._turned, jump=self._jump
         )
-        return Confirm(f"ABS[{shift}] GT {self._n(jump)}", self._next(), text)
-
-    def _offset_words(self, shifts: dict[int, str]) -> list[Word]:
-        own = self._own
-        words = []
-        flat = {k: shift for k, shift in shifts.items() if k < 2}
-        if flat and self._turned:
-            angle = f"#{own.parameter(9)}"
-            x, y = (f"[{flat[k]}]" if k in flat else "0" for k in (0, 1))
-            words.append(Word("X", 0, f"[#{own.parameter(0)} + COS[{angle}] * {x} - SIN[{angle}] * {y}]"))
-            words.append(Word("Y", 1, f"[#{own.parameter(1)} + SIN[{angle}] * {x} + COS[{angle}] * {y}]"))
-        else:
-            words += [Word("XYZ"[k], k, f"[#{own.parameter(k)} + {shift}]") for k, shift in flat.items()]
-        if 2 in shifts:
-            words.append(Word("Z", 2, f"[#{own.parameter(2)} + {shifts[2]}]"))
-        return words
 
     def _table(self) -> None:
         for k, quantity in enumerate(self._step.finds):

@@ -1,13 +1,14 @@
 """Reading back: the text that is released, run on the control, must do what the plan says.
 
-The control runs the programs on a machine where everything stands as planned but a known little off,
-without noise.  Compared are every touch (which surface, moving which way, where), every result with
-``probing.results``, which works it out another way, and the offsets that are written: a sign, a half, a
-radius or a unit gone wrong in a profile shows as a difference.
+The control runs the programs on a machine where everything stands as planned but a known little off, and turned
+where they look for a skew, without noise.  Compared are every touch (which surface, moving which way, where), every
+result with ``probing.results``, which works it out another way, and every offset, the ones written and the ones
+that must stay as they were: a sign, a half, a radius, a unit or an offset gone wrong in a profile shows.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
@@ -16,7 +17,7 @@ import numpy as np
 from ..blanks import transformed
 from ..datums import Wcs
 from ..errors import ProgramError
-from ..frames import AXES, Array
+from ..frames import AXES, Array, rotation
 from ..holding import Holding
 from ..model.machine import Machine
 from ..model.setup import Setup
@@ -30,6 +31,7 @@ from ..simulator.machine import SimulatedMachine, TouchRecord, quiet, reading_la
 from ..simulator.modal import DIALECTS
 from ..solids.tracked import InProcessStock
 from ..work_offsets import code_of, codes_of
+from .followed import FollowedOffsets, Frame
 from .profile import profile_of
 from .writer import ProbingText
 
@@ -39,6 +41,10 @@ SAME = 0.003
 _FACET = 0.2
 #: How far everything stands off (mm): less than any window, and another distance along each axis.
 _OFF = np.array([0.031, -0.017, 0.023])
+#: How far everything is turned where a skew is looked for (degrees), and how far (mm) that may take any touch away.
+_TURN_DEG, _TURNED_MM = 0.08, 0.25
+#: What the offset holds before, where the program must write it: a place nobody would take for right (mm, degrees).
+_BEFORE, _OLD_TURN_DEG = 41.0, 0.6
 
 
 @dataclass(frozen=True)
@@ -58,22 +64,28 @@ def read_back(
     plan: ProbingPlan,
     texts: Sequence[ProbingText],
     stocks: Sequence[InProcessStock],
+    before: Setup | None = None,
 ) -> ReadBack:
-    """``stocks`` are as each of ``texts`` finds them.  Raises ProfileError when the profile cannot be used."""
+    """``stocks`` are as each of ``texts`` finds them, ``before`` is the setup that zeros are carried over from.
+
+    Raises ProfileError when the profile cannot be used.
+    """
     own = code_of(machine, setup.offset)
     assert own is not None, "a program could be written, so its offset exists"
-    offsets = {code.key: wcs.m_offset.copy() for code in codes_of(machine)}
-    axis = holding.rotary_axis()
-    shift = holding.m_shift + _OFF
-    rotary = None if axis is None else (axis[0] + float(shift[1]), axis[1] + float(shift[2]))
-    unit = SimulatedMachine(machine, [], offsets, quiet(), rotary=rotary)
+    world = _World(holding, plan, wcs)
     dialect = DIALECTS[profile_of(machine).control]
-    checker = _Checker(machine, wcs, own.key)
+    unit = SimulatedMachine(machine, [], {}, quiet(), rotary=world.rotary())
+    unit.offsets = _offsets_before(machine, own.key, setup, wcs, plan, before)
+    if dialect.turns and plan.sets(setup.offset):
+        unit.turns[own.key] = _OLD_TURN_DEG
+    turned = dialect.turns and (not plan.sets(setup.offset) or any(step.sets_skew for step in plan.steps))
+    must = {key: Frame(zero.copy()) for key, zero in unit.offsets.items()} | {own.key: Frame(wcs.m_offset.copy())}
+    checker = _Checker(machine, world, FollowedOffsets(machine, own.key, must, turns=turned))
     for text, stock in zip(texts, stocks, strict=True):
-        unit.put(_bodies(holding, stock))
+        unit.put(world.bodies(stock))
         try:
             control = Control(unit, dialect)
-            before = len(unit.touches)
+            before_it = len(unit.touches)
             outcome = control.run(text.text)
         except ProgramError as error:
             return ReadBack(0, 0, (str(error),))
@@ -83,26 +95,79 @@ def read_back(
             checker.differences.append(f"line {outcome.alarm_line}: {outcome.alarm}")
             break
         steps = [(number, step) for number, step in enumerate(plan.steps, start=1) if step.cycle.after == text.after]
-        checker.check(steps, unit.touches[before:], results, text, per_unit)
+        checker.check(steps, unit.touches[before_it:], results, text, per_unit)
     checker.check_offsets(unit)
     return ReadBack(checker.touches, checker.results, tuple(checker.differences))
 
 
-def _bodies(holding: Holding, stock: InProcessStock) -> list[Body]:
-    shift = holding.m_shift + _OFF
-    bodies = [Body("part", transformed(stock.solid, holding.orientation.matrix(), shift))]
-    return [*bodies, *(Body(block.name, block.solid().translate(tuple(shift))) for block in holding.blocks)]
+def _offsets_before(
+    machine: Machine, own: int, setup: Setup, wcs: Wcs, plan: ProbingPlan, before: Setup | None
+) -> dict[int, Array]:
+    """Each offset another value; the setup's own as by eye, but nothing like it where the program itself writes it."""
+    offsets = {
+        code.key: wcs.m_offset + _BEFORE + k * np.array([1.0, 2.0, 3.0]) for k, code in enumerate(codes_of(machine))
+    }
+    value = wcs.m_offset.copy()
+    for axis, _ in plan.stays:
+        value[AXES.index(axis)] += _BEFORE
+    source = code_of(machine, before.offset) if before is not None else None
+    for axis in plan.carried:
+        assert source is not None, "only from a setup before is anything carried over"
+        k, shift = AXES.index(axis), setup.datum.axis(axis).shift
+        if source.key != own or abs(shift) >= 1e-9:
+            value[k] += _BEFORE
+            (value if source.key == own else offsets[source.key])[k] = wcs.m_offset[k] - shift
+    return offsets | {own: value}
+
+
+class _World:
+    """Stock and holding as they stand on the machine for this: a little off, and turned about the stock's middle
+    where a skew is looked for."""
+
+    def __init__(self, holding: Holding, plan: ProbingPlan, wcs: Wcs) -> None:
+        self._holding, self._wcs = holding, wcs
+        m_middle = (holding.u_stock[0] + holding.u_stock[1]) / 2.0 + holding.m_shift
+        finds = any(quantity.is_angle for step in plan.steps for quantity in step.finds)
+        places = [wcs.m_offset + touch.w_contact - m_middle for touch in plan.touches]
+        farthest = max((float(np.hypot(*place[:2])) for place in places), default=0.0)
+        turn = min(_TURN_DEG, math.degrees(_TURNED_MM / max(farthest, 1.0))) if finds else 0.0
+        #: How far anything that is touched may stand aside for the turn (mm).
+        self.aside = math.radians(turn) * farthest
+        self._turn = rotation("z", turn)
+        self._m_middle = m_middle
+
+    def _moved(self, m_point: Array) -> Array:
+        moved: Array = self._turn @ (m_point - self._m_middle) + self._m_middle + _OFF
+        return moved
+
+    def contact(self, touch: Touch) -> Array:
+        """Where (3,) in M the place of a planned touch really lies."""
+        return self._moved(self._wcs.m_offset + np.array(touch.w_contact))
+
+    def normal(self, touch: Touch) -> Array:
+        """Straight into the touched surface (3,)."""
+        into: Array = self._turn @ np.array(touch.way)
+        return into
+
+    def rotary(self) -> tuple[float, float] | None:
+        axis = self._holding.rotary_axis()
+        if axis is None:
+            return None
+        shift = self._holding.m_shift + _OFF
+        return axis[0] + float(shift[1]), axis[1] + float(shift[2])
+
+    def bodies(self, stock: InProcessStock) -> list[Body]:
+        turn, shift = self._turn, self._moved(self._holding.m_shift)
+        part = transformed(stock.solid, turn @ self._holding.orientation.matrix(), shift)
+        blocks = [Body(block.name, transformed(block.solid(), turn, shift)) for block in self._holding.blocks]
+        return [Body("part", part), *blocks]
 
 
 class _Checker:
-    def __init__(self, machine: Machine, wcs: Wcs, own: int) -> None:
-        self._machine, self._wcs, self._own_number = machine, wcs, own
+    def __init__(self, machine: Machine, world: _World, followed: FollowedOffsets) -> None:
+        self._machine, self._world, self._followed = machine, world, followed
         self.touches = self.results = 0
         self.differences: list[str] = []
-        #: The work offset as the program has brought it so far.
-        self._zero = wcs.m_offset.copy()
-        #: What every offset that is written must be in the end.
-        self._wanted: dict[int, Array] = {}
 
     def check(
         self,
@@ -123,12 +188,7 @@ class _Checker:
             for touch, record in zip(wanted, mine, strict=True):
                 self._touch(step, touch, record)
             found = self._results(number, step, self._averaged(step, mine), results, text, per_unit)
-            own, into = self._own_number, code_of(self._machine, step.into) if step.into else None
-            value = self._wanted.setdefault(own if into is None else into.key, self._zero.copy())
-            for setting in step.sets:
-                k = AXES.index(setting.axis)
-                value[k] = self._zero[k] + found[setting.axis] - setting.should_read
-            self._zero = self._wanted.get(own, self._zero)
+            self._followed.step(step, found)
         if records:
             self.differences.append(f"line {records[0].line}: a touch that is not in the plan")
 
@@ -146,15 +206,16 @@ class _Checker:
         ]
 
     def _touch(self, step: Step, touch: Touch, record: TouchRecord) -> None:
-        way = np.array(touch.way)
-        contact = self._centre(record) + way * self._machine.probe.effective_radius
-        off = contact - (self._wcs.m_offset + touch.w_contact + _OFF)
-        along = float(off @ way)
-        across = float(np.linalg.norm(off - along * way))
+        into = self._world.normal(touch)
+        contact = self._centre(record) + into * self._machine.probe.effective_radius
+        off = contact - self._world.contact(touch)
+        along = float(off @ into)
+        across = float(np.linalg.norm(off - along * into))
         same = SAME if step.w_centre is None else _FACET
+        most = float(np.linalg.norm(_OFF)) + self._world.aside + self._machine.probe.ball_radius + SAME
         if step.cycle.rough:
             same += reading_lag(record.feed)
-        if abs(along) > same or across > float(np.linalg.norm(_OFF)) + self._machine.probe.ball_radius + SAME:
+        if abs(along) > same or across > most:
             self.differences.append(
                 f"line {record.line}: touch {touch.number} ({touch.surface}) lands {np.linalg.norm(off):.3f} mm from "
                 "where the plan has it"
@@ -174,7 +235,7 @@ class _Checker:
         """Compares the results of a step with what its readings give, which is returned."""
         centres: list[Place] = []
         for reading in records:
-            x, y, z = (float(value) for value in reading - self._zero)
+            x, y, z = (float(value) for value in self._followed.own.reads(reading))
             centres.append((x, y, z))
         expected = step_results(step, centres, self._machine.probe.effective_radius)
         for row in text.rows:
@@ -191,13 +252,18 @@ class _Checker:
         return expected
 
     def check_offsets(self, unit: SimulatedMachine) -> None:
+        """Every offset holds what it must: those that are written and all others."""
         if self.differences:
             return
-        for number, value in self._wanted.items():
-            found = unit.offsets[number]
-            for k in np.flatnonzero(np.abs(found - value) > SAME).tolist():
+        for key, frame in self._followed.frames.items():
+            found, turn = unit.offsets[key], unit.turns.get(key, 0.0)
+            for k in np.flatnonzero(np.abs(found - frame.m_zero) > SAME).tolist():
                 self.differences.append(
-                    f"offset {number}: {'XYZ'[k]} becomes {found[k]:.4f} instead of {value[k]:.4f} (mm)"
+                    f"offset {key}: {'XYZ'[k]} becomes {found[k]:.4f} instead of {frame.m_zero[k]:.4f} (mm)"
+                )
+            if abs(turn - frame.turn_deg) > SAME:
+                self.differences.append(
+                    f"offset {key}: its turn becomes {turn:.4f} instead of {frame.turn_deg:.4f} degrees"
                 )
 
 

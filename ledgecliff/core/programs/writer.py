@@ -19,7 +19,8 @@ from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
 from ..work_offsets import STANDARD, code_of
 from .actions import Action, Note, ResultRow, Word, Write
-from .cycle_actions import StepActions, Target
+from .cycle_actions import StepActions
+from .offset_writes import Target
 from .profile import ProfileWriter, profile_of
 from .text import NumberWriter
 
@@ -63,8 +64,7 @@ def probing_programs(
     Zeros that are carried over are taken from the setup ``before``.  Raises PlanError when the style lacks a work
     offset, ProfileError when the machine's profile cannot be used.
     """
-    stages = plan.stages() or (None,)
-    return tuple(_program(machine, title, setup, plan, before, after) for after in stages)
+    return tuple(_program(machine, title, setup, plan, before, after) for after in plan.stages())
 
 
 def _program(
@@ -73,15 +73,19 @@ def _program(
     numbers, profile = NumberWriter(machine.program_units), profile_of(machine)
     own = _target(machine, setup, setup.offset)
     turns = profile.control == "parameter style"
-    turned = turns and setup.datum.skew is not None
+    # Where nothing of it is set, the setup's offset may well be turned, and stays so.
+    straight = plan.sets(setup.offset)
+    turned = turns and (not straight or any(step.sets_skew for step in plan.steps))
     steps = plan.stage(after)
-    actions: list[Action] = [] if after is not None else _at_start(machine, setup, plan, before, own, turned)
+    actions: list[Action] = (
+        [] if after is not None else _at_start(machine, setup, plan, before, own, turns and straight)
+    )
     rows: list[ResultRow] = []
     for k, step in enumerate(steps):
         into = _target(machine, setup, step.into) if step.into else own
         writer = StepActions(
             step, plan.steps.index(step) + 1, own, into, numbers,
-            turned=turned or (step.sets_skew and turns), jump=setup.probing.jump,
+            turned=turned, jump=setup.probing.jump,
         )  # fmt: skip
         actions += writer.actions(first=k == 0)
         rows += writer.rows
@@ -124,13 +128,13 @@ def _before_start(
 
 
 def _at_start(
-    machine: Machine, setup: Setup, plan: ProbingPlan, before: Setup | None, own: Target, turned: bool
+    machine: Machine, setup: Setup, plan: ProbingPlan, before: Setup | None, own: Target, straighten: bool
 ) -> list[Action]:
-    """Zeros that are carried over, with their datum's shift, or that are a fixture's known place; a turn of an old
-    job is taken out."""
+    """Zeros that are carried over, with their datum's shift, or that are a fixture's known place; where offsets can be
+    turned, ``straighten`` takes out an old job's turn, for everything would be sought and written along its axes."""
     actions: list[Action] = []
     numbers = NumberWriter(machine.program_units)
-    if turned:
+    if straighten:
         actions += [Note("an old turn is taken out"), Write(own.code, own.number, (), "0.0")]
     if plan.stays:
         less = {"z": machine.length_shift()}

@@ -1,0 +1,149 @@
+"""How what a step found goes into a work offset: found less wanted, along the offset's axes as they are turned.
+
+A place that reads ``w`` lies at ``m = E + T(a) w``, E the offset and T(a) its turn by ``a`` about Z (handbook
+chapter 2).  To make a place found at ``w`` in the setup's own offset read ``r`` in an offset turned by ``b``, that must
+be ``E' = E + T(a) w - T(b) r``: a step that finds the skew as well turns what it states with the skew just found.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from ..frames import AXES
+from ..probing.touches import AxisSetting, Step
+from .actions import Action, Confirm, Let, Note, Word, Write
+from .text import NumberWriter
+
+#: The turn that is written, and how far the offset goes along machine X and Y.
+_TURN, _SHIFT = 117, 118
+#: How far the other offset lies from the setup's own along the one axis that is set.
+_APART = 120
+
+
+@dataclass(frozen=True)
+class Target:
+    """An offset that steps may write: its code, the L and P of G10, and the parameter that holds its X."""
+
+    code: str
+    number: int
+    level: int = 2
+    first: int = 5221
+
+    def parameter(self, axis: int) -> int:
+        return self.first + axis
+
+    @property
+    def turn(self) -> str:
+        """The parameter that holds how far it is turned about Z (degrees)."""
+        return f"#{self.parameter(9)}"
+
+
+def offset_writes(
+    step: Step, found: Mapping[str, str], own: Target, into: Target, numbers: NumberWriter,
+    label: Callable[[], str], *, turns: bool, jump: float | None,
+) -> list[Action]:  # fmt: skip
+    """The actions that write ``into`` from the parameters in which a step keeps what it ``found`` (by key).
+
+    Readings are in the setup's ``own`` offset.  ``turns`` says that offsets can be turned and are in this program;
+    a change of more than ``jump`` waits for the operator.
+    """
+    writer = _OffsetWriter(step, found, own, into, numbers, label, turns, jump)
+    return writer.actions()
+
+
+class _OffsetWriter:
+    def __init__(
+        self, step: Step, found: Mapping[str, str], own: Target, into: Target, numbers: NumberWriter,
+        label: Callable[[], str], turns: bool, jump: float | None,
+    ) -> None:  # fmt: skip
+        self._step, self._found, self._own, self._into = step, found, own, into
+        self._n, self._label, self._turns, self._jump = numbers, label, turns, jump
+
+    def actions(self) -> list[Action]:
+        step = self._step
+        if not step.sets and not (step.sets_skew and self._turns):
+            return []
+        lets, flat = self._flat()
+        z = next((setting for setting in step.sets if setting.axis == "z"), None)
+        shifts = flat | ({2: self._shift(z)} if z else {})
+        actions: list[Action] = list(lets)
+        if self._jump is not None:
+            actions += [self._confirm(k, shift, self._jump) for k, shift in shifts.items()]
+        if shifts:
+            actions.append(Note(f"found less wanted goes into {self._into.code}"))
+        turn = ""
+        if self._turns and (step.sets_skew or (flat and self._into != self._own)):
+            turn = f"[{self._new_turn()}]"
+            actions.append(Note(f"{self._into.code} is turned {'to the edge' if step.sets_skew else 'along with it'}"))
+        base = self._into if self._one_of_another() else self._own
+        words = tuple(
+            Word("XYZ"[k], k, f"[#{(self._own if k == 2 else base).parameter(k)} + {shift}]")
+            for k, shift in shifts.items()
+        )
+        return [*actions, Write(self._into.code, self._into.number, words, turn, self._into.level)]
+
+    def _shift(self, setting: AxisSetting) -> str:
+        """Found less wanted, along the axis as it is turned."""
+        return f"{self._found[setting.axis]} - {self._n.in_brackets(setting.should_read)}"
+
+    def _new_turn(self) -> str:
+        """The turn of the offset that is written (degrees)."""
+        return f"{self._own.turn} + {self._found['skew']}" if self._step.sets_skew else self._own.turn
+
+    def _one_of_another(self) -> bool:
+        """Whether one axis of another turned offset is set, so that its other axis must stay where it is."""
+        flat = [setting for setting in self._step.sets if setting.axis != "z"]
+        return self._turns and len(flat) == 1 and self._into != self._own
+
+    def _flat(self) -> tuple[list[Let], dict[int, str]]:
+        """What goes before, and how far the offset goes along machine X and Y."""
+        sets = {AXES.index(setting.axis): setting for setting in self._step.sets if setting.axis != "z"}
+        if not sets:
+            return [], {}
+        if self._step.sets_skew:
+            return self._turned_with_the_skew(sets[0], sets[1])
+        if not self._turns:
+            return [], {k: self._shift(setting) for k, setting in sets.items()}
+        lets: list[Let] = []
+        along = {k: f"[{self._shift(setting)}]" for k, setting in sets.items()}
+        if self._one_of_another():
+            ((k, shift),) = along.items()
+            apart = [f"[#{self._into.parameter(j)} - #{self._own.parameter(j)}]" for j in (0, 1)]
+            if k == 0:
+                already = f"COS[{self._own.turn}] * {apart[0]} + SIN[{self._own.turn}] * {apart[1]}"
+            else:
+                already = f"COS[{self._own.turn}] * {apart[1]} - SIN[{self._own.turn}] * {apart[0]}"
+            lets.append(Let(_APART, f"[{already}]", f"where {self._into.code} has it so far"))
+            along = {k: f"[{shift} - #{_APART}]"}
+        x, y = (along.get(k, "0") for k in (0, 1))
+        return self._kept(lets, *self._along_machine(self._own.turn, x, y))
+
+    @staticmethod
+    def _along_machine(turn: str, x: str, y: str) -> tuple[str, str]:
+        """T(turn) (x, y) as two expressions."""
+        return f"COS[{turn}] * {x} - SIN[{turn}] * {y}", f"SIN[{turn}] * {x} + COS[{turn}] * {y}"
+
+    @staticmethod
+    def _kept(lets: list[Let], x: str, y: str) -> tuple[list[Let], dict[int, str]]:
+        kept = [Let(_SHIFT, f"[{x}]", "along machine X"), Let(_SHIFT + 1, f"[{y}]", "along machine Y")]
+        return [*lets, *kept], {0: f"#{_SHIFT}", 1: f"#{_SHIFT + 1}"}
+
+    def _turned_with_the_skew(self, x: AxisSetting, y: AxisSetting) -> tuple[list[Let], dict[int, str]]:
+        """The found place read along the axes as they were; what it must read along them as they will be."""
+        was = (self._found["x"], self._found["y"])
+        if self._turns:
+            was = self._along_machine(self._own.turn, *was)
+        turn = f"[{self._new_turn()}]" if self._turns else self._found["skew"]
+        reads = (self._n.in_brackets(x.should_read), self._n.in_brackets(y.should_read))
+        will = self._along_machine(f"#{_TURN}", *reads)
+        lets = [Let(_TURN, turn, "how the part is turned")]
+        return self._kept(lets, *(f"{place} - [{reading}]" for place, reading in zip(was, will, strict=True)))
+
+    def _confirm(self, axis: int, shift: str, jump: float) -> Confirm:
+        """A jump of more than the clamping scatter usually is a chip, another part, or the wrong offset."""
+        text = (
+            f"{'XYZ'[axis]} of {self._into.code} changes by more than {self._n(jump)}: chip, wrong part or offset? "
+            "Start accepts, reset refuses"
+        )
+        return Confirm(f"ABS[{shift}] GT {self._n(jump)}", self._label(), text)
