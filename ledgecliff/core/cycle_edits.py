@@ -24,9 +24,9 @@ _ROUND: dict[str, CycleKind] = {
 }  # fmt: skip
 
 
-def cycles_of(setup: Setup) -> tuple[ProbeCycle, ...]:
+def cycles_of(setup: Setup, features: tuple[Feature, ...]) -> tuple[ProbeCycle, ...]:
     """The setup's own cycles, or those that are proposed for its datum."""
-    return proposed_cycles(setup) if setup.probing.cycles is None else setup.probing.cycles
+    return proposed_cycles(setup, features) if setup.probing.cycles is None else setup.probing.cycles
 
 
 def offers(setup: SetupPlan, picked: str = "") -> tuple[ProbeCycle, ...]:
@@ -92,7 +92,7 @@ def _of_bodies(setup: SetupPlan) -> Iterable[ProbeCycle]:
 
 def add_cycle(job: Job, setup: int, cycle: ProbeCycle) -> Job:
     """Adds a cycle at the end; a name that is taken gets a number.  What was proposed becomes the setup's own."""
-    cycles = cycles_of(job.setups[setup])
+    cycles = cycles_of(job.setups[setup], job.part.features)
     taken, name, number = {each.name for each in cycles}, cycle.name, 2
     while name in taken:
         name, number = f"{cycle.name} {number}", number + 1
@@ -101,7 +101,7 @@ def add_cycle(job: Job, setup: int, cycle: ProbeCycle) -> Job:
 
 def take_over(job: Job, setup: int) -> Job:
     """Makes the proposed cycles the setup's own, so that each can be changed."""
-    return _with(job, setup, cycles_of(job.setups[setup]))
+    return _with(job, setup, cycles_of(job.setups[setup], job.part.features))
 
 
 def propose_again(job: Job, setup: int) -> Job:
@@ -110,19 +110,19 @@ def propose_again(job: Job, setup: int) -> Job:
         cycle for cycle in job.setups[setup].probing.cycles or () if cycle.action == "measure" or cycle.into is not None
     ]
     names = {cycle.name for cycle in kept}
-    proposed = [cycle for cycle in proposed_cycles(job.setups[setup]) if cycle.name not in names]
+    proposed = [cycle for cycle in proposed_cycles(job.setups[setup], job.part.features) if cycle.name not in names]
     return _with(job, setup, (*proposed, *kept) if kept else None)
 
 
 def move_cycle(job: Job, setup: int, number: int, by: int) -> Job:
-    cycles = list(cycles_of(job.setups[setup]))
+    cycles = list(cycles_of(job.setups[setup], job.part.features))
     to = min(max(number + by, 0), len(cycles) - 1)
     cycles.insert(to, cycles.pop(number))
     return _with(job, setup, tuple(cycles))
 
 
 def remove_cycle(job: Job, setup: int, number: int) -> Job:
-    cycles = cycles_of(job.setups[setup])
+    cycles = cycles_of(job.setups[setup], job.part.features)
     if not 0 <= number < len(cycles):
         raise InvalidValueError("cycle", f"there is no step {number + 1} to remove")
     return _with(job, setup, cycles[:number] + cycles[number + 1 :])

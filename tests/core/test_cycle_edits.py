@@ -28,7 +28,7 @@ from tests.jobs import plan_of
 
 class ListTest(unittest.TestCase):
     def names(self, job, setup=0):
-        return [cycle.name for cycle in cycles_of(job.setups[setup])]
+        return [cycle.name for cycle in cycles_of(job.setups[setup], job.part.features)]
 
     def test_taking_over_changes_nothing_that_is_run(self):
         for setup in (0, 1):
@@ -40,7 +40,7 @@ class ListTest(unittest.TestCase):
         job = add_cycle(add_cycle(demo(), 0, top), 0, top)
         self.assertEqual(self.names(job)[-2:], ["there", "there 2"])
         self.assertEqual(self.names(move_cycle(job, 0, 3, -9))[0], "there")
-        self.assertEqual(len(cycles_of(remove_cycle(job, 0, 0).setups[0])), 4)
+        self.assertEqual(len(cycles_of(remove_cycle(job, 0, 0).setups[0], job.part.features)), 4)
         with self.assertRaisesRegex(InvalidValueError, "no step 9"):
             remove_cycle(job, 0, 8)
         again = propose_again(remove_cycle(job, 0, 0), 0)
@@ -49,7 +49,7 @@ class ListTest(unittest.TestCase):
 
     def test_one_value_of_a_proposed_step_makes_the_list_ones_own(self):
         job = set_cycle(demo(), 0, 1, "touches", 3)
-        self.assertEqual([cycle.touches for cycle in cycles_of(job.setups[0])], [1, 3, 1])
+        self.assertEqual([cycle.touches for cycle in cycles_of(job.setups[0], job.part.features)], [1, 3, 1])
 
 
 class OfferTest(unittest.TestCase):

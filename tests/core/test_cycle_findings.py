@@ -117,7 +117,7 @@ class RawTopTest(unittest.TestCase):
     def job(self, *cycles):
         """The demo's Op 20 turned over: its top is raw hat until it is faced."""
         job = demo()
-        listed = [cycle for cycle in proposed_cycles(job.setups[1]) if cycle.on != "parallels"]
+        listed = [cycle for cycle in proposed_cycles(job.setups[1], job.part.features) if cycle.on != "parallels"]
         return set_value(job, ("setups", 1, "probing", "cycles"), (*listed, *cycles))
 
     def found(self, job):
@@ -237,7 +237,9 @@ class WayTest(unittest.TestCase):
         side = Body("part", box((x, y - 20, z - 20), (x + 50, y + 20, z + 5)))
         for top, codes_found in ((z + 1.0, ["TOUCH_OTHER_SURFACE"]), (z - 2.1, [])):
             chip = Body("clamp", box((x - 2.5, y - 1, z - 20), (x - 1.5, y + 1, top)))
-            found = way_problems(step, [side, chip], demo().machine.probe, 90.0, (0.002, 0.002, 0.002))
+            found = way_problems(
+                step, [side, chip], demo().machine.probe, 90.0, lambda _touch, _body: (0.002, 0.002, 0.002)
+            )
             self.assertEqual([problem.code for problem in found], codes_found)
             if found:
                 self.assertIn("the ball meets the clamp ⟦2.5", found[0].message)
@@ -250,7 +252,7 @@ class WayTest(unittest.TestCase):
         nose_at = z - probe.ball_radius + probe.length
         for top, fires in ((nose_at + 5.0, True), (nose_at - 1.0, False)):
             tower = Body("clamp", box((x - 34, y - 4, z - 20), (x - 30, y + 4, top)))
-            found = way_problems(step, [side, tower], probe, 90.0, (0.002, 0.002, 0.002))
+            found = way_problems(step, [side, tower], probe, 90.0, lambda _touch, _body: (0.002, 0.002, 0.002))
             self.assertEqual([problem.code for problem in found], ["TOUCH_WAY_BLOCKED"] if fires else [])
             if fires:
                 self.assertIn("the spindle's nose may meet the clamp", found[0].message)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
+from ledgecliff.core.blanks import box
 from ledgecliff.core.edits import set_datum, set_value
 from ledgecliff.core.errors import InvalidValueError, PlanError, ProfileError
 from ledgecliff.core.model.base import Point
@@ -16,9 +18,11 @@ from ledgecliff.core.model.machine import ExtendedOffsets, ProbingRoutine
 from ledgecliff.core.model.operations import Bore, Pocket, Seen
 from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.plan import make_plan
+from ledgecliff.core.probing.planning import plan_probing
 from ledgecliff.core.programs.profile import SHIPPED, shipped_profile
 from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.core.simulator.stated import StatedProbe, StatedSetup, StatedWorld
+from ledgecliff.core.solids.tracked import InProcessStock
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 from ledgecliff.store.part_models import load_models
@@ -56,6 +60,11 @@ CYCLES = {
     "corner of two": ProbeCycle(name="corner", kind="corner", on="stock", corner="left front"),
     "corner of four": ProbeCycle(name="corner", kind="corner", on="stock", corner="right back", skew=True),
     "corner within": ProbeCycle(name="corner", kind="corner", on="feature", feature="pocket", corner="left back"),
+    "corner of four within": ProbeCycle(
+        name="corner", kind="corner", on="feature", feature="pocket", corner="right front", skew=True
+    ),
+    "rough width": ProbeCycle(name="width", kind="web", on="stock", axis="y", rough=True),
+    "rough bore": ProbeCycle(name="bore", kind="bore", on="feature", feature="bore", rough=True),
     "edge angle in front": ProbeCycle(name="edge", kind="edge angle", on="stock", side="front"),
     "edge angle at the left": ProbeCycle(name="edge", kind="edge angle", on="stock", side="left"),
     "plane": ProbeCycle(name="level", kind="plane", on="stock"),
@@ -86,6 +95,16 @@ def job_with(*cycles, **changes):
 
 def said(plan):
     return [problem.message for problem in plan.setups[1].probing.problems]
+
+
+def with_stock(job, index, change):
+    """The probing of a setup planned anew on its stock as ``change`` makes it."""
+    plan = plan_of(job).setups[index]
+    made = InProcessStock(change(plan.before.solid), plan.before.raw_id)
+    holding = replace(plan.holding, stock=made)
+    return plan_probing(
+        plan.setup, holding, plan.wcs, job.machine, job.stock, job.part.features, lambda _operation: made
+    )  # fmt: skip
 
 
 class EveryCycleTest(unittest.TestCase):
@@ -122,8 +141,10 @@ class EveryCycleTest(unittest.TestCase):
                 for k, quantity in enumerate(step.finds):
                     moved = off["xyz".index(quantity.key)] if quantity.key in "xyz" else 0.0
                     self.assertAlmostEqual(
-                        result.results[500 + k], quantity.expected + moved, delta=0.004, msg=quantity
-                    )
+                        # A fast touch lags by its feed, which a rough step is trusted no better than.
+                        result.results[500 + k], quantity.expected + moved, delta=0.04 if cycle.rough else 0.004,
+                        msg=quantity,
+                    )  # fmt: skip
 
 
 class SkewTest(unittest.TestCase):
@@ -378,6 +399,63 @@ class RefusedCycleTest(unittest.TestCase):
         job = set_value(job, ("part", "features"), (BORE, narrow))
         self.assertIn("TOUCH_NO_ROOM", {p.code for p in plan_of(job).setups[1].probing.problems})
 
+    def test_a_slot_hardly_wider_than_the_ball(self):
+        """4.8 wide, a ball of 4 has 0.4 to each side: it begins 0.2 beside the middle, 0.2 before the wall, and backs
+        off no further; so much may the place be off."""
+        slot = POCKET.model_copy(update={"width": 4.8, "radius": 2.0})
+        for guess, fires in ((0.2, False), (0.21, True)):
+            job = set_value(job_with(CYCLES["pocket across"], guess=guess), ("part", "features"), (BORE, slot))
+            job = set_value(job, ("setups", 0, "operations", 1, "tool"), 4)
+            plan = plan_of(job)
+            self.assertEqual(
+                {p.code for p in plan.setups[1].probing.problems}, {"TOUCH_OUTSIDE_WINDOW"} if fires else set()
+            )
+            if fires:
+                self.assertTrue(all("find it roughly" in p.remedy for p in plan.setups[1].probing.problems))
+                continue
+            self.assertAlmostEqual(plan.setups[1].probing.touches[0].feeds.back_off, 0.2)
+            for profile in SHIPPED:
+                self.assertEqual(plan_of(set_value(job, ("machine", "profile"), profile)).read_back(1).differences, ())
+
+    def test_an_island_between_the_walls_is_crossed_over(self):
+        """Where the way across is blocked the step goes up and over; a cycle that says straight is told so."""
+        island = box((70, 30, 5), (80, 50, 30))
+        for crossing, way in ((None, "over"), ("over", "over"), ("straight", "straight")):
+            cycle = ProbeCycle(name="w", kind="pocket", on="feature", feature="wide", axis="x", crossing=crossing)
+            wide = feature("wide", "pocket", (75, 40, 12), depth=18.0, length=60.0, width=50.0, radius=3.0)
+            made = Pocket(name="wide", tool=3, on="wide", features=("wide",))
+            job = set_value(job_with(), ("setups", 0, "operations"), ())
+            job = set_value(job, ("part", "features"), (wide,))
+            job = set_value(job, ("setups", 0, "operations"), (made,))
+            job = set_value(job, ("setups", 1, "probing", "cycles"), (cycle,))
+            plan = with_stock(job, 1, lambda solid: solid + island)
+            (step,) = plan.steps
+            self.assertEqual(step.crossing, way)
+            blocked = [problem for problem in step.problems if problem.code == "TOUCH_WAY_BLOCKED"]
+            self.assertEqual(bool(blocked), way == "straight")
+            for problem in blocked:
+                self.assertIn("up and over", problem.remedy)
+                self.assertEqual((problem.field, problem.better), ("crossing", "over"))
+
+    def test_a_bore_whose_edge_the_guess_lets_the_ball_meet(self):
+        """By hand: the ball starts s beside the middle of a bore that may lie g off both ways; it is inside while
+        (s + g)² + g² <= (R - r)².  Ø12: s = 1, up to 2.283.  Ø6.2: s = 0.5, up to 0.486."""
+        for diameter, most in ((12.0, 2.283), (6.2, 0.486)):
+            bore = BORE.model_copy(update={"diameter": diameter})
+            for guess, fires in ((most - 0.005, False), (most + 0.005, True)):
+                job = set_value(job_with(CYCLES["bore"], guess=guess), ("part", "features"), (bore, POCKET))
+                codes = {problem.code for problem in plan_of(job).setups[1].probing.problems}
+                self.assertEqual(codes, {"TOUCH_OUTSIDE_WINDOW"} if fires else set(), (diameter, guess))
+
+    def test_a_boss_that_is_the_zero_is_touched_as_a_boss(self):
+        job = job_with(CYCLES["boss"])
+        at = AxisDatum(source="feature", feature="boss")
+        job = set_value(job, ("setups", 1, "datum"), Datum(x=at, y=at, z=AxisDatum(source="stock top")))
+        plan = plan_of(set_value(job, ("setups", 1, "probing", "cycles"), None))
+        self.assertEqual([step.kind for step in plan.setups[1].probing.steps], ["boss", "surface"])
+        self.assertEqual(plan.setups[1].probing.problems, ())
+        self.assertEqual(plan.read_back(1).differences, ())
+
     def test_a_hole_at_mid_side_moves_the_touch(self):
         """A slot cut into the left side from y 30 to 50: the touch moves past its end by ball and guess."""
         slot = feature("notch", "pocket", (4, 40, 10), depth=20.0, length=12.0, width=20.0, radius=2.0)
@@ -386,8 +464,8 @@ class RefusedCycleTest(unittest.TestCase):
         job = set_value(job, ("part", "features"), (BORE, POCKET, slot))
         job = set_value(job, ("setups", 0, "operations"), (*MADE, made))
         touch = plan_of(job).setups[1].probing.touches[0]
-        # 10 of notch, 2 of ball and 1 of guess from the middle, in whole steps.
-        self.assertEqual(abs(touch.w_contact[1]), 13.0)
+        # 10 of notch, 2 of ball and 1 of guess from the middle; 75 from there, 0.05 degrees of turn are 0.065.
+        self.assertAlmostEqual(abs(touch.w_contact[1]), 13.0 + 75.0 * math.sin(math.radians(0.05)), places=6)
         self.assertEqual(plan_of(job).setups[1].probing.problems, ())
 
 

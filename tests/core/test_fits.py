@@ -64,6 +64,38 @@ class CircleTest(unittest.TestCase):
         np.testing.assert_allclose(fit.normal, (0.0, s, c), atol=1e-9)
         self.assertAlmostEqual(fit.radius, 8.0, places=9)
 
+    def test_scattered_points_against_every_centre_on_grids(self):
+        """Brute force: about each centre of fine and coarse grids the best radius is the mean distance.  None of them
+        leaves less than the fit, and what is refused has no best centre anywhere near."""
+        fitted = refused = 0
+        for seed in range(60):
+            rng = np.random.default_rng(seed)
+            count = int(rng.integers(3, 9))
+            points = rng.uniform(-10, 10, (count, 2)) * (1.0, rng.choice([1.0, 0.1, 1e-6])) + rng.uniform(-900, 900, 2)
+            middle, size = points.mean(axis=0), float(np.std(points))
+            least = {}
+            for reach in (1.0, 3.0, 10.0, 40.0, 200.0, 1e5):
+                x, y = np.meshgrid(*[m + np.linspace(-reach, reach, 81) * size for m in middle])
+                away = np.hypot(x[..., None] - points[:, 0], y[..., None] - points[:, 1])
+                least[reach] = float(((away - away.mean(axis=-1, keepdims=True)) ** 2).sum(axis=-1).min())
+            try:
+                fit = fit_circle(points)
+            except FitError:
+                refused += 1
+                self.assertEqual(min(least.values()), least[1e5], seed)
+                continue
+            fitted += 1
+            self.assertLessEqual(float((fit.residuals**2).sum()), min(least.values()) * (1 + 1e-6) + 1e-12, seed)
+        self.assertGreater(min(fitted, refused), 5)
+
+    def test_one_point_far_off_does_not_throw_it(self):
+        """Eight points of a ring of 20 and one 300 away: it ends, and its slope is level there."""
+        points = np.vstack([on_circle((5, 5), 20, np.radians(np.arange(0, 360, 45))), [[300.0, 5.0]]])
+        fit = fit_circle(points)
+        for step in ((1e-3, 0), (-1e-3, 0), (0, 1e-3), (0, -1e-3)):
+            away = np.hypot(*(points - fit.centre - step).T)
+            self.assertGreater(float(((away - away.mean()) ** 2).sum()), float((fit.residuals**2).sum()))
+
     def test_points_on_a_line_are_refused(self):
         for points in (
             [[0, 0], [1, 1], [2, 2]],
@@ -102,6 +134,22 @@ class LineTest(unittest.TestCase):
     def test_in_space(self):
         fit = fit_line(np.array([[0, 0, 0], [1, 2, 2], [2, 4, 4]], dtype=float))
         np.testing.assert_allclose(fit.direction, np.array([1, 2, 2]) / 3, atol=1e-12)
+
+    def test_points_without_a_direction_are_refused(self):
+        """The corners of a square, and of a cube: any line through the middle fits them as well."""
+        square = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype=float)
+        with self.assertRaisesRegex(FitError, "spread alike"):
+            fit_line(square)
+        self.assertAlmostEqual(abs(fit_line(square * (1.01, 1.0)).direction[0]), 1.0)
+        cube = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], dtype=float)
+        with self.assertRaisesRegex(FitError, "across any plane"):
+            fit_plane(cube)
+        self.assertAlmostEqual(fit_plane(cube * (1.0, 1.0, 0.9)).normal[2], 1.0)
+
+    def test_a_place_that_cannot_be_is_refused(self):
+        for fit, width in ((fit_line, 2), (fit_circle, 2), (fit_plane, 3)):
+            with self.assertRaisesRegex(FitError, "10 km"):
+                fit(np.array([[0.0] * width, [1e300] + [0.0] * (width - 1), [0.0] * (width - 1) + [1.0]]))
 
     def test_one_place_is_refused(self):
         with self.assertRaisesRegex(FitError, "one place"):

@@ -9,7 +9,7 @@ import numpy as np
 from ledgecliff.core import edits
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.plan import make_plan
-from ledgecliff.core.probing.walls import flat_top, free_wall, material
+from ledgecliff.core.probing.walls import free_wall, material
 from ledgecliff.core.stock import box
 from tests.core.registration.jobs import ring
 from tests.helpers import demo, demo_plan, models, plan_with
@@ -59,13 +59,6 @@ class FreeWallTest(unittest.TestCase):
         stepped = box((0, 0, 0), (40, 40, 20)) + box((-8, 0, 0), (0, 40, 6))
         wall = free_wall(stepped, (0, 20), 0, 1, least=4)
         self.assertEqual((wall.low, wall.high, wall.overhung), (6, 20, False))
-
-
-class FlatTopTest(unittest.TestCase):
-    def test_holes_are_avoided(self):
-        plate = box((0, 0, 0), (40, 40, 10)) - box((15, 15, -1), (25, 25, 11))
-        self.assertEqual(flat_top(plate, 10.0, [(20, 20), (14, 20), (8, 20)], 2.0), (8, 20))
-        self.assertIsNone(flat_top(plate, 10.0, [(20, 20)], 2.0))
 
 
 class DemoStepsTest(unittest.TestCase):
@@ -153,21 +146,24 @@ class NeedsTest(unittest.TestCase):
             self.assertIn("TOUCH_OUTSIDE_WINDOW", self.problems((path, 3.39)))
 
     def test_in_a_bore_the_room_limits_the_stand_off(self):
-        """Ø22 less ball Ø4 leaves 9 to the centre; a guess over 8.5 cannot be searched."""
+        """Ø22 less ball Ø4 leaves 9 to the centre, and the ball starts 0.5 beside it.  With the bore g off along X and
+        Y, it is within it while (g + 0.5)² + g² < 81: up to 6.109."""
         path = ("setups", 1, "probing")
         wide = {"stand_off": 20, "overtravel": 20, "depth": 15, "clearance": 20}
-        for guess, fires in ((8.5, False), (8.6, True)):
+        for guess, fires in ((6.1, False), (6.12, True)):
             routine = demo().setups[1].probing.model_copy(update={**wide, "guess": guess})
             plan = make_plan(edits.set_value(demo(), path, routine), models())
             codes = [p.code for p in plan.setups[1].probing.steps[0].problems]
             self.assertEqual("TOUCH_OUTSIDE_WINDOW" in codes, fires)
 
     def test_depth(self):
-        """Ball radius 2 and Z set to ±0.002: at least 2.002 deep; 30 of wall over the jaws leaves 27.998."""
+        """Ball radius 2 and Z set to ±0.002: at least 2.002 deep; 30 of wall over the jaws, in which the stock lies to
+        ±0.01, leaves 27.988."""
         path = ("setups", 0, "probing", "depth")
         self.assertEqual(self.problems((path, 2.01)), set())
         self.assertEqual(self.problems((path, 2.0)), {"TOUCH_TOO_SHALLOW"})
-        self.assertEqual(self.problems((path, 27.99)), set())
+        self.assertEqual(self.problems((path, 27.98)), set())
+        self.assertEqual(self.problems((path, 27.989)), {"TOUCH_TOO_DEEP"})
         # As deep as the stylus is long its body comes to the stock's top as well.
         self.assertEqual(self.problems((path, 28.0)), {"TOUCH_TOO_DEEP", "TOUCH_WAY_BLOCKED"})
 

@@ -27,6 +27,7 @@ SEVERITY_OF: dict[str, Severity] = {
     "TOUCH_WAY_BLOCKED": "hazard",
     "NOTHING_TURNS": "error",
     "SKEW_AFTER_ZERO": "error",
+    "ANGLES_GIVE_NO_CENTRE": "error",
 }
 
 
@@ -51,7 +52,13 @@ def _fix(setup_plan: SetupPlan, step: Step, problem: Problem) -> Fix | None:
     if problem.better is None or not problem.field:
         return None
     routine = setup_plan.setup.probing
-    path: tuple[str | int, ...] = ("setups", setup_plan.index, "probing", problem.field)
+    path: tuple[str | int, ...]
+    if isinstance(problem.better, str):
+        if routine.cycles is None:
+            return None
+        path = ("setups", setup_plan.index, "probing", "cycles", routine.cycles.index(step.cycle), problem.field)
+        return Fix("Up and over", path, problem.better)
+    path = ("setups", setup_plan.index, "probing", problem.field)
     if routine.cycles is not None and getattr(step.cycle, problem.field) is not None:
         path = ("setups", setup_plan.index, "probing", "cycles", routine.cycles.index(step.cycle), problem.field)
     words = problem.field.replace("_", "-").capitalize()

@@ -156,6 +156,8 @@ class _Maker:
         """``held`` with the first zero that can be found, its guess and depth fitted to what is wrong with others."""
         best = _Best()
         for zero in self._zeros(held, mine):
+            if best.setup is not None and self._enough():
+                break
             guesses, depths = list(GUESSES), list(DEPTHS)
             while guesses and depths:
                 routine = zero.routine(guesses[0], depths[0])

@@ -8,13 +8,15 @@ from dataclasses import dataclass
 from ..frames import Axis
 from ..holding import Block, Holding
 from ..model.holding import SoftJaws, ViseHold
+from ..solids.areas import nearest_in, shrunk, top_area
 from .needs import body_problems, no_landing, occupied
 from .situation import Situation
 from .touches import Knowledge, Problem, Touch
-from .walls import flat_top
 
 #: What the stock lies on is touched no further than this from its side (mm).
 _BESIDE = 30.0
+#: A shaped block is at its full height to within this (mm).
+_LEVEL = 0.001
 
 
 def is_soft(holding: Holding) -> bool:
@@ -92,7 +94,9 @@ def _away(block: Block, at: tuple[float, float]) -> float:
 
 def _is_level(block: Block, at: tuple[float, float], radius: float) -> bool:
     """Whether a shaped block, such as a jig with pockets, is at its full height round a place."""
-    return block.shape is None or flat_top(block.shape, block.high[2], [at], radius) is not None
+    if block.shape is None:
+        return True
+    return nearest_in(shrunk(top_area(block.shape, block.high[2], _LEVEL), radius), at) == at
 
 
 def landing_problems(

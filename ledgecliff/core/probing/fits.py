@@ -1,8 +1,9 @@
 """Least-squares lines, planes and circles through points, with residuals and uncertainty.
 
 Lines and planes minimise the distance square to them (the principal directions of the points);
-circles minimise the distance from the circle itself, by Gauss and Newton from the algebraic circle
-(Gander, Golub, Strebel, "Least-squares fitting of circles and ellipses", BIT 34, 1994, section 3).
+circles minimise the distance from the circle itself (Gander, Golub, Strebel, "Least-squares fitting of circles and
+ellipses", BIT 34, 1994, section 3) by a library's guarded solver, from the algebraic circle and from circles through
+three of the points each, for scattered points have several minima.  What did not converge is refused.
 Points are (N, 2) or (N, 3) in mm; residuals (N,) are signed distances in mm.  ``spread`` is the
 standard deviation of one point as far as its residuals tell: the root of their squares' sum over
 the points more than are needed, nan with no such point.  Standard uncertainties follow from it and
@@ -11,6 +12,7 @@ the normal matrix, ``spread² (JᵀJ)⁻¹``.
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass
 
@@ -21,7 +23,16 @@ from ..frames import Array
 
 #: Points that spread less than this share of their length give no direction of their own.
 _DEGENERATE = 1e-9
-_STEPS, _CONVERGED = 60, 1e-12
+#: Points that spread nearly as much another way, to this share, have no direction; no place is this far away (mm).
+_UNDECIDED, _FARTHEST = 1e-6, 1e7
+#: A fit has converged where its next step is smaller than this share of its radius and of the points' spread.
+_CONVERGED = 1e-5
+#: Points as near to a circle as this (root of their mean square, as a share of their spread) have no better one.
+_PLAINLY_ROUND = 0.02
+#: Starts through three points each: all of few points, so many of more; of all starts this many are followed.
+_STARTS, _FOLLOWED = 220, 12
+#: Points that bend as little as a circle of this many times their own spread say nothing of its centre.
+_FLATTEST = 1e4
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,12 +83,14 @@ class CircleFit:
 def fit_line(points: Array) -> LineFit:
     """The line that best fits ``points`` (N, 2) or (N, 3).
 
-    Raises FitError for fewer than two points, or when they all lie at one place.
+    Raises FitError for fewer than two points, when they all lie at one place, or spread alike every way.
     """
     points = _checked(points, 2, "a line", (2, 3))
     centre, spans, axes = _principal(points)
     if spans[0] <= _DEGENERATE * max(float(np.abs(points).max()), 1.0):
         raise FitError("The points lie at one place, so no line follows from them. Touch further apart.")
+    if spans[0] - spans[1] <= _UNDECIDED * spans[0]:
+        raise FitError("The points spread alike every way, so no line follows from them. Touch along an edge.")
     direction = _faced(axes[0])
     off = (points - centre) - np.outer((points - centre) @ direction, direction)
     if points.shape[1] == 2:
@@ -93,12 +106,14 @@ def fit_line(points: Array) -> LineFit:
 def fit_plane(points: Array) -> PlaneFit:
     """The plane that best fits ``points`` (N, 3).
 
-    Raises FitError for fewer than three points, or when they lie on one line.
+    Raises FitError for fewer than three points, when they lie on one line, or spread across the plane as along it.
     """
     points = _checked(points, 3, "a plane", (3,))
     centre, spans, axes = _principal(points)
     if spans[1] <= _DEGENERATE * max(spans[0], 1.0):
         raise FitError("The points lie on one line, so the plane may tilt about it. Touch one beside that line.")
+    if spans[1] - spans[2] <= _UNDECIDED * spans[0]:
+        raise FitError("The points spread across any plane as much as along it. Touch one flat surface.")
     normal = _faced(axes[2])
     residuals = (points - centre) @ normal
     spread = _spread(residuals, len(points) - 3)
@@ -108,7 +123,8 @@ def fit_plane(points: Array) -> PlaneFit:
 def fit_circle(points: Array) -> CircleFit:
     """The circle that best fits ``points`` (N, 2), or (N, 3) in the plane that fits them best.
 
-    Raises FitError for fewer than three points, or when they lie on one line.
+    Raises FitError for fewer than three points, when they lie on one line or bend so little that a line fits them as
+    well, or when no fit converges.
     """
     points = _checked(points, 3, "a circle", (2, 3))
     if points.shape[1] == 2:
@@ -132,26 +148,70 @@ def _plane_circle(points: Array) -> CircleFit:
     if scale == 0.0 or np.linalg.svd(near, compute_uv=False)[1] <= _DEGENERATE * scale * math.sqrt(len(near)):
         raise FitError("The points lie on one line, so no circle follows from them. Touch further round.")
     near = near / scale
-    a, b, c = _algebraic(near)
-    for _ in range(_STEPS):
-        away = near - (a, b)
-        distance = np.hypot(away[:, 0], away[:, 1])
-        jacobian = np.column_stack([-away / distance[:, None], -np.ones(len(near))])
-        step = np.linalg.lstsq(jacobian, c - distance, rcond=None)[0]
-        a, b, c = a + step[0], b + step[1], c + step[2]
-        if np.abs(step).max() < _CONVERGED:
-            break
+    a, b, c = _best_circle(near)
     away = near - (a, b)
     distance = np.hypot(away[:, 0], away[:, 1])
     residuals = (distance - c) * scale
     jacobian = np.column_stack([-away / distance[:, None], -np.ones(len(near))])
     spread = _spread(residuals, len(near) - 3)
-    covariance = np.linalg.inv(jacobian.T @ jacobian)
+    covariance = np.linalg.pinv(jacobian.T @ jacobian)
     worst = float(np.linalg.eigvalsh(covariance[:2, :2])[1])
     return CircleFit(
         middle + scale * np.array([a, b]), c * scale, np.array([0.0, 0.0, 1.0]),
         residuals, spread, spread * math.sqrt(worst), spread * math.sqrt(float(covariance[2, 2])),
     )  # fmt: skip
+
+
+def _best_circle(near: Array) -> tuple[float, float, float]:
+    """Centre and radius with the least squared distances, from the best of several starts (points about nought, with
+    a spread of 1)."""
+    from scipy.optimize import least_squares  # it takes its time to import, and few need it
+
+    def off(circle: Array) -> Array:
+        distances: Array = np.hypot(near[:, 0] - circle[0], near[:, 1] - circle[1]) - circle[2]
+        return distances
+
+    def slopes(circle: Array) -> Array:
+        away = circle[:2] - near
+        distance = np.maximum(np.hypot(away[:, 0], away[:, 1]), 1e-300)
+        return np.column_stack([away / distance[:, None], -np.ones(len(near))])
+
+    starts = sorted(_starts(near), key=lambda circle: float((off(circle) ** 2).sum()))[:_FOLLOWED]
+    best: tuple[float, Array] | None = None
+    for start in starts:
+        # Near a circle as flat as points can tell the unknowns are large and little known: no bounds, but judged after.
+        found = least_squares(off, start, slopes, method="lm", xtol=1e-15, ftol=1e-15, gtol=1e-15, max_nfev=2000)
+        squares = float((off(found.x) ** 2).sum())
+        if np.isfinite(found.x).all() and (best is None or squares < best[0]):
+            best = squares, found.x
+        if best is not None and best[0] < _PLAINLY_ROUND**2 * len(near):
+            break
+    if best is None:
+        raise FitError("No circle could be fitted to the points. Check them, and touch further round.")
+    a, b, c = best[1]
+    if c > _FLATTEST:
+        raise FitError("The points bend so little that their centre cannot be told. Touch further round.")
+    circle = best[1]
+    further = np.linalg.lstsq(slopes(circle), -off(circle), rcond=None)[0]
+    if float(np.abs(further).max()) > _CONVERGED * max(float(c), 1.0):
+        raise FitError("The fit of a circle to the points did not converge. Check them for one that is far off.")
+    return float(a), float(b), float(c)
+
+
+def _starts(near: Array) -> list[Array]:
+    """The algebraic circle, and those through three points that do not lie on one line."""
+    starts = [np.array(_algebraic(near))]
+    triples = itertools.combinations(range(len(near)), 3)
+    count = math.comb(len(near), 3)
+    step = max(count // _STARTS, 1)
+    for triple in itertools.islice(triples, 0, None, step):
+        a, b, c = near[list(triple)]
+        matrix = 2.0 * np.array([b - a, c - a])
+        if abs(np.linalg.det(matrix)) < 1e-9:
+            continue
+        centre = np.linalg.solve(matrix, [b @ b - a @ a, c @ c - a @ a])
+        starts.append(np.array([*centre, float(np.hypot(*(near - centre).T).mean())]))
+    return starts
 
 
 def _algebraic(near: Array) -> tuple[float, float, float]:
@@ -168,6 +228,8 @@ def _checked(points: Array, least: int, what: str, widths: tuple[int, ...]) -> A
         raise FitError(f"Points for {what} need {columns} coordinates each; give that many columns.")
     if len(points) < least:
         raise FitError(f"{len(points)} points are too few for {what}; it takes at least {least}.")
+    if np.isfinite(points).all() and float(np.abs(points).max()) > _FARTHEST:
+        raise FitError(f"A coordinate of the points for {what} is more than 10 km away; correct it.")
     if not np.isfinite(points).all():
         raise FitError(f"A coordinate of the points for {what} is not a finite number; correct it.")
     return points

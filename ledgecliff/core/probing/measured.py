@@ -15,15 +15,17 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from ..errors import InvalidValueError
+from ..errors import FitError, InvalidValueError
 from ..frames import AXES, Axis
 from ..model.base import Length, Model, Name, PositiveLength
+from ..model.machine import Probe
 from ..model.part import Feature
 from ..plan import SetupPlan
 from .evaluation import in_frame, out_of_frame
 from .fits import fit_circle
 from .records import ball_centre
 from .results import Results, step_results
+from .spokes import spoke_factors
 from .touches import Place, Step
 
 #: A work offset that has moved by more than so many times the clamping scatter was moved by something else.
@@ -176,7 +178,8 @@ def measured_names(setup: SetupPlan) -> tuple[str, ...]:
 
 
 def measure(setup: SetupPlan, recorded: RecordedTouches) -> Measurement:
-    """Raises InvalidValueError when a step, a reference or a touch is not of this setup."""
+    """Raises InvalidValueError when a step, a reference or a touch is not of this setup, or when nothing follows from
+    the touches of a step."""
     per_unit = 25.4 if recorded.unit == "in" else 1.0
     zero, skew_deg = _wcs(setup, recorded, per_unit)
     steps = tuple(
@@ -282,25 +285,41 @@ def _step(
         contacts.append((a, b, c))
         beyond = np.array(w_centres[-1]) + radius * np.array(touch.way) - np.array(touch.w_contact)
         deviations.append(float(beyond @ np.array(touch.way)))
-    found = step_results(step, w_centres, radius)
+    try:
+        found, residuals, uncertainty = _evaluated(step, w_centres, probe)
+    except FitError as error:
+        raise InvalidValueError("touches", f"step '{step.title}': {error}") from error
     place = None
     if {"x", "y"} <= found.keys():
         m = out_of_frame(np.array([found["x"], found["y"], 0.0]), m_zero, skew)
         place = (float(m[0]), float(m[1]))
-    residuals: tuple[float, ...] = ()
-    uncertainty = _uncertainty(step, found, probe.repeatability)
-    if step.w_centre is not None and len(centres) >= 4:
-        circle = fit_circle(np.array(w_centres)[:, :2])
-        residuals = tuple(float(value) for value in circle.residuals)
-        sizes = {key: max(value, 2.0 * circle.u_radius) for key, value in uncertainty.items() if key not in "xy"}
-        uncertainty |= sizes | {key: max(uncertainty[key], circle.u_centre) for key in ("x", "y")}
     times = tuple(touch.at_s for touch in touches[-len(centres) :])
     return MeasuredStep(step, tuple(contacts), tuple(deviations), times, found, place, residuals, uncertainty)
+
+
+def _evaluated(
+    step: Step, w_centres: Sequence[Place], probe: Probe
+) -> tuple[Results, tuple[float, ...], Results]:  # fmt: skip
+    """What a step found, the residuals of its circle where there is one through four points or more, and its
+    uncertainties."""
+    found = step_results(step, w_centres, probe.effective_radius)
+    if not all(math.isfinite(value) for value in found.values()):
+        raise FitError("nothing follows from its touches. Check that each was made where the plan has it.")
+    uncertainty = _uncertainty(step, found, probe.repeatability)
+    if step.w_centre is None or len(w_centres) < 4:
+        return found, (), uncertainty
+    circle = fit_circle(np.array(w_centres)[:, :2])
+    sizes = {key: max(value, 2.0 * circle.u_radius) for key, value in uncertainty.items() if key not in "xy"}
+    uncertainty |= sizes | {key: max(uncertainty[key], circle.u_centre) for key in ("x", "y")}
+    return found, tuple(float(value) for value in circle.residuals), uncertainty
 
 
 def _uncertainty(step: Step, found: Results, repeatability: float) -> Results:
     """From one touch's repeatability ``u``: a middle ``u/√2``, a width ``√2 u``, an angle ``√2 u / spacing``."""
     u = repeatability / math.sqrt(step.cycle.touches)
+    if step.cycle.angles_deg:
+        x, y, radius = spoke_factors(step.cycle.angles_deg)
+        return {"x": x * u, "y": y * u, "size": 2.0 * radius * u}
     paired = step.kind in ("web", "pocket", "rectangle", "bore", "boss", "bar", "rotary axis")
     result: Results = {}
     for key in found:

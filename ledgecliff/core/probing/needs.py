@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from ..model.machine import Probe
 from ..quantities import said
@@ -11,6 +12,8 @@ from .walls import FreeWall
 
 #: Room kept between ball or stem and what they must pass (mm).
 MARGIN = 0.2
+#: So far before the earliest contact a search begins (mm).
+CLEAR_START = 0.05
 
 
 #: What a rotary axis is probed on must be turned by one.
@@ -22,26 +25,45 @@ NOTHING_TURNS = Problem(
 )
 
 
-def window_problems(touch: Touch, uncertainty: float) -> list[Problem]:
-    """The surface must lie within stand-off and overtravel (chapter 3, need 1)."""
+def window_problems(
+    touch: Touch, early: float, late: float | None = None, room: float | None = None
+) -> list[Problem]:  # fmt: skip
+    """The surface must lie within stand-off and overtravel (chapter 3, need 1), which it may come ``early`` or ``late``
+    by, as much late as early where only that is said; between walls there is ``room`` for no longer stand-off (mm)."""
     problems = []
-    for name, window in (("stand-off", touch.stand_off), ("overtravel", touch.overtravel)):
+    windows = (("stand-off", touch.stand_off, early), ("overtravel", touch.overtravel, early if late is None else late))
+    for name, window, uncertainty in windows:
         if uncertainty > window + 1e-9:
+            better: float | None = math.ceil(uncertainty * 2.0) / 2.0
+            remedy = f"Make the {name} at least {said(uncertainty)}, or set the offset by eye more closely."
+            if name == "stand-off" and room is not None and uncertainty > room:
+                remedy, better = (
+                    "Set the offset by eye more closely, find it roughly first, or use a smaller ball.",
+                    None,
+                )
             problems.append(
                 Problem(
                     "TOUCH_OUTSIDE_WINDOW",
                     touch.number,
                     f"Touch {touch.number} ({touch.surface}, moving {touch.moving()}) may meet its surface "
                     f"{said(uncertainty)} from where it is expected, outside the {name} of {said(window)}.",
-                    f"Make the {name} at least {said(uncertainty)}, or set the offset by eye more closely.",
+                    remedy,
                     1,
                     uncertainty,
                     window,
                     name.replace("-", "_"),
-                    math.ceil(uncertainty * 2.0) / 2.0,
+                    better,
                 )
             )
     return problems
+
+
+def begun_clear(touch: Touch, early: float) -> Touch:
+    """The touch begun a hair further back where its surface may come just at the start of the search: there the ball
+    comes back to, and must not stand against the surface then."""
+    if not 0.0 <= touch.stand_off - early < CLEAR_START:
+        return touch
+    return replace(touch, stand_off=early + CLEAR_START)
 
 
 def wall_problems(
@@ -53,11 +75,13 @@ def wall_problems(
     probe: Probe,
     z_unsure: float,
     overhang: float,
+    floor_unsure: float | None = None,
 ) -> list[Problem]:
     """Depth, reach and stem needs of a touch on an upright wall (chapter 3, needs 3 and 4).
 
-    ``floor`` is the height below which something other than the wall is in the way, ``u_contact``
-    that of the contact and ``u_top`` the stock's top; ``overhang`` what stands out over the wall.
+    ``floor`` is the height below which something other than the wall is in the way, known to ``floor_unsure`` where
+    that is not as well as the wall's own Z; ``u_contact`` is the height of the contact and ``u_top`` the stock's top;
+    ``overhang`` what stands out over the wall.
     """
     number = touch.number
     if wall is None:
@@ -88,7 +112,8 @@ def wall_problems(
             )
         )
     low = max(wall.low, floor)
-    deepest = wall.high - low - probe.ball_radius - z_unsure
+    low_unsure = floor_unsure if floor_unsure is not None and floor > wall.low else z_unsure
+    deepest = wall.high - low - probe.ball_radius - low_unsure
     if touch.depth > deepest:
         problems.append(
             Problem(
@@ -163,14 +188,17 @@ def too_narrow(touch: Touch, width: float, probe: Probe) -> Problem:
     )
 
 
-def no_landing(touch: Touch, where: str, half_strip: float, unsure: float) -> Problem:
+def no_landing(
+    touch: Touch, where: str, half_strip: float, unsure: float,
+    remedy: str = "Find that axis first, use wider or longer parallels, or a smaller ball.",
+) -> Problem:  # fmt: skip
     """Across its move the ball must come down on the target (need 2)."""
     return Problem(
         "TOUCH_NO_LANDING",
         touch.number,
         f"Touch {touch.number} must land on {where}: half its width is {said(half_strip)}, less the ball's radius "
         f"{said(touch.ball_radius)}, but across the move the place is known only to ±{said(unsure)}.",
-        "Find that axis first, use wider or longer parallels, or a smaller ball.",
+        remedy,
         2,
         half_strip - touch.ball_radius,
         unsure,

@@ -19,7 +19,7 @@ import numpy as np
 
 from ..blanks import box, transformed
 from ..datums import Wcs
-from ..frames import AXES, Orientation
+from ..frames import AXES, Axis, Orientation
 from ..holding import Holding
 from ..model.cycles import ProbeCycle
 from ..model.machine import Machine
@@ -30,10 +30,11 @@ from ..simulator.contact import Body
 from ..solids.tracked import InProcessStock
 from .proposals import proposed_cycles
 from .situation import Known, Situation
-from .skew_order import GUESSED_DEG, moved_by_skew, skew_found_last
+from .skew_order import AS_CLAMPED_DEG, GUESSED_DEG, moved_by_skew, skew_found_last
+from .spokes import spoke_factors
 from .steps import build_step
 from .surface_steps import top_place
-from .touches import Knowledge, Landing, ProbingPlan, Problem, Step
+from .touches import Knowledge, Landing, ProbingPlan, Problem, Step, Touch
 from .ways import way_problems
 
 #: A single fast touch is trusted to this (mm): trigger delay and overshoot of a search.
@@ -74,7 +75,7 @@ class _Planner:
         solid = self._solid(None)
         self._situation = Situation(setup, holding, wcs, probe, stock, features, solid, setup.probing)
         self._top = max(holding.top(), float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
-        self._skew = Knowledge("guessed", GUESSED_DEG)
+        self._skew = Knowledge("guessed", GUESSED_DEG if _looks_for_skew(setup) else AS_CLAMPED_DEG)
 
     def _solid(self, after: str | None) -> manifold3d.Manifold:
         """The stock in ``u`` once an operation is cut, or before the first."""
@@ -117,7 +118,7 @@ class _Planner:
         return -1 if cycle.after is None else self._operations.index(cycle.after)
 
     def _ordered(self, known: Known) -> list[Step]:
-        left = list(proposed_cycles(self._setup))
+        left = list(proposed_cycles(self._setup, self._situation.features))
         later: list[ProbeCycle] = []
         #: What was set before the skew, because the skew needs it, and is set again along the turned axes.
         early: list[ProbeCycle] = []
@@ -169,19 +170,42 @@ class _Planner:
 
     def _build(self, cycle: ProbeCycle, known: Known, steps: list[Step]) -> Step:
         number = sum(len(step.touches) for step in steps) + 1
-        step = build_step(self._situation.for_cycle(cycle, self._solid(cycle.after)), cycle, known, number)
+        found = self._skew.state == "set"
+        situation = replace(
+            self._situation.for_cycle(cycle, self._solid(cycle.after)),
+            stock_skew_deg=self._skew.uncertainty,
+            # Once the axes are turned to the stock, it is the fixture that stands askew in them.
+            fixture_skew_deg=GUESSED_DEG if found else 0.0,
+        )
+        step = build_step(situation, cycle, known, number)
         clearance = self._top + (cycle.clearance or self._setup.probing.clearance)
         step = replace(step, w_clearance=clearance)
         if step.problems:
             return step
-        x, y, z = (self._situation.unsure(known, axis, "stock") for axis in AXES)
+        blocked = tuple(self._ways(step, situation, known))
+        if not any(problem.code == "TOUCH_WAY_BLOCKED" for problem in blocked) or step.crossing != "straight":
+            return replace(step, problems=blocked)
+        # Something stands between the walls: an island, or a boss in a bore.
+        over = replace(step, crossing="over")
+        if self._ways(over, situation, known):
+            return replace(step, problems=blocked)
+        if cycle.crossing is None:
+            return over
+        return replace(step, problems=tuple(replace(each, field="crossing", better="over") for each in blocked))
+
+    def _ways(self, step: Step, situation: Situation, known: Known) -> list[Problem]:
         u, v, w = (float(value) for value in self._wcs.u_origin)
+
+        def unsure(touch: Touch, body: str) -> tuple[float, float, float]:
+            x, y, _ = touch.w_contact
+            return (*situation.aside(known, body, (x + u, y + v)), situation.unsure(known, "z", body))
+
         found: list[Problem] = []
         for turned in dict.fromkeys(touch.turned_deg for touch in step.touches):
             part = replace(step, touches=tuple(touch for touch in step.touches if touch.turned_deg == turned))
-            bodies, nose = self._bodies(cycle.after, turned), self._machine.nose_diameter
-            found += way_problems(part, bodies, self._probe, nose, (x, y, z), (u, v, w))
-        return replace(step, problems=tuple(found))
+            bodies, nose = self._bodies(step.cycle.after, turned), self._machine.nose_diameter
+            found += way_problems(part, bodies, self._probe, nose, unsure, (u, v, w))
+        return found
 
     def _bodies(self, after: str | None, turned_deg: float) -> list[Body]:
         """Stock and holding in ``u``, for the simulated ball; the stock as the rotary axis has turned it."""
@@ -196,7 +220,7 @@ class _Planner:
         if not step.into or step.into == self._setup.offset:
             body = "fixture" if step.cycle.on in ("fixed jaw", "parallels", "fixture bore") else "stock"
             for setting in step.sets:
-                known[setting.axis] = self._known(step, body)
+                known[setting.axis] = self._known(step, body, setting.axis)
             if step.sets_skew:
                 for axis, off in moved_by_skew(steps, self._setup.offset, self._skew.uncertainty).items():
                     known[axis] = replace(known[axis], state="rough", uncertainty=known[axis].uncertainty + off)
@@ -205,10 +229,22 @@ class _Planner:
                 self._skew = Knowledge("set", turn)
         steps.append(replace(step, knowledge_after=(*known.values(), self._skew)))
 
-    def _known(self, step: Step, body: str) -> Knowledge:
+    def _known(self, step: Step, body: str, axis: Axis) -> Knowledge:
+        across = None
+        if axis != "z":
+            other = 1 - AXES.index(axis)
+            places = [touch.w_contact[other] for touch in step.touches if touch.axis == axis]
+            across = sum(places) / len(places) if places else None
         if step.cycle.rough:
-            return Knowledge("rough", _FAST, body)
-        return Knowledge("set", 2.0 * self._probe.repeatability / math.sqrt(step.cycle.touches), body)
+            return Knowledge("rough", _FAST, body, across)
+        worse = 1.0
+        if step.cycle.angles_deg and axis != "z":
+            # Over a short arc the centre is known less well than one touch.
+            worse = max(spoke_factors(step.cycle.angles_deg)[AXES.index(axis)], 1.0)
+        uncertainty = 2.0 * self._probe.repeatability * worse / math.sqrt(step.cycle.touches)
+        if not math.isfinite(worse):
+            return Knowledge("guessed", self._setup.probing.guess, body)
+        return Knowledge("set", uncertainty, body, across)
 
     def _landing(self, steps: list[Step]) -> Landing:
         """What gave Z, so that the hover check stands a block on it."""
@@ -234,6 +270,13 @@ class _Planner:
     def _level(self, surface: str, u_place: tuple[float, float, float]) -> Landing:
         x, y, z = (float(value) for value in np.array(u_place) - self._wcs.u_origin)
         return Landing(surface, (x, y, z))
+
+
+def _looks_for_skew(setup: Setup) -> bool:
+    cycles = setup.probing.cycles
+    if cycles is None:
+        return setup.datum.skew is not None
+    return any((cycle.kind == "edge angle" or cycle.skew) and cycle.action == "set" for cycle in cycles)
 
 
 def _finds_skew(cycles: list[ProbeCycle]) -> bool:

@@ -15,6 +15,8 @@ SIDE_OF: dict[tuple[Axis, int], Side] = {
     ("y", 1): "back",
     ("z", 1): "top",
 }
+#: Round features that are touched from outside.
+_STANDING = ("boss", "outer round")
 AXIS_OF: dict[Side, Axis] = {side: axis for (axis, _sign), side in SIDE_OF.items()}
 
 
@@ -24,7 +26,7 @@ def opens_upward(setup: Setup, feature: Feature) -> bool:
     return up > 0.999 or (up < -0.999 and (bool(feature.through) or feature.kind == "bore"))
 
 
-def proposed_cycles(setup: Setup) -> tuple[ProbeCycle, ...]:
+def proposed_cycles(setup: Setup, features: tuple[Feature, ...]) -> tuple[ProbeCycle, ...]:
     """Skew first, for the others are touched along the turned axes; then X, Y, Z; a bore that gives both X and Y is
     one cycle.  What is carried over, or a fixture that stays, needs none."""
     datum = setup.datum
@@ -40,18 +42,19 @@ def proposed_cycles(setup: Setup) -> tuple[ProbeCycle, ...]:
         source = datum.axis(axis)
         if source.source in ("carried over", "fixture value", "rotary axis") or (together and axis == "y"):
             continue
-        cycles.append(_cycle(axis, source, both=together and axis == "x"))
+        cycles.append(_cycle(axis, source, features, both=together and axis == "x"))
     return tuple(cycles)
 
 
-def _cycle(axis: Axis, datum: AxisDatum, *, both: bool) -> ProbeCycle:
+def _cycle(axis: Axis, datum: AxisDatum, features: tuple[Feature, ...], *, both: bool) -> ProbeCycle:
     source, letter = datum.source, axis.upper()
     if source in ("feature", "fixture bore"):
         which = "X and Y" if both else letter
         on: ProbedBody = "feature" if source == "feature" else "fixture bore"
         name = f"{which} from {datum.feature or 'fixture bore'}"
         alone = None if both or axis == "z" else axis
-        return ProbeCycle(name=name, kind="bore", on=on, feature=datum.feature, axis=alone)
+        stands = any(each.name == datum.feature and each.kind in _STANDING for each in features)
+        return ProbeCycle(name=name, kind="boss" if stands else "bore", on=on, feature=datum.feature, axis=alone)
     if source == "fixed jaw":
         return ProbeCycle(name=f"{letter} from fixed jaw", kind="surface", on="fixed jaw")
     if source == "parallels":

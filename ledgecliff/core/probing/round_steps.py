@@ -14,6 +14,7 @@ from .needs import too_narrow
 from .proposals import SIDE_OF
 from .side_touches import Approach, wall_touch
 from .situation import Known, Situation
+from .spokes import angle_problems
 from .touches import AxisSetting, Problem, Quantity, Step, Touch
 
 #: In a bore the ball keeps at least this far from the centre, so that no move is too short for the control (mm).
@@ -71,6 +72,8 @@ def round_step(situation: Situation, cycle: ProbeCycle, known: Known, number: in
             found = [*found, too_narrow(touch, thing.diameter, situation.probe)]
         touches.append(touch)
         problems += found
+    if cycle.angles_deg:
+        problems += angle_problems(cycle.angles_deg, number, thing.name, situation.probe.repeatability)
     axes: tuple[Axis, ...] = (cycle.axis,) if cycle.axis is not None else ("x", "y")
     w_centre = thing.u_centre - situation.wcs.u_origin[:2]
     centre = (float(w_centre[0]), float(w_centre[1]))
@@ -98,6 +101,7 @@ def _approaches(situation: Situation, cycle: ProbeCycle, thing: Round, inside: b
     """Outward from within a bore, inward onto a boss."""
     room = thing.diameter / 2.0 - situation.probe.ball_radius - LEAST_MOVE if inside else None
     x, y = (float(value) for value in thing.u_centre)
+    about = ((x, y), thing.diameter / 2.0)
     out = 1.0 if inside else -1.0
     approaches = []
     if not cycle.angles_deg:
@@ -106,7 +110,9 @@ def _approaches(situation: Situation, cycle: ProbeCycle, thing: Round, inside: b
             at[AXES.index(axis)] += side * thing.diameter / 2.0
             name = f"{thing.name}, {SIDE_OF[axis, side]} side"
             approaches.append(
-                Approach(name, axis, int(side * out), (at[0], at[1]), 0.0, thing.floor, room, thing.body)
+                Approach(
+                    name, axis, int(side * out), (at[0], at[1]), 0.0, thing.floor, room, thing.body, round_about=about
+                )
             )  # fmt: skip
         return approaches
     for angle in cycle.angles_deg:
@@ -116,5 +122,5 @@ def _approaches(situation: Situation, cycle: ProbeCycle, thing: Round, inside: b
         way = angle if inside else math.remainder(angle + 180.0, 360.0)
         direction = 1 if sign * out > 0 else -1
         name = f"{thing.name} at {angle:g}°"
-        approaches.append(Approach(name, axis, direction, at_rim, 0.0, thing.floor, room, thing.body, way))
+        approaches.append(Approach(name, axis, direction, at_rim, 0.0, thing.floor, room, thing.body, way, about))
     return approaches

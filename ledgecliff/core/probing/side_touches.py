@@ -9,14 +9,16 @@ import numpy as np
 
 from ..frames import AXES, Axis
 from ..model.cycles import ProbeCycle
-from .needs import buried, wall_problems, window_problems
+from .landing import common, place_along, room_along, rounds_alike, side_room, side_stretches
+from .needs import begun_clear, buried, no_landing, wall_problems, window_problems
 from .proposals import SIDE_OF
+from .round_window import round_window
 from .situation import Known, Situation
 from .touches import Problem, Touch, Wall
 from .walls import FreeWall, free_wall_along, material_before
 
-#: Touches are moved along a side in such steps to find a free place (mm).
-_STEP = 1.0
+#: Two touches of one edge must be at least this far apart for it to have a direction (mm).
+_LEAST_APART = 2.0
 
 
 @dataclass(frozen=True)
@@ -36,6 +38,9 @@ class Approach:
     #: What is touched, for how well its place is known: the stock, or the fixture.
     body: str = "stock"
     angle_deg: float | None = None
+    #: Of a round feature: its middle (x, y) in ``u`` and its radius; of one of two opposite sides: where the other is.
+    round_about: tuple[tuple[float, float], float] | None = None
+    opposite: float | None = None
 
     @property
     def way(self) -> tuple[float, float]:
@@ -63,18 +68,54 @@ def wall_touch(
         number, approach.surface, approach.axis, approach.direction, (x, y, z), stand_off, routine.overtravel,
         probe.ball_radius,
         _wall(wall, approach.floor, float(origin[2]), overhang),
-        routine.depth, situation.feeds(cycle), approach.angle_deg,
+        routine.depth, situation.feeds(cycle, stand_off), approach.angle_deg,
     )  # fmt: skip
     u_top = situation.stock_top() if situation.u_top is None else situation.u_top
-    axes: tuple[Axis, ...] = ("x", "y") if approach.angle_deg is not None else (approach.axis,)
-    unsure = max(situation.unsure(known, axis, approach.body) for axis in axes)
-    problems = window_problems(touch, unsure + approach.varies + _may_be_off(situation, cycle))
+    early, late = _window(situation, cycle, approach, touch, known)
+    problems = window_problems(touch, early, late, approach.room)
+    touch = begun_clear(touch, early)
     if wall is None and (deep := material_before(situation.u_solid, at, way, u_high - routine.depth)) > 0.0:
         return touch, [*problems, buried(touch, deep)]
     problems += wall_problems(
-        touch, wall, approach.floor, u_high - routine.depth, u_top, probe, known["z"].uncertainty, overhang
-    )
+        touch, wall, approach.floor, u_high - routine.depth, u_top, probe, known["z"].uncertainty, overhang,
+        situation.unsure(known, "z", "fixture"),
+    )  # fmt: skip
+    if wall is not None and approach.round_about is None:
+        problems += _side_landing(situation, approach, touch, known)
     return touch, problems
+
+
+def _window(
+    situation: Situation, cycle: ProbeCycle, approach: Approach, touch: Touch, known: Known
+) -> tuple[float, float]:  # fmt: skip
+    """How early and how late the contact may come (mm)."""
+    size_off = _may_be_off(situation, cycle)
+    if approach.round_about is not None:
+        (x, y), radius = approach.round_about
+        u, v = (float(value) for value in situation.wcs.u_origin[:2])
+        aside = situation.aside(known, approach.body, (x, y))
+        window = round_window(touch, (x - u, y - v), radius, approach.room is not None, aside, size_off)
+        return window.early, window.late
+    unsure = situation.unsure(known, approach.axis, approach.body, approach.at)
+    either = unsure + approach.varies + size_off
+    return either, either
+
+
+def _side_landing(situation: Situation, approach: Approach, touch: Touch, known: Known) -> list[Problem]:
+    """The side must be whole wherever the ball may come down along it (need 2)."""
+    k, z_unsure = AXES.index(approach.axis), known["z"].uncertainty
+    along, wall = approach.at[1 - k], (approach.at[k], approach.direction)
+    room = side_room(situation, known, approach.axis, approach.at, approach.body)
+    have = room_along(side_stretches(situation, approach.axis, wall, z_unsure), along)
+    if have >= room - 1e-6:
+        return []
+    if approach.opposite is not None:
+        walls = (wall, (approach.opposite, -approach.direction))
+        if rounds_alike(situation, approach.axis, walls, along, room, z_unsure):
+            return []
+    remedy = "Find that axis first, move the touch along the side, or use a smaller ball."
+    unsure = room - touch.ball_radius
+    return [no_landing(touch, f"the {approach.surface}", max(have, 0.0), unsure, remedy)]
 
 
 def _may_be_off(situation: Situation, cycle: ProbeCycle) -> float:
@@ -117,40 +158,34 @@ def free_along(
     is whole over the ball and what is not known across; as the cycle says where it says so."""
     if cycle.moved is not None:
         return middle + cycle.moved
-    other: Axis = "y" if axis == "x" else "x"
-    low, high = situation.holding.u_stock
-    half = float(high[AXES.index(other)] - low[AXES.index(other)]) / 2.0
-    room = situation.probe.ball_radius + situation.unsure(known, other, "stock")
-    tops = [_full_height(situation, axis, place, direction, middle, half) for place, direction in sides]
-    for step in range(int(half / _STEP)):
-        for shift in dict.fromkeys((step * _STEP, -step * _STEP)):
-            if all(
-                _whole(situation, axis, place, direction, middle + shift, room, top)
-                for (place, direction), top in zip(sides, tops, strict=True)
-            ):
-                return middle + shift
-    return middle
+    return free_places(situation, cycle, known, axis, sides, [middle])[0]
 
 
-def _wall_at(situation: Situation, axis: Axis, place: float, direction: int, along: float) -> FreeWall | None:
-    at = (place, along) if axis == "x" else (along, place)
-    way = (float(direction), 0.0) if axis == "x" else (0.0, float(direction))
-    return free_wall_along(situation.u_solid, at, way, least=situation.probe.ball_diameter)
+def free_places(
+    situation: Situation, cycle: ProbeCycle, known: Known, axis: Axis, sides: list[tuple[float, int]],
+    wanted: list[float],
+) -> list[float]:  # fmt: skip
+    """The places nearest to those ``wanted`` along the sides of ``axis`` where every side is whole far enough; where
+    there is none, in the middle of the longest stretch, so that what is lacking is told of the best there is."""
+    body = "stock" if cycle.on == "stock" else "part"
+    found = common([side_stretches(situation, axis, side, known["z"].uncertainty) for side in sides])
+    places = []
+    for along in wanted:
+        at = [(place, along) if axis == "x" else (along, place) for place, _ in sides]
+        room = max(side_room(situation, known, axis, place, body) for place in at)
+        free = place_along(found, along, room)
+        if free is None:
+            low, high = max(found, key=lambda stretch: stretch[1] - stretch[0], default=(along, along))
+            free = (low + high) / 2.0
+        places.append(free)
+    return places
 
 
-def _full_height(
-    situation: Situation, axis: Axis, place: float, direction: int, middle: float, half: float
-) -> float:  # fmt: skip
-    """How high a side stands where nothing is cut out of it: the highest of a few places along it."""
-    shares = (0.0, -0.3, 0.3, -0.6, 0.6, -0.85, 0.85)
-    walls = (_wall_at(situation, axis, place, direction, middle + share * half) for share in shares)
-    return max((wall.high for wall in walls if wall is not None), default=-math.inf)
-
-
-def _whole(
-    situation: Situation, axis: Axis, place: float, direction: int, along: float, room: float, top: float
-) -> bool:
-    """Whether a side is one wall of its full height, down past the contact, all along the ball and what is unknown."""
-    walls = [_wall_at(situation, axis, place, direction, along + shift) for shift in (0.0, room, -room)]
-    contact = top - situation.routine.depth
-    return all(wall is not None and abs(wall.high - top) < 1e-3 and wall.low < contact for wall in walls)
+def too_near(touches: list[Touch], problems: list[Problem]) -> list[Problem]:
+    """What two touches of one edge lack that had to come together (need 2); nothing where that is told already."""
+    first, second = touches
+    apart = max(abs(a - b) for a, b in zip(first.w_contact, second.w_contact, strict=True))
+    if apart >= _LEAST_APART or problems:
+        return []
+    remedy = "Set the offset by eye more closely, use a smaller ball, or take the skew from a longer side."
+    return [no_landing(second, f"the {second.surface} beside touch {first.number}", apart, 0.0, remedy)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import manifold3d
@@ -36,6 +37,9 @@ class Situation:
     routine: ProbingRoutine
     #: The highest that the probe's body must clear where it touches; the stock's top where nothing is said.
     u_top: float | None = None
+    #: How far the stock may be turned from the axes as they are then, and how far the fixture (degrees).
+    stock_skew_deg: float = 0.0
+    fixture_skew_deg: float = 0.0
 
     def varies(self, axis: Axis) -> float:
         """How far the stock's size along a machine axis may be off (plus or minus, mm)."""
@@ -50,17 +54,37 @@ class Situation:
         own = {name: value for name in _OWN if (value := getattr(cycle, name)) is not None}
         return replace(self, routine=self.setup.probing.model_copy(update=own), u_solid=u_solid)
 
-    def feeds(self, cycle: ProbeCycle) -> Feeds:
+    def feeds(self, cycle: ProbeCycle, stand_off: float) -> Feeds:
+        """Between its two stages the ball backs off no further than where the search began: behind that may be
+        another wall."""
         probe = self.probe
         return Feeds(
             cycle.search_feed or probe.search_feed,
             cycle.touch_feed or probe.touch_feed,
-            cycle.back_off or probe.back_off,
+            min(cycle.back_off or probe.back_off, stand_off),
         )
 
-    def unsure(self, known: Known, axis: Axis, body: str) -> float:
+    def unsure(self, known: Known, axis: Axis, body: str, u_at: tuple[float, float] | None = None) -> float:
         """How far (mm) a body may lie off along ``axis``: as well as that axis is known, and from another body than
-        the one that set it by what the clamping leaves open."""
+        the one that set it by what the clamping leaves open.
+
+        At a place ``u_at`` (x, y) it may lie off by what a skew does there too: its distance, along the other axis,
+        from where the axis was found, or from the stock's middle, about which it lies as it was put there.
+        """
         knowledge = known[axis]
-        apart = knowledge.body not in ("", body) and (knowledge.body == "fixture") != (body == "fixture")
-        return knowledge.uncertainty + (self.holding.scatter if apart else 0.0)
+        fixture = body == "fixture"
+        apart = knowledge.body not in ("", body) and (knowledge.body == "fixture") != fixture
+        unsure = knowledge.uncertainty + (self.holding.scatter if apart else 0.0)
+        if u_at is None or axis == "z":
+            return unsure
+        other = 1 - AXES.index(axis)
+        low, high = self.holding.u_stock
+        pivot = float(low[other] + high[other]) / 2.0
+        if knowledge.found_across is not None and not apart:
+            pivot = knowledge.found_across + float(self.wcs.u_origin[other])
+        skew_deg = self.fixture_skew_deg if fixture else self.stock_skew_deg
+        return unsure + abs(u_at[other] - pivot) * math.sin(math.radians(skew_deg))
+
+    def aside(self, known: Known, body: str, u_at: tuple[float, float]) -> tuple[float, float]:
+        """How far (mm) a place of a body may lie off along X and Y."""
+        return self.unsure(known, "x", body, u_at), self.unsure(known, "y", body, u_at)

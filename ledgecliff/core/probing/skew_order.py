@@ -11,8 +11,9 @@ from ..frames import AXES, Axis
 from ..quantities import said
 from .touches import Problem, Step
 
-#: How far a clamped part may be turned about Z before that is found (degrees).
-GUESSED_DEG = 0.5
+#: How far a clamped part may be turned about Z before that is found, and where nobody looks for it because jaws, pins
+#: or straight edges align it (degrees).
+GUESSED_DEG, AS_CLAMPED_DEG = 0.5, 0.05
 #: An axis that moves by no more than this (mm) is as good as before.
 _NOTHING = 0.002
 

@@ -11,17 +11,24 @@ from ..model.cycles import ProbeCycle
 from .extents import Extent, extent_of
 from .needs import NOTHING_TURNS, too_narrow
 from .proposals import AXIS_OF
-from .round_steps import LEAST_MOVE, round_step
-from .side_touches import Approach, free_along, side_approach, wall_touch
+from .round_steps import round_step
+from .side_touches import Approach, free_along, free_places, side_approach, too_near, wall_touch
 from .situation import Known, Situation
 from .surface_steps import jaw_step, top_step
 from .touches import AxisSetting, Problem, Quantity, Step, Touch
 
 #: A found width may differ from the expected one by this much, and what the stock varies, before the program stops.
 _SIZE_TOLERANCE = 0.5
+#: Between two walls the ball begins this far beside the middle, so that the way across is no shorter than controls take
+#: (mm); it must have as much before it to search in.
+_HALF_CROSSING = 0.2
 #: From a corner along its edges to the first touch, and the share of an edge between two touches (mm).
 _INSET = 12.0
 _SPREAD = 0.6
+#: Of a short edge whose direction is wanted, the share to the first touch.
+_NEAR = 0.2
+#: The middle of a bar, found from both sides, is known to this or better where its top is touched (mm).
+_MIDDLE_FOUND = 0.05
 #: The axis of rotation is touched from two places this far apart.
 _HALF_TURN_DEG = 180.0
 Build = Callable[[Situation, ProbeCycle, Known, int], Step]
@@ -72,14 +79,15 @@ def _pair(
     ways = [(low, -1), (high, 1)] if inside else [(low, 1), (high, -1)]
     middle = extent.middle_across(axis) if cycle.on == "feature" else situation_middle(situation, axis)
     along = free_along(situation, cycle, known, axis, ways, middle)
+    room = (high - low) / 2.0 - situation.probe.ball_radius - _HALF_CROSSING
     touches, problems = [], []
     for k, (place, direction) in enumerate(ways):
         approach = side_approach(situation, cycle.on, axis, direction, place, along, cycle.feature or "")
         if inside:
-            room = (high - low) / 2.0 - situation.probe.ball_radius - LEAST_MOVE
             approach = replace(approach, room=room, floor=situation.holding.seat, surface=_inner(approach, direction))
+        approach = replace(approach, opposite=ways[1 - k][0])
         touch, found = wall_touch(situation, cycle, approach, known, number + k)
-        if inside and high - low <= situation.probe.ball_diameter + 2.0 * LEAST_MOVE:
+        if inside and room < _HALF_CROSSING - 1e-9:
             found = [*found, too_narrow(touch, high - low, situation.probe)]
         touches.append(touch)
         problems += found
@@ -148,6 +156,8 @@ def _edge(
         touch, found = wall_touch(situation, cycle, approach, known, number + k)
         touches.append(touch)
         problems += found
+    if len(touches) == 2:
+        problems += too_near(touches, problems)
     return touches, problems
 
 
@@ -160,10 +170,7 @@ def _edge_angle(situation: Situation, cycle: ProbeCycle, known: Known, number: i
     length = extent.high(other) - extent.low(other)
     half = (cycle.spacing or _SPREAD * length) / 2.0
     middle = extent.middle_across(axis) + (cycle.moved or 0.0)
-    along = [
-        free_along(situation, cycle.model_copy(update={"moved": None}), known, axis, [(place, direction)], middle + at)
-        for at in (-half, half)
-    ]
+    along = free_places(situation, cycle, known, axis, [(place, direction)], [middle - half, middle + half])
     touches, problems = _edge(situation, cycle, known, number, axis, direction, place, along)
     return Step(
         "edge angle", f"skew from {touches[0].surface}", cycle, tuple(touches), (),
@@ -185,16 +192,16 @@ def _corner(situation: Situation, cycle: ProbeCycle, known: Known, number: int) 
         into = signs[axis]
         place = extent.low(axis) if into > 0 else extent.high(axis)
         edge = extent.high(other) - extent.low(other)
-        inset = min(_INSET + situation.unsure(known, other, "stock"), edge / 2.0)
+        inset = min(_INSET + situation.unsure(known, other, "stock"), edge * (_NEAR if cycle.skew else 0.5))
         start = extent.low(other) if signs[other] > 0 else extent.high(other)
-        spacing = min(cycle.spacing or _SPREAD * edge, max(edge - inset, 0.0)) if cycle.skew else 0.0
-        along = [start + signs[other] * inset]
+        wanted = [start + signs[other] * inset]
         if cycle.skew:
-            along.append(start + signs[other] * (inset + spacing))
-        if axis == "x" and not cycle.skew and cycle.moved is not None:
-            along = [along[0] + cycle.moved]
+            wanted.append(wanted[0] + signs[other] * (cycle.spacing or _SPREAD * edge))
         room = (extent.high(axis) - extent.low(axis)) / 2.0 - situation.probe.ball_radius if inside else None
         direction = -into if inside else into
+        along = free_places(situation, cycle, known, axis, [(place, direction)], wanted)
+        if axis == "x" and not cycle.skew and cycle.moved is not None:
+            along = [wanted[0] + cycle.moved]
         pair, found = _edge(
             situation, cycle, known, number + len(touches), axis, direction, place, along, inside, room
         )  # fmt: skip
@@ -232,7 +239,9 @@ def _bar(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> 
         # A round side is as high as a line, so that the needs of a wall say nothing; its way is tested as any other.
         problems += [problem for problem in found if problem.need == 1]
         touches.append(touch)
-    top = top_step(situation, cycle.model_copy(update={"side": "top"}), known, number + 2)
+    # The top is touched at the middle that both sides have just given.
+    middle_known = known | {axis: replace(known[axis], uncertainty=_MIDDLE_FOUND)}
+    top = top_step(situation, cycle.model_copy(update={"side": "top"}), middle_known, number + 2)
     centre = (float(low[k]) + float(high[k])) / 2.0 - float(origin[k])
     w_axis = axis_height - float(origin[2])
     finds = (

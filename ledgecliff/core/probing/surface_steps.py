@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 import numpy as np
@@ -9,10 +10,11 @@ import numpy as np
 from ..frames import AXES, Axis
 from ..model.cycles import ProbeCycle
 from .beside import is_soft, landing_block, landing_place, landing_problems
-from .needs import no_landing, wall_problems, window_problems
+from .landing import top_landing
+from .needs import begun_clear, no_landing, wall_problems, window_problems
 from .situation import Known, Situation
 from .touches import AxisSetting, Knowledge, Quantity, Step, Touch, Wall
-from .walls import FreeWall, flat_top
+from .walls import FreeWall
 
 
 def jaw_step(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
@@ -36,16 +38,20 @@ def jaw_step(situation: Situation, cycle: ProbeCycle, known: Known, number: int)
     origin_z = float(situation.wcs.u_origin[2])
     touch = Touch(
         number, "fixed jaw", axis, direction, (x, y, z), routine.stand_off, routine.overtravel, probe.ball_radius,
-        Wall(holding.seat - origin_z, holding.jaw_top - origin_z, 0.0), routine.depth, situation.feeds(cycle),
+        Wall(holding.seat - origin_z, holding.jaw_top - origin_z, 0.0), routine.depth,
+        situation.feeds(cycle, routine.stand_off),
     )  # fmt: skip
     # A parallel may stick out there, so the wall counts from its top.
     wall = FreeWall(holding.seat, holding.jaw_top, overhung=False)
-    problems = window_problems(touch, situation.unsure(known, axis, "fixture"))
+    u_at = (place[0], place[1])
+    unsure_along = situation.unsure(known, axis, "fixture", u_at)
+    problems = window_problems(touch, unsure_along)
+    touch = begun_clear(touch, unsure_along)
     problems += wall_problems(
         touch, wall, holding.seat, u_contact, float(holding.u_stock[1][2]), probe, known["z"].uncertainty, 0.0
     )
     strip = max(before, after) / 2.0
-    unsure = situation.unsure(known, other, "fixture")
+    unsure = situation.unsure(known, other, "fixture", u_at)
     if strip < probe.ball_radius + unsure:
         problems.append(no_landing(touch, "the jaw's face beside the part", strip, unsure))
     at = face - float(situation.wcs.u_origin[k])
@@ -86,41 +92,58 @@ def top_step(
         surface, height = f"{cycle.on} top", situation.stock_top()
         if cycle.on == "part":
             height = float(holding.u_part[1][2])
-        at, varies = top_place(situation, height, share), situation.varies("z")
+        wanted, varies = _on_top(situation, share), situation.varies("z")
+        at, aside, lacking = _landing(situation, known, height, wanted)
     x, y, z = (float(value) for value in np.array([at[0], at[1], height]) - origin)
     routine = situation.routine
     touch = Touch(
         number, surface, "z", -1, (x, y, z), routine.stand_off, routine.overtravel, situation.probe.ball_radius,
-        None, 0.0, situation.feeds(cycle),
+        None, 0.0, situation.feeds(cycle, routine.stand_off),
     )  # fmt: skip
     body = "fixture" if on_fixture else "stock"
-    problems = window_problems(touch, situation.unsure(known, "z", body) + varies)
+    unsure = situation.unsure(known, "z", body) + varies
+    problems = window_problems(touch, unsure)
+    touch = begun_clear(touch, unsure)
+    if not on_fixture and lacking is not None:
+        remedy = "Find X and Y first, take Z from another surface, or use a smaller ball."
+        problems.append(no_landing(touch, f"the {surface}", lacking, max(aside), remedy))
     if on_fixture:
         axes: tuple[Axis, ...] = ("x", "y")
-        sure = {axis: _as_known(situation, known, axis) for axis in axes}
+        sure = {axis: _as_known(situation, known, axis, at) for axis in axes}
         problems += landing_problems(situation, touch, at, known | sure)
     sets = (AxisSetting("z", z if cycle.reads is None else cycle.reads, z),)
     finds = (Quantity("z", f"{surface} in Z", z),)
     return Step("surface", f"Z from {surface}", cycle, (touch,), sets, finds, tuple(problems))
 
 
-def _as_known(situation: Situation, known: Known, axis: Axis) -> Knowledge:
-    return replace(known[axis], uncertainty=situation.unsure(known, axis, "fixture"))
+def _as_known(situation: Situation, known: Known, axis: Axis, at: tuple[float, float]) -> Knowledge:
+    return replace(known[axis], uncertainty=situation.unsure(known, axis, "fixture", at))
 
 
-def top_place(situation: Situation, height: float, share: tuple[float, float] = (0.5, 0.5)) -> tuple[float, float]:
-    """The place on the stock's top that is asked for, or one nearby that is not over a hole."""
+def _on_top(situation: Situation, share: tuple[float, float]) -> tuple[float, float]:
+    """The place at ``share`` of the stock's length and width, seen from above."""
     low, high = situation.holding.u_stock
-    places = [
-        (float(low[0] + fx * (high[0] - low[0])), float(low[1] + fy * (high[1] - low[1])))
-        for fx, fy in sorted(
-            (share, *((i / 12, j / 12) for i in range(1, 12) for j in range(1, 12))),
-            key=lambda place: (place[0] - share[0]) ** 2 + (place[1] - share[1]) ** 2,
-        )
-    ]
-    room = situation.setup.probing.guess + situation.probe.ball_radius
-    return (
-        flat_top(situation.u_solid, height, places, room)
-        or flat_top(situation.u_solid, height, places, situation.probe.ball_radius)
-        or places[0]
-    )
+    x, y = (float(low[k] + share[k] * (high[k] - low[k])) for k in (0, 1))
+    return x, y
+
+
+def _landing(
+    situation: Situation, known: Known, height: float, wanted: tuple[float, float]
+) -> tuple[tuple[float, float], tuple[float, float], float | None]:
+    """Where on the top to touch, how well that place is known along X and Y, and how far it is from the top's
+    edge where that is too near."""
+    place = wanted
+    # A place further from where the axes were found is known less well, and may have to move once more.
+    for _ in range(3):
+        aside = situation.aside(known, "stock", place)
+        place, room = top_landing(situation, height, wanted, aside)
+        there = situation.aside(known, "stock", place)
+        if all(a <= b + 1e-6 for a, b in zip(there, aside, strict=True)):
+            break
+    return place, there, None if math.isinf(room) else room
+
+
+def top_place(situation: Situation, height: float) -> tuple[float, float]:
+    """A place on the stock's top, near its middle, where something can stand that is put there by eye."""
+    guess = situation.setup.probing.guess
+    return top_landing(situation, height, _on_top(situation, (0.5, 0.5)), (guess, guess))[0]

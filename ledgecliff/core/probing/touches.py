@@ -76,6 +76,12 @@ class Touch:
         return self._along(-self.stand_off)
 
     @property
+    def behind(self) -> Place:
+        """A back-off before the start: towards there the ball is drawn off, which ends as soon as contact is lost, so
+        that even from a contact right at the start it is no move too short for the control."""
+        return self._along(-self.stand_off - self.feeds.back_off)
+
+    @property
     def at_contact(self) -> Place:
         return self._along(0.0)
 
@@ -104,11 +110,13 @@ class AxisSetting:
 
 @dataclass(frozen=True)
 class Knowledge:
-    """How well one axis of the WCS is known, plus or minus mm, and from touching which body."""
+    """How well one axis of the WCS is known, plus or minus mm, from touching which body, and where on the other axis
+    (mm, WCS): there it is known that well whatever the skew."""
 
     state: Literal["guessed", "rough", "set", "carried over", "fixture value"]
     uncertainty: float
     body: str = ""
+    found_across: float | None = None
 
 
 @dataclass(frozen=True)
@@ -128,7 +136,7 @@ class Problem:
     limit: float | None = None
     #: A field of the cycle or routine, and the value that would do.
     field: str = ""
-    better: float | None = None
+    better: float | Crossing | None = None
 
 
 @dataclass(frozen=True)

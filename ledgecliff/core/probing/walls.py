@@ -1,4 +1,4 @@
-"""Finding what a ball will meet: free walls and flat tops of the in-process stock.
+"""Finding what a ball will meet: free walls of the in-process stock.
 
 All in table-aligned part coordinates ``u``.  The stock is asked by upright lines through the
 solid, so that holes, hats and slots count as they are.
@@ -86,15 +86,3 @@ def _without(span: Span, others: tuple[Span, ...]) -> list[tuple[float, float]]:
     if top > span.low:
         left.append((span.low, top))
     return left
-
-
-def flat_top(
-    u_solid: manifold3d.Manifold, height: float, candidates: list[tuple[float, float]], radius: float
-) -> tuple[float, float] | None:
-    """The first candidate place whose top is at ``height`` all round within ``radius``."""
-    round_about = ((0.0, 0.0), (radius, 0.0), (-radius, 0.0), (0.0, radius), (0.0, -radius))
-    for x, y in candidates:
-        spans = [material(u_solid, x + dx, y + dy) for dx, dy in round_about]
-        if all(found and abs(found[0].high - height) < 1e-3 for found in spans):
-            return (x, y)
-    return None

@@ -53,7 +53,8 @@ class Search:
     """One touch in two stages (or one, when ``fast``).
 
     ``expected`` is where the contact should come,
-    ``end`` is where the search ends without contact, ``start`` where it began and where the ball returns to;
+    ``end`` is where the search ends without contact, ``start`` where it began and where the ball returns to, and
+    ``behind`` a back-off before that, towards which contact is left;
     ``near`` and ``far`` lie ``back_off`` before and behind the place of the fast contact, which is kept in
     ``kept``.  ``reading`` is what the touch reads, kept in ``result``.
     """
@@ -66,6 +67,7 @@ class Search:
     expected: tuple[Word, ...]
     end: tuple[Word, ...]
     start: tuple[Word, ...]
+    behind: tuple[Word, ...]
     kept: tuple[tuple[int, int], ...]
     near: tuple[Word, ...]
     far: tuple[Word, ...]

@@ -6,7 +6,6 @@ against ``probing.results``, which works the same results out another way (``pro
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
 import numpy as np
@@ -14,8 +13,9 @@ import numpy as np
 from ..frames import AXES
 from ..probing.touches import Place, Step, Touch
 from .actions import Action, Free, Let, Note, Protected, ResultRow, Search, StopIf, Turn, Word
+from .circle_lets import FOUND, circle_lets
 from .offset_writes import Target, offset_writes
-from .text import NumberWriter
+from .text import NumberWriter, share
 
 #: The effective ball radius, the place of the fast contact, the centre a round step starts from, single readings.
 RADIUS, FAST, CENTRE, READINGS = 100, 107, 101, 110
@@ -227,7 +227,7 @@ class StepActions:
 
         return Search(
             touch.number, self._next(), touch.surface, touch.moving(), words(touch.at_contact),
-            words(touch.end), words(touch.start),
+            words(touch.end), words(touch.start), words(touch.behind),
             tuple((FAST + axis, _SKIP + axis) for axis in moves), beside(-1), beside(1),
             (self._n(way[0] * touch.feeds.back_off), self._n(way[1] * touch.feeds.back_off),
              self._n(way[2] * touch.feeds.back_off)),
@@ -241,7 +241,7 @@ class StepActions:
     def _radial(self, touch: Touch) -> str:
         """Of a touch at an angle: how far the ball's centre is along its spoke from where the step starts."""
         x, y, _ = touch.way if self._step.inside else tuple(-value for value in touch.way)
-        return f"[[#{_SKIP} - #{CENTRE}] * [{_share(x)}] + [#{_SKIP + 1} - #{CENTRE + 1}] * [{_share(y)}]]"
+        return f"[[#{_SKIP} - #{CENTRE}] * [{share(x)}] + [#{_SKIP + 1} - #{CENTRE + 1}] * [{share(y)}]]"
 
     # --- results --------------------------------------------------------------------------
 
@@ -266,29 +266,22 @@ class StepActions:
         return actions
 
     def _circle(self) -> list[Action]:
-        """Centre and diameter from spokes at known angles, by least squares.
+        """Centre and diameter from spokes at chosen angles.
 
-        To first order the spoke at angle a is ``R + dx cos a + dy sin a`` long; the weights follow from the angles
-        alone, so the control only adds up.  The second pass starts from the centre found, where what is left out
-        (the shift squared over twice the radius) is nothing.
+        The spokes' ends are known points.  The circle of least algebraic error through them is a solution in closed
+        form, which is the circle itself through three points; with more the squared distances are made least from
+        there, in steps whose weights follow from the angles alone.
         """
         step = self._step
-        angles = np.radians(step.cycle.angles_deg)
-        weights = np.linalg.pinv(np.column_stack([np.cos(angles), np.sin(angles), np.ones(len(angles))]))
-        readings = [READINGS + 1 + k for k in range(len(angles))]
-        sums = [
-            " + ".join(f"[{_share(weight)}] * #{reading}" for weight, reading in zip(row, readings, strict=True))
-            for row in weights
-        ]
+        angles = step.cycle.angles_deg
+        actions = circle_lets(angles, READINGS + 1, self._step.title)
         sign = "+" if step.inside else "-"
-        actions: list[Action] = [
-            Let(CENTRE + k, f"[#{CENTRE + k} + {sums[k]}]") for k in (0, 1)
-        ]  # fmt: skip
         return [
             *actions,
+            *(Let(CENTRE + k, f"[#{CENTRE + k} + #{FOUND + k}]") for k in (0, 1)),
             self._keep("x", f"#{CENTRE}"),
             self._keep("y", f"#{CENTRE + 1}"),
-            self._keep("size", f"[2 * [{sums[2]} {sign} #{RADIUS}]]"),
+            self._keep("size", f"[2 * [#{FOUND + 2} {sign} #{RADIUS}]]"),
         ]
 
     def _evaluate(self, *, last: bool) -> list[Action]:
@@ -378,9 +371,7 @@ class StepActions:
         count = len(touches)
         at = np.array([touch.w_contact[:2] for touch in touches])
         rows = np.linalg.pinv(np.column_stack([at - at.mean(axis=0), np.ones(count)]))
-        sums = [
-            " + ".join(f"[{_share(100.0 * weight)}] * #{r + k}" for k, weight in enumerate(row)) for row in rows[:2]
-        ]
+        sums = [" + ".join(f"[{share(100.0 * weight)}] * #{r + k}" for k, weight in enumerate(row)) for row in rows[:2]]
         mean = " + ".join(f"#{r + k}" for k in range(count))
         a, b = 117, 118
         return [
@@ -432,10 +423,3 @@ class StepActions:
             expected = f"{quantity.expected:.4f}" if quantity.is_angle else self._n(quantity.expected)
             text = f"{self._step.title}: {quantity.words}"
             self.rows.append(ResultRow(self._base + k, text, expected, quantity.key, self._number))
-
-
-def _share(value: float) -> str:
-    """A plain factor, with places enough for any length it multiplies."""
-    text = f"{value:.9f}".rstrip("0")
-    text = text + "0" if text.endswith(".") else text
-    return "0.0" if math.isclose(float(text), 0.0) else text

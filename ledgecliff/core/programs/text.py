@@ -6,6 +6,7 @@ word: brackets, line ends, percent signs and everything outside plain ASCII are 
 
 from __future__ import annotations
 
+import math
 import re
 import unicodedata
 from pathlib import PurePosixPath
@@ -39,6 +40,13 @@ class NumberWriter:
         """For use after a sign inside an expression, where a bare minus would make two."""
         text = self(mm)
         return f"[{text}]" if text.startswith("-") else text
+
+
+def share(value: float) -> str:
+    """A plain factor, with places enough for any length it multiplies."""
+    text = f"{value:.9f}".rstrip("0")
+    text = text + "0" if text.endswith(".") else text
+    return "0.0" if math.isclose(float(text), 0.0) else text
 
 
 def file_stem(text: str) -> str:

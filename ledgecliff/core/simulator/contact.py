@@ -30,6 +30,8 @@ _NARROWEST = 1e-8
 _NOSE_LENGTH = 100.0
 #: Bounding boxes decide how far a move is safe until they are this near (mm).
 _BOX_STEP = 0.5
+#: Corners of a round that is grown to a convex prism; they lie outside of it, so that it is never less than round.
+_ROUND_CORNERS = 32
 #: A distance above this (mm) is worth keeping for the moves that follow.
 _WELL_CLEAR = 2.0
 
@@ -98,13 +100,17 @@ _REQUEST = fcl.DistanceRequest()
 class _Shape:
     """One part of a feeler: a solid of revolution, ``up`` above the feeler's centre."""
 
-    def __init__(self, name: StylusPart, geometry: object, up: float, radius: float, half_height: float) -> None:
+    def __init__(
+        self, name: StylusPart, geometry: object, up: float, half: Triple, turn: Array | None = None
+    ) -> None:  # fmt: skip
         self.name = name
-        self.low: Triple = (-radius, -radius, up - half_height)
-        self.high: Triple = (radius, radius, up + half_height)
+        x, y, z = half
+        self.low: Triple = (-x, -y, up - z)
+        self.high: Triple = (x, y, up + z)
         self._object = fcl.CollisionObject(geometry)
+        if turn is not None:
+            self._object.setRotation(turn)
         self._up = up
-        self._half = (radius, radius, half_height)
 
     def gap(self, centre: Triple, body: Body) -> float:
         """Distance (mm) with the feeler's centre at ``centre``; nought or less when touching."""
@@ -160,7 +166,29 @@ def _boxes_meet(start: Triple, end: Triple, low: Triple, high: Triple, to_low: T
 
 def _cylinder(name: StylusPart, diameter: float, length: float, bottom: float) -> _Shape:
     radius = diameter / 2.0
-    return _Shape(name, fcl.Cylinder(radius, length), bottom + length / 2.0, radius, length / 2.0)
+    return _Shape(name, fcl.Cylinder(radius, length), bottom + length / 2.0, (radius, radius, length / 2.0))
+
+
+def _grown(
+    name: StylusPart, diameter: float, length: float, bottom: float, aside: tuple[float, float]
+) -> _Shape:  # fmt: skip
+    """An upright cylinder at every place that lies up to ``aside`` along X and Y from its own: a convex prism."""
+    angles = np.arange(_ROUND_CORNERS) * (2.0 * math.pi / _ROUND_CORNERS)
+    outside = diameter / 2.0 / math.cos(math.pi / _ROUND_CORNERS)
+    rim = outside * np.column_stack([np.cos(angles), np.sin(angles)])
+    corners = np.array([(x, y) for x in (-aside[0], aside[0]) for y in (-aside[1], aside[1])])
+    hull = manifold3d.CrossSection.hull_points((rim[:, None] + corners).reshape(-1, 2))
+    mesh = manifold3d.Manifold.extrude(hull, length).translate((0.0, 0.0, -length / 2.0)).to_mesh64()
+    vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3]
+    triangles = np.asarray(mesh.tri_verts, dtype=np.int32)
+    faces = np.column_stack([np.full(len(triangles), 3, dtype=np.int32), triangles]).ravel()
+    x, y, z = (float(value) for value in vertices.max(axis=0))
+    return _Shape(name, fcl.Convex(vertices, len(triangles), faces), bottom + length / 2.0, (x, y, z))
+
+
+def _lengths(probe: Probe) -> tuple[float, float, float]:
+    """The ball's radius, and how far over its centre the body and the gauge line begin."""
+    return probe.ball_radius, probe.reach - probe.ball_radius, probe.length - probe.ball_radius
 
 
 class Feeler:
@@ -172,25 +200,43 @@ class Feeler:
         self.high: Triple = tuple(max(shape.high[k] for shape in shapes) for k in range(3))  # type: ignore[assignment]
 
     @classmethod
-    def probe(cls, probe: Probe, nose: float, grown: float = 0.0, drop: float = 0.0) -> Feeler:
+    def probe(cls, probe: Probe, nose: float) -> Feeler:
         """Ball about its centre, stem up to the reach, then the thicker body up to the gauge line, and the spindle's
-        nose, which is ``nose`` wide.
-
-        ``grown`` makes every part larger sideways and lower by ``drop`` (mm), for what is not known of the place.
-        """
-        radius, reach = probe.ball_radius, probe.reach - probe.ball_radius
-        wider, gauge = 2.0 * grown, probe.length - probe.ball_radius
-        ball = _Shape("ball", fcl.Sphere(radius), 0.0, radius, radius)
-        if grown or drop:
-            ball = _cylinder("ball", 2.0 * radius + wider, 2.0 * radius + drop, -radius - drop)
+        nose, which is ``nose`` wide."""
+        radius, reach, gauge = _lengths(probe)
         return cls(
             [
-                ball,
-                _cylinder("stem", probe.stem_diameter + wider, reach + drop, -drop),
-                _cylinder("body", probe.body_diameter + wider, gauge - reach, reach - drop),
-                _cylinder("nose", nose + wider, _NOSE_LENGTH, gauge - drop),
+                _Shape("ball", fcl.Sphere(radius), 0.0, (radius, radius, radius)),
+                _cylinder("stem", probe.stem_diameter, reach, 0.0),
+                _cylinder("body", probe.body_diameter, gauge - reach, reach),
+                _cylinder("nose", nose, _NOSE_LENGTH, gauge),
             ]
         )
+
+    @classmethod
+    def probe_anywhere(cls, probe: Probe, nose: float, aside: tuple[float, float], drop: float) -> Feeler:
+        """The probe wherever it may be that is known only to within ``aside`` along X and Y, and which may be lower by
+        ``drop`` (mm): every part at all these places at once, the ball as an upright cylinder."""
+        radius, reach, gauge = _lengths(probe)
+        return cls(
+            [
+                _grown("ball", probe.ball_diameter, probe.ball_diameter + drop, -radius - drop, aside),
+                _grown("stem", probe.stem_diameter, reach + drop, -drop, aside),
+                _grown("body", probe.body_diameter, gauge - reach, reach - drop, aside),
+                _grown("nose", nose, _NOSE_LENGTH, gauge - drop, aside),
+            ]
+        )
+
+    @classmethod
+    def ball_along(cls, probe: Probe, way: tuple[float, float], aside: float) -> Feeler:
+        """The ball at every place that lies up to ``aside`` (mm) across its ``way`` (a unit vector in plan)."""
+        radius = probe.ball_radius
+        along = np.array([-way[1], way[0], 0.0])
+        capsule = fcl.Capsule(radius, 2.0 * aside)
+        up = np.array([0.0, 0.0, 1.0])
+        turn = np.column_stack([np.cross(up, along), up, along])
+        x, y, _ = (radius + aside * abs(float(value)) for value in along)
+        return cls([_Shape("ball", capsule, 0.0, (x, y, radius), turn)])
 
     @classmethod
     def cutter(cls, diameter: float, length: float) -> Feeler:
