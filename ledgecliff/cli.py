@@ -70,6 +70,12 @@ def _parser() -> argparse.ArgumentParser:
     rehearsal = with_json(on_job("rehearse", _rehearse, "run the programs on the simulated machine"))
     rehearsal.add_argument("--seed", type=_seed, default=1, help="which hidden true world (default 1)")
     rehearsal.add_argument("--world", type=Path, metavar="FILE", help="a stated true world (.json), see docs")
+    rehearsal.add_argument(
+        "--limit",
+        type=_limit,
+        metavar="MM",
+        help="how far off an offset may be found; as the plan has it where left out",
+    )
     rehearsal.add_argument("--record", nargs=2, metavar=("SETUP", "FILE"), help="write a setup's touches to FILE")
     with_json(on_job("probe-plan", _probe_plan, "probing steps in order, their needs, and what is known after each"))
     measuring = with_json(on_job("measure", _measure, "evaluate recorded touches"))
@@ -118,6 +124,18 @@ def _seed(text: str) -> int:
     if seed < 0:
         raise argparse.ArgumentTypeError(f"'{text}' is no seed; give a whole number from 0 up")
     return seed
+
+
+def _limit(text: str) -> float:
+    from ledgecliff.core.quantities import QuantityError, parse_length
+
+    try:
+        limit = parse_length(text, "mm")
+    except QuantityError as error:
+        raise argparse.ArgumentTypeError(str(error)) from error
+    if limit <= 0.0:
+        raise argparse.ArgumentTypeError(f"'{text}' is no limit; give a length above 0")
+    return limit
 
 
 def _open(options: argparse.Namespace) -> int:
@@ -400,7 +418,7 @@ def _post(options: argparse.Namespace) -> int:
     for index, setup in enumerate(plan.setups):
         back = plan.read_back(index)
         differences += len(back.differences)
-        agree = f"{back.touches} touches and {back.results} results as planned"
+        agree = f"{back.touches} touches and {back.results} results as planned, {back.stops} stops driven and held"
         print(f"{setup.setup.name}: read back, {agree}", file=sys.stderr)
         for difference in back.differences:
             print(f"  not as planned: {difference}", file=sys.stderr)
@@ -415,6 +433,7 @@ def _sheet(options: argparse.Namespace) -> int:
 
 
 def _rehearse(options: argparse.Namespace) -> int:
+    from ledgecliff.core.quantities import spell
     from ledgecliff.core.simulator.rehearsal import rehearse
 
     plan = _plan(options)
@@ -424,7 +443,8 @@ def _rehearse(options: argparse.Namespace) -> int:
 
         world = read_world(options.world, plan.job)
     planned = plan.for_rehearsal()
-    rehearsal = rehearse(plan.job, plan.geometry, planned, options.seed, casting=plan.models.stock, world=world)
+    rehearsal = rehearse(plan.job, plan.geometry, planned, options.seed, casting=plan.models.stock, world=world,
+                         limit=options.limit)  # fmt: skip
     if options.record is not None:
         from ledgecliff.probe_commands import recorded_touches
         from ledgecliff.store.atomic import write_atomic
@@ -439,6 +459,7 @@ def _rehearse(options: argparse.Namespace) -> int:
             "found": xyz(setup.found) if not setup.stopped else None,
             "difference": xyz(setup.difference) if not setup.stopped else None,
             "alarms": list(setup.alarms),
+            "amiss": [spell(words, "mm") for words in setup.amiss],
             "touches": setup.counted,
             "triggers": len(setup.touches),
             "hover_gap": None if setup.hover_gap is None else rounded(setup.hover_gap),
@@ -460,7 +481,7 @@ def _rehearse(options: argparse.Namespace) -> int:
         print_json({"seed": rehearsal.seed, "setups": setups, "features": pairs})
     else:
         _print_rehearsal(setups, pairs)
-    return int(bool(rehearsal.alarms))
+    return int(bool(rehearsal.alarms or rehearsal.amiss))
 
 
 def _print_rehearsal(setups: list[dict[str, Any]], pairs: list[dict[str, Any]]) -> None:
@@ -468,6 +489,8 @@ def _print_rehearsal(setups: list[dict[str, Any]], pairs: list[dict[str, Any]]) 
         print(f"{setup['name']} ({setup['offset']}): {setup['touches']} touches")
         for alarm in setup["alarms"]:
             print(f"  stopped: {alarm}")
+        for words in setup["amiss"]:
+            print(f"  not right: {words}")
         for what in ("true", "found", "difference"):
             if setup[what]:
                 print(f"  {what:<12}" + "".join(f"{setup[what][axis]:+12.3f}" for axis in "xyz"))

@@ -181,6 +181,7 @@ class MainWindow(QMainWindow):
         self.stage.turn_panel.outline_wanted.connect(self.outputs.take_outline)
         self.stage.turn_panel.drawings_wanted.connect(self.write_drawings)
         self.stage.rehearse_panel.run_wanted.connect(self.rehearse)
+        self.stage.release_panel.read_back_wanted.connect(self.read_back)
         self.stage.release_panel.programs_wanted.connect(self.write_programs)
         self.stage.release_panel.sheet_wanted.connect(self.write_sheet)
         self.files.recent_changed.connect(self._fill_recent)
@@ -384,6 +385,21 @@ class MainWindow(QMainWindow):
         work.failed.connect(lambda text: self.notices.say(text, bad=True))
         work.ended.connect(self._rehearsed)
         self.notices.show_busy(f"Rehearsing with seed {seed}…", work.cancel)
+        work.start(self._pool)
+
+    def read_back(self, setup_index: int) -> None:
+        """Runs a setup's probing programs against the plan in a worker, each stop driven once."""
+        plan = self.document.plan
+        if plan is None or self._work is not None:
+            return
+        work = Work(lambda progress, cancelled: plan.read_back(setup_index, progress, cancelled))
+        self._work = work
+        work.progress.connect(self.notices.set_progress)
+        show = self.stage.release_panel.show_read_back
+        work.done.connect(lambda back: show(setup_index, back) if self.document.plan is plan else None)
+        work.failed.connect(lambda text: self.notices.say(text, bad=True))
+        work.ended.connect(self._rehearsed)
+        self.notices.show_busy("Reading the programs back…", work.cancel)
         work.start(self._pool)
 
     def _rehearsed(self) -> None:

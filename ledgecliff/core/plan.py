@@ -7,7 +7,7 @@ command line show.  Each stage is cached by its own inputs, so an edit recompute
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import TYPE_CHECKING, Literal
@@ -214,15 +214,23 @@ class Plan:
         """The probing program that a setup begins with."""
         return next((each.text for each in self.probing_texts(index) if each.after is None), "")
 
-    def read_back(self, index: int) -> ReadBack:
-        """The setup's probing programs read back against its plan."""
+    def read_back(
+        self,
+        index: int,
+        progress: Callable[[int, int], None] = lambda _done, _of: None,
+        should_stop: Callable[[], bool] = lambda: False,
+    ) -> ReadBack:
+        """The setup's probing programs read back against its plan; a long one takes seconds."""
         from .programs.reading_check import read_back  # it runs the simulated control, which few need
 
         plan = self.setups[index]
         texts = self.probing_texts(index)
         stocks = [plan.stock_after(text.after) for text in texts]
         before = self.setups[index - 1].setup if index else None
-        return read_back(self.job.machine, plan.setup, plan.holding, plan.wcs, plan.probing, texts, stocks, before)
+        return read_back(
+            self.job.machine, plan.setup, plan.holding, plan.wcs, plan.probing, texts, stocks, before, progress,
+            should_stop,
+        )  # fmt: skip
 
     def hover_text(self, index: int) -> str:
         plan = self.setups[index]

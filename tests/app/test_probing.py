@@ -271,7 +271,8 @@ class ProfileSheetTest(GuiTestCase):
     def test_the_release_lens_reads_back(self):
         self.sheet.buttons["close"].click()
         panel = self.panel()
-        panel.read_back()
-        self.assertIn("As planned: 5 touches and 5 results agree.", panel._read.text())
+        panel._want_back()
+        self.wait_for(panel._read.text, "the programs to be read back")
+        self.assertRegex(panel._read.text(), "As planned: 5 touches and 5 results agree, [1-9][0-9] stops were driven")
         self.choose("Profile", "numbered-variable skip style")
         self.assertIn("G31", panel.program_text())

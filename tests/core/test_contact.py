@@ -9,7 +9,7 @@ import manifold3d
 import numpy as np
 
 from ledgecliff.core.blanks import box
-from ledgecliff.core.simulator.contact import Body, Feeler
+from ledgecliff.core.simulator.contact import Body, ContactStopped, Feeler
 from ledgecliff.core.solids.adjacency import areas_and_normals
 from ledgecliff.core.solids.geometry import mesh_of
 from tests.helpers import demo
@@ -83,6 +83,50 @@ class FirstContactTest(unittest.TestCase):
         self.assertEqual(part[1], "nose")
         self.assertAlmostEqual(part[0], 50 + PROBE.length - PROBE.ball_radius, places=3)
         self.assertIsNone(travel((0, 0, 50), (0, 0, -400), box((46, -5, -200), (60, 5, 0))))
+
+
+class BoundedWorkTest(unittest.TestCase):
+    """A ball that slides along a wall a hair away: steps of that hair would take minutes."""
+
+    ASKEW = 30.0
+
+    def setUp(self):
+        # Askew, so that no box about it says that it is missed.
+        self.block = Body("block", box((0, -200, -40), (40, 200, 2)).rotate((0, 0, self.ASKEW)))
+        self.feeler = Feeler.probe(PROBE, NOSE)
+        self.asked = 0
+
+    def slide(self, hair, length, bodies=(), **more):
+        ball = self.feeler._shapes[0]
+        real = ball.gap
+
+        def counted(*args):
+            self.asked += 1
+            return real(*args)
+
+        ball.gap = counted
+        c, s = math.cos(math.radians(self.ASKEW)), math.sin(math.radians(self.ASKEW))
+        x = -PROBE.ball_radius - hair
+        start, end = ((c * x - s * y, s * x + c * y, 0.0) for y in (-150.0, -150.0 + length))
+        return self.feeler.first_contact(start, end, [self.block, *bodies], **more)
+
+    def test_it_ends_after_so_many_steps(self):
+        self.assertIsNone(self.slide(2e-5, 30.0))
+        self.assertLess(self.asked, 6000)
+
+    def test_what_stands_in_the_way_is_found_where_it_is(self):
+        """A rib of 0.3 that stands out by 0.05, 17 on: by hand, contact where the ball's circle meets its corner."""
+        rib = Body("rib", box((-0.05, -133, -40), (0, -132.7, 2)).rotate((0, 0, self.ASKEW)))
+        found = self.slide(2e-5, 30.0, [rib])
+        radius = PROBE.ball_radius
+        before = math.sqrt(radius**2 - (radius + 2e-5 - 0.05) ** 2)
+        self.assertEqual(found.body, "rib")
+        self.assertAlmostEqual(found.travel, 17.0 - before, places=3)
+
+    def test_it_can_be_told_to_stop_within_the_move(self):
+        with self.assertRaises(ContactStopped):
+            self.slide(2e-5, 30.0, should_stop=lambda: self.asked > 100)
+        self.assertLess(self.asked, 300)
 
 
 class LastContactTest(unittest.TestCase):

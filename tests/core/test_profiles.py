@@ -66,6 +66,52 @@ class ReadingCheckTest(unittest.TestCase):
                 self.assertNotEqual(differences(text.replace(old, new), CYCLES[cycle]), ())
         self.assertEqual(differences(text, CYCLES["web"], CYCLES["surface"]), ())
 
+    def test_what_is_left_in_force_or_out_is_told(self):
+        """A slip in how the program begins, moves, stops or ends, and what is said of it."""
+        text = shipped_profile("parameter style").text
+        head = "G17 G40 G49 G80 G90 G94\nG92.1\n"
+        way, after = "G38.3 {{ words(a.words) }} F{{ p.travel }}", "T{{ p.tool }} M6\n{{ stop"
+        wrong_tool = "{{ stop_when('#5400 NE ' ~ p.tool, '1', 'the probe T' ~ p.tool ~ ' is not in the spindle') }}"
+        for old, new, words in (
+            (head + after, "G17 G40 G49 G80 G94\nG92.1\n" + after, ""),
+            (head + after, "G17 G40 G49 G80 G90 G94\n" + after, ""),
+            (head + after, "G17 G49 G80 G90 G94\nG92.1\n" + after, "compensation"),
+            (head + after, "G17 G40 G49 G80 G90\nG92.1\n" + after, "inverse time"),
+            ("G53 G0 Z{{ p.top }}\n{%- if p.wash", "{%- if p.wash", "a fast move below the top"),
+            (way, way.replace("G38.3", "G1"), ""),
+            (way + "\n{{ stop_when('#5070 EQ 1', a.label, a.what) }}", way.replace("G38.3", "G1"), "nothing protects"),
+            (way, way.replace("F{{ p.travel }}", "F[2 * {{ p.travel }}]"), "a way at a feed"),
+            ("words(a.end) }} F{{ a.search_feed", "words(a.end) }} F{{ a.touch_feed", "touches at a feed"),
+            ("{{ stop_when('#5070 EQ 1', a.label, a.what) }}", "", "that should be free, and the program goes on"),
+            (wrong_tool, "", "another tool than the probe is in the spindle"),
+            ("{{ stop_when(a.condition, a.label, a.text) }}", "", "beyond its limit, and the program goes on"),
+            ("(MSG, {{ p.offset | c }} is set by probing)\nM2\n", "", "has no end"),
+            ("{%- macro let(a) -%}", "{%- macro let(a) -%}\n#900 = 1\n", "#900 is set"),
+            ("G38.4 {{ words(a.behind) }} F{{ a.touch_feed }}\nG1 {{ words(a.start) }}", "G1 {{ words(a.start) }}",
+             "leaves a surface"),
+            ("G1 {{ words(a.near) }} F{{ p.travel }}\n", "", "begins against the surface"),
+        ):  # fmt: skip
+            with self.subTest(words or new):
+                self.assertIn(old, text)
+                told = differences(text.replace(old, new, 1), CYCLES["web"])
+                self.assertTrue(told)
+                self.assertIn(words, "\n".join(told))
+
+    def test_each_stop_is_driven_both_ways(self):
+        """A limit half as wide, or twice, and one that holds only upwards: each is told."""
+        text = shipped_profile("numbered-variable skip style").text
+        control = "numbered-variable skip style"
+        stop = "IF [{{ a.condition }}] THEN"
+        for new in (
+            "IF [{{ a.condition | replace('ABS', '') }}] THEN", "IF [{{ a.condition }} * 2] THEN",
+            "IF [{{ a.condition }} / 2] THEN", "IF [{{ a.condition | replace('GT', 'LT') }}] THEN",
+        ):  # fmt: skip
+            self.assertIn(stop, text)
+            for cycle in ("web", "bore", "corner of four"):
+                told = differences(text.replace(stop, new), CYCLES[cycle], control=control)
+                self.assertTrue(told, (new, cycle))
+        self.assertEqual(differences(text, CYCLES["corner of four"], control=control), ())
+
     def test_a_copied_style_runs_on_its_own_control(self):
         text = shipped_profile("numbered-variable skip style").text
         control = "numbered-variable skip style"

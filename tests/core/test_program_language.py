@@ -41,6 +41,78 @@ def path(program, unit=None):
     return [(motion.kind, np.subtract(motion.end, START)) for motion in unit.machine.motions[1:]]
 
 
+class WordsTest(unittest.TestCase):
+    def test_a_parameter_set_among_words_counts_from_the_next_block(self):
+        """The public report (3.3.2.1): with #3 at 15, ``#3=6 G1 x#3`` goes to 15, and #3 is 6 from then on."""
+        unit = control()
+        ends = path("#3=15\nF100\n#3=6 G1 x#3\nx#3", unit)
+        self.assertEqual([round(end[0], 6) for _, end in ends], [15.0, 6.0])
+        self.assertEqual(unit.parameters[3], 6.0)
+
+    def test_functions_and_operators(self):
+        for expression, expected in (
+            ("EXP[1]", math.e), ("LN[2]", math.log(2)), ("1 XOR 0", 1), ("2 XOR 3", 0), ("ROUND[-2.5]", -3),
+            ("ROUND[2.5]", 3), ("ROUND[-2.4]", -2), ("-7 MOD 3", 2), ("7 MOD -3", 1), ("0 XOR 0", 0),
+        ):  # fmt: skip
+            self.assertAlmostEqual(parameters(f"#1 = [{expression}]")[1], expected, msg=expression)
+
+    def test_the_offset_selected(self):
+        self.assertEqual(parameters("#1=#5220\nG56\n#2=#5220")[1], 1)
+        self.assertEqual(parameters("G56\n#2=#5220")[2], 3)
+
+    def test_the_numbered_style_needs_no_brackets(self):
+        found = parameters("#1=2\n#1=#1+1\n#2=#1*2-4/2\nIF [#1 EQ 3] THEN #4=#1*#2", NUMBERED_STYLE)
+        self.assertEqual((found[1], found[2], found[4]), (3, 4, 12))
+
+    def test_a_macro_call_gives_each_letter_its_parameter(self):
+        program = (
+            "#1=7 \n#500=0\nG65 P8 A1 B2 C3 I4 D7 X24 Z26 F9 L2\nM30\n"
+            "O8\n#500=#500+#1+#2*10+#3*100+#4*1000+#7*10000+#24*100000\n#501=#26\n#502=#9\n#503=#5\n#1=99\nM99"
+        )
+        found = parameters(program, NUMBERED_STYLE)
+        self.assertEqual(found[500], 100000 * 24 * 2 + 2 * 74321)
+        self.assertEqual((found[501], found[502], found[503], found[1]), (26, 9, 0, 7))
+
+    def test_boring_with_a_dwell(self):
+        """G86 comes out fast, G89 at feed; neither pecks."""
+        for word, out in (("G86", "rapid"), ("G89", "feed")):
+            moves = path(f"G0 Z10\n{word} X5 Y5 Z-3 R2 P1 F100\nG80")
+            kinds = [(kind, round(end[2], 6)) for kind, end in moves]
+            self.assertIn(("feed", -3.0), kinds)
+            self.assertEqual(kinds[kinds.index(("feed", -3.0)) + 1], (out, 2.0))
+
+
+class ShiftTest(unittest.TestCase):
+    def test_a_place_is_made_to_read_what_is_stated(self):
+        """At 10, 20 reading 3: X goes on from there, and G92.1 takes it back; Y was not stated."""
+        ends = [end for _, end in path("G0 X10 Y20\nG92 X3\nX4 Y21\nG92.2\nX0\nG92.3\nX0\nG92.1\nX0")]
+        np.testing.assert_allclose([end[0] for end in ends], [10, 11, 0, 7, 0])
+        self.assertAlmostEqual(ends[1][1], 21)
+
+    def test_a_local_shift_of_the_numbered_style(self):
+        unit = control(dialect=NUMBERED_STYLE)
+        ends = [end for _, end in path("G52 X5 Y-2\nG0 X1 Y1\nG52 X0\nX1 Y1\nG52 X0 Y0 Z0\nX1 Y1", unit)]
+        np.testing.assert_allclose([end[:2] for end in ends], [(6, -1), (1, -1), (1, 1)])
+
+    def test_in_a_turned_offset_the_shift_goes_along_its_axes(self):
+        unit = control()
+        ends = [end for _, end in path("G10 L2 P1 R90\nG0 X0 Y0\nG92 X2\nX0 Y0", unit)]
+        np.testing.assert_allclose(ends[-1][:2], (0, -2), atol=1e-9)
+
+    @given(st.floats(-180, 180), st.floats(-50, 50), st.floats(-50, 50), st.booleans(), st.booleans())
+    def test_the_present_place_reads_what_is_stated_however_it_is_turned(self, turn, x, y, both, again):
+        """G10 L20 in a turned offset: what is stated reads so, what is not reads as before."""
+        unit = control()
+        stated = f"X{x:.6f}" + (f" Y{y:.6f}" if both else "")
+        turn_word = f" R{turn:.6f}" if again else ""
+        program = f"G21 G90 G54\nG10 L2 P1 R{turn:.6f}\nG0 X12 Y-7 Z3\n#2=#5421\nG10 L20 P1 {stated}{turn_word}\n"
+        outcome = unit.run(program + "#3=#5420\n#4=#5421\n#5=#5422")
+        self.assertEqual(outcome.alarm, "")
+        self.assertAlmostEqual(outcome.parameters[3], x, places=5)
+        self.assertAlmostEqual(outcome.parameters[4], y if both else -7.0, places=5)
+        self.assertAlmostEqual(outcome.parameters[5], 3.0, places=6)
+
+
 class ArcTest(unittest.TestCase):
     def test_quarter_turns_by_centre(self):
         """From (0, 0) about (10, 0): clockwise goes up over (10, 10), counter-clockwise down under it."""

@@ -9,13 +9,24 @@ import numpy as np
 
 from ledgecliff.core import edits
 from ledgecliff.core.blanks import blank
+from ledgecliff.core.edits import set_value
+from ledgecliff.core.model.cycles import ProbeCycle
+from ledgecliff.core.model.machine import OutputProfile
+from ledgecliff.core.model.operations import Face
+from ledgecliff.core.model.setup import AxisDatum, Datum
+from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.playback import Playback
 from ledgecliff.core.probing_tapes import rehearsed_tape
+from ledgecliff.core.programs.profile import shipped_profile
 from ledgecliff.core.simulator.rehearsal import rehearse
-from ledgecliff.core.simulator.stated import StatedWorld
+from ledgecliff.core.simulator.stated import StatedProbe, StatedSetup, StatedWorld
 from ledgecliff.core.simulator.world import Placement, clamp, true_blank
+from tests.core import test_cycles
+from tests.core.test_cycles import CYCLES, job_with
 from tests.helpers import changed, demo, demo_plan, geometry, models
+from tests.jobs import block_job, plan_of, point
+from tests.jobs import setup as setup_of
 
 
 @cache
@@ -27,6 +38,88 @@ def rehearsed(seed):
 def rehearse_job(job, seed=1):
     plan = make_plan(job, models())
     return plan, rehearse(job, geometry(), plan.for_rehearsal(), seed)
+
+
+class JudgedTest(unittest.TestCase):
+    """What is found wrong is told, and what is right is not."""
+
+    def job(self, *cycles, **changes):
+        left, top = AxisDatum(source="stock minus side"), AxisDatum(source="stock top")
+        job = job_with(*cycles, **changes)
+        return set_value(job, ("setups", 1, "datum"), Datum(x=left, y=left, z=top))
+
+    def amiss(self, job, limit=None, **probe):
+        plan = plan_of(job)
+        world = StatedWorld(probe=StatedProbe(repeatability=0.0, **probe))
+        return rehearse(job, plan.geometry, plan.for_rehearsal(), 1, world=world, limit=limit).setups[1].amiss
+
+    def test_a_ball_that_is_larger_than_told(self):
+        """0.02 more radius puts a side that is touched once 0.02 off; both sides of a width cancel it."""
+        side = self.job(CYCLES["surface"])
+        self.assertEqual(self.amiss(side), ())
+        (told,) = self.amiss(side, radius_off=0.02)
+        self.assertRegex(told, r"X of G55 is found ⟦0\.0(19|20).* off, more than")
+        both = set_value(job_with(CYCLES["web"]), ("setups", 1, "datum", "y", "source"), "stock centre")
+        self.assertEqual(self.amiss(both, radius_off=0.02), ())
+
+    def test_a_stated_limit_comes_before_the_plans(self):
+        side = self.job(CYCLES["surface"])
+        self.assertEqual(self.amiss(side, limit=0.03, radius_off=0.02), ())
+        self.assertEqual(len(self.amiss(side, limit=0.01, radius_off=0.02)), 1)
+
+    def test_a_turn_written_with_the_wrong_sign(self):
+        text = shipped_profile("parameter style").text
+        text = text.replace(" R{{ a.turn }}", " R[0 - {{ a.turn }}]")
+        own = OutputProfile(name="ours", control="parameter style", text=text)
+        for name, profiles, fires in (("parameter style", (), False), ("ours", (own,), True)):
+            job = set_value(job_with(CYCLES["edge angle in front"]), ("machine", "profiles"), profiles)
+            plan = plan_of(set_value(job, ("machine", "profile"), name))
+            world = StatedWorld(
+                setups=(StatedSetup(name="Op 20", skew_deg=0.3),), probe=StatedProbe(repeatability=0.0)
+            )  # fmt: skip
+            result = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), 1, world=world)
+            self.assertEqual(any("is turned 0.6" in words for words in result.amiss), fires)
+
+    def test_a_fixture_that_was_knocked(self):
+        job = test_cycles.FixtureValueTest().job()
+        plan = plan_of(job)
+        for off, fires in ((0.4, True), (0.004, False)):
+            world = StatedWorld(setups=(StatedSetup(name="Op 20", fixture_off=point(off, 0, 0)),))
+            result = rehearse(job, plan.geometry, plan.for_rehearsal(), 3, world=world)
+            self.assertEqual(bool(result.amiss), fires)
+
+    def test_no_seed_of_the_demo_is_told_wrong(self):
+        for seed in range(8):
+            self.assertEqual(rehearsed(seed).amiss, (), seed)
+
+
+class NothingLeftTest(unittest.TestCase):
+    """A plate 1 thick faced out of 20: a blank 2 too thin has its top found 2 lower, and all of it goes."""
+
+    def rehearsed(self, thinner, *, then):
+        top = ProbeCycle(name="top", kind="surface", on="stock", side="top")
+        again = ProbeCycle(name="level", kind="surface", on="stock", side="top", action="measure", after="face")
+        first = setup_of(Face(name="face", tool=1))
+        probing = first.probing.model_copy(update={"cycles": (top, again) if then == "probe" else (top,)})
+        first = first.model_copy(update={"probing": probing})
+        second = setup_of(name="Op 20", offset="G55", up="-Z")
+        plan = plan_of(block_job(first, second, part=(60, 40, 1), stock=(60, 40, 20), allowance=Allowance(plus_z=19.0)))
+        world = StatedWorld(stock_off=point(0.0, 0.0, -thinner))
+        return rehearse(plan.job, plan.geometry, plan.for_rehearsal(), 1, world=world)
+
+    def test_it_is_told_and_keeps_what_was_found_before(self):
+        for then, words in (("probe", "left after 'face'"), ("turn", "left after its operations")):
+            with self.subTest(then):
+                result = self.rehearsed(2.0, then=then)
+                self.assertIn(words, result.setups[0].alarms[-1])
+                self.assertTrue(result.setups[0].stopped)
+                self.assertEqual(result.setups[0].counted, 1)
+                self.assertAlmostEqual(result.setups[0].difference[2], 0.0, delta=0.005)
+                self.assertIn("not run, because Op 10 stopped", result.setups[1].alarms)
+
+    def test_with_something_left_it_goes_on(self):
+        for then in ("probe", "turn"):
+            self.assertFalse(self.rehearsed(0.5, then=then).setups[0].stopped)
 
 
 class DemoTest(unittest.TestCase):

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.playback import Playback
 from ledgecliff.core.probing.measured import measured_names
-from ledgecliff.core.quantities import format_length
+from ledgecliff.core.quantities import format_length, spell
 
 from ..document import Document
 from ..register_desk import RegisterDesk
@@ -147,6 +147,7 @@ class RehearsePanel(LensPanel):
             return
         result = rehearsal.setups[self.setup_index]
         said = [f"{result.name}: {result.counted} touches, " + ("; ".join(result.alarms) or "no alarm")]
+        said += [f"⚠ {spell(words, self.document.unit)}" for words in result.amiss]
         if result.hover_gap is not None:
             said.append(f"hover check: {format_length(result.hover_gap, self.document.unit, sign=True)} over the block")
         self._doing.setText("\n".join(said))

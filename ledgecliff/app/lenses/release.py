@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
@@ -16,6 +18,9 @@ from ..hover_fields import stands_on
 from ..probe_fields import hover_sections
 from ..register_desk import RegisterDesk
 from .base import LensPanel
+
+if TYPE_CHECKING:
+    from ledgecliff.core.programs.reading_check import ReadBack
 
 _CAUTIONS = (
     "Spindle stopped and locked out of rotation while a probe is fitted. Hands out of the travel. "
@@ -34,6 +39,8 @@ class ReleasePanel(LensPanel):
     sheet_wanted = Signal()
     #: The other kind of program is wanted on the stage.
     kind_changed = Signal()
+    #: The programs of a setup are to be read back.
+    read_back_wanted = Signal(int)
     #: The profile's text is wanted.
     profile_wanted = Signal()
 
@@ -79,7 +86,11 @@ class ReleasePanel(LensPanel):
         )
         self.add_buttons(
             ("Its text…", "See the profile, copy it, change it with a live example", self.profile_wanted.emit),
-            ("Read back", "Run the probing program and compare it with the plan", self.read_back),
+            (
+                "Read back",
+                "Run the probing program, drive each of its stops, and compare it with the plan",
+                self._want_back,
+            ),
         )
         self._read = self.add_quiet("")
         self.add_sections(hover_sections(self.setup_index))
@@ -138,17 +149,18 @@ class ReleasePanel(LensPanel):
         except LedgecliffError as error:
             return str(error)
 
-    def read_back(self) -> None:
-        """Runs the text on the control against the plan, and says what it found."""
-        try:
-            back = self.plan.read_back(self.setup_index)
-        except LedgecliffError as error:
-            self._read.setText(str(error))
+    def _want_back(self) -> None:
+        self.read_back_wanted.emit(self.setup_index)
+
+    def show_read_back(self, setup_index: int, back: ReadBack) -> None:
+        """Says what came of running the text on the control against the plan."""
+        if setup_index != self.setup_index:
             return
         if back.differences:
             self._read.setText("Not as planned: " + "; ".join(back.differences[:3]))
         else:
-            self._read.setText(f"As planned: {back.touches} touches and {back.results} results agree.")
+            agree = f"{back.touches} touches and {back.results} results agree"
+            self._read.setText(f"As planned: {agree}, {back.stops} stops were driven and held.")
 
     def program_text(self) -> str:
         """The text on the stage, or why there is none."""

@@ -27,7 +27,7 @@ _AT_FIRST = 121
 #: Steps that touch a round bar from both sides, and then its top at the middle that was found.
 _BARS = ("bar", "rotary axis")
 #: Where the control's offset cannot be turned, a part that is turned by more than this stops the program (degrees).
-_SKEW_LIMIT_DEG = 0.1
+SKEW_LIMIT_DEG = 0.1
 
 
 class StepActions:
@@ -397,7 +397,7 @@ class StepActions:
                 stops.append(StopIf(f"#{parameter} GT {self._n(step.size_tolerance)}", self._next(), text))
             elif quantity.key == "skew" and not self._turned and step.cycle.action == "set":
                 text = f"step {self._number}: the part is turned, straighten it"
-                stops.append(StopIf(f"ABS[#{parameter}] GT {_SKEW_LIMIT_DEG}", self._next(), text))
+                stops.append(StopIf(f"ABS[#{parameter}] GT {SKEW_LIMIT_DEG}", self._next(), text))
             elif step.kind == "presence":
                 stops += self._window(parameter, quantity.expected)
         return stops

@@ -48,8 +48,9 @@ class FollowedOffsets:
         """The setup's offset as the programs have brought it so far."""
         return self.frames[self._own]
 
-    def step(self, step: Step, found: Results) -> None:
-        """Follows what a step sets from what it ``found``, read in the setup's own offset."""
+    def step(self, step: Step, found: Results) -> Array:
+        """Follows what a step sets from what it ``found``, read in the setup's own offset; how far (3,) the offset that
+        is set goes from the setup's own (mm)."""
         code = code_of(self._machine, step.into) if step.into else None
         key = self._own if code is None else code.key
         own, frame = self.own, self.frames[key]
@@ -73,3 +74,5 @@ class FollowedOffsets:
             if setting.axis == "z":
                 frame = frame.making(place, setting)
         self.frames[key] = frame
+        gone: Array = frame.m_zero - own.m_zero
+        return gone

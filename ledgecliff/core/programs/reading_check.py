@@ -3,13 +3,15 @@
 The control runs the programs on a machine where everything stands as planned but a known little off, and turned
 where they look for a skew, without noise.  Compared are every touch (which surface, moving which way, where), every
 result with ``probing.results``, which works it out another way, and every offset, the ones written and the ones
-that must stay as they were: a sign, a half, a radius, a unit or an offset gone wrong in a profile shows.
+that must stay as they were: a sign, a half, a radius, a unit or an offset gone wrong in a profile shows.  So does a
+move that nothing protects, a feed, an end that is missing, what an earlier program left in force (inches, incremental
+moves, another plane and offset, a shift, compensation, the probe low), and each stop is driven once (``guards``).
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -26,21 +28,36 @@ from ..probing.results import Results, step_results
 from ..probing.touches import Place, ProbingPlan, Step, Touch
 from ..quantities import mm_per
 from ..simulator.contact import Body
-from ..simulator.interpreter import Control
-from ..simulator.machine import SimulatedMachine, TouchRecord, quiet, reading_lag
+from ..simulator.interpreter import Control, Outcome
+from ..simulator.machine import Motion, SimulatedMachine, TouchRecord, quiet, reading_lag
 from ..simulator.modal import DIALECTS
+from ..simulator.replay import RecordingMachine
 from ..solids.tracked import InProcessStock
-from ..work_offsets import code_of, codes_of
+from ..work_offsets import STANDARD, code_of, codes_of
+from .cycle_actions import PER_STEP, RESULTS_FROM
 from .followed import FollowedOffsets, Frame
+from .guards import BARS, Found, Misses, undriven
+from .motion_audit import feeds_amiss, moves_amiss, places_amiss, starts_amiss
 from .profile import profile_of
 from .writer import ProbingText
 
+#: Parameters that a program may use as it likes, and from where on they are the control's.
+_OWN_BELOW, _CONTROLS_FROM = 200, 5000
+#: How far under the top of the travel another program may have left the probe (mm).
+_LOW = 80.0
 #: What is printed to four places (five in inches), and added up, may differ by this much (mm or degrees).
 SAME = 0.003
 #: Round surfaces stand there as facets, which may lie this much (mm) inside the true one.
 _FACET = 0.2
-#: How far everything stands off (mm): less than any window, and another distance along each axis.
-_OFF = np.array([0.031, -0.017, 0.023])
+#: How far everything stands off (mm), another distance along each axis: this share of what the plan lets it, at most so
+#: far, and hardly at all along an axis that is known.
+_OFF_SHARE, _OFF_MOST, _OFF_KNOWN = np.array([0.4, -0.3, 0.35]), 1.0, np.array([0.0031, -0.0017, 0.0023])
+#: Which part of a change that waits for the operator, or of a presence window, it may be at most.
+_OF_JUMP = 0.5
+#: How far single readings are off (mm), of two touches of one edge so little a mm of their distance; and a centre that
+#: was found may lie this far from the planned one beyond what all stands off (mm).
+_SCATTER, _SCATTER_TURN, _CENTRED = 0.006, 1e-4, 0.1
+_GOLDEN = (math.sqrt(5.0) - 1.0) / 2.0
 #: How far everything is turned where a skew is looked for (degrees), and how far (mm) that may take any touch away.
 _TURN_DEG, _TURNED_MM = 0.08, 0.25
 #: What the offset holds before, where the program must write it: a place nobody would take for right (mm, degrees).
@@ -49,11 +66,13 @@ _BEFORE, _OLD_TURN_DEG = 41.0, 0.6
 
 @dataclass(frozen=True)
 class ReadBack:
-    """``touches`` and ``results`` that were found as planned; ``differences`` is empty when text and plan agree."""
+    """``touches`` and ``results`` that were found as planned, and ``stops`` that were driven and held; ``differences``
+    is empty when text and plan agree."""
 
     touches: int
     results: int
     differences: tuple[str, ...]
+    stops: int = 0
 
 
 def read_back(
@@ -65,17 +84,20 @@ def read_back(
     texts: Sequence[ProbingText],
     stocks: Sequence[InProcessStock],
     before: Setup | None = None,
+    progress: Callable[[int, int], None] = lambda _done, _of: None,
+    should_stop: Callable[[], bool] = lambda: False,
 ) -> ReadBack:
     """``stocks`` are as each of ``texts`` finds them, ``before`` is the setup that zeros are carried over from.
 
-    Raises ProfileError when the profile cannot be used.
+    Where it ``should_stop``, what was found by then is returned.  Raises ProfileError when the profile cannot be used.
     """
     own = code_of(machine, setup.offset)
     assert own is not None, "a program could be written, so its offset exists"
-    world = _World(holding, plan, wcs)
+    world = _World(setup, holding, plan, wcs)
     dialect = DIALECTS[profile_of(machine).control]
-    unit = SimulatedMachine(machine, [], {}, quiet(), rotary=world.rotary())
+    unit = RecordingMachine(machine, [], {}, _Scatter(world.scatter), rotary=world.rotary())
     unit.offsets = _offsets_before(machine, own.key, setup, wcs, plan, before)
+    stops = 0
     if dialect.turns and plan.sets(setup.offset):
         unit.turns[own.key] = _OLD_TURN_DEG
     turned = dialect.turns and (not plan.sets(setup.offset) or any(step.sets_skew for step in plan.steps))
@@ -83,10 +105,15 @@ def read_back(
     checker = _Checker(machine, world, FollowedOffsets(machine, own.key, must, turns=turned))
     for text, stock in zip(texts, stocks, strict=True):
         unit.put(world.bodies(stock))
+        steps = [(number, step) for number, step in enumerate(plan.steps, start=1) if step.cycle.after == text.after]
+        control = Control(unit, dialect)
+        _left_by_another(control, machine)
+        as_found = _copied(unit)
+        unit.events.clear()
+        touched, moved = len(unit.touches), len(unit.motions)
+        known = dict(control.parameters)
         try:
-            control = Control(unit, dialect)
-            before_it = len(unit.touches)
-            outcome = control.run(text.text)
+            outcome = control.run(text.text, should_stop)
         except ProgramError as error:
             return ReadBack(0, 0, (str(error),))
         per_unit = mm_per(machine.program_units)
@@ -94,10 +121,43 @@ def read_back(
         if outcome.alarm:
             checker.differences.append(f"line {outcome.alarm_line}: {outcome.alarm}")
             break
-        steps = [(number, step) for number, step in enumerate(plan.steps, start=1) if step.cycle.after == text.after]
-        checker.check(steps, unit.touches[before_it:], results, text, per_unit)
+        found = checker.check(steps, unit.touches[touched:], results, text, per_unit)
+        checker.check_running(steps, unit, unit.motions[moved:], unit.touches[touched:], outcome)
+        checker.check_parameters(known, outcome.parameters, len(plan.steps))
+        if not checker.differences:
+            searched = [touch for _, step in steps for touch in _as_run(step)]
+            ends = world.tips([touch.end for touch in searched], machine.probe.ball_radius)
+            misses = Misses(
+                ends, [1 if step.cycle.rough else 2 for _, step in steps for _ in _as_run(step)], world.away
+            )
+            held, missing = undriven(
+                machine, setup, dialect, text.text, as_found, unit, found, misses, progress, should_stop
+            )  # fmt: skip
+            stops += held
+            checker.differences += missing
     checker.check_offsets(unit)
-    return ReadBack(checker.touches, checker.results, tuple(checker.differences))
+    return ReadBack(checker.touches, checker.results, tuple(checker.differences), stops)
+
+
+def _left_by_another(control: Control, machine: Machine) -> None:
+    """What another program may have left in force, and the probe low."""
+    units = "G20" if machine.program_units == "mm" else "G21"
+    shift = "G92 X1.7 Y-2.3 Z0.9" + ("" if control.dialect.o_words else "\nG52 X0.4 Y0.6 Z-0.8")
+    kept = "\n".join(f"#{number} = {0.37 * number:.2f}" for number in (*range(1, 34), *range(95, _OWN_BELOW)))
+    others = [code.code for code in codes_of(machine) if code.level == STANDARD]
+    control.run(f"{units} G91 G18 G93 G99 {others[-1]} F0.7\n{shift}\n{kept}\nG41 D1\nG1")
+    low, high = machine.travel_min, machine.travel_max
+    control.machine.position = ((low.x + high.x) / 2.0, high.y, high.z - min(_LOW, (high.z - low.z) / 4.0))
+    control.machine.probe_on = not machine.probe.on_word
+    control.machine.tool, control.machine.spindle_on = 0, True
+
+
+def _copied(unit: RecordingMachine) -> RecordingMachine:
+    """The machine as it stands, to begin again from."""
+    offsets = {key: value.copy() for key, value in unit.offsets.items()}
+    copied = RecordingMachine(unit.machine, [], offsets, quiet(), rotary=unit.rotary, turns=dict(unit.turns))
+    copied.position = unit.position
+    return copied
 
 
 def _offsets_before(
@@ -124,8 +184,14 @@ class _World:
     """Stock and holding as they stand on the machine for this: a little off, and turned about the stock's middle
     where a skew is looked for."""
 
-    def __init__(self, holding: Holding, plan: ProbingPlan, wcs: Wcs) -> None:
+    def __init__(self, setup: Setup, holding: Holding, plan: ProbingPlan, wcs: Wcs) -> None:
         self._holding, self._wcs = holding, wcs
+        routine = setup.probing
+        most = min(routine.guess, _OFF_MOST, *(() if routine.jump is None else (_OF_JUMP * routine.jump / 0.4,)))
+        known = np.array([axis in plan.carried or axis in dict(plan.stays) for axis in AXES])
+        self._off: Array = np.where(known, _OFF_KNOWN, _OFF_SHARE * most)
+        windows = [min(step.cycle.below, step.cycle.above) for step in plan.steps if step.kind == "presence"]
+        self._off[2] = min(self._off[2], _OF_JUMP * min(windows, default=math.inf))
         m_middle = (holding.u_stock[0] + holding.u_stock[1]) / 2.0 + holding.m_shift
         finds = any(quantity.is_angle for step in plan.steps for quantity in step.finds)
         places = [wcs.m_offset + touch.w_contact - m_middle for touch in plan.touches]
@@ -135,9 +201,13 @@ class _World:
         self.aside = math.radians(turn) * farthest
         self._turn = rotation("z", turn)
         self._m_middle = m_middle
+        edges = [step.touches[:2] for step in plan.steps if any(quantity.is_angle for quantity in step.finds)]
+        spacing = min((math.dist(a.w_contact, b.w_contact) for a, b in edges), default=math.inf)
+        #: How far readings are off, by turns more and less: little enough that no edge turns by much.
+        self.scatter = min(_SCATTER, spacing * _SCATTER_TURN)
 
     def _moved(self, m_point: Array) -> Array:
-        moved: Array = self._turn @ (m_point - self._m_middle) + self._m_middle + _OFF
+        moved: Array = self._turn @ (m_point - self._m_middle) + self._m_middle + self._off
         return moved
 
     def contact(self, touch: Touch) -> Array:
@@ -149,11 +219,40 @@ class _World:
         into: Array = self._turn @ np.array(touch.way)
         return into
 
+    @property
+    def away(self) -> float:
+        """How far a planned place may lie from where the program goes for it: as far as all stands off (mm)."""
+        return float(np.linalg.norm(self._off)) + self.aside + _CENTRED
+
+    def clearance(self, steps: Sequence[Step]) -> float:
+        """The lowest height in M that the ball's lowest point may go up from in a fast move."""
+        lowest = min((step.w_clearance for step in steps), default=math.inf)
+        return float(self._wcs.m_offset[2]) + lowest - self.away
+
+    def tips(self, w_centres: Sequence[Place], radius: float) -> Array:
+        """Where (N, 3) in M the ball's lowest point is with its centre at planned places."""
+        planned: Array = self._wcs.m_offset + np.array(w_centres).reshape(-1, 3) - (0.0, 0.0, radius)
+        return planned
+
+    def ways(self, steps: Sequence[Step], m_top: float) -> Array:
+        """Every place (N, 3) in M that the ball's lowest point goes to between searches; a step may begin at ``m_top``,
+        the top of its travel."""
+        w_top = m_top - float(self._wcs.m_offset[2])
+        places = []
+        for step in steps:
+            for touch in step.touches:
+                x, y, z = touch.start
+                low = z - touch.ball_radius
+                about = [(x, y)] if step.w_centre is None else [(x, y), step.w_centre]
+                places += [(a, b, height) for a, b in about for height in (low, step.w_clearance, w_top)]
+        planned: Array = self._wcs.m_offset + np.array(places).reshape(-1, 3)
+        return planned
+
     def rotary(self) -> tuple[float, float] | None:
         axis = self._holding.rotary_axis()
         if axis is None:
             return None
-        shift = self._holding.m_shift + _OFF
+        shift = self._holding.m_shift + self._off
         return axis[0] + float(shift[1]), axis[1] + float(shift[2])
 
     def bodies(self, stock: InProcessStock) -> list[Body]:
@@ -176,7 +275,9 @@ class _Checker:
         results: dict[int, float],
         text: ProbingText,
         per_unit: float,
-    ) -> None:
+    ) -> list[Found]:
+        """What each step's readings give, and how far its offset goes."""
+        all_found: list[Found] = []
         for number, step in steps:
             wanted = list(_as_run(step))
             # Of two-stage touches the slow ones count; a rough cycle has only fast ones.
@@ -184,13 +285,15 @@ class _Checker:
             mine, records = records[stages - 1 : stages * len(wanted) : stages], records[stages * len(wanted) :]
             if len(mine) < len(wanted):
                 self.differences.append(f"step {number} ({step.title}): {len(mine)} touches instead of {len(wanted)}")
-                return
+                return all_found
             for touch, record in zip(wanted, mine, strict=True):
                 self._touch(step, touch, record)
             found = self._results(number, step, self._averaged(step, mine), results, text, per_unit)
-            self._followed.step(step, found)
+            moved = self._followed.step(step, found)
+            all_found.append(Found(step, found, moved))
         if records:
             self.differences.append(f"line {records[0].line}: a touch that is not in the plan")
+        return all_found
 
     def _centre(self, record: TouchRecord) -> Array:
         """Ball centre (3,) in M."""
@@ -211,8 +314,9 @@ class _Checker:
         off = contact - self._world.contact(touch)
         along = float(off @ into)
         across = float(np.linalg.norm(off - along * into))
-        same = SAME if step.w_centre is None else _FACET
-        most = float(np.linalg.norm(_OFF)) + self._world.aside + self._machine.probe.ball_radius + SAME
+        same = SAME if step.w_centre is None and step.kind not in BARS else _FACET
+        most = self._world.away + self._machine.probe.ball_radius + SAME
+        same += self._world.scatter
         if step.cycle.rough:
             same += reading_lag(record.feed)
         if abs(along) > same or across > most:
@@ -251,6 +355,34 @@ class _Checker:
                 self.results += 1
         return expected
 
+    def check_running(
+        self, steps: list[tuple[int, Step]], unit: SimulatedMachine, motions: Sequence[Motion],
+        records: Sequence[TouchRecord], outcome: Outcome,
+    ) -> None:  # fmt: skip
+        """How it moves and how it ends."""
+        if not outcome.ended:
+            self.differences.append("the program has no end: the control runs off its last line")
+        if outcome.room_at_pauses:
+            self.differences.append("the program waits for the operator where nothing is amiss")
+        planned = [step for _, step in steps]
+        away_words = DIALECTS[profile_of(self._machine).control].o_words
+        m_clear = self._world.clearance(planned) + self._machine.probe.length
+        self.differences += moves_amiss(self._machine, unit, motions, m_clear, away_words=away_words)
+        wanted = [(touch, 1 if step.cycle.rough else 2) for step in planned for touch in _as_run(step)]
+        starts = self._world.tips([touch.start for touch, _ in wanted], self._machine.probe.ball_radius)
+        self.differences += starts_amiss(self._machine, motions, starts, wanted, self._world.away)
+        ways = self._world.ways(planned, self._machine.travel_max.z - self._machine.probe.length)
+        self.differences += places_amiss(self._machine, motions, ways, self._world.away)
+        self.differences += feeds_amiss(wanted, records)
+
+    def check_parameters(self, before: dict[int, float], after: dict[int, float], steps: int) -> None:
+        """Nothing is kept but what is found, and what the program works with."""
+        results = range(RESULTS_FROM, RESULTS_FROM + PER_STEP * steps)
+        for number, value in after.items():
+            own = number < _OWN_BELOW or number in results or number > _CONTROLS_FROM
+            if not own and value != before.get(number, 0.0):
+                self.differences.append(f"#{number} is set, which is neither a result nor the program's own")
+
     def check_offsets(self, unit: SimulatedMachine) -> None:
         """Every offset holds what it must: those that are written and all others."""
         if self.differences:
@@ -265,6 +397,17 @@ class _Checker:
                 self.differences.append(
                     f"offset {key}: its turn becomes {turn:.4f} instead of {frame.turn_deg:.4f} degrees"
                 )
+
+
+class _Scatter:
+    """Readings that are never the same twice, so that an old one in place of a new one shows."""
+
+    def __init__(self, most: float) -> None:
+        self._most, self._count = most, 0
+
+    def normal(self, mean: float, _sigma: float) -> float:
+        self._count += 1
+        return mean + self._most * (2.0 * math.modf(self._count * _GOLDEN)[0] - 1.0)
 
 
 def _as_run(step: Step) -> Iterator[Touch]:

@@ -31,7 +31,7 @@ _HOVER_ABOVE = 25.0
 #: Nearer than this the end of a skip move counts as reached (mm).
 _TINY = 0.005
 #: Controls with moves towards contact refuse shorter ones (mm).
-_LEAST_MOVE = 0.3
+_LEAST_MOVE = 0.26
 
 
 @dataclass(frozen=True)

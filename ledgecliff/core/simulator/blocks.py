@@ -13,7 +13,7 @@ from functools import lru_cache
 
 from ..errors import ProgramError
 from .expressions import ExpressionError, Scanner, Value
-from .modal import GROUPS, LETTERS, Dialect
+from .modal import GROUPS, LETTERS, M_GROUPS, MACRO_LETTERS, NUMBERED_STYLE, Dialect
 
 #: Blocks of plain words, which are nearly all of a toolpath, are read in one go.
 _PLAIN = re.compile(r"(?:[A-Z][+-]?(?:\d+\.?\d*|\.\d+))+")
@@ -21,6 +21,7 @@ _WORD = re.compile(r"([A-Z])([+-]?[\d.]+)")
 _COMMENT = re.compile(r"\(([^()]*)\)")
 _O_WORD = re.compile(r"O(\d+)(IF|ELSEIF|ELSE|ENDIF|WHILE|ENDWHILE|REPEAT|ENDREPEAT|SUB|ENDSUB|CALL|RETURN)(.*)")
 _NUMBERED = re.compile(r"(IF|WHILE|GOTO|DO|END)(.*)")
+_MACRO_CALL = re.compile(r"G65(?![\d.])")
 
 
 @dataclass(slots=True)
@@ -71,11 +72,11 @@ def _read(text: str, dialect: Dialect) -> Block:
         code = _numbered_line(block, code)
         if not code:
             return block
-    if _PLAIN.fullmatch(code):
+    if not dialect.o_words and _MACRO_CALL.match(code):
+        _macro_call(block, code)
+    elif _PLAIN.fullmatch(code):
         if not _plain_words(block, code, dialect):
             _heading(block, code, dialect)
-    elif code[0] == "#":
-        _assignment(block, code)
     elif code[0] == "O" and dialect.o_words:
         _o_word(block, code)
     elif (match := _NUMBERED.match(code)) and not dialect.o_words:
@@ -116,7 +117,7 @@ def _plain_words(block: Block, code: str, dialect: Dialect) -> bool:
             _once(words, letter)
             words[letter] = float(digits)
     if g or m:
-        block.g, block.m = _checked(g, dialect), tuple(m)
+        block.g, block.m = _checked(g, dialect), _checked_m(m)
     return True
 
 
@@ -124,8 +125,12 @@ def _words(block: Block, code: str, dialect: Dialect) -> None:
     scanner = Scanner(code)
     g: list[int] = []
     m: list[int] = []
+    assigns: list[tuple[Value, Value]] = []
     while not scanner.done():
         letter = scanner.peek()
+        if letter == "#":
+            assigns.append(_assigned(scanner, dialect))
+            continue
         if letter not in LETTERS:
             raise ExpressionError(f"the word '{letter}' is not supported")
         scanner.take(letter)
@@ -141,7 +146,44 @@ def _words(block: Block, code: str, dialect: Dialect) -> None:
         _once(block.words, letter)
         block.words[letter] = value
         block.plain = block.plain and not callable(value)
-    block.g, block.m = _checked(g, dialect), tuple(m)
+    block.g, block.m, block.assigns = _checked(g, dialect), _checked_m(m), tuple(assigns)
+
+
+def _assigned(scanner: Scanner, dialect: Dialect) -> tuple[Value, Value]:
+    """``#n = value``, which in the numbered style needs no brackets round a sum."""
+    target = scanner.parameter()
+    scanner.take("=")
+    return target, scanner.value() if dialect.o_words else scanner.operation()
+
+
+def _macro_call(block: Block, code: str) -> None:
+    """``G65 P…`` with letters that set the macro's own parameters; ``L`` is how often."""
+    scanner = Scanner(code)
+    scanner.take("G65")
+    given: dict[str, Value] = {}
+    while not scanner.done():
+        letter = scanner.peek()
+        if letter in given or (letter not in MACRO_LETTERS and letter not in "PL"):
+            raise ExpressionError(f"G65 takes no {letter}, or only one; each letter sets one parameter of the macro")
+        scanner.take(letter)
+        given[letter] = scanner.value()
+    if "P" not in given:
+        raise ExpressionError("G65 needs the macro's number in P")
+    block.flow = "MACRO"
+    block.arguments = (given.pop("P"), given.pop("L", 1.0))
+    block.assigns = tuple((float(MACRO_LETTERS[letter]), value) for letter, value in given.items())
+
+
+def _checked_m(m: list[int]) -> tuple[int, ...]:
+    """The M words of a block, of different groups."""
+    seen: dict[str, int] = {}
+    for word in m:
+        group = M_GROUPS.get(word)
+        if group in seen:
+            raise ExpressionError(f"M{seen[group]} and M{word} cannot stand in one block")
+        if group is not None:
+            seen[group] = word
+    return tuple(m)
 
 
 def _once(words: dict[str, Value], letter: str) -> None:
@@ -170,18 +212,6 @@ def _checked(g: list[int], dialect: Dialect) -> tuple[int, ...]:
     return tuple(g)
 
 
-def _assignment(block: Block, code: str) -> None:
-    scanner = Scanner(code)
-    assigns = []
-    while not scanner.done():
-        target = scanner.parameter()
-        scanner.take("=")
-        assigns.append((target, scanner.value()))
-        if not scanner.done() and scanner.peek() != "#":
-            raise ExpressionError(f"'{scanner.text[scanner.at :]}' is not expected after the value")
-    block.assigns = tuple(assigns)
-
-
 def _o_word(block: Block, code: str) -> None:
     match = _O_WORD.fullmatch(code)
     if match is None:
@@ -207,7 +237,10 @@ def _numbered(block: Block, word: str, rest: str) -> None:
             raise ExpressionError("IF takes GOTO or THEN, WHILE takes DO, each with its number")
         if match[3]:
             block.flow = "THEN"
-            _assignment(block, match[3])
+            then = Scanner(match[3])
+            block.assigns = (_assigned(then, NUMBERED_STYLE),)
+            if not then.done():
+                raise ExpressionError(f"'{then.text[then.at :]}' is not expected after the value")
             return
         block.flow, block.arguments = word, (*block.arguments, float(match[1] or match[2]))
         return

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import heapq
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -32,10 +32,19 @@ _NOSE_LENGTH = 100.0
 _BOX_STEP = 0.5
 #: Corners of a round that is grown to a convex prism; they lie outside of it, so that it is never less than round.
 _ROUND_CORNERS = 32
+#: So many steps may be as short as the distance to a body; after them each is a share of the move, from one length to
+#: another (mm).  Whether to go on is asked every so many.
+_CREEPS, _LEAST_CREEP, _MOST_CREEP, _ASK_EVERY = 2000, 0.002, 0.02, 64
 #: A distance above this (mm) is worth keeping for the moves that follow.
 _WELL_CLEAR = 2.0
 
 Triple = tuple[float, float, float]
+
+
+class ContactStopped(Exception):  # noqa: N818 - it was asked for
+    """The search for a contact was told to stop."""
+
+
 StylusPart = Literal["ball", "stem", "body", "nose", "tip"]
 
 
@@ -247,8 +256,15 @@ class Feeler:
         """Whether the whole move surely stays out of a box."""
         return not any(_boxes_meet(start, end, shape.low, shape.high, low, high) for shape in self._shapes)
 
-    def first_contact(self, start: Triple, end: Triple, bodies: Sequence[Body]) -> Contact | None:
-        """Where the straight move of the centre from ``start`` to ``end`` first touches."""
+    def first_contact(
+        self, start: Triple, end: Triple, bodies: Sequence[Body], should_stop: Callable[[], bool] = lambda: False
+    ) -> Contact | None:
+        """Where the straight move of the centre from ``start`` to ``end`` first touches.
+
+        Along a surface a hair away the distance is no step worth taking.  After ``_CREEPS`` steps each is at least a
+        share of the move, and where one ends inside a body the contact is looked for between both its ends: bounded
+        work for any move.  Raises ContactStopped where ``should_stop`` says so.
+        """
         length = math.dist(start, end)
         if length == 0.0:
             return None
@@ -261,15 +277,41 @@ class Feeler:
             if shape.may_meet(start, end, body) and (bound := shape.gap_at_least(start, body)) <= length
         ]
         heapq.heapify(safe)
+        steps, least = 0, 0.0
+        #: Of each shape and body, how far the move surely is free.
+        free: dict[tuple[int, int], float] = {}
         while safe:
             travel, j, k = heapq.heappop(safe)
             at = (x + ax * travel, y + ay * travel, z + az * travel)
             gap = self._shapes[j].safe_gap(at, bodies[k])
             if gap <= TOUCHING:
+                before = free.get((j, k), travel)
+                if travel - before > TOUCHING:
+                    travel = self._within(start, end, before, travel, self._shapes[j], bodies[k])
                 return Contact(travel, bodies[k].name, self._shapes[j].name)
+            free[j, k] = travel
+            steps += 1
+            if steps % _ASK_EVERY == 0 and should_stop():
+                raise ContactStopped
+            if steps == _CREEPS:
+                least = min(max(length / _CREEPS, _LEAST_CREEP), _MOST_CREEP)
             if travel + gap <= length:
-                heapq.heappush(safe, (travel + gap, j, k))
+                heapq.heappush(safe, (min(travel + max(gap, least), length), j, k))
         return None
+
+    @staticmethod
+    def _within(start: Triple, end: Triple, free: float, met: float, shape: _Shape, body: Body) -> float:
+        """Travel (mm) of the contact between one that is free and one that is not."""
+        length = math.dist(start, end)
+        while met - free > TOUCHING:
+            middle = (free + met) / 2.0
+            share = middle / length
+            x, y, z = (a + (b - a) * share for a, b in zip(start, end, strict=True))
+            if shape.gap((x, y, z), body) <= TOUCHING:
+                met = middle
+            else:
+                free = middle
+        return free
 
     def last_contact(self, start: Triple, end: Triple, bodies: Sequence[Body]) -> float | None:
         """Travel (mm) after which what touches at ``start`` touches no more.

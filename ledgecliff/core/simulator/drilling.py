@@ -54,7 +54,7 @@ def cycle_moves(cycle: Cycle, at: tuple[float, float], now: Triple) -> list[tupl
                     moves.append(("rapid", (x, y, depth + _PECK_CLEARANCE)))
     else:
         moves.append(("feed", (x, y, cycle.bottom)))
-    way: Literal["rapid", "feed"] = "feed" if cycle.kind == 850 else "rapid"
+    way: Literal["rapid", "feed"] = "feed" if cycle.kind in (850, 890) else "rapid"
     moves.append((way, (x, y, cycle.retract)))
     if cycle.back_to > cycle.retract:
         moves.append(("rapid", (x, y, cycle.back_to)))

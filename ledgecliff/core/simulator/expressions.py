@@ -32,7 +32,7 @@ _BINARY: dict[str, tuple[int, Callable[[float, float], float]]] = {
     "**": (4, lambda a, b: a**b),
     "*": (3, lambda a, b: a * b),
     "/": (3, lambda a, b: a / b),
-    "MOD": (3, lambda a, b: a % b),
+    "MOD": (3, lambda a, b: a % abs(b)),  # never below nought
     "+": (2, lambda a, b: a + b),
     "-": (2, lambda a, b: a - b),
     "EQ": (1, lambda a, b: float(a == b)),
@@ -43,6 +43,7 @@ _BINARY: dict[str, tuple[int, Callable[[float, float], float]]] = {
     "LE": (1, lambda a, b: float(a <= b)),
     "AND": (0, lambda a, b: float(bool(a) and bool(b))),
     "OR": (0, lambda a, b: float(bool(a) or bool(b))),
+    "XOR": (0, lambda a, b: float(bool(a) != bool(b))),
 }
 _OPERATORS = sorted(_BINARY, key=len, reverse=True)
 _UNARY: dict[str, Callable[[float], float]] = {
@@ -53,7 +54,10 @@ _UNARY: dict[str, Callable[[float], float]] = {
     "TAN": lambda a: math.tan(math.radians(a)),
     "ACOS": lambda a: math.degrees(math.acos(a)),
     "ASIN": lambda a: math.degrees(math.asin(a)),
-    "ROUND": lambda a: math.floor(a + 0.5),
+    # Halves go away from nought, -2.5 to -3.
+    "ROUND": lambda a: math.copysign(math.floor(abs(a) + 0.5), a),
+    "EXP": math.exp,
+    "LN": math.log,
     "FIX": math.floor,
     "FUP": math.ceil,
 }
@@ -116,7 +120,7 @@ class Scanner:
         def call(value: float) -> float:
             try:
                 return float(function(value))
-            except ValueError:
+            except (ValueError, OverflowError):
                 raise ExpressionError(f"{name} of {value:g} does not exist") from None
 
         return _of(call, argument)
@@ -136,21 +140,28 @@ class Scanner:
 
     def bracket(self) -> Value:
         self.take("[")
-        result = self._operation(0)
+        result = self.operation()
         self.take("]")
         return result
 
-    def _operation(self, least: int) -> Value:
-        """Precedence climbing; operators of one rank run from left to right."""
+    def operation(self, least: int = 0) -> Value:
+        """Values with operators between them.  Precedence climbing; operators of one rank run from left to right."""
         left = self.value()
         while (name := self._operator()) and _BINARY[name][0] >= least:
             self.at += len(name)
             rank, function = _BINARY[name]
-            left = _both(function, left, self._operation(rank + 1))
+            left = _both(function, left, self.operation(rank + 1))
         return left
 
     def _operator(self) -> str:
         return next((name for name in _OPERATORS if self.text.startswith(name, self.at)), "")
+
+
+def whole(letter: str, value: float) -> int:
+    """The number of a word that counts things: a tool, a length, a repeat."""
+    if value != int(value) or value < 0.0:
+        raise ExpressionError(f"{letter}{value:g}: a whole number, nought or more, is expected")
+    return int(value)
 
 
 def parameter_number(number: float) -> int:
@@ -171,7 +182,7 @@ def _both(function: Callable[[float, float], float], a: Value, b: Value) -> Valu
             return float(function(x, y))
         except ZeroDivisionError:
             raise ExpressionError("division by zero") from None
-        except (OverflowError, TypeError):
+        except (OverflowError, TypeError, ValueError):
             raise ExpressionError(f"the result for {x:g} and {y:g} is not a number") from None
 
     if callable(a) or callable(b):

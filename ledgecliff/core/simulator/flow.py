@@ -11,7 +11,7 @@ from .expressions import ExpressionError, Parameters, evaluated
 MOST_JUMPS = 200_000
 _DEEPEST = 20
 #: Parameters that belong to a subprogram alone.
-_LOCAL = range(1, 31)
+_LOCAL = range(1, 34)
 
 
 @dataclass
@@ -21,6 +21,8 @@ class _Call:
     saved: dict[int, float]
     #: How often the subprogram still runs after this time.
     more: int = 0
+    #: What its own parameters begin with, None where it has none of its own.
+    given: dict[int, float] | None = None
 
 
 class Flow:
@@ -55,7 +57,12 @@ class Flow:
             case "ENDSUB" | "RETURN":
                 return self.back()
             case "CALL":
-                return self.call(block.label, at + 1, [evaluated(v, self._parameters) for v in block.arguments])
+                given = {k: evaluated(value, self._parameters) for k, value in enumerate(block.arguments, start=1)}
+                return self.call(block.label, at + 1, given)
+            case "MACRO":
+                sub, times = (round(evaluated(value, self._parameters)) for value in block.arguments)
+                given = {int(number): evaluated(value, self._parameters) for number, value in block.assigns}  # type: ignore[arg-type]
+                return self.call(sub, at + 1, given, times)
             case "IF":
                 return self._line(block.arguments[1]) if self._holds(block) else at + 1
             case "GOTO":
@@ -91,19 +98,25 @@ class Flow:
             raise ExpressionError(f"there is no line N{number} to go to")
         return self._program.labels[number]
 
-    def call(self, sub: int, back_to: int, arguments: list[float], times: int = 1) -> int:
-        """Into subprogram ``sub`` with its own #1 to #30."""
+    def call(self, sub: int, back_to: int, given: dict[int, float] | None, times: int = 1) -> int:
+        """Into subprogram ``sub``, with local parameters of its own where some are ``given`` to it."""
         if sub not in self._program.subs:
             raise ExpressionError(f"there is no subprogram {sub}")
         if len(self._calls) >= _DEEPEST:
             raise ExpressionError("subprograms call each other too deeply")
+        if times < 1:
+            return back_to
         saved = {}
-        if self._program.dialect.o_words:
+        if given is not None:
             saved = {number: self._parameters[number] for number in _LOCAL}
-            for k, number in enumerate(_LOCAL):
-                self._parameters[number] = arguments[k] if k < len(arguments) else 0.0
-        self._calls.append(_Call(sub, back_to, saved, times - 1))
+        self._calls.append(_Call(sub, back_to, saved, times - 1, given))
+        self._give(given)
         return self._program.subs[sub] + 1
+
+    def _give(self, given: dict[int, float] | None) -> None:
+        """Each time anew: what the subprogram has made of them does not count the next time."""
+        if given is not None:
+            self._parameters.update({number: given.get(number, 0.0) for number in _LOCAL})
 
     def back(self) -> int:
         if not self._calls:
@@ -111,6 +124,7 @@ class Flow:
         call = self._calls[-1]
         if call.more > 0:
             call.more -= 1
+            self._give(call.given)
             return self._program.subs[call.sub] + 1
         self._calls.pop()
         self._parameters.update(call.saved)

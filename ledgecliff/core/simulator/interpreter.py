@@ -17,10 +17,10 @@ from .arcs import PLANES, arc_points
 from .blocks import Block, read_program
 from .contact import Triple
 from .drilling import Cycle, cycle_moves
-from .expressions import ExpressionError, Parameters, evaluated, parameter_number
+from .expressions import ExpressionError, Parameters, evaluated, parameter_number, whole
 from .flow import Flow
-from .machine import RAPID_FEED, Alarm, SimulatedMachine
-from .modal import OFFSETS, PARAMETER_STYLE, Dialect
+from .machine import RAPID_FEED, STOPPED, Alarm, SimulatedMachine
+from .modal import CYCLES, OFFSETS, PARAMETER_STYLE, USES, Dialect
 from .offset_table import OffsetTable
 
 _AXES = "XYZ"
@@ -32,7 +32,6 @@ _STRAIGHT = re.compile(
 ).fullmatch
 #: The operator's stop is looked for every so many blocks.
 _STOP_EVERY = 16
-_CYCLES = (730, 810, 820, 830, 850)
 _PROBING = (310, 382, 383, 384, 385)
 
 
@@ -46,6 +45,8 @@ class Outcome:
     parameters: dict[int, float]
     blocks: int
     room_at_pauses: tuple[float, ...]
+    #: Whether it came to a word that ends programs, rather than to the end of its text.
+    ended: bool = True
 
 
 class _ProgramEnd(Exception):  # noqa: N818 - reaching M2 is no error
@@ -76,6 +77,14 @@ class Control:
     _selected_tool: int = 0
     _cycle: dict[str, float] = field(default_factory=dict)
     _cycle_start: float = 0.0
+    #: Cutter compensation is in force: nothing may move in the plane, since it is not simulated.
+    _compensated: bool = False
+    #: Feed words are times: nothing may move at feed, since it is not simulated.
+    _inverse_time: bool = False
+    #: How far G92 and G52 shift what is read (mm), and what G92.2 keeps for G92.3.
+    _shifted: Triple = (0.0, 0.0, 0.0)
+    _shifted_locally: Triple = (0.0, 0.0, 0.0)
+    _kept_shift: Triple = (0.0, 0.0, 0.0)
 
     def __post_init__(self) -> None:
         self.parameters = Parameters(self._live)
@@ -88,13 +97,15 @@ class Control:
         Raises ProgramError when the text itself is not understood.
         """
         read = read_program(program, self.dialect)
+        self.machine.should_stop = should_stop
         self._flow = Flow(read, self.parameters)
         self._offset_table.store()
         self._refresh_zero()
         alarm, alarm_line, blocks, at, lines = "", 0, 0, 0, read.lines
+        ended = False
         while at < len(lines):
             if blocks % _STOP_EVERY == 0 and should_stop():
-                alarm, alarm_line = "stopped by the operator", at + 1
+                alarm, alarm_line = STOPPED, at + 1
                 break
             blocks += 1
             try:
@@ -110,10 +121,11 @@ class Control:
                 alarm, alarm_line = str(error), at + 1
                 break
             except _ProgramEnd:
+                ended = True
                 stop = next((text for text in reversed(self.messages[-1:]) if text.startswith("STOP")), "")
                 alarm, alarm_line = stop, at + 1 if stop else 0
                 break
-        return Outcome(alarm, alarm_line, tuple(self.messages), dict(self.parameters), blocks, tuple(self.rooms))
+        return Outcome(alarm, alarm_line, tuple(self.messages), dict(self.parameters), blocks, tuple(self.rooms), ended)
 
     def _straight_line(self, match: re.Match[str], number: int) -> None:
         """A line of nothing but a place and a feed, with a straight move in force: nearly all of a toolpath."""
@@ -127,6 +139,10 @@ class Control:
         motion, per_unit = self._motion, self._per_unit
         if motion and self._feed <= 0.0:
             raise ExpressionError("a feed move without a feed")
+        if motion and self._inverse_time:
+            raise ExpressionError("inverse time feed is not simulated; go back to G94 before this move")
+        if self._compensated and (x or y):
+            raise ExpressionError("cutter radius compensation is not simulated; cancel it with G40 before this move")
         at_x, at_y, at_z = self._read(self.machine.position)
         if self._absolute:
             target = (
@@ -156,18 +172,22 @@ class Control:
                     self._assign(line)
                 return at + 1
             return self._flow.after(at, line)
-        if line.assigns:
+        if line.message and not (line.assigns and not line.g):
+            self.messages.append(line.message)
+        if line.assigns and not (line.words or line.g or line.m):
             self._assign(line)
             return at + 1
-        if line.message:
-            self.messages.append(line.message)
         if line.plain:
             words: dict[str, float] = line.words  # type: ignore[assignment]
         else:
             words = {letter: evaluated(value, self.parameters) for letter, value in line.words.items()}
+        # What a block sets counts from the next one on: its own words have been read.
+        if line.assigns:
+            self._assign(line)
         if line.g or line.m:
             return self._execute(line, words, at)
         if words:
+            self._used(line, words)
             if "F" in words:
                 self._feed = self._fed(words["F"])
             self._axis_words(words, False, at + 1)
@@ -181,6 +201,8 @@ class Control:
         for number, value in values:
             if number == 3000 and not self.dialect.o_words:
                 raise Alarm(f"STOP {line.message}".strip() if not line.message.startswith("STOP") else line.message)
+            if self._follows_the_machine(number):
+                raise ExpressionError(f"#{number} is worked out by the control and cannot be set")
             self.parameters[number] = value
             if self._offset_table.written(number, value):
                 self._refresh_zero()
@@ -189,19 +211,20 @@ class Control:
         in_machine = other = False
         g_words = line.g
         for word in g_words:
-            if word in (40, 100, 280):
+            if word in (40, 100, 280, 520, 920, 921, 922, 923):
                 other = True
             elif word == 530:
                 in_machine = True
             else:
                 self._mode(word, words)
+        self._used(line, words)
         if "F" in words:
             self._feed = self._fed(words["F"])
         if "T" in words:
-            self._selected_tool = round(words["T"])
+            self._selected_tool = whole("T", words["T"])
         after = self._m_words(line, words, at)
         if 430 in g_words:
-            self._length = self.machine.table_length(round(words.get("H", self.machine.tool)))
+            self._length = self.machine.table_length(whole("H", words.get("H", self.machine.tool)))
             self._refresh_zero()
         if other:
             self._for_one_block(g_words, words, at + 1)
@@ -217,8 +240,8 @@ class Control:
         return feed * self._per_unit
 
     def _mode(self, word: int, words: dict[str, float]) -> None:
-        if word in (0, 10, 20, 30, *_PROBING, *_CYCLES):
-            if word in _CYCLES and self._motion not in _CYCLES:
+        if word in (0, 10, 20, 30, *_PROBING, *CYCLES):
+            if word in CYCLES and self._motion not in CYCLES:
                 self._cycle, self._cycle_start = {}, self._w_position()[2]
             self._motion = word
         elif word == 800:
@@ -240,12 +263,12 @@ class Control:
         elif word == 490:
             self._length = 0.0
             self._refresh_zero()
-        elif word in (410, 420):
-            raise ExpressionError(f"cutter radius compensation G{word // 10} is not simulated")
+        elif word in (400, 410, 420):
+            self._compensated = word != 400
         elif word == 901:
             raise ExpressionError("arc centres in absolute coordinates are not simulated")
-        elif word == 930:
-            raise ExpressionError("inverse time feed is not simulated")
+        elif word in (930, 940):
+            self._inverse_time = word == 930
         elif word == 430 and self.dialect.o_words and "H" not in words and not self.machine.tool:
             raise ExpressionError("G43 without H and without a tool in the spindle")
 
@@ -262,7 +285,8 @@ class Control:
                 if word == 99:
                     after = self._flow.back()
                 else:
-                    after = self._flow.call(round(words.get("P", 0)), at + 1, [], round(words.get("L", 1)))
+                    sub, times = whole("P", words.get("P", 0.0)), whole("L", words.get("L", 1.0))
+                    after = self._flow.call(sub, at + 1, None, times)
             elif not self._switched(word, words) and word not in (1, 2, 7, 8, 9, 30):
                 raise ExpressionError(f"M{word} is not supported")
         return after
@@ -274,12 +298,18 @@ class Control:
 
     def _switched(self, word: int, words: dict[str, float]) -> bool:
         """Whether an M word is what switches this machine's probe; then it is done."""
-        probe = self.machine.machine.probe
-        said = f"M{word}" + (f" P{words['P']:g}" if "P" in words else "")
-        if said not in (probe.on_word, probe.off_word):
+        if not self._is_switch(word, words):
             return False
-        self.machine.probe_on = said == probe.on_word
+        self.machine.probe_on = self._said(word, words) == self.machine.machine.probe.on_word
         return True
+
+    @staticmethod
+    def _said(word: int, words: dict[str, float]) -> str:
+        return f"M{word}" + (f" P{words['P']:g}" if "P" in words else "")
+
+    def _is_switch(self, word: int, words: dict[str, float]) -> bool:
+        probe = self.machine.machine.probe
+        return self._said(word, words) in (probe.on_word, probe.off_word)
 
     def _for_one_block(self, g_words: tuple[int, ...], words: dict[str, float], number: int) -> None:
         if 40 in g_words:
@@ -288,8 +318,46 @@ class Control:
         elif 100 in g_words:
             self._offset_table.write(words, self._per_unit, self._offset, self._length)
             self._refresh_zero()
-        else:
+        elif 280 in g_words:
             self._go_home(words, number)
+        else:
+            self._shift(g_words, words)
+
+    def _shift(self, g_words: tuple[int, ...], words: dict[str, float]) -> None:
+        """G92 makes the present place read what is stated, G92.1 takes that back, G92.2 and G92.3 lay it aside and take
+        it up again; G52 states the shift itself."""
+        if {921, 922} & set(g_words):
+            self._kept_shift = self._shifted if 922 in g_words else (0.0, 0.0, 0.0)
+            self._shifted = (0.0, 0.0, 0.0)
+            return
+        if 923 in g_words:
+            self._shifted = self._kept_shift
+            return
+        stated = {k: words[axis] * self._per_unit for k, axis in enumerate(_AXES) if axis in words}
+        if not stated:
+            raise ExpressionError("G52 and G92 need the axes that they shift, such as X0")
+        reads = self._w_position()
+        if 920 in g_words:
+            x, y, z = (self._shifted[k] + (reads[k] - stated[k] if k in stated else 0.0) for k in range(3))
+            self._shifted = (x, y, z)
+        else:
+            x, y, z = (stated.get(k, self._shifted_locally[k]) for k in range(3))
+            self._shifted_locally = (x, y, z)
+
+    def _used(self, line: Block, words: dict[str, float]) -> None:
+        """Every word must be of use to something in its block: one that is passed over was meant for something."""
+        motion = self._motion
+        in_force = {motion} if motion in CYCLES or motion in (20, 30) else set()
+        called = set(line.m) & {98} or any(self._is_switch(word, words) for word in line.m)
+        for letter in words.keys() & USES.keys():
+            if letter in "PL" and called:
+                continue
+            if letter == "P" and motion in CYCLES:
+                continue
+            if letter in "KQ" and motion in CYCLES and (letter == "Q" or not self.dialect.o_words):
+                continue
+            if not USES[letter] & ({*line.g} | in_force):
+                raise ExpressionError(f"nothing in this block uses the word {letter}{words[letter]:g}")
 
     # --- coordinates ----------------------------------------------------------------------
 
@@ -307,22 +375,30 @@ class Control:
     def _read(self, m_point: Triple) -> Triple:
         zero = self._zero
         x, y, z = m_point[0] - zero[0], m_point[1] - zero[1], m_point[2] - zero[2]
-        if self._turn is None:
-            return (x, y, z)
-        c, s = self._turn
-        return (c * x + s * y, c * y - s * x, z)
+        if self._turn is not None:
+            c, s = self._turn
+            x, y = c * x + s * y, c * y - s * x
+        a, b = self._shifted, self._shifted_locally
+        return (x - a[0] - b[0], y - a[1] - b[1], z - a[2] - b[2])
 
     def _placed(self, w_point: Triple) -> Triple:
         """The machine position of a place in the active WCS (mm)."""
-        x, y, z = w_point
+        a, b = self._shifted, self._shifted_locally
+        x, y, z = w_point[0] + a[0] + b[0], w_point[1] + a[1] + b[1], w_point[2] + a[2] + b[2]
         if self._turn is not None:
             c, s = self._turn
             x, y = c * x - s * y, s * x + c * y
         zero = self._zero
         return (x + zero[0], y + zero[1], z + zero[2])
 
+    @staticmethod
+    def _follows_the_machine(number: int) -> bool:
+        """Whether a parameter is the control's own and is worked out when it is read."""
+        position = 5021 <= number <= 5023 or 5041 <= number <= 5043 or 5420 <= number <= 5422
+        return position or 5211 <= number <= 5213 or number in (5220, 5400, 4120)
+
     def _live(self, number: int) -> float:
-        """Parameters that follow the machine: position, and the tool in the spindle."""
+        """Parameters that follow the machine: position, shifts, the offset selected and the tool in the spindle."""
         if number in (5400, 4120):
             return float(self.machine.tool)
         if 5021 <= number <= 5023:
@@ -331,6 +407,10 @@ class Control:
             return self._w_position()[number - 5041] / self._per_unit
         if 5420 <= number <= 5422:
             return self._w_position()[number - 5420] / self._per_unit
+        if number == 5220:
+            return float(self._offset)
+        if 5211 <= number <= 5213:
+            return self._shifted[number - 5211] / self._per_unit
         return 0.0
 
     # --- motion ---------------------------------------------------------------------------
@@ -342,15 +422,23 @@ class Control:
             return
         if not ("X" in words or "Y" in words or "Z" in words):
             if motion in (20, 30) and ("I" in words or "J" in words):
+                if in_machine:
+                    raise ExpressionError("G53 goes with G0 or G1 only")
                 self._arc(words, number)
             return
         if motion is None:
             raise ExpressionError("there are axis words but no motion word is active")
+        if in_machine and motion not in (0, 10):
+            raise ExpressionError("G53 goes with G0 or G1 only")
+        if self._compensated and ("X" in words or "Y" in words):
+            raise ExpressionError("cutter radius compensation is not simulated; cancel it with G40 before this move")
         if motion != 0 and self._feed <= 0.0:
             raise ExpressionError("a feed move without a feed")
+        if motion != 0 and self._inverse_time:
+            raise ExpressionError("inverse time feed is not simulated; go back to G94 before this move")
         if motion in (20, 30):
             self._arc(words, number)
-        elif motion in _CYCLES:
+        elif motion in CYCLES:
             self._drill(words, number)
         else:
             self._straight(motion, self._target(words, in_machine), number)
@@ -438,7 +526,7 @@ class Control:
         self._cycle |= {letter: words[letter] * self._per_unit for letter in "ZRQ" if letter in words}
         if not {"Z", "R"} <= self._cycle.keys():
             raise ExpressionError("a drilling cycle needs Z and R")
-        for _ in range(max(round(words.get("L", 1)), 0)):
+        for _ in range(whole("L", words.get("L", words.get("K", 1.0)))):
             now = self._w_position()
             x, y, _z = self._w_target({letter: words[letter] for letter in "XY" if letter in words})
             retract, bottom = self._cycle["R"], self._cycle["Z"]

@@ -8,13 +8,13 @@ calibrated ``effective_radius`` takes in both at the touch feed (handbook chapte
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal, NamedTuple, Protocol
 
 from ..frames import AXES, Array
 from ..model.machine import Machine
-from .contact import TOUCHING, Body, Contact, Feeler, Triple
+from .contact import TOUCHING, Body, Contact, ContactStopped, Feeler, Triple
 
 #: The lag between trigger and latched position.
 DELAY_S = 0.004
@@ -31,6 +31,9 @@ _TURNED_BY_THE_AXIS = ("part", "chuck")
 FAR_BELOW = 500.0
 #: A move back along the search to within this of its line leaves the surface where the search met it (mm).
 _ON_LINE = 1e-6
+
+#: What the operator's stop is told as.
+STOPPED = "stopped by the operator"
 
 MotionKind = Literal["rapid", "feed", "search", "protected", "away"]
 
@@ -108,6 +111,8 @@ class SimulatedMachine:
     touching: bool = False
     spindle_on: bool = False
     probe_on: bool = False
+    #: Asked within a move as well, which may take its time.
+    should_stop: Callable[[], bool] = lambda: False
     motions: list[Motion] = field(default_factory=list)
     touches: list[TouchRecord] = field(default_factory=list)
     #: How far the rotary axis stands turned (degrees).
@@ -338,7 +343,10 @@ class SimulatedMachine:
             return None
         if self._feeler.clear_of(start, end, self._low, self._high):
             return None
-        return self._feeler.first_contact(start, end, bodies)
+        try:
+            return self._feeler.first_contact(start, end, bodies, self.should_stop)
+        except ContactStopped:
+            raise Alarm(STOPPED) from None
 
     def _swept(self, centre: Triple) -> bool:
         """Whether the last search passed here freely, so that going back and forth there meets nothing."""

@@ -11,9 +11,11 @@ from dataclasses import dataclass
 
 #: Work offset words and their numbers in G10 P.
 OFFSETS = {540: 1, 550: 2, 560: 3, 570: 4, 580: 5, 590: 6, 591: 7, 592: 8, 593: 9}
+#: Drilling and boring cycles.
+CYCLES = (730, 810, 820, 830, 850, 860, 890)
 #: Every G word by its group.  Words of one block that move or are for that block alone have a group of their own.
 GROUPS: dict[int, str] = {
-    **dict.fromkeys((0, 10, 20, 30, 310, 382, 383, 384, 385, 730, 800, 810, 820, 830, 850), "motion"),
+    **dict.fromkeys((0, 10, 20, 30, 310, 382, 383, 384, 385, 800, *CYCLES), "motion"),
     **dict.fromkeys((170, 180, 190), "plane"),
     **dict.fromkeys((200, 210), "units"),
     **dict.fromkeys((900, 910), "distance"),
@@ -24,12 +26,35 @@ GROUPS: dict[int, str] = {
     **dict.fromkeys((*OFFSETS, 541), "work offset"),
     **dict.fromkeys((980, 990), "cycle return"),
     **dict.fromkeys((610, 640), "path"),
-    **dict.fromkeys((40, 100, 280, 530), "one block"),
+    **dict.fromkeys((40, 100, 280, 520, 530, 650, 920, 921, 922, 923), "one block"),
+}
+#: Every M word of which a block may hold only one, by its group; coolant may be mist and flood at once.
+M_GROUPS: dict[int, str] = {
+    **dict.fromkeys((0, 1, 2, 30), "stop"),
+    **dict.fromkeys((3, 4, 5, 19), "spindle"),
+    **dict.fromkeys((98, 99), "subprogram"),
+}
+#: What a word is for, by its letter: the G words (tenths) that use it; those of a cycle in force, and of an arc.
+USES: dict[str, frozenset[int]] = {
+    "H": frozenset((430,)),
+    "D": frozenset((410, 420)),
+    "P": frozenset((40, 100, 541, 650, 820, 860, 890)),
+    "Q": frozenset((730, 830)),
+    "L": frozenset((100, 650, *CYCLES)),
+    "R": frozenset((20, 30, 100, *CYCLES)),
+    "I": frozenset((20, 30)),
+    "J": frozenset((20, 30)),
+    "K": frozenset((20, 30)),
 }
 #: Extended work offsets, selected by G54.1 P, are kept under numbers from here on.
 EXTENDED_FROM = 1000
 #: Letters that may begin a word.
 LETTERS = frozenset("ADFGHIJKLMNPQRSTXYZ")
+#: The local parameter that each letter of a macro call sets.
+MACRO_LETTERS = {
+    "A": 1, "B": 2, "C": 3, "I": 4, "J": 5, "K": 6, "D": 7, "E": 8, "F": 9, "H": 11, "M": 13, "Q": 17, "R": 18,
+    "S": 19, "T": 20, "U": 21, "V": 22, "W": 23, "X": 24, "Y": 25, "Z": 26,
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -45,6 +70,6 @@ class Dialect:
     turns: bool
 
 
-PARAMETER_STYLE = Dialect("parameter style", True, frozenset((310, 541)), True)
-NUMBERED_STYLE = Dialect("numbered-variable skip style", False, frozenset((382, 383, 384, 385)), False)
+PARAMETER_STYLE = Dialect("parameter style", True, frozenset((310, 520, 541, 650)), True)
+NUMBERED_STYLE = Dialect("numbered-variable skip style", False, frozenset((382, 383, 384, 385, 922, 923)), False)
 DIALECTS = {dialect.name: dialect for dialect in (PARAMETER_STYLE, NUMBERED_STYLE)}

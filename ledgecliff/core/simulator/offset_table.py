@@ -8,8 +8,11 @@ from a reference plane, Z offsets do as well.
 
 from __future__ import annotations
 
+import numpy as np
+
+from ..frames import Array, rotation
 from ..quantities import mm_per
-from .expressions import ExpressionError, Parameters
+from .expressions import ExpressionError, Parameters, whole
 from .machine import SimulatedMachine
 from .modal import EXTENDED_FROM, Dialect
 
@@ -37,34 +40,43 @@ class OffsetTable:
     def write(self, words: dict[str, float], per_unit: float, active: int, length: float) -> None:
         """``G10 L2`` writes values, ``L20`` what makes the present place read them, with the tool ``length`` (mm)
         taken off; where the machine has extended offsets their own L writes those."""
-        way = round(words.get("L", 0))
+        way = whole("L", words.get("L", 0.0))
         if way not in (2, 20):
             raise ExpressionError("only G10 L2 and G10 L20 are supported")
-        number = round(words.get("P", 0)) or active
+        number = whole("P", words.get("P", 0.0)) or active
         more = self._unit.machine.extended
         if more is not None and way == more.level and not self._dialect.o_words:
             number, way = self.extended(words), 2
         if number not in self._unit.offsets:
             raise ExpressionError(f"G10 P{number}: there is no such work offset")
-        value = self._unit.offsets[number].copy()
-        for k, axis in enumerate("XYZ"):
-            if axis in words:
-                mm = words[axis] * per_unit
-                if way == 20:
-                    mm = self._unit.position[k] - (length if k == 2 else 0.0) - mm
-                else:
-                    mm += self._shift[k]
-                value[k] = mm
         if "R" in words:
             if not self._dialect.turns:
                 raise ExpressionError("a work offset of this style cannot be turned by R")
             self._unit.turns[number] = words["R"]
+        stated = {k: words[axis] * per_unit for k, axis in enumerate("XYZ") if axis in words}
+        value = self._unit.offsets[number].copy()
+        if way == 2:
+            for k, mm in stated.items():
+                value[k] = mm + self._shift[k]
+        elif stated:
+            value = self._reading(number, value, stated, length)
         self._unit.offsets[number] = value
         self.store()
 
+    def _reading(self, number: int, value: Array, stated: dict[int, float], length: float) -> Array:
+        """The offset that makes the present place read what is ``stated``, along its axes as they are turned; along the
+        others it reads what it did."""
+        turn = rotation("z", self._unit.turns.get(number, 0.0))
+        here = np.array(self._unit.position) - (0.0, 0.0, length)
+        reads = turn.T @ (here - value)
+        for k, mm in stated.items():
+            reads[k] = mm
+        zero: Array = here - turn @ reads
+        return zero
+
     def extended(self, words: dict[str, float]) -> int:
         """The number under which ``G54.1 P n`` has its offset."""
-        number = EXTENDED_FROM + round(words.get("P", 0))
+        number = EXTENDED_FROM + whole("P", words.get("P", 0.0))
         if number not in self._unit.offsets:
             raise ExpressionError(f"P{words.get('P', 0):g}: there is no such extended work offset")
         return number

@@ -28,6 +28,7 @@ from ..stock import at_the_turn, cut, cuts_of
 from ..work_offsets import code_of, codes_of
 from .contact import Body
 from .interpreter import Control, Outcome
+from .judged import amiss
 from .machine import Motion, SimulatedMachine, TouchRecord, TrueProbe
 from .modal import DIALECTS
 from .stated import StatedWorld
@@ -75,6 +76,8 @@ class RehearsedSetup:
     results: dict[int, float] = field(default_factory=dict)
     #: How often the probing programs waited for the operator.
     pauses: int = 0
+    #: What was found wrong, in words with lengths to be spelled.
+    amiss: tuple[str, ...] = ()
 
     @property
     def difference(self) -> Array:
@@ -113,6 +116,10 @@ class Rehearsal:
     def alarms(self) -> tuple[str, ...]:
         return tuple(alarm for setup in self.setups for alarm in setup.alarms)
 
+    @property
+    def amiss(self) -> tuple[str, ...]:
+        return tuple(f"{setup.name}: {words}" for setup in self.setups for words in setup.amiss)
+
 
 def rehearse(
     job: Job,
@@ -123,9 +130,10 @@ def rehearse(
     should_stop: Callable[[], bool] = lambda: False,
     casting: PartGeometry | None = None,
     world: StatedWorld | None = None,
+    limit: float | None = None,
 ) -> Rehearsal:
     """Runs every setup's programs.  The same seed gives the same world and the same result; what a stated ``world``
-    gives is not drawn.
+    gives is not drawn.  What is found off by more than ``limit`` (mm), or than the plan makes of it, is amiss.
 
     An alarm in one setup ends the rehearsal there; the setups after it are listed as not run.
     """
@@ -135,7 +143,11 @@ def rehearse(
     for done, plan in enumerate(planned):
         progress(done, len(planned))
         stopped = next((result for result in results if result.stopped), None)
-        results.append(_not_run(plan, stopped.name) if stopped else run.setup(plan, last=done == len(planned) - 1))
+        if stopped:
+            results.append(_not_run(plan, stopped.name))
+            continue
+        result = run.setup(plan, last=done == len(planned) - 1)
+        results.append(replace(result, amiss=amiss(plan, result, limit)))
     progress(len(planned), len(planned))
     pairs = () if any(result.stopped for result in results) else run.pairs()
     return Rehearsal(seed, tuple(results), pairs)
@@ -193,11 +205,15 @@ class _Run:
         outcome: Outcome | None = None
         results: dict[int, float] = {}
         done = pauses = 0
+        gone = ""
         for text in plan.probing_texts:
             # What a stage waits for is cut with the offset as it was found so far.
             upto = self._operations_before(plan, text.after)
             if upto > done:
                 self._cut(plan, true, machine, number, done, upto, last=False)
+                if self._stock.solid.is_empty():
+                    gone = f"nothing of the stock is left after '{text.after}'"
+                    break
                 true = self._still_held(plan, true, machine, number)
                 done = upto
             outcome = Control(machine, self._dialect).run(text.text, self._should_stop)
@@ -206,21 +222,23 @@ class _Run:
             results |= {row.parameter: outcome.parameters.get(row.parameter, math.nan) for row in text.rows}
             if outcome.alarm:
                 break
-        assert outcome is not None, "every setup has a probing program, if only one that probes nothing"
         found, turn = machine.offsets[number].copy(), machine.turns.get(number, 0.0)
         self._before, self._fixture_off, self._offsets = plan, true.fixture_off, machine.offsets
         motions, touches = tuple(machine.motions), tuple(machine.touches)
-        hover = None if outcome.alarm else Control(machine, self._dialect).run(plan.hover_text, self._should_stop)
-        if not outcome.alarm:
+        stopped = bool(gone or (outcome and outcome.alarm))
+        hover = None if stopped else Control(machine, self._dialect).run(plan.hover_text, self._should_stop)
+        if not stopped:
             self._cut(plan, true, machine, number, done, len(plan.setup.operations), last=last)
+            if not last and self._stock.solid.is_empty():
+                gone, stopped = "nothing of the stock is left after its operations", True
         return RehearsedSetup(
             plan.setup.name,
             plan.setup.offset,
             plan.wcs.m_offset,
             right,
             found,
-            (*_alarm(outcome, ""), *_alarm(hover, "hover check, ")),
-            bool(outcome.alarm),
+            (*_alarm(outcome, ""), *_alarm(hover, "hover check, "), *((gone,) if gone else ())),
+            stopped,
             touches,
             motions,
             messages,

@@ -255,8 +255,25 @@ def _true_source(
         middle[2] = float(true.holding.u_stock[1][2]) - planned_below_top
     else:
         middle[k] = source_height(axis, datum, true.holding, features)
-    p_middle = true.holding.orientation.matrix().T @ middle
-    return float(true.tf_m_p(p_middle)[k]) + datum.shift
+    m_middle = true.tf_m_p(true.holding.orientation.matrix().T @ middle)
+    if datum.source in ("stock minus side", "stock plus side") and axis != "z":
+        low, high = _m_ends(true, k, float(m_middle[1 - k]))
+        return (low if datum.source == "stock minus side" else high) + datum.shift
+    return float(m_middle[k]) + datum.shift
+
+
+def _m_ends(true: TrueSetup, k: int, across: float) -> tuple[float, float]:
+    """From where to where the true stock reaches along X (0) or Y (1) at a place on the other axis (M, mm).
+
+    Once it has been turned over a little askew, its farthest corners lie beyond its sides' middles.
+    """
+    solid = true.tf_m_p.moves(true.holding.stock.solid)
+    # The other axis is turned up: (x, y, z) to (y, z, x) for Y, to (z, x, y) for X.
+    if k == 1:
+        left, _, right, _ = solid.transform(((0, 1, 0, 0), (0, 0, 1, 0), (1, 0, 0, 0))).slice(across).bounds()
+        return left, right
+    _, low, _, high = solid.transform(((0, 0, 1, 0), (1, 0, 0, 0), (0, 1, 0, 0))).slice(across).bounds()
+    return low, high
 
 
 def true_turn_deg(setup: Setup, true: TrueSetup) -> float:
