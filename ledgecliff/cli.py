@@ -88,7 +88,17 @@ def _parser() -> argparse.ArgumentParser:
     with_json(on_job("features", _features, "recognised and named features of the part"))
     with_json(on_job("stock", _stock, "in-process stock of every setup"))
     with_json(on_job("sides", _sides, "from where features can be cut, and proposed orders of sides"))
-    with_json(on_job("registration", _registration, "every turn: what registers it, seats, play, expected error"))
+    turning = with_json(
+        on_job("registration", _registration, "every turn: what registers it, seats, play, expected error")
+    )
+    turning.add_argument("--choose", metavar="WAY", help="register a turn this way, and write the job")
+    turning.add_argument("--layout", metavar="LAYOUT", help="lay its pins out so")
+    turning.add_argument(
+        "--to", metavar="SETUP", help="the setup that the turn leads to, where there are several turns"
+    )
+    turning.add_argument(
+        "-o", "--out", type=Path, metavar="JOB", help="write the job there instead of over the old one"
+    )
     on_job("drawings", _drawings, "write every drawing of the turns as DXF and SVG").add_argument(
         "-o", "--out", type=Path, required=True, metavar="DIR", help="folder for the drawings"
     )
@@ -292,9 +302,23 @@ def _sides(options: argparse.Namespace) -> int:
 
 
 def _registration(options: argparse.Namespace) -> int:
-    from ledgecliff.turn_commands import print_turns
+    from ledgecliff.core.plan import make_plan
+    from ledgecliff.core.registration.offers import WAYS
+    from ledgecliff.core.registration.pins import PIN_LAYOUTS
+    from ledgecliff.store.job_files import write_job
+    from ledgecliff.store.part_models import carry_models
+    from ledgecliff.turn_commands import choose, print_turns
 
-    return print_turns(_plan(options), as_json=options.json)
+    plan = _plan(options)
+    if options.choose is None and options.layout is None:
+        return print_turns(plan, as_json=options.json)
+    for given, known, what in ((options.choose, WAYS, "--choose"), (options.layout, PIN_LAYOUTS, "--layout")):
+        if given is not None and given not in known:
+            raise InvalidValueError(what, f"there is no '{given}'; give one of: {'; '.join(known)}")
+    job = choose(plan, options.choose, options.layout, options.to)
+    out = options.out or options.job
+    write_job(carry_models(job, options.job.parent, out.parent), out)
+    return print_turns(make_plan(job, plan.models), as_json=options.json)
 
 
 def _drawings(options: argparse.Namespace) -> int:

@@ -67,7 +67,8 @@ class TurnPageTest(unittest.TestCase):
         page = text[text.index("Turn to Op 20") :]
         for words in (
             "registered by dowel pins", "−144.000", "10.040", "It goes in: as intended, not turned.",
-            "01-op-10-pins-blank.ngc", "Turn check: touch the top at X +144.000 Y +60.000",
+            "01-op-10-pins-blank.ngc", "Turn check: touch the top at X −144.000 Y +0.000",
+            "(turned end for end, not turned and end for end)",
             "6 tabs in Op 20 keep 120 mm²",
             "locked out of rotation with probe or indicator fitted", "the zero of the setup before, left alone",
         ):  # fmt: skip

@@ -59,7 +59,7 @@ def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str,
             {"x": t.x, "y": t.y, "z": t.z, "threshold": t.threshold, "tells": [name for name, _ in t.tells]}
             for t in check.touches
         ],
-        "cannot": check.cannot_tell,
+        "cannot": check.offers,
         "chip": check.chip_touches,
         "chip_size": check.chip,
         "chip_shows": check.chip_shows,

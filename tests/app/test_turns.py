@@ -45,10 +45,10 @@ class PinsTest(TurnTestCase):
     def test_ways_with_their_errors(self):
         rows = self.rows(self.turn_panel.ways)
         self.assertEqual(len(rows), 6)
-        self.assertEqual([text for text in rows if text.startswith("●")], ["● dowel pins   ±0.073"])
+        self.assertEqual([text for text in rows if text.startswith("●")], ["● dowel pins   ±0.061"])
         self.assertFalse(self.turn_panel.take.isEnabled())
         self.window.switch_unit()
-        self.assertIn("● dowel pins   ±0.0029", self.rows(self.turn_panel.ways))
+        self.assertIn("● dowel pins   ±0.0024", self.rows(self.turn_panel.ways))
 
     def test_choosing_another_way_and_undoing_it(self):
         before = self.document.job

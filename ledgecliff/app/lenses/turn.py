@@ -226,8 +226,8 @@ class TurnPanel(LensPanel):
         if play is None:
             return "Nothing holds it to its place."
         words = (
-            f"Play {said(play.shift)} and {math.degrees(play.turn_rad):.3f}°: {said(play.at(turn.farthest.arm))} at "
-            f"{turn.farthest.name}."
+            f"Play {said(play.shift)} and {math.degrees(play.turn_rad):.3f}°: "
+            f"{said(play.worst_at(turn.farthest.place))} at {turn.farthest.name}."
         )
         if turn.way == "dowel pins":
             one = (
@@ -263,7 +263,8 @@ class TurnPanel(LensPanel):
             wrong = ", or ".join(name for name, _ in touch.tells)
             lines.append(f"Touch the top at X {x} Y {y}: Z reads {z}. More than {said(touch.threshold)} off: {wrong}.")
         if check.cannot_tell:
-            lines.append(f"No touch from above tells: {', '.join(check.cannot_tell)}. Look for the cross.")
+            lines.append(f"No touch from above tells: {', '.join(check.cannot_tell)}.")
+            lines += check.offers
         if check.chip_touches:
             lines.append(f"A chip of {said(check.chip)} under one end shows as {said(check.chip_shows)} on the top.")
         lines.append("Spindle stopped and locked out of rotation while a probe or indicator is fitted.")

@@ -14,14 +14,15 @@ import numpy as np
 from ..blanks import facets_for
 from ..frames import Array
 from ..model.holding import Jig, JigHold, JigPocket
+from ..solids.areas import nearest_in
 from ..solids.geometry import FINE_DEFLECTION
 from .flat_beds import OnBed, clamp_block
 from .held import Block, shaped_block
 
 #: Cuts stand out over the jig's top by so much, so that no two faces coincide (mm).
 _PROUD = 1.0
-#: Turns sharper than this (degrees) are corners that a round cutter does not get into.
-_CORNER_DEG = 30.0
+#: A corner further out of the cutter's reach than this gets a relief (mm); corners of a full round.
+_OUT_OF_REACH, _SEGMENTS = 0.1, 96
 
 
 def hold_in_jig(jig: Jig, hold: JigHold, u_stock: manifold3d.Manifold, u_middle: Array) -> OnBed:
@@ -73,16 +74,20 @@ def pocket_area(jig: Jig, pocket: JigPocket) -> manifold3d.CrossSection:
 
 
 def relief_places(pocket: JigPocket, radius: float) -> list[tuple[float, float]]:
-    """Where the cutter goes into sharp corners, so that a square corner finds room: its centre lies on the
-    corner's bisector, a radius from the corner, and its edge passes through it."""
-    points = np.array(pocket.outline)
-    out = np.roll(points, -1, axis=0) - points
-    out /= np.linalg.norm(out, axis=1, keepdims=True)
-    into = np.roll(out, 1, axis=0)
-    bend = np.degrees(np.arctan2(into[:, 0] * out[:, 1] - into[:, 1] * out[:, 0], (into * out).sum(axis=1)))
+    """Where the cutter goes into corners that it does not reach, so that what stands in the pocket finds room: one
+    place for each, from which its edge passes through the corner."""
+    outline = manifold3d.CrossSection([np.array(pocket.outline)], manifold3d.FillRule.NonZero)
+    within = outline.offset(-radius, manifold3d.JoinType.Round, circular_segments=_SEGMENTS)
+    if within.is_empty():
+        return []
+    reached = within.offset(radius, manifold3d.JoinType.Round, circular_segments=_SEGMENTS)
     places = []
-    for k in np.flatnonzero(bend > _CORNER_DEG):
-        inward = out[k] - into[k]
-        at = points[k] + radius * inward / np.linalg.norm(inward)
-        places.append((float(at[0]), float(at[1])))
-    return places
+    for piece in (outline - reached).decompose():
+        corners = np.vstack([np.asarray(ring) for ring in piece.to_polygons()])
+        nearest = np.array([nearest_in(within, (float(x), float(y))) for x, y in corners])
+        away = np.linalg.norm(corners - nearest, axis=1)
+        k = int(np.argmax(away))
+        if away[k] > radius + _OUT_OF_REACH:
+            at = corners[k] + radius * (nearest[k] - corners[k]) / away[k]
+            places.append((float(at[0]), float(at[1])))
+    return sorted(places)

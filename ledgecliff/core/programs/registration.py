@@ -24,7 +24,7 @@ from .text import NumberWriter, comment, file_stem
 #: The tool comes down fast to this far above what it cuts, and moves over everything this far above it (mm).
 _ABOVE, _OVER = 2.0, 10.0
 #: Bores that are not wider than the tool by more than this are drilled (mm).
-_SAME = 0.06
+_SAME = 1e-3
 #: A bore that only goes through the blank ends this far below it (mm).
 _THROUGH = 0.5
 # how far rings lie apart, of the cutter's radius: below 1 none of them leaves a core
@@ -157,7 +157,7 @@ class _Writer:
         for number, place in enumerate(places, start=1):
             diameter = place.diameter + wider
             self._lines.append(f"(pin {number}: bore {self._n(diameter)})")
-            if diameter - cutter.diameter <= _SAME:
+            if cutter.shape == "drill" or diameter - cutter.diameter <= _SAME:
                 lowest = bottom if board_bottom is None else board_bottom
                 self._drill(place, top, lowest - cutter.point_height(), made.peck)
                 continue

@@ -14,6 +14,7 @@ tongues in the border that only the wanted turn clears.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -30,6 +31,8 @@ _NOTCH_AT = 0.5
 _TONGUE = 6.0
 #: A notch reaches this share of the slot's width further in than the slot is wide.
 _NOTCH_DEEPER = 0.5
+#: Ways of the cutter in a slot wider than it are no further apart than this share of its diameter.
+_STEP_OVER = 0.8
 
 
 @dataclass(frozen=True)
@@ -63,10 +66,13 @@ class Frame:
         return self.piece.mirrored(self.sizes.turn)
 
     def cutter_lines(self, diameter: float) -> tuple[RoundedOutline, ...]:
-        """Where the axis of a cutter goes: along the piece, and along the border too where the slot is wider."""
-        along_piece = self.piece.offset(diameter / 2.0)
-        along_border = self.piece.offset(self.sizes.slot - diameter / 2.0)
-        return (along_piece,) if self.sizes.slot - diameter < 1e-6 else (along_piece, along_border)
+        """Where the axis of a cutter goes: along the piece, along the border too where the slot is wider, and so often
+        between them that nothing of it is left standing."""
+        wider = self.sizes.slot - diameter
+        if wider < 1e-6:
+            return (self.piece.offset(diameter / 2.0),)
+        between = max(math.ceil(wider / (_STEP_OVER * diameter) - 1e-9), 1)
+        return tuple(self.piece.offset(diameter / 2.0 + wider * k / between) for k in range(between + 1))
 
     @property
     def half_size(self) -> tuple[float, float]:
@@ -98,7 +104,9 @@ def _corners(sizes: FrameSizes, along: float, across: float, step: float) -> lis
     """X, Y and radius of the piece's corners against the clock, for a turn about X."""
     inner, low, high = sizes.slot / 2.0, sizes.corner, sizes.corner + sizes.slot
     deep = (1.0 + _NOTCH_DEEPER) * sizes.slot if sizes.notches else 0.0
-    a, b = along + deep, across
+    # Without notches the low corners' rounding would cut the corners of the rectangle: it goes out by r (1 - 1/√2).
+    out = 0.0 if deep > low else low * (1.0 - math.sqrt(0.5))
+    a, b = along + deep + out, across + out
     # A step slants by 45 degrees: an upright one would be lower than the rounding its slot leaves on the border.
     half_step = step / 2.0
     right: list[tuple[float, float, float]] = [(a, -half_step, inner), (a + step, half_step, 0.0)]

@@ -29,6 +29,10 @@ _FURTHEST, _WIDEST_DEG = 3.0, 5.0
 _FINE_ARC, _ROUGH_ARC = 5e-4, 0.02
 #: Play is known to this (mm or degrees).
 _FINE = 1e-4
+#: The place from which a piece turns furthest is looked for down to steps of this (mm).
+_FINEST_STEP = 0.005
+#: Of a step, where about the best place so far the piece is tried.
+_ABOUT = (-1.0, -0.5, 0.0, 0.5, 1.0)
 #: Other ways of laying the piece in, as factors of X and Y, against how it was cut.
 _OTHER_WAYS = {(1.0, 1.0): "not turned", (-1.0, -1.0): "not turned and end for end"}
 _TURNED = {"x": (1.0, -1.0), "y": (-1.0, 1.0)}
@@ -96,7 +100,7 @@ def check_frame(frame: Frame, cutter: float) -> FrameCheck:
     return FrameCheck(
         fits,
         _plays(turned, lie_in, slot) if fits else (0.0, 0.0, 0.0, 0.0),
-        (_turn(turned, lie_in, 1.0), _turn(turned, lie_in, -1.0)) if fits else (0.0, 0.0),
+        _turns(turned, lie_in, slot) if fits else (0.0, 0.0),
         tuple(others),
         float(piece.exterior.distance(hole.exterior)),
         float(sum(part.intersection(piece.buffer(-_SLACK)).area for part in swept)),
@@ -130,19 +134,47 @@ def _least_play(piece: Array, lie_in: _LieIn, slot: float) -> float:
     return min(plays[0] + plays[1], plays[2] + plays[3])
 
 
-def _turn(piece: Array, lie_in: _LieIn, sense: float) -> float:
-    """The most that a piece in its middle place turns, in degrees; against the clock for +1."""
+def _turns(piece: Array, lie_in: _LieIn, slot: float) -> tuple[float, float]:
+    """The most that a piece turns with and against the clock from anywhere that it lies, in degrees.
 
-    def turned(degrees: Array) -> Array:
-        cos, sin = np.cos(np.radians(sense * degrees)), np.sin(np.radians(sense * degrees))
-        matrices = np.stack([np.stack([cos, sin], axis=1), np.stack([-sin, cos], axis=1)], axis=1)
-        moved: Array = piece @ matrices
-        return moved
+    With a loose fit it turns further from a place beside the middle.  From the middle the place is moved to wherever
+    it turns further still, first as far as it goes at all, then in ever smaller steps.
+    """
+    reach = min(max(_plays(piece, lie_in, slot)), slot)
+    a, b = (_furthest_turn(piece, lie_in, sense, reach) for sense in (1.0, -1.0))
+    return a, b
 
-    return _most(turned, lie_in, _WIDEST_DEG)
+
+def _furthest_turn(piece: Array, lie_in: _LieIn, sense: float, reach: float) -> float:
+    at, best = np.zeros(2), _turn(piece, lie_in, sense, np.zeros(2))
+    step, grid = reach, [(x, y) for x in _ABOUT for y in _ABOUT if x or y]
+    while step > _FINEST_STEP and math.isfinite(best):
+        ways = at + step * np.array(grid)
+        further = _rotated(piece, sense, np.array([best + 2.0 * _FINE])) + ways[:, None, :]
+        inside = ways[lie_in(further)]
+        if len(inside):
+            turned = [_turn(piece, lie_in, sense, way, best) for way in inside]
+            best = max(turned)
+            at = inside[int(np.argmax(turned))]
+        else:
+            step /= 2.0
+    return best
 
 
-def _most(moved: Callable[[Array], Array], lie_in: _LieIn, furthest: float) -> float:
+def _rotated(piece: Array, sense: float, degrees: Array) -> Array:
+    cos, sin = np.cos(np.radians(sense * degrees)), np.sin(np.radians(sense * degrees))
+    matrices = np.stack([np.stack([cos, sin], axis=1), np.stack([-sin, cos], axis=1)], axis=1)
+    moved: Array = piece @ matrices
+    return moved
+
+
+def _turn(piece: Array, lie_in: _LieIn, sense: float, at: Array, least: float = 0.0) -> float:
+    """The most that a piece turns about its own middle with that ``at`` a place (2,), in degrees; against the clock
+    for +1.  At ``least`` degrees it lies in already."""
+    return _most(lambda degrees: _rotated(piece, sense, degrees) + at, lie_in, _WIDEST_DEG, least)
+
+
+def _most(moved: Callable[[Array], Array], lie_in: _LieIn, furthest: float, least: float = 0.0) -> float:
     """The largest value up to which the piece lies in the hole, by halving; infinite when it does at ``furthest``."""
 
     def holds(value: float) -> bool:
@@ -150,7 +182,7 @@ def _most(moved: Callable[[Array], Array], lie_in: _LieIn, furthest: float) -> f
 
     if holds(furthest):
         return math.inf
-    low, high = 0.0, furthest
+    low, high = least, furthest
     while high - low > _FINE:
         middle = (low + high) / 2.0
         low, high = (middle, high) if holds(middle) else (low, middle)

@@ -45,14 +45,14 @@ def jig_for(turn: TurnPlan, name: str, clearance: float, cutter: float) -> Jig:
     varies = np.abs(before.setup.orientation.matrix() @ np.array(before.spread))[:2]
     half = (blank_size + varies) / 2.0 + clearance
     first_outline = [(-half[0], -half[1]), (half[0], -half[1]), (half[0], half[1]), (-half[0], half[1])]
-    second_outline = part_pocket(after, clearance)
-    second_half = np.abs(np.array(second_outline)).max(axis=0)
     hat = float(before.holding.u_part[0][2] - blank[0][2])
     first_depth = _depth(float((blank[1] - blank[0])[2]))
     if hat > _LEAST:
         # The outline may be cut down to the hat, and no further into what holds it.
         first_depth = min(first_depth, round(hat - _BEYOND, 1))
     second_depth = _depth(float((after.holding.u_part[1] - after.holding.u_part[0])[2]))
+    second_outline = part_pocket(after, clearance, second_depth)
+    second_half = np.abs(np.array(second_outline)).max(axis=0)
     off = _WALL + _ZERO / 2.0
     first_x, second_x = -(off + float(half[0])), off + float(second_half[0])
     length = 2.0 * max(abs(first_x) + float(half[0]), second_x + float(second_half[0])) + 2.0 * _WALL
@@ -78,10 +78,12 @@ def jig_for(turn: TurnPlan, name: str, clearance: float, cutter: float) -> Jig:
     )
 
 
-def part_pocket(setup: SetupPlan, clearance: float) -> list[tuple[float, float]]:
-    """The part's outline as it lies in a setup, ``clearance`` wider, about the middle of its box."""
+def part_pocket(setup: SetupPlan, clearance: float, depth: float) -> list[tuple[float, float]]:
+    """The outline of what of the part sinks ``depth`` deep into the pocket as it lies in a setup, ``clearance`` wider,
+    about the middle of the part's box.  Corners stay corners, so that each gets one relief."""
     solid = transformed(setup.geometry.solid, setup.setup.orientation.matrix())
-    area = outline_area(solid).offset(clearance, manifold3d.JoinType.Round, circular_segments=96).simplify(_ARC)
+    sunk = solid.trim_by_plane((0.0, 0.0, -1.0), -(float(setup.holding.u_part[0][2]) + depth))
+    area = outline_area(sunk).offset(clearance, manifold3d.JoinType.Miter, miter_limit=3.0).simplify(_ARC)
     rings = [np.asarray(ring, dtype=float) for ring in area.to_polygons()]
     ring = max(rings, key=lambda each: float(np.prod(np.ptp(each, axis=0))))
     low, high = setup.holding.u_part

@@ -27,7 +27,7 @@ def default_pins(turn: TurnPlan, layout: PinLayout = "three, one on the axis", d
     half_part = _half_part(turn)[1 if axis == "x" else 0]
     places = laid_out(layout, margin, max(_ACROSS * half_part, diameter), diameter, axis)
     pins = tuple(Pin(x=round(p.x, 3), y=round(p.y, 3), diameter=p.diameter) for p in places)
-    tool = _cutter_up_to(turn.before.machine, min(pin.diameter for pin in pins))
+    tool = _mill_up_to(turn.before.machine, min(pin.diameter for pin in pins))
     return PinBores(name="bores for the pins", tool=tool.tool, pins=pins, wall=_WALL, into_board=_IN_BOARD)
 
 
@@ -47,7 +47,7 @@ def pin_margin(turn: TurnPlan) -> Margin:
 
 def default_frame(turn: TurnPlan) -> FrameSlot:
     """A frame close about the part and its tools' path; without notches where they find no room."""
-    cutter = _cutter_up_to(turn.before.machine, _PIN)
+    cutter = _mill_up_to(turn.before.machine, _PIN)
     half_x, half_y = _half_part(turn)
     room = path_width(turn) + _WALL
     sizes = {"turn": turn.axis or "x", "keep_x": half_x + room, "keep_y": half_y + room, "slot": cutter.diameter}
@@ -79,7 +79,7 @@ def path_width(turn: TurnPlan) -> float:
                 cutter = setup.machine.cutter(operation.tool)
                 slot = getattr(operation, "slot", None)
                 widths.append(slot or (cutter.diameter if cutter else 0.0))
-    return max(widths, default=_cutter_up_to(turn.before.machine, _PIN).diameter)
+    return max(widths, default=_mill_up_to(turn.before.machine, _PIN).diameter)
 
 
 def _half_part(turn: TurnPlan) -> tuple[float, float]:
@@ -88,7 +88,11 @@ def _half_part(turn: TurnPlan) -> tuple[float, float]:
     return float(x), float(y)
 
 
-def _cutter_up_to(machine: Machine, diameter: float) -> Cutter:
-    """The widest drill or flat end mill that is no wider, else the thinnest cutter of all."""
-    fitting = [c for c in machine.cutters if c.shape in ("flat", "drill") and c.diameter <= diameter + 1e-9]
-    return max(fitting, key=lambda c: c.diameter, default=min(machine.cutters, key=lambda c: c.diameter))
+def _mill_up_to(machine: Machine, diameter: float) -> Cutter:
+    """The widest flat end mill that is no wider, else the thinnest end mill, else the thinnest cutter of all.
+
+    A drill cuts no slot, and bores of no size but its own.
+    """
+    mills = [c for c in machine.cutters if c.shape == "flat"]
+    fitting = [c for c in mills if c.diameter <= diameter + 1e-9]
+    return max(fitting, key=lambda c: c.diameter, default=min(mills or machine.cutters, key=lambda c: c.diameter))

@@ -151,8 +151,8 @@ def _play(turn: TurnPlan, way: Way) -> float:
             made = default_pins(turn)
             places = [RoundPlace(pin.x, pin.y, pin.diameter) for pin in made.pins]
             middle = np.mean([(place.x, place.y) for place in places], axis=0)
-            arm = turn.farthest_from(turn.part_middle + middle).arm
-            x, y = float(middle[0]) + arm, float(middle[1])
+            away = turn.farthest_from(turn.part_middle + middle).place
+            x, y = float(middle[0]) + away[0], float(middle[1]) + away[1]
             return play_at(places, [made.clearance] * len(places), x, y).worst
         case "interlocking frame":
             from .interlock_check import check_frame  # shapely takes its time to import

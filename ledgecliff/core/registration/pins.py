@@ -9,29 +9,42 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal, get_args
+
+import numpy as np
 
 from ..errors import RegistrationError
 from ..frames import Axis
 from ..quantities import said
 from .seats import RoundPlace
 
+#: Pins nearer than this are at one place (mm).
+_APART = 1e-6
+#: Directions over half a turn in which the farthest place is looked for, and corners of the polygons about discs.
+_DIRECTIONS, _CORNERS = 16, 48
 #: How the application lays out pins: see ``laid_out``.
 PinLayout = Literal["two on the axis", "three, one on the axis", "three, all different", "two of two diameters"]
 PIN_LAYOUTS: tuple[PinLayout, ...] = get_args(PinLayout)
 
 
 @dataclass(frozen=True)
+class Held:
+    """A pin at a place from the middle of what registers the part, in a bore ``radius`` (half the clearance) wider."""
+
+    x: float
+    y: float
+    radius: float
+
+
+@dataclass(frozen=True)
 class Play:
-    """How far the seated blank may lie off at a place: ``shift`` (mm), plus ``turn_rad`` at ``arm`` (mm)."""
+    """How far the seated blank may lie off: any way by ``shift`` (mm) at the middle, and turned by ``turn_rad``; the
+    ``worst`` (mm) at the place that was asked for, where both are never full at once."""
 
     shift: float
     turn_rad: float
-    arm: float
-
-    @property
-    def worst(self) -> float:
-        return self.shift + self.turn_rad * self.arm
+    worst: float
 
     @property
     def turn_deg(self) -> float:
@@ -39,22 +52,58 @@ class Play:
 
 
 def play_at(pins: Sequence[RoundPlace], clearances: Sequence[float], x: float, y: float) -> Play:
-    """The most that the blank can be off at a place when its bores are ``clearances`` wider than the pins.
+    """The most that the blank can be off at a place when its bores are ``clearances`` wider than the pins: over every
+    pose in which each pin is inside its bore.  Shift and turn are about the middle of the pins.
 
-    Of a pair of pins a distance D apart with clearances c1 and c2: its middle moves by up to (c1 + c2)/4, and
-    it turns by up to (c1 + c2)/(2 D) (handbook chapter 4, where c1 = c2).  Every pair bounds it, so the pair
-    that leaves least counts.  Raises RegistrationError with fewer than two pins apart.
+    Raises RegistrationError with fewer than two pins apart.
     """
-    bounds = []
-    for (a, first), (b, second) in itertools.combinations(zip(pins, clearances, strict=True), 2):
-        spacing = math.hypot(a.x - b.x, a.y - b.y)
-        if spacing > 1e-6:
-            both = first + second
-            arm = math.hypot(x - (a.x + b.x) / 2.0, y - (a.y + b.y) / 2.0)
-            bounds.append(Play(both / 4.0, both / (2.0 * spacing), arm))
-    if not bounds:
+    if not holds_the_turn(pins):
         raise RegistrationError("Pins hold a part only when there are two of them at different places; add one.")
-    return min(bounds, key=lambda play: play.worst)
+    mx, my = (sum(getattr(pin, axis) for pin in pins) / len(pins) for axis in ("x", "y"))
+    held = tuple(Held(pin.x - mx, pin.y - my, c / 2.0) for pin, c in zip(pins, clearances, strict=True))
+    return Play(worst_at(held, 0.0, 0.0), widest_turn(held), worst_at(held, x - mx, y - my))
+
+
+def holds_the_turn(pins: Sequence[RoundPlace]) -> bool:
+    """Whether there are two pins at different places: one lets the part turn about it."""
+    return any(math.dist((a.x, a.y), (b.x, b.y)) > _APART for a, b in itertools.combinations(pins, 2))
+
+
+@lru_cache(maxsize=256)
+def worst_at(held: tuple[Held, ...], x: float, y: float) -> float:
+    """The most that a place is off (mm), by a linear programme.
+
+    For a shift ``t`` and a small turn ``θ`` a bore at ``p`` is off by ``t + θ × p``, and must stay within a disc; what
+    is looked for is how far out ``t + θ × q`` can be.  Discs are taken as polygons about them and the farthest place
+    from one of several directions, so that it is told up to a hundredth too large and never too small.
+    """
+    angles = np.arange(_DIRECTIONS) * (math.pi / _DIRECTIONS)
+    farthest = max(_most(held, (math.cos(a), math.sin(a), x * math.sin(a) - y * math.cos(a))) for a in angles)
+    return farthest / math.cos(math.pi / (2.0 * _DIRECTIONS))
+
+
+@lru_cache(maxsize=256)
+def widest_turn(held: tuple[Held, ...]) -> float:
+    """The most that the blank turns either way (radians)."""
+    return _most(held, (0.0, 0.0, 1.0))
+
+
+def _most(held: tuple[Held, ...], objective: tuple[float, float, float]) -> float:
+    """The most of a linear function of (t_x, t_y, θ) over all poses that the pins allow."""
+    from scipy.optimize import linprog  # it takes its time to import, and only pins need it
+
+    corners = np.arange(_CORNERS) * (2.0 * math.pi / _CORNERS)
+    c, s = np.cos(corners), np.sin(corners)
+    # Lengths are counted in the pins' distance and poses in their clearance, so that all numbers are of one size.
+    size = max(max(math.hypot(pin.x, pin.y) for pin in held), 1e-9)
+    gap = max(max(pin.radius for pin in held), 1e-12)
+    rows = np.vstack([np.column_stack([c, s, (s * pin.x - c * pin.y) / size]) for pin in held])
+    limits = np.concatenate([np.full(_CORNERS, pin.radius / gap) for pin in held])
+    wanted = np.array([objective[0], objective[1], objective[2] / size])
+    found = linprog(-wanted, A_ub=rows, b_ub=limits, bounds=(None, None), method="highs")
+    if not found.success:
+        raise RegistrationError("The pins do not hold the part against turning; set two of them apart.")
+    return float(-found.fun) * gap
 
 
 def image(pin: RoundPlace, turn: Axis) -> RoundPlace:

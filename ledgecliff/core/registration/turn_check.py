@@ -1,41 +1,53 @@
 """The turn check: one or two touches from above that tell a right turn from every wrong one, and a chip under the part.
 
-The stock is laid in as it should be, and in every wrong way that the seat allows; a place where its top is flat in
-the right way, and at another height in the wrong ones, tells them apart.  Where no place does, it says so.
+The stock is laid in as it should be, and in every wrong way that the seat allows.  A touch tells a wrong way where the
+right top is level all round the ball and, wherever the ball may come down, the wrong one is met well above or well
+below: by the true areas of the solids, not by places looked at.  Where nothing tells, it says what would.
 """
 
 from __future__ import annotations
 
-import itertools
-import math
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import manifold3d
 import numpy as np
-from numpy.typing import NDArray
 
 from ..blanks import transformed
 from ..frames import Array, rotation
+from ..simulator.contact import Body, Feeler
+from ..solids.areas import nearest_in, roomiest, shrunk, top_area
+from ..solids.geometry import mesh_of
 
 if TYPE_CHECKING:
+    from ..model.machine import Probe
     from .turning import TurnPlan
 
-#: Places are looked at on a grid of so many a side.
-_GRID = 15
-#: A difference in height counts from here on (mm): chips, lift and a rough guess must not look like it.
-_TELLS = 1.0
+#: A difference in height counts from the last of these on (mm): chips, lift and a rough guess must not look like it.
+_TELLS = (8.0, 4.0, 2.0, 1.0)
+#: A place is sought by these.
+_SOUGHT = (4.0, 1.0)
+#: How far aside the ball may come down beyond what registers the part leaves open (mm).
+_ASIDE = 0.5
+#: Tops at this many heights are looked at, the largest first; smaller ones than this have no room for a ball (mm²).
+_LEVELS, _LEAST_AREA = 8, 4.0
+#: Heights nearer than this are one (mm).
+_SAME, _SKIN = 1e-3, 0.02
 #: A chip of this thickness under one end should be noticed (mm).
 _CHIP = 0.1
-_FAR = 10_000.0
+#: Poses that differ by no more than this share of the stock and so much (mm³) are the same.
+_ALIKE, _SPECK = 1e-6, 0.1
+_FAR = 500.0
 
 
 @dataclass(frozen=True)
 class CheckTouch:
     """A touch from above at ``x``, ``y`` of the WCS after the turn; right, the top is met at ``z``.
 
-    ``tells`` are the wrong ways it notices, each with the height that is met there, None where nothing is.  The
-    turn is wrong when the reading is off by more than ``threshold`` (mm).
+    ``tells`` are the wrong ways it notices, each with the height at which the ball is met there, None where nothing
+    is.  The turn is wrong when the reading is off by more than ``threshold`` (mm).
     """
 
     x: float
@@ -49,8 +61,9 @@ class CheckTouch:
 class TurnCheck:
     """The proposed touches, wrong ways that no touch from above can tell, and how a chip would show.
 
-    ``chip_touches`` are two places on one level, ``chip_shows`` how much they differ with a chip of ``chip`` under
-    one end of the seat (mm); none where the top is not flat enough or still raw.
+    ``offers`` say what would tell those wrong ways, or exclude them.  ``chip_touches`` are two places on one level,
+    ``chip_shows`` how much they differ with a chip of ``chip`` under one end of the seat (mm); none where the top is
+    not flat enough or still raw.
     """
 
     touches: tuple[CheckTouch, ...]
@@ -58,133 +71,178 @@ class TurnCheck:
     chip_touches: tuple[tuple[float, float, float], ...]
     chip_shows: float
     chip: float = _CHIP
+    offers: tuple[str, ...] = ()
 
 
 def turn_check(turn: TurnPlan) -> TurnCheck:
     """The touches proposed for a turn; ``TurnPlan.check`` keeps them."""
-    setup = turn.after
-    right = transformed(setup.before.solid, setup.setup.orientation.matrix())
-    low, high = setup.holding.u_stock
-    radius = setup.machine.probe.ball_radius
-    places = np.concatenate([_grid(low, high, radius), _where_holes_would_be(turn, low, high, radius)])
-    heights = _tops(right, places)
-    flat = _flat(right, places, heights, radius)
-    wrong = {name: _tops(pose, places) for name, pose in _wrong_ways(turn, right)}
-    origin = setup.wcs.u_origin
-    told: set[str] = set()
-    touches: list[CheckTouch] = []
-    for _ in range(2):
-        chosen = _best(heights, flat, {name: tops for name, tops in wrong.items() if name not in told})
-        if chosen is None:
-            break
-        k, names = chosen
-        seen = [(name, wrong[name][k]) for name in names]
-        least = min(abs(heights[k] - (top if math.isfinite(top) else low[2])) for _, top in seen)
-        x, y = places[k] - origin[:2]
-        z = heights[k] - float(origin[2])
-        tells = tuple((name, float(top - origin[2]) if math.isfinite(top) else None) for name, top in seen)
-        touches.append(CheckTouch(float(x), float(y), float(z), tells, float(least) / 2.0))
-        told |= set(names)
-    chips, shows = _chip(turn, places, heights, flat)
-    return TurnCheck(tuple(touches), tuple(name for name in wrong if name not in told), chips, shows)
+    return _Checker(turn).check()
 
 
-def _wrong_ways(turn: TurnPlan, right: manifold3d.Manifold) -> list[tuple[str, manifold3d.Manifold]]:
-    """The stock laid in wrongly, on the same seat and about the same middle."""
-    solid, after = turn.after.before.solid, turn.after.setup.orientation.matrix()
-    spin, before = rotation("z", 180.0), turn.before.setup.orientation.matrix()
-    ways = [("turned end for end", spin @ after)]
-    if turn.axis is not None:
-        ways += [("not turned", before), ("not turned and end for end", spin @ before)]
-    target = np.array(right.bounding_box()).reshape(2, 3)
-    laid = []
-    for name, matrix in ways:
-        pose = transformed(solid, matrix)
-        box = np.array(pose.bounding_box()).reshape(2, 3)
-        shift = (target.sum(axis=0) - box.sum(axis=0)) / 2.0
-        shift[2] = target[0][2] - box[0][2]
-        laid.append((name, pose.translate(tuple(shift))))
-    return laid
+class _Pose:
+    """The stock as it may lie, in ``u`` of the setup after the turn."""
+
+    def __init__(self, name: str, solid: manifold3d.Manifold) -> None:
+        self.name, self.solid = name, solid
+
+    @cached_property
+    def body(self) -> Body:
+        return Body(self.name, self.solid)
+
+    def standing_over(self, height: float) -> manifold3d.CrossSection:
+        """What of it reaches above ``height``, seen from above."""
+        above = self.solid.trim_by_plane((0.0, 0.0, 1.0), height)
+        return manifold3d.CrossSection() if above.is_empty() else above.project()
+
+    def met(self, x: float, y: float, probe: Probe, from_height: float) -> float | None:
+        """The height at which the ball's lowest point is when it meets the stock from above, None where it does not."""
+        feeler, radius = Feeler.ball_along(probe, (1.0, 0.0), 0.0), probe.ball_radius
+        start = from_height + 1.0 + radius
+        contact = feeler.first_contact((x, y, start), (x, y, start - _FAR), [self.body])
+        return None if contact is None else start - contact.travel - radius
 
 
-def _grid(low: Array, high: Array, radius: float) -> Array:
-    inset = radius + 1.0
-    xs = np.linspace(low[0] + inset, high[0] - inset, _GRID)
-    ys = np.linspace(low[1] + inset, high[1] - inset, _GRID)
-    return np.array(list(itertools.product(xs, ys)))
+class _Checker:
+    def __init__(self, turn: TurnPlan) -> None:
+        self._turn, setup = turn, turn.after
+        self._probe = setup.machine.probe
+        self._right = _Pose("right", transformed(setup.before.solid, setup.setup.orientation.matrix()))
+        self._low, self._high = setup.holding.u_stock
+        play = turn.play
+        reach = float(np.linalg.norm((self._high - self._low)[:2])) / 2.0
+        self._aside = _ASIDE + (play.at(reach) if play is not None else 0.0)
 
+    def check(self) -> TurnCheck:
+        wrong = self._wrong_ways()
+        left, touches = list(wrong), []
+        for _ in range(2):
+            found = self._best(left)
+            if found is None:
+                break
+            place, height, told, apart = found
+            touches.append(self._touch(place, height, told, apart))
+            left = [pose for pose in left if pose not in told]
+        chips, shows = self._chip()
+        names = tuple(pose.name for pose in left)
+        return TurnCheck(tuple(touches), names, chips, shows, offers=tuple(self._offer(pose) for pose in left))
 
-def _where_holes_would_be(turn: TurnPlan, low: Array, high: Array, radius: float) -> Array:
-    """Places (N, 2) that round features and pins' bores come to only when the stock is laid in wrongly."""
-    setup, matrix = turn.after, turn.after.setup.orientation.matrix()
-    holes = [np.array([r.x, r.y]) + setup.wcs.u_origin[:2] for r in setup.readings]
-    if turn.pin_bores is not None:
-        back = matrix @ turn.before.setup.orientation.matrix().T
-        for pin in turn.pin_bores.pins:
-            place = np.array([*(turn.part_middle + np.array([pin.x, pin.y])), 0.0])
-            holes.append((back @ place)[:2])
-    middle = ((low + high) / 2.0)[:2]
-    found = [middle + (hole - middle) * way for hole in holes for way in ((-1, -1), (1, -1), (-1, 1))]
-    inside = [p for p in found if np.all(p > low[:2] + radius) and np.all(p < high[:2] - radius)]
-    return np.array(inside).reshape(-1, 2)
+    def _wrong_ways(self) -> list[_Pose]:
+        """The stock laid in wrongly, on the same seat and about the same middle."""
+        turn = self._turn
+        solid, after = turn.after.before.solid, turn.after.setup.orientation.matrix()
+        spin, before = rotation("z", 180.0), turn.before.setup.orientation.matrix()
+        ways = [("turned end for end", spin @ after)]
+        if turn.axis is not None:
+            ways += [("not turned", before), ("not turned and end for end", spin @ before)]
+        target = np.array(self._right.solid.bounding_box()).reshape(2, 3)
+        laid = []
+        for name, matrix in ways:
+            pose = transformed(solid, matrix)
+            box = np.array(pose.bounding_box()).reshape(2, 3)
+            shift = (target.sum(axis=0) - box.sum(axis=0)) / 2.0
+            shift[2] = target[0][2] - box[0][2]
+            laid.append(_Pose(name, pose.translate(tuple(shift))))
+        return laid
 
+    # --- where a touch tells --------------------------------------------------------------------
 
-def _tops(solid: manifold3d.Manifold, places: Array) -> Array:
-    """Height (N,) of the first material met from above; minus infinity where there is none."""
-    return np.array([_top(solid, x, y) for x, y in places])
+    @cached_property
+    def _levels(self) -> list[tuple[float, manifold3d.CrossSection]]:
+        """Level tops of the right pose, where the ball surely comes down on them."""
+        mesh = mesh_of(self._right.solid)
+        corners = mesh.vertices[mesh.triangles]
+        across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        flat = (np.ptp(corners[:, :, 2], axis=1) < _SAME) & (across[:, 2] > 0.0)
+        heights = corners[flat][:, 0, 2].round(3)
+        areas: dict[float, float] = {}
+        for height, area in zip(heights.tolist(), (across[flat, 2] / 2.0).tolist(), strict=True):
+            areas[height] = areas.get(height, 0.0) + area
+        largest = sorted((h for h, area in areas.items() if area > _LEAST_AREA), key=lambda h: -areas[h])[:_LEVELS]
+        aside = (self._aside, self._aside)
+        landings = ((h, shrunk(top_area(self._right.solid, h, _SKIN), self._probe.ball_radius, aside)) for h in largest)
+        return [(h, landing) for h, landing in landings if not landing.is_empty()]
 
+    def _tells(self, pose: _Pose, height: float, apart: float) -> manifold3d.CrossSection:
+        """Where a ball that should meet a top at ``height`` meets a wrong pose ``apart`` above or below it, wherever it
+        comes down about there.
 
-def _top(solid: manifold3d.Manifold, x: float, y: float) -> float:
-    hits = solid.ray_cast((float(x), float(y), _FAR), (float(x), float(y), -_FAR))
-    return float(hits[0].position[2]) if hits else -math.inf
+        Above: right under its lowest point stands something as high.  Below: nothing as high comes within its radius.
+        """
+        (a, b), (c, d) = self._low[:2] - 1.0, self._high[:2] + 1.0
+        whole = manifold3d.CrossSection([[(a, b), (c, b), (c, d), (a, d)]])
+        aside = (self._aside, self._aside)
+        above = shrunk(pose.standing_over(height + apart), 0.0, aside)
+        clear = whole.offset(2.0 * self._probe.ball_radius, manifold3d.JoinType.Miter)
+        clear -= pose.standing_over(height - apart)
+        return above + shrunk(clear, self._probe.ball_radius, aside)
 
-
-def _flat(solid: manifold3d.Manifold, places: Array, heights: Array, radius: float) -> NDArray[np.bool_]:
-    """Whether (N,) the top is level within a ball and a half's radius round each place."""
-    reach = 1.5 * radius
-    level = np.isfinite(heights)
-    for dx, dy in ((reach, 0.0), (-reach, 0.0), (0.0, reach), (0.0, -reach)):
-        beside = _tops(solid, places + np.array([dx, dy]))
-        level &= np.abs(np.where(np.isfinite(beside), beside, 1e9) - heights) < 1e-3
-    return level
-
-
-def _best(heights: Array, flat: NDArray[np.bool_], wrong: dict[str, Array]) -> tuple[int, list[str]] | None:
-    """The place that tells most of the wrong ways, by the largest least difference; None where none tells any."""
-    if not wrong or not flat.any():
+    def _best(
+        self, wrong: Sequence[_Pose]
+    ) -> tuple[tuple[float, float], float, list[_Pose], float] | None:  # fmt: skip
+        """The place that tells most of the wrong ways, by as much as it can; with the height that is right there."""
+        for apart in _SOUGHT:
+            best: tuple[int, float, tuple[float, float], float, list[_Pose]] | None = None
+            for height, landing in self._levels:
+                area = landing
+                told: list[_Pose] = []
+                for pose in wrong:
+                    both = area ^ self._tells(pose, height, apart)
+                    if nearest_in(both, (0.0, 0.0)) is not None:
+                        area, told = both, [*told, pose]
+                found = roomiest(area) if told else None
+                if found is not None and (best is None or (len(told), found[1]) > best[:2]):
+                    best = len(told), found[1], found[0], height, told
+            if best is not None and (best[0] == len(wrong) or apart == _SOUGHT[-1]):
+                return best[2], best[3], best[4], self._apart_at(best[2], best[3], best[4])
         return None
-    finite = np.where(np.isfinite(heights), heights, 0.0)
-    apart = {
-        name: np.where(np.isfinite(tops), np.abs(finite - np.where(np.isfinite(tops), tops, 0.0)), _FAR)
-        for name, tops in wrong.items()
-    }
-    tells = {name: flat & (difference >= _TELLS) for name, difference in apart.items()}
-    count = np.sum(list(tells.values()), axis=0)
-    if count.max() == 0:
-        return None
-    least = np.min([np.where(tells[name], apart[name], np.inf) for name in wrong], axis=0)
-    k = int(np.lexsort((-np.where(np.isfinite(least), least, 0.0), -count))[0])
-    return k, [name for name in wrong if tells[name][k]]
 
+    def _apart_at(self, place: tuple[float, float], height: float, told: Sequence[_Pose]) -> float:
+        """By how much at least the wrong ways that a place tells differ there."""
+        return next(
+            apart
+            for apart in _TELLS
+            if apart == _TELLS[-1] or all(nearest_in(self._tells(pose, height, apart), place) == place for pose in told)
+        )
 
-def _chip(
-    turn: TurnPlan, places: Array, heights: Array, flat: NDArray[np.bool_]
-) -> tuple[tuple[tuple[float, float, float], ...], float]:
-    """Two places far apart on the highest level, and by how much a chip under one end of the seat sets them apart."""
-    from ..findings.datum_rules import top_is_raw
+    def _touch(
+        self, place: tuple[float, float], height: float, told: Sequence[_Pose], apart: float
+    ) -> CheckTouch:  # fmt: skip
+        origin, top = self._turn.after.wcs.u_origin, float(self._high[2])
+        z = float(origin[2])
+        met = [(pose.name, pose.met(*place, self._probe, top)) for pose in told]
+        tells = tuple((name, None if at is None else at - z) for name, at in met)
+        return CheckTouch(place[0] - float(origin[0]), place[1] - float(origin[1]), height - z, tells, apart / 2.0)
 
-    top = float(np.max(heights[flat], initial=-math.inf))
-    on_top = np.flatnonzero(flat & (np.abs(heights - top) < 1e-3))
-    if len(on_top) < 2 or top_is_raw(turn.after):
-        return (), 0.0
-    spread = places[on_top]
-    apart = np.linalg.norm(spread[:, None] - spread[None, :], axis=2)
-    i, j = np.unravel_index(int(np.argmax(apart)), apart.shape)
-    low, high = turn.after.holding.u_stock
-    length = float(np.linalg.norm((high - low)[:2]))
-    origin = turn.after.wcs.u_origin
-    chosen = []
-    for k in (on_top[i], on_top[j]):
-        x, y = places[k] - origin[:2]
-        chosen.append((float(x), float(y), float(heights[k] - origin[2])))
-    return tuple(chosen), _CHIP * float(apart[i, j]) / length
+    # --- what else would tell --------------------------------------------------------------------
+
+    def _offer(self, pose: _Pose) -> str:
+        """What tells a wrong way that no touch from above does, or keeps it from happening."""
+        right = self._right.solid
+        differs = (right - pose.solid).volume() + (pose.solid - right).volume()
+        mark = "mark the end that stays left before the stock is unclamped"
+        if differs <= _ALIKE * right.volume() + _SPECK:
+            return f"{pose.name}: the stock is the same that way, which does no harm; {mark} if it matters."
+        sides = (right.project() ^ pose.solid.project()).area()
+        if right.project().area() - sides > _LEAST_AREA:
+            return f"{pose.name}: its outline differs; look at it from above, or touch a side; {mark}."
+        return f"{pose.name}: only what lies below or small differs; look for it, and {mark}."
+
+    def _chip(self) -> tuple[tuple[tuple[float, float, float], ...], float]:
+        """Two places far apart on the highest level, and by how much a chip under one end of the seat parts them."""
+        from ..findings.datum_rules import top_is_raw
+
+        if not self._levels or top_is_raw(self._turn.after):
+            return (), 0.0
+        top, landing = max(self._levels, key=lambda level: level[0])
+        corners = np.vstack([np.asarray(ring) for ring in landing.to_polygons()])
+        apart = np.linalg.norm(corners[:, None] - corners[None, :], axis=2)
+        i, j = np.unravel_index(int(np.argmax(apart)), apart.shape)
+        if apart[i, j] <= _SAME:
+            return (), 0.0
+        length = float(np.linalg.norm((self._high - self._low)[:2]))
+        chosen = tuple(self._in_wcs(corners[k], top) for k in (int(i), int(j)))
+        return chosen, _CHIP * float(apart[i, j]) / length
+
+    def _in_wcs(self, u_place: Array, height: float) -> tuple[float, float, float]:
+        x, y = u_place - self._turn.after.wcs.u_origin[:2]
+        return float(x), float(y), height - float(self._turn.after.wcs.u_origin[2])

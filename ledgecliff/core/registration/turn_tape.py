@@ -60,18 +60,22 @@ def _play(turn: TurnPlan, picked: str) -> list[TapeLine]:
     if play is None:
         return []
     known = picked in {reading.name for reading in turn.before.readings}
-    name, arm = (picked, turn.arm_of(picked)) if known else (turn.farthest.name, turn.farthest.arm)
+    name, place = (picked, turn.place_of(picked)) if known else (turn.farthest.name, turn.farthest.place)
+    arm = math.hypot(*place)
     return [
         heading(f"Play at {name}"),
         TapeLine("any way", play.shift, signed=False),
         TapeLine("how far from the middle", arm, "note", signed=False),
         TapeLine(f"turned {math.degrees(play.turn_rad):.4f}° there", play.turn_rad * arm, signed=False),
-        TapeLine("worst", play.at(arm), "total", signed=False),
+        TapeLine("both at once would be", play.at(arm), "sum", signed=False),
+        TapeLine("worst that the pins allow" if play.held else "worst", play.worst_at(place), "total", signed=False),
     ]
 
 
 def _error(turn: TurnPlan) -> list[TapeLine]:
     """Squares add; twice the root of their sum holds 95 %."""
+    if turn.expected is None:
+        return [heading("Nothing holds it to its place")]
     lines = [heading("What enters the error, standard")]
     lines += [TapeLine(part.name, part.standard, signed=False) for part in turn.contributions]
     root = math.sqrt(sum(part.standard**2 for part in turn.contributions))

@@ -16,13 +16,14 @@ from .carried import frame_slot, pin_bores, pivot
 from .errors import Contribution, contributions, expected_error
 from .interlock import Frame
 from .parting import Parting, parting_of
-from .pins import image, one_program, play_at
+from .pins import Held, holds_the_turn, image, one_program, play_at, worst_at
 from .removed import frame_of, part_middle
 from .seats import RoundPlace, Seat, seats
 from .turn_check import TurnCheck, turn_check
 
 if TYPE_CHECKING:
     from ..plan import FeatureReading, SetupPlan
+    from .frame_stock import FrameStock
     from .interlock_check import FrameCheck
 
 Way = Literal["jaw and stop", "probed feature", "soft-jaw bore", "dowel pins", "interlocking frame", "two-pocket jig"]
@@ -32,14 +33,19 @@ WAYS: tuple[Way, ...] = get_args(Way)
 @dataclass(frozen=True)
 class SeatPlay:
     """How far the registered part may lie off: any way by ``shift`` (mm), and turned by ``turn_rad`` about the
-    middle of what holds it."""
+    middle of what holds it; by pins, the places that ``held`` it."""
 
     shift: float
     turn_rad: float
+    held: tuple[Held, ...] = ()
 
     def at(self, arm: float) -> float:
-        """The worst at a place ``arm`` from that middle (mm)."""
+        """A bound on what a place ``arm`` from that middle is off: as if shift and turn were full at once (mm)."""
         return self.shift + self.turn_rad * arm
+
+    def worst_at(self, place: tuple[float, float]) -> float:
+        """The worst at a place from that middle (mm)."""
+        return worst_at(self.held, *place) if self.held else self.at(math.hypot(*place))
 
 
 @dataclass(frozen=True)
@@ -48,6 +54,8 @@ class Farthest:
 
     name: str
     arm: float
+    #: Where it is from that middle.
+    place: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -142,6 +150,14 @@ class TurnPlan:
         assert cutter is not None, "the job's own validation keeps tools true"
         return check_frame(self.frame, min(cutter.diameter, slot.slot))
 
+    @cached_property
+    def frame_stock(self) -> FrameStock | None:
+        """The frame on the stock as it really is; None without one, or where the part is not turned over."""
+        from .frame_stock import frame_stock  # what the rules ask for, and few else
+
+        slot = self.frame_slot
+        return None if slot is None or self.axis is None else frame_stock(self.before, self.after, slot)
+
     @property
     def frame_border(self) -> float:
         """The least of the blank that is left outside of the frame's slot (mm); nought or less where it runs out."""
@@ -181,26 +197,26 @@ class TurnPlan:
             middle += np.mean([(pin.x, pin.y) for pin in self.bored], axis=0)
         return middle
 
-    def arm_of(self, feature: str) -> float:
-        """How far a named feature is from the middle of what registers the part (mm, in plan)."""
+    def place_of(self, feature: str) -> tuple[float, float]:
+        """Where a named feature is from the middle of what registers the part (mm, in plan)."""
         reading = next(reading for reading in self.before.readings if reading.name == feature)
-        return self._arm(reading, self.middle)
+        return self._from(reading, self.middle)
 
-    def _arm(self, reading: FeatureReading, middle: Array) -> float:
-        place = np.array([reading.x, reading.y]) + self.before.wcs.u_origin[:2]
-        return float(np.linalg.norm(place - middle))
+    def _from(self, reading: FeatureReading, middle: Array) -> tuple[float, float]:
+        x, y = np.array([reading.x, reading.y]) + self.before.wcs.u_origin[:2] - middle
+        return float(x), float(y)
 
     def farthest_from(self, middle: Array) -> Farthest:
         """The named feature farthest from a place (2,) in ``u`` of the setup before; where none has a name, the
         corner of the part's box."""
-        arms = [(self._arm(reading, middle), reading.name) for reading in self.before.readings]
-        if not arms:
+        places = [(self._from(reading, middle), reading.name) for reading in self.before.readings]
+        if not places:
             geometry = self.before.geometry
             corners = np.array([geometry.low, geometry.high]) @ self.before.setup.orientation.matrix().T
-            reach = np.abs(corners[:, :2] - middle).max(axis=0)
-            arms = [(float(np.linalg.norm(reach)), "the part's corner")]
-        arm, name = max(arms)
-        return Farthest(name, arm)
+            x, y = (float(value) for value in np.abs(corners[:, :2] - middle).max(axis=0))
+            places = [((x, y), "the part's corner")]
+        arm, name, place = max((math.hypot(*place), name, place) for place, name in places)
+        return Farthest(name, arm, place)
 
     @cached_property
     def farthest(self) -> Farthest:
@@ -212,11 +228,12 @@ class TurnPlan:
         match self.way:
             case "dowel pins":
                 made = self.pin_bores
-                if made is None or len(self.bored) < 2:
+                if made is None or not holds_the_turn(self.bored):
                     return None
                 x, y = (float(v) for v in self.middle - self.before.wcs.u_origin[:2])
                 play = play_at(self.bored, [made.clearance] * len(self.bored), x, y)
-                return SeatPlay(play.shift, play.turn_rad)
+                held = tuple(Held(pin.x - x, pin.y - y, made.clearance / 2.0) for pin in self.bored)
+                return SeatPlay(play.shift, play.turn_rad, held)
             case "interlocking frame":
                 checked = self.frame_check
                 if checked is None or not checked.locks:
@@ -233,7 +250,7 @@ class TurnPlan:
 
     @property
     def play_at_farthest(self) -> float | None:
-        return None if self.play is None else self.play.at(self.farthest.arm)
+        return None if self.play is None else self.play.worst_at(self.farthest.place)
 
     @cached_property
     def contributions(self) -> tuple[Contribution, ...]:
@@ -243,8 +260,10 @@ class TurnPlan:
         return max(per_axis, key=expected_error)
 
     @property
-    def expected(self) -> float:
-        """The error at the farthest feature that 95 % stay within (mm)."""
+    def expected(self) -> float | None:
+        """The error at the farthest feature that 95 % stay within (mm); None where what should hold it does not."""
+        if self.play is None and self.way in ("dowel pins", "interlocking frame", "two-pocket jig"):
+            return None
         return expected_error(self.contributions)
 
 

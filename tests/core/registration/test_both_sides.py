@@ -5,14 +5,21 @@ from __future__ import annotations
 import math
 import unittest
 from functools import cache
+from unittest import mock
 
+import manifold3d
 import numpy as np
 
+from ledgecliff.core.blanks import box
 from ledgecliff.core.edits import set_value
-from ledgecliff.core.model.holding import Screw
+from ledgecliff.core.holding.jigs import relief_places
+from ledgecliff.core.model.holding import JigPocket, Screw
 from ledgecliff.core.model.machine import Cutter
+from ledgecliff.core.model.operations import Face, Hole, Seen
 from ledgecliff.core.plan import make_plan
+from ledgecliff.core.registration.jig_making import part_pocket
 from ledgecliff.core.registration.parting import ridge_at, tabs_of
+from ledgecliff.core.registration.turn_check import _Checker as turn_checker
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.core.turn_edits import with_jig_anew
 from ledgecliff.store.demo import demo_job
@@ -198,10 +205,75 @@ class TurnCheckTest(unittest.TestCase):
                 if height is not None:
                     self.assertAlmostEqual(wrong, height, delta=0.6)
 
-    def test_what_cannot_be_told_is_said(self):
-        """A plain block with a hole in its middle looks alike any way."""
-        from ledgecliff.core.model.operations import Hole
+    def ball_meets(self, solid, x, y, top, radius):
+        """How low a ball gets that comes down over a place, by bisecting where its way from above is free."""
+        ball = manifold3d.Manifold.sphere(radius, 48)
 
+        def free(z):
+            ends = [ball.translate((x, y, height + radius)) for height in (z, top + 1.0)]
+            return (manifold3d.Manifold.batch_hull(ends) ^ solid).volume() < 1e-6
+
+        low, high = top - 200.0, top + 0.5
+        if free(low):
+            return -math.inf
+        while high - low > 0.01:
+            middle = (low + high) / 2.0
+            low, high = (low, middle) if free(middle) else (middle, high)
+        return high
+
+    def test_the_ball_tells_what_is_claimed_wherever_it_comes_down(self):
+        """Over each proposed place and up to half a millimetre beside it, a real ball meets the right stock where it is
+        said, and a wrong one beyond the threshold: on blocks with holes and pockets by lot."""
+        told = untold = 0
+        for seed in range(6):
+            rng = np.random.default_rng(seed)
+            features, operations = [], []
+            for k in range(int(rng.integers(1, 4))):
+                x, y = rng.uniform((6, 6), (74, 44)).round(1).tolist()
+                name, depth = f"h{k}", float(rng.choice([3.0, 8.0, 20.0]))
+                features.append(feature(name, "hole", (x, y, 20), diameter=float(rng.choice([2.0, 5.0, 12.0])),
+                                        depth=depth, through=depth >= 20.0))  # fmt: skip
+                operations.append(Hole(name=name, tool=3, on=name))
+            second = setup(name="Op 20", up="-Z", hold=ON_BOARD, offset="G55")
+            plan = plan_of(
+                block_job(setup(*operations, hold=ON_BOARD), second, part=(80, 50, 20), stock=(80, 50, 20),
+                          features=tuple(features))
+            )  # fmt: skip
+            turn = plan.turns[0]
+            checker = turn_checker(turn)
+            poses = {pose.name: pose.solid for pose in checker._wrong_ways()} | {"right": checker._right.solid}
+            origin, radius = turn.after.wcs.u_origin, turn.after.machine.probe.ball_radius
+            top = float(turn.after.holding.u_stock[1][2])
+            untold += len(turn.check.cannot_tell)
+            self.assertEqual(len(turn.check.cannot_tell), len(turn.check.offers))
+            for touch in turn.check.touches:
+                for dx, dy in ((0.0, 0.0), *rng.uniform(-0.5, 0.5, (3, 2))):
+                    at = (touch.x + float(origin[0]) + dx, touch.y + float(origin[1]) + dy)
+                    right = self.ball_meets(poses["right"], *at, top, radius) - float(origin[2])
+                    self.assertAlmostEqual(right, touch.z, delta=0.02)
+                    for name, _ in touch.tells:
+                        told += 1
+                        met = self.ball_meets(poses[name], *at, top, radius) - float(origin[2])
+                        self.assertGreater(abs(right - max(met, -999.0)), touch.threshold, (seed, name))
+        self.assertGreater(min(told, untold), 3)
+
+    def test_a_hole_too_small_for_the_ball_tells_nothing(self):
+        """A hole of 2 that a thin ray falls into and a ball of 4 rides over; one of 12 is told."""
+        for diameter, tells in ((2.0, False), (12.0, True)):
+            hole = feature("hole", "hole", (14, 12, 20), diameter=diameter, depth=8.0)
+            job = block_job(
+                setup(Hole(name="h", tool=3, on="hole"), hold=ON_BOARD),
+                setup(name="Op 20", hold=ON_BOARD, offset="G55", right="-X"),
+                features=(hole,),
+            )
+            check = plan_of(job).turns[0].check
+            self.assertEqual(bool(check.touches), tells)
+            if not tells:
+                self.assertEqual(len(check.offers), len(check.cannot_tell))
+                self.assertIn("mark the end", check.offers[0])
+
+    def test_what_cannot_be_told_is_said(self):
+        """A plain block with a hole in its middle looks alike any way, which does no harm."""
         hole = feature("hole", "hole", (30, 20, 20), diameter=10, through=True)
         job = block_job(
             setup(Hole(name="h", tool=3, on="hole"), hold=ON_BOARD),
@@ -211,11 +283,10 @@ class TurnCheckTest(unittest.TestCase):
         check = plan_of(job).turns[0].check
         self.assertEqual(check.touches, ())
         self.assertEqual(len(check.cannot_tell), 3)
+        self.assertTrue(all("the same that way" in offer for offer in check.offers))
 
     def test_a_chip_shows_by_its_share_of_the_seat(self):
         """On a finished top of 60 x 40: two touches nearly at its corners see nearly all of a chip of 0.1."""
-        from ledgecliff.core.model.operations import Face, Seen
-
         job = block_job(
             setup(Face(name="f", tool=1), hold=ON_BOARD, up="-Z"),
             setup(Seen(name="s", tool=3), name="Op 20", hold=ON_BOARD, offset="G55"),
@@ -235,9 +306,40 @@ class TurnCheckTest(unittest.TestCase):
 
 
 def _speck(at):
-    import manifold3d
-
     return manifold3d.CrossSection.circle(0.05, 8).translate(tuple(at))
+
+
+class PocketTest(unittest.TestCase):
+    def test_the_second_pocket_takes_what_sinks_into_it(self):
+        """A foot of 40 x 30 under a flange of 60 x 50: the pocket 4 deep is the foot's, the one 9 deep the flange's."""
+        part = box((0, 0, 0), (60, 50, 14)) - (box((-1, -1, -1), (61, 51, 6)) - box((10, 10, -1), (50, 40, 6)))
+        setup_plan = mock.Mock()
+        setup_plan.geometry.solid = part
+        setup_plan.setup.orientation.matrix.return_value = np.eye(3)
+        setup_plan.holding.u_part = np.array([[0.0, 0.0, 0.0], [60.0, 50.0, 14.0]])
+        for depth, size in ((4.0, (40.0, 30.0)), (9.0, (60.0, 50.0))):
+            outline = np.array(part_pocket(setup_plan, 0.1, depth))
+            np.testing.assert_allclose(np.ptp(outline, axis=0), np.array(size) + 0.2, atol=1e-3)
+            self.assertEqual(len(outline), 4, "corners stay corners")
+
+    def test_each_corner_has_one_relief_and_finds_room(self):
+        """By hand: a radius in from the corner on its bisector; rounded corners that the cutter reaches have none, and
+        those that it does not reach have one."""
+        radius = 3.0
+        square = [(-20.0, -15.0), (20.0, -15.0), (20.0, 15.0), (-20.0, 15.0)]
+        places = relief_places(JigPocket(x=0, y=0, outline=tuple(square), depth=5), radius)
+        wanted = sorted((x - math.copysign(radius * math.sqrt(0.5), x), y - math.copysign(radius * math.sqrt(0.5), y))
+                        for x, y in square)  # fmt: skip
+        np.testing.assert_allclose(places, wanted, atol=1e-3)
+        for rounding, count in ((1.0, 4), (4.0, 0)):
+            ring = rounded_rectangle(20.0, 15.0, rounding)
+            self.assertEqual(len(relief_places(JigPocket(x=0, y=0, outline=ring, depth=5), radius)), count)
+
+
+def rounded_rectangle(half_x, half_y, radius):
+    ring = manifold3d.CrossSection.square((2 * (half_x - radius), 2 * (half_y - radius)), True)
+    ring = ring.offset(radius, manifold3d.JoinType.Round, circular_segments=64).to_polygons()[0]
+    return tuple((float(x), float(y)) for x, y in ring)
 
 
 class MeshTest(unittest.TestCase):

@@ -7,12 +7,16 @@ import unittest
 from dataclasses import replace
 from unittest import mock
 
+from ledgecliff.core.edits import set_value
 from ledgecliff.core.frames import Orientation
 from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.holding import Screw
+from ledgecliff.core.model.machine import Cutter
 from ledgecliff.core.model.operations import Pin
 from ledgecliff.core.model.setup import AxisDatum
-from tests.core.registration.jobs import FRAME, PINS, ring_plan, ring_with
+from ledgecliff.core.plan import make_plan
+from ledgecliff.core.solids.geometry import Models
+from tests.core.registration.jobs import FRAME, PINS, ring, ring_plan, ring_with
 from tests.helpers import codes, plan_with
 
 THREE = (Pin(x=-144, y=60, diameter=10), Pin(x=-144, y=-60, diameter=10), Pin(x=144, y=0, diameter=10))
@@ -95,11 +99,59 @@ class TurnFindingsTest(unittest.TestCase):
         self.silent("TOOL_TOO_SHORT", "on-pins", flute, (reach, 27.0))
         self.finding("TOOL_TOO_SHORT", "on-pins", flute, (reach, 26.5))
 
+    def test_pins_at_one_place_let_it_turn(self):
+        """No error is told then, nor a play; two apart hold."""
+        one = ((*PINS, "pins"), (Pin(x=-144, y=0, diameter=10),))
+        self.finding("PINS_LET_IT_TURN", "on-pins", one)
+        turn = ring_with("on-pins", one).turns[0]
+        self.assertIsNone(turn.play)
+        self.assertIsNone(turn.expected)
+        self.silent("PINS_LET_IT_TURN", "on-pins")
+        both = (Pin(x=-144, y=0, diameter=10), Pin(x=144, y=0, diameter=10))
+        self.silent("PINS_LET_IT_TURN", "on-pins", ((*PINS, "pins"), both))
+
+    def test_pins_stand_in_the_board_that_the_part_lies_on(self):
+        other = ring("on-pins").machine.boards[0].model_copy(update={"name": "second board"})
+        boards = (("machine", "boards"), (*ring("on-pins").machine.boards, other))
+        self.silent("PINS_IN_ANOTHER_BOARD", "on-pins", boards)
+        self.finding("PINS_IN_ANOTHER_BOARD", "on-pins", boards, (("setups", 1, "hold", "board"), "second board"))
+
+    def test_a_shift_in_the_same_code_adds_up(self):
+        """Into its own code a carried zero with a shift goes further at each run; in another code it does not."""
+        shift, own, other = (("setups", 1, "datum", "x", "shift"), 5.0), "G54", "G55"
+        first = ring("on-pins").setups[0].offset
+        self.assertEqual(first, own)
+        self.silent("CARRIED_SHIFT_ADDS_UP", "on-pins", (("setups", 1, "offset"), own))
+        self.silent("CARRIED_SHIFT_ADDS_UP", "on-pins", shift, (("setups", 1, "offset"), other))
+        found = self.finding("CARRIED_SHIFT_ADDS_UP", "on-pins", shift, (("setups", 1, "offset"), own))
+        self.silent("CARRIED_SHIFT_ADDS_UP", "on-pins", shift, (found.fix.path, found.fix.value))
+
+    def test_drills_cut_no_slot_and_bores_of_their_own_size(self):
+        drills = [
+            Cutter(tool=tool, name=f"drill {size}", diameter=size, length=90, shape="drill")
+            for tool, size in ((90, 8.0), (91, 10.04))
+        ]
+        cutters = (("machine", "cutters"), (*ring("on-pins").machine.cutters, *drills))
+        self.finding("DRILL_CANNOT_MILL", "in-a-frame", cutters, ((*FRAME, "tool"), 90))
+        self.silent("DRILL_CANNOT_MILL", "in-a-frame", cutters)
+        self.finding("DRILL_OF_ANOTHER_SIZE", "on-pins", cutters, ((*PINS, "tool"), 90))
+        self.silent("DRILL_OF_ANOTHER_SIZE", "on-pins", cutters, ((*PINS, "tool"), 91))
+
+    def test_by_hand_nothing_can_be_carried_over(self):
+        """The remedy takes the zeros away that hung on the turn: what it leaves has no such finding, and is planned."""
+        plan = ring_with("on-pins", (("setups", 0, "operations"), ring("on-pins").setups[0].operations[1:]))
+        fix = next(f.fix for f in plan.findings if f.code == "NOTHING_REGISTERS")
+        mended = make_plan(set_value(plan.job, fix.path, fix.value), Models())
+        self.assertNotIn("NOTHING_REGISTERS", {f.code for f in mended.findings})
+        datum = mended.job.setups[1].datum
+        self.assertNotIn("carried over", {datum.x.source, datum.y.source, datum.z.source})
+
     def test_play_too_large(self):
-        """Lower marks may be 0.3 off the ring bore; at arm 145.5 play of c reaches c/2 + c/294 x 145.5."""
+        """Lower marks may be 0.3 off the ring bore.  At 145.5 from the pins' middle, towards the pin at 192, that pin
+        keeps across what the turn would add: what is left is half the clearance, told to a hundredth."""
         path = (*PINS, "clearance")
-        self.silent("PLAY_TOO_LARGE", "on-pins", (path, 0.29))
-        self.finding("PLAY_TOO_LARGE", "on-pins", (path, 0.31))
+        self.silent("PLAY_TOO_LARGE", "on-pins", (path, 0.59))
+        self.finding("PLAY_TOO_LARGE", "on-pins", (path, 0.61))
         self.finding("PLAY_TOO_LARGE", "in-a-frame", ((*FRAME, "fit"), 0.25))
 
     def test_slot_narrower_than_cutter(self):

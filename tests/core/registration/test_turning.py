@@ -231,9 +231,11 @@ class ErrorTest(unittest.TestCase):
         # Pins at -144 twice and 144: their middle is X -48, the mark at X 97.5.
         self.assertAlmostEqual(turn.farthest.arm, 97.5 + 48.0)
         spacing = math.hypot(288.0, 60.0)
-        self.assertAlmostEqual(turn.play.turn_rad, 0.04 / spacing)
+        # The pair farthest apart alone would let it turn by so much; the third pin takes a little of that.
+        self.assertLess(turn.play.turn_rad, 0.04 / spacing)
+        self.assertGreater(turn.play.turn_rad, 0.95 * 0.04 / spacing)
         wide = ring_with("on-pins", ((*PINS, "clearance"), 0.08)).turns[0]
-        self.assertAlmostEqual(wide.play_at_farthest, 2.0 * turn.play_at_farthest)
+        self.assertAlmostEqual(wide.play_at_farthest, 2.0 * turn.play_at_farthest, places=6)
 
 
 class OldFilesTest(unittest.TestCase):

@@ -1,0 +1,175 @@
+"""Rules about dowel pins: what they hold, what they stand in, and what is in their way."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..plan import Plan
+from ..quantities import said, said_bare
+from ..registration.clearances import cut_at_pins, held_at_pins, part_at_pins, pins_near_edge
+from ..registration.pins import holds_the_turn
+from .base import Finding, Fix
+
+#: A pin stands at least this share of its diameter in the board; a drill makes its own size to within this (mm).
+_IN_BOARD, _OWN_SIZE = 0.5, 0.005
+
+
+def pins_hold(plan: Plan) -> Iterator[Finding]:
+    """One pin lets the part turn about it; pins stand in one board."""
+    for turn in plan.turns:
+        if turn.way != "dowel pins" or turn.pin_bores is None:
+            continue
+        name, before = turn.after.setup.name, turn.before.setup.name
+        if not holds_the_turn(turn.bored):
+            yield Finding(
+                "PINS_LET_IT_TURN", "hazard", name,
+                f"{name}: all pins stand at one place, so that the part turns about it. It comes loose in the cut, and "
+                "no error can be told.",
+                "Set two pins as far apart as the blank allows.",
+            )  # fmt: skip
+        stands, lies = (getattr(setup.setup.hold, "board", None) for setup in (turn.before, turn.after))
+        if stands != lies:
+            yield Finding(
+                "PINS_IN_ANOTHER_BOARD", "error", name,
+                f"{name} lies on {_called(lies)}, but {before} sets the pins in {_called(stands)}.",
+                "Hold both sides on the board that the pins stand in.",
+            )  # fmt: skip
+
+
+def _called(board: str | None) -> str:
+    return "no board" if board is None else f"board '{board}'"
+
+
+def shift_adds_up(plan: Plan) -> Iterator[Finding]:
+    """A zero that is carried over into its own code with a shift goes further by it at each run."""
+    for turn in plan.turns:
+        before, after = turn.before.setup, turn.after.setup
+        shifted = [
+            axis.upper()
+            for axis in ("x", "y", "z")
+            if getattr(after.datum, axis).source == "carried over" and abs(getattr(after.datum, axis).shift) > 1e-9
+        ]
+        if not shifted or before.offset != after.offset:
+            continue
+        used = {setup.offset for setup in plan.job.setups}
+        free = next((offset.code for offset in plan.job.machine.offsets if offset.code not in used), None)
+        fix = Fix(f"{free} for {after.name}", ("setups", turn.index, "offset"), free) if free is not None else None
+        yield Finding(
+            "CARRIED_SHIFT_ADDS_UP", "error", after.name,
+            f"{after.name}: {' and '.join(shifted)} of {after.offset} is carried over from {before.name} in the same "
+            "code and shifted. Run a second time, the program shifts it once more.",
+            f"Keep the zero of {after.name} in a code of its own.",
+            fix,
+        )  # fmt: skip
+
+
+def cutters_fit(plan: Plan) -> Iterator[Finding]:
+    """Drills make bores of their own size and nothing else."""
+    for setup in plan.setups:
+        for k, made in enumerate(setup.setup.operations):
+            cutter = plan.job.machine.cutter(made.tool)
+            if cutter is None or cutter.shape != "drill":
+                continue
+            name, path = setup.setup.name, ("setups", setup.index, "operations", k, "tool")
+            mills = (c for c in plan.job.machine.cutters if c.shape == "flat" and c.diameter <= cutter.diameter)
+            mill = next(mills, None)
+            fix = None if mill is None else Fix(f"T{mill.tool} {mill.name}", path, mill.tool)
+            if made.removes == "frame slot":
+                yield Finding(
+                    "DRILL_CANNOT_MILL", "hazard", name,
+                    f"{name}: '{made.name}' is cut sideways, but T{cutter.tool} {cutter.name} is a drill. It breaks.",
+                    "Use an end mill.", fix,
+                )  # fmt: skip
+            elif made.removes == "pin bores":
+                bores = sorted({round(pin.diameter + made.clearance, 4) for pin in made.pins})
+                closer, looser = "pins do not go in", "pins are loose in them"
+                other = [bore for bore in bores if abs(bore - cutter.diameter) > _OWN_SIZE]
+                if other:
+                    yield Finding(
+                        "DRILL_OF_ANOTHER_SIZE", "error", name,
+                        f"{name}: '{made.name}' asks for bores of {said(other[0])}; the drill T{cutter.tool} makes "
+                        f"them {said(cutter.diameter)}: {closer if other[0] > cutter.diameter else looser}.",
+                        "Use a drill of the bore's size, or a thinner end mill.", fix,
+                    )  # fmt: skip
+
+
+def pins_in_the_way(plan: Plan) -> Iterator[Finding]:
+    for turn in plan.turns:
+        name = turn.after.setup.name
+        if turn.way != "dowel pins":
+            continue
+        for hit in (*cut_at_pins(turn), *held_at_pins(turn)):
+            yield Finding(
+                "PIN_IN_TOOLPATH" if hit.what.startswith("'") else "PIN_IN_CLAMP",
+                "hazard",
+                name,
+                f"{name}: pin {hit.number} (Ø{said_bare(hit.pin.diameter)}) stands in {hit.what}. "
+                + ("The cutter runs into steel." if hit.what.startswith("'") else "Both do not find room."),
+                "Move the pin out of it, or make the blank larger.",
+            )
+        for hit in part_at_pins(turn):
+            yield Finding(
+                "PIN_IN_PART",
+                "error",
+                name,
+                f"{name}: the bore of pin {hit.number} (Ø{said_bare(hit.pin.diameter)}) goes into the finished part.",
+                "Move the pin outside of the part's outline.",
+            )
+        for number, pin, lacking in pins_near_edge(turn):
+            yield Finding(
+                "PIN_NEAR_EDGE",
+                "error",
+                name,
+                f"{name}: the bore of pin {number} (Ø{said_bare(pin.diameter)}) lacks {said(lacking)} of wall to the "
+                "blank's edge and can break out.",
+                "Move the pin inward, make the blank larger, or use a thinner pin.",
+            )
+
+
+def pins_in_board(plan: Plan) -> Iterator[Finding]:
+    """Bores go through the blank into a board that is there, deep enough to hold a pin, and not through it."""
+    for setup in plan.setups:
+        for k, made in enumerate(setup.setup.operations):
+            if made.removes != "pin bores":
+                continue
+            name, path = setup.setup.name, ("setups", setup.index, "operations", k, "into_board")
+            board = next((b for b in setup.holding.blocks if b.kind == "base" and b.shape is None), None)
+            if board is None:
+                yield Finding(
+                    "PIN_NO_BOARD", "error", name,
+                    f"{name}: '{made.name}' goes on into what lies under the blank, but that is no board or plate. "
+                    "Pins find nothing to stand in.",
+                    "Hold this side on a spoilboard or a plate.",
+                )  # fmt: skip
+                continue
+            thick, thickest = board.high[2] - board.low[2], max(pin.diameter for pin in made.pins)
+            gap = setup.holding.seat - board.high[2]
+            if made.into_board > thick + gap + 1e-9:
+                yield Finding(
+                    "PIN_THROUGH_BOARD", "hazard", name,
+                    f"{name}: '{made.name}' goes {said(made.into_board)} below the blank; the {board.name} is "
+                    f"{said(thick + gap)} thick. The tool goes into the table.",
+                    f"Bore at most {said(thick + gap)} deep, or use a thicker board.",
+                    Fix(f"{said(0.75 * (thick + gap))} into the board", path, round(0.75 * (thick + gap), 3)),
+                )  # fmt: skip
+            elif made.into_board - gap < _IN_BOARD * thickest:
+                wanted = round(thickest + gap, 3)
+                yield Finding(
+                    "PIN_NOT_IN_BOARD", "error", name,
+                    f"{name}: '{made.name}' reaches only {said(max(made.into_board - gap, 0.0))} into the "
+                    f"{board.name}; pins of Ø{said_bare(thickest)} do not stand in it.",
+                    f"Bore at least {said(wanted)} below the blank.",
+                    Fix(f"{said(wanted)} into the board", path, wanted),
+                )  # fmt: skip
+            cutter = plan.job.machine.cutter(made.tool)
+            bore = min(pin.diameter for pin in made.pins) + made.clearance
+            if cutter is not None and cutter.diameter > bore + 1e-9:
+                yield Finding(
+                    "PIN_TOOL_TOO_WIDE", "error", name,
+                    f"{name}: '{made.name}' makes bores of {said(bore)} with T{cutter.tool} {cutter.name}, which is "
+                    "wider.",
+                    "Use a drill of the bore's size, or a thinner end mill.",
+                )  # fmt: skip
+
+
+RULES = (pins_hold, shift_adds_up, cutters_fit, pins_in_the_way, pins_in_board)
