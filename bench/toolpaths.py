@@ -26,8 +26,29 @@ def toolpaths() -> list[Row]:
     return [
         ("straight moves read (MB/s)", _rate(straight), "8", "line by line, words only (MB/s)", other),
         ("one line in ten an arc (MB/s)", _rate(mixed), "8", "", None),
+        *(_times_plain(name, kind, allowed, straight) for name, kind, allowed in _KINDS),
         ("memory at its most, 10 MB (MB)", _peak(straight, 1), "", "the same for 100 MB", _peak(straight, 10)),
     ]
+
+
+#: Lines of one kind each, and how many times the cost of a plain line they may have.
+_KINDS = (
+    ("arcs by radius", "G2 X{x:.3f} Y{y:.3f} R90", "3"),
+    ("arcs in G18", "G18 G2 X0 Z0 I{x:.3f} K{y:.3f}", "3"),
+    ("comments after each line", "X{x:.3f} Y{y:.3f} (pass at depth)", "2"),
+    ("comments by semicolon", "X{x:.3f} Y{y:.3f} ; pass at depth", "2"),
+)
+
+
+def _times_plain(name: str, kind: str, allowed: str, straight: bytes) -> Row:
+    """Time for each line against that of a plain line."""
+    rng = random.Random(2)
+    head = _HEAD + ("G18\n" if "G18" in kind else "")
+    body = (kind.replace("G18 ", "").format(x=rng.uniform(-40, 40), y=rng.uniform(-30, 30)) for _ in range(100_000))
+    data = (head + "\n".join(body) + "\nM30\n").encode()
+    each = median(lambda: read_toolpath(_chunks(data)), 3) / 100_000
+    plain = median(lambda: read_toolpath(_chunks(straight)), 3) / straight.count(b"\n")
+    return f"{name} (times a plain line)", each / plain, allowed, "a plain line (µs)", plain * 1e6
 
 
 def _program(lines: int, arcs: float) -> bytes:

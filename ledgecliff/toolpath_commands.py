@@ -25,7 +25,7 @@ def read(options: argparse.Namespace, plan: Plan | None) -> int:
     present = present_values(options, plan.job) if plan is not None else {}
     programs, bad = [], False
     for path in options.programs:
-        summary = read_program(path)
+        summary = read_program(path, unit=plan.job.machine.program_units if plan is not None else "mm")
         differences = check_program(summary, plan, present)
         bad = bad or any(each.severity in ("hazard", "error") for each in differences)
         programs.append(_program(path, summary, differences))
@@ -33,7 +33,8 @@ def read(options: argparse.Namespace, plan: Plan | None) -> int:
         print_json({"programs": programs})
         return int(bad)
     for program in programs:
-        print(f"{program['file']}: {program['lines']} lines, {' '.join(program['units']) or 'no unit'}")
+        whole = "" if program["complete"] else ", not whole" if program["read"] else ", NOT READ"
+        print(f"{program['file']}: {program['lines']} lines, {' '.join(program['units']) or 'no unit'}{whole}")
         for row in program["extents"]:
             reach = "  ".join(
                 f"{axis.upper()} {row[axis]['low']:+.3f} to {row[axis]['high']:+.3f}" for axis in "xyz" if row[axis]
@@ -61,7 +62,7 @@ def operation_programs(plan: Plan, folder: Path, present: Mapping[str, Value]) -
         if not path.is_file():
             rows.append(_row(each.setup_name, "PROGRAM_NOT_FOUND", "warning", f"'{path}' is not there to be read."))
             continue
-        for difference in differences_of(read_program(path), plan, each, present):
+        for difference in differences_of(read_program(path, unit=plan.job.machine.program_units), plan, each, present):
             words = f"{each.file}, line {difference.line}: {spell(difference.message, 'mm')}"
             rows.append(_row(each.setup_name, difference.code, difference.severity, words))
     return rows
@@ -78,6 +79,7 @@ def _program(path: Path, summary: ProgramSummary, differences: tuple[Difference,
     return {
         "file": str(path),
         "lines": summary.lines,
+        "read": summary.not_read is None,
         "complete": summary.complete,
         "units": list(summary.units),
         "distance": list(summary.distance),

@@ -256,6 +256,29 @@ class ReadTest(CommandTest):
         (self.folder / "part.ngc").unlink()
         self.assertEqual(self.checked(None), (0, {"PROGRAM_NOT_FOUND"}))
 
+    def test_a_program_that_is_not_read_is_an_error(self):
+        status, out, _ = self.read(self.program.replace("G1 Z-5", "G20 G21 Z-5"), "--json")
+        (program,) = json.loads(out)["programs"]
+        self.assertEqual((status, program["read"], program["extents"]), (1, False, []))
+        self.assertIn("NOT READ", self.read(self.program.replace("G1 Z-5", "G20 G21 Z-5"))[1])
+
+    def test_subprograms_in_the_file_and_beside_it(self):
+        text = self.program.replace("M30", "M98 P100\nM98 P200\nM30\nO0100\nG1 X50\nM99")
+        (self.folder / "O0200.NC").write_text("%\nO0200\nX70\nM99\n%\n", encoding="utf-8")
+        status, out, _ = self.read(text, "--json")
+        (program,) = json.loads(out)["programs"]
+        self.assertEqual((status, program["complete"]), (0, True))
+        self.assertEqual(program["extents"][0]["x"], {"low": 0.0, "high": 70.0})
+        (self.folder / "200.ngc").write_text("X90\n", encoding="utf-8")
+        (program,) = json.loads(self.read(text, "--json")[1])["programs"]
+        self.assertIn("'200.ngc' or 'O0200.NC'", program["findings"][-1]["message"])
+
+    def test_a_program_without_a_unit_is_read_in_the_controls(self):
+        inch = self.job((("machine", "program_units"), "in"))
+        _, out, _ = self.read("G90 G54\nT2 M6\nG43 H2\nG0 X1 Z1\nM30\n", "--json", "--job", inch)
+        (program,) = json.loads(out)["programs"]
+        self.assertEqual(program["extents"][0]["x"]["high"], 25.4)
+
     def test_what_is_no_file(self):
         status, _, error = run("read", str(self.folder / "nothing.ngc"))
         self.assertEqual(status, 2)

@@ -21,7 +21,7 @@ from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.register.checks import values_for
 from ledgecliff.core.register.entries import Value
-from ledgecliff.core.toolpaths.checks import UNIT_WORDS, Difference
+from ledgecliff.core.toolpaths.checks import UNIT_WORDS, Difference, check_program
 from ledgecliff.core.toolpaths.programs import ProgramOf, differences_of, floor_in, programs_of
 from ledgecliff.core.toolpaths.summary import ProgramSummary
 from ledgecliff.store.toolpath_files import read_program, size_of
@@ -111,7 +111,7 @@ class ProgramsSheet(Sheet):
         if summary is None:
             return "not read yet" if row.path.is_file() else "not there"
         bad = sum(each.severity in ("hazard", "error") for each in self._differences(row, summary))
-        whole = "" if summary.complete else ", not whole"
+        whole = "" if summary.complete else ", not whole" if summary.not_read is None else ", not read"
         return f"{summary.lines} lines{whole}" + (f", {bad} wrong" if bad else "")
 
     def picked(self) -> _Row | None:
@@ -120,7 +120,7 @@ class ProgramsSheet(Sheet):
 
     def _differences(self, row: _Row, summary: ProgramSummary) -> tuple[Difference, ...]:
         plan = self._document.plan
-        return () if plan is None else differences_of(summary, plan, row.of, self._present())
+        return check_program(summary) if plan is None else differences_of(summary, plan, row.of, self._present())
 
     def _present(self) -> dict[str, Value]:
         """What the register has found for this job; an unreadable register says nothing here."""
@@ -192,6 +192,8 @@ class ProgramsSheet(Sheet):
         if self._work is not None:
             return
         total = max(sum(size_of(path) for path in paths), 1)
+        job = self._document.job
+        unit: Unit = "mm" if job is None else job.machine.program_units
 
         def work(
             progress: Callable[[int, int], None], cancelled: Callable[[], bool]
@@ -202,7 +204,7 @@ class ProgramsSheet(Sheet):
             for path in paths:
                 told = partial(_tell, progress, before, total)
                 try:
-                    read[path] = read_program(path, told, cancelled)
+                    read[path] = read_program(path, told, cancelled, unit=unit)
                 except LedgecliffError as error:
                     failed[path] = str(error)
                 before += size_of(path)

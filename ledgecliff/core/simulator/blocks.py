@@ -13,7 +13,7 @@ from functools import lru_cache
 
 from ..errors import ProgramError
 from .expressions import ExpressionError, Scanner, Value
-from .modal import GROUPS, LETTERS, M_GROUPS, MACRO_LETTERS, NUMBERED_STYLE, Dialect
+from .modal import GROUPS, M_GROUPS, MACRO_LETTERS, NUMBERED_STYLE, Dialect
 
 #: Blocks of plain words, which are nearly all of a toolpath, are read in one go.
 _PLAIN = re.compile(r"(?:[A-Z][+-]?(?:\d+\.?\d*|\.\d+))+")
@@ -114,7 +114,7 @@ def _plain_words(block: Block, code: str, dialect: Dialect) -> bool:
         elif letter == "O":
             return False
         else:
-            _once(words, letter)
+            _once(words, letter, dialect)
             words[letter] = float(digits)
     if g or m:
         block.g, block.m = _checked(g, dialect), _checked_m(m)
@@ -131,7 +131,7 @@ def _words(block: Block, code: str, dialect: Dialect) -> None:
         if letter == "#":
             assigns.append(_assigned(scanner, dialect))
             continue
-        if letter not in LETTERS:
+        if letter not in dialect.letters:
             raise ExpressionError(f"the word '{letter}' is not supported")
         scanner.take(letter)
         value = scanner.value()
@@ -143,7 +143,7 @@ def _words(block: Block, code: str, dialect: Dialect) -> None:
             else:
                 m.append(_whole(letter, value))
             continue
-        _once(block.words, letter)
+        _once(block.words, letter, dialect)
         block.words[letter] = value
         block.plain = block.plain and not callable(value)
     block.g, block.m, block.assigns = _checked(g, dialect), _checked_m(m), tuple(assigns)
@@ -186,8 +186,8 @@ def _checked_m(m: list[int]) -> tuple[int, ...]:
     return tuple(m)
 
 
-def _once(words: dict[str, Value], letter: str) -> None:
-    if letter not in LETTERS:
+def _once(words: dict[str, Value], letter: str, dialect: Dialect) -> None:
+    if letter not in dialect.letters:
         raise ExpressionError(f"the word '{letter}' is not supported")
     if letter in words:
         raise ExpressionError(f"there are two {letter} words in one block")
@@ -200,7 +200,9 @@ def _whole(letter: str, value: float) -> int:
 
 
 def _checked(g: list[int], dialect: Dialect) -> tuple[int, ...]:
-    """The G words of a block, known and of different groups."""
+    """The G words of a block, known and of different groups; G80 goes with any motion word and comes before it."""
+    if 800 in g and any(GROUPS.get(word) == "motion" for word in g if word != 800):
+        return (800, *_checked([word for word in g if word != 800], dialect))
     seen: dict[str, int] = {}
     for word in g:
         group = GROUPS.get(word)

@@ -7,7 +7,7 @@ kept as tenths (``G38.2`` is 382).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 #: Work offset words and their numbers in G10 P.
 OFFSETS = {540: 1, 550: 2, 560: 3, 570: 4, 580: 5, 590: 6, 591: 7, 592: 8, 593: 9}
@@ -26,8 +26,15 @@ GROUPS: dict[int, str] = {
     **dict.fromkeys((*OFFSETS, 541), "work offset"),
     **dict.fromkeys((980, 990), "cycle return"),
     **dict.fromkeys((610, 640), "path"),
-    **dict.fromkeys((40, 100, 280, 520, 530, 650, 920, 921, 922, 923), "one block"),
+    **dict.fromkeys((40, 100, 280, 300, 520, 530, 650, 920, 921, 922, 923), "one block"),
+    **dict.fromkeys((150, 160), "polar"),
+    **dict.fromkeys((500, 510), "scaling"),
+    **dict.fromkeys((501, 511), "mirror"),
+    **dict.fromkeys((680, 690), "rotation"),
+    **dict.fromkeys((740, 840, 880), "motion"),
 }
+#: Words that toolpath programs use and no simulated control: they are read, not run.
+_READ_ONLY = frozenset((150, 160, 300, 500, 501, 510, 511, 680, 690, 740, 840, 880))
 #: Every M word of which a block may hold only one, by its group; coolant may be mist and flood at once.
 M_GROUPS: dict[int, str] = {
     **dict.fromkeys((0, 1, 2, 30), "stop"),
@@ -64,12 +71,18 @@ class Dialect:
     name: str
     #: ``o… if / while / sub``, against ``IF […] GOTO``, ``WHILE […] DO`` and ``M98``.
     o_words: bool
-    #: G words of the other style, which this one refuses.
+    #: G words that this one refuses: those of the other style, and those that are only read.
     unknown: frozenset[int]
     #: Whether a work offset can hold a turn about Z (``G10 L2 R``).
     turns: bool
+    letters: frozenset[str] = LETTERS
 
 
-PARAMETER_STYLE = Dialect("parameter style", True, frozenset((310, 520, 541, 650)), True)
-NUMBERED_STYLE = Dialect("numbered-variable skip style", False, frozenset((382, 383, 384, 385, 922, 923)), False)
+PARAMETER_STYLE = Dialect("parameter style", True, _READ_ONLY | {310, 520, 541, 650}, True)
+NUMBERED_STYLE = Dialect("numbered-variable skip style", False, _READ_ONLY | {382, 383, 384, 385, 922, 923}, False)
+#: The same as toolpath programs are read: with every word that is known, and axes that no simulated machine has.
+READ_WITH_O_WORDS, READ_NUMBERED = (
+    replace(style, name=f"{style.name}, read", unknown=frozenset(), letters=LETTERS | frozenset("BCEUVW"))
+    for style in (PARAMETER_STYLE, NUMBERED_STYLE)
+)
 DIALECTS = {dialect.name: dialect for dialect in (PARAMETER_STYLE, NUMBERED_STYLE)}

@@ -59,3 +59,20 @@ def arcs_extent(start: Array, end: Array, centre: Array, clockwise: Array) -> tu
             reach = centre[passed, axis] + radius[passed] * (1.0 if quarter < 2 else -1.0)
             low[axis], high[axis] = min(low[axis], reach.min()), max(high[axis], reach.max())
     return low, high
+
+
+def centres_by_radius(start: Array, end: Array, radius: Array, clockwise: Array) -> Array | None:
+    """The centres (N, 2) of many arcs by their radius, negative for the longer one; None when any of them is no arc.
+
+    ``start`` and ``end`` (N, 2), ``radius`` and ``clockwise`` (N,); the same as ``centre_by_radius`` of one.
+    """
+    along = end - start
+    chord = np.hypot(*along.T)
+    square = radius * radius - chord * chord / 4.0
+    if bool(np.any((chord < _TINY) | (square < -_ROUND * chord))):
+        return None
+    rise = np.sqrt(np.maximum(square, 0.0))
+    side = np.where(clockwise == (radius > 0.0), -1.0, 1.0)
+    across = np.column_stack([-along[:, 1], along[:, 0]])
+    centres: Array = (start + end) / 2.0 + across * (side * rise / chord)[:, None]
+    return centres

@@ -78,8 +78,20 @@ def check_operation(summary: ProgramSummary, setup: SetupPlan, operation: int) -
 
 
 def _by_itself(summary: ProgramSummary) -> Iterator[Difference]:
+    if summary.not_read is not None:
+        yield Difference(
+            "PROGRAM_NOT_READ",
+            "error",
+            summary.not_read.line,
+            f"The program is not read, and how far it goes is not told: {summary.not_read.text}.",
+        )
+    yield from _lengths(summary.at_start)
+    yield from _compensation(summary.at_start)
+    yield from _not_changed(summary)
     for use in summary.tools:
         yield from _numbers(use)
+        yield from _lengths(use)
+        yield from _compensation(use)
         for line in use.compensated[:1]:
             yield Difference(
                 "COMPENSATION_USED",
@@ -97,16 +109,83 @@ def _by_itself(summary: ProgramSummary) -> Iterator[Difference]:
             )
     if len(summary.units) > 1:
         yield Difference("UNITS_MIXED", "error", max(summary.units.values()), "Inches and millimetres in one program.")
-    if not summary.units:
+    if not summary.units or summary.moved_before_unit:
+        first = "The program" if not summary.units else "Before its first move the program"
         yield Difference(
-            "UNITS_NOT_SET", "warning", 0, "The program does not say whether it is in inches or millimetres."
+            "UNITS_NOT_SET",
+            "warning",
+            summary.moved_before_unit,
+            f"{first} does not say whether it is in inches or millimetres; it is read in "
+            f"{UNIT_WORDS[summary.unit_before]} until it does.",
         )
-    if not summary.offsets and summary.extents:
+    if not summary.offsets and summary.moved_before_offset:
         yield Difference("OFFSET_NOT_CALLED", "error", 0, "No work offset is called: whichever is active is used.")
+    elif summary.moved_before_offset:
+        yield Difference(
+            "MOVES_BEFORE_OFFSET",
+            "error",
+            summary.moved_before_offset,
+            "The tool moves before any work offset is called: the offset that was left active is used.",
+        )
     for line in summary.writes_offsets[:1]:
         yield Difference("OFFSET_WRITTEN", "warning", line, "The program writes offsets by itself (G10).")
     for remark in summary.remarks[:5]:
         yield Difference("NOT_READ_WHOLE", "warning", remark.line, f"Not all was read: {remark.text}.")
+
+
+def _lengths(use: ToolUse) -> Iterator[Difference]:
+    """A tool that moves with no length in force: its gauge line, not its tip, goes where the program says."""
+    if not use.bare:
+        return
+    tool = _tool(use)
+    if use.zero:
+        yield Difference(
+            "LENGTH_ZERO",
+            "hazard",
+            use.bare,
+            f"{tool} moves with the length of H0, which is none (line {use.zero}): its tip is deeper by its length.",
+        )
+        return
+    yield Difference(
+        "LENGTH_NOT_CALLED",
+        "hazard",
+        use.bare,
+        f"{tool} moves with no length of its own called (G43): its tip is not where the program says.",
+    )
+
+
+def _compensation(use: ToolUse) -> Iterator[Difference]:
+    if use.without_d:
+        yield Difference(
+            "COMPENSATION_WITHOUT_D",
+            "error",
+            use.without_d,
+            f"{_tool(use)} cuts with radius compensation and no D is called: whichever was left is used.",
+        )
+    if use.open:
+        yield Difference(
+            "COMPENSATION_LEFT_ON",
+            "error",
+            use.open,
+            f"The radius compensation of {_tool(use)} is never cancelled (G40): what runs next is compensated too.",
+        )
+
+
+def _not_changed(summary: ProgramSummary) -> Iterator[Difference]:
+    """A tool that is called and never changed to.  At the end the first tool is often made ready for the next part."""
+    first = summary.tools[0].tool if summary.tools else None
+    for tool, line in summary.not_changed_to:
+        if tool != first:
+            yield Difference(
+                "TOOL_NOT_CHANGED_TO",
+                "error",
+                line,
+                f"T{tool} is called, but never changed to (M6): the tool before it goes on.",
+            )
+
+
+def _tool(use: ToolUse) -> str:
+    return f"T{use.tool}" if use.line else "The tool in the spindle"
 
 
 def _numbers(use: ToolUse) -> Iterator[Difference]:

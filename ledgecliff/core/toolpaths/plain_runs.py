@@ -1,6 +1,7 @@
 """Which lines of a block of program text are plain, found for all lines at once, and their numbers.
 
-Plain is a line of nothing but N, G0 to G3, X, Y, Z, I, J and F words, each once, with its number right after it.
+Plain is a line of nothing but N, G0 to G3, X, Y, Z, I, J, K, R and F words, each once, with its number right after it,
+and comments.
 Everything is worked out on the bytes as an array: what may follow what, where letters come twice, how
 many points a number has.  A line about which anything is odd is not plain.
 """
@@ -18,7 +19,7 @@ _OTHER, _BLANK, _END, _LETTER, _SIGN, _POINT, _DIGIT = range(7)
 _CLASS = np.full(256, _OTHER, dtype=np.uint8)
 _CLASS[[ord(c) for c in " \t\r"]] = _BLANK
 _CLASS[ord("\n")] = _END
-_CLASS[[ord(c) for c in "NGXYZIJFngxyzijf"]] = _LETTER
+_CLASS[[ord(c) for c in "NGXYZIJKRFngxyzijkrf"]] = _LETTER
 _CLASS[[ord(c) for c in "+-"]] = _SIGN
 _CLASS[ord(".")] = _POINT
 _CLASS[[ord(c) for c in "0123456789"]] = _DIGIT
@@ -35,8 +36,8 @@ for _first, _seconds in (
     _FOLLOWS[_first, list(_seconds)] = True
 _PAIR = _FOLLOWS.ravel()
 _UPPER = np.arange(256, dtype=np.uint8)
-_UPPER[[ord(c) for c in "ngxyzijf"]] = [ord(c) for c in "NGXYZIJF"]
-_TO_BLANKS = bytes.maketrans(b"NGXYZIJFngxyzijf", b" " * 16)
+_UPPER[[ord(c) for c in "ngxyzijkrf"]] = [ord(c) for c in "NGXYZIJKRF"]
+_TO_BLANKS = bytes.maketrans(b"NGXYZIJKRFngxyzijkrf", b" " * 20)
 
 Bytes = NDArray[np.uint8]
 
@@ -51,8 +52,38 @@ class Run:
     plain: bool
 
 
+def without_comments(block: bytes) -> bytes:
+    """The same with blanks for comments; one that is not closed on its line, or within another, stays as it is."""
+    if b"(" not in block and b")" not in block and b";" not in block:
+        return block
+    data = np.frombuffer(block, dtype=np.uint8).copy()
+    ends = np.flatnonzero(data == ord("\n"))
+    marks = np.flatnonzero((data == ord("(")) | (data == ord(")")))
+    opens, line = data[marks] == ord("("), np.searchsorted(ends, marks)
+    # Sound lines open and close in turn: each opening mark has the closing one of its line right after it.
+    sound = np.zeros(len(marks), dtype=bool)
+    sound[:-1] = opens[:-1] & ~opens[1:] & (line[:-1] == line[1:])
+    sound[1:] |= sound[:-1] & ~opens[1:]
+    odd = np.zeros(len(ends), dtype=bool)
+    odd[line[~sound]] = True
+    inside = np.zeros(len(data) + 1, dtype=np.int8)
+    good = ~odd[line]
+    inside[marks[good & opens]] += 1
+    inside[marks[good & ~opens] + 1] -= 1
+    covered = np.cumsum(inside[:-1], dtype=np.int8) > 0
+    tails = np.flatnonzero((data == ord(";")) & ~covered)
+    if len(tails):
+        lines, first = np.unique(np.searchsorted(ends, tails), return_index=True)
+        within = np.zeros(len(data), dtype=np.int8)
+        within[tails[first]] += 1
+        within[ends[lines]] -= 1
+        covered |= np.cumsum(within, dtype=np.int8) > 0
+    data[covered] = ord(" ")
+    return data.tobytes()
+
+
 def runs(block: bytes, least: int) -> Iterator[Run]:
-    """A block of whole lines as runs of plain lines of at least ``least`` lines, and all else line by line."""
+    """A block of whole lines without comments as runs of plain lines, at least ``least``, and all else line by line."""
     data = np.frombuffer(block, dtype=np.uint8)
     ends = np.flatnonzero(data == ord("\n"))
     plain = _plain_lines(data, ends)
@@ -115,7 +146,7 @@ def _plain_lines(data: Bytes, ends: NDArray[np.intp]) -> NDArray[np.bool_]:
     letters = np.flatnonzero(kinds == _LETTER)
     which, line_of = _UPPER[data[letters]], np.searchsorted(ends, letters)
     # A letter twice in one line.
-    for letter in b"NGXYZIJF":
+    for letter in b"NGXYZIJKRF":
         lines = line_of[which == letter]
         plain[lines[1:][np.diff(lines) == 0]] = False
     # Two points in one number.

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 
+from ..quantities import Unit
+
 
 @dataclass
 class Extent:
@@ -25,7 +27,11 @@ class Extent:
 
 @dataclass
 class ToolUse:
-    """One call of a tool: its number, the line, what a comment beside it says, lengths and compensation used."""
+    """One call of a tool: its number, the line, what a comment beside it says, lengths and compensation used.
+
+    ``bare`` is the line of its first move with no length in force, ``zero`` that of a G43 H0 before it; ``without_d``
+    the line of radius compensation without a D; ``open`` that of one which was never cancelled.  Nought: none.
+    """
 
     tool: int
     line: int
@@ -33,6 +39,10 @@ class ToolUse:
     h: dict[int, int] = field(default_factory=dict)
     d: dict[int, int] = field(default_factory=dict)
     compensated: list[int] = field(default_factory=list)
+    bare: int = 0
+    zero: int = 0
+    without_d: int = 0
+    open: int = 0
 
 
 @dataclass(frozen=True)
@@ -47,22 +57,34 @@ class Remark:
 class ProgramSummary:
     """``extents`` by work offset code and tool; ``units`` and ``distance`` in the order in which they come.
 
-    ``complete`` is False when a remark says that some moves are not counted.
+    ``complete`` is False when a remark says that some moves are not counted.  ``not_read`` says where units,
+    distance mode or the like came into doubt: then there are no extents at all, for they might be of
+    another unit.
     """
 
+    #: The unit that counts until the program names one.
+    unit_before: Unit = "mm"
     lines: int = 0
     extents: dict[tuple[str, int], Extent] = field(default_factory=dict)
     machine_moves: Extent = field(default_factory=Extent)
     offsets: dict[str, int] = field(default_factory=dict)
+    #: The tool that stood in the spindle when the program began.
+    at_start: ToolUse = field(default_factory=lambda: ToolUse(0, 0))
     tools: list[ToolUse] = field(default_factory=list)
+    #: Tools that were called and never changed to, with their lines.
+    not_changed_to: list[tuple[int, int]] = field(default_factory=list)
     units: dict[str, int] = field(default_factory=dict)
     distance: dict[str, int] = field(default_factory=dict)
     planes: dict[str, int] = field(default_factory=dict)
+    #: The first move before any work offset was called, and before any unit; nought without one.
+    moved_before_offset: int = 0
+    moved_before_unit: int = 0
     spindle_on: int = 0
     deletable: int = 0
     writes_offsets: list[int] = field(default_factory=list)
     remarks: list[Remark] = field(default_factory=list)
+    not_read: Remark | None = None
 
     @property
     def complete(self) -> bool:
-        return not self.remarks
+        return not self.remarks and self.not_read is None

@@ -11,7 +11,7 @@ from ledgecliff.core.toolpaths.checks import check_program
 from tests.core.toolpaths.test_reading import HEAD, read
 from tests.helpers import changed, demo_plan, models
 
-BODY = "G1 Z-5 F300\nX10 Y10\nM30\n"
+BODY = "G1 Z-5 F300\nX10 Y10\nG40\nM30\n"
 
 
 def plan_with(change):
@@ -55,6 +55,80 @@ class ByItselfTest(unittest.TestCase):
         (difference,) = check_program(read((HEAD + BODY).replace("G43 H2", "G43 H3")))
         self.assertEqual((difference.line, difference.severity), (6, "hazard"))
         self.assertIn(difference.severity, SEVERITIES)
+
+
+class LengthsTest(unittest.TestCase):
+    """What runs without the length, tool, diameter or offset that it needs; each to fire and not to fire."""
+
+    def lines(self, text):
+        return {difference.code: difference.line for difference in check_program(read(text))}
+
+    def test_a_tool_that_moves_without_a_length(self):
+        text = HEAD + "G1 Z-5 F300\nG0 Z50\nT3 M6\nG43 H3\nG0 X0 Y0 Z10\nG1 Z-2\nM30\n"
+        self.assertEqual(self.lines(text), {})
+        self.assertEqual(self.lines(text.replace("G43 H2\n", "")), {"LENGTH_NOT_CALLED": 7})
+        # The second tool runs on with the first one's, or with none.
+        self.assertEqual(self.lines(text.replace("G43 H3\n", "")), {"LENGTH_NOT_CALLED": 12})
+        self.assertEqual(self.lines(text.replace("G43 H3", "G43 H0")), {"LENGTH_ZERO": 13})
+        self.assertEqual(self.lines(text.replace("G43 H3", "G43 H2")), {"LENGTH_NUMBER_OTHER": 12})
+        # Cancelled on the way out is right, cancelled before a cut is not; in machine coordinates none is needed.
+        self.assertEqual(self.lines(text.replace("M30", "G49 G0 Z100\nM30")), {})
+        self.assertEqual(self.lines(text.replace("M30", "G49\nG1 X5\nM30")), {"LENGTH_NOT_CALLED": 16})
+        self.assertEqual(self.lines(text.replace("G43 H3", "G53 G0 Z0\nG43 H3")), {})
+
+    def test_a_program_without_a_tool_change_needs_one_too(self):
+        text = "G21 G90 G54\nG43 H2\nG0 Z10\nG1 Z-1 F100\nM30\n"
+        self.assertEqual(self.lines(text), {})
+        self.assertEqual(self.lines(text.replace("G43 H2\n", "")), {"LENGTH_NOT_CALLED": 2})
+
+    def test_in_runs_of_plain_lines_too(self):
+        text = HEAD.replace("G43 H2\n", "G0\n") + "G1 X1 Y1\n" * 20 + "M30\n"
+        self.assertEqual(self.lines(text), {"LENGTH_NOT_CALLED": 8})
+
+    def test_a_tool_that_is_called_and_not_changed_to(self):
+        text = HEAD + "G1 Z-5 F300\nT3 M6\nG43 H3\nG0 X0 Y0 Z10\nG1 Z-2\nM30\n"
+        self.assertEqual(self.lines(text.replace("T3 M6", "T3\nM6")), {})
+        self.assertEqual(
+            self.lines(text.replace("T3 M6", "T3")), {"TOOL_NOT_CHANGED_TO": 10, "LENGTH_NUMBER_OTHER": 11}
+        )
+        # Made ready while another cuts; and the first one again, for the next part.
+        self.assertEqual(self.lines(text.replace("G1 Z-5", "T3\nG1 Z-5").replace("T3 M6", "M6")), {})
+        self.assertEqual(self.lines(text.replace("G1 Z-2", "T2\nG1 Z-2")), {})
+
+    def test_motion_before_the_offset(self):
+        text = HEAD + BODY
+        late = text.replace("G54\n", "").replace("G1 Z-5", "G54\nG1 Z-5")
+        self.assertEqual(self.lines(late), {"MOVES_BEFORE_OFFSET": 7})
+        # Home in machine coordinates is no such move; over a stated point it is.
+        for line, fires in (("G91 G28 Z0\nG90", False), ("G53 G0 Z0", False), ("G90 G28 X5 Y5", True)):
+            found = self.lines(text.replace("T2 M6", line + "\nT2 M6"))
+            self.assertEqual("MOVES_BEFORE_OFFSET" in found, fires, line)
+
+    def test_a_unit_that_comes_after_the_first_move(self):
+        text = (HEAD + BODY).replace("G21 ", "").replace("G1 Z-5", "G21\nG1 Z-5")
+        self.assertEqual(self.lines(text), {"UNITS_NOT_SET": 8})
+
+    def test_radius_compensation(self):
+        text = HEAD + "G41 D2\nG1 X5 Y5 F100\nG40 X0\nM30\n"
+        self.assertEqual(self.lines(text), {"COMPENSATION_USED": 9})
+        self.assertEqual(self.lines(text.replace(" D2", "")), {"COMPENSATION_USED": 9, "COMPENSATION_WITHOUT_D": 9})
+        self.assertEqual(self.lines(text.replace("G40 ", "")), {"COMPENSATION_USED": 9, "COMPENSATION_LEFT_ON": 9})
+        self.assertEqual(
+            self.lines(text.replace("G43 H2", "G43 H2 D2").replace("G41 D2", "G41")), {"COMPENSATION_USED": 9}
+        )
+
+    def test_comments_that_name_another_tool(self):
+        """Beside the change, or alone on the line above; the last of a list above it does not count."""
+        text = HEAD + BODY
+        for comment, fires in (
+            ("(T3 8 mm end mill)\nT2 M6", True),
+            ("N7 (T3 8 mm end mill)\nT2 M6", True),
+            ("(T2 12 mm end mill)\nT2 M6", False),
+            ("(T2 12 mm)\n(T3 8 mm)\nT2 M6", False),
+            ("(T3 8 mm)\nG0\nT2 M6", False),
+        ):
+            found = self.lines(text.replace("T2 M6 (12 mm end mill)", comment))
+            self.assertEqual("TOOL_COMMENT_OTHER" in found, fires, comment)
 
 
 class AgainstThePlanTest(unittest.TestCase):

@@ -14,7 +14,7 @@ from ledgecliff.core.simulator.expressions import ExpressionError
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.core.toolpaths.arcs import arc_extent
-from ledgecliff.core.toolpaths.plain_runs import carried, runs, words
+from ledgecliff.core.toolpaths.plain_runs import carried, runs, without_comments, words
 from ledgecliff.core.toolpaths.reading import read_toolpath
 from tests.helpers import demo
 
@@ -41,7 +41,7 @@ class ByHandTest(unittest.TestCase):
 
     def test_a_turned_part_is_remarked_upon(self):
         summary = read(HEAD + "G0 A90\nX5\nM30\n")
-        self.assertIn("rotary axis A", summary.remarks[0].text)
+        self.assertIn("axis A moves too", summary.remarks[0].text)
         self.assertFalse(summary.complete)
 
     def test_what_is_called_and_how_far_it_goes(self):
@@ -190,7 +190,7 @@ class AgainstTheControlTest(unittest.TestCase):
 
 class PlainRunTest(unittest.TestCase):
     def plain(self, line):
-        (run,) = runs((line + "\n").encode(), least=1)
+        (run,) = runs(without_comments((line + "\n").encode()), least=1)
         return run.plain
 
     def test_what_is_plain(self):
@@ -203,6 +203,11 @@ class PlainRunTest(unittest.TestCase):
             "  X1\t",
             "G01X5.",
             "X1\r",
+            "G2 X1 R-5",
+            "G3 X1 K2",
+            "X1 (G20 is a comment here) Y2 ; and T3 here",
+            "(c)",
+            "X1;",
             "G2 X1 I1",
             "G03i1j2",
         ):
@@ -210,8 +215,8 @@ class PlainRunTest(unittest.TestCase):
 
     def test_what_is_not(self):
         for line in (
-            "G4", "G10", "G1.5", "G001", "G20", "G2 X1 R5", "X", "X 1", "X1 X2", "X1.2.3", "X--1", "X1-", "5", "-5",
-            "X1 K2", "(c)", "X1;", "/X1", "T1", "M3", "X1e5", "X#1", "X[1]", "G53 X1", "G", "XY1",
+            "G4", "G10", "G1.5", "G001", "G20", "X", "X 1", "X1 X2", "X1.2.3", "X--1", "X1-", "5", "-5",
+            "((c))", "X1 (c", "c) X1", "X1 ) (", "/X1", "T1", "M3", "X1e5", "X#1", "X[1]", "G53 X1", "G", "XY1",
         ):  # fmt: skip
             self.assertFalse(self.plain(line), line)
 
