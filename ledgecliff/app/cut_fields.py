@@ -86,6 +86,7 @@ def _pin_fields(path: Path, operation: Operation) -> tuple[FieldSpec, ...]:
     shared = (
         length("Clearance", "How much wider the bores are than the pins.", *path, "clearance"),
         length("Into board", "How far the bores go on below the stock.", *path, "into_board"),
+        FieldSpec("Pin length", (*path, "pin_length"), "length", "Of a whole pin, board and blank.", optional=True),
         length("Wall", "Left round a bore, to cuts and to the edge.", *path, "wall"),
         length("Peck", "Depth of each peck of its program.", *path, "peck"),
         FieldSpec("Feed", (*path, "feed"), "feed", "Of its program."),

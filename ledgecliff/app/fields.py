@@ -182,7 +182,7 @@ class ValueField(QWidget):
             else:
                 self._editor.set_value(self.spec.label.lower(), self.path, value)
         except LedgecliffError as error:
-            self._say(str(error), bad=True)
+            self._say(error.said_in(self._editor.unit), bad=True)
             return
         self.show_value()
 

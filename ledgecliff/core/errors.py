@@ -5,9 +5,25 @@ and what would be right.  The command line prints it as it stands and the window
 stands, so nothing here may need a traceback to be understood.
 """
 
+from typing import Literal
+
 
 class LedgecliffError(Exception):
     """Base of everything this program raises on purpose."""
+
+    def __str__(self) -> str:
+        """Lengths in the words are spelled in millimetres, wherever nobody asks for another unit."""
+        return self.said_in("mm")
+
+    def said_in(self, unit: Literal["mm", "in"]) -> str:
+        from .quantities import spell  # it raises errors of this module
+
+        return spell(self.words, unit)
+
+    @property
+    def words(self) -> str:
+        """The words with lengths still to be spelled."""
+        return super().__str__()
 
 
 class QuantityError(LedgecliffError, ValueError):

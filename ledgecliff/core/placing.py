@@ -141,7 +141,7 @@ def _place_edge(turn: TurnPlan, name: str, way: tuple[float, float], grid: float
     try:
         made = make_frame(replace(frame.sizes, **{field: keep}))
     except RegistrationError as error:
-        return Placed(moved, ((path, keep),), str(error))
+        return Placed(moved, ((path, keep),), error.words)
     checked = check_frame(made, slot.slot)
     words = "locks" if checked.locks and not checked.wrong_ways else "does not lock"
     outlines = tuple(

@@ -62,12 +62,8 @@ def _on_board(job: Job, turn: TurnPlan, way: Way) -> Job:
         job = hold_with(job, turn.index - 1, board)
     made: Operation = default_pins(turn) if way == "dowel pins" else default_frame(turn)
     job = _with_registering(job, turn, made)
-    lacking = np.zeros(2)
-    if way == "dowel pins":
-        lacking[1 if turn.axis == "y" else 0] = pins_lacking(turn)
-    else:
-        lacking[:] = frame_lacking(turn)
-    job = _with_larger_blank(job, turn, lacking)
+    lacking = pins_lacking(turn) if way == "dowel pins" else frame_lacking(turn)
+    job = _with_larger_blank(job, turn, np.array(lacking))
     hold = job.setups[turn.index - 1].hold
     kept = after.hold if after.hold.by == hold.by else None
     if isinstance(hold, BoardHold):
@@ -109,9 +105,13 @@ def with_layout(job: Job, index: int, layout: PinLayout, plan: Plan) -> Job:
     now = turn.pin_bores
     diameter = max((pin.diameter for pin in now.pins), default=8.0) if now is not None else 8.0
     made = default_pins(turn, layout, diameter)
-    lacking = np.zeros(2)
-    lacking[1 if turn.axis == "y" else 0] = pins_lacking(turn, diameter)
-    return _with_larger_blank(with_pins(job, index, made.pins), turn, lacking)
+    job = _with_larger_blank(with_pins(job, index, made.pins), turn, np.array(pins_lacking(turn, diameter)))
+    cutter = job.machine.cutter(now.tool) if now is not None else None
+    if now is not None and cutter is not None and cutter.diameter > min(pin.diameter for pin in made.pins):
+        # A thinner pin asks for a thinner tool.
+        place = job.setups[index - 1].operations.index(now.model_copy(update={"pins": made.pins}))
+        job = set_value(job, ("setups", index - 1, "operations", place, "tool"), made.tool)
+    return job
 
 
 def with_pins(job: Job, index: int, pins: Iterable[Pin]) -> Job:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from html import escape
 
 from ledgecliff.core.model.part import MM_PER
-from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.registration.outlines import Edge
 from ledgecliff.core.registration.sheets import Circle, Entity, Measure, Path, Sheet, Words
 
@@ -15,6 +15,7 @@ _STYLES = """
 path,circle,line{fill:none;stroke:#20262b;stroke-width:.35}text{font-family:B612,sans-serif;fill:#20262b}
 .BLANK path,.BLANK-BEFORE path{stroke:#8a6d1f;stroke-dasharray:4 2}.PART-OUTLINE path{stroke:#285f9e}
 .CUTTER-CENTRE-LINE path{stroke:#9a3d1b;stroke-dasharray:8 2 1.5 2}.DIMENSIONS line{stroke:#525a60;stroke-width:.25}
+.TO-STAY-OUT-OF path{stroke:#525a60;stroke-dasharray:2 2}
 .WCS-ZERO path{stroke:#1d6b4a;stroke-width:.5}.PIECE-TURNED path{stroke:#1d6b4a;stroke-width:.5}
 """
 
@@ -26,10 +27,11 @@ def sheet_svg(sheet: Sheet, unit: Unit) -> str:
     width, height = right - left, high - low
     size = f'width="{width / MM_PER[unit]:.7f}{unit}" height="{height / MM_PER[unit]:.7f}{unit}"'
     layers = "".join(_layer(sheet, layer, unit) for layer in sheet.layers)
-    title = _text((left + 4.0, high - 8.0), sheet.title, 5.0)
+    words = spell(sheet.title, unit)
+    title = _text((left + 4.0, high - 8.0), words, 5.0)
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" {size} viewBox="{_n(left)} {_n(-high)} {_n(width)} {_n(height)}">'
-        f"<title>{escape(sheet.title)}</title><style>{_STYLES}</style>{title}{layers}</svg>\n"
+        f"<title>{escape(words)}</title><style>{_STYLES}</style>{title}{layers}</svg>\n"
     )
 
 
@@ -47,7 +49,7 @@ def _entity(entity: Entity, unit: Unit) -> str:
             x, y = entity.centre
             return f'<circle cx="{_n(x)}" cy="{_n(-y)}" r="{_n(entity.diameter / 2.0)}"/>'
         case Words():
-            return _text(entity.at, entity.text, entity.height)
+            return _text(entity.at, spell(entity.text, unit), entity.height)
         case Measure():
             return _measure(entity, unit)
 

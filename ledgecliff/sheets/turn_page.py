@@ -11,6 +11,7 @@ from ledgecliff.core.model.holding import Jig, JigHold
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.registration import registration_programs
 from ledgecliff.core.quantities import Unit, said_area
+from ledgecliff.core.registration.clearances import protrusion
 from ledgecliff.core.registration.errors import surface_of
 from ledgecliff.core.registration.jig_making import outline_reach
 from ledgecliff.core.registration.parting import tabs_of
@@ -52,6 +53,8 @@ def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str,
         "board": turn.board_pins,
         "clearance": made.clearance if made is not None else 0.0,
         "into_board": made.into_board if made is not None else 0.0,
+        "pin_length": made.pin_length if made is not None else None,
+        "stands_out": protrusion(made) if made is not None else None,
         "one_program": turn.one_program,
         "stays": _STAYS[turn.axis if turn.axis in ("x", "y") else None],
         "programs": [f"{name}.ngc" for name in registration_programs(plan) if name.startswith(stem)],

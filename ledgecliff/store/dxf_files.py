@@ -17,7 +17,7 @@ from ezdxf.lldxf.const import DXFError
 
 from ledgecliff.core.errors import DrawingFileError
 from ledgecliff.core.model.part import MM_PER
-from ledgecliff.core.quantities import Unit
+from ledgecliff.core.quantities import Unit, spell
 from ledgecliff.core.registration.outlines import Edge
 from ledgecliff.core.registration.sheets import Circle, Measure, Path, Sheet, Words
 
@@ -44,7 +44,7 @@ def dxf_text(sheet: Sheet, unit: Unit) -> str:
     low, high = sheet.bounds()
     document.layers.add("TITLE")
     height = 5.0 * scale
-    title = space.add_text(sheet.title, height=height, dxfattribs={"layer": "TITLE"})
+    title = space.add_text(spell(sheet.title, unit), height=height, dxfattribs={"layer": "TITLE"})
     title.set_placement((low[0] * scale, (high[1] + 8.0) * scale))
     stream = io.StringIO()
     document.write(stream)
@@ -65,7 +65,7 @@ def _add(space: Modelspace, entity: Path | Circle | Measure | Words, scale: floa
             centre = (entity.centre[0] * scale, entity.centre[1] * scale)
             space.add_circle(centre, entity.diameter / 2.0 * scale, dxfattribs=attributes)
         case Words():
-            text = space.add_text(entity.text, height=entity.height * scale, dxfattribs=attributes)
+            text = space.add_text(spell(entity.text, unit), height=entity.height * scale, dxfattribs=attributes)
             text.set_placement((entity.at[0] * scale, entity.at[1] * scale))
         case Measure():
             along_x = entity.along == "x"

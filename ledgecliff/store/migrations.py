@@ -53,4 +53,8 @@ def _to_4(_data: Data) -> None:
     """Probing cycles, skew, text profiles and switches of the probe came; without them all is as before."""
 
 
-_STEPS: dict[int, Callable[[Data], None]] = {1: _to_2, 2: _to_3, 3: _to_4}
+def _to_5(_data: Data) -> None:
+    """Dowel pins got a length; one that is not stated is asked for where it matters."""
+
+
+_STEPS: dict[int, Callable[[Data], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5}

@@ -11,12 +11,14 @@ import ezdxf
 import numpy as np
 
 from ledgecliff.core.errors import DrawingFileError
+from ledgecliff.core.holding.screws import screw_hole
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.registration.sheets import turn_sheets
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store.drawing_files import read_drawing, write_turn_drawings
 from tests.core.registration.jobs import ring, ring_plan
+from tests.core.registration.test_both_sides import lid_with
 
 
 def in_inches(kind):
@@ -71,6 +73,55 @@ class RoundTripTest(unittest.TestCase):
         stated = float(text.split('width="')[1].split("in")[0])
         self.assertAlmostEqual(stated * 25.4, right - left + 30.0, places=4)
         self.assertAlmostEqual(high - low, 280.0 + 12.0)
+
+    def test_words_have_the_drawings_own_unit(self):
+        """A pin of 10 is 0.3937 in; the jig's pockets, thickness and holes likewise; no mark of ours is left."""
+        for plan, size in ((ring_plan("on-pins"), "1: 10"), (in_inches("on-pins"), "1: 0.3937")):
+            write_turn_drawings(plan, self.folder)
+            self.assertIn(f">{size}<", (self.folder / "turn-1-blank-bores.svg").read_text())
+            texts = ezdxf.readfile(self.folder / "turn-1-blank-bores.dxf").modelspace().query("TEXT")
+            self.assertIn(size, {text.dxf.text for text in texts})
+        lid = lid_with((("machine", "program_units"), "in"))
+        write_turn_drawings(lid, self.folder)
+        text = (self.folder / "turn-1-jig.svg").read_text()
+        deep = lid.turns[0].after.holding.fixture.second.depth / 25.4
+        self.assertIn(f"second pocket, {deep:.4f}".rstrip("0") + " deep", text)
+        self.assertIn("0.2598 through for M6", text)
+        self.assertNotIn("\u27e6", text)
+
+    def test_a_jigs_screws_have_holes_that_take_them(self):
+        """Heads of 10 are those of M6, which goes through 6.6; each is dimensioned from the zero hole."""
+        write_turn_drawings(lid_with(), self.folder)
+        space = ezdxf.readfile(self.folder / "turn-1-jig.dxf").modelspace()
+        by_layer = {
+            layer: sorted(
+                (round(c.dxf.center.x, 3), round(c.dxf.center.y, 3), round(2 * c.dxf.radius, 3)) for c in found
+            )
+            for layer, found in space.query("CIRCLE").groupby("layer").items()
+        }
+        heads = by_layer["SCREW-HEADS"]
+        self.assertEqual({head[2] for head in heads}, {10.0})
+        self.assertEqual(by_layer["SCREW-HOLES"], [(x, y, 6.6) for x, y, _ in heads])
+        measured = {round(d.get_measurement(), 3) for d in space.query("DIMENSION")}
+        self.assertLessEqual({heads[-1][0], heads[-1][1]}, measured)
+        self.assertEqual(
+            [screw_hole(head) for head in (5.4, 5.5, 9.9, 30.0)], [None, ("M3", 3.4), ("M5", 5.5), ("M16", 17.5)]
+        )
+
+    def test_a_frames_drawing_has_its_sizes(self):
+        """Piece, border and the rectangle to stay out of, both ways, against the outlines' own points."""
+        plan = ring_plan("in-a-frame")
+        write_turn_drawings(plan, self.folder)
+        frame = plan.turns[0].frame
+        measured = {
+            round(d.get_measurement(), 2)
+            for d in ezdxf.readfile(self.folder / "turn-1-frame-cut.dxf").modelspace().query("DIMENSION")
+        }
+        expected = {264.0}
+        for outline in (frame.piece, frame.hole):
+            expected |= {round(float(size), 2) for size in np.ptp(outline.points(0.0005), axis=0)}
+        self.assertLessEqual(expected, {m + d for m in measured for d in (-0.01, 0.0, 0.01)} | measured)
+        self.assertIn("slot 8 wide, fit 0.1, T3", (self.folder / "turn-1-frame-cut.svg").read_text())
 
     def test_words_are_escaped(self):
         job = ring("on-pins")

@@ -51,6 +51,16 @@ class MigrationTest(unittest.TestCase):
     def test_version_1_becomes_the_demo_of_today(self):
         self.assertEqual(job_files.parse_job(json.dumps(self.old()), "old.json"), demo())
 
+    def test_version_4_is_read_as_it_was(self):
+        """Before pins had a length: it is not stated, and nothing else changes."""
+        job = job_files.read_job(demo_job("dial-ring-on-pins"))
+        data = json.loads(job_files.job_text(job))
+        self.assertEqual(data["version"], 5)
+        data["version"] = 4
+        del data["setups"][0]["operations"][0]["pin_length"]
+        old = job_files.parse_job(json.dumps(data), "old.json")
+        self.assertEqual(old, set_value(job, ("setups", 0, "operations", 0, "pin_length"), None))
+
     def test_the_facing_goes_to_the_side_that_is_up_first(self):
         data = self.old()
         data["setups"][0]["orientation"] = {"up": "-Y", "right": "+X"}
@@ -119,7 +129,7 @@ class JobFileTest(FolderTest):
         self.assert_refused("[1, 2]", "not a Ledgecliff job")
         self.assert_refused('"text"', "not a Ledgecliff job")
         self.assert_refused('{"format": "other"}', "not a Ledgecliff job")
-        self.assert_refused(self.with_value(5, "version"), "of version 5; this program reads up to 4")
+        self.assert_refused(self.with_value(6, "version"), "of version 6; this program reads up to 5")
         self.assert_refused("[" * 100_000, "nested too deeply|not a whole JSON")
 
     def test_fields(self):

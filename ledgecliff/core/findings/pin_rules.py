@@ -6,8 +6,21 @@ from collections.abc import Iterator
 
 from ..plan import Plan
 from ..quantities import said, said_bare
-from ..registration.clearances import cut_at_pins, held_at_pins, part_at_pins, pins_near_edge
+from ..registration.clearances import (
+    LEAST_HELD,
+    board_top,
+    bores_that_meet,
+    cut_at_pins,
+    fitting_length,
+    held_at_pins,
+    lowest_cut_at_pins,
+    part_at_pins,
+    pins_near_edge,
+    protrusion,
+    walls_cut,
+)
 from ..registration.pins import holds_the_turn
+from ..registration.turning import TurnPlan
 from .base import Finding, Fix
 
 #: A pin stands at least this share of its diameter in the board; a drill makes its own size to within this (mm).
@@ -98,15 +111,37 @@ def pins_in_the_way(plan: Plan) -> Iterator[Finding]:
         name = turn.after.setup.name
         if turn.way != "dowel pins":
             continue
-        for hit in (*cut_at_pins(turn), *held_at_pins(turn)):
+        for hit in cut_at_pins(turn):
+            unsaid = turn.pin_bores is not None and turn.pin_bores.pin_length is None
             yield Finding(
-                "PIN_IN_TOOLPATH" if hit.what.startswith("'") else "PIN_IN_CLAMP",
-                "hazard",
-                name,
+                "PIN_IN_TOOLPATH", "hazard", name,
                 f"{name}: pin {hit.number} (Ø{said_bare(hit.pin.diameter)}) stands in {hit.what}. "
-                + ("The cutter runs into steel." if hit.what.startswith("'") else "Both do not find room."),
+                + ("How long it is is not stated: the cutter may run into steel." if unsaid else
+                   "The cutter runs into steel."),
+                "Move the pin out of it, make the blank larger, or use a pin that ends below the cut.",
+                _shorter(turn),
+            )  # fmt: skip
+        for hit in walls_cut(turn):
+            yield Finding(
+                "PIN_WALL_CUT", "error", name,
+                f"{name}: {hit.what} cuts into the wall round the bore of pin {hit.number} "
+                f"(Ø{said_bare(hit.pin.diameter)}), so that it no longer holds the blank.",
+                "Move the pin out of it, make the blank larger, or ask for less wall.",
+            )  # fmt: skip
+        for hit in held_at_pins(turn):
+            yield Finding(
+                "PIN_IN_CLAMP", "hazard", name,
+                f"{name}: pin {hit.number} (Ø{said_bare(hit.pin.diameter)}) stands in {hit.what}. Both do not find "
+                "room.",
                 "Move the pin out of it, or make the blank larger.",
-            )
+            )  # fmt: skip
+        for one, other, between in bores_that_meet(turn):
+            meets = "run into each other" if between <= 0.0 else f"have only {said(between)} between them"
+            yield Finding(
+                "PIN_BORES_MEET", "error", name,
+                f"{name}: the bores of pins {one} and {other} {meets}.",
+                "Move one of the pins away, or take it out.",
+            )  # fmt: skip
         for hit in part_at_pins(turn):
             yield Finding(
                 "PIN_IN_PART",
@@ -124,6 +159,58 @@ def pins_in_the_way(plan: Plan) -> Iterator[Finding]:
                 "blank's edge and can break out.",
                 "Move the pin inward, make the blank larger, or use a thinner pin.",
             )
+
+
+def pins_are_long_enough(plan: Plan) -> Iterator[Finding]:
+    """Pins hold the blank by half their diameter at least, and stand out of it nowhere."""
+    for turn in plan.turns:
+        made = turn.pin_bores
+        out = protrusion(made) if made is not None else None
+        if turn.way != "dowel pins" or made is None or out is None:
+            continue
+        name, thickest = turn.after.setup.name, max(pin.diameter for pin in made.pins)
+        stock = turn.after.holding.u_stock
+        if out - (float(stock[0][2]) - board_top(turn)) < LEAST_HELD * thickest - 1e-9:
+            yield Finding(
+                "PIN_TOO_SHORT", "error", name,
+                f"{name}: pins {said(made.pin_length or 0.0)} long stand only {said(max(out, 0.0))} out of the board; "
+                f"pins of Ø{said_bare(thickest)} do not hold the blank by that.",
+                f"Use pins that stand out at least {said(LEAST_HELD * thickest)}.",
+                _shorter(turn),
+            )  # fmt: skip
+        top = float(stock[1][2]) - board_top(turn)
+        if out > top + 1e-9:
+            yield Finding(
+                "PIN_STANDS_OUT", "warning", name,
+                f"{name}: pins {said(made.pin_length or 0.0)} long stand {said(out - top)} out of the blank, in "
+                "the way of tools, probe and clamps.",
+                "Use shorter pins.",
+                _shorter(turn),
+            )  # fmt: skip
+
+
+def _shorter(turn: TurnPlan) -> Fix | None:
+    """The longest pins that end below every cut, where another length does that."""
+    made = turn.pin_bores
+    length = None if made is None else fitting_length(made, lowest_cut_at_pins(turn))
+    if made is None or length is None or length == made.pin_length:
+        return None
+    k = turn.before.setup.operations.index(made)
+    path = ("setups", turn.before.index, "operations", k, "pin_length")
+    return Fix(f"pins {said(length)} long", path, length)
+
+
+def one_set_of_bores(plan: Plan) -> Iterator[Finding]:
+    """A turn goes by the first bores for pins of the setup before it; a second set means nothing to it."""
+    for setup in plan.setups:
+        made = [each.name for each in setup.setup.operations if each.removes == "pin bores"]
+        for name in made[1:]:
+            yield Finding(
+                "PIN_BORES_TWICE", "error", setup.setup.name,
+                f"{setup.setup.name}: '{name}' bores for pins a second time. The turn goes by '{made[0]}' "
+                "alone, and so do its programs and its error.",
+                f"Put all pins into '{made[0]}' and take '{name}' out.",
+            )  # fmt: skip
 
 
 def pins_in_board(plan: Plan) -> Iterator[Finding]:
@@ -172,4 +259,12 @@ def pins_in_board(plan: Plan) -> Iterator[Finding]:
                 )  # fmt: skip
 
 
-RULES = (pins_hold, shift_adds_up, cutters_fit, pins_in_the_way, pins_in_board)
+RULES = (
+    pins_hold,
+    shift_adds_up,
+    cutters_fit,
+    pins_in_the_way,
+    pins_are_long_enough,
+    one_set_of_bores,
+    pins_in_board,
+)

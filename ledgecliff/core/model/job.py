@@ -16,7 +16,7 @@ from .setup import Setup
 from .stock import Stock
 
 FORMAT: Literal["ledgecliff-job"] = "ledgecliff-job"
-VERSION: Literal[4] = 4
+VERSION: Literal[5] = 5
 
 
 def fixture_words(hold: Hold) -> tuple[str, str]:
@@ -49,7 +49,7 @@ def made_on(operation: Operation) -> tuple[str, ...]:
 
 class Job(Model):
     format: Literal["ledgecliff-job"] = FORMAT
-    version: Literal[4] = VERSION
+    version: Literal[5] = VERSION
     title: Name
     note: Text = ""
     part: Part

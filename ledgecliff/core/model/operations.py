@@ -129,7 +129,8 @@ class Pin(Model):
 class PinBores(_OperationBase):
     """Bores for the dowel pins of the next turn, through the stock and ``into_board`` below it.
 
-    They are ``clearance`` wider than their pins; ``wall`` stays between a bore and whatever else is cut or the
+    They are ``clearance`` wider than their pins, which are ``pin_length`` long and stand on the bottom of their bores
+    in the board; None where that is not stated.  ``wall`` stays between a bore and whatever else is cut or the
     blank's edge.  Deep bores are ``peck`` deep at a time; ``feed`` (mm/min) and ``spindle`` (rpm) go into the
     program that makes them.
     """
@@ -138,6 +139,7 @@ class PinBores(_OperationBase):
     pins: Annotated[tuple[Pin, ...], Field(min_length=1, max_length=40)]
     clearance: NonNegativeLength = 0.04
     into_board: PositiveLength = 10.0
+    pin_length: PositiveLength | None = None
     wall: NonNegativeLength = 4.0
     peck: PositiveLength = 3.0
     feed: Feed = 300.0

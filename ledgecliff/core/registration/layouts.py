@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from ..errors import RegistrationError
 from ..model.machine import Cutter, Machine
 from ..model.operations import FrameSlot, Pin, PinBores
+from .clearances import board_top, fitting_length
 from .interlock import FrameSizes, make_frame
 from .pins import Margin, PinLayout, laid_out
 from .turning import TurnPlan
 
-#: Pins that are begun with (mm): diameter, wall round a bore, and how far they stand in the board.
-_PIN, _WALL, _IN_BOARD = 8.0, 4.0, 10.0
+#: Pins that are begun with (mm): diameter, wall round a bore, and how far they stand in the board, how much wider
+#: bores are.
+_PIN, _WALL, _IN_BOARD, _CLEARANCE = 8.0, 4.0, 10.0, 0.04
 #: Pins stand this share of the part's half width off the turn axis.
 _ACROSS = 0.5
 #: A frame's fit, and what stays outside of its slot (mm).
@@ -22,18 +26,39 @@ _FIT, _BORDER = 0.1, 8.0
 def default_pins(turn: TurnPlan, layout: PinLayout = "three, one on the axis", diameter: float = _PIN) -> PinBores:
     """Pins in the strips at both ends of the turn axis, on a blank as large as they ask for."""
     margin = pin_margin(turn)
-    margin = margin.extended(margin.lacking(diameter))
+    margin = margin.extended(margin.lacking(diameter + _CLEARANCE))
     axis = turn.axis or "x"
-    half_part = _half_part(turn)[1 if axis == "x" else 0]
-    places = laid_out(layout, margin, max(_ACROSS * half_part, diameter), diameter, axis)
+    places = laid_out(layout, margin, _across(turn, diameter), diameter, axis, _CLEARANCE)
     pins = tuple(Pin(x=round(p.x, 3), y=round(p.y, 3), diameter=p.diameter) for p in places)
     tool = _mill_up_to(turn.before.machine, min(pin.diameter for pin in pins))
-    return PinBores(name="bores for the pins", tool=tool.tool, pins=pins, wall=_WALL, into_board=_IN_BOARD)
+    made = PinBores(
+        name="bores for the pins", tool=tool.tool, pins=pins, clearance=_CLEARANCE, wall=_WALL, into_board=_IN_BOARD
+    )
+    # What stands over the finished part after the turn is going to be faced away.
+    room = float(turn.after.holding.u_part[1][2]) - board_top(turn)
+    return made.model_copy(update={"pin_length": fitting_length(made, room)})
 
 
-def pins_lacking(turn: TurnPlan, diameter: float = _PIN) -> float:
-    """How much longer the blank must be at each end of the turn axis (mm)."""
-    return pin_margin(turn).lacking(diameter)
+def _across(turn: TurnPlan, diameter: float) -> float:
+    """How far off the turn axis pins are to lie: far enough to hold, with a wall to the blank's edge."""
+    k = 1 if turn.axis != "y" else 0
+    low, high = turn.before.holding.u_stock
+    middle = turn.part_middle[k]
+    room = float(min(high[k] - middle, middle - low[k])) - (diameter + _CLEARANCE) / 2.0 - _WALL
+    return min(
+        max(_ACROSS * _half_part(turn)[k], diameter), max(math.floor(room * 1000.0) / 1000.0, diameter / 2.0 + _WALL)
+    )
+
+
+def pins_lacking(turn: TurnPlan, diameter: float = _PIN) -> tuple[float, float]:
+    """How much longer the blank must be at each end along X and Y (mm)."""
+    along = pin_margin(turn).lacking(diameter + _CLEARANCE)
+    k = 1 if turn.axis == "y" else 0
+    low, high = turn.before.holding.u_stock
+    middle = turn.part_middle[1 - k]
+    half = float(min(high[1 - k] - middle, middle - low[1 - k]))
+    across = max(_across(turn, diameter) + (diameter + _CLEARANCE) / 2.0 + _WALL - half, 0.0)
+    return (along, across) if k == 0 else (across, along)
 
 
 def pin_margin(turn: TurnPlan) -> Margin:

@@ -166,12 +166,8 @@ def _play(turn: TurnPlan, way: Way) -> float:
 
 
 def _extra_stock(turn: TurnPlan, way: Way) -> str:
-    if way == "dowel pins":
-        lacking = pins_lacking(turn)
-        along = "X" if turn.axis == "x" else "Y"
-        return f"{said(2.0 * lacking)} more along {along}" if lacking > 1e-6 else ""
-    if way == "interlocking frame":
-        x, y = frame_lacking(turn)
+    if way in ("dowel pins", "interlocking frame"):
+        x, y = pins_lacking(turn) if way == "dowel pins" else frame_lacking(turn)
         words = [f"{said(2.0 * more)} more along {axis}" for axis, more in (("X", x), ("Y", y)) if more > 1e-6]
         return ", ".join(words)
     return ""

@@ -16,6 +16,7 @@ import numpy as np
 
 from ..errors import RegistrationError
 from ..frames import Array
+from ..quantities import said
 
 if TYPE_CHECKING:
     from shapely import Polygon
@@ -82,8 +83,8 @@ class RoundedOutline:
             k = int(np.argmax(over))
             x, y = self.corners[k]
             raise RegistrationError(
-                f"The edge from X {x:.3f} Y {y:.3f} is {over[k]:.3f} mm too short for the roundings at its ends; "
-                "make the outline larger, or its radii or the cutter smaller."
+                f"The edge from X {said(x)} Y {said(y)} is {said(float(over[k]))} too short for the roundings at its "
+                "ends; make the outline larger, or its radii or the cutter smaller."
             )
         starts, ends = points - into * tangent[:, None], points + out * tangent[:, None]
         made = []

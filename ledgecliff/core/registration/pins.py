@@ -23,6 +23,8 @@ from .seats import RoundPlace
 _APART = 1e-6
 #: Directions over half a turn in which the farthest place is looked for, and corners of the polygons about discs.
 _DIRECTIONS, _CORNERS = 16, 48
+#: Dowel pins as they are made (ISO 8734, mm).
+PIN_DIAMETERS = (2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0)
 #: How the application lays out pins: see ``laid_out``.
 PinLayout = Literal["two on the axis", "three, one on the axis", "three, all different", "two of two diameters"]
 PIN_LAYOUTS: tuple[PinLayout, ...] = get_args(PinLayout)
@@ -143,30 +145,36 @@ class Margin:
         """Half-way between the part's path and the blank's edge: where bores go."""
         return (self.half_part + self.path + self.half_blank) / 2.0
 
-    def lacking(self, diameter: float) -> float:
+    def lacking(self, bore: float) -> float:
         """How much longer the blank must be at each end for a bore with a wall on either side."""
-        return max(self.inner + diameter + self.wall - self.half_blank, 0.0)
+        return max(self.inner + bore + self.wall - self.half_blank, 0.0)
 
     def extended(self, by: float) -> Margin:
         return Margin(self.half_part, self.path, self.wall, self.half_blank + by)
 
 
-def laid_out(layout: PinLayout, margin: Margin, half_across: float, diameter: float, turn: Axis) -> list[RoundPlace]:
+def _thinner(diameter: float) -> float:
+    """The next thinner pin that is made, or three quarters of one that is thinner than all."""
+    return max((size for size in PIN_DIAMETERS if size < diameter - 1e-9), default=0.75 * diameter)
+
+
+def laid_out(
+    layout: PinLayout, margin: Margin, half_across: float, diameter: float, turn: Axis, clearance: float = 0.0
+) -> list[RoundPlace]:
     """Pins about the middle of the blank, in the strips at both ends of the turn axis.
 
-    ``half_across`` is how far from the axis a pin may lie (mm).  Raises RegistrationError where a bore finds
-    no room; ``Margin.lacking`` tells what is missing.
+    ``half_across`` is how far from the axis a pin may lie, ``clearance`` how much wider bores are than pins (mm).
+    Raises RegistrationError where a bore finds no room; ``Margin.lacking`` tells what is missing.
     """
-    if margin.lacking(diameter) > 1e-9:
-        raise RegistrationError(
-            f"The blank must be {said(margin.lacking(diameter))} longer at each end for pins of {said(diameter)}."
-        )
+    lacking = margin.lacking(diameter + clearance)
+    if lacking > 1e-9:
+        raise RegistrationError(f"The blank must be {said(lacking)} longer at each end for pins of {said(diameter)}.")
     along, off = margin.middle, half_across
     match layout:
         case "two on the axis":
             places = [(-along, 0.0, diameter), (along, 0.0, diameter)]
         case "two of two diameters":
-            places = [(-along, 0.0, diameter), (along, 0.0, 0.75 * diameter)]
+            places = [(-along, 0.0, diameter), (along, 0.0, _thinner(diameter))]
         case "three, one on the axis":
             places = [(-along, off, diameter), (-along, -off, diameter), (along, 0.0, diameter)]
         case _:

@@ -9,6 +9,7 @@ import manifold3d
 import numpy as np
 
 from ..blanks import facets_for
+from ..errors import RegistrationError
 from ..frames import Array, Orientation
 from ..model.operations import FrameSlot, PinBores
 from ..solids.geometry import FINE_DEFLECTION, PartGeometry
@@ -28,10 +29,12 @@ def part_middle(geometry: PartGeometry, orientation: Orientation) -> Array:
 
 
 def frame_of(operation: FrameSlot) -> Frame:
-    """Raises RegistrationError where the sizes do not go together."""
-    return make_frame(
-        FrameSizes(operation.keep_x, operation.keep_y, operation.slot, operation.fit, operation.turn, operation.notches)
-    )
+    """Raises RegistrationError, which names the operation, where the sizes do not go together."""
+    slot = operation
+    try:
+        return make_frame(FrameSizes(slot.keep_x, slot.keep_y, slot.slot, slot.fit, slot.turn, slot.notches))
+    except RegistrationError as error:
+        raise RegistrationError(f"'{operation.name}' cannot be made: {error.words}") from error
 
 
 def bores_area(operation: PinBores, middle: Array) -> Section:

@@ -1,6 +1,7 @@
 """Drawings of a turn's registration as data: paths, circles, dimensions and words on named layers (mm).
 
-A sheet is in the WCS that its words name.  Whoever writes it gives each layer its line; arcs stay arcs.
+A sheet is in the WCS that its words name; lengths in words are to be spelled (``spell``).  Whoever writes it
+gives each layer its line; arcs stay arcs.
 """
 
 from __future__ import annotations
@@ -12,9 +13,13 @@ import numpy as np
 
 from ..frames import Array
 from ..holding.jigs import relief_places
+from ..holding.screws import screw_hole
 from ..model.holding import Jig
+from ..model.operations import FrameSlot
 from ..plan import Plan, SetupPlan
+from ..quantities import said_bare
 from ..solids.shadow import outline_area
+from .interlock import Frame
 from .outlines import Edge, RoundedOutline
 from .tracing import traced
 from .turning import TurnPlan
@@ -187,7 +192,7 @@ def _pins(turn: TurnPlan, bores: bool) -> list[Entity]:
     entities: list[Entity] = []
     for number, pin in enumerate(turn.bored if bores else turn.board_pins, start=1):
         entities.append(Circle(layer, (pin.x, pin.y), pin.diameter + made.clearance if bores else pin.diameter))
-        entities.append(Words("PIN NUMBERS", (pin.x + pin.diameter, pin.y), f"{number}: {pin.diameter:g}"))
+        entities.append(Words("PIN NUMBERS", (pin.x + pin.diameter, pin.y), f"{number}: {said_bare(pin.diameter)}"))
         for along, line in (("x", -pin.diameter), ("y", -pin.diameter)):
             k = 0 if along == "x" else 1
             place = (pin.x, pin.y)
@@ -221,13 +226,33 @@ def _frame(turn: TurnPlan, stem: str) -> list[Sheet]:
     lines = [moved("CUTTER CENTRE LINE", line) for line in frame.cutter_lines(diameter)]
     before = (
         *_stock(turn.before), moved("PIECE", frame.piece), moved("BORDER", frame.hole), *lines,
-        *part_outline(turn.before),
+        *part_outline(turn.before), *_frame_sizes(turn, frame, slot, shift),
     )  # fmt: skip
     after = (*_stock(turn.before), moved("BORDER", frame.hole), moved("PIECE TURNED", frame.turned))
     return [
         _titled(turn.before, f"{stem}-frame-cut", "Frame as it is cut, before the turn", before),
         _titled(turn.before, f"{stem}-frame-turned", "Turned piece in its border", after),
     ]
+
+
+def _frame_sizes(turn: TurnPlan, frame: Frame, slot: FrameSlot, shift: Array) -> list[Entity]:
+    """Piece and border overall, the rectangle to stay out of, where they lie from the zero, and the slot in words."""
+    stays = np.array([slot.keep_x, slot.keep_y])
+    sizes: list[Entity] = [_rectangle("TO STAY OUT OF", shift - stays, shift + stays)]
+    piece = np.array([point for edge in frame.piece.edges for point in _extent(edge)])
+    hole = np.array([point for edge in frame.hole.edges for point in _extent(edge)])
+    low, _ = (corner[:2] - turn.before.wcs.u_origin[:2] for corner in turn.before.holding.u_stock)
+    for k, corners in enumerate((np.array([-stays, stays]), piece, hole), start=1):
+        (x1, y1), (x2, y2) = corners.min(axis=0) + shift, corners.max(axis=0) + shift
+        sizes.append(Measure("DIMENSIONS", (x1, y1), (x2, y1), "x", float(low[1]) - k * _LINE_OFF))
+        sizes.append(Measure("DIMENSIONS", (x1, y1), (x1, y2), "y", float(low[0]) - k * _LINE_OFF))
+    x, y = (float(value) for value in shift)
+    if abs(x) > 1e-9:
+        sizes.append(Measure("DIMENSIONS", (0.0, 0.0), (x, y), "x", y + _LINE_OFF))
+    if abs(y) > 1e-9:
+        sizes.append(Measure("DIMENSIONS", (0.0, 0.0), (x, y), "y", x + _LINE_OFF))
+    words = f"slot {said_bare(slot.slot)} wide, fit {said_bare(slot.fit)}, T{slot.tool}"
+    return [*sizes, Words("FRAME", (x - 30.0, y - 6.0), words)]
 
 
 def _jig(turn: TurnPlan, stem: str) -> list[Sheet]:
@@ -243,19 +268,32 @@ def _jig(turn: TurnPlan, stem: str) -> list[Sheet]:
         entities.append(Path(f"{name} POCKET", traced(points)))
         reliefs = relief_places(pocket, jig.cutter / 2.0)
         entities += [Circle("CORNER RELIEFS", (x + pocket.x, y + pocket.y), jig.cutter) for x, y in reliefs]
-        words = f"{name.lower()} pocket, {pocket.depth:g} deep"
+        words = f"{name.lower()} pocket, {said_bare(pocket.depth)} deep"
         entities.append(Words(f"{name} POCKET", (low[0] + 4.0, high[1] - 8.0), words))
         entities += [
             Measure("DIMENSIONS", (0.0, 0.0), (pocket.x, pocket.y), "x", float(half[1]) + _LINE_OFF),
             Measure("DIMENSIONS", (low[0], low[1]), (high[0], low[1]), "x", float(-half[1]) - _LINE_OFF),
             Measure("DIMENSIONS", (low[0], low[1]), (low[0], high[1]), "y", low[0] - _LINE_OFF / 2.0),
         ]
-    entities += [Circle("SCREWS", (screw.x, screw.y), screw.head_diameter) for screw in jig.screws]
+    for screw in jig.screws:
+        entities.append(Circle("SCREW HEADS", (screw.x, screw.y), screw.head_diameter))
+        if (hole := screw_hole(screw.head_diameter)) is not None:
+            name, diameter = hole
+            entities.append(Circle("SCREW HOLES", (screw.x, screw.y), diameter))
+            words = f"{said_bare(diameter)} through for {name}" + (", sunk" if screw.head_height <= 0.0 else "")
+            entities.append(Words("SCREW HOLES", (screw.x - 2.0 * screw.head_diameter, screw.y - 12.0), words, 3.0))
+    if jig.screws:
+        right = max(jig.screws, key=lambda screw: (screw.x, screw.y))
+        place = (right.x, right.y)
+        entities += [
+            Measure("DIMENSIONS", (0.0, 0.0), place, "x", float(half[1]) + 2.0 * _LINE_OFF),
+            Measure("DIMENSIONS", (0.0, 0.0), place, "y", float(half[0]) + _LINE_OFF),
+        ]
     entities += [
         Measure("DIMENSIONS", (-half[0], -half[1]), (half[0], -half[1]), "x", float(-half[1]) - 2.0 * _LINE_OFF),
         Measure("DIMENSIONS", (-half[0], -half[1]), (-half[0], half[1]), "y", float(-half[0]) - _LINE_OFF),
     ]
-    title = f"{jig.name}, {jig.thickness:g} thick, zero at the hole and on its top"
+    title = f"{jig.name}, {said_bare(jig.thickness)} thick, zero at the hole and on its top"
     return [Sheet(f"{stem}-jig", title, tuple(entities))]
 
 

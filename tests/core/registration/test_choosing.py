@@ -16,7 +16,7 @@ from ledgecliff.core.registration.turning import WAYS
 from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.core.turn_edits import add_pin, remove_pin, with_layout, with_pattern, with_way
-from tests.core.registration.jobs import ring, ring_plan, ring_with
+from tests.core.registration.jobs import PINS, ring, ring_plan, ring_with
 from tests.helpers import demo, demo_plan, models
 
 
@@ -101,14 +101,28 @@ class PinEditsTest(unittest.TestCase):
             chosen = make_plan(with_layout(ring("on-pins"), 1, layout, plan), Models())
             codes = {f.code for f in chosen.findings}
             wrong = {"WRONG_SEAT"} if layout == "two on the axis" else set()
-            # A thinner second pin asks for a thinner tool.
-            self.assertEqual(codes - {"PIN_TOOL_TOO_WIDE"}, wrong, layout)
+            self.assertEqual(codes, wrong, layout)
+        thinner = make_plan(with_layout(ring("on-pins"), 1, "two of two diameters", plan), Models()).turns[0].bored
+        self.assertEqual(sorted(pin.diameter for pin in thinner), [8.0, 10.0])
+
+    def test_pins_fit_parts_of_any_size(self):
+        """Blanks that are hardly larger than the part grow both ways; no bore lacks its wall, none is in a cut."""
+        for x, y, diameter in ((270.0, 280.0, 10.0), (320.0, 242.0, 16.0), (242.0, 242.0, 6.0), (600.0, 400.0, 12.0)):
+            sizes = tuple(
+                (("stock", kind, axis), v) for kind in ("nominal", "measured") for axis, v in (("x", x), ("y", y))
+            )
+            thick = (((*PINS, "pins", 0, "diameter"), diameter),)
+            plan = ring_with("on-pins", *sizes, *thick)
+            for layout in PIN_LAYOUTS:
+                chosen = make_plan(with_layout(plan.job, 1, layout, plan), Models())
+                found = {f.code for f in chosen.findings if f.code.startswith("PIN") and "CLAMP" not in f.code}
+                self.assertEqual(found - {"PIN_NOT_IN_BOARD", "PIN_TOOL_TOO_WIDE"}, set(), (x, y, layout))
 
     def test_a_short_blank_grows_for_its_pins(self):
         short = ring_with("on-pins", *((("stock", kind, "x"), 270.0) for kind in ("nominal", "measured")))
         job = with_layout(short.job, 1, "three, one on the axis", short)
-        # Part 120, path 8, wall 4, pin 10 and wall 4 from the middle.
-        self.assertAlmostEqual(job.stock.measured.x, 2 * (120 + 8 + 4 + 10 + 4))
+        # Part 120, path 8, wall 4, bore 10.04 and wall 4 from the middle.
+        self.assertAlmostEqual(job.stock.measured.x, 2 * (120 + 8 + 4 + 10.04 + 4))
 
     def test_add_and_remove(self):
         plan = ring_plan("on-pins")

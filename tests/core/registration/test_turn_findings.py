@@ -8,11 +8,12 @@ from dataclasses import replace
 from unittest import mock
 
 from ledgecliff.core.edits import set_value
+from ledgecliff.core.errors import RegistrationError
 from ledgecliff.core.frames import Orientation
 from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.holding import Screw
 from ledgecliff.core.model.machine import Cutter
-from ledgecliff.core.model.operations import Pin
+from ledgecliff.core.model.operations import Face, Pin
 from ledgecliff.core.model.setup import AxisDatum
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.solids.geometry import Models
@@ -54,11 +55,67 @@ class TurnFindingsTest(unittest.TestCase):
         self.finding("WRONG_SEAT_NEARLY", "on-pins", ((*PINS, "pins"), four(0.4)))
         self.silent("WRONG_SEAT_NEARLY", "on-pins", ((*PINS, "pins"), four(6.0)))
 
-    def test_pin_in_toolpath(self):
+    def test_the_wall_round_a_bore(self):
         """The outline's slot ends 128 from the middle; a bore of 10.04 with its wall of 4 needs 9.02 more."""
         for x, check in ((137.1, self.silent), (136.9, self.finding)):
             moved = (*THREE[:2], Pin(x=x, y=0, diameter=10))
-            check("PIN_IN_TOOLPATH", "on-pins", ((*PINS, "pins"), moved))
+            check("PIN_WALL_CUT", "on-pins", ((*PINS, "pins"), moved))
+            self.silent("PIN_IN_TOOLPATH", "on-pins", ((*PINS, "pins"), moved))
+
+    def test_pin_in_toolpath(self):
+        """Only what is cut after the turn meets a pin: a bore 5.02 wide each way whose edge is 128 from the middle."""
+        for x, check in ((133.6, self.silent), (133.4, self.finding)):
+            check("PIN_IN_TOOLPATH", "on-pins", ((*PINS, "pins"), (*THREE[:2], Pin(x=x, y=0, diameter=10))))
+        # An outline that is cut before the turn alone meets none: no pin stands yet.
+        near = (*THREE[:2], Pin(x=130, y=0, diameter=10))
+        only_before = (("setups", 1, "operations"), ring("on-pins").setups[1].operations[:1])
+        self.silent("PIN_IN_TOOLPATH", "on-pins", ((*PINS, "pins"), near), only_before)
+        self.finding("PIN_WALL_CUT", "on-pins", ((*PINS, "pins"), near), only_before)
+
+    def faced(self, *edits):
+        """1.5 is faced off after the turn: the blank is 16.5, and stands 16.5 over the board."""
+        face = Face(name="face the lower side", tool=3)
+        operations = (face, *ring("on-pins").setups[1].operations)
+        thick = tuple((("stock", kind, "z"), 16.5) for kind in ("nominal", "measured"))
+        return ((("setups", 1, "operations"), operations), *thick, (("stock", "allowance", "minus_z"), 1.5), *edits)
+
+    def test_a_facing_pass_goes_over_pins_that_end_below_it(self):
+        """Down to 15 over the board; a pin stands its length less the 12 in it above: 26.9 is under, 27.1 is not."""
+        for length, check in ((26.9, self.silent), (27.1, self.finding)):
+            check("PIN_IN_TOOLPATH", "on-pins", *self.faced(((*PINS, "pin_length"), length)))
+        unsaid = self.finding("PIN_IN_TOOLPATH", "on-pins", *self.faced(((*PINS, "pin_length"), None)))
+        self.assertIn("not stated", unsaid.message())
+        # 26 is the longest that is made and ends half a millimetre below: the remedy clears it.
+        path, value = unsaid.fix.path, unsaid.fix.value
+        self.assertEqual(value, 26.0)
+        self.silent("PIN_IN_TOOLPATH", "on-pins", *self.faced((path, value)))
+
+    def test_pins_long_enough(self):
+        """12 in the board and half of 10 in the blank; 15 of blank above."""
+        for length, check in ((17.0, self.silent), (16.9, self.finding)):
+            check("PIN_TOO_SHORT", "on-pins", ((*PINS, "pin_length"), length))
+        for length, check in ((27.0, self.silent), (27.1, self.finding)):
+            check("PIN_STANDS_OUT", "on-pins", ((*PINS, "pin_length"), length))
+        self.silent("PIN_TOO_SHORT", "on-pins", ((*PINS, "pin_length"), None))
+
+    def test_bores_that_meet(self):
+        """Bores of 10.04 with half their wall of 4 between them: 12.04 apart."""
+        for y, check in ((48.0, self.finding), (47.9, self.silent), (55.0, self.finding)):
+            extra = Pin(x=-144, y=y, diameter=10)
+            check("PIN_BORES_MEET", "on-pins", ((*PINS, "pins"), (*THREE, extra)))
+
+    def test_a_second_set_of_bores(self):
+        operations = ring("on-pins").setups[0].operations
+        more = operations[0].model_copy(update={"name": "more pins", "pins": (Pin(x=0, y=133, diameter=6),)})
+        found = self.finding("PIN_BORES_TWICE", "on-pins", (("setups", 0, "operations"), (*operations, more)))
+        self.assertIn("'more pins'", found.message())
+        self.silent("PIN_BORES_TWICE", "on-pins")
+
+    def test_a_frame_that_cannot_be_made_names_its_operation(self):
+        with self.assertRaises(RegistrationError) as caught:
+            ring_with("in-a-frame", ((*FRAME, "keep_y"), 10.0), ((*FRAME, "slot"), 40.0)).findings  # noqa: B018
+        self.assertRegex(str(caught.exception), r"^'frame slot' cannot be made: Notches \d+\.000 mm wide")
+        self.assertRegex(caught.exception.said_in("in"), r"Notches \d\.\d{4} in wide")
 
     def test_pin_in_part(self):
         """The ring lies between 75 and 120 from the middle."""

@@ -10,10 +10,11 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ledgecliff.core.simulator.arcs import centre_by_radius
 from ledgecliff.core.simulator.expressions import ExpressionError
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
-from ledgecliff.core.toolpaths.arcs import arc_extent
+from ledgecliff.core.toolpaths.arcs import arc_extent, centres_by_radius
 from ledgecliff.core.toolpaths.plain_runs import carried, runs, without_comments, words
 from ledgecliff.core.toolpaths.reading import read_toolpath
 from tests.helpers import demo
@@ -220,6 +221,13 @@ class PlainRunTest(unittest.TestCase):
         ):  # fmt: skip
             self.assertFalse(self.plain(line), line)
 
+    def test_comments_become_blanks_and_odd_ones_stay(self):
+        block = b"X1 (ab)\nb) X1\n(c\nX2 ; d (e\nX3 (f;) Y4 ; g ; h\nX5 (i) (j) )\n"
+        lines = without_comments(block).split(b"\n")
+        self.assertEqual([len(line) for line in lines], [len(line) for line in block.split(b"\n")])
+        wanted = [b"X1", b"b) X1", b"(c", b"X2", b"X3      Y4", b"X5 (i) (j) )", b""]
+        self.assertEqual([line.rstrip() for line in lines], wanted)
+
     def test_runs_are_split_where_lines_change(self):
         block = b"X1\nX2\nX3\nM3\nX4\nG4 P1\nX5\nX6\n"
         found = [(block[run.start : run.stop], run.plain) for run in runs(block, least=2)]
@@ -283,6 +291,22 @@ class ArcExtentTest(unittest.TestCase):
         low, high = arc_extent(tuple(points[0]), tuple(points[-1]), (3.0, -4.0), clockwise)
         np.testing.assert_allclose(low, points.min(axis=0), atol=1e-4 * radius + 1e-9)
         np.testing.assert_allclose(high, points.max(axis=0), atol=1e-4 * radius + 1e-9)
+
+    @given(st.integers(0, 10_000))
+    def test_centres_by_radius_are_as_far_from_both_ends(self, seed):
+        """All at once as one by one; and the centre is the radius from both ends, left or right as asked."""
+        rng = np.random.default_rng(seed)
+        start, end = rng.uniform(-9, 9, (2, 5, 2))
+        chord = np.hypot(*(end - start).T)
+        radius = rng.choice((-1.0, 1.0), 5) * rng.uniform(0.5, 3.0, 5) * chord
+        clockwise = rng.random(5) < 0.5
+        centres = centres_by_radius(start, end, radius, clockwise)
+        np.testing.assert_allclose(np.hypot(*(centres - start).T), np.abs(radius))
+        np.testing.assert_allclose(np.hypot(*(centres - end).T), np.abs(radius))
+        for k in range(5):
+            one = centre_by_radius(tuple(start[k]), tuple(end[k]), float(radius[k]), bool(clockwise[k]))
+            np.testing.assert_allclose(centres[k], one, atol=1e-9)
+        self.assertIsNone(centres_by_radius(start, end, chord * 0.4, clockwise))
 
     def test_no_circle(self):
         with self.assertRaisesRegex(ExpressionError, "from its centre"):
