@@ -10,7 +10,7 @@ from ledgecliff.core.errors import InvalidValueError
 
 if TYPE_CHECKING:
     from ledgecliff.core.plan import Plan
-    from ledgecliff.core.touchoff.hand_tape import Expected
+    from ledgecliff.core.touchoff.expected import Expected
     from ledgecliff.core.touchoff.readings import HandReadings
 
 

@@ -252,8 +252,6 @@ class LineReader(ABC):
             use.open = use.open or line
             if not use.d:
                 use.without_d = use.without_d or line
-        if (3 in block.m or 4 in block.m) and not self.summary.spindle_on:
-            self.summary.spindle_on = line
 
     def _shifts(self, block: Block, words: dict[str, float]) -> None:
         given = {axis: words[letter] * self.state.per_unit for axis, letter in enumerate("XYZ") if letter in words}

@@ -79,7 +79,6 @@ class ProgramSummary:
     #: The first move before any work offset was called, and before any unit; nought without one.
     moved_before_offset: int = 0
     moved_before_unit: int = 0
-    spindle_on: int = 0
     deletable: int = 0
     writes_offsets: list[int] = field(default_factory=list)
     remarks: list[Remark] = field(default_factory=list)

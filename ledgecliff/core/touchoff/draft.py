@@ -19,7 +19,7 @@ from ..model.machine import Cutter, LengthsFrom
 from ..model.stock import ModelStock, Stock
 from ..plan import SetupPlan
 from ..quantities import said
-from .hand_tape import Expected
+from .expected import Expected, ToolSize
 from .readings import Before, HandReadings, LevelSide
 from .surfaces import Round, Surface, rounds_of, surfaces_of
 
@@ -210,7 +210,10 @@ def expected_of(setup: SetupPlan) -> Expected:
     offsets["z"] -= machine.length_shift()
     if machine.lengths_from == "reference plane" and machine.reference_z == 0.0:
         del offsets["z"]
-    return Expected(offsets, setup.setup.probing.guess)
+    turn = np.abs(setup.setup.orientation.matrix())
+    varies = {axis: float((turn @ np.array(setup.spread))[k]) for k, axis in enumerate(AXES)}
+    tools = tuple(ToolSize(cutter.tool, cutter.diameter, cutter.tip_length) for cutter in machine.cutters)
+    return Expected(offsets, setup.setup.probing.guess, surfaces_of(setup), rounds_of(setup), tools, varies)
 
 
 def size_doubt(setup: SetupPlan, stock: Stock, draft: HandDraft, axis: Axis) -> str:

@@ -6,15 +6,15 @@ moved, ``r`` its radius and ``t`` the paper or feeler between.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import get_args
+from functools import partial
 
 from ..frames import Axis
 from ..model.base import Model
 from ..probing.evaluation import between, offset_for, surface_at
 from ..tapes import Tape, TapeLine, heading, note
-from .doubt import Doubt, Slip, doubt
+from .doubt import Doubt, doubt, width_doubt
+from .expected import Expected
 from .readings import (
     Edge,
     HalfSize,
@@ -28,10 +28,7 @@ from .readings import (
     TopByTool,
     WallToWall,
 )
-
-#: The way a tool moves to reach a side that faces outward.
-DIRECTION: dict[LevelSide, int] = {"left": 1, "front": 1, "right": -1, "back": -1}
-assert set(DIRECTION) == set(get_args(LevelSide)), "every side has its way"
+from .slips import DIRECTION, slips
 
 
 @dataclass(frozen=True)
@@ -49,14 +46,6 @@ class AxisResult:
         return None if self.before is None else self.offset - self.before
 
 
-@dataclass(frozen=True)
-class Expected:
-    """Where the plan has each axis of the offset (mm, M), and how far it may lie off."""
-
-    offsets: dict[Axis, float]
-    region: float
-
-
 def hand_results(readings: HandReadings, expected: Expected | None = None) -> tuple[AxisResult, ...]:
     """E of every axis that was read.  Readings are in the file's unit."""
     results = []
@@ -71,7 +60,11 @@ def hand_results(readings: HandReadings, expected: Expected | None = None) -> tu
             lines += [TapeLine("before it held", before, "note"), TapeLine("moved by", offset - before, "note")]
         unsure = None
         if expected is not None and axis in expected.offsets:
-            unsure = doubt(axis, offset, expected.offsets[axis], expected.region, _slips(reading))
+            away = offset - expected.offsets[axis]
+            wrong = slips(axis, reading, away, expected)
+            unsure = doubt(axis, offset, expected.offsets[axis], expected.region, wrong, partial(_offset, axis))
+        # Walls that are not as far apart as they should be say more than where their middle comes out.
+        unsure = width_doubt(axis, reading, expected.varies.get(axis, 0.0) if expected is not None else 0.0) or unsure
         if unsure is not None:
             lines.append(note(f"⚠ {unsure.words}"))
         results.append(AxisResult(axis, offset, before, tuple(lines), unsure))
@@ -126,6 +119,10 @@ def _worked(axis: Axis, reading: Model) -> tuple[list[TapeLine], float]:
         case TestCut():
             return _test_cut(axis, reading)
     raise AssertionError("every reading has its arithmetic")
+
+
+def _offset(axis: Axis, reading: Model) -> float:
+    return _worked(axis, reading)[1]
 
 
 def _touched(touch: Edge | HalfSize | Spigot) -> tuple[list[TapeLine], float]:
@@ -206,36 +203,3 @@ def _test_cut(axis: Axis, reading: TestCut) -> tuple[list[TapeLine], float]:
         note("Apply it, move along by a fresh length, cut again: there must be no step."),
         note("Then put the axis that was moved along back."),
     ], offset
-
-
-def _slips(reading: Model) -> Sequence[Slip]:
-    """What a hand may forget or do twice in this method."""
-    slips: list[Slip] = []
-    diameter = getattr(reading, "diameter", 0.0)
-    if diameter and not isinstance(reading, WallToWall):
-        slips += [
-            Slip(diameter / 2.0, "the tool's radius is forgotten, or taken twice"),
-            Slip(diameter, "the radius goes the wrong way, or the other side was touched"),
-        ]
-    for name, words in (("measured_size", "size"), ("spigot_diameter", "diameter")):
-        size = getattr(reading, name, None)
-        if size is not None:
-            slips += [
-                Slip(size / 2.0, f"half of the {words} is missing"),
-                Slip(size, f"half of the {words} went the wrong way"),
-            ]
-    gauge = getattr(reading, "gauge", 0.0)
-    if gauge:
-        slips += [
-            Slip(gauge, "the block or paper is left out, or taken twice"),
-            Slip(2.0 * gauge, "it goes the wrong way"),
-        ]
-    if isinstance(reading, TopByTool):
-        slips.append(Slip(reading.tool_length, "the tool's length is left out, or another one is active"))
-    should = abs(getattr(reading, "should_read", 0.0))
-    if should:
-        slips += [
-            Slip(should, "what it must read is left out"),
-            Slip(2.0 * should, "what it must read has the wrong sign"),
-        ]
-    return slips

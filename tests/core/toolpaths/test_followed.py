@@ -187,6 +187,14 @@ class ByHandTest(unittest.TestCase):
         self.assertEqual(bounds(summary), [(0.0, 8.0), (0.0, 0.0), (-3.0, 10.0)])
         self.assertTrue(summary.complete)
 
+    def test_in_inches(self):
+        """A hole of an inch from a tenth, and arcs of an inch's radius, alone and in a run."""
+        summary = read(HEAD + "G20\nG81 X1 Z-1 R0.1 F5\nM30\n")
+        np.testing.assert_allclose(bounds(summary), [(0.0, 25.4), (0.0, 0.0), (-25.4, 10.0)])
+        for times in (1, 8):
+            arcs = "G0 X0 Y0\nG2 X2 Y0 R1\n" * times
+            np.testing.assert_allclose(bounds(read(HEAD + "G20 F9\n" + arcs + "M30\n"))[1], (0.0, 25.4))
+
     def test_cycles_that_are_not_counted(self):
         for lines in ("G18 G81 X5 Z-3 R2", "G81 X5 R2", "G81 X5 Z-3", "G53 G0 Z0\nG91 G81 X5 Z-3 R2"):
             summary = read(HEAD + lines + "\nM30\n")

@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from ledgecliff.core.touchoff.hand_tape import Expected, hand_results, hand_tape
+from ledgecliff.core.touchoff.expected import Expected
+from ledgecliff.core.touchoff.hand_tape import hand_results, hand_tape
 from ledgecliff.core.touchoff.readings import HandReadings
 
 
@@ -114,7 +115,8 @@ class DoubtTest(unittest.TestCase):
             (-5.2, "radius is forgotten"),
             (10.3, "wrong way, or the other side"),
             (48.02, "must read is left out"),
-            (-96.5, "wrong sign"),
+            (96.5, "wrong sign"),
+            (-96.5, "lay between and is not typed"),
             (22.0, "Look at the reading"),
         ):
             self.assertIn(words, self.words(away), away)
