@@ -60,7 +60,7 @@ def _parser() -> argparse.ArgumentParser:
     command("demo-job", _demo_job, "print the path of a demo job that ships with the program").add_argument("name")
     with_json(on_job("coordinates", _coordinates, "every feature in every setup's WCS"))
     checking = with_json(on_job("check", _check, "findings; exit status 1 when a hazard or error stands"))
-    checking.add_argument("--register", type=Path, metavar="FILE", help="another register than the shop's own")
+    checking.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     on_job("post", _post, "write the probing and hover-check programs").add_argument(
         "-o", "--out", type=Path, required=True, metavar="DIR", help="folder for the programs"
     )
@@ -82,7 +82,7 @@ def _parser() -> argparse.ArgumentParser:
     measuring.add_argument("--touches", type=Path, required=True, metavar="FILE", help="recorded touches (.json)")
     measuring.add_argument("--keep", action="store_true", help="put the probed offset into the register")
     measuring.add_argument("--confirmed", action="store_true", help="also when it has moved more than clamping does")
-    measuring.add_argument("--register", type=Path, metavar="FILE", help="another register than the shop's own")
+    measuring.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     measuring.add_argument("--csv", type=Path, metavar="FILE", help="write the table from the reference as CSV")
     measuring.add_argument("--dxf", type=Path, metavar="FILE", help="write it as a dimensioned drawing")
     with_json(on_job("features", _features, "recognised and named features of the part"))
@@ -117,7 +117,7 @@ def _parser() -> argparse.ArgumentParser:
     reading = with_json(command("read", _read, "what toolpath programs call, and how far they go"))
     reading.add_argument("programs", type=Path, nargs="+", metavar="PROGRAM", help="toolpath program")
     reading.add_argument("--job", type=Path, metavar="JOB", help="job whose machine and plan they are compared with")
-    reading.add_argument("--register", type=Path, metavar="FILE", help="another register than the shop's own")
+    reading.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     fitting = with_json(command("fit", _fit, "least-squares circle, line or plane through measured points"))
     fitting.add_argument("shape", choices=("circle", "line", "plane"))
     fitting.add_argument("points", type=Path, metavar="POINTS", help="CSV file: x,y or x,y,z in each row")

@@ -27,7 +27,7 @@ def add_commands(commands: Any) -> None:
     def command(name: str, run: Any, words: str) -> argparse.ArgumentParser:
         sub: argparse.ArgumentParser = subs.add_parser(name, help=words, description=words)
         sub.set_defaults(run=run)
-        sub.add_argument("--register", type=Path, metavar="FILE", help="another register than the shop's own")
+        sub.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
         sub.add_argument("--json", action="store_true", help="print JSON (lengths in mm)")
         return sub
 
@@ -63,17 +63,30 @@ def add_commands(commands: Any) -> None:
 
 
 def _opened(options: argparse.Namespace) -> RegisterDb:
-    from ledgecliff.store.register_db import RegisterDb, register_place
+    """To be written: a register that is not there yet is begun."""
+    from ledgecliff.store.register_db import RegisterDb, place_of, register_place
 
-    return RegisterDb(options.register or register_place())
+    return RegisterDb(place_of(options.register) if options.register else register_place())
+
+
+def _entries_of(options: argparse.Namespace, machine: Machine) -> tuple[Entry, ...]:
+    """To be read only: nothing is begun by looking.  Raises InvalidValueError for a file that is not there."""
+    from ledgecliff.core.work_offsets import codes_of
+    from ledgecliff.store.register_db import RegisterDb, is_there, place_of, register_place
+
+    place = place_of(options.register) if options.register else register_place()
+    if is_there(place):
+        return RegisterDb(place).entries(machine)
+    if options.register:
+        raise InvalidValueError(
+            "register", f"there is no register '{place}'; correct its name, or begin it by setting a code"
+        )
+    return tuple(register.Entry(code.code) for code in codes_of(machine))
 
 
 def present_entries(options: argparse.Namespace, job: Job) -> tuple[Entry, ...]:
-    """What the register has for a job's machine; nothing where there is no register yet."""
-    from ledgecliff.store.register_db import RegisterDb, is_there, register_place
-
-    path = options.register or register_place()
-    return RegisterDb(path).entries(job.machine) if is_there(path) else ()
+    """What the register has for a job's machine."""
+    return _entries_of(options, job.machine)
 
 
 def present_values(options: argparse.Namespace, job: Job) -> dict[str, register.Value]:
@@ -96,12 +109,13 @@ def _machine(options: argparse.Namespace) -> Machine:
 
 
 def _list(options: argparse.Namespace) -> int:
-    machine, db = _machine(options), _opened(options)
+    machine = _machine(options)
+    entries = _entries_of(options, machine)
     if options.history is not None:
-        code = _entry_of(db.entries(machine), options.history, machine).code
-        rows = db.history(machine, code)
+        code = _entry_of(entries, options.history, machine).code
+        rows = _opened(options).history(machine, code) if any(entry.revision for entry in entries) else ()
     else:
-        rows = register.found(db.entries(machine), options.search)
+        rows = register.found(entries, options.search)
     if options.json:
         print_json({"machine": machine.name, "offsets": [_shown(entry) for entry in rows]})
         return 0
@@ -132,8 +146,8 @@ def _allocate(options: argparse.Namespace) -> int:
     from ledgecliff.core.register.allocation import allocate, allocated
     from ledgecliff.store.job_files import write_job
 
-    job, db = _job(options.job), _opened(options)
-    entries = db.entries(job.machine)
+    job = _job(options.job)
+    entries = _opened(options).entries(job.machine) if options.apply else _entries_of(options, job.machine)
     allocations = allocate(job, entries)
     if options.apply:
         now = {entry.code: entry for entry in entries}
@@ -143,7 +157,7 @@ def _allocate(options: argparse.Namespace) -> int:
             if now[each.code].use is None or now[each.code].use != each.use
         ]
         if claims:
-            db.write(job.machine, claims)
+            _opened(options).write(job.machine, claims)
         if any(each.changes for each in allocations):
             write_job(allocated(job, allocations), options.job)
     if options.json:
@@ -192,8 +206,8 @@ def _import(options: argparse.Namespace) -> int:
     """Exit status 1 when the control's table is not what the register has, and nothing was taken over."""
     from ledgecliff.core.register.present_table import differences, read_table, taken_over
 
-    machine, db = _machine(options), _opened(options)
-    entries = db.entries(machine)
+    machine = _machine(options)
+    entries = _opened(options).entries(machine) if options.apply else _entries_of(options, machine)
     try:
         text = options.table.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as error:
@@ -202,7 +216,7 @@ def _import(options: argparse.Namespace) -> int:
     found = differences(entries, present)
     changed = [each for each in found if each.kind in ("differs", "not in the register")]
     if options.apply and changed:
-        db.write(machine, taken_over(entries, changed, options.table.name))
+        _opened(options).write(machine, taken_over(entries, changed, options.table.name))
     if options.json:
         print_json({"machine": machine.name, "applied": bool(options.apply), "codes": [asdict(each) for each in found]})
     else:
@@ -224,12 +238,12 @@ def _write_file(options: argparse.Namespace, *, verify: bool) -> int:
     from ledgecliff.core.quantities import parse_length
     from ledgecliff.store.register_files import TOLERANCE, write_register_file
 
-    machine, db = _machine(options), _opened(options)
+    machine = _machine(options)
     given = getattr(options, "tolerance", None)
     tolerance = TOLERANCE if given is None else parse_length(given)
     if tolerance <= 0.0:
         raise InvalidValueError("tolerance", "nothing differs by less than nothing; give a length above 0")
-    entries = register.found(db.entries(machine), options.search)
+    entries = register.found(_entries_of(options, machine), options.search)
     write_register_file(machine, entries, options.out, verify=verify, tolerance=tolerance)
     count = sum(entry.value is not None for entry in entries)
     if options.json:

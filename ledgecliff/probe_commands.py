@@ -145,9 +145,9 @@ def _keep(options: argparse.Namespace, plan: Plan, measured: Measurement) -> Non
     from ledgecliff.core.register.allocation import use_of
     from ledgecliff.core.register.entries import Entry
     from ledgecliff.core.register.measured_value import kept_measurement
-    from ledgecliff.store.register_db import RegisterDb, register_place
+    from ledgecliff.store.register_db import RegisterDb, place_of, register_place
 
-    db = RegisterDb(options.register or register_place())
+    db = RegisterDb(place_of(options.register) if options.register else register_place())
     entries = db.entries(plan.job.machine)
     entry = next((each for each in entries if each.code == measured.offset), Entry(measured.offset))
     use = use_of(plan.job, measured.setup.setup)

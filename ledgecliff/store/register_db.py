@@ -9,8 +9,10 @@ from __future__ import annotations
 import getpass
 import json
 import os
+import random
+import time
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, replace
+from dataclasses import asdict, fields, replace
 from datetime import UTC, datetime
 from functools import lru_cache
 from pathlib import Path
@@ -71,6 +73,10 @@ _CHANGES = Table(
 Index("newest_of_a_code", _CHANGES.c.machine, _CHANGES.c.code, _CHANGES.c.id)
 #: How long one window waits for another's write (s).
 _PATIENCE_S = 10
+#: So many turns are waited for where several begin a register at once; what a database says then.
+_LONGEST_NAME = 100
+_TURNS = 40
+_OF_ANOTHERS_TURN = ("already exists", "locked", "duplicate key", "busy")
 #: The history is shown this many rows at a time.
 PAGE = 200
 
@@ -86,9 +92,12 @@ PLACE = "LEDGECLIFF_REGISTER"
 def register_place() -> Path | str:
     """Where the shop's register is: a file, or the URL of a database."""
     named = os.environ.get(PLACE, "")
-    if "://" in named:
-        return named
-    return Path(named) if named else Path(platformdirs.user_data_dir("ledgecliff")) / "register.db"
+    return place_of(named) if named else Path(platformdirs.user_data_dir("ledgecliff")) / "register.db"
+
+
+def place_of(text: str) -> Path | str:
+    """A file by its name, or the URL of a database; a URL is never taken for a folder."""
+    return text if "://" in text else Path(text)
 
 
 def is_there(place: Path | str) -> bool:
@@ -118,7 +127,7 @@ class RegisterDb:
             if isinstance(place, Path):
                 place.parent.mkdir(parents=True, exist_ok=True)
             self._engine = _engine(place)
-            _DATA.create_all(self._engine)
+            _begin(self._engine)
         except (SQLAlchemyError, ModuleNotFoundError, OSError) as error:
             raise _cannot("opened", place, error) from error
 
@@ -261,6 +270,19 @@ def _engine(place: Path | str) -> Engine:
     return engine
 
 
+def _begin(engine: Engine) -> None:
+    """Makes the tables that are not there.  Several that open a new register at once make them by turns."""
+    for patience in range(_TURNS):
+        try:
+            _DATA.create_all(engine)
+            return
+        except DatabaseError as error:
+            # Somebody else has just made a table, or is about to.
+            if patience == _TURNS - 1 or not any(words in str(error.orig).lower() for words in _OF_ANOTHERS_TURN):
+                raise
+            time.sleep(_PATIENCE_S / _TURNS * random.uniform(0.2, 1.0))
+
+
 def _machine(connection: Connection, name: str) -> int:
     number = connection.scalar(select(_MACHINES.c.id).where(_MACHINES.c.name == name))
     if number is None:
@@ -277,7 +299,7 @@ def _row(entry: Entry, machine: int) -> dict[str, Any]:
         "code": entry.code,
         "revision": entry.revision,
         "at": entry.at,
-        "by": entry.by,
+        "by": entry.by[:_LONGEST_NAME],
         "what": entry.what,
         "label": entry.label,
         "resident": entry.resident,
@@ -299,7 +321,10 @@ def _entry(row: Row[Any]) -> Entry:
 
 @lru_cache(maxsize=4096)
 def _use(text: str | None) -> Use | None:
-    return None if text is None else Use(**json.loads(text))
+    if text is None:
+        return None
+    known = {field.name for field in fields(Use)}
+    return Use(**{key: value for key, value in json.loads(text).items() if key in known})
 
 
 def _cannot(what: str, place: Path | str, error: Exception) -> RegisterFileError:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import shutil
 import signal
@@ -35,6 +36,25 @@ for k in range(100_000):
 """
 
 
+#: Opens a register that is not there yet and writes one change, again where somebody else was first.
+_BEGINNER = """
+import sys
+from pathlib import Path
+from ledgecliff.core.errors import RegisterError
+from ledgecliff.core.register.entries import labelled
+from ledgecliff.store.register_db import RegisterDb
+from tests.helpers import demo
+db, machine = RegisterDb(Path(sys.argv[1])), demo().machine
+while True:
+    try:
+        db.write(machine, [labelled(db.entries(machine)[0], "x")])
+        break
+    except RegisterError:
+        pass
+print("begun")
+"""
+
+
 class RegisterDbTest(unittest.TestCase):
     def setUp(self):
         self.folder = Path(tempfile.mkdtemp())
@@ -59,6 +79,43 @@ class RegisterDbTest(unittest.TestCase):
         self.assertEqual(self.entry(), written)
         self.assertEqual(self.entry(db=self.open("Bo")), written)
         self.assertEqual(self.entry("G55").revision, 0)
+
+    def test_what_an_older_register_has_is_read(self):
+        """Version 0.6.0 kept no meaning; what a later one keeps beside it is passed over."""
+        self.db.write(self.machine, [with_value(claimed(self.entry(), USE), Value(1, 2, 3), "typed")])
+        old = json.dumps({"job": "Lamp lid", "setup": "Op 10", "instance": "2", "fixture": "left vise"})
+        newer = json.dumps(json.loads(old) | {"meaning": "abc", "of_fixture": False, "station": "s1"})
+        for text, meaning in ((old, ""), (newer, "abc")):
+            with sqlite3.connect(self.path) as connection:
+                connection.execute("UPDATE changes SET found_for = ?", (text,))
+            self.assertEqual(self.entry(db=self.open()).found_for.meaning, meaning)
+
+    def test_several_may_begin_a_register_at_once(self):
+        for _ in range(5 if os.environ.get("LEDGECLIFF_ALL_DRAWS") else 2):
+            place = self.folder / f"new-{os.urandom(4).hex()}" / "register.db"
+            beginners = [
+                subprocess.Popen(
+                    [sys.executable, "-c", _BEGINNER, str(place)], stdout=subprocess.PIPE, text=True, cwd=Path.cwd()
+                )
+                for _ in range(8)
+            ]
+            self.assertEqual([each.communicate()[0].strip() for each in beginners], ["begun"] * 8)
+            db = RegisterDb(place)
+            self.addCleanup(db.close)
+            self.assertEqual(len(db.history(self.machine, "G54")), 8)
+
+    def test_no_text_is_longer_than_its_column(self):
+        """A server refuses what SQLite takes."""
+        long = Use("j" * 300, "s" * 300)
+        self.db = self.open("w" * 300)
+        changed = labelled(released(claimed(self.entry(), long)), "x" * 200)
+        (written,) = self.db.write(self.machine, [changed])
+        with sqlite3.connect(self.path) as connection:
+            connection.row_factory = sqlite3.Row
+            (row,) = connection.execute("SELECT * FROM changes").fetchall()
+        for name, most in (("by", 100), ("what", 200), ("label", 200), ("resident", 200), ("code", 40), ("at", 40)):
+            self.assertLessEqual(len(row[name]), most, name)
+        self.assertEqual(written.label, "x" * 200)
 
     def test_every_change_is_a_row_of_its_history(self):
         for step in (lambda e: claimed(e, USE), lambda e: with_value(e, Value(1, 2, 3), "touches"), released):

@@ -10,6 +10,7 @@ from ..errors import RegisterError
 from ..model.job import Job, fixture_words
 from ..model.setup import Setup
 from .entries import Entry, Use
+from .meaning import follows_from_fixture, meaning_of
 
 
 @dataclass(frozen=True)
@@ -28,7 +29,8 @@ class Allocation:
 
 
 def use_of(job: Job, setup: Setup) -> Use:
-    return Use(job.title, setup.name, fixture=fixture_words(setup.hold)[1])
+    fixture = fixture_words(setup.hold)[1]
+    return Use(job.title, setup.name, "", fixture, meaning_of(job, setup), follows_from_fixture(setup))
 
 
 def allocate(job: Job, entries: Sequence[Entry]) -> tuple[Allocation, ...]:

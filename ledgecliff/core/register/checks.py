@@ -33,13 +33,12 @@ def check_offsets(job: Job, entries: Iterable[Entry]) -> Iterator[Finding]:
                 f"{setup.name} keeps its zero in {entry.code}, which stays with the {entry.resident}.",
                 "Take another code for it.",
             )
-        elif entry.value is not None and not _found_for_it(entry, use):
-            found = entry.found_for.words() if entry.found_for is not None else "nobody known"
+        elif entry.value is not None and not entry.was_found_for(use):
             yield Finding(
                 "OFFSET_STALE",
                 "hazard",
                 setup.name,
-                f"{setup.name}: {entry.code} still holds a value that was found for {found}.",
+                f"{setup.name}: {entry.code} still holds a value that was found for {_found_for(entry, use)}.",
                 "Find it again before anything runs, or forget the value in the register.",
             )
 
@@ -50,12 +49,19 @@ def values_for(job: Job, entries: Iterable[Entry]) -> dict[str, Value]:
     return {
         entry.code: entry.value
         for entry in entries
-        if entry.value is not None and entry.code in uses and _found_for_it(entry, uses[entry.code])
+        if entry.value is not None and entry.code in uses and entry.was_found_for(uses[entry.code])
     }
 
 
-def _found_for_it(entry: Entry, use: Use) -> bool:
-    """A fixture that stays has its value for whatever it holds."""
-    if entry.found_for is not None and entry.found_for.is_for(use):
-        return True
-    return bool(entry.resident) and entry.resident == use.fixture
+def _found_for(entry: Entry, use: Use) -> str:
+    """In words, also where the setup is called the same."""
+    found = entry.found_for
+    if found is None:
+        return "the fixture, on which this zero does not lie" if entry.resident else "nobody known"
+    if not found.is_for(use):
+        return found.words()
+    if not found.meaning:
+        return f"{found.words()} before it was kept what the number means"
+    return (
+        f"{found.words()} with another zero, orientation, hold, stock or part: by a copy of the job, or before a change"
+    )

@@ -17,6 +17,8 @@ Origin = Literal["touches", "tape", "carried over", "computed", "typed", "import
 ORIGINS: tuple[Origin, ...] = get_args(Origin)
 #: Values this near to one another are the same (mm, degrees): less than a control shows.
 SAME = 0.0005
+#: A register keeps no longer label, name or word about a change (characters).
+LONGEST_TEXT = 200
 
 
 @dataclass(frozen=True)
@@ -37,16 +39,26 @@ class Value:
 
 @dataclass(frozen=True)
 class Use:
-    """For whom an offset is kept: a setup of a job, one repeated position of it, and what holds the part there."""
+    """For whom an offset is kept: a setup of a job, one repeated position of it, and what holds the part there.
+
+    ``meaning`` is a digest of what the number means (``meaning``), empty where nobody kept it; ``of_fixture`` says that
+    the zero follows from the fixture alone.
+    """
 
     job: str
     setup: str
     instance: str = ""
     fixture: str = ""
+    meaning: str = ""
+    of_fixture: bool = False
 
     def is_for(self, other: Use) -> bool:
         """Whether both are the same place of the same job, whatever holds it."""
         return (self.job, self.setup, self.instance) == (other.job, other.setup, other.instance)
+
+    def means_the_same(self, other: Use) -> bool:
+        """Whether a number that was found for the one is good for the other."""
+        return self.is_for(other) and self.meaning == other.meaning
 
     def words(self) -> str:
         return " · ".join(part for part in (self.job, self.setup, self.instance) if part)
@@ -80,7 +92,14 @@ class Entry:
     @property
     def is_stale(self) -> bool:
         """Whether the value was found for another job or setup than the one that has the code now."""
-        return self.value is not None and self.use is not None and not _fits(self.found_for, self)
+        return self.value is not None and self.use is not None and not self.was_found_for(self.use)
+
+    def was_found_for(self, use: Use) -> bool:
+        """Whether the value is good for ``use``: found for it as it is now, or that of the fixture that stays and that
+        alone says where the zero is."""
+        if self.found_for is not None and self.found_for.means_the_same(use):
+            return True
+        return bool(self.resident) and use.fixture == self.resident and use.of_fixture
 
     def state(self) -> str:
         """In a word, for a list."""
@@ -91,15 +110,6 @@ class Entry:
         if self.resident:
             return "resident"
         return "free" if self.value is None else "free, old value"
-
-
-def _fits(found_for: Use | None, entry: Entry) -> bool:
-    """A resident fixture's value is good for whatever is clamped there."""
-    if entry.use is None:
-        return True
-    if found_for is not None and found_for.is_for(entry.use):
-        return True
-    return bool(entry.resident) and entry.use.fixture == entry.resident
 
 
 # --- changes --------------------------------------------------------------------------------------
@@ -147,19 +157,20 @@ def with_value(
 
 
 def labelled(entry: Entry, label: str) -> Entry:
-    return _next(entry, "label", label=label.strip())
+    """Raises RegisterError for a label that is too long for the register."""
+    return _next(entry, "label", label=_short_enough(entry, "label", label))
 
 
 def made_resident(entry: Entry, fixture: str) -> Entry:
     """The code kept for a fixture that stays; an empty name lets it go.
 
-    Raises RegisterError while a setup held by something else has it.
+    Raises RegisterError while a setup held by something else has it, and for a name that is too long.
     """
     if fixture and entry.use is not None and entry.use.fixture != fixture:
         raise RegisterError(
             entry.code, f"{entry.use.words()} has it, which the {fixture} does not hold; release it first"
         )
-    return _next(entry, "resident" if fixture else "resident no more", resident=fixture.strip())
+    return _next(entry, "resident" if fixture else "resident no more", resident=_short_enough(entry, "name", fixture))
 
 
 def cleared(entry: Entry) -> Entry:
@@ -167,10 +178,22 @@ def cleared(entry: Entry) -> Entry:
     return _next(entry, "cleared", value=None, origin=None, lines=(), found_for=None, readings="")
 
 
+def _short_enough(entry: Entry, what: str, text: str) -> str:
+    text = text.strip()
+    if len(text) > LONGEST_TEXT:
+        raise RegisterError(
+            entry.code, f"a {what} of {len(text)} characters is too long for the register; {LONGEST_TEXT} find room"
+        )
+    return text
+
+
 def _next(entry: Entry, what: str, **changes: object) -> Entry:
     """Of several changes that are written together, all are told."""
     pending = f"{entry.what}, " if entry.what and not entry.at else ""
-    return replace(entry, what=pending + what, at="", by="", **changes)  # type: ignore[arg-type]
+    told = pending + what
+    if len(told) > LONGEST_TEXT:
+        told = told[: LONGEST_TEXT - 1] + "…"
+    return replace(entry, what=told, at="", by="", **changes)  # type: ignore[arg-type]
 
 
 # --- looking --------------------------------------------------------------------------------------

@@ -26,7 +26,7 @@ def kept_measurement(
             f"it has moved {moved}, more than clamping does. A chip, another part, or the wrong offset? Confirm it to "
             "keep it",
         )
-    if entry.use is None or not entry.use.is_for(use):
+    if entry.use != use:
         entry = claimed(entry, use, others)
     x, y, z = measured.m_zero
     z -= measured.setup.machine.length_shift()  # as the control's table shows it

@@ -45,7 +45,7 @@ def kept(setup: SetupPlan, draft: HandDraft, entry: Entry, use: Use, others: Ite
         for result in results.values()
         for line in result.lines
     )
-    if entry.use is None or not entry.use.is_for(use):
+    if entry.use != use:
         entry = claimed(entry, use, others)
     turn = entry.value.turn_deg if entry.value is not None else 0.0
     value = Value(values["x"], values["y"], values["z"], turn)

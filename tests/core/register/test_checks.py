@@ -4,13 +4,22 @@ from __future__ import annotations
 
 import unittest
 
+from ledgecliff.core.edits import set_datum, set_value
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.checks import check_offsets, values_for
 from ledgecliff.core.register.entries import Entry, Use, Value, claimed, made_resident, released, with_value
+from ledgecliff.core.register.meaning import meaning_of
 from tests.helpers import demo
 
 OWN, VALUE = use_of(demo(), demo().setups[0]), Value(-520.0, -214.0, -409.5)
 OTHER = Use("Lamp lid", "Op 10", "", OWN.fixture)
+
+
+#: The same setup of the same title, with its zero at the stock's left side; and as registers of 0.6.0 had it.
+ELSEWHERE = use_of(
+    set_datum(demo(), 0, "x", "stock minus side"), set_datum(demo(), 0, "x", "stock minus side").setups[0]
+)
+OLD = Use(OWN.job, OWN.setup, "", OWN.fixture)
 
 
 class OwnValueTest(unittest.TestCase):
@@ -33,11 +42,52 @@ class OwnValueTest(unittest.TestCase):
             ("another job's", theirs, {"OFFSET_TAKEN"}, False),
             ("another job's, given back", released(theirs), {"OFFSET_STALE"}, False),
             ("another job's, claimed", claimed(released(theirs), OWN), {"OFFSET_STALE"}, False),
-            ("its fixture's", stays, set(), True),
+            ("its fixture's, on which its zero does not lie", stays, {"OFFSET_STALE"}, False),
+            (
+                "its own, for another zero",
+                with_value(claimed(empty, ELSEWHERE), VALUE, "touches"),
+                {"OFFSET_STALE"},
+                False,
+            ),
+            (
+                "its own, from before meanings",
+                with_value(claimed(empty, OLD), VALUE, "touches"),
+                {"OFFSET_STALE"},
+                False,
+            ),
             ("another fixture's", elsewhere, {"OFFSET_TAKEN"}, False),
         ):
             with self.subTest(words):
                 self.assertEqual(self.told(entry), (codes, counts))
+
+    def test_a_fixture_that_says_where_the_zero_is_has_its_value_for_any_part(self):
+        job = demo()
+        for axis, source in (("x", "fixture value"), ("y", "fixed jaw"), ("z", "parallels")):
+            job = set_datum(job, 0, axis, source)
+        stays = with_value(made_resident(Entry("G54"), OWN.fixture), VALUE, "tape")
+        self.assertEqual(list(check_offsets(job, [stays])), [])
+        self.assertIn("G54", values_for(job, [stays]))
+
+    def test_what_changes_the_meaning_of_a_number_and_what_does_not(self):
+        first = demo().setups[0]
+        for path, value, same in (
+            (("title",), "Another name", True),
+            (("stock", "measured", "x"), 99.8, True),
+            (("setups", 0, "offset"), "G57", True),
+            (("setups", 0, "operations", 0, "name"), "face it", True),
+            (("setups", 1, "orientation"), first.orientation, True),
+            (("stock", "nominal", "x"), 99.0, False),
+            (("setups", 0, "datum", "x", "shift"), 0.5, False),
+            (("setups", 0, "orientation"), demo().setups[1].orientation, False),
+            (("machine", "vises", 0, "at", "x"), demo().machine.vises[0].at.x + 1.0, False),
+            (("part", "model", "sha256"), "0" * 64, False),
+            (("machine", "lengths_from"), "reference plane", False),
+        ):
+            job = set_value(demo(), path, value)
+            self.assertEqual(meaning_of(job, job.setups[0]) == OWN.meaning, same, path)
+        # A setup hangs on what was cut before it.
+        job = set_value(demo(), ("setups", 0, "operations"), first.operations[:1])
+        self.assertNotEqual(meaning_of(job, job.setups[1]), meaning_of(demo(), demo().setups[1]))
 
     def test_a_code_that_the_job_does_not_use_says_nothing(self):
         entry = with_value(claimed(Entry("G59"), OTHER), VALUE, "touches")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -95,10 +96,20 @@ class UseTest(unittest.TestCase):
         self.assertEqual(cleared(other).state(), "to be found")
 
     def test_what_stays_is_not_stale(self):
-        """A vise that stays has its value for whatever is clamped in it."""
+        """A vise that stays has its value for whatever is clamped in it, where the zero follows from the vise alone."""
         entry = with_value(made_resident(Entry("G54"), "left vise"), VALUE, "tape")
-        self.assertFalse(claimed(entry, LID).is_stale)
+        self.assertFalse(claimed(entry, replace(LID, of_fixture=True)).is_stale)
+        self.assertTrue(claimed(entry, LID).is_stale)
         self.assertEqual(entry.state(), "resident")
+
+    def test_text_that_finds_no_room_is_refused_or_cut(self):
+        """A server's columns hold 200 characters; what happened is told as far as there is room."""
+        for change in (labelled, made_resident):
+            self.assertEqual(len(change(Entry("G54"), "x" * 200).what) > 0, True)
+            with self.assertRaisesRegex(RegisterError, "201 characters is too long"):
+                change(Entry("G54"), "x" * 201)
+        entry = claimed(Entry("G54"), Use("A job " + "j" * 190, "Op " + "s" * 190))
+        self.assertEqual(len(released(entry).what), 200)
 
     def test_several_changes_at_once_are_all_told(self):
         self.assertEqual(labelled(claimed(Entry("G54"), LID), " lid ").what, "claimed, label")
