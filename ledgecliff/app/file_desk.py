@@ -8,7 +8,7 @@ from pathlib import Path
 from threading import Event
 from typing import Any, Literal
 
-from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QDateTime, QObject, QThreadPool, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from ledgecliff.core.errors import LedgecliffError, SeveralBodiesError
@@ -60,7 +60,7 @@ class FileDesk(QObject):
         self._autosave.setSingleShot(True)
         self._autosave.setInterval(AUTOSAVE_MS)
         self._autosave.timeout.connect(self.keep_copy)
-        document.plan_changed.connect(self._autosave.start)
+        document.plan_changed.connect(self._keep_soon)
         document.file_changed.connect(self._drop_when_saved)
 
     # --- asking for names: replaced in tests ------------------------------------------------
@@ -414,6 +414,11 @@ class FileDesk(QObject):
 
     # --- recovery ---------------------------------------------------------------------------
 
+    def _keep_soon(self) -> None:
+        """Counted from the first edit, so that one edit after the other does not put it off for ever."""
+        if not self._autosave.isActive():
+            self._autosave.start()
+
     def keep_copy(self) -> None:
         """Keeps a recovery copy while there is unsaved work."""
         job = self._document.job
@@ -432,22 +437,28 @@ class FileDesk(QObject):
         self._autosave.stop()
         self._copy.drop()
 
-    def offer_recovery(self) -> bool:
-        """Offers what a program that died has left behind; True when there is something."""
+    def offer_recovery(self, place: int = 0) -> bool:
+        """Offers what programs that died have left behind, newest first and each by itself; True when there is
+        something at ``place``."""
         found = recovery.left_behind()
         if not found:
             return False
-        latest = found[0]
-        where = f" of {latest.origin.name}" if latest.origin else ""
+        place %= len(found)
+        left = found[place]
+        where = f" of {left.origin.name}" if left.origin else ""
+        which = f" ({place + 1} of {len(found)})" if len(found) > 1 else ""
+        kept_at = QDateTime.fromSecsSinceEpoch(int(left.kept_at)).toString("d MMM hh:mm")
 
-        def drop() -> None:
-            for other in found:
-                other.copy.unlink(missing_ok=True)
+        def discard() -> None:
+            left.discard()
+            self.offer_recovery(place)
 
+        others = [("Show the next", lambda: self.offer_recovery(place + 1))] if len(found) > 1 else []
         self._notices.say(
-            f"Unsaved work{where} was kept when the program ended unexpectedly: '{latest.job.title}'.",
-            ("Bring it back", lambda: self.when_saved_or_dropped("Bring it back", lambda: self._recover(latest))),
-            ("Discard it", drop),
+            f"Unsaved work{where} was kept at {kept_at} by a program that then died{which}: '{left.job.title}'.",
+            ("Bring it back", lambda: self.when_saved_or_dropped("Bring it back", lambda: self._recover(left))),
+            ("Discard this one" if others else "Discard it", discard),
+            *others,
         )
         return True
 
@@ -460,6 +471,7 @@ class FileDesk(QObject):
             self._model_folder = left.model_folder
             self._document.open(*result, left.origin, recovered=True)
             self.keep_copy()
-            left.copy.unlink(missing_ok=True)
+            left.discard()
+            self.offer_recovery()
 
         self._start(read, "Bringing back unsaved work…", done)

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import json
+import os
 
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 
 from ledgecliff.app.actions import ACTIONS
+from ledgecliff.core.edits import set_value
 from ledgecliff.store import recent, recovery
 from ledgecliff.store.demo import demo_job
-from ledgecliff.store.job_files import read_job
+from ledgecliff.store.job_files import job_text, read_job
 from tests.app.gui import GuiTestCase
 from tests.helpers import demo
 
@@ -121,6 +123,49 @@ class RecoveryTest(GuiTestCase):
         self.assertEqual(fresh.document.job.stock.allowance.plus_z, 2.0)
         self.assertTrue(fresh.document.unsaved)
         self.assertFalse((copy.parent / "dead.json").exists())
+
+    def test_each_copy_is_offered_by_itself(self):
+        """Three are left; one is passed over, one thrown away, one brought back: what is not thrown away stays."""
+        folder = recovery.recovery_folder()
+        folder.mkdir(parents=True, exist_ok=True)
+        for k, title in enumerate(("oldest", "middle", "newest")):
+            job = set_value(self.document.job, ("title",), title)
+            path = folder / f"{title}.json"
+            record = {"process": 2**22 + 1, "origin": None, "model_folder": str(self.document.path.parent)}
+            path.write_text(json.dumps(record | {"job": json.loads(job_text(job))}))
+            os.utime(path, (1000 + k, 1000 + k))
+        fresh = self.make_window()
+
+        def press(words):
+            (button,) = (each for each in fresh.notices.buttons if each.text() == words)
+            QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+        fresh.files.offer_recovery()
+        self.assertIn("(1 of 3): 'newest'", fresh.notices.label.text())
+        press("Show the next")
+        self.assertIn("(2 of 3): 'middle'", fresh.notices.label.text())
+        press("Discard this one")
+        self.assertIn("(2 of 2): 'oldest'", fresh.notices.label.text())
+        self.assertEqual({path.name for path in folder.glob("*.json")}, {"oldest.json", "newest.json"})
+        press("Bring it back")
+        self.wait_for(lambda: fresh.document.job is not None, "the recovered job")
+        self.assertEqual(fresh.document.job.title, "oldest")
+        self.assertIn("'newest'", fresh.notices.label.text())
+        press("Not now")
+        self.assertTrue((folder / "newest.json").exists())
+
+    def test_edits_without_end_do_not_put_the_copy_off(self):
+        """An edit every tenth of a second: the copy is there while they go on."""
+        for k in range(200):
+            self.document.set_value("facing", ("stock", "allowance", "plus_z"), 2.0 + 0.01 * k)
+            QTest.qWait(100)
+            if list(recovery.recovery_folder().glob("*.json")):
+                break
+        else:
+            self.fail("no copy was kept")
+        (copy,) = recovery.recovery_folder().glob("*.json")
+        kept = json.loads(copy.read_text())["job"]["stock"]["allowance"]["plus_z"]
+        self.assertAlmostEqual(kept, 2.0 + 0.01 * k, delta=0.011)
 
     def test_bringing_back_asks_before_it_takes_the_place_of_other_work(self):
         self.document.set_value("facing", ("stock", "allowance", "plus_z"), 2.0)

@@ -312,6 +312,21 @@ class RecoveryTest(FolderTest):
         copy.drop()
         self.assertEqual(list(recovery.recovery_folder().iterdir()), [])
 
+    def test_a_copy_whose_process_number_is_in_use_again(self):
+        """Its lock is free: the program is dead, whatever runs under its number now; an old copy has no lock."""
+        copy = recovery.RecoveryCopy()
+        copy.keep(demo(), None, self.folder)
+        (path,) = recovery.recovery_folder().glob("*.json")
+        for number, process in (("dead", os.getpid()), ("init", 1)):
+            record = json.loads(path.read_text()) | {"process": process}
+            (path.parent / f"{number}.json").write_text(json.dumps(record))
+        (path.parent / "dead.lock").touch()
+        self.assertEqual({left.copy.name for left in recovery.left_behind()}, {"dead.json", "init.json"})
+        for left in recovery.left_behind():
+            left.discard()
+        copy.drop()
+        self.assertEqual(list(recovery.recovery_folder().iterdir()), [])
+
     def test_an_unreadable_copy_is_passed_over_and_kept(self):
         recovery.recovery_folder().mkdir(parents=True)
         broken = recovery.recovery_folder() / "1-2.json"
