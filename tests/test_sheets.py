@@ -4,14 +4,19 @@ from __future__ import annotations
 
 import re
 import unittest
+from typing import get_args
 from xml.etree import ElementTree
 
 from ledgecliff.core.drawing.stage import setup_views
+from ledgecliff.core.model.holding import Hold, PlateHold, VBlockHold
 from ledgecliff.sheets.setup_sheet import sheet_html
 from ledgecliff.sheets.svg import svg
 from tests.core.registration.jobs import ring_plan
 from tests.core.registration.test_both_sides import lid_with
+from tests.core.test_rotary_axis import chuck_job
 from tests.helpers import demo_plan, plan_with
+from tests.jobs import bar_job, block_job, plan_of
+from tests.jobs import setup as setup_of
 
 
 class SheetTest(unittest.TestCase):
@@ -59,6 +64,25 @@ class SheetTest(unittest.TestCase):
 
     def test_the_same_plan_gives_the_same_bytes(self):
         self.assertEqual(sheet_html(demo_plan()), self.html)
+
+
+class EveryHoldTest(unittest.TestCase):
+    def test_each_kind_of_hold_has_its_sheet(self):
+        """Vise, board and jig by the examples; plate, V-block and chuck by jobs of their own."""
+        plans = [
+            demo_plan(),
+            ring_plan("on-pins"),
+            lid_with(),
+            plan_of(block_job(setup_of(hold=PlateHold(plate="plate")))),
+            plan_of(bar_job(setup_of(hold=VBlockHold(v_block="V", strap=20.0)))),
+            plan_of(chuck_job()),
+        ]
+        kinds = {setup_plan.setup.hold.by for plan in plans for setup_plan in plan.setups}
+        all_kinds = {get_args(hold.model_fields["by"].annotation)[0] for hold in get_args(get_args(Hold)[0])}
+        self.assertEqual(kinds, all_kinds)
+        for plan in plans:
+            self.assertIn("Holding", sheet_html(plan))
+        self.assertIn("in the chuck's jaws, deep", sheet_html(plans[-1]).replace("&#39;", "'"))
 
 
 class TurnPageTest(unittest.TestCase):

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from .edits import Path, add_item, free_name, remove_item, set_value, value_at
 from .errors import InvalidValueError
 from .model.base import Model, Point
-from .model.holding import Chuck, Fixture, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
+from .model.holding import Chuck, Fixture, Jig, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
 from .model.job import Job
 from .model.machine import Cutter
 from .model.shop import NamedJaws, Shop
@@ -111,7 +111,12 @@ def with_heights(shop: Shop, index: int, text: str) -> Shop:
 
 
 def keep_fixture(shop: Shop, fixture: Fixture) -> Shop:
-    """The library with a job's fixture in it, in place of one of the same name."""
+    """The library with a job's fixture in it, in place of one of the same name.
+
+    Raises InvalidValueError for a jig, which is made for one part.
+    """
+    if isinstance(fixture, Jig):
+        raise InvalidValueError(fixture.name, "a jig is made for one part and stays with its job; keep the job's file")
     shelf = {Vise: "vises", Plate: "plates", Spoilboard: "boards", VBlock: "v_blocks", Chuck: "chucks"}[type(fixture)]
     kept = [each for each in getattr(shop, shelf) if each.name != fixture.name]
     return set_value(shop, (shelf,), [*kept, fixture])

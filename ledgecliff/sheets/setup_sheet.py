@@ -19,7 +19,7 @@ from ledgecliff.core.datums import datum_words
 from ledgecliff.core.drawing.stage import jaw_in_front, setup_views, stock_views
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES
-from ledgecliff.core.model.holding import BoardHold, JigHold, PlateHold, SoftJaws, StepJaws, ViseHold
+from ledgecliff.core.model.holding import BoardHold, ChuckHold, JigHold, PlateHold, SoftJaws, StepJaws, ViseHold
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.plan import Plan, SetupPlan
@@ -162,6 +162,8 @@ def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
             rows += [(f"clamp {k} on the {clamp.side}", None) for k, clamp in enumerate(hold.clamps, 1)]
             if hold.tape is not None:
                 rows.append(("tape, thick", hold.tape))
+        case ChuckHold():
+            rows.append(("in the chuck's jaws, deep", hold.grip))
         case _:
             rows.append(("strap over it, wide" if hold.strap else "no strap", hold.strap))
     return rows

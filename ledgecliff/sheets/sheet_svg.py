@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from html import escape
-
 from ledgecliff.core.model.part import MM_PER
+from ledgecliff.core.plain_text import xml_escaped
 from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.registration.outlines import Edge
 from ledgecliff.core.registration.sheets import Circle, Entity, Measure, Path, Sheet, Words
@@ -31,12 +30,12 @@ def sheet_svg(sheet: Sheet, unit: Unit) -> str:
     title = _text((left + 4.0, high - 8.0), words, 5.0)
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" {size} viewBox="{_n(left)} {_n(-high)} {_n(width)} {_n(height)}">'
-        f"<title>{escape(words)}</title><style>{_STYLES}</style>{title}{layers}</svg>\n"
+        f"<title>{xml_escaped(words)}</title><style>{_STYLES}</style>{title}{layers}</svg>\n"
     )
 
 
 def _layer(sheet: Sheet, layer: str, unit: Unit) -> str:
-    name = escape(layer.replace(" ", "-"))
+    name = xml_escaped(layer.replace(" ", "-"))
     drawn = "".join(_entity(entity, unit) for entity in sheet.entities if entity.layer == layer)
     return f'<g id="{name}" class="{name}">{drawn}</g>'
 
@@ -86,7 +85,7 @@ def _line(a: tuple[float, float], b: tuple[float, float]) -> str:
 
 
 def _text(at: tuple[float, float], words: str, height: float) -> str:
-    return f'<text x="{_n(at[0])}" y="{_n(-at[1])}" font-size="{_n(height)}">{escape(words)}</text>'
+    return f'<text x="{_n(at[0])}" y="{_n(-at[1])}" font-size="{_n(height)}">{xml_escaped(words)}</text>'
 
 
 def _n(value: float) -> str:

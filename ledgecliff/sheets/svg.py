@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from html import escape
 
 from ledgecliff.core.drawing.items import (
     Ball,
@@ -20,6 +19,7 @@ from ledgecliff.core.drawing.items import (
     Touchable,
     Zero,
 )
+from ledgecliff.core.plain_text import xml_escaped
 from ledgecliff.core.quantities import Unit, format_length, spell
 
 _LANE, _LADDER_ROOM, _MARGIN, _ROW = 26.0, 190.0, 10.0, 15.0
@@ -82,7 +82,8 @@ class _Svg:
         body = "".join(piece for item in self._drawing.items for piece in self._item(item))
         return (
             f'<svg xmlns="http://www.w3.org/2000/svg" width="{self._width:.0f}" height="{self._height:.0f}" '
-            f'viewBox="0 0 {self._width:.0f} {self._height:.0f}" role="img" aria-label="{escape(self._drawing.name)}">'
+            f'viewBox="0 0 {self._width:.0f} {self._height:.0f}" role="img" '
+            f'aria-label="{xml_escaped(self._drawing.name)}">'
             f"<style>{_STYLES}</style>{body}</svg>"
         )
 
@@ -119,7 +120,7 @@ class _Svg:
         )
 
     def _words(self, at: Point2, text: str, anchor: str) -> str:
-        return f'<text x="{at[0]:.1f}" y="{at[1] + 4:.1f}" text-anchor="{anchor}">{escape(text)}</text>'
+        return f'<text x="{at[0]:.1f}" y="{at[1] + 4:.1f}" text-anchor="{anchor}">{xml_escaped(text)}</text>'
 
     def _line(self, a: Point2, b: Point2, style: str) -> str:
         return f'<path class="line {style}" d="M{a[0]:.1f} {a[1]:.1f}L{b[0]:.1f} {b[1]:.1f}"/>'

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from html import escape
-
+from ledgecliff.core.plain_text import xml_escaped
 from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.tapes import Tape, TapeLine
 
@@ -23,9 +22,9 @@ tr.note td { color: #525a60; font-size: 10pt; }
 def tape_html(tape: Tape, unit: Unit) -> str:
     rows = "".join(_row(line, unit) for line in tape.lines)
     return (
-        f'<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>{escape(tape.title)}</title>'
-        f"<style>{_STYLE}</style></head><body><h1>{escape(tape.title)}</h1>"
-        f"<p>{escape(tape.subtitle)} · lengths in {unit}</p><table>{rows}</table></body></html>"
+        f'<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>{xml_escaped(tape.title)}</title>'
+        f"<style>{_STYLE}</style></head><body><h1>{xml_escaped(tape.title)}</h1>"
+        f"<p>{xml_escaped(tape.subtitle)} · lengths in {unit}</p><table>{rows}</table></body></html>"
     )
 
 
@@ -36,5 +35,5 @@ def tape_pdf(tape: Tape, unit: Unit) -> bytes:
 
 def _row(line: TapeLine, unit: Unit) -> str:
     number = "" if line.mm is None else format_length(line.mm, unit, sign=line.signed)
-    text = escape(spell(line.text.strip(), unit))
-    return f'<tr class="{line.kind}"><td>{text}</td><td class="n">{escape(number)}</td></tr>'
+    text = xml_escaped(spell(line.text.strip(), unit))
+    return f'<tr class="{line.kind}"><td>{text}</td><td class="n">{xml_escaped(number)}</td></tr>'

@@ -17,6 +17,7 @@ from ezdxf.lldxf.const import DXFError
 
 from ledgecliff.core.errors import DrawingFileError
 from ledgecliff.core.model.part import MM_PER
+from ledgecliff.core.plain_text import one_line
 from ledgecliff.core.quantities import Unit, spell
 from ledgecliff.core.registration.outlines import Edge
 from ledgecliff.core.registration.sheets import Circle, Measure, Path, Sheet, Words
@@ -25,6 +26,8 @@ from .drawing_shapes import DrawnShapes
 
 _CODES = {"mm": dxf_units.MM, "in": dxf_units.IN}
 _MM_PER_CODE = {dxf_units.MM: 1.0, dxf_units.IN: 25.4, dxf_units.CM: 10.0, dxf_units.M: 1000.0}
+#: What reading a broken file may come to.
+_BROKEN = (DXFError, ValueError, LookupError, StopIteration, AttributeError, TypeError, ArithmeticError)
 #: Ends nearer than this meet (mm).
 _MEETS = 1e-3
 #: A drawing larger than this is none of a pin pattern or an outline.
@@ -44,7 +47,7 @@ def dxf_text(sheet: Sheet, unit: Unit) -> str:
     low, high = sheet.bounds()
     document.layers.add("TITLE")
     height = 5.0 * scale
-    title = space.add_text(spell(sheet.title, unit), height=height, dxfattribs={"layer": "TITLE"})
+    title = space.add_text(one_line(spell(sheet.title, unit)), height=height, dxfattribs={"layer": "TITLE"})
     title.set_placement((low[0] * scale, (high[1] + 8.0) * scale))
     stream = io.StringIO()
     document.write(stream)
@@ -65,7 +68,9 @@ def _add(space: Modelspace, entity: Path | Circle | Measure | Words, scale: floa
             centre = (entity.centre[0] * scale, entity.centre[1] * scale)
             space.add_circle(centre, entity.diameter / 2.0 * scale, dxfattribs=attributes)
         case Words():
-            text = space.add_text(spell(entity.text, unit), height=entity.height * scale, dxfattribs=attributes)
+            text = space.add_text(
+                one_line(spell(entity.text, unit)), height=entity.height * scale, dxfattribs=attributes
+            )
             text.set_placement((entity.at[0] * scale, entity.at[1] * scale))
         case Measure():
             along_x = entity.along == "x"
@@ -91,8 +96,9 @@ def read_dxf(path: FilePath, unit: Unit | None = None) -> DrawnShapes:
         document = ezdxf.readfile(path)
     except OSError as error:
         raise DrawingFileError(f"'{path}' cannot be read: {error.strerror or error}.") from None
-    except (DXFError, UnicodeError, ValueError) as error:
-        raise DrawingFileError(f"'{path.name}' is not a DXF file that can be read: {error}.") from None
+    except _BROKEN as error:
+        reason = str(error) or "it is cut off"
+        raise DrawingFileError(f"'{path.name}' is not a DXF file that can be read: {reason}.") from None
     scale = _scale(document, path.name, unit)
     circles, closed, loose = [], [], []
     for entity in document.modelspace():

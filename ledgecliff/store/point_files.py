@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -22,7 +23,7 @@ def read_points(path: Path) -> npt.NDArray[np.float64]:
         reason = getattr(error, "strerror", None) or "it is not text in UTF-8"
         raise InvalidValueError(str(path), f"cannot be read: {reason}") from error
     rows: list[list[float]] = []
-    for number, cells in enumerate(csv.reader(text.splitlines(), delimiter=_delimiter(text)), start=1):
+    for number, cells in enumerate(_rows_of(path, text), start=1):
         cells = [cell.strip() for cell in cells]
         if not any(cells) or cells[0].startswith("#"):
             continue
@@ -39,6 +40,15 @@ def read_points(path: Path) -> npt.NDArray[np.float64]:
     if not rows:
         raise InvalidValueError(str(path), "holds no points; give x,y or x,y,z in each row")
     return np.array(rows)
+
+
+def _rows_of(path: Path, text: str) -> Iterator[list[str]]:
+    reader = csv.reader(text.splitlines(), delimiter=_delimiter(text))
+    try:
+        yield from reader
+    except csv.Error as error:
+        reason = f"{error}; look for a quotation mark that is not closed"
+        raise InvalidValueError(f"{path}, row {reader.line_num}", reason) from error
 
 
 def _delimiter(text: str) -> str:

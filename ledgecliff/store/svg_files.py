@@ -35,6 +35,8 @@ def read_svg(path: FilePath, unit: Unit | None = None) -> DrawnShapes:
         raise DrawingFileError(f"'{path}' cannot be read: {error.strerror or error}.") from None
     except (ParseError, ValueError, TypeError, AttributeError) as error:
         raise DrawingFileError(f"'{path.name}' is not an SVG file that can be read: {error}.") from None
+    if not isinstance(drawing, svgelements.SVG):
+        raise DrawingFileError(f"'{path.name}' is not an SVG file: what it holds is no drawing.")
     place = _Place(drawing, path.name, unit)
     circles, outlines = [], []
     for element in drawing.elements():

@@ -14,6 +14,7 @@ from ledgecliff.core.edits import field_path, path_words, problem_words
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.base import Model
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.plain_text import harmless_cell
 from ledgecliff.core.probing.measured import Measurement, RecordedTouches
 from ledgecliff.core.probing.measured_sheet import COLUMNS, measured_sheet, table_rows
 from ledgecliff.core.quantities import Unit
@@ -51,7 +52,9 @@ def write_table(measured: Measurement, path: Path) -> None:
     writer = csv.writer(text, lineterminator="\n")
     writer.writerow(COLUMNS)
     for row in table_rows(measured):
-        writer.writerow(["" if cell is None else f"{cell:.4f}" if isinstance(cell, float) else cell for cell in row])
+        writer.writerow(
+            ["" if cell is None else f"{cell:.4f}" if isinstance(cell, float) else harmless_cell(cell) for cell in row]
+        )
     write_atomic(path, text.getvalue())
 
 

@@ -180,6 +180,8 @@ def cleared(entry: Entry) -> Entry:
 
 def _short_enough(entry: Entry, what: str, text: str) -> str:
     text = text.strip()
+    if not text.isascii() and text.encode("utf-8", "replace").decode() != text:
+        raise RegisterError(entry.code, f"the {what} holds characters that are no text (not UTF-8); type it anew")
     if len(text) > LONGEST_TEXT:
         raise RegisterError(
             entry.code, f"a {what} of {len(text)} characters is too long for the register; {LONGEST_TEXT} find room"

@@ -8,12 +8,13 @@ from __future__ import annotations
 import csv
 import io
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from ..errors import InvalidValueError, ProgramError
 from ..model.machine import Machine
+from ..plain_text import harmless_cell, plain_cell
 from ..simulator.blocks import Block, read_block
 from ..simulator.modal import DIALECTS, OFFSETS, Dialect
 from ..work_offsets import Code, by_words, codes_of, plain_words
@@ -22,8 +23,6 @@ from .entries import Entry, Value, labelled, with_value
 #: Columns of the table, in and out.
 COLUMNS = ("code", "x", "y", "z", "turn", "unit", "label", "use", "resident", "origin", "at", "by")
 _NEEDED = ("code", "x", "y", "z")
-#: With these a cell begins that a spreadsheet takes for a formula.
-_FORMULA = ("=", "+", "-", "@")
 #: Words of a program of offset writes that neither move nor change anything else.
 _HARMLESS = frozenset((170, 180, 190, 400, 490, 800, 900, 910, 940, *OFFSETS))
 
@@ -111,7 +110,7 @@ def _from_csv(text: str, machine: Machine, name: str) -> tuple[Present, ...]:
     columns: list[str] = []
     codes = by_words(machine)
     rows: list[Present] = []
-    for cells in reader:
+    for cells in _rows_of(reader, name):
         if not any(cell.strip() for cell in cells):
             continue
         if not columns:
@@ -123,6 +122,14 @@ def _from_csv(text: str, machine: Machine, name: str) -> tuple[Present, ...]:
         row = dict(zip(columns, (cell.strip() for cell in cells), strict=False))
         rows += _csv_row(row, codes, machine, name, reader.line_num)
     return tuple(rows)
+
+
+def _rows_of(reader: Iterator[list[str]], name: str) -> Iterator[list[str]]:
+    try:
+        yield from reader
+    except csv.Error as error:
+        line = reader.line_num  # type: ignore[attr-defined]
+        raise InvalidValueError(name, f"line {line}: {error}; look for a quotation mark that is not closed") from error
 
 
 def _csv_row(row: dict[str, str], codes: dict[str, Code], machine: Machine, name: str, line: int) -> list[Present]:
@@ -141,12 +148,7 @@ def _csv_row(row: dict[str, str], codes: dict[str, Code], machine: Machine, name
     per_unit = 25.4 if unit == "in" else 1.0
     x, y, z = (_number(text, name, line) * per_unit for text in texts)
     turn = _number(row["turn"], name, line) if row.get("turn") else 0.0
-    return [Present(code.code, Value(x, y, z, turn), _plain(row.get("label", "")), line)]
-
-
-def _plain(cell: str) -> str:
-    """The label as it was before ``_harmless``."""
-    return cell[1:] if cell[:1] == "'" and cell[1:2] in _FORMULA else cell
+    return [Present(code.code, Value(x, y, z, turn), plain_cell(row.get("label", "")), line)]
 
 
 def _number(text: str, name: str, line: int) -> float:
@@ -171,17 +173,8 @@ def table_text(entries: Iterable[Entry]) -> str:
         )
         use = entry.use.words() if entry.use is not None else ""
         cells = [entry.code, *numbers, "mm", entry.label, use, entry.resident, entry.origin or "", entry.at, entry.by]
-        writer.writerow([_harmless(cell) for cell in cells])
+        writer.writerow([harmless_cell(cell) for cell in cells])
     return out.getvalue()
-
-
-def _harmless(cell: str) -> str:
-    """A spreadsheet must not take a label for a formula; numbers stay numbers."""
-    try:
-        float(cell)
-    except ValueError:
-        return f"'{cell}" if cell[:1] in _FORMULA else cell
-    return cell
 
 
 # --- programs -------------------------------------------------------------------------------------

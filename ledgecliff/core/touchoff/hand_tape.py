@@ -9,6 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import partial
 
+from pydantic import ValidationError
+
+from ..errors import InvalidValueError
 from ..frames import Axis
 from ..model.base import Model
 from ..probing.evaluation import between, offset_for, surface_at
@@ -86,7 +89,12 @@ def _in_mm(readings: HandReadings) -> HandReadings:
     for key in ("before", "x", "y", "z"):
         if data[key] is not None:
             data[key] = {name: value * 25.4 if isinstance(value, float) else value for name, value in data[key].items()}
-    return HandReadings.model_validate(data | {"unit": "mm"})
+    try:
+        return HandReadings.model_validate(data | {"unit": "mm"})
+    except ValidationError as error:
+        place = " ".join(str(part) for part in error.errors()[0]["loc"])
+        reason = "is too large for a length read in inches; look whether it was read in mm"
+        raise InvalidValueError(place, reason) from error
 
 
 def _worked(axis: Axis, reading: Model) -> tuple[list[TapeLine], float]:
