@@ -124,7 +124,7 @@ def _ring(machine: Machine, title: str, note: str, size: Size, setups: tuple[Set
 def dial_ring_on_pins(machine: Machine) -> Job:
     """Three pins of one diameter in the strips at both ends: end for end is excluded."""
     bores = PinBores(
-        name="bores for the pins", tool=3, into_board=12,
+        name="bores for the pins", tool=3, into_board=12, pin_length=24,
         pins=(Pin(x=-144, y=60, diameter=10), Pin(x=-144, y=-60, diameter=10), Pin(x=144, y=0, diameter=10)),
     )  # fmt: skip
     screws = _screws(((30, 20), (290, 20), (30, 260), (290, 260)))

@@ -345,7 +345,13 @@ def winch_cheek() -> Job:
                    after="drill hole 12")
         for name in ("shaft bore", *(hole.name for hole in holes))
     )  # fmt: skip
-    routine = ProbingRoutine(cycles=(*proposed_cycles(first), *measured))
+    features = (
+        Feature(name="shaft bore", kind="bore", at=point(90, 60, 24), opens_to="+Z", diameter=60, through=True),
+        *holes,
+        *sunk,
+        Feature(name="bore edge", kind="edge break", at=point(90, 60, 24), opens_to="+Z", diameter=63, depth=1.5),
+    )
+    routine = ProbingRoutine(cycles=(*proposed_cycles(first, features), *measured))
     first = first.model_copy(update={"probing": routine})
     second = Setup(
         name="Op 20",
@@ -374,13 +380,7 @@ def winch_cheek() -> Job:
         part=Part(
             name="winch cheek",
             shape=BlockShape(size=Size(x=180, y=120, z=24)),
-            features=(
-                Feature(name="shaft bore", kind="bore", at=point(90, 60, 24), opens_to="+Z", diameter=60, through=True),
-                *holes,
-                *sunk,
-                Feature(name="bore edge", kind="edge break", at=point(90, 60, 24), opens_to="+Z", diameter=63,
-                        depth=1.5),
-            ),
+            features=features,
         ),
         stock=BlockStock(
             material="steel flat, edges as rolled",
@@ -405,6 +405,13 @@ def shop() -> Shop:
         name="Brackwater Tide Works",
         machine=machine().model_copy(
             update={
+                "cutters": (
+                    *machine().cutters,
+                    Cutter(tool=5, name="16 mm end mill, long", diameter=16, length=152.0, flute=55, reach=82,
+                           holder_diameter=36),
+                    Cutter(tool=6, name="8 mm end mill, long reach", diameter=8, length=136.0, flute=24, reach=62,
+                           holder_diameter=28),
+                ),
                 "plates": (Plate(name="hole plate", at=point(-400, -200, -460), length=400, width=300, thickness=25),),
                 "boards": (
                     Spoilboard(name="spoilboard", at=point(-400, -200, -470), length=600, width=380, thickness=18),

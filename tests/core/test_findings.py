@@ -7,9 +7,11 @@ import unittest
 from ledgecliff.core import edits
 from ledgecliff.core.findings.base import SEVERITIES
 from ledgecliff.core.findings.probing_rules import SEVERITY_OF
+from ledgecliff.core.model.operations import Pocket
 from ledgecliff.core.plan import make_plan
 from tests.helpers import changed, codes, demo, demo_plan, models, plan_with
 from tests.jobs import block_job, feature, plan_of
+from tests.jobs import setup as block_setup
 
 
 class FindingsTest(unittest.TestCase):
@@ -144,6 +146,14 @@ class FindingsTest(unittest.TestCase):
     def test_bore_not_upright(self):
         self.assert_fires("BORE_NOT_UPRIGHT", (("setups", 0, "operations", 3, "on"), "port"), setup="Op 10")
         self.assert_silent("BORE_NOT_UPRIGHT")
+
+    def test_operation_from_the_wrong_side(self):
+        """A pocket that opens upward, and the same one with the block upside down."""
+        deep = feature("pocket", "pocket", (30, 20, 20), length=20, width=12, depth=6)
+        cut = Pocket(name="clear it", tool=3, on="pocket", features=("pocket",))
+        for up, fires in (("+Z", False), ("-Z", True), ("+Y", True)):
+            plan = plan_of(block_job(block_setup(cut, up=up), features=(deep,)))
+            self.assertEqual("OPERATION_FROM_WRONG_SIDE" in codes(plan), fires, up)
 
     def test_feature_not_in_model(self):
         self.assert_fires("FEATURE_NOT_IN_MODEL", (("part", "features", 0, "diameter"), 24.0))
