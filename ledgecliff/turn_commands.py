@@ -11,6 +11,7 @@ from ledgecliff.core.findings.turn_rules import about_turns
 from ledgecliff.core.model.holding import Jig, JigHold
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan, make_plan
+from ledgecliff.core.registration.clearances import protrusion
 from ledgecliff.core.registration.errors import surface_of
 from ledgecliff.core.registration.jig_making import outline_reach
 from ledgecliff.core.registration.parting import tabs_of
@@ -72,6 +73,7 @@ def _row(plan: Plan, turn: TurnPlan) -> dict[str, Any]:
         "board_pins": [
             {"x": rounded(p.x), "y": rounded(p.y), "diameter": rounded(p.diameter)} for p in turn.board_pins
         ],
+        "pins": _pins(turn),
         "frame": _frame(turn),
         "jig": _jig(turn),
         "tabs": _tabs(turn),
@@ -81,6 +83,20 @@ def _row(plan: Plan, turn: TurnPlan) -> dict[str, Any]:
             for f in about_turns(plan)
             if f.setup in (before, after)
         ],
+    }
+
+
+def _pins(turn: TurnPlan) -> dict[str, Any] | None:
+    """What pins and bores are like (mm); ``stands_out`` is over the board, null where no length is stated."""
+    made = turn.pin_bores
+    if turn.way != "dowel pins" or made is None:
+        return None
+    out = protrusion(made)
+    return {
+        "clearance": rounded(made.clearance),
+        "into_board": rounded(made.into_board),
+        "length": None if made.pin_length is None else rounded(made.pin_length),
+        "stands_out": None if out is None else rounded(out),
     }
 
 

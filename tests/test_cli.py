@@ -275,6 +275,7 @@ class RegistrationTest(CommandTest):
         self.assertEqual((turn["way"], turn["one_program"]), ("dowel pins", True))
         self.assertEqual([seat["name"] for seat in turn["seats"]], ["as intended", "not turned"])
         self.assertEqual(turn["findings"], [])
+        self.assertEqual((turn["pins"]["length"], turn["pins"]["stands_out"]), (24.0, 12.0))
         # 0.02 twice from the machine, play of 0.0398 at most taken as even.
         # The pin beyond the farthest mark keeps it to half the clearance, told to a hundredth.
         self.assertAlmostEqual(turn["expected_error"], 2 * math.sqrt(2 * 0.02**2 + 0.0201**2 / 3), places=4)

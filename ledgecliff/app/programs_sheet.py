@@ -77,6 +77,7 @@ class ProgramsSheet(Sheet):
         self.extents = _table(_EXTENTS, "How far the picked program goes")
         self.column.addWidget(self.extents, 3)
         self.found = _table(_FOUND, "What differs")
+        self.found.setWordWrap(True)
         self.column.addWidget(self.found, 3)
 
     # --- what is shown --------------------------------------------------------------------
@@ -157,6 +158,7 @@ class ProgramsSheet(Sheet):
             cells = [each.severity, str(each.line) if each.line else "", spell(each.message, unit)]
             fill_row(self.found, k, cells, (1,), alarm=each.severity in ("hazard", "error"))
         fit_columns(self.found)
+        self.found.resizeRowsToContents()
 
     # --- reading ----------------------------------------------------------------------------
 

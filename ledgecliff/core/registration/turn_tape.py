@@ -9,6 +9,7 @@ import numpy as np
 from ..frames import AXES, Axis
 from ..plan import SetupPlan
 from ..tapes import Tape, TapeLine, heading, note
+from .clearances import pin_top
 from .errors import surface_of
 from .turning import TurnPlan
 
@@ -34,6 +35,8 @@ def turn_tape(turn: TurnPlan, picked: str = "") -> Tape:
     lines += _heights(before)
     lines.append(heading("Heights after the turn"))
     lines += _heights(after)
+    if turn.way == "dowel pins" and (top := pin_top(turn)) is not None:
+        lines.append(TapeLine("tops of the pins", top - float(after.wcs.u_origin[2]), "note"))
     return Tape("Turn", f"{before.setup.name} to {after.setup.name}", tuple(lines))
 
 

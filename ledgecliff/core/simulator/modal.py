@@ -32,9 +32,14 @@ GROUPS: dict[int, str] = {
     **dict.fromkeys((501, 511), "mirror"),
     **dict.fromkeys((680, 690), "rotation"),
     **dict.fromkeys((740, 840, 880), "motion"),
+    **dict.fromkeys((51, 80, 90, 611, 620, 630, 1870), "smoothing"),
+    **dict.fromkeys((960, 970), "spindle mode"),
+    950: "feed mode",
 }
 #: Words that toolpath programs use and no simulated control: they are read, not run.
-_READ_ONLY = frozenset((150, 160, 300, 500, 501, 510, 511, 680, 690, 740, 840, 880))
+_READ_ONLY = frozenset(
+    (51, 80, 90, 150, 160, 300, 500, 501, 510, 511, 611, 620, 630, 680, 690, 740, 840, 880, 950, 960, 970, 1870)
+)
 #: Every M word of which a block may hold only one, by its group; coolant may be mist and flood at once.
 M_GROUPS: dict[int, str] = {
     **dict.fromkeys((0, 1, 2, 30), "stop"),

@@ -83,7 +83,7 @@ def _by_itself(summary: ProgramSummary) -> Iterator[Difference]:
             "PROGRAM_NOT_READ",
             "error",
             summary.not_read.line,
-            f"The program is not read, and how far it goes is not told: {summary.not_read.text}.",
+            f"Not read, so that nothing is told of how far it goes: {summary.not_read.text}.",
         )
     yield from _lengths(summary.at_start)
     yield from _compensation(summary.at_start)

@@ -149,7 +149,7 @@ class LineReader(ABC):
         g = [round(float(word) * 10) for word in found if _is_number(word)]
         m = [word for word in _ANY_M.findall(code) if not _is_number(word) or float(word) in _LEADING_M]
         if len(g) < len(found) or m or _ANY_T.search(code) or _LASTING_G & {*g}:
-            self._refuse(f"{reason}, and the line may change what counts for all that follows")
+            self._refuse(f"{reason}, in a line that counts for what follows")
             return
         self.remark(reason)
         motions = [word for word in g if word in _MOTIONS]

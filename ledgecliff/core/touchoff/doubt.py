@@ -50,7 +50,7 @@ def doubt(
     away = found - expected
     if abs(away) <= region + 1e-9:
         return None
-    fact = f"{axis.upper()} comes out {said(abs(away))} from where the plan has it (within ±{said(region)})"
+    fact = f"{axis.upper()} is {said(abs(away))} off the plan (±{said(region)})"
     fitting: dict[str, tuple[float, float]] = {}
     of_any_size = []
     for slip in slips:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import random
 import unittest
 
@@ -78,6 +79,13 @@ class ModesTest(unittest.TestCase):
         self.assertEqual(bounds(summary)[0], (0.0, 5.0))
         self.assertIn("not known", words_of(summary))
 
+    def test_words_that_move_nothing_are_known(self):
+        """Smoothing, exact stop, feed for each turn, constant speed, plain spindle speed, tuning of a path."""
+        for word in ("G5.1 Q1", "G05.1 Q0", "G9", "G8 P1", "G61.1", "G62", "G64", "G95", "G97", "G187 P2 E0.05"):
+            summary = read(HEAD + word + "\nX5\nM30\n")
+            self.assertTrue(summary.complete, (word, summary.remarks))
+            self.assertEqual(bounds(summary)[0], (0.0, 5.0))
+
     def test_the_unit_that_counts_before_one_is_named(self):
         text = b"G54 G90\nG0 X1\nM30\n"
         self.assertEqual(bounds(read_toolpath([text], unit="in"), tool=0)[0], (25.4, 25.4))
@@ -143,7 +151,7 @@ class AgainstTheControlTest(unittest.TestCase):
         return "\n".join([*lines, "M30", *subs]) + "\n"
 
     def test_extents_are_those_of_the_motions(self):
-        for seed in range(12):
+        for seed in range(400 if os.environ.get("LEDGECLIFF_ALL_DRAWS") else 12):
             with self.subTest(seed=seed):
                 text = self.program(seed)
                 outcome, ends = run(text, NUMBERED_STYLE)
