@@ -9,11 +9,12 @@ import statistics
 import time
 from collections import Counter
 
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.part import ModelReference
 from ledgecliff.core.new_job import first_plan, job_for_model
 from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.quantities import spell
-from ledgecliff.core.simulator.rehearsal import rehearse
+from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store.shop import shipped_shop
 from tests.corpus import CORPUS, corpus_part
@@ -36,7 +37,7 @@ def planned(name: str) -> tuple[Plan, float, str]:
 def alarms(plan: Plan) -> list[str]:
     """What stopped, in the first of five worlds in which something did."""
     for seed in SEEDS:
-        found = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), seed)
+        found = rehearse(plan.job, plan.geometry, planned_setups(plan), seed)
         if found.alarms:
             return [f"seed {seed}: {alarm}" for alarm in found.alarms]
     return []
@@ -47,7 +48,7 @@ def first_plans(*, say: bool = True) -> list[Row]:
     for name in CORPUS:
         plan, seconds, words = planned(name)
         took.append(seconds)
-        bad = [finding for finding in plan.findings if finding.severity in ("hazard", "error")]
+        bad = [finding for finding in findings_of(plan) if finding.severity in ("hazard", "error")]
         clean += not bad
         stopped = [] if bad else alarms(plan)
         quiet += not bad and not stopped

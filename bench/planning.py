@@ -22,16 +22,18 @@ from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
 
 from ledgecliff.core import dimensioned, new_job
 from ledgecliff.core import plan as plan_module
-from ledgecliff.core import stock as stock_module
 from ledgecliff.core.blanks import make_blank
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.cutting import features as feature_cuts
 from ledgecliff.core.cutting import outlines, views
-from ledgecliff.core.edits import set_value
-from ledgecliff.core.frames import Orientation
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.holding import contact, tooling
+from ledgecliff.core.in_process import stock as stock_module
+from ledgecliff.core.in_process.stock import cut, cuts_of
 from ledgecliff.core.model.base import Point, Size
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.operations import Hole, Pocket
+from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.part import BlockShape, Feature, ModelReference, Part
 from ledgecliff.core.new_job import job_for_model, with_order
 from ledgecliff.core.plan import make_plan
@@ -41,7 +43,6 @@ from ledgecliff.core.sides import left, order, reach
 from ledgecliff.core.solids import thickness
 from ledgecliff.core.solids.fitting import fitted_faces
 from ledgecliff.core.solids.geometry import Models, PartGeometry
-from ledgecliff.core.stock import cut, cuts_of
 from ledgecliff.store import kernel_process, part_models
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.imports import import_model
@@ -208,18 +209,18 @@ def edits() -> list[Row]:
     loaded = load_models(job, DEMO)
     plan = make_plan(job, loaded)
     three = with_order(job, plan.proposal.orders[0], plan.geometry, loaded, shipped_shop()).job
-    _ = make_plan(three, loaded).findings
+    _ = findings_of(make_plan(three, loaded))
     step = iter(range(1, 10_000))
 
     def edit(path: tuple[str | int, ...], start: float, by: float) -> Callable[[], object]:
-        return lambda: make_plan(set_value(three, path, start + by * next(step)), loaded).findings
+        return lambda: findings_of(make_plan(set_value(three, path, start + by * next(step)), loaded))
 
     def from_nothing() -> None:
         forget()
-        _ = make_plan(three, loaded).findings
+        _ = findings_of(make_plan(three, loaded))
 
     nothing = median(from_nothing, 3)
-    _ = make_plan(three, loaded).findings
+    _ = findings_of(make_plan(three, loaded))
     rows: list[Row] = []
     for name, path, start, by in (
         ("first operation of Op 10", ("setups", 0, "operations", 0, "leave"), 0.0, 0.001),

@@ -11,13 +11,14 @@ from shapely import Polygon
 from shapely.affinity import scale, translate
 
 from bench.planning import Row, median
-from ledgecliff.core.placing import place_on_turn
+from ledgecliff.core.edits.placing import place_on_turn
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.registration.interlock import FrameSizes, make_frame
 from ledgecliff.core.registration.interlock_check import check_frame
 from ledgecliff.core.registration.pins import image
 from ledgecliff.core.registration.seats import RoundPlace, seats
 from ledgecliff.core.solids.geometry import Models
+from ledgecliff.core.turns.turn_plan import turns_of
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 
@@ -72,7 +73,7 @@ def _frames() -> list[Row]:
                 if not hole.contains(translate(piece, 0.001 * k * x, 0.001 * k * y)):
                     break
 
-    turn = make_plan(read_job(demo_job("dial-ring-in-a-frame")), Models()).turns[0]
+    turn = turns_of(make_plan(read_job(demo_job("dial-ring-in-a-frame")), Models()))[0]
     steps = itertools.cycle([0.5 * k for k in range(1, 400)])
     dragged = median(lambda: place_on_turn(turn, "frame X", (-next(steps), 0.0), 0.01), 21)
     return [

@@ -10,16 +10,16 @@ from scipy.optimize import least_squares
 
 from bench.planning import Row, median
 from ledgecliff.core.blanks import box
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.contact.first_contact import Body, Feeler
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Probe
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.fits import fit_circle
 from ledgecliff.core.probing.planning import plan_probing
-from ledgecliff.core.simulator.contact import Body, Feeler
+from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine
-from ledgecliff.core.simulator.rehearsal import rehearse
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store import part_models
 from ledgecliff.store.demo import demo_job
@@ -32,7 +32,7 @@ _TOUCHES = 500
 def simulation(demo: Path) -> list[Row]:
     job = read_job(demo)
     plan = make_plan(job, part_models.load_models(job, demo))
-    geometry, planned = plan.geometry, plan.for_rehearsal()
+    geometry, planned = plan.geometry, planned_setups(plan)
     seeds = iter(range(1000))
     rehearse(job, geometry, planned, 0)
     result = rehearse(job, geometry, planned, 1)

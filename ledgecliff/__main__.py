@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from ledgecliff.cli import main as command_line
+from ledgecliff.command_line.main import main as command_line
 
 
 def main() -> int:

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from ledgecliff.core.frames import Array
-from ledgecliff.core.solids.geometry import Mesh
+from ledgecliff.core.solids.meshes import Mesh
 
 
 def places_over(*meshes: Mesh, count: int = 400, seed: int = 0) -> Array:

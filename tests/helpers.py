@@ -5,7 +5,8 @@ from __future__ import annotations
 from functools import cache
 from typing import Any
 
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.solids.geometry import Models, PartGeometry
@@ -49,4 +50,4 @@ def plan_with(*edits: tuple[tuple[str | int, ...], Any]) -> Plan:
 
 def codes(plan: Plan, setup: str | None = None) -> set[str]:
     """The codes of a plan's findings, of one setup if it is named."""
-    return {finding.code for finding in plan.findings if setup is None or finding.setup == setup}
+    return {finding.code for finding in findings_of(plan) if setup is None or finding.setup == setup}

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from ledgecliff.core.frames import Orientation
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.base import Point, Size, Spread
 from ledgecliff.core.model.holding import BoardHold, Plate, Spoilboard, VBlock, ViseHold
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Hover
 from ledgecliff.core.model.operations import Operation
+from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.part import BarShape, BlockShape, Feature, Part
 from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
 from ledgecliff.core.model.stock import Allowance, BarStock, BlockStock, Measure
@@ -96,4 +97,4 @@ def plan_of(job: Job) -> Plan:
 
 
 def codes(job: Job) -> set[str]:
-    return {finding.code for finding in plan_of(job).findings}
+    return {finding.code for finding in findings_of(plan_of(job))}

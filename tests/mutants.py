@@ -16,16 +16,17 @@ from dataclasses import replace
 import numpy as np
 
 from ledgecliff.core.blanks import transformed
+from ledgecliff.core.contact.first_contact import Body
 from ledgecliff.core.errors import ProfileError, ProgramError
+from ledgecliff.core.model.work_offsets import code_of, codes_of
 from ledgecliff.core.programs.profile import SHIPPED, profile_of
-from ledgecliff.core.programs.reading_check import read_back
-from ledgecliff.core.simulator.contact import Body
+from ledgecliff.core.programs.released import probing_texts
+from ledgecliff.core.reading_back.check import read_back
+from ledgecliff.core.reading_back.replay import Fault, RecordingMachine, ReplayingMachine
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import quiet
 from ledgecliff.core.simulator.modal import DIALECTS
-from ledgecliff.core.simulator.replay import Fault, RecordingMachine, ReplayingMachine
-from ledgecliff.core.work_offsets import code_of, codes_of
-from tests.core.test_cycles import CYCLES, job_with
+from tests.core.reading_back.test_cycles import CYCLES, job_with
 from tests.jobs import plan_of
 
 _COMMENT = re.compile(r"\([^()]*\)")
@@ -103,13 +104,9 @@ def programs():
 
 def noticed(plan, text):
     """Whether reading back tells a program from what the plan says."""
-    probed = plan.setups[1]
-    (written,) = plan.probing_texts(1)
+    (written,) = probing_texts(plan, 1)
     try:
-        back = read_back(
-            plan.job.machine, probed.setup, probed.holding, probed.wcs, probed.probing,
-            [replace(written, text=text)], [probed.before], plan.setups[0].setup,
-        )  # fmt: skip
+        back = read_back(plan, 1, texts=[replace(written, text=text)])
     except ProfileError:
         return True
     return bool(back.differences)
@@ -131,7 +128,7 @@ def trace(plan, text):
         outcome = Control(unit, dialect).run(text)
         happened.append(_ended(unit, outcome))
         original = RecordingMachine(machine, bodies, {key: value.copy() for key, value in offsets.items()}, _Odd())
-        Control(original, dialect).run(plan.probing_texts(1)[0].text)
+        Control(original, dialect).run(probing_texts(plan, 1)[0].text)
         for at, event in enumerate(original.events):
             if event.what != "towards":
                 continue
@@ -174,12 +171,12 @@ def bodies_of(probed, off):
 def survivors(count, seed=0):
     """Of ``count`` slips that change what happens, how many are noticed, and those that are not."""
     draw, passed, seen = random.Random(seed), [], 0
-    plans = [(name, plan, trace(plan, plan.probing_texts(1)[0].text)) for name, plan in programs()]
+    plans = [(name, plan, trace(plan, probing_texts(plan, 1)[0].text)) for name, plan in programs()]
     turn = 0
     while seen < count:
         name, plan, happens = plans[turn % len(plans)]
         turn += 1
-        original = plan.probing_texts(1)[0].text
+        original = probing_texts(plan, 1)[0].text
         made = slip(original, draw)
         if made is None or trace(plan, made[2]) == happens:
             continue

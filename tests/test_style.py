@@ -1,9 +1,10 @@
-"""The tree's own rules: linter, formatter, types in the core, direction of imports."""
+"""The tree's own rules: linter, formatter, types, direction of imports."""
 
 from __future__ import annotations
 
 import subprocess
 import sys
+import tempfile
 import unittest
 from pathlib import Path
 
@@ -23,12 +24,30 @@ class StyleTest(unittest.TestCase):
         done = run("-m", "ruff", "format", "--check", ".")
         self.assertEqual(done.returncode, 0, done.stdout)
 
-    def test_core_types_hold(self):
+    def test_types_hold(self):
         done = run("-m", "mypy")
         self.assertEqual(done.returncode, 0, done.stdout)
 
 
 class ImportDirectionTest(unittest.TestCase):
+    def _lint_imports(self, *config: str) -> subprocess.CompletedProcess[str]:
+        code = "from importlinter.cli import lint_imports_command; lint_imports_command()"
+        return run("-c", code, "--no-cache", *config)
+
+    def test_layers_hold(self):
+        done = self._lint_imports()
+        self.assertEqual(done.returncode, 0, done.stdout)
+
+    def test_an_import_of_a_higher_layer_is_named(self):
+        """The same contract with two of its lines exchanged: findings would then be below the plan they judge."""
+        config = (ROOT / "pyproject.toml").read_text(encoding="utf-8")
+        config = config.replace('    "findings",\n', "").replace('    "plan",\n', '    "plan",\n    "findings",\n')
+        with tempfile.TemporaryDirectory() as folder:
+            (Path(folder) / "pyproject.toml").write_text(config, encoding="utf-8")
+            done = self._lint_imports("--config", str(Path(folder) / "pyproject.toml"))
+        self.assertNotEqual(done.returncode, 0)
+        self.assertIn("ledgecliff.core.findings.rules -> ledgecliff.core.plan", done.stdout)
+
     def test_core_and_store_know_no_window(self):
         """Every module of core and store imports in a fresh interpreter without Qt."""
         modules = [

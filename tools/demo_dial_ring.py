@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import math
 
-from ledgecliff.core.frames import Orientation
 from ledgecliff.core.model.base import Point, Size, Spread
 from ledgecliff.core.model.holding import BoardHold, Screw, Spoilboard
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Cutter, Hover, Machine, ProbingRoutine
 from ledgecliff.core.model.operations import Bore, FrameSlot, Operation, Outline, Pin, PinBores, Pocket
+from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.part import BarShape, Feature, Part, Tolerance
 from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
 from ledgecliff.core.model.stock import Allowance, BlockStock

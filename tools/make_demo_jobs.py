@@ -9,8 +9,8 @@ from __future__ import annotations
 import hashlib
 from pathlib import Path
 
-from ledgecliff.core.edits import set_value
-from ledgecliff.core.frames import Orientation
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.edits.turns import with_way
 from ledgecliff.core.model.base import Point, Size, Spread
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.holding import (
@@ -31,6 +31,7 @@ from ledgecliff.core.model.holding import (
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Cutter, Hover, Machine, OffsetCode, Probe, ProbingRoutine
 from ledgecliff.core.model.operations import Bore, EdgeBreak, Face, Hole, Outline, Pocket, Seen
+from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.part import BlockShape, Feature, ModelReference, Part, Tolerance
 from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
 from ledgecliff.core.model.shop import NamedJaws, Shop
@@ -39,7 +40,6 @@ from ledgecliff.core.new_job import recognised_features
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.proposals import proposed_cycles
 from ledgecliff.core.solids.geometry import Models
-from ledgecliff.core.turn_edits import with_way
 from ledgecliff.store.job_files import job_text
 from ledgecliff.store.part_models import read_model
 from ledgecliff.store.shop import shop_text

@@ -19,7 +19,7 @@ for _kind in ("CONFIG", "DATA", "STATE"):
 from PySide6.QtWidgets import QApplication  # noqa: E402 - settings must point away from the user's first
 
 from ledgecliff.app.main import make_window  # noqa: E402
-from ledgecliff.core.edits import set_value  # noqa: E402
+from ledgecliff.core.changing import set_value  # noqa: E402
 from ledgecliff.core.register import entries as register  # noqa: E402
 from ledgecliff.core.register.allocation import use_of  # noqa: E402
 from ledgecliff.core.touchoff.draft import with_method  # noqa: E402

@@ -9,7 +9,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ledgecliff.core.drawing.items import Drawing, Point2
-from ledgecliff.core.placing import Draggable
+from ledgecliff.core.edits.placing import Draggable
 from ledgecliff.core.quantities import Unit, spell
 
 from .drawing_painter import DrawingPainter, Placing, room_needed
@@ -120,7 +120,8 @@ class Canvas(QWidget):
             if k == 0 and self.ghost is not None:
                 self._paint_ghost(painter, placing)
             if self._ball is not None:
-                self._paint_ball(painter, placing, self._ball[k], self._ball[2])
+                plan_at, front_at, radius = self._ball
+                self._paint_ball(painter, placing, plan_at if k == 0 else front_at, radius)
         painter.end()
 
     def _paint_ball(self, painter: QPainter, placing: Placing, at: Point2, radius: float) -> None:

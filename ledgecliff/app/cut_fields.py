@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from ledgecliff.core.edits import Path
+from ledgecliff.core.changing import Path
+from ledgecliff.core.edits.setups import rename_operation, tabs_at_words, with_tabs_at
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.operations import Operation, PinBores
-from ledgecliff.core.setup_edits import rename_operation, tabs_at_words, with_tabs_at
 
 from .field_table import FieldSpec, Section, length
 

@@ -12,13 +12,14 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
-from ledgecliff.core.edits import Path as FieldPath
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.changing import Path as FieldPath
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.shop import Shop
-from ledgecliff.core.plan import Plan, Scene, make_plan
+from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.quantities import Unit
-from ledgecliff.core.simulator.rehearsal import Rehearsal
+from ledgecliff.core.rehearsal.results import Rehearsal
+from ledgecliff.core.route import Scene, scenes_of
 from ledgecliff.core.solids.geometry import Models
 
 #: Lenses of each kind of scene, in the order of the work; other kinds of scenes have one of their own.
@@ -88,7 +89,7 @@ class Document(QObject):
 
     @property
     def scene(self) -> Scene | None:
-        return self.plan.scenes[self.scene_index] if self.plan else None
+        return scenes_of(self.plan)[self.scene_index] if self.plan else None
 
     def open(self, job: Job, models: Models, path: Path | None, *, recovered: bool = False) -> None:
         """Another job; ``recovered`` marks one that differs from what ``path`` holds."""
@@ -121,7 +122,7 @@ class Document(QObject):
 
     def _show(self, job: Job, models: Models) -> None:
         self.plan = make_plan(job, models)
-        self.scene_index = min(self.scene_index, len(self.plan.scenes) - 1)
+        self.scene_index = min(self.scene_index, len(scenes_of(self.plan)) - 1)
         self._drop_rehearsal()
         self.plan_changed.emit()
         self.file_changed.emit()
@@ -144,7 +145,7 @@ class Document(QObject):
     # --- what is shown --------------------------------------------------------------------
 
     def show_scene(self, index: int) -> None:
-        if self.plan is None or not 0 <= index < len(self.plan.scenes) or index == self.scene_index:
+        if self.plan is None or not 0 <= index < len(scenes_of(self.plan)) or index == self.scene_index:
             return
         self.scene_index, self.operation, self.step = index, 0, 0
         self.pick("")
@@ -159,7 +160,7 @@ class Document(QObject):
     def show_setup(self, setup: int) -> None:
         """The scene of a setup by its number, from 0."""
         if self.plan is not None:
-            scenes = self.plan.scenes
+            scenes = scenes_of(self.plan)
             self.show_scene(next(k for k, s in enumerate(scenes) if s.kind == "setup" and s.setup == setup))
 
     def show_lens(self, lens: str) -> None:

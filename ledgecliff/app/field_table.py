@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from ledgecliff.core.edits import Path
+from ledgecliff.core.changing import Path
 
 FieldKind = Literal["length", "feed", "angle", "seconds", "count", "text", "tool"]
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any, Protocol
 
 from pydantic import BaseModel
@@ -10,9 +10,10 @@ from PySide6.QtCore import QEvent, QSignalBlocker, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QWidget
 
-from ledgecliff.core.edits import Path, path_words, value_at
+from ledgecliff.core.changing import Path, path_words, value_at
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.quantities import Unit, format_length, parse_feed, parse_length
+from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.typed import parse_feed, parse_length
 
 from .field_table import FieldSpec
 
@@ -20,7 +21,8 @@ from .field_table import FieldSpec
 class Editor(Protocol):
     """What a field edits through: the open job's document, or the desk of the shop's library."""
 
-    unit: Unit
+    @property
+    def unit(self) -> Unit: ...
 
     @property
     def subject(self) -> BaseModel | None: ...
@@ -118,7 +120,7 @@ class ValueField(QWidget):
 
     def _shown(self) -> str:
         subject = self._editor.subject
-        value = value_at(subject, self.path) if subject is not None else ""
+        value = None if subject is None else value_at(subject, self.path)
         if value is None:
             return ""
         if self.spec.show is not None:
@@ -202,7 +204,7 @@ class ChoiceField(QWidget):
         self,
         label: str,
         why: str,
-        choices: Callable[[], list[tuple[str, object]]],
+        choices: Callable[[], Sequence[tuple[str, object]]],
         current: Callable[[], object],
         apply: Callable[[object], None],
     ) -> None:

@@ -11,7 +11,7 @@ from typing import Any, Literal
 from PySide6.QtCore import QDateTime, QObject, QThreadPool, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from ledgecliff.core.errors import LedgecliffError, SeveralBodiesError
+from ledgecliff.core.errors import JobFileError, LedgecliffError, SeveralBodiesError
 from ledgecliff.core.first_plan.making import FirstPlan
 from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.job import Job
@@ -383,7 +383,7 @@ class FileDesk(QObject):
         assert job is not None, "asked only with a job"
         try:
             if self._is_demo(path):
-                raise job_files.JobFileError("The demo stays as it ships. Choose another folder.")
+                raise JobFileError("The demo stays as it ships. Choose another folder.")
             carried = part_models.carry_models(job, self._model_folder, path.parent)
             job_files.write_job(carried, path)
         except LedgecliffError as error:

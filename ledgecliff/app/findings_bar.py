@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ledgecliff.core.findings.base import Finding
+from ledgecliff.core.finding import Finding
 from ledgecliff.core.quantities import Unit, spell
 
 from .theme import SEVERITY_MARKS, Theme, font, plain_tip
@@ -130,10 +130,10 @@ class FindingsBar(QWidget):
             good = QLabel("✓ Nothing found against this plan.")
             good.setContentsMargins(14, 6, 10, 6)
             self._worst_row.addWidget(good)
-        for finding in findings[1:]:
-            self._rows.addWidget(self._row(finding, large=False))
+        rows = [self._row(finding, large=False) for finding in findings[1:]]
+        for row in rows:
+            self._rows.addWidget(row)
         self._rows.addStretch(1)
-        rows = [self._rows.itemAt(k).widget() for k in range(len(findings[1:]))]
         self.list_area.setFixedHeight(min(sum(row.sizeHint().height() for row in rows) + 2, _LIST_HEIGHT))
         if len(findings) < 2:
             self.list_area.hide()

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from ledgecliff.core.edits import Path
+from ledgecliff.core.changing import Path
+from ledgecliff.core.edits.setups import with_assumed_stock
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.holding import (
     BoardHold,
@@ -18,7 +19,6 @@ from ledgecliff.core.model.holding import (
 )
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan
-from ledgecliff.core.setup_edits import with_assumed_stock
 
 from .field_table import FieldSpec, Section, length
 

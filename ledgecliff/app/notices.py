@@ -30,7 +30,7 @@ class NoticeStrip(QWidget):
         self.buttons: list[QPushButton] = []
         self.hide()
 
-    def say(self, text: str, *answers: tuple[str, Callable[[], None]], bad: bool = False) -> None:
+    def say(self, text: str, *answers: tuple[str, Callable[[], object]], bad: bool = False) -> None:
         """Shows ``text`` with a button per answer, and one that only puts the notice away."""
         self._show(text, (*answers, ("OK" if not answers else "Not now", self.hide)), bad=bad)
         self.progress.hide()
@@ -50,7 +50,7 @@ class NoticeStrip(QWidget):
         self.label.setText(text)
         self.label.setAccessibleName(text)
 
-    def _show(self, text: str, answers: tuple[tuple[str, Callable[[], None]], ...], *, bad: bool) -> None:
+    def _show(self, text: str, answers: tuple[tuple[str, Callable[[], object]], ...], *, bad: bool) -> None:
         for button in self.buttons:
             self._buttons.removeWidget(button)
             button.deleteLater()

@@ -8,10 +8,11 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice
 from PySide6.QtGui import QPixmap
 
+from ledgecliff.core.edits.turns import with_pattern, with_pocket_outline
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.programs.text import file_stem
-from ledgecliff.core.turn_edits import with_pattern, with_pocket_outline
+from ledgecliff.core.turns.turn_plan import turns_of
 from ledgecliff.store import outputs
 from ledgecliff.store.atomic import write_atomic
 from ledgecliff.store.drawing_shapes import DrawnShapes
@@ -48,7 +49,7 @@ class OutputDesk:
         plan = self._document.plan
         if plan is None:
             return
-        if not plan.turns:
+        if not turns_of(plan):
             self._notices.say("There is no turn to draw: the route has one setup only.")
             return
         folder = self._files.ask_folder()

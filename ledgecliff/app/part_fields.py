@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from ledgecliff.core.edits.parts import rename_feature, tilt_text, with_part_size, with_tilt
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.part import Feature, Part
-from ledgecliff.core.part_edits import rename_feature, tilt_text, with_part_size, with_tilt
 
 from .field_table import FieldSpec, Section, length
 

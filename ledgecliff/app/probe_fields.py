@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.model.cycles import ProbeCycle
 
 from .field_table import FieldSpec, Section, length

@@ -17,9 +17,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ledgecliff.core.edits.profiles import example, own_copy, with_profile, without_profile
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError, ProfileError
 from ledgecliff.core.model.machine import OutputProfile
-from ledgecliff.core.profile_edits import example, own_copy, with_profile, without_profile
 from ledgecliff.core.programs.profile import SHIPPED, profile_of, shipped_profile
 from ledgecliff.store.atomic import write_atomic
 

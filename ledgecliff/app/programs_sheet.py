@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QTableWidget,
 )
 
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit, format_length, spell

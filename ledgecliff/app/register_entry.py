@@ -19,10 +19,11 @@ from PySide6.QtWidgets import (
 )
 
 from ledgecliff.core.errors import InvalidValueError
-from ledgecliff.core.quantities import format_length, parse_length
+from ledgecliff.core.quantities import format_length
 from ledgecliff.core.register import entries as register
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.entries import Entry, Value
+from ledgecliff.core.typed import parse_length
 
 from .document import Document
 from .register_desk import RegisterDesk

@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QFrame, QHBoxLayout
 from ledgecliff.core.drawing.bodies import KINDS
 from ledgecliff.core.drawing.pictures import Picture, scene_picture
 from ledgecliff.core.frames import Turn
-from ledgecliff.core.plan import Scene
 from ledgecliff.core.quantities import Unit, spell
+from ledgecliff.core.route import Scene, scenes_of
 
 from .document import Document
 from .theme import SEVERITY_MARKS, Theme, font, plain_tip
@@ -244,8 +244,8 @@ class Route(QScrollArea):
         plan = self._document.plan
         if plan is None:
             return
-        self._match_cards(len(plan.scenes))
-        for card, scene in zip(self.cards, plan.scenes, strict=True):
+        self._match_cards(len(scenes_of(plan)))
+        for card, scene in zip(self.cards, scenes_of(plan), strict=True):
             turn = None
             if scene.kind == "turn" and scene.setup is not None:
                 turn = Turn(plan.setups[scene.setup - 1].setup.orientation, plan.setups[scene.setup].setup.orientation)
@@ -286,7 +286,7 @@ class Route(QScrollArea):
             return
         index = self._waiting.pop(0)
         if index < len(self.cards):
-            picture = scene_picture(plan, plan.scenes[index], PICTURE.width(), PICTURE.height())
+            picture = scene_picture(plan, scenes_of(plan)[index], PICTURE.width(), PICTURE.height())
             self.cards[index].show_picture(picture)
 
     def pictures_pending(self) -> bool:

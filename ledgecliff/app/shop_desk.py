@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
-from ledgecliff.core.edits import Path, set_value
+from ledgecliff.core.changing import Path, set_value
 from ledgecliff.core.model.shop import Shop
 from ledgecliff.core.quantities import Unit
 from ledgecliff.store.shop import write_shop

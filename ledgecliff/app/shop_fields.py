@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from ledgecliff.core.edits import Path
+from ledgecliff.core.changing import Path
+from ledgecliff.core.edits.shop import heights_text, with_heights
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.base import Model
 from ledgecliff.core.model.holding import Chuck, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
 from ledgecliff.core.model.machine import Cutter
 from ledgecliff.core.model.shop import NamedJaws
-from ledgecliff.core.shop_edits import heights_text, with_heights
 
 from .field_table import FieldSpec, Section, length
 
@@ -16,6 +16,7 @@ from .field_table import FieldSpec, Section, length
 def thing_sections(thing: Model, path: Path) -> tuple[Section, ...]:
     """Name and sizes of one thing of the library."""
     name = FieldSpec("Name", (*path, "name"), "text", "As it is offered in jobs; one of its own.")
+    sizes: tuple[FieldSpec, ...]
     match thing:
         case Vise():
             sizes = (

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import cast
+
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QFrame,
@@ -14,8 +16,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ledgecliff.core.edits.shop import SHELVES, Shelf, add_new, keep_fixture, keep_machine, remove, things_on
 from ledgecliff.core.model.holding import JawSide, Vise
-from ledgecliff.core.shop_edits import SHELVES, Shelf, add_new, keep_fixture, keep_machine, remove, things_on
 
 from .document import Document
 from .fields import ChoiceField, ValueField
@@ -93,7 +95,7 @@ class ShopSheet(Sheet):
 
     def picked(self) -> tuple[Shelf, int | None] | None:
         item = self.list.currentItem()
-        return None if item is None else item.data(_ROLE)
+        return None if item is None else cast("tuple[Shelf, int | None]", item.data(_ROLE))
 
     def pick(self, name: str) -> None:
         """The thing or shelf of that name."""
@@ -111,8 +113,8 @@ class ShopSheet(Sheet):
         self.fields = []
         picked, shop = self.picked(), self._desk.subject
         self.buttons["remove"].setEnabled(picked is not None and picked[1] is not None)
-        if picked is not None and shop is not None and picked[1] is not None:
-            shelf, index = picked
+        shelf, index = picked if picked is not None else (None, None)
+        if shelf is not None and shop is not None and index is not None:
             thing = dict(things_on(shop, shelf)).get(index)
             if thing is not None:
                 for section in thing_sections(thing, (*shelf.path, index)):
@@ -160,8 +162,8 @@ class ShopSheet(Sheet):
 
     def _remove(self) -> None:
         picked = self.picked()
-        if picked is not None and picked[1] is not None:
-            shelf, index = picked
+        shelf, index = picked if picked is not None else (None, None)
+        if shelf is not None and index is not None:
             self._desk.apply("remove from the library", lambda shop: remove(shop, shelf, index))
 
     def _keep(self) -> None:

@@ -134,7 +134,7 @@ class SolidView(QWidget):
         self._stale = False
         renderer = self._renderer
         renderer.RemoveAllViewProps()
-        renderer.SetBackground(*self.theme.color("paper").getRgbF()[:3])
+        renderer.SetBackground(*self.theme.shares("paper"))
         for solid in self.shown():
             renderer.AddActor(self._faces(solid))
             renderer.AddActor(self._edges(solid))
@@ -199,7 +199,8 @@ class SolidView(QWidget):
         from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
 
         data = self._poly_data(solid)
-        palette = np.array([self.theme.surface(kind)[0].getRgb()[:3] for kind in KINDS], dtype=np.uint8)
+        colors_of = (self.theme.surface(kind)[0] for kind in KINDS)
+        palette = np.array([(c.red(), c.green(), c.blue()) for c in colors_of], dtype=np.uint8)
         colors = numpy_to_vtk(np.ascontiguousarray(palette[solid.kinds]), deep=True)
         data.GetCellData().SetScalars(colors)
         mapper = vtkPolyDataMapper()
@@ -226,7 +227,7 @@ class SolidView(QWidget):
         mapper.SetInputData(_vtk_data(self._turned(ends), lines, lines=True))
         actor = vtkActor()
         actor.SetMapper(mapper)
-        actor.GetProperty().SetColor(*self.theme.color("ink").getRgbF()[:3])
+        actor.GetProperty().SetColor(*self.theme.shares("ink"))
         actor.GetProperty().SetLineWidth(1.2)
         return actor
 
@@ -238,7 +239,7 @@ class SolidView(QWidget):
         mapper.SetInputData(_vtk_data(self._turned(self._path.reshape(-1, 3)), lines, lines=True))
         actor = vtkActor()
         actor.SetMapper(mapper)
-        actor.GetProperty().SetColor(*self.theme.color("touch").getRgbF()[:3])
+        actor.GetProperty().SetColor(*self.theme.shares("touch"))
         actor.GetProperty().SetLineWidth(1.6)
         return actor
 

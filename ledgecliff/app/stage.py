@@ -16,16 +16,17 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.drawing.bodies import scene_solids
 from ledgecliff.core.drawing.paths import u_path, with_path
 from ledgecliff.core.drawing.stage import scene_views
 from ledgecliff.core.drawing.turn_play import play_moment
 from ledgecliff.core.drawing.turn_views import turn_moment
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.edits.placing import Draggable, Placed, draggables, draggables_of_turn, place, place_on_turn
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.model.job import Job
-from ledgecliff.core.placing import Draggable, Placed, draggables, draggables_of_turn, place, place_on_turn
 from ledgecliff.core.quantities import Unit, format_length, spell
+from ledgecliff.core.turns.turn_plan import turns_of
 
 from .actions import ACTIONS
 from .canvas import Canvas, Ghost
@@ -279,7 +280,7 @@ class Stage(QWidget):
         if plan is None or scene is None or scene.setup is None:
             return None
         if scene.kind == "turn":
-            return place_on_turn(plan.turns[scene.setup - 1], name, (x, y), _GRID[self._document.unit])
+            return place_on_turn(turns_of(plan)[scene.setup - 1], name, (x, y), _GRID[self._document.unit])
         return place(plan.setups[scene.setup], name, (x, y), _GRID[self._document.unit])
 
     def _draggables(self) -> tuple[Draggable, ...]:
@@ -287,7 +288,7 @@ class Stage(QWidget):
         if plan is None or scene is None or scene.setup is None:
             return ()
         if scene.kind == "turn":
-            return draggables_of_turn(plan.turns[scene.setup - 1])
+            return draggables_of_turn(turns_of(plan)[scene.setup - 1])
         return draggables(plan.setups[scene.setup]) if self._document.lens == "hold" else ()
 
     def _show_drag(self, name: str, x: float, y: float) -> None:
@@ -358,7 +359,7 @@ class Stage(QWidget):
         """A moment of the seated part at the limits of its play."""
         plan, scene = self._document.plan, self._document.scene
         if plan is not None and scene is not None and scene.kind == "turn" and scene.setup is not None:
-            drawing = play_moment(plan.turns[scene.setup - 1], share)
+            drawing = play_moment(turns_of(plan)[scene.setup - 1], share)
             if drawing is not None:
                 self.canvas.show_drawings((drawing,))
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from ledgecliff.core.edits.parts import section_text, with_section
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.stock import BarStock, BlockStock, ExtrusionStock, ModelStock, Stock, TubeStock
-from ledgecliff.core.part_edits import section_text, with_section
 
 from .field_table import FieldSpec, Section, length
 

@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from ledgecliff.core.quantities import Unit, format_length, spell
-from ledgecliff.core.tapes import Tape, TapeLine
+from ledgecliff.core.tape_lines import Tape, TapeLine
 
 from .theme import Theme, font
 

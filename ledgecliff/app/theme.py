@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QFontDatabase, QPen
 
 from ledgecliff.core.drawing.items import Line, Surface
-from ledgecliff.core.findings.base import Severity
+from ledgecliff.core.finding import Severity
 
 FONT_FAMILY = "B612"
 #: Program text: round and square brackets must not be mistaken for each other, as B612's can be.
@@ -45,6 +45,11 @@ class Theme:
 
     def color(self, token: str) -> QColor:
         return QColor(getattr(self, token))
+
+    def shares(self, token: str) -> tuple[float, float, float]:
+        """Red, green and blue of a colour, each from 0 to 1."""
+        color = self.color(token)
+        return (color.redF(), color.greenF(), color.blueF())
 
     def severity(self, severity: Severity | None) -> QColor:
         return self.color({"hazard": "hazard", "error": "error", "warning": "warning"}.get(severity or "", "quiet"))

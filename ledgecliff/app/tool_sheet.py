@@ -12,10 +12,12 @@ from PySide6.QtWidgets import (
     QTableWidgetItem,
 )
 
-from ledgecliff.core.edits import add_item, remove_item, set_value
+from ledgecliff.core.changing import add_item, remove_item, set_value
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.findings.tool_table_rules import CODES
 from ledgecliff.core.model.machine import Cutter
-from ledgecliff.core.quantities import format_length, parse_length, spell
+from ledgecliff.core.quantities import format_length, spell
+from ledgecliff.core.typed import parse_length
 
 from .document import Document
 from .register_offer import ROW_HEIGHT, fit_columns
@@ -91,7 +93,7 @@ class ToolSheet(Sheet):
                 for column, (_, field, is_length) in enumerate(_COLUMNS):
                     self.table.setItem(row, column, self._item(cutter, field, is_length=is_length))
         fit_columns(self.table)
-        found = [finding for finding in plan.findings if finding.code in CODES]
+        found = [finding for finding in findings_of(plan) if finding.code in CODES]
         unit = self._document.unit
         self.wrong.setText(
             "\n".join(f"{each.severity}: {spell(each.fact, unit)} {spell(each.advice, unit)}" for each in found)

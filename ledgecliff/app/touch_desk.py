@@ -6,12 +6,12 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, Signal
 
-from ledgecliff.core.edits import Path, set_value
+from ledgecliff.core.changing import Path, set_value
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.plan import SetupPlan
 from ledgecliff.core.quantities import Unit
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.entries import Entry, Use
+from ledgecliff.core.setup_plan import SetupPlan
 from ledgecliff.core.touchoff.draft import HandDraft, brought_up_to_date
 from ledgecliff.core.touchoff.keeping import draft_from, kept
 

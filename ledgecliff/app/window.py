@@ -29,10 +29,13 @@ from PySide6.QtWidgets import (
 
 from ledgecliff import __version__
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.findings.base import Fix
-from ledgecliff.core.scene_tapes import scene_tape
-from ledgecliff.core.simulator.rehearsal import rehearse
-from ledgecliff.core.tapes import tape_text
+from ledgecliff.core.finding import Fix
+from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.reading_back.check import read_back
+from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
+from ledgecliff.core.route import scenes_of
+from ledgecliff.core.tape.scenes import scene_tape
+from ledgecliff.core.tape_lines import tape_text
 from ledgecliff.store import kernel_process, outputs, part_models, recent
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.shop import read_shop
@@ -193,7 +196,7 @@ class MainWindow(QMainWindow):
     def _show_plan(self) -> None:
         plan = self.document.plan
         if plan is not None:
-            self.findings.show_findings(plan.findings)
+            self.findings.show_findings(findings_of(plan))
         self._show_tape()
 
     def _show_tape(self) -> None:
@@ -238,7 +241,7 @@ class MainWindow(QMainWindow):
     def _show_setup(self, name: str) -> None:
         plan = self.document.plan
         if plan is not None:
-            index = next((k for k, scene in enumerate(plan.scenes) if scene.title == name), None)
+            index = next((k for k, scene in enumerate(scenes_of(plan)) if scene.title == name), None)
             if index is not None:
                 self.document.show_scene(index)
 
@@ -356,7 +359,7 @@ class MainWindow(QMainWindow):
         plan, scene = self.document.plan, self.document.scene
         if plan is None or scene is None:
             return
-        turns = [k for k, each in enumerate(plan.scenes) if each.kind == "turn"]
+        turns = [k for k, each in enumerate(scenes_of(plan)) if each.kind == "turn"]
         if not turns:
             self.notices.say("There is no turn to play: the route has one setup only.")
             return
@@ -376,7 +379,7 @@ class MainWindow(QMainWindow):
             return
         work = Work(
             lambda progress, cancelled: rehearse(
-                plan.job, plan.geometry, plan.for_rehearsal(), seed, progress, cancelled, plan.models.stock
+                plan.job, plan.geometry, planned_setups(plan), seed, progress, cancelled, plan.models.stock
             )
         )
         self._work = work
@@ -392,7 +395,7 @@ class MainWindow(QMainWindow):
         plan = self.document.plan
         if plan is None or self._work is not None:
             return
-        work = Work(lambda progress, cancelled: plan.read_back(setup_index, progress, cancelled))
+        work = Work(lambda progress, cancelled: read_back(plan, setup_index, progress, cancelled))
         self._work = work
         work.progress.connect(self.notices.set_progress)
         show = self.stage.release_panel.show_read_back

@@ -11,14 +11,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .frames import AXES, Array, Axis, Orientation
+from .frames import AXES, Array, Axis
 from .holding import Holding
 from .holding.held import has_bore
 from .model.holding import ChuckHold
 from .model.job import Job
+from .model.orientation import Orientation
 from .model.part import Feature
 from .model.setup import SOURCES, AxisDatum, Datum, DatumSource
-from .tapes import Tape, TapeLine, heading, note
+from .tape_lines import Tape, TapeLine, heading, note
 
 _SIDES = {"x": ("left", "right"), "y": ("front", "back")}
 

@@ -14,7 +14,9 @@ from .errors import PlanError
 from .frames import Array
 from .model.part import BarShape, Feature, Part, Shape
 from .solids.fitting import fitted_faces
-from .solids.geometry import COARSE_DEFLECTION, FINE_DEFLECTION, Mesh, Models, PartGeometry, weld
+from .solids.geometry import COARSE_DEFLECTION, FINE_DEFLECTION, Models, PartGeometry
+from .solids.meshes import Mesh
+from .solids.welding import weld
 
 #: How far a cut stands out over the mouth it begins at (mm).
 _PROUD = 1.0

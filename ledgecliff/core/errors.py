@@ -5,7 +5,7 @@ and what would be right.  The command line prints it as it stands and the window
 stands, so nothing here may need a traceback to be understood.
 """
 
-from typing import Literal
+from .quantities import Unit, spell
 
 
 class LedgecliffError(Exception):
@@ -15,9 +15,7 @@ class LedgecliffError(Exception):
         """Lengths in the words are spelled in millimetres, wherever nobody asks for another unit."""
         return self.said_in("mm")
 
-    def said_in(self, unit: Literal["mm", "in"]) -> str:
-        from .quantities import spell  # it raises errors of this module
-
+    def said_in(self, unit: Unit) -> str:
         return spell(self.words, unit)
 
     @property

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from .frames import PartDirection
+from .model.orientation import PartDirection
 from .model.part import Feature, FeatureKind
 from .plan import Plan
 from .recognition.found import Found

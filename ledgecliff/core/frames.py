@@ -8,93 +8,20 @@ An orientation's matrix ``R`` maps part directions to table directions, so a par
 reads ``u = R p`` in *table-aligned part coordinates* and ``w = u - u_origin`` in the WCS.
 A machine reading is ``m = E + w`` with the work offset ``E`` (handbook chapter 2).  Names carry
 the frame: ``p_…`` part, ``u_…`` table-aligned, ``w_…`` WCS, ``m_…`` machine.
-
->>> Orientation(up="-Z", right="+X").matrix() @ (80, 52, 0)
-array([ 80., -52.,   0.])
 """
 
 from __future__ import annotations
 
 import math
-from typing import Literal, get_args
+from dataclasses import dataclass
+from typing import Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import model_validator
-
-from .model.base import Model
 
 Array = NDArray[np.float64]
-PartDirection = Literal["+X", "-X", "+Y", "-Y", "+Z", "-Z"]
 Axis = Literal["x", "y", "z"]
 AXES: tuple[Axis, Axis, Axis] = ("x", "y", "z")
-DIRECTIONS: tuple[PartDirection, ...] = get_args(PartDirection)
-
-
-def direction_vector(direction: PartDirection) -> Array:
-    """Unit vector (3,) in P of a signed part direction."""
-    vector = np.zeros(3)
-    vector[axis_of(direction)] = 1.0 if direction[0] == "+" else -1.0
-    return vector
-
-
-def axis_of(direction: PartDirection) -> int:
-    """0, 1 or 2: the part axis that a direction runs along."""
-    return "XYZ".index(direction[1])
-
-
-def opposite(direction: PartDirection) -> PartDirection:
-    return direction_name(-direction_vector(direction))
-
-
-def direction_name(vector: Array) -> PartDirection:
-    """The signed part direction nearest to ``vector`` (3,)."""
-    axis = int(np.argmax(np.abs(vector)))
-    name = ("+" if vector[axis] > 0 else "-") + "XYZ"[axis]
-    return next(d for d in DIRECTIONS if d == name)
-
-
-def shown(direction: PartDirection) -> str:
-    """A direction with a true minus sign, as it is shown."""
-    return direction.replace("-", "−")
-
-
-class Orientation(Model):
-    """How the part lies on the table: which part direction is up and which points to machine X."""
-
-    up: PartDirection = "+Z"
-    right: PartDirection = "+X"
-
-    @model_validator(mode="after")
-    def _square(self) -> Orientation:
-        if self.up[1] == self.right[1]:
-            raise ValueError(
-                f"up {self.up} and right {self.right} lie along one line; "
-                f"choose a right direction other than ±{self.up[1]}"
-            )
-        return self
-
-    def matrix(self) -> Array:
-        """R (3, 3), part to table; rows are right, away and up in part directions."""
-        right, up = direction_vector(self.right), direction_vector(self.up)
-        return np.array([right, np.cross(up, right), up])
-
-    def away(self) -> PartDirection:
-        """The part direction that points to machine +Y, away from the operator."""
-        return direction_name(self.matrix()[1])
-
-    def in_shop_words(self) -> str:
-        return f"part {shown(self.up)} up, {shown(self.right)} to the right"
-
-
-def orientation_from_matrix(matrix: Array) -> Orientation:
-    """The square orientation whose matrix is nearest to ``matrix`` (3, 3)."""
-    return Orientation(up=direction_name(matrix[2]), right=direction_name(matrix[0]))
-
-
-def all_orientations() -> tuple[Orientation, ...]:
-    """The 24 square orientations, by upward face."""
-    return tuple(Orientation(up=up, right=right) for up in DIRECTIONS for right in DIRECTIONS if up[1] != right[1])
 
 
 def rotation(axis: Axis, angle_deg: float) -> Array:
@@ -119,10 +46,38 @@ def rotation_about(axis: Array, angle_rad: float) -> Array:
     return matrix
 
 
+@dataclass(frozen=True, eq=False)
+class Placement:
+    """``x -> turn x + shift``: turn (3, 3), shift (3,) in mm."""
+
+    turn: Array
+    shift: Array
+
+    def __call__(self, point: Array) -> Array:
+        moved: Array = self.turn @ point + self.shift
+        return moved
+
+    def after(self, first: Placement) -> Placement:
+        """This placement applied to what ``first`` gives."""
+        return Placement(self.turn @ first.turn, self(first.shift))
+
+    def inverse(self) -> Placement:
+        return Placement(self.turn.T, -self.turn.T @ self.shift)
+
+
+IDENTITY = Placement(np.eye(3), np.zeros(3))
+
+
+class Oriented(Protocol):
+    """Whatever lies some way on the table."""
+
+    def matrix(self) -> Array: ...
+
+
 class Turn:
     """The turn from one setup's orientation to the next: ``R_next R_previous^T`` about table axes."""
 
-    def __init__(self, before: Orientation, after: Orientation) -> None:
+    def __init__(self, before: Oriented, after: Oriented) -> None:
         self.matrix: Array = after.matrix() @ before.matrix().T
 
     def angle_deg(self) -> float:

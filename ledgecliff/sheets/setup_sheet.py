@@ -16,16 +16,21 @@ from markupsafe import Markup
 
 from ledgecliff.core.blanks import stock_size
 from ledgecliff.core.datums import datum_words
-from ledgecliff.core.drawing.stage import jaw_in_front, setup_views, stock_views
+from ledgecliff.core.drawing.part_views import stock_views
+from ledgecliff.core.drawing.stage import jaw_in_front, setup_views
 from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.holding import BoardHold, ChuckHold, JigHold, PlateHold, SoftJaws, StepJaws, ViseHold
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.stock import Allowance
-from ledgecliff.core.plan import Plan, SetupPlan
+from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.text import comment, file_stem
 from ledgecliff.core.programs.writer import hovering
 from ledgecliff.core.quantities import Unit, format_length, said, spell
+from ledgecliff.core.route import scenes_of
+from ledgecliff.core.setup_plan import SetupPlan
+from ledgecliff.core.turns.turn_plan import turns_of
 
 from .svg import svg
 from .turn_page import turn_page
@@ -46,9 +51,9 @@ def sheet_html(plan: Plan, unit: Unit = "mm") -> str:
         fonts={"regular": _font("B612-Regular.otf"), "bold": _font("B612-Bold.otf")},
         # Inside a style sheet HTML escaping does not help, so only harmless signs get there.
         footer=Markup(comment(plan.job.title).replace('"', "").replace("'", "")),
-        scenes=plan.scenes,
-        findings=plan.findings,
-        blocked=any(finding.severity in ("hazard", "error") for finding in plan.findings),
+        scenes=scenes_of(plan),
+        findings=findings_of(plan),
+        blocked=any(finding.severity in ("hazard", "error") for finding in findings_of(plan)),
         stock_size=[float(value) for value in stock_size(plan.job.stock, plan.models.stock)],
         allowances=_allowances(plan.job.stock.allowance),
         part_size=[float(value) for value in plan.geometry.high - plan.geometry.low],
@@ -107,7 +112,7 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
     z_zero = float(setup.wcs.u_origin[2])
     return {
         "plan": setup,
-        "turn": turn_page(plan, plan.turns[setup.index - 1], unit, _WIDTH) if setup.index else None,
+        "turn": turn_page(plan, turns_of(plan)[setup.index - 1], unit, _WIDTH) if setup.index else None,
         "stem": f"{setup.index + 1:02d}-{file_stem(setup.setup.name)}",
         "views": [Markup(svg(plan_view, unit, _WIDTH, 250.0)), Markup(svg(front_view, unit, _WIDTH, 190.0))],
         "datum": [
@@ -119,7 +124,7 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
             for axis in AXES
         ],
         "heights": [{"name": rung.name, "w_z": rung.u_z - z_zero} for rung in setup.holding.heights()],
-        "hover": hovering(setup.setup, setup.holding, setup.wcs, setup.probing),
+        "hover": hovering(setup),
         "cut_away": jaw_in_front(setup),
         "held_by": _held_by(setup),
         "holding": _holding_rows(setup),

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from ledgecliff.core.layered_drawing import Circle, Entity, Measure, Path, Sheet, Words
 from ledgecliff.core.model.part import MM_PER
 from ledgecliff.core.plain_text import xml_escaped
 from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.registration.outlines import Edge
-from ledgecliff.core.registration.sheets import Circle, Entity, Measure, Path, Sheet, Words
 
 #: Room round the drawing and for its title (mm).
 _MARGIN, _TITLE = 15.0, 12.0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ledgecliff.core.plain_text import xml_escaped
 from ledgecliff.core.quantities import Unit, format_length, spell
-from ledgecliff.core.tapes import Tape, TapeLine
+from ledgecliff.core.tape_lines import Tape, TapeLine
 
 from .setup_sheet import print_page
 

@@ -11,11 +11,12 @@ from ledgecliff.core.model.holding import Jig, JigHold
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.registration import registration_programs
 from ledgecliff.core.quantities import Unit, said_area
-from ledgecliff.core.registration.clearances import protrusion
-from ledgecliff.core.registration.errors import surface_of
-from ledgecliff.core.registration.jig_making import outline_reach
-from ledgecliff.core.registration.parting import tabs_of
-from ledgecliff.core.registration.turning import TurnPlan
+from ledgecliff.core.turns.clearances import protrusion
+from ledgecliff.core.turns.contributions import surface_of
+from ledgecliff.core.turns.jig_making import outline_reach
+from ledgecliff.core.turns.parting import parting_of, tabs_of
+from ledgecliff.core.turns.turn_check import turn_check
+from ledgecliff.core.turns.turn_plan import TurnPlan
 
 from .svg import svg
 
@@ -25,7 +26,7 @@ _STAYS = {"x": "left", "y": "in front", None: "where it is"}
 
 def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str, Any]:
     """Everything that ``turn_page.html`` shows."""
-    before, after, check, made = turn.before, turn.after, turn.check, turn.pin_bores
+    before, after, check, made = turn.before, turn.after, turn_check(turn), turn.pin_bores
     stem = f"{before.index + 1:02d}-"
     return {
         "before": before.setup.name,
@@ -43,7 +44,7 @@ def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str,
         "play": turn.play_at_farthest,
         "seats": _seats(turn),
         "jig": _jig(turn),
-        "parting": None if turn.parting is None else turn.parting.overlap,
+        "parting": parting.overlap if (parting := parting_of(turn)) is not None else None,
         "tabs": [
             {"count": len(tabs.tabs), "setup": setup.setup.name, "area": said_area(tabs.area)}
             for setup in (before, after)

@@ -7,7 +7,7 @@ from pathlib import Path
 from ledgecliff.core.errors import DrawingFileError
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit
-from ledgecliff.core.registration.sheets import turn_sheets
+from ledgecliff.core.turns.drawings import turn_sheets
 
 from .atomic import WriteError, write_atomic
 from .drawing_shapes import DrawnShapes

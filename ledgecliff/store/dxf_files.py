@@ -16,11 +16,11 @@ from ezdxf.layouts import Modelspace
 from ezdxf.lldxf.const import DXFError
 
 from ledgecliff.core.errors import DrawingFileError
+from ledgecliff.core.layered_drawing import Circle, Measure, Path, Sheet, Words
 from ledgecliff.core.model.part import MM_PER
 from ledgecliff.core.plain_text import one_line
 from ledgecliff.core.quantities import Unit, spell
 from ledgecliff.core.registration.outlines import Edge
-from ledgecliff.core.registration.sheets import Circle, Measure, Path, Sheet, Words
 
 from .drawing_shapes import DrawnShapes
 
@@ -100,7 +100,9 @@ def read_dxf(path: FilePath, unit: Unit | None = None) -> DrawnShapes:
         reason = str(error) or "it is cut off"
         raise DrawingFileError(f"'{path.name}' is not a DXF file that can be read: {reason}.") from None
     scale = _scale(document, path.name, unit)
-    circles, closed, loose = [], [], []
+    circles: list[tuple[float, float, float]] = []
+    closed: list[tuple[Edge, ...]] = []
+    loose: list[Edge] = []
     for entity in document.modelspace():
         match entity.dxftype():
             case "CIRCLE":

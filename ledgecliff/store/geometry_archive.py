@@ -11,7 +11,8 @@ from typing import Any
 
 import numpy as np
 
-from ledgecliff.core.solids.geometry import Cone, Cylinder, Freeform, Mesh, PartGeometry, Plane, Surface, Triple
+from ledgecliff.core.solids.geometry import Cone, Cylinder, Freeform, PartGeometry, Plane, Surface, Triple
+from ledgecliff.core.solids.meshes import Mesh
 
 #: Goes up when what is read from a model changes, so that old cache entries are not used.
 ARCHIVE_VERSION = 5
@@ -78,6 +79,6 @@ def _extents(corners: list[list[float]] | None) -> tuple[Triple, Triple] | None:
 
 
 def _face(row: dict[str, Any]) -> Surface:
-    values = {name: tuple(value) if isinstance(value, list) else value for name, value in row.items()}
-    face: Surface = _KINDS[values.pop("is")](**values)
+    values = {name: tuple(value) if isinstance(value, list) else value for name, value in row.items() if name != "is"}
+    face: Surface = _KINDS[row["is"]](**values)
     return face

@@ -9,10 +9,10 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ledgecliff.core.dimensioned import part_geometry
+from ledgecliff.core.edits.parts import with_stock_model
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.part import ModelReference, ModelUnit
 from ledgecliff.core.new_job import first_plan, job_for_model, with_changed_model
-from ledgecliff.core.part_edits import with_stock_model
 from ledgecliff.core.quantities import Unit, spell
 from ledgecliff.core.recognition.matching import Reimport
 from ledgecliff.core.solids.geometry import Models

@@ -11,7 +11,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ledgecliff.core.edits import field_path, path_words, problem_words
+from ledgecliff.core.changing import field_path, path_words, problem_words
 from ledgecliff.core.errors import JobFileError
 from ledgecliff.core.model.job import FORMAT, VERSION, Job
 

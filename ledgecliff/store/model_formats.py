@@ -13,11 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ledgecliff.core.errors import InternalError, ModelFileError, SeveralBodiesError
-from ledgecliff.core.model.part import MM_PER
+from ledgecliff.core.model.part import MM_PER, ModelUnit
 from ledgecliff.core.quantities import said_bare
 from ledgecliff.core.solids.adjacency import areas_and_normals
 from ledgecliff.core.solids.fitting import facet_allowance, fitted_faces
-from ledgecliff.core.solids.geometry import Freeform, Mesh, PartGeometry, is_closed, joined, mesh_of, weld
+from ledgecliff.core.solids.geometry import Freeform, PartGeometry
+from ledgecliff.core.solids.meshes import Mesh, is_closed, mesh_of
+from ledgecliff.core.solids.welding import joined, weld
 
 #: More triangles than this are a scan, not a part model.
 _MOST_TRIANGLES = 400_000
@@ -69,7 +71,7 @@ def _in_reach(geometry: PartGeometry, name: str) -> PartGeometry:
     return geometry
 
 
-def read_stl(path: Path, key: str, unit: str) -> PartGeometry:
+def read_stl(path: Path, key: str, unit: ModelUnit) -> PartGeometry:
     """The part in an STL file whose lengths are in ``unit``.  Raises ModelFileError."""
     corners = _triangles(path) * MM_PER[unit]
     notes = [f"triangles only, read as {unit}; faces are fitted"]

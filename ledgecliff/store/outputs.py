@@ -8,9 +8,10 @@ from ledgecliff.core.drawing.items import Drawing
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.registration import registration_programs
+from ledgecliff.core.programs.released import hover_text, probing_texts
 from ledgecliff.core.programs.text import file_stem
 from ledgecliff.core.quantities import Unit
-from ledgecliff.core.tapes import Tape, tape_text
+from ledgecliff.core.tape_lines import Tape, tape_text
 
 from .atomic import WriteError, write_atomic
 
@@ -21,10 +22,10 @@ def write_programs(plan: Plan, folder: Path) -> list[Path]:
     texts: dict[str, str] = {}
     for number, setup in enumerate(plan.job.setups):
         stem = f"{number + 1:02d}-{file_stem(setup.name)}"
-        for text in plan.probing_texts(number):
-            after = "" if text.after is None else f"-after-{file_stem(text.after)}"
-            texts[f"{stem}-probe{after}.ngc"] = text.text
-        texts[f"{stem}-hover.ngc"] = plan.hover_text(number)
+        for each in probing_texts(plan, number):
+            after = "" if each.after is None else f"-after-{file_stem(each.after)}"
+            texts[f"{stem}-probe{after}.ngc"] = each.text
+        texts[f"{stem}-hover.ngc"] = hover_text(plan, number)
     texts |= {f"{name}.ngc": text for name, text in registration_programs(plan).items()}
     try:
         folder.mkdir(parents=True, exist_ok=True)

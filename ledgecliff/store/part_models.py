@@ -23,7 +23,8 @@ import platformdirs
 from ledgecliff.core.errors import ModelFileError, ReaderStartError, SeveralBodiesError
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.part import ModelReference
-from ledgecliff.core.solids.geometry import Mesh, Models, PartGeometry
+from ledgecliff.core.solids.geometry import Models, PartGeometry
+from ledgecliff.core.solids.meshes import Mesh
 
 from . import kernel_process
 from .atomic import write_atomic

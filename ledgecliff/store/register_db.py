@@ -42,8 +42,8 @@ from sqlalchemy.exc import DatabaseError, IntegrityError, SQLAlchemyError
 
 from ledgecliff.core.errors import LedgecliffError, RegisterError
 from ledgecliff.core.model.machine import Machine
+from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.register.entries import Entry, Use, Value
-from ledgecliff.core.work_offsets import codes_of
 
 _DATA = MetaData()
 _MACHINES = Table(

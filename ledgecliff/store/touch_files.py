@@ -10,15 +10,15 @@ from typing import TypeVar
 
 from pydantic import ValidationError
 
-from ledgecliff.core.edits import field_path, path_words, problem_words
+from ledgecliff.core.changing import field_path, path_words, problem_words
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.measuring.measured import Measurement, RecordedTouches
+from ledgecliff.core.measuring.measured_drawing import COLUMNS, measured_sheet, table_rows
 from ledgecliff.core.model.base import Model
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plain_text import harmless_cell
-from ledgecliff.core.probing.measured import Measurement, RecordedTouches
-from ledgecliff.core.probing.measured_sheet import COLUMNS, measured_sheet, table_rows
 from ledgecliff.core.quantities import Unit
-from ledgecliff.core.simulator.stated import StatedWorld
+from ledgecliff.core.rehearsal.stated import StatedWorld
 from ledgecliff.core.touchoff.readings import HandReadings
 
 from .atomic import write_atomic

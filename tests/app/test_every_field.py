@@ -5,7 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF
 from PySide6.QtWidgets import QScrollArea
 
-from ledgecliff.core.setup_edits import add_setup
+from ledgecliff.core.edits.setups import add_setup
+from ledgecliff.core.route import scenes_of
 from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase
 from tests.helpers import demo, demo_plan
@@ -19,7 +20,7 @@ class LensTestCase(GuiTestCase):
     def each_lens(self, scenes=()):
         """Every scene, or those named, in every lens that it has, each shown once."""
         seen = set()
-        for scene in scenes or range(len(self.document.plan.scenes)):
+        for scene in scenes or range(len(scenes_of(self.document.plan))):
             for lens in _LENSES:
                 self.show_lens(scene, lens)
                 if (scene, self.document.lens) not in seen:

@@ -10,7 +10,7 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 
 from ledgecliff.app.actions import ACTIONS
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.changing import set_value
 from ledgecliff.store import recent, recovery
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import job_text, read_job

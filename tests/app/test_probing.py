@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from ledgecliff.core.probing.measured import KnownRing, RecordedTouch, RecordedTouches, RecordedWcs
+from ledgecliff.core.measuring.measured import KnownRing, RecordedTouch, RecordedTouches, RecordedWcs
 from ledgecliff.core.programs.profile import shipped_profile
 from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase

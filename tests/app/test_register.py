@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.register.entries import Use, claimed, labelled, with_value
 from ledgecliff.core.register.entries import Value as Held
 from ledgecliff.store.register_db import RegisterDb, register_place

@@ -9,6 +9,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 
 from ledgecliff.core.frames import Turn
+from ledgecliff.core.route import scenes_of
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.shop import read_shop, shop_file
 from tests.app.gui import GuiTestCase
@@ -183,7 +184,7 @@ class DemoTest(GuiTestCase):
         for name in ("lamp-lid", "winch-cheek"):
             self.open(demo_job(name))
             self.assertFalse({f for f in self.window.findings.findings if f.severity in ("hazard", "error")})
-            for scene in range(len(self.document.plan.scenes)):
+            for scene in range(len(scenes_of(self.document.plan))):
                 for lens in ("part", "stock", "hold", "cut", "datum", "probe", "table", "release"):
                     self.show_lens(scene, lens)
                     self.window.grab()

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from ledgecliff.core.drawing.items import Label, Stroke
+from ledgecliff.core.turns.turn_plan import turns_of
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.drawing_files import read_drawing
 from tests.app.gui import GuiTestCase
@@ -53,7 +54,7 @@ class PinsTest(TurnTestCase):
     def test_choosing_another_way_and_undoing_it(self):
         before = self.document.job
         self.take("interlocking frame")
-        self.assertEqual(self.document.plan.turns[0].way, "interlocking frame")
+        self.assertEqual(turns_of(self.document.plan)[0].way, "interlocking frame")
         self.assertTrue(self.strokes("border"))
         self.window.undo()
         self.assertEqual(self.document.job, before)
@@ -192,4 +193,4 @@ class JigTest(TurnTestCase):
 
     def test_a_jig_is_left_for_soft_jaws_again(self):
         self.take("soft-jaw bore")
-        self.assertEqual(self.document.plan.turns[0].way, "soft-jaw bore")
+        self.assertEqual(turns_of(self.document.plan)[0].way, "soft-jaw bore")

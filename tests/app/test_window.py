@@ -8,8 +8,9 @@ import shutil
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QAbstractItemModelTester, QTest
 
+from ledgecliff.core.changing import value_at
 from ledgecliff.core.drawing.items import Zero
-from ledgecliff.core.edits import value_at
+from ledgecliff.core.programs.released import hover_text, probing_text
 from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase
 from tests.helpers import demo
@@ -315,9 +316,9 @@ class RehearseTest(GuiTestCase):
 class ReleaseTest(GuiTestCase):
     def test_program_text_is_the_plans(self):
         self.show_lens(3, "release")
-        self.assertEqual(self.window.stage.program.toPlainText(), self.document.plan.probing_text(1))
+        self.assertEqual(self.window.stage.program.toPlainText(), probing_text(self.document.plan, 1))
         QTest.mouseClick(self.window.stage.release_panel.kind_buttons["hover"], Qt.MouseButton.LeftButton)
-        self.assertEqual(self.window.stage.program.toPlainText(), self.document.plan.hover_text(1))
+        self.assertEqual(self.window.stage.program.toPlainText(), hover_text(self.document.plan, 1))
 
     def test_programs_and_sheet_are_written(self):
         self.window.files.ask_folder = lambda: self.folder / "out"

@@ -16,16 +16,17 @@ import numpy as np
 
 from ledgecliff.core.blanks import transformed
 from ledgecliff.core.cutting.cuts import Cut
-from ledgecliff.core.frames import DIRECTIONS, direction_vector
+from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.in_process.stock import cut
 from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.operations import Seen
+from ledgecliff.core.model.orientation import DIRECTIONS, direction_vector
 from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.new_job import first_plan, job_for_block, stock_round
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.recognition.recognise import recognise
 from ledgecliff.core.sides.left import side_up
 from ledgecliff.core.solids.geometry import Models
-from ledgecliff.core.stock import cut
 from ledgecliff.store.shop import shipped_shop
 from tests.jobs import block_job, feature, plan_of
 
@@ -89,7 +90,7 @@ class AnyPartTest(unittest.TestCase):
         never = {"FEATURE_NOT_REACHED", "NOT_FINISHED", "GRIP_NOT_PARALLEL", "GRIP_TOO_SMALL", "GRIP_CUT_AWAY",
                  "SEAT_TOO_SMALL", "SEAT_TIPS", "PART_FREED", "CUT_INTO_HOLDING", "TOOL_TOO_SHORT"}  # fmt: skip
         for lot, plan in self.for_each():
-            self.assertFalse({finding.code for finding in plan.findings} & never, f"lot {lot}")
+            self.assertFalse({finding.code for finding in findings_of(plan)} & never, f"lot {lot}")
             self.assertAlmostEqual(plan.finished.volume / plan.geometry.solid.volume(), 1.0, delta=2e-3)
 
     def test_no_cut_goes_into_the_part_or_brings_stock_back(self):

@@ -6,9 +6,11 @@ import unittest
 
 import numpy as np
 
-from ledgecliff.core import edits
+from ledgecliff.core import changing
 from ledgecliff.core.datums import coordinate_tape, datum_choices, datum_words
-from ledgecliff.core.frames import AXES, all_orientations
+from ledgecliff.core.edits import lying
+from ledgecliff.core.frames import AXES
+from ledgecliff.core.model.orientation import Orientation, all_orientations
 from ledgecliff.core.model.setup import AxisDatum
 from ledgecliff.core.plan import make_plan
 from tests.helpers import demo, demo_plan, models, plan_with
@@ -38,9 +40,9 @@ class WorkedExampleTest(unittest.TestCase):
 
     def test_handbook_op_30(self):
         """Part +X up, +Y right, fixed jaw against the part's top: the port reads (0, -16, 96)."""
-        third = edits.set_value(demo(), ("setups", 1, "orientation"), edits.Orientation(up="+X", right="+Y"))
+        third = changing.set_value(demo(), ("setups", 1, "orientation"), Orientation(up="+X", right="+Y"))
         for axis, source in (("x", "part centre"), ("y", "part plus side"), ("z", "parallels")):
-            third = edits.set_datum(third, 1, axis, source)
+            third = lying.set_datum(third, 1, axis, source)
         # In the handbook Op 20 has cleared the stock before; here only the frame is at stake.
         plan = make_plan(third, models())
         x, y, z = reading(plan, 1, "port")
@@ -74,7 +76,7 @@ class SourceTest(unittest.TestCase):
             ("z", "part top", 28),
         ):
             with self.subTest(axis=axis, source=source):
-                plan = make_plan(edits.set_datum(demo(), 0, axis, source), models())
+                plan = make_plan(lying.set_datum(demo(), 0, axis, source), models())
                 self.assertAlmostEqual(plan.setups[0].wcs.p_origin["xyz".index(axis)], origin)
 
     def test_a_shift_moves_the_zero_in_the_machines_plus_direction(self):
@@ -93,7 +95,7 @@ class InvarianceTest(unittest.TestCase):
         points = np.array([feature.at.as_tuple() for feature in demo().part.features])
         apart = np.linalg.norm(points[:, None] - points[None], axis=2)
         for orientation in all_orientations()[::3]:
-            job = edits.set_value(demo(), ("setups", 1, "orientation"), orientation)
+            job = changing.set_value(demo(), ("setups", 1, "orientation"), orientation)
             rows = make_plan(job, models()).setups[1].readings
             found = np.array([(row.x, row.y, row.z) for row in rows])
             np.testing.assert_allclose(np.linalg.norm(found[:, None] - found[None], axis=2), apart, atol=1e-9)
@@ -114,7 +116,7 @@ class InvarianceTest(unittest.TestCase):
     def test_machine_place_of_a_feature_does_not_depend_on_the_zero(self):
         """E + w is where the feature is; another datum must not move it."""
         base = demo_plan().setups[0]
-        other = make_plan(edits.set_datum(demo(), 0, "x", "stock minus side"), models()).setups[0]
+        other = make_plan(lying.set_datum(demo(), 0, "x", "stock minus side"), models()).setups[0]
         for a, b in zip(base.readings, other.readings, strict=True):
             self.assertAlmostEqual(base.wcs.m_offset[0] + a.x, other.wcs.m_offset[0] + b.x)
 

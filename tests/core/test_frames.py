@@ -9,14 +9,13 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from ledgecliff.core import frames
-from ledgecliff.core.frames import (
+from ledgecliff.core.frames import Turn, rotation
+from ledgecliff.core.model.orientation import (
     Orientation,
-    Turn,
     all_orientations,
     direction_name,
     direction_vector,
     orientation_from_matrix,
-    rotation,
 )
 
 

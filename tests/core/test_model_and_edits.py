@@ -6,10 +6,12 @@ import unittest
 
 from pydantic import ValidationError
 
-from ledgecliff.core import edits
+from ledgecliff.core import changing
+from ledgecliff.core.edits import lying
 from ledgecliff.core.errors import InvalidValueError
-from ledgecliff.core.frames import Orientation
+from ledgecliff.core.frames import rotation
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.orientation import Orientation, orientation_from_matrix
 from ledgecliff.core.model.setup import SOURCES, AxisDatum
 from tests.helpers import changed, demo
 
@@ -19,7 +21,7 @@ class RefusalTest(unittest.TestCase):
 
     def assert_refused(self, path, value, words):
         with self.assertRaisesRegex(InvalidValueError, words) as caught:
-            edits.set_value(demo(), path, value)
+            changing.set_value(demo(), path, value)
         self.assertTrue(caught.exception.field)
 
     def test_sizes_are_positive_and_finite(self):
@@ -64,13 +66,15 @@ class RefusalTest(unittest.TestCase):
 class SetValueTest(unittest.TestCase):
     def test_only_the_value_changes(self):
         before = demo()
-        after = edits.set_value(before, ("setups", 1, "hold", "parallels_height"), 25.0)
+        after = changing.set_value(before, ("setups", 1, "hold", "parallels_height"), 25.0)
         self.assertEqual(after.setups[1].hold.parallels_height, 25.0)
         self.assertEqual(before.setups[1].hold.parallels_height, 24.0)
-        self.assertEqual(edits.set_value(after, ("setups", 1, "hold", "parallels_height"), 24.0), before)
+        self.assertEqual(changing.set_value(after, ("setups", 1, "hold", "parallels_height"), 24.0), before)
 
     def test_path_in_words(self):
-        self.assertEqual(edits.path_words(("setups", 0, "hold", "parallels_height")), "setup 1, hold, parallels height")
+        self.assertEqual(
+            changing.path_words(("setups", 0, "hold", "parallels_height")), "setup 1, hold, parallels height"
+        )
 
 
 class SetDatumTest(unittest.TestCase):
@@ -78,22 +82,22 @@ class SetDatumTest(unittest.TestCase):
         for axis, sources in SOURCES.items():
             for source in sources:
                 feature = "main bore" if source == "feature" else None
-                job = edits.set_datum(demo(), 1, axis, source, feature)
+                job = lying.set_datum(demo(), 1, axis, source, feature)
                 self.assertEqual(job.setups[1].datum.axis(axis).source, source)
 
     def test_the_shift_is_kept(self):
         job = changed((("setups", 0, "datum", "x", "shift"), 2.5))
-        self.assertEqual(edits.set_datum(job, 0, "x", "stock minus side").setups[0].datum.x.shift, 2.5)
+        self.assertEqual(lying.set_datum(job, 0, "x", "stock minus side").setups[0].datum.x.shift, 2.5)
 
     def test_a_foreign_source_is_refused(self):
         with self.assertRaises(InvalidValueError):
-            edits.set_datum(demo(), 0, "x", "parallels")
+            lying.set_datum(demo(), 0, "x", "parallels")
 
 
 class TurnAndOrientTest(unittest.TestCase):
     def test_turning_end_for_end(self):
         """About Y from part +Z up, +X right: the underside comes up and X points the other way."""
-        job = edits.turn_setup(demo(), 1, "y", 180)
+        job = lying.turn_setup(demo(), 1, "y", 180)
         self.assertEqual(job.setups[1].orientation, Orientation(up="-Z", right="-X"))
 
     def test_four_quarter_turns_lead_back(self):
@@ -101,15 +105,15 @@ class TurnAndOrientTest(unittest.TestCase):
         start = job.setups[1].orientation
         for _ in range(4):
             before = job.setups[1].orientation.matrix()
-            after = edits.rotation("z", 90) @ before
-            job = edits.set_value(job, ("setups", 1, "orientation"), edits.orientation_from_matrix(after))
+            after = rotation("z", 90) @ before
+            job = changing.set_value(job, ("setups", 1, "orientation"), orientation_from_matrix(after))
         self.assertEqual(job.setups[1].orientation, start)
 
     def test_words_of_a_turn(self):
-        self.assertEqual(edits.turn_words("x", 180), "about X, front to back")
+        self.assertEqual(lying.turn_words("x", 180), "about X, front to back")
 
     def test_an_up_direction_that_rules_out_the_right_one_takes_its_place(self):
-        job = edits.orient_setup(demo(), 0, up="+X")
+        job = lying.orient_setup(demo(), 0, up="+X")
         self.assertEqual(job.setups[0].orientation, Orientation(up="+X", right="+Z"))
-        job = edits.orient_setup(demo(), 0, right="-Y")
+        job = lying.orient_setup(demo(), 0, right="-Y")
         self.assertEqual(job.setups[0].orientation, Orientation(up="+Z", right="-Y"))

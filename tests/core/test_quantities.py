@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ledgecliff.core.errors import QuantityError
-from ledgecliff.core.quantities import format_length, format_short, parse_feed, parse_length
+from ledgecliff.core.quantities import format_length, format_short
+from ledgecliff.core.typed import parse_feed, parse_length
 
 
 class ParseLengthTest(unittest.TestCase):

@@ -14,13 +14,14 @@ import xml.etree.ElementTree as ET
 from dataclasses import replace
 from pathlib import Path
 
+from ledgecliff.core.edits.shop import keep_fixture
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError, RegisterError
 from ledgecliff.core.plain_text import harmless_cell, one_line, plain_cell, xml_escaped
 from ledgecliff.core.register.entries import Entry, Value, labelled, with_value
 from ledgecliff.core.register.present_table import read_table, table_text
-from ledgecliff.core.registration.sheets import turn_sheets
-from ledgecliff.core.shop_edits import keep_fixture
 from ledgecliff.core.touchoff.hand_tape import hand_results
+from ledgecliff.core.turns.drawings import turn_sheets
+from ledgecliff.core.turns.turn_plan import turns_of
 from ledgecliff.sheets.sheet_svg import sheet_svg
 from ledgecliff.store.drawing_files import read_drawing, write_turn_drawings
 from ledgecliff.store.dxf_files import dxf_text
@@ -28,9 +29,9 @@ from ledgecliff.store.point_files import read_points
 from ledgecliff.store.shop import read_shop
 from ledgecliff.store.toolpath_files import read_program
 from ledgecliff.store.touch_files import read_hand_readings
-from tests.core.registration.jobs import ring_plan
-from tests.core.registration.test_both_sides import lid_with
+from tests.core.turns.test_both_sides import lid_with
 from tests.helpers import demo
+from tests.turn_jobs import ring_plan
 
 #: Damages to each kind of file; LEDGECLIFF_ALL_DRAWS=1 does twenty times as many.
 _DAMAGES = 1000 if os.environ.get("LEDGECLIFF_ALL_DRAWS") else 50
@@ -126,7 +127,7 @@ class BrokenFilesTest(unittest.TestCase):
         self.assertEqual(labelled(Entry("G54"), "Tür „links“").label, "Tür „links“")
 
     def test_a_jig_stays_with_its_job(self):
-        jig = lid_with().turns[0].after.holding.fixture
+        jig = turns_of(lid_with())[0].after.holding.fixture
         with self.assertRaisesRegex(InvalidValueError, "stays with its job"):
             keep_fixture(read_shop(), jig)
 

@@ -14,11 +14,12 @@ from ledgecliff.core.errors import DrawingFileError
 from ledgecliff.core.holding.screws import screw_hole
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.plan import make_plan
-from ledgecliff.core.registration.sheets import turn_sheets
 from ledgecliff.core.solids.geometry import Models
+from ledgecliff.core.turns.drawings import turn_sheets
+from ledgecliff.core.turns.turn_plan import turns_of
 from ledgecliff.store.drawing_files import read_drawing, write_turn_drawings
-from tests.core.registration.jobs import ring, ring_plan
-from tests.core.registration.test_both_sides import lid_with
+from tests.core.turns.test_both_sides import lid_with
+from tests.turn_jobs import ring, ring_plan
 
 
 def in_inches(kind):
@@ -36,7 +37,7 @@ class RoundTripTest(unittest.TestCase):
     def test_bores_come_back_where_the_program_makes_them(self):
         for plan in (ring_plan("on-pins"), in_inches("on-pins")):
             write_turn_drawings(plan, self.folder)
-            expected = sorted((pin.x, pin.y, 10.04) for pin in plan.turns[0].bored)
+            expected = sorted((pin.x, pin.y, 10.04) for pin in turns_of(plan)[0].bored)
             for ending in ("dxf", "svg"):
                 shapes = read_drawing(self.folder / f"turn-1-blank-bores.{ending}")
                 found = sorted(circle for circle in shapes.circles if circle[2] > 5.0)
@@ -45,7 +46,7 @@ class RoundTripTest(unittest.TestCase):
     def test_a_frame_comes_back_with_its_arcs(self):
         plan = ring_plan("in-a-frame")
         write_turn_drawings(plan, self.folder)
-        turn = plan.turns[0]
+        turn = turns_of(plan)[0]
         for ending in ("dxf", "svg"):
             shapes = read_drawing(self.folder / f"turn-1-frame-cut.{ending}")
             arcs = sorted(round(e.radius, 2) for outline in shapes.outlines for e in outline if e.bulge)
@@ -84,7 +85,7 @@ class RoundTripTest(unittest.TestCase):
         lid = lid_with((("machine", "program_units"), "in"))
         write_turn_drawings(lid, self.folder)
         text = (self.folder / "turn-1-jig.svg").read_text()
-        deep = lid.turns[0].after.holding.fixture.second.depth / 25.4
+        deep = turns_of(lid)[0].after.holding.fixture.second.depth / 25.4
         self.assertIn(f"second pocket, {deep:.4f}".rstrip("0") + " deep", text)
         self.assertIn("0.2598 through for M6", text)
         self.assertNotIn("\u27e6", text)
@@ -112,7 +113,7 @@ class RoundTripTest(unittest.TestCase):
         """Piece, border and the rectangle to stay out of, both ways, against the outlines' own points."""
         plan = ring_plan("in-a-frame")
         write_turn_drawings(plan, self.folder)
-        frame = plan.turns[0].frame
+        frame = turns_of(plan)[0].frame
         measured = {
             round(d.get_measurement(), 2)
             for d in ezdxf.readfile(self.folder / "turn-1-frame-cut.dxf").modelspace().query("DIMENSION")

@@ -13,7 +13,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import JobFileError, ModelFileError, ReaderStartError
 from ledgecliff.core.model.part import ModelReference
 from ledgecliff.store import atomic, job_files, kernel_process, part_models, recent, recovery
@@ -292,7 +292,7 @@ class RecoveryTest(FolderTest):
         """Another process keeps a copy and is killed; the copy is found and whole."""
         code = (
             "import os, signal\nfrom pathlib import Path\n"
-            "from ledgecliff.core.edits import set_value\n"
+            "from ledgecliff.core.changing import set_value\n"
             "from ledgecliff.store import job_files, recovery\n"
             f"path = Path({str(self.job_file)!r})\n"
             "job = set_value(job_files.read_job(path), ('stock', 'allowance', 'plus_z'), 2.25)\n"

@@ -16,9 +16,10 @@ from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
 from OCP.TopoDS import TopoDS_Compound
 
 from ledgecliff.core.errors import ModelFileError, SeveralBodiesError
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.quantities import spell
-from ledgecliff.core.solids.geometry import Mesh
+from ledgecliff.core.solids.meshes import Mesh
 from ledgecliff.store import part_models
 from ledgecliff.store.imports import import_model, plan_imported
 from tests.helpers import demo, geometry, models
@@ -93,7 +94,7 @@ class StepTest(ImportTest):
         self.assertEqual(imported.job.title, "Trial plate")
         self.assertEqual(plan.finished.solid.status().name, "NoError")
         self.assertIn("hole 1", [feature.name for feature in imported.job.part.features])
-        self.assertFalse([f for f in plan.findings if f.code in ("STOCK_TOO_SMALL", "FEATURE_NOT_REACHED")])
+        self.assertFalse([f for f in findings_of(plan) if f.code in ("STOCK_TOO_SMALL", "FEATURE_NOT_REACHED")])
 
     def test_an_older_job_is_carried_over(self):
         path = self.folder / "housing.step"

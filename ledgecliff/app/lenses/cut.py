@@ -7,10 +7,8 @@ from typing import cast
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget
 
-from ledgecliff.core.edits import value_at
-from ledgecliff.core.model.machine import CUTTER_SHAPES
-from ledgecliff.core.quantities import said, said_volume, spell
-from ledgecliff.core.setup_edits import (
+from ledgecliff.core.changing import value_at
+from ledgecliff.core.edits.setups import (
     OPERATION_KINDS,
     OperationKind,
     add_operation,
@@ -20,6 +18,8 @@ from ledgecliff.core.setup_edits import (
     remove_operation,
     remove_setup,
 )
+from ledgecliff.core.model.machine import CUTTER_SHAPES
+from ledgecliff.core.quantities import said, said_volume, spell
 
 from ..cut_fields import cutter_section, operation_section
 from ..fields import ChoiceField

@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.machine import HoverSurface
-from ledgecliff.core.plan import SetupPlan
 from ledgecliff.core.quantities import format_length, spell
-from ledgecliff.core.tapes import Tape, note
+from ledgecliff.core.setup_plan import SetupPlan
+from ledgecliff.core.tape_lines import Tape, note
 from ledgecliff.core.touchoff.cautions import ALWAYS, caution
 from ledgecliff.core.touchoff.draft import (
     ASKED,
@@ -80,7 +80,7 @@ class HandPanel(LensPanel):
         elif self.page == "end":
             self._build_end()
         else:
-            self._build_axis(cast(Axis, self.page))
+            self._build_axis(self.page)
         self._build_walk()
         self.refresh_more()
 
@@ -277,8 +277,8 @@ class HandPanel(LensPanel):
         self.desk.apply("method", lambda draft: with_method(self._setup(), draft, axis, method))
 
     def _pick_surface(self, name: str) -> None:
-        if not name:
-            axis = cast(Axis, self.page)
+        axis = self.page
+        if not name and axis in ("x", "y", "z"):
             self.desk.apply("touched", lambda draft: without_surface(self._setup(), draft, axis))
         self.document.pick(f"surface-{name}" if name else "")
 
@@ -318,7 +318,7 @@ class HandPanel(LensPanel):
         if self.page == "end":
             self._show_end(results)
         else:
-            self._show_axis(cast(Axis, self.page), results.get(self.page))
+            self._show_axis(self.page, results.get(self.page))
 
     @staticmethod
     def _say(label: QLabel, text: str) -> None:

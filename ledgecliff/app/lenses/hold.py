@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Literal, cast
 
-from ledgecliff.core import edits
-from ledgecliff.core.edits import remove_item
-from ledgecliff.core.frames import DIRECTIONS, PartDirection, shown
-from ledgecliff.core.model.holding import Fixture, Jaws, ParallelsSet, SoftJaws, ViseHold
-from ledgecliff.core.model.job import fixture_words
-from ledgecliff.core.quantities import format_short
-from ledgecliff.core.setup_edits import (
+from ledgecliff.core.changing import remove_item
+from ledgecliff.core.edits import lying
+from ledgecliff.core.edits.setups import (
+    HolderKind,
     JawKind,
     add_holder,
     fixtures_to_choose,
@@ -19,12 +17,18 @@ from ledgecliff.core.setup_edits import (
     with_reference_bore,
     with_stop,
 )
+from ledgecliff.core.model.holding import Fixture, Hold, Jaws, ParallelsSet, SoftJaws, ViseHold
+from ledgecliff.core.model.job import fixture_words
+from ledgecliff.core.model.orientation import DIRECTIONS, Orientation, PartDirection, shown
+from ledgecliff.core.quantities import format_short
 
 from ..fields import ChoiceField
 from ..hold_fields import hold_sections
 from .base import LensPanel
 
-_LISTS = {"dowel": "dowels", "clamp": "clamps", "screw": "screws"}
+#: What is added to a hold one by one, by the kind of hold.
+_HOLDERS: dict[str, tuple[HolderKind, ...]] = {"plate": ("dowel", "clamp"), "board": ("screw",), "jig": ("clamp",)}
+_LISTS: dict[HolderKind, str] = {"dowel": "dowels", "clamp": "clamps", "screw": "screws"}
 
 
 class HoldPanel(LensPanel):
@@ -45,7 +49,7 @@ class HoldPanel(LensPanel):
             self.document.unit,
         )
 
-    def _hold(self):
+    def _hold(self) -> Hold:
         return self.job.setups[self.setup_index].hold
 
     def build(self) -> None:
@@ -96,7 +100,7 @@ class HoldPanel(LensPanel):
                 ),
             )
         )
-        hold = self._hold()
+        hold = self._vise()
         if hold.jaws.kind == "plain" and self.document.shop is not None:
             self.add_choice(
                 ChoiceField(
@@ -113,7 +117,7 @@ class HoldPanel(LensPanel):
                     "Reference bore",
                     "A bore in a soft jaw at a known place, probed instead of the part.",
                     lambda: [("none", False), ("in the fixed jaw", True)],
-                    lambda: self._hold().jaws.bore is not None,
+                    lambda: getattr(self._vise().jaws, "bore", None) is not None,
                     lambda wanted: self.document.apply(
                         "reference bore", lambda job: with_reference_bore(job, index, bool(wanted))
                     ),
@@ -124,12 +128,21 @@ class HoldPanel(LensPanel):
                 "Stop",
                 "A work stop that the stock is pushed against along the jaws.",
                 lambda: [("none", None), ("at the left", "left"), ("at the right", "right")],
-                lambda: self._hold().stop and self._hold().stop.side,
+                self._stop_side,
                 lambda side: self.document.apply(
                     "stop", lambda job: with_stop(job, index, cast("Literal['left', 'right'] | None", side))
                 ),
             )
         )
+
+    def _vise(self) -> ViseHold:
+        hold = self._hold()
+        assert isinstance(hold, ViseHold), "asked of a vise alone"
+        return hold
+
+    def _stop_side(self) -> str | None:
+        stop = self._vise().stop
+        return None if stop is None else stop.side
 
     def _jaws(self) -> list[tuple[str, object]]:
         """Each kind, and the shop's own sets by name."""
@@ -140,7 +153,7 @@ class HoldPanel(LensPanel):
         return [*kinds, *((named.name, named.jaws) for named in (shop.jaws if shop else ()))]
 
     def _current_jaws(self) -> object:
-        jaws = self._hold().jaws
+        jaws = self._vise().jaws
         return next((value for _, value in self._jaws() if value == jaws), jaws.kind)
 
     def _parallels(self) -> list[tuple[str, object]]:
@@ -154,7 +167,7 @@ class HoldPanel(LensPanel):
         return [*offered, ("as typed below", None)]
 
     def _current_parallels(self) -> object:
-        hold = self._hold()
+        hold = self._vise()
         for _, value in self._parallels():
             if value is not None:
                 height, each = cast("tuple[float, ParallelsSet]", value)
@@ -168,7 +181,7 @@ class HoldPanel(LensPanel):
         if value is None:
             return
         height, each = cast("tuple[float, ParallelsSet]", value)
-        taken = self._hold().model_copy(
+        taken = self._vise().model_copy(
             update={
                 "parallels_height": height,
                 "parallels_thickness": each.thickness,
@@ -179,20 +192,20 @@ class HoldPanel(LensPanel):
 
     def _build_lists(self) -> None:
         """Dowels and clamps of a plate, screws of a board: one more, or the last one away."""
-        kinds = {"plate": ("dowel", "clamp"), "board": ("screw",), "jig": ("clamp",)}.get(self._hold().by, ())
+        kinds: tuple[HolderKind, ...] = _HOLDERS.get(self._hold().by, ())
         for kind in kinds:
             count = len(getattr(self._hold(), _LISTS[kind]))
             buttons = self.add_buttons(
-                (f"Add a {kind}", f"One more {kind}; then type or drag its place", lambda kind=kind: self._more(kind)),
-                (f"Remove the last {kind}", f"One {kind} less", lambda kind=kind: self._less(kind)),
+                (f"Add a {kind}", f"One more {kind}; then type or drag its place", partial(self._more, kind)),
+                (f"Remove the last {kind}", f"One {kind} less", partial(self._less, kind)),
             )
             buttons[1].setEnabled(count > 0)
 
-    def _more(self, kind: str) -> None:
+    def _more(self, kind: HolderKind) -> None:
         index, plan = self.setup_index, self.plan
-        self.document.apply(kind, lambda job: add_holder(job, index, cast("Literal['clamp']", kind), plan))
+        self.document.apply(kind, lambda job: add_holder(job, index, kind, plan))
 
-    def _less(self, kind: str) -> None:
+    def _less(self, kind: HolderKind) -> None:
         path = ("setups", self.setup_index, "hold", _LISTS[kind])
         last = len(getattr(self._hold(), _LISTS[kind])) - 1
         self.document.apply(f"remove {kind}", lambda job: remove_item(job, path, last))
@@ -201,9 +214,9 @@ class HoldPanel(LensPanel):
         index, fixture = self.setup_index, cast(Fixture, value)
         self.document.apply("what holds it", lambda job: hold_with(job, index, fixture))
 
-    def _orientation(self) -> edits.Orientation:
+    def _orientation(self) -> Orientation:
         return self.job.setups[self.setup_index].orientation
 
     def _orient(self, up: PartDirection | None = None, right: PartDirection | None = None) -> None:
         index = self.setup_index
-        self.document.apply("how the part lies", lambda job: edits.orient_setup(job, index, up, right))
+        self.document.apply("how the part lies", lambda job: lying.orient_setup(job, index, up, right))

@@ -8,12 +8,12 @@ from typing import cast
 from PySide6.QtWidgets import QFileDialog, QLabel
 
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
-from ledgecliff.core.probing.measured import Measurement, RecordedTouches, measure, measured_names
-from ledgecliff.core.probing.rehearsed import recorded
+from ledgecliff.core.measuring.measured import Measurement, RecordedTouches, measure, measured_names
 from ledgecliff.core.quantities import format_length
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.entries import Entry
 from ledgecliff.core.register.measured_value import kept_measurement
+from ledgecliff.core.rehearsal.recorded import recorded
 from ledgecliff.store.touch_files import read_touches, write_measured_drawing, write_table
 
 from ..fields import ChoiceField

@@ -8,10 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QListWidget
 
-from ledgecliff.core.feature_list import FeatureRow, feature_list
-from ledgecliff.core.frames import AXES, DIRECTIONS, Axis, PartDirection, shown
-from ledgecliff.core.model.part import BarShape, Feature, FeatureKind
-from ledgecliff.core.part_edits import (
+from ledgecliff.core.edits.parts import (
     ENTERED,
     add_feature,
     alike_features,
@@ -22,6 +19,10 @@ from ledgecliff.core.part_edits import (
     with_direction,
     with_shape,
 )
+from ledgecliff.core.feature_list import FeatureRow, feature_list
+from ledgecliff.core.frames import AXES, Axis
+from ledgecliff.core.model.orientation import DIRECTIONS, PartDirection, shown
+from ledgecliff.core.model.part import BarShape, Feature, FeatureKind
 from ledgecliff.core.quantities import format_short, spell
 
 from ..document import Document
@@ -195,9 +196,9 @@ class PartPanel(LensPanel):
                     self.list.item(k).setForeground(quiet)
         if current >= 0:
             self.list.scrollToItem(self.list.item(current))
-        row = self.current()
-        self.buttons[0].setEnabled(row is not None and not row.named)
-        self.buttons[1].setEnabled(row is not None and row.named)
+        picked = self.current()
+        self.buttons[0].setEnabled(picked is not None and not picked.named)
+        self.buttons[1].setEnabled(picked is not None and picked.named)
 
     def current(self) -> FeatureRow | None:
         row = self.list.currentRow()

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import cast
 
-from ledgecliff.core import edits
 from ledgecliff.core.datums import DatumChoice, datum_choices
+from ledgecliff.core.edits import lying
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.setup import SKEW_SOURCES
-from ledgecliff.core.work_offsets import codes_of
+from ledgecliff.core.model.work_offsets import codes_of
 
 from ..fields import ChoiceField
 from ..probe_fields import datum_sections
@@ -29,9 +30,9 @@ class DatumPanel(LensPanel):
                 ChoiceField(
                     f"{axis.upper()} zero",
                     f"The surface that gives the zero of {axis.upper()}.",
-                    lambda axis=axis: [(choice.words, choice) for choice in self._choices(axis)],
-                    lambda axis=axis: self._current(axis),
-                    lambda value, axis=axis: self._apply(axis, cast(DatumChoice, value)),
+                    partial(self._offered, axis),
+                    partial(self._current, axis),
+                    partial(self._apply, axis),
                 )
             )
         self.add_choice(
@@ -54,6 +55,9 @@ class DatumPanel(LensPanel):
         )
         self.add_sections(datum_sections(self.setup_index))
 
+    def _offered(self, axis: Axis) -> list[tuple[str, object]]:
+        return [(choice.words, choice) for choice in self._choices(axis)]
+
     def _choices(self, axis: Axis) -> tuple[DatumChoice, ...]:
         return datum_choices(axis, self.document.job, self.setup_index) if self.document.job else ()
 
@@ -63,8 +67,8 @@ class DatumPanel(LensPanel):
         datum = self.document.job.setups[self.setup_index].datum.axis(axis)
         return next((c for c in self._choices(axis) if (c.source, c.feature) == (datum.source, datum.feature)), None)
 
-    def _apply(self, axis: Axis, choice: DatumChoice) -> None:
-        index = self.setup_index
+    def _apply(self, axis: Axis, value: object) -> None:
+        index, choice = self.setup_index, cast(DatumChoice, value)
         self.document.apply(
-            f"{axis.upper()} zero", lambda job: edits.set_datum(job, index, axis, choice.source, choice.feature)
+            f"{axis.upper()} zero", lambda job: lying.set_datum(job, index, axis, choice.source, choice.feature)
         )

@@ -7,7 +7,7 @@ from typing import cast
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget
 
-from ledgecliff.core.cycle_edits import (
+from ledgecliff.core.edits.cycles import (
     add_cycle,
     move_cycle,
     offers,
@@ -18,10 +18,10 @@ from ledgecliff.core.cycle_edits import (
 )
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.cycles import ProbeCycle
+from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.probing.duration import probing_seconds
 from ledgecliff.core.probing.touches import Knowledge, Step
 from ledgecliff.core.quantities import Unit, format_length, spell
-from ledgecliff.core.work_offsets import codes_of
 
 from ..fields import ChoiceField
 from ..probe_fields import cycle_sections, probe_sections

@@ -18,9 +18,9 @@ from PySide6.QtWidgets import (
 )
 
 from ledgecliff.core.frames import AXES
-from ledgecliff.core.playback import Playback
-from ledgecliff.core.probing.measured import measured_names
+from ledgecliff.core.measuring.measured import measured_names
 from ledgecliff.core.quantities import format_length, spell
+from ledgecliff.core.rehearsal.playback import Playback
 
 from ..document import Document
 from ..register_desk import RegisterDesk

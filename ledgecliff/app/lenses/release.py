@@ -8,8 +8,10 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.programs.profile import profile_names
+from ledgecliff.core.programs.released import hover_text, probing_texts, registration_texts
 from ledgecliff.core.register.checks import check_offsets
 
 from ..document import Document
@@ -20,7 +22,7 @@ from ..register_desk import RegisterDesk
 from .base import LensPanel
 
 if TYPE_CHECKING:
-    from ledgecliff.core.programs.reading_check import ReadBack
+    from ledgecliff.core.reading_back.check import ReadBack
 
 _CAUTIONS = (
     "Spindle stopped and locked out of rotation while a probe is fitted. Hands out of the travel. "
@@ -53,7 +55,7 @@ class ReleasePanel(LensPanel):
         return self.setup_index, self._kinds()
 
     def _kinds(self) -> tuple[str, ...]:
-        return ("probing", "hover", *self.plan.registration_texts(self.setup_index))
+        return ("probing", "hover", *registration_texts(self.plan, self.setup_index))
 
     def build(self) -> None:
         if self._kind not in self._kinds():
@@ -132,7 +134,7 @@ class ReleasePanel(LensPanel):
         if plan is None:
             return
         self._read.setText("")
-        bad = [f for f in plan.findings if f.severity in ("hazard", "error")]
+        bad = [f for f in findings_of(plan) if f.severity in ("hazard", "error")]
         self._standing.setText(
             f"{len(bad)} hazards or errors stand against this plan: not fit to run."
             if bad
@@ -170,10 +172,10 @@ class ReleasePanel(LensPanel):
         try:
             match self._kind:
                 case "probing":
-                    return "\n".join(text.text for text in plan.probing_texts(self.setup_index))
+                    return "\n".join(text.text for text in probing_texts(plan, self.setup_index))
                 case "hover":
-                    return plan.hover_text(self.setup_index)
+                    return hover_text(plan, self.setup_index)
                 case kind:
-                    return plan.registration_texts(self.setup_index).get(kind, "")
+                    return registration_texts(plan, self.setup_index).get(kind, "")
         except LedgecliffError as error:
             return str(error)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout
 
-from ledgecliff.core.frames import shown
+from ledgecliff.core.edits.setups import add_setup
+from ledgecliff.core.model.orientation import PartDirection, shown
 from ledgecliff.core.quantities import spell
-from ledgecliff.core.setup_edits import add_setup
 from ledgecliff.core.sides.order import Order, Proposal
 from ledgecliff.core.sides.reach import Coverage
 
@@ -48,7 +50,7 @@ class SidesPanel(LensPanel):
             self.add_buttons(
                 *(
                     (f"Add a setup with {shown(side)} up", "After the last one; then change what it says",
-                     lambda side=side: self._add(side))
+                     partial(self._add, side))
                     for side in missing[:2]
                 )
             )  # fmt: skip
@@ -70,7 +72,7 @@ class SidesPanel(LensPanel):
         self.add_heading("From which side each feature can be cut")
         self.add_quiet(_reach_words(covered))
 
-    def _not_reached(self, covered: Coverage) -> list[tuple[str, ...]]:
+    def _not_reached(self, covered: Coverage) -> list[tuple[PartDirection, ...]]:
         planned = {setup.orientation.up for setup in self.job.setups}
         return [reach.sides for reach in covered.features if reach.sides and not planned & set(reach.sides)]
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import cast
 
+from ledgecliff.core.edits.parts import STOCK_FORMS, StockForm, with_stock_form
 from ledgecliff.core.frames import AXES, Axis
-from ledgecliff.core.part_edits import STOCK_FORMS, StockForm, with_stock_form
 
 from ..fields import ChoiceField
 from ..stock_fields import stock_sections

@@ -8,16 +8,17 @@ from typing import cast
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QListWidget, QPushButton
 
-from ledgecliff.core import edits
+from ledgecliff.core.edits import lying
+from ledgecliff.core.edits.turns import add_pin, remove_pin, with_jig_anew, with_layout, with_way
 from ledgecliff.core.frames import Axis
 from ledgecliff.core.quantities import format_length, said, said_area, spell
-from ledgecliff.core.registration.jig_making import outline_reach
-from ledgecliff.core.registration.offers import WayOffer, way_offers
-from ledgecliff.core.registration.parting import tabs_of
 from ledgecliff.core.registration.pins import PIN_LAYOUTS, PinLayout
 from ledgecliff.core.registration.seats import Seat
-from ledgecliff.core.registration.turning import TurnPlan
-from ledgecliff.core.turn_edits import add_pin, remove_pin, with_jig_anew, with_layout, with_way
+from ledgecliff.core.turns.jig_making import outline_reach
+from ledgecliff.core.turns.offers import WayOffer, way_offers
+from ledgecliff.core.turns.parting import parting_of, tabs_of
+from ledgecliff.core.turns.turn_check import turn_check
+from ledgecliff.core.turns.turn_plan import TurnPlan, turns_of
 
 from ..document import Document
 from ..fields import ChoiceField
@@ -67,7 +68,7 @@ class TurnPanel(LensPanel):
 
     @property
     def turn(self) -> TurnPlan:
-        return self.plan.turns[self.setup_index - 1]
+        return turns_of(self.plan)[self.setup_index - 1]
 
     def key(self) -> object:
         turn = self.turn
@@ -240,7 +241,7 @@ class TurnPanel(LensPanel):
 
     def _meeting_words(self) -> str:
         """Where outlines cut from both sides meet, and what tabs keep."""
-        parting = self.turn.parting
+        parting = parting_of(self.turn)
         lines = []
         if parting is None:
             lines.append("The outline is cut from one side.")
@@ -256,7 +257,7 @@ class TurnPanel(LensPanel):
 
     def _check_words(self) -> str:
         """The touches that tell a right turn from a wrong one, with the spindle's caution."""
-        check, unit = self.turn.check, self.document.unit
+        check, unit = turn_check(self.turn), self.document.unit
         lines = []
         for touch in check.touches:
             x, y, z = (format_length(value, unit, sign=True) for value in (touch.x, touch.y, touch.z))
@@ -275,7 +276,7 @@ class TurnPanel(LensPanel):
     def _turns(self) -> list[tuple[str, object]]:
         choices: list[tuple[str, object]] = []
         for axis, angle in _TURNS:
-            words = edits.turn_words(axis, angle)
+            words = lying.turn_words(axis, angle)
             choices.append((words, words))
         if self._current() not in [words for words, _ in choices]:
             choices.append((self._current(), self._current()))
@@ -288,9 +289,9 @@ class TurnPanel(LensPanel):
 
     def _apply(self, words: object) -> None:
         index = self.setup_index
-        chosen = next(((a, d) for a, d in _TURNS if edits.turn_words(a, d) == words), None)
+        chosen = next(((a, d) for a, d in _TURNS if lying.turn_words(a, d) == words), None)
         if chosen is not None:
-            self.document.apply("turn", lambda job: edits.turn_setup(job, index, *chosen))
+            self.document.apply("turn", lambda job: lying.turn_setup(job, index, *chosen))
 
     def _take(self) -> None:
         index, plan, way = self.setup_index, self.plan, self._offers[self.ways.currentRow()].way

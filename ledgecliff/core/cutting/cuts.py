@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..blanks import box, transformed
-from ..frames import Array, Orientation
+from ..frames import Array
 from ..model.operations import (
     Bore,
     EdgeBreak,
@@ -26,9 +26,11 @@ from ..model.operations import (
     Seen,
     Slot,
 )
+from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..registration.removed import bores_area, piece_area
-from ..solids.geometry import COARSE_DEFLECTION, Mesh, PartGeometry
+from ..solids.geometry import COARSE_DEFLECTION, PartGeometry
+from ..solids.meshes import Mesh
 from .features import bore_cut, edge_break_cut, hole_cut, hole_ends, pocket_cut, region_cut, slot_cut
 from .outlines import frame_slot_cut, outline_cut
 from .views import PROUD, Solid, View, is_upright, opens_up, over, prism, view_of

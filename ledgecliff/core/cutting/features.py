@@ -8,8 +8,9 @@ import manifold3d
 import numpy as np
 
 from ..blanks import facets_for
-from ..frames import Array, Orientation
+from ..frames import Array
 from ..model.operations import Hole, Pocket, Region, Slot
+from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..recognition.matching import faces_of
 from ..recognition.recognise import recognise

@@ -8,8 +8,9 @@ import manifold3d
 import numpy as np
 
 from ..blanks import transformed
-from ..frames import Array, Orientation
+from ..frames import Array
 from ..model.operations import FrameSlot, Outline
+from ..model.orientation import Orientation
 from ..registration.removed import piece_area, slot_area
 from ..solids.flat_area import filled
 from ..solids.geometry import PartGeometry

@@ -12,10 +12,12 @@ import manifold3d
 import numpy as np
 
 from ..blanks import transformed
-from ..frames import DIRECTIONS, Array, Orientation, PartDirection
+from ..frames import Array
+from ..model.orientation import DIRECTIONS, Orientation, PartDirection
 from ..model.part import Feature
 from ..registration.removed import part_middle
-from ..solids.geometry import Mesh, PartGeometry
+from ..solids.geometry import PartGeometry
+from ..solids.meshes import Mesh
 from ..solids.shadow import shadow
 
 #: How far cut volumes stand out over the stock, so that no two faces coincide (mm).

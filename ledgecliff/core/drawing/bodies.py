@@ -8,11 +8,15 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from ..frames import Array, Orientation
+from ..frames import Array
 from ..holding import Block, Holding
-from ..plan import Plan, Scene, SetupPlan
-from ..solids.geometry import Mesh, with_owners
+from ..model.orientation import Orientation
+from ..plan import Plan
+from ..route import Scene
+from ..setup_plan import SetupPlan
+from ..solids.meshes import Mesh
 from ..solids.tracked import InProcessStock
+from ..solids.welding import with_owners
 from .items import Surface
 
 #: Kinds of faces by number, as in ``Solid.kinds``.

@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..feature_list import FeatureRow, feature_list
-from ..frames import Array, Orientation, PartDirection, direction_name, shown
+from ..frames import Array
+from ..model.orientation import Orientation, PartDirection, direction_name, shown
 from ..plan import Plan
 from ..sides.left import side_up
 from .bodies import Solid, part_solid, stock_solid

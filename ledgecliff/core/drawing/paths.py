@@ -8,8 +8,9 @@ from dataclasses import replace
 import numpy as np
 
 from ..frames import Array
-from ..plan import Plan, Scene
-from ..playback import Playback
+from ..plan import Plan
+from ..rehearsal.playback import Playback
+from ..route import Scene
 from .items import Drawing, Stroke
 
 Place = tuple[float, float, float]

@@ -13,7 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..frames import Array
-from ..plan import Plan, Scene, SetupPlan
+from ..plan import Plan
+from ..route import Scene
+from ..setup_plan import SetupPlan
 from .bodies import Solid, part_solid, setup_solids, stock_solid
 from .items import Point2
 from .projection import drawn_edges, face_normals, slanted, split_by_sight

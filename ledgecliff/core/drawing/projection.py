@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..frames import Array
-from ..solids.geometry import Mesh
+from ..solids.meshes import Mesh
 from .items import Point2, Surface
 from .raster import DepthBuffer, depth_buffer
 

@@ -13,9 +13,11 @@ from typing import Literal
 import numpy as np
 
 from ..frames import Array
-from ..plan import Plan, Scene, SetupPlan
+from ..plan import Plan
 from ..probing.proposals import opens_upward
 from ..probing.touches import Step
+from ..route import Scene
+from ..setup_plan import SetupPlan
 from ..touchoff.surfaces import rounds_of, surfaces_of
 from .bodies import KINDS, Solid, holding_solids, setup_solids, stock_solid
 from .items import Ball, Dimension, Drawing, Item, Label, Ladder, Lines, Point2, Rung, Spot, Stroke, Touchable, Zero

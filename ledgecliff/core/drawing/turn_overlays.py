@@ -11,11 +11,11 @@ import numpy as np
 from ..frames import Array
 from ..holding.jigs import pocket_area
 from ..model.holding import Jig, JigHold, JigPocket
-from ..plan import SetupPlan
 from ..quantities import said
 from ..registration.outlines import RoundedOutline
 from ..registration.seats import Seat
-from ..registration.turning import TurnPlan
+from ..setup_plan import SetupPlan
+from ..turns.turn_plan import TurnPlan
 from .items import Item, Label, Line, Point2, Stroke
 from .line_work import point2
 

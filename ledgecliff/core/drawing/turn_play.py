@@ -10,7 +10,7 @@ import numpy as np
 from ..frames import Array
 from ..quantities import said
 from ..registration.interlock import Frame, make_frame
-from ..registration.turning import SeatPlay, TurnPlan
+from ..turns.turn_plan import SeatPlay, TurnPlan
 from .items import Drawing, Item, Label, Stroke
 from .line_work import point2
 from .turn_overlays import outline_stroke, pin_circle

@@ -9,11 +9,12 @@ from dataclasses import dataclass
 import manifold3d
 import numpy as np
 
+from ..carried import pivot
 from ..frames import Array, Turn, rotation_about
-from ..plan import Plan, SetupPlan
-from ..registration.carried import pivot
-from ..registration.turning import TurnPlan
-from ..solids.geometry import Mesh
+from ..plan import Plan
+from ..setup_plan import SetupPlan
+from ..solids.meshes import Mesh
+from ..turns.turn_plan import TurnPlan, turns_of
 from .bodies import KINDS, stock_solid
 from .items import Drawing, Fill, Item, Label, Line, Lines, Point2, Stroke
 from .line_work import Views, body_items, both_works, flat, point2
@@ -31,7 +32,7 @@ def turn_views(plan: Plan, index: int, picked: str = "") -> Views:
     registers it; ``picked`` may name a seat to look at."""
     before, after = plan.setups[index - 1], plan.setups[index]
     turn = Turn(before.setup.orientation, after.setup.orientation)
-    worked = plan.turns[index - 1]
+    worked = turns_of(plan)[index - 1]
     # Only what the zero is taken from, and what is picked, has its name: on a small part they would cover it.
     shown_names = {after.setup.datum.x.feature, after.setup.datum.y.feature, picked}
     drawings = []

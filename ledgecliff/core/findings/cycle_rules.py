@@ -6,14 +6,14 @@ import re
 from collections.abc import Iterator
 
 from ..errors import PlanError, ProfileError
+from ..finding import Finding, Fix
 from ..frames import AXES
+from ..measuring.presence import window_of
 from ..plan import Plan
 from ..probing.duration import probing_seconds
-from ..probing.presence import window_of
 from ..programs.profile import SHIPPED, profile_of
+from ..programs.released import probing_texts
 from ..quantities import said
-from .base import Finding, Fix
-from .datum_rules import top_is_raw
 
 _COMMENT = re.compile(r"\([^()]*\)|;.*")
 #: Motion of any kind, in the words of either style.
@@ -75,7 +75,7 @@ def z_touched_on_raw(plan: Plan) -> Iterator[Finding]:
         for step in setup_plan.probing.steps:
             touched = step.cycle.on in ("stock", "part") and any(setting.axis == "z" for setting in step.sets)
             listed = setup_plan.setup.probing.cycles is not None
-            if listed and touched and step.cycle.after is None and not step.into and top_is_raw(setup_plan):
+            if listed and touched and step.cycle.after is None and not step.into and setup_plan.top_is_raw:
                 name = setup_plan.setup.name
                 yield Finding(
                     "Z_TOUCHED_ON_RAW",
@@ -176,7 +176,7 @@ def program_texts(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         name = setup_plan.setup.name
         try:
-            texts = [text.text for text in plan.probing_texts(setup_plan.index)]
+            texts = [text.text for text in probing_texts(plan, setup_plan.index)]
         except ProfileError as error:
             words = str(error)
             yield Finding(

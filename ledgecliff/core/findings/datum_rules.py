@@ -4,19 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
-from ..plan import Plan, SetupPlan
-from .base import Finding, Fix
-
-_NEAR_TOP = 1e-6
+from ..finding import Finding, Fix
+from ..plan import Plan
 
 
 def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
     """On a later side Z zero belongs on the face the part lies on, not on raw stock."""
     for setup_plan in plan.setups[1:]:
         source = setup_plan.setup.datum.z.source
-        if source in ("stock top", "part top") and top_is_raw(setup_plan):
+        if source in ("stock top", "part top") and setup_plan.top_is_raw:
             yield Finding(
                 "Z_ZERO_ON_RAW",
                 "error",
@@ -26,15 +22,6 @@ def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
                 "Take Z zero from the parallels: the finished face lies on them.",
                 Fix("Z zero on parallels", ("setups", setup_plan.index, "datum", "z", "source"), "parallels"),
             )
-
-
-def top_is_raw(setup_plan: SetupPlan) -> bool:
-    """Some triangle of the blank's own surface lies at the top of the stock and faces up."""
-    before = setup_plan.before
-    up = setup_plan.setup.orientation.matrix()[2]
-    heights = before.mesh.vertices @ up
-    at_top = np.abs(heights[before.mesh.triangles] - heights.max()).max(axis=1) < _NEAR_TOP
-    return bool(np.any(at_top & (before.raw > 0)))
 
 
 def offset_shared(plan: Plan) -> Iterator[Finding]:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..finding import Finding, Fix
 from ..plan import Plan
 from ..quantities import said
-from .base import Finding, Fix
+from ..turns.turn_plan import turns_of
 
 #: A frame's border is at least this wide (mm), and holds over at least this height and share of the piece's thickness.
 _BORDER, _ENGAGED, _ENGAGED_SHARE = 4.0, 2.0, 0.2
@@ -15,7 +16,7 @@ _CRUMB = 1.0
 
 
 def made(plan: Plan) -> Iterator[Finding]:
-    for turn in plan.turns:
+    for turn in turns_of(plan):
         name = turn.after.setup.name
         slot, frame, checked = turn.frame_slot, turn.frame, turn.frame_check
         if slot is None or frame is None or checked is None:
@@ -54,7 +55,7 @@ def made(plan: Plan) -> Iterator[Finding]:
 
 def holds(plan: Plan) -> Iterator[Finding]:
     """On the stock as it is: both walls face each other high enough, the slot is free, the part is whole."""
-    for turn in plan.turns:
+    for turn in turns_of(plan):
         slot, stock = turn.frame_slot, turn.frame_stock
         if slot is None or stock is None or turn.way != "interlocking frame":
             continue

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..plan import Plan, SetupPlan
+from ..finding import Finding
+from ..plan import Plan
 from ..quantities import said, said_area, said_volume
-from .base import Finding
+from ..setup_plan import SetupPlan
 
 #: Cutting away more than this share of a gripped face loosens the part.
 _CUT_SHARE = 0.02

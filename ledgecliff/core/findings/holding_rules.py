@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..plan import Plan, SetupPlan
+from ..finding import Finding, Fix
+from ..plan import Plan
 from ..quantities import said
-from .base import Finding, Fix
+from ..setup_plan import SetupPlan
 
 
 def _parallels_fix(plan: SetupPlan, higher: float) -> Fix | None:

@@ -8,12 +8,13 @@ import manifold3d
 import numpy as np
 
 from ..blanks import transformed
+from ..finding import Finding, Fix
 from ..holding.jigs import pocket_area
 from ..model.holding import Jig, JigHold, JigPocket
-from ..plan import Plan, SetupPlan
+from ..plan import Plan
 from ..quantities import said
-from ..registration.jig_making import outline_reach
-from .base import Finding, Fix
+from ..setup_plan import SetupPlan
+from ..turns.jig_making import outline_reach
 
 #: Shared volumes and areas smaller than this are rounding (mm³, mm²).
 _CRUMB, _SLIVER = 1.0, 0.01

@@ -7,10 +7,12 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..plan import Plan, SetupPlan
+from ..finding import Finding, Fix
+from ..plan import Plan
 from ..quantities import said
-from ..registration.parting import Tab, Tabs, tabs_of
-from .base import Finding, Fix
+from ..setup_plan import SetupPlan
+from ..turns.parting import Tab, Tabs, parting_of, tabs_of
+from ..turns.turn_plan import turns_of
 
 #: Ridges thinner than this come off with sandpaper (mm).
 _RIDGE = 0.05
@@ -18,8 +20,8 @@ _RIDGE = 0.05
 
 def floor_left(plan: Plan) -> Iterator[Finding]:
     """Through-cuts from both sides must meet."""
-    for turn in plan.turns:
-        parting = turn.parting
+    for turn in turns_of(plan):
+        parting = parting_of(turn)
         if parting is None:
             continue
         name = turn.after.setup.name

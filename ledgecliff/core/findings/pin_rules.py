@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..finding import Finding, Fix
 from ..plan import Plan
 from ..quantities import said, said_bare
-from ..registration.clearances import (
+from ..registration.pins import holds_the_turn
+from ..turns.clearances import (
     LEAST_HELD,
     board_top,
     bores_that_meet,
@@ -19,9 +21,7 @@ from ..registration.clearances import (
     protrusion,
     walls_cut,
 )
-from ..registration.pins import holds_the_turn
-from ..registration.turning import TurnPlan
-from .base import Finding, Fix
+from ..turns.turn_plan import TurnPlan, turns_of
 
 #: A pin stands at least this share of its diameter in the board; a drill makes its own size to within this (mm).
 _IN_BOARD, _OWN_SIZE = 0.5, 0.005
@@ -29,7 +29,7 @@ _IN_BOARD, _OWN_SIZE = 0.5, 0.005
 
 def pins_hold(plan: Plan) -> Iterator[Finding]:
     """One pin lets the part turn about it; pins stand in one board."""
-    for turn in plan.turns:
+    for turn in turns_of(plan):
         if turn.way != "dowel pins" or turn.pin_bores is None:
             continue
         name, before = turn.after.setup.name, turn.before.setup.name
@@ -55,7 +55,7 @@ def _called(board: str | None) -> str:
 
 def shift_adds_up(plan: Plan) -> Iterator[Finding]:
     """A zero that is carried over into its own code with a shift goes further by it at each run."""
-    for turn in plan.turns:
+    for turn in turns_of(plan):
         before, after = turn.before.setup, turn.after.setup
         shifted = [
             axis.upper()
@@ -107,7 +107,7 @@ def cutters_fit(plan: Plan) -> Iterator[Finding]:
 
 
 def pins_in_the_way(plan: Plan) -> Iterator[Finding]:
-    for turn in plan.turns:
+    for turn in turns_of(plan):
         name = turn.after.setup.name
         if turn.way != "dowel pins":
             continue
@@ -163,7 +163,7 @@ def pins_in_the_way(plan: Plan) -> Iterator[Finding]:
 
 def pins_are_long_enough(plan: Plan) -> Iterator[Finding]:
     """Pins hold the blank by half their diameter at least, and stand out of it nowhere."""
-    for turn in plan.turns:
+    for turn in turns_of(plan):
         made = turn.pin_bores
         out = protrusion(made) if made is not None else None
         if turn.way != "dowel pins" or made is None or out is None:

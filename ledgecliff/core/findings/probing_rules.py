@@ -6,12 +6,13 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..finding import Finding, Fix, Severity
 from ..frames import Array
-from ..plan import Plan, SetupPlan
+from ..plan import Plan
 from ..probing.touches import Problem, Step
-from ..programs.writer import Hovering, hovering
+from ..programs.writer import hovering
 from ..quantities import said
-from .base import Finding, Fix, Severity
+from ..setup_plan import SetupPlan
 
 #: How bad each problem of a touch is; all codes a touch can yield are listed here.
 SEVERITY_OF: dict[str, Severity] = {
@@ -84,7 +85,7 @@ def outside_travel(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         places = [("probing", place, machine.probe.length) for place in _ball_places(setup_plan)]
         cutter = machine.cutter(setup_plan.setup.hover.tool)
-        hover = _hovering(setup_plan)
+        hover = hovering(setup_plan)
         x, y, z = hover.w_tip
         for height in (z, hover.w_high):
             places.append(("the hover check", np.array([x, y, height]), cutter.tip_length if cutter else 0.0))
@@ -109,7 +110,7 @@ def outside_travel(plan: Plan) -> Iterator[Finding]:
 def hover_fouls(plan: Plan) -> Iterator[Finding]:
     """Lower than the stock's top, the hovering tool must pass beside it, wherever the guess leads."""
     for setup_plan in plan.setups:
-        hover = _hovering(setup_plan)
+        hover = hovering(setup_plan)
         cutter = plan.job.machine.cutter(setup_plan.setup.hover.tool)
         w_low, w_high = (corner - setup_plan.wcs.u_origin for corner in setup_plan.holding.u_stock)
         if cutter is None or hover.stands_on == "stock top" or hover.w_tip[2] > float(w_high[2]):
@@ -127,10 +128,6 @@ def hover_fouls(plan: Plan) -> Iterator[Finding]:
                 "to the stock. The tool can hit the part.",
                 "Use a taller gauge block or a thinner tool.",
             )
-
-
-def _hovering(setup_plan: SetupPlan) -> Hovering:
-    return hovering(setup_plan.setup, setup_plan.holding, setup_plan.wcs, setup_plan.probing)
 
 
 def _ball_places(setup_plan: SetupPlan) -> Iterator[Array]:

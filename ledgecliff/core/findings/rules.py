@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from ..finding import SEVERITIES, Finding
+from ..once import once_each
 from ..plan import Plan
 from . import (
     cycle_rules,
@@ -17,7 +19,6 @@ from . import (
     tooling_rules,
     turn_rules,
 )
-from .base import SEVERITIES, Finding
 
 #: Every rule takes a plan and yields findings; the codes a rule may yield are stable.
 RULES = (
@@ -36,7 +37,8 @@ RULES = (
 )
 
 
-def check(plan: Plan) -> tuple[Finding, ...]:
+@once_each
+def findings_of(plan: Plan) -> tuple[Finding, ...]:
     """All findings of ``plan``, hazards first, in the order of the setups within a severity."""
     found = [finding for rule in RULES for finding in rule(plan)]
     order = {setup.name: k for k, setup in enumerate(plan.job.setups)}

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..frames import shown
+from ..finding import Finding
+from ..model.orientation import shown
 from ..plan import Plan
 from ..recognition.matching import faces_of
 from ..recognition.recognise import recognise
 from ..sides.left import covered_faces
 from ..sides.reach import is_in_sight
-from .base import Finding
 
 #: So many names are said; the rest is counted.
 _NAMES = 4

@@ -8,12 +8,12 @@ import numpy as np
 
 from ..blanks import blank_corners, stock_size
 from ..cutting.cuts import can_cut, into_part
+from ..finding import Finding, Fix
 from ..frames import AXES
 from ..model.job import made_on
 from ..plan import Plan
 from ..quantities import said, said_volume
 from ..solids.geometry import Cone, Cylinder
-from .base import Finding, Fix
 
 #: Sizes closer than this are the same size (mm).
 SAME_SIZE = 0.02

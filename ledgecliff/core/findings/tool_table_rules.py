@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..finding import Finding, Fix
 from ..model.machine import Cutter
 from ..plan import Plan
 from ..quantities import said
-from .base import Finding, Fix
 
 #: A cutter is ground, broken or mistyped before it wears by more than this (mm).
 _MOST_WEAR = 0.5

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..cutting.outlines import slot_border
+from ..finding import Finding, Fix
 from ..plan import Plan
 from ..quantities import said
-from .base import Finding, Fix
 
 #: A slot round the outline leaves at least this much blank outside of it (mm).
 LEAST_BORDER = 2.0

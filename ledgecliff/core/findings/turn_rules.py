@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..finding import Finding, Fix
 from ..model.setup import AxisDatum, DatumSource, Setup
 from ..plan import Plan
 from ..quantities import said
-from ..registration.turning import TurnPlan
+from ..turns.turn_plan import TurnPlan, turns_of
 from . import frame_rules, pin_rules
-from .base import Finding, Fix
 
 
 def _turns(plan: Plan) -> Iterator[tuple[TurnPlan, str]]:
-    for turn in plan.turns:
+    for turn in turns_of(plan):
         yield turn, turn.after.setup.name
 
 

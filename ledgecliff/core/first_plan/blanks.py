@@ -6,11 +6,12 @@ import math
 
 import numpy as np
 
-from ..frames import AXES, Array, PartDirection, axis_of
+from ..frames import AXES, Array
 from ..holding.least_grip import least_grip
 from ..model.base import Size, Spread
 from ..model.holding import ParallelsSet, Vise
 from ..model.machine import Machine
+from ..model.orientation import PartDirection, axis_of
 from ..model.shop import Shop
 from ..model.stock import Allowance, BarStock, BlockStock, Measure
 from ..solids.geometry import PartGeometry

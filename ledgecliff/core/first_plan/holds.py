@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..frames import DIRECTIONS, Orientation, PartDirection, axis_of
 from ..holding.least_grip import least_grip
 from ..model.holding import (
     BoardHold,
@@ -20,6 +19,7 @@ from ..model.holding import (
     Vise,
     ViseHold,
 )
+from ..model.orientation import DIRECTIONS, Orientation, PartDirection, axis_of
 from ..model.shop import Shop
 from ..solids.geometry import PartGeometry
 from ..solids.tracked import InProcessStock

@@ -14,13 +14,15 @@ import numpy as np
 
 from ..blanks import blank
 from ..errors import LedgecliffError
+from ..finding import Finding
 from ..findings import cycle_rules, datum_rules, grip_rules, holding_rules, probing_rules, stock_rules, tooling_rules
-from ..findings.base import Finding
-from ..frames import AXES, Orientation, PartDirection, direction_name, opposite, shown
+from ..findings.rules import findings_of
+from ..frames import AXES
 from ..model.holding import Hold
 from ..model.job import Job
 from ..model.machine import Cutter, Hover, ProbingRoutine
 from ..model.operations import Operation
+from ..model.orientation import Orientation, PartDirection, direction_name, opposite, shown
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Datum, Setup
 from ..model.shop import Shop
@@ -120,7 +122,7 @@ class _Maker:
     def made(self) -> FirstPlan:
         for side in self._order.sides:
             self._setups = (*self._setups, self._setup(side))
-        found = self._plan().findings
+        found = findings_of(self._plan())
         bad = [f for f in found if f.severity in ("hazard", "error") or f.code == "NOT_FINISHED"]
         if bad:
             why = [f for code in _REASONS for f in found if f.code == code]

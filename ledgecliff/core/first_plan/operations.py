@@ -7,9 +7,9 @@ import numpy as np
 
 from ..blanks import transformed
 from ..cutting.cuts import below, can_cut
-from ..frames import Orientation, shown
 from ..model.machine import Cutter, Machine
 from ..model.operations import Bore, Face, Hole, Operation, Outline, Pocket, Seen, Slot
+from ..model.orientation import Orientation, shown
 from ..model.part import Feature
 from ..solids.geometry import PartGeometry
 from ..solids.shadow import outline_area

@@ -9,11 +9,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..frames import Orientation
 from ..model.cycles import ProbeCycle, Side
 from ..model.holding import BoardHold, ChuckHold, Hold, VBlockHold
 from ..model.machine import Probe, ProbingRoutine
 from ..model.operations import Operation
+from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Datum, DatumSource
 from ..recognition.matching import found_for

@@ -31,10 +31,3 @@ def hold_in_chuck(chuck: Chuck, hold: ChuckHold, u_stock: manifold3d.Manifold, c
     shift = np.array(chuck.at.as_tuple()) - np.array([face, middle[1], middle[2]])
     seat, foot = float(low[2]), float(middle[2]) - chuck.height
     return OnBed(seat, "rotary axis", seat, foot, "table", (block,), shift)
-
-
-def turned_about_x(solid: manifold3d.Manifold, y: float, z: float, degrees: float) -> manifold3d.Manifold:
-    """A solid turned right-handed about a line along X through ``y`` and ``z``."""
-    turn = rotation("x", degrees)
-    centre = np.array([0.0, y, z])
-    return transformed(solid, turn, centre - turn @ centre)

@@ -14,10 +14,11 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ..frames import Array, Orientation
+from ..frames import Array
 from ..model.holding import BoardHold, ChuckHold, JigHold, PlateHold, SoftJaws, VBlockHold, ViseHold
+from ..model.orientation import Orientation
 from ..solids.flat_area import IN_PLANE, flat_area
-from ..solids.geometry import Mesh
+from ..solids.meshes import Mesh
 from ..solids.thickness import thicknesses
 from ..solids.tracked import InProcessStock
 from .held import Holding, Jaws

@@ -13,7 +13,7 @@ import manifold3d
 import numpy as np
 
 from ..blanks import box
-from ..frames import Array, Orientation, rotation, shown
+from ..frames import Array, rotation
 from ..model.holding import (
     Chuck,
     Fixture,
@@ -28,6 +28,7 @@ from ..model.holding import (
     Vise,
     ViseHold,
 )
+from ..model.orientation import Orientation, shown
 from ..solids.tracked import InProcessStock
 
 #: Quarter turns about Z that bring the fixed jaw to the back (degrees).

@@ -16,8 +16,8 @@ import manifold3d
 import numpy as np
 
 from ..blanks import box, transformed
-from ..frames import Orientation
 from ..model.machine import Cutter
+from ..model.orientation import Orientation
 from ..solids.tracked import InProcessStock
 from .held import Block
 

@@ -13,8 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..blanks import box, transformed
-from ..frames import Array, Orientation, rotation
+from ..frames import Array, rotation
 from ..model.holding import SoftJaws, StepJaws, Vise, ViseHold
+from ..model.orientation import Orientation
 from ..solids.tracked import InProcessStock
 from .held import JAW_TURN_DEG, Block, Jaws, shaped_block
 

@@ -10,7 +10,7 @@ from ..quantities import LARGEST_MM
 
 
 class Model(BaseModel):
-    """A frozen value; editing makes another one (see ``core.edits``)."""
+    """A frozen value; editing makes another one (see ``core.edits`` and ``core.changing``)."""
 
     # Checks are built when first used, so that the window is up before them.
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)

@@ -8,8 +8,9 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from ..frames import Array, Axis, PartDirection, direction_vector
+from ..frames import Array, Axis
 from .base import Model, Name, NonNegativeLength, Point, PositiveLength, Size
+from .orientation import PartDirection, direction_vector
 
 FeatureKind = Literal[
     "bore",

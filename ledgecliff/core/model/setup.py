@@ -6,11 +6,12 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field, model_validator
 
-from ..frames import AXES, Axis, Orientation
+from ..frames import AXES, Axis
 from .base import Length, Model, Name, NonNegativeLength, Size
 from .holding import Hold
 from .machine import Hover, ProbingRoutine
 from .operations import Operation
+from .orientation import Orientation
 
 #: What a WCS axis can be taken from.  Minus and plus are machine directions.
 DatumSource = Literal[

@@ -18,15 +18,16 @@ import manifold3d
 import numpy as np
 
 from ..blanks import box, transformed
+from ..contact.first_contact import Body
 from ..datums import Wcs
-from ..frames import AXES, Axis, Orientation
+from ..frames import AXES, Axis
 from ..holding import Holding
 from ..model.cycles import ProbeCycle
 from ..model.machine import Machine
+from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..model.setup import Setup
 from ..model.stock import Stock
-from ..simulator.contact import Body
 from ..solids.tracked import InProcessStock
 from .proposals import proposed_cycles
 from .situation import Known, Situation

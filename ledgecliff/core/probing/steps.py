@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from ..blanks import turned_about_x
 from ..frames import AXES, Axis
-from ..holding.chucks import turned_about_x
 from ..model.cycles import ProbeCycle
 from .extents import Extent, extent_of
 from .needs import NOTHING_TURNS, too_narrow

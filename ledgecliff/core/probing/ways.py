@@ -9,9 +9,9 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 
+from ..contact.first_contact import Body, Contact, Feeler, Triple
 from ..model.machine import Probe
 from ..quantities import said
-from ..simulator.contact import Body, Contact, Feeler, Triple
 from .touches import Place, Problem, Step, Touch
 
 #: The search may meet its surface this much before or after it is expected without being another one (mm): flat, or

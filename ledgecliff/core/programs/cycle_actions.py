@@ -1,7 +1,7 @@
 """From the steps of a probing plan to the actions of its program.
 
 The arithmetic here is the control's: expressions over the readings of the touches.  It is checked
-against ``probing.results``, which works the same results out another way (``programs.reading_check``).
+against ``probing.results``, which works the same results out another way (``reading_back.check``).
 """
 
 from __future__ import annotations

@@ -14,11 +14,12 @@ from ..cutting.outlines import tab_places
 from ..model.job import Job
 from ..model.machine import Cutter
 from ..model.operations import FrameSlot, PinBores
-from ..plan import Plan, SetupPlan
+from ..plan import Plan
 from ..registration.contour import Stretch, stretches
 from ..registration.removed import piece_area
 from ..registration.seats import RoundPlace
-from ..registration.turning import TurnPlan
+from ..setup_plan import SetupPlan
+from ..turns.turn_plan import TurnPlan, turns_of
 from .text import NumberWriter, comment, file_stem
 
 #: The tool comes down fast to this far above what it cuts, and moves over everything this far above it (mm).
@@ -35,7 +36,7 @@ def registration_programs(plan: Plan) -> dict[str, str]:
     """Every such program of a job by the stem of its file's name: ``01-op-10-pins-blank`` and so on."""
     return {
         f"{turn.before.index + 1:02d}-{file_stem(turn.before.setup.name)}-{kind.replace(' ', '-')}": text
-        for turn in plan.turns
+        for turn in turns_of(plan)
         for kind, text in programs_of_turn(plan.job, turn).items()
     }
 

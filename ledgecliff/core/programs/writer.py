@@ -9,15 +9,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..datums import Wcs
 from ..errors import PlanError
 from ..frames import AXES
-from ..holding import Holding
 from ..model.job import fixture_words
 from ..model.machine import Machine
 from ..model.setup import Setup
+from ..model.work_offsets import STANDARD, code_of
 from ..probing.touches import ProbingPlan
-from ..work_offsets import STANDARD, code_of
+from ..setup_plan import SetupPlan
 from .actions import Action, Note, ResultRow, Word, Write
 from .cycle_actions import StepActions
 from .offset_writes import Target
@@ -157,25 +156,25 @@ def _at_start(
     return actions
 
 
-def hovering(setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan) -> Hovering:
+def hovering(plan: SetupPlan) -> Hovering:
     """Over the surface that is chosen, else the one that gave Z where it was touched, else the stock's top: height +
     gauge block + gap (chapter 2)."""
-    stands_on = next((place for place in plan.places if place.surface == setup.hover.over), plan.landing)
+    setup, probing = plan.setup, plan.probing
+    stands_on = next((place for place in probing.places if place.surface == setup.hover.over), probing.landing)
     x, y, z = stands_on.w_at
     x = x if setup.hover.x is None else setup.hover.x
     y = y if setup.hover.y is None else setup.hover.y
     tip = z + setup.hover.block + setup.hover.gap
-    top = max(holding.top(), float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
+    top = max(plan.holding.top(), float(plan.holding.u_stock[1][2])) - float(plan.wcs.u_origin[2])
     return Hovering((x, y, tip), max(tip, top) + _HOVER_ABOVE, stands_on.surface)
 
 
-def hover_program(
-    machine: Machine, title: str, setup: Setup, holding: Holding, wcs: Wcs, plan: ProbingPlan
-) -> str:  # fmt: skip
-    """The hover-check program of ``setup``; T and H are the same number by construction."""
+def hover_program(machine: Machine, title: str, plan: SetupPlan) -> str:
+    """The hover-check program of a setup; T and H are the same number by construction."""
+    setup = plan.setup
     own, hover = _target(machine, setup, setup.offset), setup.hover
     cutter, n = machine.cutter(hover.tool), NumberWriter(machine.program_units)
-    at = hovering(setup, holding, wcs, plan)
+    at = hovering(plan)
     program = _common(machine, title, setup, own) | {
         "tool": hover.tool,
         "tool_name": cutter.name if cutter else "",

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..frames import DIRECTIONS, Array, PartDirection, direction_name, direction_vector
+from ..frames import Array
+from ..model.orientation import DIRECTIONS, PartDirection, direction_name, direction_vector
 from ..model.part import FeatureKind
 from ..solids.geometry import Triple
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..frames import DIRECTIONS, Array, PartDirection, direction_vector
+from ..frames import Array
+from ..model.orientation import DIRECTIONS, PartDirection, direction_vector
 from ..solids.geometry import Plane, triple
 from .faces import FaceMap
 from .found import Found

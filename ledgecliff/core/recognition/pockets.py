@@ -6,7 +6,8 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from ..frames import DIRECTIONS, Array, direction_vector
+from ..frames import Array
+from ..model.orientation import DIRECTIONS, direction_vector
 from ..solids.flat_area import signed_area
 from ..solids.geometry import Cylinder, Plane, triple
 from .faces import FaceMap

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..frames import DIRECTIONS, Array, PartDirection, direction_vector
+from ..frames import Array
+from ..model.orientation import DIRECTIONS, PartDirection, direction_vector
 from ..solids.geometry import Cone, Cylinder, triple
 from .faces import FaceMap
 from .found import SAME_LINE, Found, parallel

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..frames import DIRECTIONS, Array, direction_vector
+from ..frames import Array
+from ..model.orientation import DIRECTIONS, direction_vector
 from ..solids.geometry import triple
 from .faces import FaceMap
 from .found import Found, parallel, square_to

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..edits import set_value
+from ..changing import set_value
 from ..errors import RegisterError
 from ..model.job import Job, fixture_words
 from ..model.setup import Setup

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from ..findings.base import Finding
+from ..finding import Finding
 from ..model.job import Job
 from .allocation import use_of
 from .entries import Entry, Use, Value

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..tapes import Tape, TapeLine, heading, note
+from ..tape_lines import Tape, TapeLine, heading, note
 from .entries import Entry
 
 _AXES = "XYZ"

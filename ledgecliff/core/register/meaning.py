@@ -10,10 +10,10 @@ import hashlib
 import json
 from typing import Any
 
+from ..carried import takes_over
 from ..model.base import Model
 from ..model.job import Job
 from ..model.setup import Setup
-from ..registration.carried import takes_over
 
 #: Sources by which a zero follows from the fixture alone, whatever part it holds.
 _OF_FIXTURE = ("fixture value", "fixture bore", "fixed jaw", "parallels", "rotary axis")

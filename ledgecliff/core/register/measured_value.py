@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from ..errors import InvalidValueError
-from ..probing.measured import Measurement
+from ..measuring.measured import Measurement
 from ..quantities import format_length
 from .entries import Entry, Use, Value, claimed, with_value
 

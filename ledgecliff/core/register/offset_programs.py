@@ -9,11 +9,11 @@ from collections.abc import Iterable, Sequence
 
 from ..errors import RegisterError
 from ..model.machine import Machine
+from ..model.work_offsets import Code, codes_of
 from ..programs.actions import Action, Note, StopIf, Word, Write
 from ..programs.profile import ProfileWriter, profile_of
 from ..programs.text import NumberWriter, comment
 from ..quantities import mm_per
-from ..work_offsets import Code, codes_of
 from .entries import Entry, Value
 
 _AXES = "XYZ"

@@ -14,10 +14,10 @@ from typing import Literal
 
 from ..errors import InvalidValueError, ProgramError
 from ..model.machine import Machine
+from ..model.work_offsets import Code, by_words, codes_of, plain_words
 from ..plain_text import harmless_cell, plain_cell
 from ..simulator.blocks import Block, read_block
 from ..simulator.modal import DIALECTS, OFFSETS, Dialect
-from ..work_offsets import Code, by_words, codes_of, plain_words
 from .entries import Entry, Value, labelled, with_value
 
 #: Columns of the table, in and out.

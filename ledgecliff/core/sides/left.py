@@ -15,10 +15,12 @@ from numpy.typing import NDArray
 
 from ..blanks import box, transformed
 from ..cutting.cuts import Cut, region
-from ..frames import DIRECTIONS, Array, Orientation, PartDirection, axis_of
+from ..frames import Array
 from ..model.operations import Seen
+from ..model.orientation import DIRECTIONS, Orientation, PartDirection, axis_of
 from ..solids.adjacency import areas_and_normals, components
-from ..solids.geometry import COARSE_DEFLECTION, Mesh, PartGeometry, mesh_of
+from ..solids.geometry import COARSE_DEFLECTION, PartGeometry
+from ..solids.meshes import Mesh, mesh_of
 from ..solids.tracked import InProcessStock
 
 #: What is left in common is worked out in a block that stands out over part and blank by their size, in whole steps

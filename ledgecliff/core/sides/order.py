@@ -17,7 +17,7 @@ import manifold3d
 import numpy as np
 
 from ..cutting.views import view_of
-from ..frames import PartDirection, axis_of, shown
+from ..model.orientation import PartDirection, axis_of, shown
 from ..model.part import Feature
 from ..quantities import said, said_area, said_bare
 from ..solids.flat_area import IN_PLANE, extreme_area, filled

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations
 
-from ..frames import DIRECTIONS, PartDirection, direction_vector
+from ..model.orientation import DIRECTIONS, PartDirection, direction_vector
 from ..model.part import Feature, FeatureKind
 from ..recognition.faces import face_map
 from ..recognition.found import Found, parallel, square_name

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 
-from .contact import Triple
+from ..contact.first_contact import Triple
 from .expressions import ExpressionError
 
 #: First and second axis of each plane, so that a positive angle turns the first into the second; then the third.

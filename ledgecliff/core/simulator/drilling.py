@@ -9,7 +9,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from .contact import Triple
+from ..contact.first_contact import Triple
 from .expressions import ExpressionError
 
 #: How far above the last peck the drill slows down again, and how far it lifts to break the chip (mm).

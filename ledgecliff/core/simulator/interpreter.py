@@ -12,10 +12,10 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from ..contact.first_contact import Triple
 from ..errors import ProgramError
 from .arcs import PLANES, arc_points
 from .blocks import Block, read_program
-from .contact import Triple
 from .drilling import Cycle, cycle_moves
 from .expressions import ExpressionError, Parameters, evaluated, parameter_number, whole
 from .flow import Flow

@@ -12,9 +12,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal, NamedTuple, Protocol
 
+from ..contact.first_contact import TOUCHING, Body, Contact, ContactStopped, Feeler, Triple
 from ..frames import AXES, Array
 from ..model.machine import Machine
-from .contact import TOUCHING, Body, Contact, ContactStopped, Feeler, Triple
 
 #: The lag between trigger and latched position.
 DELAY_S = 0.004

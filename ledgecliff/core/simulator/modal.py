@@ -58,8 +58,6 @@ USES: dict[str, frozenset[int]] = {
     "J": frozenset((20, 30)),
     "K": frozenset((20, 30)),
 }
-#: Extended work offsets, selected by G54.1 P, are kept under numbers from here on.
-EXTENDED_FROM = 1000
 #: Letters that may begin a word.
 LETTERS = frozenset("ADFGHIJKLMNPQRSTXYZ")
 #: The local parameter that each letter of a macro call sets.

@@ -11,10 +11,11 @@ from __future__ import annotations
 import numpy as np
 
 from ..frames import Array, rotation
+from ..model.work_offsets import EXTENDED_FROM
 from ..quantities import mm_per
 from .expressions import ExpressionError, Parameters, whole
 from .machine import SimulatedMachine
-from .modal import EXTENDED_FROM, Dialect
+from .modal import Dialect
 
 _FIRST, _STEP, _STANDARD, _TURN = 5221, 20, 9, 9
 

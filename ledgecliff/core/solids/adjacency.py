@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..frames import Array
-from .geometry import Mesh
+from .meshes import Mesh
 
 
 @dataclass(frozen=True, eq=False)

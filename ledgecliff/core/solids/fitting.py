@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 
 from ..frames import Array
 from .adjacency import components, shared_edges
-from .geometry import Cone, Cylinder, Freeform, Mesh, Plane, Surface, triple
+from .geometry import Cone, Cylinder, Freeform, Plane, Surface, triple
+from .meshes import Mesh
 
 #: Triangles bent less than this lie in one plane; more than the second, an edge lies between (degrees).
 _FLAT_DEG, _SMOOTH_DEG = 0.06, 40.0

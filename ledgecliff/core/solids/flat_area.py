@@ -6,7 +6,7 @@ import manifold3d
 import numpy as np
 
 from ..frames import Array
-from .geometry import Mesh
+from .meshes import Mesh
 
 #: Corners this near to a plane lie in it (mm).
 IN_PLANE = 0.01

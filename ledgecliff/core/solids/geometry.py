@@ -15,94 +15,12 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ..errors import ModelFileError
+from .meshes import Mesh
 
 #: How far the triangles may stand off the true surface (mm).
 COARSE_DEFLECTION = 0.08
 FINE_DEFLECTION = 0.0015
-_WELD = 1e-6
-#: Said of a model whose own faces are at fault.
-NOT_CLOSED = (
-    "The model is not a closed solid: its faces leave gaps or are inside out. Export it again as one solid body."
-)
-
 Triple = tuple[float, float, float]
-
-
-@dataclass(frozen=True, eq=False)
-class Mesh:
-    """``vertices`` (N, 3) and ``triangles`` (M, 3), outward by the right-hand rule."""
-
-    vertices: NDArray[np.float64]
-    triangles: NDArray[np.int64]
-
-    def solid(self, owners: NDArray[np.int64] | None = None) -> manifold3d.Manifold:
-        """The mesh as a watertight solid.  Raises ModelFileError when it is none.
-
-        ``owners`` (M,) are numbers that triangles keep through booleans; see ``with_owners``.
-        """
-        parts = {
-            # Copies, since the library takes no arrays that it gave out itself.
-            "vert_properties": np.array(self.vertices, dtype=np.float64, order="C"),
-            "tri_verts": np.array(self.triangles, dtype=np.uint64, order="C"),
-        }
-        if owners is not None:
-            parts["face_id"] = np.array(owners, dtype=np.uint64, order="C")
-        solid = manifold3d.Manifold(manifold3d.Mesh64(**parts))
-        if solid.status() != manifold3d.Error.NoError or solid.is_empty() or solid.volume() <= 0.0:
-            raise ModelFileError(NOT_CLOSED)
-        return solid
-
-
-def mesh_of(solid: manifold3d.Manifold) -> Mesh:
-    """The triangles of a solid."""
-    mesh64 = solid.to_mesh64()
-    return Mesh(np.array(mesh64.vert_properties, dtype=float)[:, :3], np.array(mesh64.tri_verts, dtype=np.int64))
-
-
-def with_owners(solid: manifold3d.Manifold) -> tuple[Mesh, NDArray[np.int64]]:
-    """The mesh of a solid, and for each triangle (M,) the number it was given when its solid was made."""
-    mesh64 = solid.to_mesh64()
-    vertices = np.array(mesh64.vert_properties, dtype=float)[:, :3]
-    mesh, kept = weld(vertices, np.array(mesh64.tri_verts, dtype=np.int64))
-    return mesh, np.array(mesh64.face_id, dtype=np.int64)[kept]
-
-
-def weld(
-    vertices: NDArray[np.float64], triangles: NDArray[np.int64], within: float = _WELD
-) -> tuple[Mesh, NDArray[np.bool_]]:
-    """Joins vertices nearer than ``within`` (mm) and drops triangles that collapse by it; says which (M,) were kept."""
-    from scipy.spatial import cKDTree  # slow to import, and a plan that is only looked at welds nothing
-
-    pairs = cKDTree(vertices).query_pairs(within, output_type="ndarray")
-    if not len(pairs):
-        return Mesh(vertices, triangles), np.ones(len(triangles), dtype=bool)
-    from .adjacency import components  # it knows meshes, so it comes after this module
-
-    return joined(vertices, triangles, components(len(vertices), pairs[:, 0], pairs[:, 1]))
-
-
-def joined(
-    vertices: NDArray[np.float64], triangles: NDArray[np.int64], label: NDArray[np.int64]
-) -> tuple[Mesh, NDArray[np.bool_]]:
-    """Vertices of one ``label`` (N,) become one; drops triangles that collapse by it; says which (M,) were kept.
-
-    A triangle that collapses leaves two edges in one, so nothing opens.
-    """
-    _, first, number = np.unique(label, return_index=True, return_inverse=True)
-    welded = number.reshape(-1)[triangles]
-    a, b, c = welded.T
-    kept = (a != b) & (b != c) & (c != a)
-    used, compact = np.unique(welded[kept], return_inverse=True)
-    return Mesh(vertices[first[used]], compact.reshape(-1, 3).astype(np.int64)), kept
-
-
-def is_closed(triangles: NDArray[np.int64]) -> bool:
-    """Whether every edge is used as often one way as the other."""
-    edges = triangles[:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2)
-    size = int(triangles.max(initial=0)) + 1
-    there, back = edges[:, 0] * size + edges[:, 1], edges[:, 1] * size + edges[:, 0]
-    return bool(np.array_equal(np.sort(there), np.sort(back)))
 
 
 def triple(vector: NDArray[np.float64]) -> Triple:

@@ -18,20 +18,11 @@ from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID
 from OCP.TopoDS import TopoDS
 
 from ..errors import ModelFileError
-from .geometry import (
-    COARSE_DEFLECTION,
-    FINE_DEFLECTION,
-    NOT_CLOSED,
-    Mesh,
-    PartGeometry,
-    Surface,
-    Triple,
-    is_closed,
-    triple,
-    with_owners,
-)
+from .geometry import COARSE_DEFLECTION, FINE_DEFLECTION, PartGeometry, Surface, Triple, triple
 from .kernel_mesh import explore, meshed
 from .kernel_surfaces import surfaces_of, words_about
+from .meshes import NOT_CLOSED, Mesh, is_closed
+from .welding import with_owners
 
 #: Corners of facets lie on the surfaces within this (mm).
 _SAME_PLACE = 1e-4

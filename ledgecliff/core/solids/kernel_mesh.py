@@ -23,7 +23,8 @@ from OCP.TopoDS import TopoDS
 
 from ..errors import ModelFileError
 from .adjacency import components
-from .geometry import Mesh, is_closed, joined, weld
+from .meshes import Mesh, is_closed
+from .welding import joined, weld
 
 
 def explore(shape: Any, kind: Any) -> list[Any]:

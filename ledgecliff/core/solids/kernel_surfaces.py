@@ -24,7 +24,8 @@ from OCP.TopAbs import TopAbs_REVERSED
 
 from ..frames import Array
 from ..quantities import said_bare
-from .geometry import Cone, Cylinder, Freeform, Mesh, Plane, Surface, triple
+from .geometry import Cone, Cylinder, Freeform, Plane, Surface, triple
+from .meshes import Mesh
 
 #: A spline is taken for a plane, cylinder or cone where its corners lie so near to one (mm).
 _RECOGNISED = 0.005

@@ -20,7 +20,7 @@ from ..errors import InternalError
 from ..frames import Array
 from .adjacency import components
 from .flat_area import filled
-from .geometry import Mesh
+from .meshes import Mesh
 
 #: Narrower than this seen from above (mm), a triangle counts as an upright wall.
 _NARROW = 1e-5

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..frames import Array
 from .adjacency import areas_and_normals
-from .geometry import Mesh
+from .meshes import Mesh
 
 #: Places looked at, at most; the widest triangles are looked at first, wide ones at several places.
 _MOST_PLACES = 400

@@ -8,9 +8,11 @@ from functools import cached_property
 import manifold3d
 import numpy as np
 
-from ..frames import Array, Orientation
+from ..frames import Array
+from ..model.orientation import Orientation
 from .adjacency import components
-from .geometry import Mesh, PartGeometry
+from .geometry import PartGeometry
+from .meshes import Mesh
 
 #: A corner this near to where facets end is theirs (mm).
 _SAME_END = 1e-6

@@ -11,13 +11,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..findings.base import Severity
+from ..finding import Severity
 from ..frames import AXES
 from ..model.machine import Machine
-from ..plan import Plan, SetupPlan
+from ..model.work_offsets import codes_of
+from ..plan import Plan
 from ..quantities import said
 from ..register.entries import Value
-from ..work_offsets import codes_of
+from ..setup_plan import SetupPlan
 from .summary import Extent, ProgramSummary, ToolUse
 
 _TOOL_IN_COMMENT = re.compile(r"\bT\s*(\d+)\b", re.IGNORECASE)

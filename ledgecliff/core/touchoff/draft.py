@@ -11,14 +11,14 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field, ValidationError
 
-from ..edits import problem_words
+from ..changing import problem_words
 from ..errors import InvalidValueError
 from ..frames import AXES, Axis
 from ..model.base import Length, Model, Name, NonNegativeLength, PositiveLength
 from ..model.machine import Cutter, LengthsFrom
 from ..model.stock import ModelStock, Stock
-from ..plan import SetupPlan
 from ..quantities import said
+from ..setup_plan import SetupPlan
 from .expected import Expected, ToolSize
 from .readings import Before, HandReadings, LevelSide
 from .surfaces import Round, Surface, rounds_of, surfaces_of

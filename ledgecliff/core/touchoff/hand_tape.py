@@ -15,7 +15,7 @@ from ..errors import InvalidValueError
 from ..frames import Axis
 from ..model.base import Model
 from ..probing.evaluation import between, offset_for, surface_at
-from ..tapes import Tape, TapeLine, heading, note
+from ..tape_lines import Tape, TapeLine, heading, note
 from .doubt import Doubt, doubt, width_doubt
 from .expected import Expected
 from .readings import (

@@ -8,9 +8,9 @@ from pydantic import ValidationError
 
 from ..errors import InvalidValueError
 from ..frames import AXES
-from ..plan import SetupPlan
 from ..quantities import format_length, spell
 from ..register.entries import Entry, Use, Value, claimed, with_value
+from ..setup_plan import SetupPlan
 from .draft import HandDraft, brought_up_to_date, draft_for, expected_of, readings_of
 from .hand_tape import AxisResult, hand_results
 from .readings import Before

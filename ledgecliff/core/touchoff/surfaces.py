@@ -12,8 +12,8 @@ import numpy as np
 
 from ..frames import AXES, Axis
 from ..model.holding import ViseHold
-from ..plan import SetupPlan
 from ..probing.proposals import SIDE_OF, opens_upward
+from ..setup_plan import SetupPlan
 from .readings import LevelSide
 
 Point2 = tuple[float, float]

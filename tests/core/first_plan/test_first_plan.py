@@ -9,6 +9,7 @@ from unittest import mock
 
 import numpy as np
 
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.first_plan import making
 from ledgecliff.core.first_plan.blanks import blanks_for, hat_for, parallels_for, stock_round
 from ledgecliff.core.holding.least_grip import least_grip
@@ -16,7 +17,7 @@ from ledgecliff.core.model.part import ModelReference
 from ledgecliff.core.new_job import first_plan, job_for_model
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.quantities import spell
-from ledgecliff.core.simulator.rehearsal import rehearse
+from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store.shop import shipped_shop
 from tests.corpus import CORPUS, corpus_part
@@ -45,7 +46,7 @@ class CorpusTest(unittest.TestCase):
     def test_no_hazard_and_no_error(self):
         for name in _PARTS:
             made, plan = planned(name)
-            bad = [finding.code for finding in plan.findings if finding.severity in ("hazard", "error")]
+            bad = [finding.code for finding in findings_of(plan) if finding.severity in ("hazard", "error")]
             self.assertEqual(bad, [], name)
             self.assertEqual(made.words(), "", name)
 
@@ -54,7 +55,7 @@ class CorpusTest(unittest.TestCase):
         for name in _PARTS:
             _, plan = planned(name)
             for seed in (3, 4):
-                done = rehearse(plan.job, plan.geometry, plan.for_rehearsal(), seed)
+                done = rehearse(plan.job, plan.geometry, planned_setups(plan), seed)
                 self.assertEqual(done.alarms, (), f"{name}, seed {seed}")
 
     def test_the_part_is_left_in_the_end(self):
@@ -85,7 +86,7 @@ class SliverTest(unittest.TestCase):
         plan = make_plan(first_plan(job_of(part), Models(part), shipped_shop()).job, Models(part))
         self.assertEqual(plan.setups[1].setup.datum.x.source, "feature")
         for seed in range(1, 6):
-            self.assertEqual(rehearse(plan.job, part, plan.for_rehearsal(), seed).alarms, (), f"seed {seed}")
+            self.assertEqual(rehearse(plan.job, part, planned_setups(plan), seed).alarms, (), f"seed {seed}")
 
 
 class BlankTest(unittest.TestCase):
@@ -136,7 +137,7 @@ class TallTest(unittest.TestCase):
         outlines = [op for setup in made.job.setups for op in setup.operations if op.removes == "outline"]
         self.assertEqual(len(outlines), 2)
         self.assertLess(sum(-each.below for each in outlines), 60.0, "the cuts overlap")
-        self.assertFalse([f for f in plan.findings if f.code in ("TOOL_TOO_SHORT", "GRIP_ABOVE_UNDERSIDE")])
+        self.assertFalse([f for f in findings_of(plan) if f.code in ("TOOL_TOO_SHORT", "GRIP_ABOVE_UNDERSIDE")])
         self.assertLess(plan.finished.volume - float(part.solid.volume()), 60.0)
 
 

@@ -13,15 +13,15 @@ import shapely
 
 from ledgecliff.core.blanks import box
 from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.measuring.records import ball_centre
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.cycles import CORNERS, SIDES, ProbeCycle
 from ledgecliff.core.model.operations import Pocket
 from ledgecliff.core.model.setup import AxisDatum, Datum
-from ledgecliff.core.probing.records import ball_centre
 from ledgecliff.core.probing.round_window import round_window
 from ledgecliff.core.probing.touches import Feeds, Touch
-from ledgecliff.core.simulator.rehearsal import rehearse
-from ledgecliff.core.simulator.stated import StatedProbe, StatedSetup, StatedWorld
+from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
+from ledgecliff.core.rehearsal.stated import StatedProbe, StatedSetup, StatedWorld
 from ledgecliff.core.solids.areas import nearest_in, roomiest, shrunk, stretches, top_area, wall_area
 from tests.jobs import IN_VISE, block_job, feature, plan_of, setup
 
@@ -209,7 +209,7 @@ class EveryTouchLandsTest(unittest.TestCase):
                 continue
             ran += 1
             world, off, turn_deg = self.furthest(job, plan, rng)
-            result = rehearse(job, plan.geometry, plan.for_rehearsal(), 1, world=world).setups[1]
+            result = rehearse(job, plan.geometry, planned_setups(plan), 1, world=world).setups[1]
             self.assertEqual(result.alarms, (), seed)
             c, s = math.cos(math.radians(turn_deg)), math.sin(math.radians(turn_deg))
             turn = np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]])

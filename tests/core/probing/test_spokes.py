@@ -9,16 +9,18 @@ import manifold3d
 import numpy as np
 
 from ledgecliff.core.blanks import box
+from ledgecliff.core.contact.first_contact import Body
 from ledgecliff.core.model.cycles import ProbeCycle
+from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.probing.fits import fit_circle
 from ledgecliff.core.probing.spokes import spoke_factors
 from ledgecliff.core.programs.profile import profile_of
-from ledgecliff.core.simulator.contact import Body
+from ledgecliff.core.programs.released import probing_texts
+from ledgecliff.core.reading_back.check import read_back
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.core.simulator.modal import DIALECTS
-from ledgecliff.core.work_offsets import codes_of
-from tests.core.test_cycles import job_with
+from tests.core.reading_back.test_cycles import job_with
 from tests.jobs import plan_of
 
 #: Facets so short that they lie less than a ten-thousandth off the true round.
@@ -43,7 +45,7 @@ class CircleOnTheMachineTest(unittest.TestCase):
         body = Body("part", stock - round_ if step.inside else stock + round_.trim_by_plane((0, 0, -1), -top))
         offsets = {code.key: probed.wcs.m_offset.copy() for code in codes_of(machine)}
         unit = SimulatedMachine(machine, [body], offsets, quiet())
-        (text,) = plan.probing_texts(1)
+        (text,) = probing_texts(plan, 1)
         outcome = Control(unit, DIALECTS[profile_of(machine).control]).run(text.text)
         self.assertEqual(outcome.alarm, "")
         per_unit = 25.4 if machine.program_units == "in" else 1.0
@@ -83,7 +85,7 @@ class AnglesTest(unittest.TestCase):
     def test_a_program_can_still_be_written_and_stops(self):
         """What the finding warns of does not end in a wrong centre: the control cannot divide by nought."""
         plan = plan_of(job_with(angled(0, 0, 90)))
-        self.assertTrue(plan.read_back(1).differences)
+        self.assertTrue(read_back(plan, 1).differences)
         self.assertEqual(plan.setups[1].probing.steps[0].knowledge_after[0].state, "guessed")
 
     def test_what_is_told_of_the_centre_covers_its_scatter(self):

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import unittest
 
-from ledgecliff.core.edits import set_datum, set_value
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.edits.lying import set_datum
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.checks import check_offsets, values_for
 from ledgecliff.core.register.entries import Entry, Use, Value, claimed, made_resident, released, with_value

@@ -8,14 +8,14 @@ import numpy as np
 
 from ledgecliff.core.errors import InvalidValueError, RegisterError
 from ledgecliff.core.model.machine import ExtendedOffsets
+from ledgecliff.core.model.work_offsets import EXTENDED_FROM, codes_of
 from ledgecliff.core.programs.profile import SHIPPED, profile_of
 from ledgecliff.core.register.entries import Entry, Use, Value, claimed, labelled, with_value
 from ledgecliff.core.register.offset_programs import loading_program, verify_program
 from ledgecliff.core.register.present_table import differences, read_table, table_text
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
-from ledgecliff.core.simulator.modal import DIALECTS, EXTENDED_FROM
-from ledgecliff.core.work_offsets import codes_of
+from ledgecliff.core.simulator.modal import DIALECTS
 from tests.helpers import demo
 
 VALUES = {"G54": Value(-520.0, -214.25, -409.5), "G56": Value(-1.0, 2.0, -3.12345), "G59": Value(0.0, 0.0, 0.0)}

@@ -8,9 +8,10 @@ from dataclasses import replace
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ledgecliff.core.edits import set_value
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import RegisterError
 from ledgecliff.core.model.machine import ExtendedOffsets
+from ledgecliff.core.model.work_offsets import code_of, codes_of
 from ledgecliff.core.register.allocation import allocate, allocated, use_of
 from ledgecliff.core.register.entries import (
     Entry,
@@ -24,7 +25,6 @@ from ledgecliff.core.register.entries import (
     released,
     with_value,
 )
-from ledgecliff.core.work_offsets import code_of, codes_of
 from tests.helpers import demo
 
 LID = Use("Lamp lid", "Op 10", fixture="left vise")

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from ledgecliff.core.errors import RegistrationError
 from ledgecliff.core.registration.pins import PIN_LAYOUTS, Margin, image, laid_out, one_program, play_at
 from ledgecliff.core.registration.seats import RoundPlace, seats
-from ledgecliff.core.registration.turning import SeatPlay
+from ledgecliff.core.turns.turn_plan import SeatPlay
 
 TWO = [RoundPlace(-90, 0, 6), RoundPlace(90, 0, 6)]
 

@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 
 from ledgecliff.core.registration.interlock import FrameSizes, make_frame
 from ledgecliff.core.registration.outlines import rectangle
-from ledgecliff.core.registration.sheets import part_outline
 from ledgecliff.core.registration.tracing import traced
-from tests.core.registration.jobs import ring_plan
+from ledgecliff.core.turns.drawings import part_outline
+from tests.turn_jobs import ring_plan
 
 
 class TracedTest(unittest.TestCase):

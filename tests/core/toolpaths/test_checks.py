@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from ledgecliff.core.findings.base import SEVERITIES
+from ledgecliff.core.finding import SEVERITIES
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.register.entries import Value
 from ledgecliff.core.toolpaths.checks import check_program

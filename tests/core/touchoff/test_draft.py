@@ -11,7 +11,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from ledgecliff.core.edits import set_datum, set_value
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.edits.lying import set_datum
 from ledgecliff.core.errors import InvalidValueError, RegisterError
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.plan import make_plan

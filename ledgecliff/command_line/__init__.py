@@ -1,0 +1,1 @@
+"""The same work without a window."""

@@ -1,0 +1,116 @@
+"""Commands about toolpath programs: ``read``."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ledgecliff.command_line.output import print_json, rounded
+
+if TYPE_CHECKING:
+    from ledgecliff.core.plan import Plan
+    from ledgecliff.core.register.entries import Value
+    from ledgecliff.core.toolpaths.checks import Difference
+    from ledgecliff.core.toolpaths.summary import ProgramSummary
+
+
+def read(options: argparse.Namespace, plan: Plan | None) -> int:
+    """What programs call and how far they go; exit status 1 when a hazard or error stands."""
+    from ledgecliff.command_line.offsets import present_values
+    from ledgecliff.core.toolpaths.checks import check_program
+    from ledgecliff.store.toolpath_files import read_program
+
+    present = present_values(options, plan.job) if plan is not None else {}
+    programs, bad = [], False
+    for path in options.programs:
+        summary = read_program(path, unit=plan.job.machine.program_units if plan is not None else "mm")
+        differences = check_program(summary, plan, present)
+        bad = bad or any(each.severity in ("hazard", "error") for each in differences)
+        programs.append(_program(path, summary, differences))
+    if options.json:
+        print_json({"programs": programs})
+        return int(bad)
+    for program in programs:
+        whole = "" if program["complete"] else ", not whole" if program["read"] else ", NOT READ"
+        print(f"{program['file']}: {program['lines']} lines, {' '.join(program['units']) or 'no unit'}{whole}")
+        for row in program["extents"]:
+            reach = "  ".join(
+                f"{axis.upper()} {row[axis]['low']:+.3f} to {row[axis]['high']:+.3f}" for axis in "xyz" if row[axis]
+            )
+            print(f"  {row['offset'] or 'no offset'} T{row['tool']}: {reach}")
+        for row in program["findings"]:
+            print(f"  {row['severity']}: line {row['line']}: {row['message']} [{row['code']}]")
+    return int(bad)
+
+
+def operation_programs(plan: Plan, folder: Path, present: Mapping[str, Value]) -> list[dict[str, Any]]:
+    """Findings about the toolpath programs that a job's operations name, as ``check`` prints them.
+
+    A program is looked for beside the job; one that is not there is told as well.
+    """
+    from ledgecliff.core.quantities import spell
+    from ledgecliff.core.toolpaths.programs import differences_of, programs_of
+    from ledgecliff.store.toolpath_files import read_program
+
+    rows = []
+    for each in programs_of(plan):
+        if not each.file:
+            continue
+        path = folder / each.file
+        if not path.is_file():
+            rows.append(_row(each.setup_name, "PROGRAM_NOT_FOUND", "warning", f"'{path}' is not there to be read."))
+            continue
+        for difference in differences_of(read_program(path, unit=plan.job.machine.program_units), plan, each, present):
+            words = f"{each.file}, line {difference.line}: {spell(difference.message, 'mm')}"
+            rows.append(_row(each.setup_name, difference.code, difference.severity, words))
+    return rows
+
+
+def _row(setup: str, code: str, severity: str, message: str) -> dict[str, Any]:
+    remedy = "Correct the program where it was made, or the plan."
+    return {"code": code, "severity": severity, "setup": setup, "message": f"{setup}: {message}", "remedy": remedy}
+
+
+def _program(path: Path, summary: ProgramSummary, differences: tuple[Difference, ...]) -> dict[str, Any]:
+    from ledgecliff.core.quantities import spell
+
+    return {
+        "file": str(path),
+        "lines": summary.lines,
+        "read": summary.not_read is None,
+        "complete": summary.complete,
+        "units": list(summary.units),
+        "distance": list(summary.distance),
+        "planes": list(summary.planes),
+        "offsets": [{"code": code, "line": line} for code, line in summary.offsets.items()],
+        "tools": [
+            {
+                "tool": use.tool,
+                "line": use.line,
+                "comment": use.comment,
+                "h": list(use.h),
+                "d": list(use.d),
+                "compensation_lines": use.compensated,
+            }
+            for use in summary.tools
+        ],
+        "extents": [
+            {
+                "offset": offset or None,
+                "tool": tool,
+                **{
+                    axis: None
+                    if (reach := extent.bounds(k)) is None
+                    else {"low": rounded(reach[0]), "high": rounded(reach[1])}
+                    for k, axis in enumerate("xyz")
+                },
+            }
+            for (offset, tool), extent in summary.extents.items()
+        ],
+        "findings": [
+            {"code": d.code, "severity": d.severity, "line": d.line, "message": spell(d.message, "mm")}
+            for d in differences
+        ],
+    }

@@ -1,0 +1,70 @@
+"""Commands about touching off by hand: ``tape``."""
+
+from __future__ import annotations
+
+import argparse
+from typing import TYPE_CHECKING
+
+from ledgecliff.command_line.output import print_json, rounded
+from ledgecliff.core.errors import InvalidValueError
+
+if TYPE_CHECKING:
+    from ledgecliff.core.plan import Plan
+    from ledgecliff.core.touchoff.expected import Expected
+    from ledgecliff.core.touchoff.readings import HandReadings
+
+
+def tape(options: argparse.Namespace, plan: Plan | None) -> int:
+    """Lines and E of every axis that was read; exit status 1 when one is not as the plan has it."""
+    from ledgecliff.core.quantities import spell
+    from ledgecliff.core.touchoff.hand_tape import hand_results
+    from ledgecliff.store.touch_files import read_hand_readings
+
+    readings = read_hand_readings(options.readings)
+    results = hand_results(readings, _expected(readings, plan))
+    if options.json:
+        print_json(
+            {
+                "offset": readings.offset,
+                "axes": {
+                    result.axis: {
+                        "offset": rounded(result.offset),
+                        "before": result.before,
+                        "moved": None if result.moved is None else rounded(result.moved),
+                        "doubt": None if result.doubt is None else spell(result.doubt.words, "mm"),
+                        "lines": [
+                            {"text": spell(line.text, "mm"), "mm": None if line.mm is None else rounded(line.mm)}
+                            for line in result.lines
+                        ],
+                    }
+                    for result in results
+                },
+            }
+        )
+    else:
+        for result in results:
+            print(f"{readings.offset} {result.axis.upper()}")
+            for line in result.lines:
+                number = "" if line.mm is None else f"{line.mm:+12.3f}"
+                print(f"  {spell(line.text, 'mm'):<44}{number}")
+    return int(any(result.doubt is not None for result in results))
+
+
+def _expected(readings: HandReadings, plan: Plan | None) -> Expected | None:
+    """Where the job has the offset: of the setup that the readings name, else of the one that keeps its zero there."""
+    from ledgecliff.core.touchoff.draft import expected_of
+
+    if plan is None:
+        return None
+    setups = [setup for setup in plan.setups if readings.setup in (None, setup.setup.name)]
+    setups = [setup for setup in setups if setup.setup.offset == readings.offset]
+    if not setups:
+        raise InvalidValueError("offset", f"no setup of the job keeps its zero in {readings.offset}; name another")
+    machine = plan.job.machine
+    if readings.z is not None and readings.lengths_from != machine.lengths_from:
+        raise InvalidValueError(
+            "lengths_from",
+            f"tool lengths of {machine.name} count from the {machine.lengths_from}, not from the "
+            f"{readings.lengths_from}; the two cannot be mixed",
+        )
+    return expected_of(setups[0])

@@ -1,0 +1,67 @@
+"""What a setup takes over from the one before when pins, a frame or a jig register the turn.
+
+The board stays where it is, and one place of the plan lies as it lay: with pins the zero, about which board and
+blank are bored alike; with a frame the part's middle, about which it was cut.  With ``T = R2 R1^T`` the turn and
+``c`` that place, all in plan, the blank's shift from ``u`` to the machine follows:
+``shift2 = shift1 + c - T c``.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .datums import Wcs
+from .frames import Array, Turn
+from .model.operations import FrameSlot, PinBores
+from .model.setup import Setup
+from .registration.removed import part_middle
+from .solids.geometry import PartGeometry
+
+
+@dataclass(frozen=True)
+class Carried:
+    """``m_zero`` is the work offset (3,) of the setup before, ``m_shift`` what takes the registered blank from
+    ``u`` to the machine in plan (2,), and ``code`` the offset code that holds the zero (mm)."""
+
+    m_zero: tuple[float, float, float]
+    m_shift: tuple[float, float]
+    code: str
+
+
+def frame_slot(setup: Setup) -> FrameSlot | None:
+    """The frame that a setup cuts, if any."""
+    return next((one for one in setup.operations if isinstance(one, FrameSlot)), None)
+
+
+def pin_bores(setup: Setup) -> PinBores | None:
+    """The pins' bores that a setup makes, if any."""
+    return next((one for one in setup.operations if isinstance(one, PinBores)), None)
+
+
+def pivot(before: Setup, wcs: Wcs, geometry: PartGeometry) -> Array:
+    """The place (2,), in ``u`` of the setup before, that lies as it lay after the turn."""
+    if frame_slot(before) is not None:
+        return part_middle(geometry, before.orientation)
+    return wcs.u_origin[:2].copy()
+
+
+def registered_shift(before: Setup, after: Setup, wcs: Wcs, m_shift: Array, geometry: PartGeometry) -> Array:
+    """The shift (2,) of the registered blank after the turn, where it was ``m_shift`` (3,) before."""
+    turn = Turn(before.orientation, after.orientation).matrix
+    place = np.array([*pivot(before, wcs, geometry), 0.0])
+    shift: Array = (m_shift + place - turn @ place)[:2]
+    return shift
+
+
+def carried(before: Setup, after: Setup, wcs: Wcs, m_shift: Array, geometry: PartGeometry) -> Carried:
+    x, y, z = (float(value) for value in wcs.m_offset)
+    shift = registered_shift(before, after, wcs, m_shift, geometry)
+    return Carried((x, y, z), (float(shift[0]), float(shift[1])), before.offset)
+
+
+def takes_over(setup: Setup) -> bool:
+    """Whether anything of a setup hangs on the one before."""
+    sources = (setup.datum.x.source, setup.datum.y.source, setup.datum.z.source)
+    return "carried over" in sources or bool(getattr(setup.hold, "registered", False))

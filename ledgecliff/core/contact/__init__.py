@@ -1,0 +1,1 @@
+"""What meets what: the first contact of a stylus along a move, by exact distances."""

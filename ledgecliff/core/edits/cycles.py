@@ -1,0 +1,139 @@
+"""Editing a setup's probing cycles: taking over what is proposed, adding what is picked, order, removal."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from ..changing import set_value
+from ..errors import InvalidValueError
+from ..model.cycles import CORNERS, CycleKind, ProbeCycle
+from ..model.job import Job
+from ..model.part import Feature
+from ..model.setup import Setup
+from ..probing.proposals import SIDE_OF, opens_upward, proposed_cycles
+from ..setup_plan import SetupPlan
+
+#: Features that are touched from inside or outside across their width.
+_WIDE: dict[str, tuple[CycleKind, ...]] = {
+    "pocket": ("rectangle", "pocket"),
+    "slot": ("pocket",),
+    "web": ("web",),
+}
+_ROUND: dict[str, CycleKind] = {
+    "bore": "bore", "hole": "bore", "counterbore": "bore", "boss": "boss", "outer round": "boss",
+}  # fmt: skip
+
+
+def cycles_of(setup: Setup, features: tuple[Feature, ...]) -> tuple[ProbeCycle, ...]:
+    """The setup's own cycles, or those that are proposed for its datum."""
+    return proposed_cycles(setup, features) if setup.probing.cycles is None else setup.probing.cycles
+
+
+def offers(setup: SetupPlan, picked: str = "") -> tuple[ProbeCycle, ...]:
+    """Cycles that can be added: first those of the feature that is picked, then of every feature, then the rest."""
+    features = sorted(setup.features, key=lambda feature: feature.name != picked)
+    found = [cycle for feature in features for cycle in _of_feature(setup.setup, feature)]
+    return (*found, *_of_bodies(setup))
+
+
+def _of_feature(setup: Setup, feature: Feature) -> Iterable[ProbeCycle]:
+    """What can be touched of a feature that opens upward in this setup."""
+    if not opens_upward(setup, feature):
+        return
+    name, kind = feature.name, _ROUND.get(feature.kind)
+    if kind is not None and feature.is_round():
+        yield ProbeCycle(name=f"{kind} {name}", kind=kind, on="feature", feature=name)
+        yield ProbeCycle(
+            name=f"{kind} {name} at three angles", kind=kind, on="feature", feature=name, angles_deg=(90, 210, 330)
+        )
+    if feature.width is None:
+        return
+    along_x = abs((setup.orientation.matrix() @ feature.across())[0]) > 0.5
+    across = "y" if along_x else "x"
+    for wide in _WIDE.get(feature.kind, ()):
+        if wide == "rectangle":
+            yield ProbeCycle(name=f"{name} all round", kind=wide, on="feature", feature=name)
+        elif feature.kind == "pocket":
+            for axis in ("x", "y"):
+                yield ProbeCycle(name=f"{name} along {axis.upper()}", kind=wide, on="feature", feature=name, axis=axis)
+        else:
+            yield ProbeCycle(name=f"{name} across", kind=wide, on="feature", feature=name, axis=across)
+    if feature.kind == "pocket":
+        for corner in CORNERS:
+            yield ProbeCycle(name=f"{corner} in {name}", kind="corner", on="feature", feature=name, corner=corner)
+
+
+def _of_bodies(setup: SetupPlan) -> Iterable[ProbeCycle]:
+    holding = setup.holding
+    for body in ("stock", "part"):
+        for axis in ("x", "y"):
+            yield ProbeCycle(name=f"{axis.upper()} web, {body}", kind="web", on=body, axis=axis)
+        yield ProbeCycle(name=f"{body} all round", kind="rectangle", on=body)
+        for (_axis, _sign), side in SIDE_OF.items():
+            yield ProbeCycle(name=f"{body} {side}", kind="surface", on=body, side=side)
+        for corner in CORNERS:
+            yield ProbeCycle(name=f"{corner} of {body}", kind="corner", on=body, corner=corner)
+            yield ProbeCycle(
+                name=f"{corner} of {body}, with skew", kind="corner", on=body, corner=corner, skew=True
+            )  # fmt: skip
+        for side in ("front", "back", "left", "right"):
+            yield ProbeCycle(name=f"skew from {body} {side}", kind="edge angle", on=body, side=side)
+    yield ProbeCycle(name="level of the top", kind="plane", on="stock")
+    yield ProbeCycle(name="presence and seating", kind="presence", on="stock", action="measure")
+    if holding.jaws is not None:
+        yield ProbeCycle(name="fixed jaw", kind="surface", on="fixed jaw")
+    yield ProbeCycle(name=f"Z from {holding.seat_name}", kind="surface", on="parallels")
+    if holding.known_bore() is not None:
+        yield ProbeCycle(name="fixture bore", kind="bore", on="fixture bore")
+    yield ProbeCycle(name="bar: middle across, then its top", kind="bar", on="stock", axis="y")
+    if holding.rotary_axis() is not None:
+        yield ProbeCycle(name="rotary axis: a bar touched at 0 and 180°", kind="rotary axis", on="stock")
+
+
+def add_cycle(job: Job, setup: int, cycle: ProbeCycle) -> Job:
+    """Adds a cycle at the end; a name that is taken gets a number.  What was proposed becomes the setup's own."""
+    cycles = cycles_of(job.setups[setup], job.part.features)
+    taken, name, number = {each.name for each in cycles}, cycle.name, 2
+    while name in taken:
+        name, number = f"{cycle.name} {number}", number + 1
+    return _with(job, setup, (*cycles, cycle.model_copy(update={"name": name})))
+
+
+def take_over(job: Job, setup: int) -> Job:
+    """Makes the proposed cycles the setup's own, so that each can be changed."""
+    return _with(job, setup, cycles_of(job.setups[setup], job.part.features))
+
+
+def propose_again(job: Job, setup: int) -> Job:
+    """Back to what the datum asks for; cycles that only measure, or write another offset, stay."""
+    kept = [
+        cycle for cycle in job.setups[setup].probing.cycles or () if cycle.action == "measure" or cycle.into is not None
+    ]
+    names = {cycle.name for cycle in kept}
+    proposed = [cycle for cycle in proposed_cycles(job.setups[setup], job.part.features) if cycle.name not in names]
+    return _with(job, setup, (*proposed, *kept) if kept else None)
+
+
+def move_cycle(job: Job, setup: int, number: int, by: int) -> Job:
+    cycles = list(cycles_of(job.setups[setup], job.part.features))
+    to = min(max(number + by, 0), len(cycles) - 1)
+    cycles.insert(to, cycles.pop(number))
+    return _with(job, setup, tuple(cycles))
+
+
+def remove_cycle(job: Job, setup: int, number: int) -> Job:
+    cycles = cycles_of(job.setups[setup], job.part.features)
+    if not 0 <= number < len(cycles):
+        raise InvalidValueError("cycle", f"there is no step {number + 1} to remove")
+    return _with(job, setup, cycles[:number] + cycles[number + 1 :])
+
+
+def set_cycle(job: Job, setup: int, number: int, field: str, value: object) -> Job:
+    """One value of a cycle; a proposed list becomes the setup's own with it."""
+    if job.setups[setup].probing.cycles is None:
+        job = take_over(job, setup)
+    return set_value(job, ("setups", setup, "probing", "cycles", number, field), value)
+
+
+def _with(job: Job, setup: int, cycles: tuple[ProbeCycle, ...] | None) -> Job:
+    return set_value(job, ("setups", setup, "probing", "cycles"), cycles)

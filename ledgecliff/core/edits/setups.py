@@ -1,0 +1,300 @@
+"""Edits of setups: what holds the stock, what is cut, and which setups there are."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Literal, get_args
+
+from ..changing import add_item, free_name, move_item, remove_item, set_value
+from ..errors import InvalidValueError
+from ..frames import AXES, Axis
+from ..model.base import Model
+from ..model.holding import (
+    BoardHold,
+    Chuck,
+    ChuckHold,
+    Clamp,
+    Dowel,
+    Fixture,
+    Hold,
+    Jaws,
+    Jig,
+    JigHold,
+    PlainJaws,
+    Plate,
+    PlateHold,
+    ReferenceBore,
+    Screw,
+    SoftJaws,
+    Spoilboard,
+    StepJaws,
+    Stop,
+    VBlock,
+    VBlockHold,
+    Vise,
+    ViseHold,
+)
+from ..model.job import Job
+from ..model.operations import Bore, EdgeBreak, Face, Hole, Operation, Outline, Pocket, Region, Seen, Slot
+from ..model.orientation import PartDirection
+from ..model.part import Feature
+from ..model.shop import Shop
+from ..plan import Plan
+from ..sides.left import side_up
+
+#: What holds a part or blank down on a plate or board.
+HolderKind = Literal["dowel", "clamp", "screw"]
+
+JawKind = Literal["plain", "stepped", "soft"]
+OperationKind = Literal["face", "outline", "seen", "bore", "hole", "pocket", "slot", "region", "edge break"]
+OPERATION_KINDS: tuple[OperationKind, ...] = get_args(OperationKind)
+#: Where the fixtures of each kind stand in the machine.
+_SHELF: dict[type[Model], str] = {
+    Vise: "vises",
+    Plate: "plates",
+    Spoilboard: "boards",
+    VBlock: "v_blocks",
+    Chuck: "chucks",
+    Jig: "jigs",
+}
+
+
+# --- what holds it ------------------------------------------------------------------------------
+
+
+def fixtures_to_choose(job: Job, shop: Shop | None) -> tuple[Fixture, ...]:
+    """What stands on the machine, then what the shop has besides, each name once."""
+    found = list(job.machine.fixtures())
+    if shop is not None:
+        more = (*shop.machine.fixtures(), *shop.vises, *shop.plates, *shop.boards, *shop.v_blocks, *shop.chucks)
+        found += [fixture for fixture in more if fixture.name not in {each.name for each in found}]
+    return tuple(found)
+
+
+def hold_with(job: Job, setup: int, fixture: Fixture) -> Job:
+    """``setup`` held by ``fixture``, which comes to stand on the job's machine if it does not yet."""
+    shelf = _SHELF[type(fixture)]
+    if fixture.name not in [each.name for each in job.machine.fixtures()]:
+        job = set_value(job, ("machine", shelf), (*getattr(job.machine, shelf), fixture))
+    now = job.setups[setup].hold
+    return set_value(job, ("setups", setup, "hold"), _hold_for(fixture, now))
+
+
+def _hold_for(fixture: Fixture, now: Hold) -> Hold:
+    """How a fixture holds at first; what the present hold of that kind says is kept."""
+    match fixture, now:
+        case Vise(), ViseHold():
+            return now.model_copy(update={"vise": fixture.name})
+        case Plate(), PlateHold():
+            return now.model_copy(update={"plate": fixture.name})
+        case Spoilboard(), BoardHold():
+            return now.model_copy(update={"board": fixture.name})
+        case VBlock(), VBlockHold():
+            return now.model_copy(update={"v_block": fixture.name})
+        case Chuck(), ChuckHold():
+            return now.model_copy(update={"chuck": fixture.name})
+        case Chuck(), _:
+            return ChuckHold(chuck=fixture.name)
+        case Vise(), _:
+            return ViseHold(
+                vise=fixture.name,
+                parallels_height=max(fixture.jaw_height - max(fixture.grip_min, 5.0), 1.0),
+                parallels_thickness=10.0,
+                parallels_length=fixture.jaw_width,
+            )
+        case Plate(), _:
+            return PlateHold(plate=fixture.name)
+        case Spoilboard(), _:
+            return BoardHold(board=fixture.name, tape=0.2)
+        case Jig(), _:
+            return JigHold(jig=fixture.name, pocket=now.pocket if isinstance(now, JigHold) else "first")
+        case _:
+            return VBlockHold(v_block=fixture.name)
+
+
+def with_jaws(job: Job, setup: int, wanted: JawKind | Jaws) -> Job:
+    """Other jaws in the vise of a setup: given ones, or of a kind and sized to the vise until they are changed."""
+    hold = job.setups[setup].hold
+    assert isinstance(hold, ViseHold), "jaws belong to a vise"
+    vise = job.machine.fixture(hold)
+    assert isinstance(vise, Vise), "names are checked by the job"
+    jaws: Jaws
+    match wanted:
+        case PlainJaws() | StepJaws() | SoftJaws():
+            jaws = wanted
+        case "stepped":
+            jaws = StepJaws(height=max(vise.jaw_height - max(vise.grip_min, 4.0), 1.0), depth=3.0)
+        case "soft":
+            jaws = SoftJaws(depth=min(8.0, vise.jaw_height / 2.0))
+        case _:
+            jaws = PlainJaws()
+    return set_value(job, ("setups", setup, "hold", "jaws"), jaws)
+
+
+def with_reference_bore(job: Job, setup: int, wanted: bool) -> Job:
+    bore = ReferenceBore(beside=30.0, behind=8.0, diameter=10.0, depth=10.0) if wanted else None
+    return set_value(job, ("setups", setup, "hold", "jaws", "bore"), bore)
+
+
+def with_stop(job: Job, setup: int, side: Literal["left", "right"] | None) -> Job:
+    hold = job.setups[setup].hold
+    assert isinstance(hold, ViseHold), "a stop belongs to a vise"
+    vise = job.machine.fixture(hold)
+    assert isinstance(vise, Vise), "names are checked by the job"
+    height = hold.stop.height if hold.stop is not None else vise.jaw_height + 5.0
+    return set_value(job, ("setups", setup, "hold", "stop"), Stop(side=side, height=height) if side else None)
+
+
+def add_holder(job: Job, setup: int, kind: HolderKind, plan: Plan) -> Job:
+    """One more dowel or clamp on the plate, or screw into the board, where there is room for it."""
+    low, high = plan.setups[setup].holding.u_stock
+    width, depth = (float(value) for value in (high - low)[:2])
+    hold = job.setups[setup].hold
+    path = ("setups", setup, "hold")
+    if isinstance(hold, PlateHold) and kind == "dowel":
+        number = len(hold.dowels)
+        diameter = 8.0
+        places = ((-diameter / 2.0, depth / 2.0), (width / 3.0, -diameter / 2.0), (2.0 * width / 3.0, -diameter / 2.0))
+        x, y = places[number % len(places)]
+        return add_item(job, (*path, "dowels"), Dowel(x=x, y=y, diameter=diameter, height=8.0))
+    if isinstance(hold, (PlateHold, JigHold)) and kind == "clamp":
+        side: Literal["left", "right"] = "left" if len(hold.clamps) % 2 == 0 else "right"
+        x = 8.0 if side == "left" else width - 8.0
+        return add_item(job, (*path, "clamps"), Clamp(x=x, y=depth / 2.0, side=side))
+    corners = ((6.0, 6.0), (width - 6.0, depth - 6.0), (6.0, depth - 6.0), (width - 6.0, 6.0))
+    x, y = corners[len(getattr(hold, "screws", ())) % len(corners)]
+    return add_item(job, (*path, "screws"), Screw(x=x, y=y))
+
+
+# --- what is cut --------------------------------------------------------------------------------
+
+
+def add_operation(job: Job, setup: int, kind: OperationKind, feature: str | None = None) -> Job:
+    """One more operation at the end of a setup, on ``feature`` where its kind needs one."""
+    cutters = job.machine.cutters
+    tool = cutters[0].tool if kind == "face" else cutters[min(1, len(cutters) - 1)].tool
+    names = [operation.name for operation in job.setups[setup].operations]
+    name = free_name(f"{kind} {feature}" if feature else kind, names)
+    on = feature or ""
+    made = (feature,) if feature else ()
+    operation: Operation
+    match kind:
+        case "face":
+            operation = Face(name=name, tool=tool)
+        case "outline":
+            operation = Outline(name=name, tool=tool)
+        case "seen":
+            operation = Seen(name=name, tool=tool)
+        case "bore":
+            operation = Bore(name=name, tool=tool, on=on, features=made)
+        case "hole":
+            operation = Hole(name=name, tool=tool, on=on, features=made)
+        case "pocket":
+            operation = Pocket(name=name, tool=tool, on=on, features=made)
+        case "slot":
+            operation = Slot(name=name, tool=tool, on=on, features=made)
+        case "region":
+            operation = Region(name=name, tool=tool, left=0.0, right=10.0, front=0.0, back=10.0, depth=1.0)
+        case _:
+            operation = EdgeBreak(name=name, tool=tool, on=(on,), features=made)
+    return add_item(job, ("setups", setup, "operations"), operation)
+
+
+def features_for(kind: OperationKind, job: Job) -> tuple[Feature, ...]:
+    """Named features that an operation of ``kind`` can be made on; empty for kinds that need none."""
+    match kind:
+        case "bore" | "hole":
+            wanted = [f for f in job.part.features if f.kind in ("hole", "bore", "counterbore") and f.is_round()]
+        case "pocket":
+            wanted = [f for f in job.part.features if f.kind == "pocket"]
+        case "slot":
+            wanted = [f for f in job.part.features if f.kind == "slot"]
+        case "edge break":
+            wanted = [f for f in job.part.features if f.kind in ("edge break", "chamfer", "countersink")]
+        case _:
+            wanted = []
+    return tuple(wanted)
+
+
+def with_tabs_at(job: Job, setup: int, index: int, text: str | None) -> Job:
+    """Tabs of an outline at places typed as percent of the way round, such as ``10 35 60 85``; none for evenly."""
+    shares = []
+    for word in (text or "").replace(",", " ").replace("%", " ").split():
+        try:
+            shares.append(float(word) / 100.0)
+        except ValueError:
+            raise InvalidValueError("tabs at", f"'{word}' is no number; give percent, such as 10 35 60 85") from None
+    return set_value(job, ("setups", setup, "operations", index, "tabs_at"), tuple(shares))
+
+
+def tabs_at_words(shares: Iterable[float]) -> str:
+    return " ".join(f"{100.0 * share:g}" for share in shares)
+
+
+def remove_operation(job: Job, setup: int, index: int) -> Job:
+    """Takes an operation out; probing that waits for it is told first."""
+    name = job.setups[setup].operations[index].name
+    waits = next((cycle.name for cycle in job.setups[setup].probing.cycles or () if cycle.after == name), None)
+    if waits is not None:
+        raise InvalidValueError("operation", f"the probing step '{waits}' runs after it; let that run at another time")
+    return remove_item(job, ("setups", setup, "operations"), index)
+
+
+def rename_operation(job: Job, setup: int, index: int, name: str) -> Job:
+    """Another name, and probing that waits for the operation follows."""
+    data = job.model_dump()
+    here = data["setups"][setup]
+    old = here["operations"][index]["name"]
+    here["operations"][index]["name"] = name
+    for cycle in here["probing"]["cycles"] or ():
+        cycle["after"] = name if cycle["after"] == old else cycle["after"]
+    return set_value(job, (), data)
+
+
+def move_operation(job: Job, setup: int, index: int, by: int) -> Job:
+    return move_item(job, ("setups", setup, "operations"), index, by)
+
+
+def with_assumed_stock(job: Job, setup: int, axis: Axis, mm: float | None, plan: Plan) -> Job:
+    """The block a setup's programs were made for with one side changed, or none at all.
+
+    Sides that were not entered yet take the stock as it comes in.
+    """
+    path = ("setups", setup, "stock_assumed")
+    if mm is None:
+        return set_value(job, path, None)
+    low, high = plan.setups[setup].holding.u_stock
+    size = job.setups[setup].stock_assumed
+    sides = size.as_tuple() if size else tuple(float(side) for side in high - low)
+    return set_value(job, path, dict(zip(AXES, sides, strict=True)) | {axis: mm})
+
+
+# --- which setups there are ---------------------------------------------------------------------
+
+
+def add_setup(job: Job, up: PartDirection, plan: Plan) -> Job:
+    """One more setup after the last, held like it, with ``up`` up and all that is seen from there cut."""
+    last = job.setups[-1]
+    names = [setup.name for setup in job.setups]
+    numbers = [int(words[1]) for name in names if len(words := name.split()) == 2 and words[1].isdigit()]
+    used = {setup.offset for setup in job.setups}
+    free = next((offset.code for offset in job.machine.offsets if offset.code not in used), last.offset)
+    setup = last.model_copy(
+        update={
+            "name": free_name(f"Op {max(numbers, default=0) + 10}", names),
+            "side": "",
+            "orientation": side_up(up, plan.geometry),
+            "offset": free,
+            "operations": (Seen(name="all seen from here", tool=job.machine.cutters[0].tool),),
+            "stock_assumed": None,
+        }
+    )
+    return add_item(job, ("setups",), setup)
+
+
+def remove_setup(job: Job, index: int) -> Job:
+    return remove_item(job, ("setups",), index)
+
+
+def move_setup(job: Job, index: int, by: int) -> Job:
+    return move_item(job, ("setups",), index, by)

@@ -1,0 +1,1 @@
+"""From what a machine touched to what was found: readings, measured features, presence."""

@@ -1,0 +1,67 @@
+"""Presence and seating: one light touch of the top in a window, and what such a window can tell apart.
+
+The top of a seated part varies by the stock's thickness, normal with standard deviation ``sigma``.
+A part that rides on a jaw step or a chip stands higher by at least ``rise``.  With limits -a and
++b about the expected height (handbook chapter 3): false stops are the share of good parts outside,
+missed rises the share of lifted parts that still read at most +b.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..model.cycles import ProbeCycle
+from ..setup_plan import SetupPlan
+
+#: A window separates good from lifted parts where it errs on both sides in fewer than one of so many parts.
+ONE_IN = 1000.0
+
+
+@dataclass(frozen=True)
+class Window:
+    """Limits (mm) below and above the expected height, with the shares of false stops and missed rises."""
+
+    below: float
+    above: float
+    false_stops: float
+    missed: float
+
+    @property
+    def separates(self) -> bool:
+        return max(self.false_stops, self.missed) < 1.0 / ONE_IN
+
+
+def _normal(x: float) -> float:
+    """Share of a standard normal below ``x``."""
+    return math.erfc(-x / math.sqrt(2.0)) / 2.0
+
+
+def window(sigma: float, rise: float, below: float, above: float) -> Window:
+    """What limits ``-below`` and ``+above`` do (all mm); with ``sigma`` nought every seated part reads alike."""
+    if sigma <= 0.0:
+        return Window(below, above, 0.0 if min(below, above) >= 0.0 else 1.0, float(rise <= above))
+    outside = float(_normal(-below / sigma) + _normal(-above / sigma))
+    return Window(below, above, outside, float(_normal((above - rise) / sigma)))
+
+
+def proposed_window(sigma: float, rise: float) -> Window:
+    """Limits halfway to the least rise: stopping a good part is then as likely as missing a lifted one.
+
+    Below, four standard deviations: nothing is riding there, a missing or wrong part lies further down.
+    """
+    return window(sigma, rise, below=max(4.0 * sigma, rise / 2.0), above=rise / 2.0)
+
+
+def thickness_sigma(setup: SetupPlan) -> float:
+    """Standard deviation (mm) of the stock's height as it lies: what blanks vary counts as two of them."""
+    spread = np.abs(setup.setup.orientation.matrix()) @ np.array(setup.spread)
+    return float(spread[2]) / 2.0
+
+
+def window_of(setup: SetupPlan, cycle: ProbeCycle) -> tuple[Window, Window]:
+    """What a presence cycle's own limits do, and what the proposed ones would do."""
+    sigma = thickness_sigma(setup)
+    return window(sigma, cycle.rise, cycle.below, cycle.above), proposed_window(sigma, cycle.rise)

@@ -1,0 +1,84 @@
+"""How the part lies on the table, by which of its directions point up and to the right.
+
+>>> Orientation(up="-Z", right="+X").matrix() @ (80, 52, 0)
+array([ 80., -52.,   0.])
+"""
+
+from __future__ import annotations
+
+from typing import Literal, get_args
+
+import numpy as np
+from pydantic import model_validator
+
+from ..frames import Array
+from .base import Model
+
+PartDirection = Literal["+X", "-X", "+Y", "-Y", "+Z", "-Z"]
+DIRECTIONS: tuple[PartDirection, ...] = get_args(PartDirection)
+
+
+def direction_vector(direction: PartDirection) -> Array:
+    """Unit vector (3,) in P of a signed part direction."""
+    vector = np.zeros(3)
+    vector[axis_of(direction)] = 1.0 if direction[0] == "+" else -1.0
+    return vector
+
+
+def axis_of(direction: PartDirection) -> int:
+    """0, 1 or 2: the part axis that a direction runs along."""
+    return "XYZ".index(direction[1])
+
+
+def opposite(direction: PartDirection) -> PartDirection:
+    return direction_name(-direction_vector(direction))
+
+
+def direction_name(vector: Array) -> PartDirection:
+    """The signed part direction nearest to ``vector`` (3,)."""
+    axis = int(np.argmax(np.abs(vector)))
+    name = ("+" if vector[axis] > 0 else "-") + "XYZ"[axis]
+    return next(d for d in DIRECTIONS if d == name)
+
+
+def shown(direction: PartDirection) -> str:
+    """A direction with a true minus sign, as it is shown."""
+    return direction.replace("-", "−")
+
+
+class Orientation(Model):
+    """How the part lies on the table: which part direction is up and which points to machine X."""
+
+    up: PartDirection = "+Z"
+    right: PartDirection = "+X"
+
+    @model_validator(mode="after")
+    def _square(self) -> Orientation:
+        if self.up[1] == self.right[1]:
+            raise ValueError(
+                f"up {self.up} and right {self.right} lie along one line; "
+                f"choose a right direction other than ±{self.up[1]}"
+            )
+        return self
+
+    def matrix(self) -> Array:
+        """R (3, 3), part to table; rows are right, away and up in part directions."""
+        right, up = direction_vector(self.right), direction_vector(self.up)
+        return np.array([right, np.cross(up, right), up])
+
+    def away(self) -> PartDirection:
+        """The part direction that points to machine +Y, away from the operator."""
+        return direction_name(self.matrix()[1])
+
+    def in_shop_words(self) -> str:
+        return f"part {shown(self.up)} up, {shown(self.right)} to the right"
+
+
+def orientation_from_matrix(matrix: Array) -> Orientation:
+    """The square orientation whose matrix is nearest to ``matrix`` (3, 3)."""
+    return Orientation(up=direction_name(matrix[2]), right=direction_name(matrix[0]))
+
+
+def all_orientations() -> tuple[Orientation, ...]:
+    """The 24 square orientations, by upward face."""
+    return tuple(Orientation(up=up, right=right) for up in DIRECTIONS for right in DIRECTIONS if up[1] != right[1])

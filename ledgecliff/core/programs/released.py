@@ -1,0 +1,41 @@
+"""The texts that a plan's setups release: probing programs, hover check, and what makes a turn's registration."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from ..model.machine import Machine
+from ..model.setup import Setup
+from ..plan import Plan
+from ..setup_plan import SetupPlan
+from ..turns.turn_plan import turns_of
+from .registration import programs_of_turn
+from .writer import ProbingText, hover_program, probing_programs
+
+
+def probing_texts(plan: Plan, index: int) -> tuple[ProbingText, ...]:
+    """The probing programs of a setup.  Raises PlanError or ProfileError when they cannot be written."""
+    return _probing_texts(plan.job.machine, plan.job.title, plan.setups[index], plan.before(index))
+
+
+def probing_text(plan: Plan, index: int) -> str:
+    """The probing program that a setup begins with."""
+    return next((each.text for each in probing_texts(plan, index) if each.after is None), "")
+
+
+def hover_text(plan: Plan, index: int) -> str:
+    """The hover-check program of a setup."""
+    return hover_program(plan.job.machine, plan.job.title, plan.setups[index])
+
+
+def registration_texts(plan: Plan, index: int) -> dict[str, str]:
+    """Programs that a setup runs for the turn after it, by what they make: bores for pins, a frame's slot."""
+    turns = turns_of(plan)
+    return programs_of_turn(plan.job, turns[index]) if index < len(turns) else {}
+
+
+@lru_cache(maxsize=128)
+def _probing_texts(
+    machine: Machine, title: str, plan: SetupPlan, before: Setup | None
+) -> tuple[ProbingText, ...]:  # fmt: skip
+    return probing_programs(machine, title, plan.setup, plan.probing, before)

@@ -1,0 +1,418 @@
+"""Reading back: the text that is released, run on the control, must do what the plan says.
+
+The control runs the programs on a machine where everything stands as planned but a known little off, and turned
+where they look for a skew, without noise.  Compared are every touch (which surface, moving which way, where), every
+result with ``probing.results``, which works it out another way, and every offset, the ones written and the ones
+that must stay as they were: a sign, a half, a radius, a unit or an offset gone wrong in a profile shows.  So does a
+move that nothing protects, a feed, an end that is missing, what an earlier program left in force (inches, incremental
+moves, another plane and offset, a shift, compensation, the probe low), and each stop is driven once (``guards``).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..blanks import transformed
+from ..contact.first_contact import Body
+from ..errors import ProgramError
+from ..frames import AXES, Array, rotation
+from ..measuring.records import ball_centre
+from ..model.machine import Machine
+from ..model.setup import Setup
+from ..model.work_offsets import STANDARD, code_of, codes_of
+from ..plan import Plan
+from ..probing.results import Results, step_results
+from ..probing.touches import Place, Step, Touch
+from ..programs.cycle_actions import PER_STEP, RESULTS_FROM
+from ..programs.profile import profile_of
+from ..programs.released import probing_texts
+from ..programs.writer import ProbingText
+from ..quantities import mm_per
+from ..setup_plan import SetupPlan
+from ..simulator.interpreter import Control, Outcome
+from ..simulator.machine import Motion, SimulatedMachine, TouchRecord, quiet, reading_lag
+from ..simulator.modal import DIALECTS
+from ..solids.tracked import InProcessStock
+from .followed import FollowedOffsets, Frame
+from .guards import BARS, Found, Misses, undriven
+from .motion_audit import feeds_amiss, moves_amiss, places_amiss, starts_amiss
+from .replay import RecordingMachine
+
+#: Parameters that a program may use as it likes, and from where on they are the control's.
+_OWN_BELOW, _CONTROLS_FROM = 200, 5000
+#: How far under the top of the travel another program may have left the probe (mm).
+_LOW = 80.0
+#: What is printed to four places (five in inches), and added up, may differ by this much (mm or degrees).
+SAME = 0.003
+#: Round surfaces stand there as facets, which may lie this much (mm) inside the true one.
+_FACET = 0.2
+#: How far everything stands off (mm), another distance along each axis: this share of what the plan lets it, at most so
+#: far, and hardly at all along an axis that is known.
+_OFF_SHARE, _OFF_MOST, _OFF_KNOWN = np.array([0.4, -0.3, 0.35]), 1.0, np.array([0.0031, -0.0017, 0.0023])
+#: Which part of a change that waits for the operator, or of a presence window, it may be at most.
+_OF_JUMP = 0.5
+#: How far single readings are off (mm), of two touches of one edge so little a mm of their distance; and a centre that
+#: was found may lie this far from the planned one beyond what all stands off (mm).
+_SCATTER, _SCATTER_TURN, _CENTRED = 0.006, 1e-4, 0.1
+_GOLDEN = (math.sqrt(5.0) - 1.0) / 2.0
+#: How far everything is turned where a skew is looked for (degrees), and how far (mm) that may take any touch away.
+_TURN_DEG, _TURNED_MM = 0.08, 0.25
+#: What the offset holds before, where the program must write it: a place nobody would take for right (mm, degrees).
+_BEFORE, _OLD_TURN_DEG = 41.0, 0.6
+
+
+@dataclass(frozen=True)
+class ReadBack:
+    """``touches`` and ``results`` that were found as planned, and ``stops`` that were driven and held; ``differences``
+    is empty when text and plan agree."""
+
+    touches: int
+    results: int
+    differences: tuple[str, ...]
+    stops: int = 0
+
+
+def read_back(
+    plan: Plan,
+    index: int,
+    progress: Callable[[int, int], None] = lambda _done, _of: None,
+    should_stop: Callable[[], bool] = lambda: False,
+    texts: Sequence[ProbingText] | None = None,
+) -> ReadBack:
+    """A setup's probing programs read back against its plan, or ``texts`` in their stead; a long one takes seconds.
+
+    Where it ``should_stop``, what was found by then is returned.  Raises PlanError or ProfileError when the programs
+    cannot be written.
+    """
+    probed, machine = plan.setups[index], plan.job.machine
+    setup, wcs, probing = probed.setup, probed.wcs, probed.probing
+    texts = probing_texts(plan, index) if texts is None else texts
+    own = code_of(machine, setup.offset)
+    assert own is not None, "a program could be written, so its offset exists"
+    world = _World(probed)
+    dialect = DIALECTS[profile_of(machine).control]
+    unit = RecordingMachine(machine, [], {}, _Scatter(world.scatter), rotary=world.rotary())
+    unit.offsets = _offsets_before(machine, own.key, probed, plan.before(index))
+    stops = 0
+    if dialect.turns and probing.sets(setup.offset):
+        unit.turns[own.key] = _OLD_TURN_DEG
+    turned = dialect.turns and (not probing.sets(setup.offset) or any(step.sets_skew for step in probing.steps))
+    must = {key: Frame(zero.copy()) for key, zero in unit.offsets.items()} | {own.key: Frame(wcs.m_offset.copy())}
+    checker = _Checker(machine, world, FollowedOffsets(machine, own.key, must, turns=turned))
+    for text in texts:
+        unit.put(world.bodies(probed.stock_after(text.after)))
+        steps = [(number, step) for number, step in enumerate(probing.steps, start=1) if step.cycle.after == text.after]
+        control = Control(unit, dialect)
+        _left_by_another(control, machine)
+        as_found = _copied(unit)
+        unit.events.clear()
+        touched, moved = len(unit.touches), len(unit.motions)
+        known = dict(control.parameters)
+        try:
+            outcome = control.run(text.text, should_stop)
+        except ProgramError as error:
+            return ReadBack(0, 0, (str(error),))
+        per_unit = mm_per(machine.program_units)
+        results = {row.parameter: outcome.parameters.get(row.parameter, float("nan")) for row in text.rows}
+        if outcome.alarm:
+            checker.differences.append(f"line {outcome.alarm_line}: {outcome.alarm}")
+            break
+        found = checker.check(steps, unit.touches[touched:], results, text, per_unit)
+        checker.check_running(steps, unit, unit.motions[moved:], unit.touches[touched:], outcome)
+        checker.check_parameters(known, outcome.parameters, len(probing.steps))
+        if not checker.differences:
+            searched = [touch for _, step in steps for touch in _as_run(step)]
+            ends = world.tips([touch.end for touch in searched], machine.probe.ball_radius)
+            misses = Misses(
+                ends, [1 if step.cycle.rough else 2 for _, step in steps for _ in _as_run(step)], world.away
+            )
+            held, missing = undriven(
+                machine, setup, dialect, text.text, as_found, unit, found, misses, progress, should_stop
+            )  # fmt: skip
+            stops += held
+            checker.differences += missing
+    checker.check_offsets(unit)
+    return ReadBack(checker.touches, checker.results, tuple(checker.differences), stops)
+
+
+def _left_by_another(control: Control, machine: Machine) -> None:
+    """What another program may have left in force, and the probe low."""
+    units = "G20" if machine.program_units == "mm" else "G21"
+    shift = "G92 X1.7 Y-2.3 Z0.9" + ("" if control.dialect.o_words else "\nG52 X0.4 Y0.6 Z-0.8")
+    kept = "\n".join(f"#{number} = {0.37 * number:.2f}" for number in (*range(1, 34), *range(95, _OWN_BELOW)))
+    others = [code.code for code in codes_of(machine) if code.level == STANDARD]
+    control.run(f"{units} G91 G18 G93 G99 {others[-1]} F0.7\n{shift}\n{kept}\nG41 D1\nG1")
+    low, high = machine.travel_min, machine.travel_max
+    control.machine.position = ((low.x + high.x) / 2.0, high.y, high.z - min(_LOW, (high.z - low.z) / 4.0))
+    control.machine.probe_on = not machine.probe.on_word
+    control.machine.tool, control.machine.spindle_on = 0, True
+
+
+def _copied(unit: RecordingMachine) -> RecordingMachine:
+    """The machine as it stands, to begin again from."""
+    offsets = {key: value.copy() for key, value in unit.offsets.items()}
+    copied = RecordingMachine(unit.machine, [], offsets, quiet(), rotary=unit.rotary, turns=dict(unit.turns))
+    copied.position = unit.position
+    return copied
+
+
+def _offsets_before(machine: Machine, own: int, probed: SetupPlan, before: Setup | None) -> dict[int, Array]:
+    """Each offset another value; the setup's own as by eye, but nothing like it where the program itself writes it."""
+    plan, wcs = probed.probing, probed.wcs
+    offsets = {
+        code.key: wcs.m_offset + _BEFORE + k * np.array([1.0, 2.0, 3.0]) for k, code in enumerate(codes_of(machine))
+    }
+    value = wcs.m_offset.copy()
+    for axis, _ in plan.stays:
+        value[AXES.index(axis)] += _BEFORE
+    source = code_of(machine, before.offset) if before is not None else None
+    for axis in plan.carried:
+        assert source is not None, "only from a setup before is anything carried over"
+        k, shift = AXES.index(axis), probed.setup.datum.axis(axis).shift
+        if source.key != own or abs(shift) >= 1e-9:
+            value[k] += _BEFORE
+            (value if source.key == own else offsets[source.key])[k] = wcs.m_offset[k] - shift
+    return offsets | {own: value}
+
+
+class _World:
+    """Stock and holding as they stand on the machine for this: a little off, and turned about the stock's middle
+    where a skew is looked for."""
+
+    def __init__(self, probed: SetupPlan) -> None:
+        holding, wcs, plan = probed.holding, probed.wcs, probed.probing
+        self._holding, self._wcs = holding, wcs
+        routine = probed.setup.probing
+        most = min(routine.guess, _OFF_MOST, *(() if routine.jump is None else (_OF_JUMP * routine.jump / 0.4,)))
+        known = np.array([axis in plan.carried or axis in dict(plan.stays) for axis in AXES])
+        self._off: Array = np.where(known, _OFF_KNOWN, _OFF_SHARE * most)
+        windows = [min(step.cycle.below, step.cycle.above) for step in plan.steps if step.kind == "presence"]
+        self._off[2] = min(self._off[2], _OF_JUMP * min(windows, default=math.inf))
+        m_middle = (holding.u_stock[0] + holding.u_stock[1]) / 2.0 + holding.m_shift
+        finds = any(quantity.is_angle for step in plan.steps for quantity in step.finds)
+        places = [wcs.m_offset + touch.w_contact - m_middle for touch in plan.touches]
+        farthest = max((float(np.hypot(*place[:2])) for place in places), default=0.0)
+        turn = min(_TURN_DEG, math.degrees(_TURNED_MM / max(farthest, 1.0))) if finds else 0.0
+        #: How far anything that is touched may stand aside for the turn (mm).
+        self.aside = math.radians(turn) * farthest
+        self._turn = rotation("z", turn)
+        self._m_middle = m_middle
+        edges = [step.touches[:2] for step in plan.steps if any(quantity.is_angle for quantity in step.finds)]
+        spacing = min((math.dist(a.w_contact, b.w_contact) for a, b in edges), default=math.inf)
+        #: How far readings are off, by turns more and less: little enough that no edge turns by much.
+        self.scatter = min(_SCATTER, spacing * _SCATTER_TURN)
+
+    def _moved(self, m_point: Array) -> Array:
+        moved: Array = self._turn @ (m_point - self._m_middle) + self._m_middle + self._off
+        return moved
+
+    def contact(self, touch: Touch) -> Array:
+        """Where (3,) in M the place of a planned touch really lies."""
+        return self._moved(self._wcs.m_offset + np.array(touch.w_contact))
+
+    def normal(self, touch: Touch) -> Array:
+        """Straight into the touched surface (3,)."""
+        into: Array = self._turn @ np.array(touch.way)
+        return into
+
+    @property
+    def away(self) -> float:
+        """How far a planned place may lie from where the program goes for it: as far as all stands off (mm)."""
+        return float(np.linalg.norm(self._off)) + self.aside + _CENTRED
+
+    def clearance(self, steps: Sequence[Step]) -> float:
+        """The lowest height in M that the ball's lowest point may go up from in a fast move."""
+        lowest = min((step.w_clearance for step in steps), default=math.inf)
+        return float(self._wcs.m_offset[2]) + lowest - self.away
+
+    def tips(self, w_centres: Sequence[Place], radius: float) -> Array:
+        """Where (N, 3) in M the ball's lowest point is with its centre at planned places."""
+        planned: Array = self._wcs.m_offset + np.array(w_centres).reshape(-1, 3) - (0.0, 0.0, radius)
+        return planned
+
+    def ways(self, steps: Sequence[Step], m_top: float) -> Array:
+        """Every place (N, 3) in M that the ball's lowest point goes to between searches; a step may begin at ``m_top``,
+        the top of its travel."""
+        w_top = m_top - float(self._wcs.m_offset[2])
+        places = []
+        for step in steps:
+            for touch in step.touches:
+                x, y, z = touch.start
+                low = z - touch.ball_radius
+                about = [(x, y)] if step.w_centre is None else [(x, y), step.w_centre]
+                places += [(a, b, height) for a, b in about for height in (low, step.w_clearance, w_top)]
+        planned: Array = self._wcs.m_offset + np.array(places).reshape(-1, 3)
+        return planned
+
+    def rotary(self) -> tuple[float, float] | None:
+        axis = self._holding.rotary_axis()
+        if axis is None:
+            return None
+        shift = self._holding.m_shift + self._off
+        return axis[0] + float(shift[1]), axis[1] + float(shift[2])
+
+    def bodies(self, stock: InProcessStock) -> list[Body]:
+        turn, shift = self._turn, self._moved(self._holding.m_shift)
+        part = transformed(stock.solid, turn @ self._holding.orientation.matrix(), shift)
+        blocks = [Body(block.name, transformed(block.solid(), turn, shift)) for block in self._holding.blocks]
+        return [Body("part", part), *blocks]
+
+
+class _Checker:
+    def __init__(self, machine: Machine, world: _World, followed: FollowedOffsets) -> None:
+        self._machine, self._world, self._followed = machine, world, followed
+        self.touches = self.results = 0
+        self.differences: list[str] = []
+
+    def check(
+        self,
+        steps: list[tuple[int, Step]],
+        records: list[TouchRecord],
+        results: dict[int, float],
+        text: ProbingText,
+        per_unit: float,
+    ) -> list[Found]:
+        """What each step's readings give, and how far its offset goes."""
+        all_found: list[Found] = []
+        for number, step in steps:
+            wanted = list(_as_run(step))
+            # Of two-stage touches the slow ones count; a rough cycle has only fast ones.
+            stages = 1 if step.cycle.rough else 2
+            mine, records = records[stages - 1 : stages * len(wanted) : stages], records[stages * len(wanted) :]
+            if len(mine) < len(wanted):
+                self.differences.append(f"step {number} ({step.title}): {len(mine)} touches instead of {len(wanted)}")
+                return all_found
+            for touch, record in zip(wanted, mine, strict=True):
+                self._touch(step, touch, record)
+            found = self._results(number, step, self._averaged(step, mine), results, text, per_unit)
+            moved = self._followed.step(step, found)
+            all_found.append(Found(step, found, moved))
+        if records:
+            self.differences.append(f"line {records[0].line}: a touch that is not in the plan")
+        return all_found
+
+    def _centre(self, record: TouchRecord) -> Array:
+        """Ball centre (3,) in M."""
+        return np.array(ball_centre(record.m_reading, self._machine.probe))
+
+    def _averaged(self, step: Step, records: list[TouchRecord]) -> list[Array]:
+        """Ball centres (3,) in M of the last pass, repeated touches averaged."""
+        count = step.cycle.touches
+        last = records[-len(step.touches) * count :]
+        return [
+            np.mean([self._centre(record) for record in last[k : k + count]], axis=0)
+            for k in range(0, len(last), count)
+        ]
+
+    def _touch(self, step: Step, touch: Touch, record: TouchRecord) -> None:
+        into = self._world.normal(touch)
+        contact = self._centre(record) + into * self._machine.probe.effective_radius
+        off = contact - self._world.contact(touch)
+        along = float(off @ into)
+        across = float(np.linalg.norm(off - along * into))
+        same = SAME if step.w_centre is None and step.kind not in BARS else _FACET
+        most = self._world.away + self._machine.probe.ball_radius + SAME
+        same += self._world.scatter
+        if step.cycle.rough:
+            same += reading_lag(record.feed)
+        if abs(along) > same or across > most:
+            self.differences.append(
+                f"line {record.line}: touch {touch.number} ({touch.surface}) lands {np.linalg.norm(off):.3f} mm from "
+                "where the plan has it"
+            )
+        else:
+            self.touches += 1
+
+    def _results(
+        self,
+        number: int,
+        step: Step,
+        records: list[Array],
+        results: dict[int, float],
+        text: ProbingText,
+        per_unit: float,
+    ) -> Results:
+        """Compares the results of a step with what its readings give, which is returned."""
+        centres: list[Place] = []
+        for reading in records:
+            x, y, z = (float(value) for value in self._followed.own.reads(reading))
+            centres.append((x, y, z))
+        expected = step_results(step, centres, self._machine.probe.effective_radius)
+        for row in text.rows:
+            if row.step != number:
+                continue
+            angle = row.key == "skew"
+            found = results[row.parameter] * (1.0 if angle else per_unit)
+            if abs(found - expected[row.key]) > SAME:
+                self.differences.append(
+                    f"{row.text}: the program works out {found:.4f}, its readings give {expected[row.key]:.4f}"
+                )
+            else:
+                self.results += 1
+        return expected
+
+    def check_running(
+        self, steps: list[tuple[int, Step]], unit: SimulatedMachine, motions: Sequence[Motion],
+        records: Sequence[TouchRecord], outcome: Outcome,
+    ) -> None:  # fmt: skip
+        """How it moves and how it ends."""
+        if not outcome.ended:
+            self.differences.append("the program has no end: the control runs off its last line")
+        if outcome.room_at_pauses:
+            self.differences.append("the program waits for the operator where nothing is amiss")
+        planned = [step for _, step in steps]
+        away_words = DIALECTS[profile_of(self._machine).control].o_words
+        m_clear = self._world.clearance(planned) + self._machine.probe.length
+        self.differences += moves_amiss(self._machine, unit, motions, m_clear, away_words=away_words)
+        wanted = [(touch, 1 if step.cycle.rough else 2) for step in planned for touch in _as_run(step)]
+        starts = self._world.tips([touch.start for touch, _ in wanted], self._machine.probe.ball_radius)
+        self.differences += starts_amiss(self._machine, motions, starts, wanted, self._world.away)
+        ways = self._world.ways(planned, self._machine.travel_max.z - self._machine.probe.length)
+        self.differences += places_amiss(self._machine, motions, ways, self._world.away)
+        self.differences += feeds_amiss(wanted, records)
+
+    def check_parameters(self, before: dict[int, float], after: dict[int, float], steps: int) -> None:
+        """Nothing is kept but what is found, and what the program works with."""
+        results = range(RESULTS_FROM, RESULTS_FROM + PER_STEP * steps)
+        for number, value in after.items():
+            own = number < _OWN_BELOW or number in results or number > _CONTROLS_FROM
+            if not own and value != before.get(number, 0.0):
+                self.differences.append(f"#{number} is set, which is neither a result nor the program's own")
+
+    def check_offsets(self, unit: SimulatedMachine) -> None:
+        """Every offset holds what it must: those that are written and all others."""
+        if self.differences:
+            return
+        for key, frame in self._followed.frames.items():
+            found, turn = unit.offsets[key], unit.turns.get(key, 0.0)
+            for k in np.flatnonzero(np.abs(found - frame.m_zero) > SAME).tolist():
+                self.differences.append(
+                    f"offset {key}: {'XYZ'[k]} becomes {found[k]:.4f} instead of {frame.m_zero[k]:.4f} (mm)"
+                )
+            if abs(turn - frame.turn_deg) > SAME:
+                self.differences.append(
+                    f"offset {key}: its turn becomes {turn:.4f} instead of {frame.turn_deg:.4f} degrees"
+                )
+
+
+class _Scatter:
+    """Readings that are never the same twice, so that an old one in place of a new one shows."""
+
+    def __init__(self, most: float) -> None:
+        self._most, self._count = most, 0
+
+    def normal(self, mean: float, _sigma: float) -> float:
+        self._count += 1
+        return mean + self._most * (2.0 * math.modf(self._count * _GOLDEN)[0] - 1.0)
+
+
+def _as_run(step: Step) -> Iterator[Touch]:
+    """Touches in the order the program makes them: every pass, in a round feature pair after pair."""
+    for _ in range(step.passes):
+        for touch in step.touches:
+            for _ in range(step.cycle.touches):
+                yield touch

@@ -1,0 +1,100 @@
+"""What a rehearsal takes of a plan, and what it yields."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from ..datums import Wcs
+from ..frames import Array
+from ..holding import Holding
+from ..model.setup import Setup
+from ..probing.touches import ProbingPlan
+from ..programs.writer import ProbingText
+from ..simulator.machine import Motion, TouchRecord
+from .world import TrueSetup
+
+
+@dataclass(frozen=True, eq=False)
+class PlannedSetup:
+    """What the rehearsal takes of the plan: programs and the places the plan assumed."""
+
+    setup: Setup
+    holding: Holding
+    wcs: Wcs
+    probing: ProbingPlan
+    probing_texts: tuple[ProbingText, ...]
+    hover_text: str
+    #: How far the stock may lie off where its fixture or the turn's registration holds it (mm, and radians).
+    play: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class RehearsedSetup:
+    """Offsets are machine readings (3,) in mm; ``difference`` is found less true.
+
+    ``stopped`` says that the probing program did not come to its end, so nothing was proven; an
+    alarm of the hover check alone leaves the offset standing.
+    """
+
+    name: str
+    offset: str
+    assumed: Array
+    true: Array
+    found: Array
+    alarms: tuple[str, ...]
+    stopped: bool
+    touches: tuple[TouchRecord, ...]
+    motions: tuple[Motion, ...]
+    messages: tuple[str, ...]
+    hover_gap: float | None
+    world: TrueSetup | None
+    #: How far the offset was turned about Z, and how far the part really is (degrees).
+    turn_deg: float = 0.0
+    true_turn_deg: float = 0.0
+    #: What the programs worked out, by parameter, in their own unit.
+    results: dict[int, float] = field(default_factory=dict)
+    #: How often the probing programs waited for the operator.
+    pauses: int = 0
+    #: What was found wrong, in words with lengths to be spelled.
+    amiss: tuple[str, ...] = ()
+
+    @property
+    def difference(self) -> Array:
+        return self.found - self.true
+
+    @property
+    def counted(self) -> int:
+        """Touches whose reading counts: the slow ones of each two-stage touch."""
+        return sum(touch.slow for touch in self.touches)
+
+    @property
+    def ran(self) -> bool:
+        return self.world is not None
+
+
+@dataclass(frozen=True)
+class PairResult:
+    """Where a far-side feature lies, seen from its near-side partner (mm, P axes).
+
+    ``p_nominal`` is how the model has it, ``p_deviation`` what was measured less that.
+    """
+
+    feature: str
+    partner: str
+    p_nominal: tuple[float, float, float]
+    p_deviation: tuple[float, float, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Rehearsal:
+    seed: int
+    setups: tuple[RehearsedSetup, ...]
+    pairs: tuple[PairResult, ...]
+
+    @property
+    def alarms(self) -> tuple[str, ...]:
+        return tuple(alarm for setup in self.setups for alarm in setup.alarms)
+
+    @property
+    def amiss(self) -> tuple[str, ...]:
+        return tuple(f"{setup.name}: {words}" for setup in self.setups for words in setup.amiss)

@@ -1,0 +1,1 @@
+"""The tapes of scenes, probing and turns: the arithmetic behind what is shown."""

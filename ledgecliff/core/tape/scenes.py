@@ -1,0 +1,315 @@
+"""The tape of every scene: the arithmetic behind what the stage shows."""
+
+from __future__ import annotations
+
+import itertools
+
+from ..blanks import blank_corners, stock_size
+from ..datums import coordinate_tape, datum_words
+from ..feature_list import feature_list
+from ..frames import AXES, Axis
+from ..holding import Holding, Jaws
+from ..holding.contact import overhangs
+from ..holding.held import origin_words
+from ..model.holding import Vise
+from ..model.orientation import shown
+from ..plan import Plan
+from ..quantities import said, said_area, said_bare, said_volume
+from ..rehearsal.results import Rehearsal
+from ..route import Scene
+from ..setup_plan import SetupPlan
+from ..tape_lines import Tape, TapeLine, heading, note
+from ..turns.turn_plan import turns_of
+from .probing import probing_tape, rehearsed_tape
+from .turns import turn_tape
+
+#: A fit closer than this is exact (mm).
+_WORTH_SAYING = 5e-4
+#: Gaps of the ladder that have a name in the trade.
+_GAPS = {
+    ("table", "bed"): "height of the bed",
+    ("parallels", "part-underside"): "hat under the part",
+    ("part-top", "stock-top"): "to cut off the top",
+    ("part-underside", "part-top"): "the finished part",
+}
+
+
+def stock_tape(plan: Plan) -> Tape:
+    """Stock less part, per part axis: what stands over on each side, and what the first side leaves below."""
+    part = plan.geometry.high - plan.geometry.low
+    up = plan.job.setups[0].orientation.up
+    stock = plan.job.stock
+    size, spread = stock_size(stock, plan.models.stock), stock.spread()
+    low, high = blank_corners(stock, plan.geometry, plan.models.stock)
+    lines: list[TapeLine] = []
+    for k, axis in enumerate(AXES):
+        over = float(size[k] - part[k])
+        lines += [
+            heading(f"Part {axis.upper()}"),
+            TapeLine("stock, measured", float(size[k]), source="stock", signed=False),
+            TapeLine("part", -float(part[k]), source="part"),
+            TapeLine("over", over, "sum"),
+        ]
+        above, under = float(high[k] - plan.geometry.high[k]), float(plan.geometry.low[k] - low[k])
+        if up[1] == "XYZ"[k]:
+            above, under = (above, under) if up[0] == "+" else (under, above)
+            lines += [
+                TapeLine("faced off the top", -above, source="part-top"),
+                TapeLine("left below: the hat", under, "total", "part-underside"),
+            ]
+        elif abs(above - under) < 1e-9:
+            lines.append(TapeLine("each side, centred", over / 2.0, "total"))
+        else:
+            lines += [TapeLine("on the minus side", under), TapeLine("on the plus side", above, "total")]
+        if spread[k]:
+            lines.append(TapeLine("blanks vary by ±", spread[k], "note", signed=False))
+    return Tape("Stock", stock.material, tuple(lines))
+
+
+def finished_tape(plan: Plan) -> Tape:
+    solid = plan.geometry.solid
+    size = plan.geometry.high - plan.geometry.low
+    lines = [heading("Finished part")]
+    lines += [TapeLine(f"part {axis.upper()}", float(size[k]), signed=False) for k, axis in enumerate(AXES)]
+    lines += [
+        heading("Volumes"),
+        note(f"finished part {said_volume(float(solid.volume()))}"),
+        note(f"stock left after {plan.job.setups[-1].name} {said_volume(plan.finished.volume)}"),
+        note(f"blank {said_volume(plan.blank.volume)}"),
+    ]
+    return Tape("Finished", plan.job.part.name, tuple(lines))
+
+
+def _height(setup: SetupPlan, key: str, name: str, u_z: float) -> TapeLine:
+    return TapeLine(name, u_z - float(setup.wcs.u_origin[2]), source=key)
+
+
+def holding_tape(setup: SetupPlan) -> Tape:
+    """Heights from Z zero with every gap named, grip, seat and hat of one setup."""
+    holding = setup.holding
+    hat = float(holding.u_part[0][2] - holding.u_stock[0][2])
+    above = float(holding.u_stock[1][2] - holding.u_part[1][2])
+    lines = [
+        heading("Heights from Z zero"),
+        TapeLine("clearance plane", setup.probing.w_clearance, source="clearance"),
+    ]
+    lines += [_height(setup, rung.key, rung.name, rung.u_z) for rung in holding.heights()]
+    if holding.jaws is not None:
+        lines += _grip_lines(holding, holding.jaws)
+    if hat > 1e-9:
+        lines.append(TapeLine("hat under the part", hat, "item", "part-underside", signed=False))
+        if holding.jaws is not None:
+            lines.append(TapeLine("jaws to outline floor", hat - holding.grip, "total"))
+    if above > 1e-9:
+        lines.append(TapeLine("to cut off the top", above, "item", "part-top", signed=False))
+    if holding.jaws is not None:
+        lines += [heading("Vise"), TapeLine("jaw opening", holding.opening, "total", "fixed jaw", signed=False)]
+    lines += _contact_lines(setup)
+    lines += _gap_lines(holding)
+    return Tape(f"{setup.setup.offset} · {setup.setup.name}", "how it is held", tuple(lines))
+
+
+def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
+    """What is gripped, what it lies on, what stands out, and how thin it gets."""
+    holding, seat, lines = setup.holding, setup.seat, list[TapeLine]()
+    grip = setup.grip
+    if grip is not None:
+        flat = "flat and parallel" if grip.parallel else "not flat and parallel"
+        lines += [
+            heading("What the jaws hold"),
+            note(f"{grip.surface} faces, {flat}"),
+            note(f"{said_area(grip.opposite)} of {said_area(grip.band)} opposite"),
+        ]
+        if grip.cut_share > 0.0:
+            lines.append(note(f"{grip.cut_share:.0%} of it is cut away in this setup"))
+    if setup.setup.hold.by != "chuck":
+        lines.append(heading("What it lies on"))
+        if setup.setup.hold.by != "v-block":
+            lines.append(note(f"{said_area(seat.area)} of {holding.seat_name}, {seat.share:.0%} of it"))
+        lines.append(TapeLine("weight inside of the seat by", seat.steady, source="parallels"))
+    beyond = overhangs(holding)
+    if beyond:
+        lines.append(heading("Stands out over it"))
+        lines += [TapeLine(f"to {way}", mm, signed=False) for way, mm in beyond.items()]
+    thin = setup.thinnest
+    if thin is not None:
+        lines.append(heading("Thinnest once it is cut"))
+        lines.append(TapeLine(f"{thin.kind}{', squeezed' if thin.squeezed else ''}", thin.mm, signed=False))
+        lines.append(TapeLine("stated least", setup.setup.least_wall, "note", signed=False))
+    return [*lines, *_reach_lines(setup)]
+
+
+def _reach_lines(setup: SetupPlan) -> list[TapeLine]:
+    """How far each tool and the stylus could still go before what follows them meets something."""
+    lines = [heading("Reach to spare")]
+    spare: dict[str, float] = {}
+    for use in setup.tool_uses:
+        if use.cutter.reach is not None:
+            short = max((clash.by for clash in use.clashes if clash.holder), default=0.0)
+            left = -short if short else use.cutter.reach - use.depth
+            words = f"T{use.cutter.tool} {use.cutter.name}"
+            spare[words] = min(left, spare.get(words, left))
+    lines += [TapeLine(words, mm, source="tool") for words, mm in spare.items()]
+    probe, top = setup.machine.probe, float((setup.holding.u_stock[1] - setup.wcs.u_origin)[2])
+    depths = [top - (touch.w_contact[2] - touch.ball_radius) for touch in setup.probing.touches if touch.axis != "z"]
+    if depths:
+        lines.append(TapeLine("stylus, deepest touch", probe.reach - max(depths)))
+    return lines
+
+
+def _grip_lines(holding: Holding, jaws: Jaws) -> list[TapeLine]:
+    return [
+        heading("Grip"),
+        TapeLine("jaw height over the bed", jaws.vise.jaw_height, source="jaw-top"),
+        TapeLine(holding.seat_name, -(holding.seat - jaws.bed), source="parallels"),
+        TapeLine("grip", holding.grip, "total", "jaw-top"),
+        TapeLine("least this vise needs", jaws.vise.grip_min, "note", signed=False),
+    ]
+
+
+def _gap_lines(holding: Holding) -> list[TapeLine]:
+    """The height ladder read as gaps, from the bed up, those by name that have one."""
+    rungs = holding.heights()[::-1]
+    lines = [heading("Gaps, from below")]
+    for lower, upper in itertools.pairwise(rungs):
+        if upper.u_z - lower.u_z > 1e-6:
+            words = _GAPS.get((lower.key, upper.key), f"{lower.name} to {upper.name}")
+            lines.append(TapeLine(words, upper.u_z - lower.u_z, source=upper.key, signed=False))
+    if isinstance(holding.fixture, Vise) and not holding.fixture.bed_height:
+        lines.append(note("The bed's height over the table is not given."))
+    return lines
+
+
+def cut_tape(setup: SetupPlan, operation: int) -> Tape:
+    """One operation: what it finds, takes and leaves, and what it asks of its tool."""
+    operations = setup.setup.operations
+    title = f"{setup.setup.offset} · {setup.setup.name}"
+    if not operations:
+        return Tape(title, "what is cut", (note("Nothing is cut in this setup yet."),))
+    k = min(operation, len(operations) - 1)
+    chosen, use, z_zero = operations[k], setup.tool_uses[k], float(setup.wcs.u_origin[2])
+    before, removed = setup.cutting.before(k), setup.cutting.removed(k)
+    lines = [heading(chosen.name)]
+    if not removed.is_empty():
+        low, high = setup.orient(removed)
+        lines += [
+            TapeLine("from, Z", float(high[2]) - z_zero),
+            TapeLine("down to, Z", float(low[2]) - z_zero, "total"),
+            TapeLine("wide, X", float(high[0] - low[0]), signed=False),
+            TapeLine("wide, Y", float(high[1] - low[1]), signed=False),
+        ]
+    lines += [
+        heading("Volumes"),
+        note(f"finds {said_volume(before.volume)}"),
+        note(f"takes {said_volume(removed.volume())}"),
+        note(f"leaves {said_volume(setup.cutting.after(k).volume)}"),
+        *_left_lines(setup, k),
+        heading(f"T{use.cutter.tool} {use.cutter.name}"),
+        TapeLine("depth of cut", use.depth, signed=False),
+    ]
+    for words, mm in (("flutes", use.cutter.flute), ("reach", use.cutter.reach)):
+        lines.append(TapeLine(words, mm, signed=False) if mm is not None else note(f"{words} not known, not checked"))
+    if use.cutter.reach is not None:
+        lines.append(TapeLine("reach to spare", use.cutter.reach - use.depth, "total"))
+    lines += [note(f"{'holder' if c.holder else 'tool'} meets {c.with_what} by {said(c.by)}") for c in use.clashes]
+    return Tape(title, "what is cut", tuple(lines))
+
+
+def _left_lines(setup: SetupPlan, k: int) -> list[TapeLine]:
+    """Overall sizes of what an operation leaves, its tabs, and the pieces it falls into."""
+    after, operation = setup.cutting.after(k), setup.setup.operations[k]
+    low, high = after.u_corners(setup.setup.orientation)
+    lines = [heading("Left after it")]
+    lines += [TapeLine(f"{axis.upper()} overall", float(high[n] - low[n]), signed=False) for n, axis in enumerate(AXES)]
+    if operation.removes == "outline" and operation.tabs:
+        across = said_bare(operation.tab_width)
+        lines.append(note(f"{operation.tabs} tabs, {across} wide and {said_bare(operation.tab_height)} high"))
+    pieces = setup.pieces_after(k)
+    if len(pieces) > 1:
+        held = sum(bool(piece.held_by) for piece in pieces)
+        lines.append(note(f"{len(pieces)} pieces, of which {held} are held"))
+    return lines
+
+
+def part_tape(plan: Plan, picked: str) -> Tape:
+    """The part's sizes, or all that is known of the picked feature."""
+    row = next((row for row in feature_list(plan) if row.name == picked), None)
+    if row is None:
+        return finished_tape(plan)
+    lines = [heading(f"{row.kind}, {row.surface}")]
+    lines += [TapeLine(f"part {axis.upper()}", row.at[k], source=row.name) for k, axis in enumerate(AXES)]
+    lines.append(heading("Sizes"))
+    lines += [TapeLine(name, mm, signed=False) for name, mm in row.sizes]
+    lines += [TapeLine(f"step Ø{said_bare(d)} down to", far, signed=False) for d, far in row.steps]
+    if row.through is not None:
+        lines.append(note("through" if row.through else "blind"))
+    lines.append(heading("Direction"))
+    x, y, z = row.direction
+    lines.append(note(f"opens to ({x:+.4g}, {y:+.4g}, {z:+.4g})".replace("-", "−")))
+    lines.append(note("seen from " + (" ".join(shown(side) for side in row.sides) or "no square side")))
+    if row.residual > _WORTH_SAYING:
+        lines.append(TapeLine("fit, worst corner off", row.residual, signed=False))
+    feature = plan.job.part.feature(row.name)
+    if feature is not None and feature.tolerance is not None:
+        lines.append(heading("The drawing asks"))
+        for name in ("position", "size", "even"):
+            mm = getattr(feature.tolerance, name)
+            if mm is not None:
+                lines.append(TapeLine(f"{name} ±", mm, signed=False))
+        if feature.tolerance.to:
+            lines.append(note(f"position seen from {feature.tolerance.to}"))
+    return Tape(row.name, plan.job.part.name, tuple(lines))
+
+
+def datum_tape(setup: SetupPlan) -> Tape:
+    """The planned work offset: where the zero should be on the machine, axis by axis."""
+    lines: list[TapeLine] = []
+    fixture = setup.holding.fixture
+    origin = origin_words(fixture)
+    keys = tuple("fixed jaw" if words == "fixed jaw" else "" for words in origin[:2])
+    for k, axis in enumerate(AXES):
+        base = fixture.at.as_tuple()[k]
+        lines += [
+            heading(f"{axis.upper()} from {_source(setup, axis)}"),
+            TapeLine(f"{origin[k]}, machine", base, source=(*keys, "bed")[k]),
+            TapeLine(f"to {axis.upper()} zero", float(setup.wcs.m_offset[k]) - base, source="wcs"),
+        ]
+        shift = setup.machine.length_shift() if axis == "z" else 0.0
+        if shift:
+            lines.append(TapeLine("less where the tools' plane stands", -shift))
+        planned = float(setup.planned_offset[k])
+        lines.append(TapeLine(f"{setup.setup.offset} {axis.upper()} planned", planned, "total", "wcs"))
+    p = setup.wcs.p_origin
+    lines += [heading("The zero in part coordinates")]
+    lines += [TapeLine(f"part {axis.upper()}", float(p[k]), source="wcs") for k, axis in enumerate(AXES)]
+    return Tape(f"{setup.setup.offset} · {setup.setup.name}", "planned", tuple(lines))
+
+
+def _source(setup: SetupPlan, axis: Axis) -> str:
+    return datum_words(axis, setup.setup.datum.axis(axis))
+
+
+def scene_tape(
+    plan: Plan, scene: Scene, lens: str, rehearsal: Rehearsal | None, picked: str, operation: int = 0
+) -> Tape:
+    """The tape that goes with what the stage shows; a picked feature shows its coordinates instead.
+
+    ``operation`` is the number of what is shown of a setup: its operation, or through the probe lens its step.
+    """
+    if scene.kind == "turn" and scene.setup is not None:
+        return turn_tape(turns_of(plan)[scene.setup - 1], picked)
+    if scene.kind == "stock" and lens == "part":
+        return part_tape(plan, picked)
+    if scene.kind != "setup" or scene.setup is None:
+        return stock_tape(plan) if scene.kind == "stock" else finished_tape(plan)
+    setup = plan.setups[scene.setup]
+    feature = plan.job.part.feature(picked)
+    if feature is not None and lens != "probe":
+        return coordinate_tape(feature, setup.wcs, setup.setup.name)
+    if lens in ("rehearse", "release") and rehearsal is not None:
+        return rehearsed_tape(setup, rehearsal.setups[scene.setup], plan.job.machine.probe, rehearsal.seed)
+    if lens == "probe":
+        return probing_tape(setup, plan.job.machine.probe, operation)
+    if lens == "cut":
+        return cut_tape(setup, operation)
+    return holding_tape(setup) if lens == "hold" else datum_tape(setup)

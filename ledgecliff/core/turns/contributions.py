@@ -1,0 +1,132 @@
+"""What enters the error between both sides of a part, by what registers the turn.
+
+Standard uncertainties add by their squares, and twice their root holds 95 % (JCGM 100, handbook chapter 6).  A
+size that varies evenly by plus or minus ``a`` has a standard uncertainty of ``a / sqrt(3)``, and so has a play of
+at most ``a``.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ..frames import AXES, Axis
+from ..model.holding import SoftJaws, ViseHold
+from ..model.orientation import PartDirection, direction_name, shown
+from ..setup_plan import SetupPlan
+
+#: Two touches are averaged where both sides of a thing are probed.
+_AVERAGED = math.sqrt(2.0)
+
+
+@dataclass(frozen=True)
+class Contribution:
+    """One thing that enters, and its standard uncertainty (mm)."""
+
+    name: str
+    standard: float
+
+
+def expected_error(parts: Iterable[Contribution]) -> float:
+    """What 95 % stay within (mm): twice the root of the squares' sum."""
+    return 2.0 * math.sqrt(sum(part.standard**2 for part in parts))
+
+
+@dataclass(frozen=True)
+class Surface:
+    """The physical surfaces that give one axis: part directions of faces, none for what is no face, and words."""
+
+    faces: frozenset[PartDirection]
+    words: str
+    by_jaw: bool = False
+
+    @property
+    def is_centre(self) -> bool:
+        return len(self.faces) == 2
+
+
+def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
+    """What gives the zero of an axis (x or y), named as it is on the part, so that it can be followed through."""
+    datum, k = plan.setup.datum.axis(axis), AXES.index(axis)
+    plus = direction_name(plan.setup.orientation.matrix()[k])
+    minus = direction_name(-plan.setup.orientation.matrix()[k])
+    body = datum.source.split()[0]
+    match datum.source:
+        case "stock minus side" | "part minus side":
+            return Surface(frozenset({minus}), f"{body} side {shown(minus)}")
+        case "stock plus side" | "part plus side":
+            return Surface(frozenset({plus}), f"{body} side {shown(plus)}")
+        case "stock centre" | "part centre":
+            return Surface(frozenset({minus, plus}), f"{body} centre, part {plus[1]}")
+        case "fixed jaw":
+            jaws = plan.holding.jaws
+            # The fixed jaw stands on the side towards which the part is pushed.
+            face = plus if jaws is not None and jaws.toward > 0 else minus
+            return Surface(frozenset({face}), f"fixed jaw, against part side {shown(face)}", by_jaw=True)
+        case "feature":
+            return Surface(frozenset(), datum.feature or "")
+        case _:
+            return Surface(frozenset(), datum.source)
+
+
+def contributions(
+    before: SetupPlan, after: SetupPlan, axis: Axis, worst_play: float | None = None
+) -> tuple[Contribution, ...]:
+    """Everything between what was cut before and what is cut after, along a machine axis of the setup after.
+
+    ``worst_play`` is what pins, frame or jig leave at the place that is looked at (mm).
+    """
+    source = after.setup.datum.axis(axis).source
+    probe, machine, scatter = after.machine.probe, after.machine, after.holding.scatter
+    parts = [Contribution("machine, where a cut lands", machine.accuracy)]
+    if worst_play is not None:
+        parts.append(Contribution("play in what registers it", worst_play / math.sqrt(3.0)))
+        # Bores, slots and pockets are cut by the machine too.
+        return (*parts, Contribution("machine, where those were cut", machine.accuracy))
+    both_sides = source in ("feature", "fixture bore", "stock centre", "part centre")
+    touch = probe.repeatability / (_AVERAGED if both_sides else 1.0)
+    if source not in ("carried over", "fixture value"):
+        parts.append(Contribution("two touches, averaged" if both_sides else "one touch", touch))
+    if source in ("fixed jaw", "fixture bore", "fixture value"):
+        parts.append(Contribution("clamping, where the part comes to lie", scatter))
+    hold = after.setup.hold
+    if source == "fixture bore" and isinstance(hold, ViseHold) and isinstance(hold.jaws, SoftJaws):
+        parts.append(Contribution("clearance in the soft jaws", hold.jaws.clearance / math.sqrt(3.0)))
+    size = _size_between(before, after, axis)
+    if size > 0.0:
+        parts.append(Contribution("the blank's size, since another surface is used", size / math.sqrt(3.0)))
+    return tuple(part for part in parts if part.standard > 0.0)
+
+
+def _size_between(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
+    """How much a size that varies enters, when raw stock gives an axis by another surface than before (mm)."""
+    source = after.setup.datum.axis(axis).source
+    if not (source.startswith("stock") or source == "fixed jaw"):
+        return 0.0
+    now = surface_of(after, axis)
+    letter = next(iter(now.faces))[1]
+    then = _surface_across(before, letter)
+    if then is None or then.faces == now.faces or not _is_raw(after, now):
+        return 0.0
+    varies = after.spread["XYZ".index(letter)]
+    return varies / 2.0 if now.is_centre or then.is_centre else varies
+
+
+def _surface_across(plan: SetupPlan, letter: str) -> Surface | None:
+    """What gave, in a setup, the axis that lies along a part axis; None where that stood upright."""
+    matrix = plan.setup.orientation.matrix()
+    for axis in ("x", "y"):
+        if direction_name(matrix[AXES.index(axis)])[1] == letter:
+            return surface_of(plan, axis)
+    return None
+
+
+def _is_raw(plan: SetupPlan, surface: Surface) -> bool:
+    """Whether any of the faces is still the blank's own; of the fixed jaw, what it grips."""
+    from ..sides.order import is_raw_at
+
+    if surface.by_jaw:
+        return plan.grip is None or plan.grip.surface != "finished"
+
+    return any(is_raw_at(plan.before, "XYZ".index(face[1]), high=face[0] == "+") for face in surface.faces)

@@ -1,0 +1,173 @@
+"""The ways to register a turn, side by side: what each asks for, and how far off it may leave the far side."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..model.holding import Plate, Spoilboard
+from ..model.machine import Machine
+from ..model.part import Feature
+from ..model.setup import AxisDatum, DatumSource
+from ..plan import Plan
+from ..quantities import said
+from ..registration.pins import play_at
+from ..registration.removed import frame_of
+from ..registration.seats import RoundPlace
+from .contributions import contributions, expected_error
+from .layouts import default_frame, default_pins, frame_lacking, pins_lacking
+from .turn_plan import WAYS, TurnPlan, Way
+
+#: A bore that is probed has room for the ball and this much more (mm).
+_BORE_ROOM = 2.5
+#: What gives X and Y in the ways that probe after the turn.  Any touch on both sides of a thing errs alike.
+_PROBED: dict[Way, tuple[DatumSource, DatumSource]] = {
+    "jaw and stop": ("stock minus side", "fixed jaw"),
+    "probed feature": ("part centre", "part centre"),
+    "soft-jaw bore": ("fixture bore", "fixture bore"),
+}
+#: Clearance of a jig's pockets, all round (mm), until another is entered.
+JIG_CLEARANCE = 0.05
+
+
+@dataclass(frozen=True)
+class WayOffer:
+    """One way: whether it fits and, if not, ``why_not``; what it asks for; the error that 95 % stay within at the
+    farthest feature (mm), None where it does not fit.  Words may hold lengths to be spelled."""
+
+    way: Way
+    current: bool
+    why_not: str
+    expected: float | None
+    stock: str
+    work: str
+    wrong_turn: str
+
+    @property
+    def fits(self) -> bool:
+        return not self.why_not
+
+
+def way_offers(plan: Plan, turn: TurnPlan) -> tuple[WayOffer, ...]:
+    """All six ways for a turn, in the handbook's order."""
+    return tuple(_offer(plan, turn, way) for way in WAYS)
+
+
+def _offer(plan: Plan, turn: TurnPlan, way: Way) -> WayOffer:
+    current = way == turn.way
+    why_not = "" if current else _why_not(plan, turn, way)
+    expected = None if why_not else turn.expected if current else _expected(turn, way)
+    stock = "" if why_not or current else _extra_stock(turn, way)
+    return WayOffer(way, current, why_not, expected, stock, _WORK[way], _WRONG_TURN[way])
+
+
+_WORK: dict[Way, str] = {
+    "jaw and stop": "none; the stop must stay where it is",
+    "probed feature": "one probing step a part",
+    "soft-jaw bore": "soft jaws cut and bored once; one probing step",
+    "dowel pins": "bores in blank and board",
+    "interlocking frame": "a slot all round, cut through",
+    "two-pocket jig": "a jig made once; its zero found once",
+}
+_WRONG_TURN: dict[Way, str] = {
+    "jaw and stop": "not noticed by itself; mark the end that stays",
+    "probed feature": "noticed where the feature is not in the middle",
+    "soft-jaw bore": "noticed where the jaws' outline is not alike",
+    "dowel pins": "told by the wrong-seat test",
+    "interlocking frame": "blocked by the notches",
+    "two-pocket jig": "noticed where the outline is not alike",
+}
+
+
+def board_of(machine: Machine, turn: TurnPlan) -> Spoilboard | Plate | None:
+    """The board or plate for pins and frames: the one the setup before stands on, else the machine's first."""
+    now = machine.fixture(turn.before.setup.hold)
+    if isinstance(now, (Spoilboard, Plate)):
+        return now
+    if machine.boards:
+        return machine.boards[0]
+    return machine.plates[0] if machine.plates else None
+
+
+def bore_to_probe(plan: Plan, turn: TurnPlan) -> Feature | None:
+    """The widest upright hole that was cut before and takes the probe's ball."""
+    made = {name for setup in plan.job.setups[: turn.index] for each in setup.operations for name in each.features}
+    up = turn.after.setup.orientation.matrix()[2]
+    fitting = [
+        feature
+        for feature in plan.job.part.features
+        if feature.name in made
+        and feature.kind in ("hole", "bore", "counterbore")
+        and (feature.diameter or 0.0) > plan.job.machine.probe.ball_diameter + _BORE_ROOM
+        and abs(float(up @ feature.direction())) > 1.0 - 1e-6
+        and (feature.through or float(up @ feature.direction()) > 0.0 or feature.depth is None)
+    ]
+    return max(fitting, key=lambda feature: (feature.diameter or 0.0, feature.name), default=None)
+
+
+def outline_before(turn: TurnPlan) -> bool:
+    """Whether the setup before cuts the part's outline, so that its sides can be probed."""
+    return any(operation.removes in ("outline", "seen") for operation in turn.before.setup.operations)
+
+
+def _why_not(plan: Plan, turn: TurnPlan, way: Way) -> str:
+    machine = plan.job.machine
+    over = way in ("dowel pins", "interlocking frame", "two-pocket jig")
+    if over and turn.axis is None:
+        return "only half a turn about X or Y"
+    match way:
+        case "jaw and stop" | "soft-jaw bore":
+            return "" if machine.vises else "there is no vise on the machine"
+        case "probed feature":
+            if bore_to_probe(plan, turn) is None and not outline_before(turn):
+                return "nothing that was cut before can be probed"
+            return ""
+        case "dowel pins" | "interlocking frame":
+            if board_of(machine, turn) is None:
+                return "there is no board or plate on the machine"
+            return ""
+        case _:
+            return ""
+
+
+def _expected(turn: TurnPlan, way: Way) -> float:
+    """By the same law as for the way that is chosen, with the zeros and sizes that a choice would begin with."""
+    if way in _PROBED:
+        x, y = _PROBED[way]
+        datum = turn.after.setup.datum.model_copy(update={"x": AxisDatum(source=x), "y": AxisDatum(source=y)})
+        after = replace(turn.after, setup=turn.after.setup.model_copy(update={"datum": datum}))
+        return max(expected_error(contributions(turn.before, after, axis)) for axis in ("x", "y"))
+    play = _play(turn, way)
+    return max(expected_error(contributions(turn.before, turn.after, axis, play)) for axis in ("x", "y"))
+
+
+def _play(turn: TurnPlan, way: Way) -> float:
+    """At the feature farthest from what would register it (mm)."""
+    about_part = turn.farthest_from(turn.part_middle).arm
+    match way:
+        case "dowel pins":
+            made = default_pins(turn)
+            places = [RoundPlace(pin.x, pin.y, pin.diameter) for pin in made.pins]
+            middle = np.mean([(place.x, place.y) for place in places], axis=0)
+            away = turn.farthest_from(turn.part_middle + middle).place
+            x, y = float(middle[0]) + away[0], float(middle[1]) + away[1]
+            return play_at(places, [made.clearance] * len(places), x, y).worst
+        case "interlocking frame":
+            from ..registration.interlock_check import check_frame  # shapely takes its time to import
+
+            slot = default_frame(turn)
+            return check_frame(frame_of(slot), slot.slot).worst_at(about_part, 0.0)
+        case _:
+            low, high = turn.before.holding.u_part
+            longest = float((high - low)[:2].max())
+            return 2.0 * JIG_CLEARANCE * (math.sqrt(2.0) + 2.0 * about_part / longest)
+
+
+def _extra_stock(turn: TurnPlan, way: Way) -> str:
+    if way in ("dowel pins", "interlocking frame"):
+        x, y = pins_lacking(turn) if way == "dowel pins" else frame_lacking(turn)
+        words = [f"{said(2.0 * more)} more along {axis}" for axis, more in (("X", x), ("Y", y)) if more > 1e-6]
+        return ", ".join(words)
+    return ""

@@ -1,0 +1,166 @@
+"""What each kind of operation takes, against volumes worked out by hand; parts entered by dimensions."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from ledgecliff.core.model.operations import EdgeBreak, Face, Hole, Outline, Pocket, Region, Seen, Slot
+from ledgecliff.core.model.orientation import Orientation
+from ledgecliff.core.model.stock import Allowance
+from tests.jobs import block_job, feature, plan_of, setup
+
+HOLE = feature("hole", "hole", (20, 20, 20), diameter=8, depth=12)
+THROUGH = feature("through", "hole", (45, 20, 20), diameter=6, through=True)
+POCKET = feature("pocket", "pocket", (30, 20, 12), length=20, width=16, depth=8, radius=3, lengthwise="+X")
+SLOT = feature("slot", "slot", (30, 20, 20), length=60, width=10, depth=5, lengthwise="+X")
+BREAK = feature("break", "edge break", (20, 20, 20), diameter=10, depth=1)
+
+
+def ngon(radius, corners=16):
+    """Area of a regular polygon on a circle: what a hole's coarse facets enclose."""
+    return corners / 2 * radius**2 * math.sin(2 * math.pi / corners)
+
+
+def taken(*operations, features=(), stock=(60, 40, 20), up="+Z", **more):
+    """Volume that the last of ``operations`` takes."""
+    plan = plan_of(block_job(setup(*operations, up=up), features=features, stock=stock, **more))
+    return plan.setups[0].cutting.removed(len(operations) - 1).volume()
+
+
+class HoleTest(unittest.TestCase):
+    def test_blind_hole_with_and_without_the_drills_point(self):
+        flat = taken(Hole(name="h", tool=3, on="hole"), features=(HOLE,))
+        self.assertAlmostEqual(flat, ngon(4) * 12, places=3)
+        pointed = taken(Hole(name="h", tool=3, on="hole", point=2.4), features=(HOLE,))
+        self.assertAlmostEqual((pointed - flat) / (math.pi * 16 * 2.4 / 3), 1, delta=2e-3)
+
+    def test_through_hole_goes_through_part_and_beyond(self):
+        exact = taken(Hole(name="h", tool=3, on="through"), features=(THROUGH,), stock=(60, 40, 26))
+        self.assertAlmostEqual(exact, ngon(3) * 23, places=3)  # 3 above and the part's 20
+        beyond = taken(Hole(name="h", tool=3, on="through", beyond=2), features=(THROUGH,), stock=(60, 40, 26))
+        self.assertAlmostEqual(beyond - exact, ngon(3) * 2, places=3)
+
+    def test_a_through_hole_is_the_same_from_below(self):
+        above = taken(Hole(name="h", tool=3, on="through"), features=(THROUGH,))
+        below = taken(Hole(name="h", tool=3, on="through"), features=(THROUGH,), up="-Z")
+        self.assertAlmostEqual(above, below, places=3)
+
+    def test_a_blind_hole_cannot_be_made_from_below(self):
+        self.assertEqual(taken(Hole(name="h", tool=3, on="hole"), features=(HOLE,), up="-Z"), 0)
+
+
+class PocketAndSlotTest(unittest.TestCase):
+    #: Corners of radius 3, in facets.
+    AREA = 20 * 16 - (4 * 9 - ngon(3))
+
+    def test_pocket_to_its_floor_and_short_of_it(self):
+        whole = taken(Pocket(name="p", tool=3, on="pocket"), features=(POCKET,))
+        self.assertAlmostEqual(whole, self.AREA * 8, places=3)
+        short = taken(Pocket(name="p", tool=3, on="pocket", leave=0.5), features=(POCKET,))
+        self.assertAlmostEqual(whole - short, self.AREA * 0.5, places=3)
+
+    def test_stock_over_the_pocket_goes_too(self):
+        high = taken(
+            Pocket(name="p", tool=3, on="pocket"), features=(POCKET,), stock=(60, 40, 23),
+            allowance=Allowance(plus_z=3),
+        )  # fmt: skip
+        self.assertAlmostEqual(high, self.AREA * 11, places=3)
+
+    def test_a_hole_in_a_boss_is_not_the_pockets(self):
+        """A boss of 10 with a hole of 4 stands in the pocket: its ring stays, and so does what is in the hole."""
+        boss = feature("boss", "boss", (30, 20, 18), diameter=10, depth=6)
+        hole = feature("pin", "hole", (30, 20, 18), diameter=4, depth=5)
+        whole = taken(Pocket(name="p", tool=3, on="pocket"), features=(POCKET,))
+        round_it = taken(Pocket(name="p", tool=3, on="pocket"), features=(POCKET, boss, hole))
+        self.assertAlmostEqual((whole - round_it) / (math.pi * 25 * 6), 1, delta=0.04)
+        drilled = taken(
+            Pocket(name="p", tool=3, on="pocket"), Hole(name="h", tool=3, on="pin"), features=(POCKET, boss, hole)
+        )
+        self.assertAlmostEqual(drilled / (math.pi * 4 * 5), 1, delta=0.04)
+
+    def test_a_slot_open_at_its_ends_runs_out_of_the_stock(self):
+        self.assertAlmostEqual(taken(Slot(name="s", tool=3, on="slot"), features=(SLOT,)), 60 * 10 * 5, places=3)
+        longer = taken(Slot(name="s", tool=3, on="slot"), features=(SLOT,), stock=(70, 40, 20))
+        self.assertAlmostEqual(longer, 70 * 10 * 5, places=3)
+
+    def test_a_closed_slot_stays_closed(self):
+        closed = SLOT.model_copy(update={"length": 30.0})
+        volume = taken(Slot(name="s", tool=3, on="slot"), features=(closed,), stock=(70, 40, 20))
+        self.assertAlmostEqual(volume, 30 * 10 * 5, places=3)
+
+
+class RegionAndEdgeTest(unittest.TestCase):
+    def test_a_region_spares_the_part(self):
+        """Left of x = 30, 4 below the finished top: only the 3 over the part are stock to cut."""
+        volume = taken(
+            Region(name="r", tool=2, left=-5, right=30, front=-5, back=45, depth=4),
+            stock=(60, 40, 23), allowance=Allowance(plus_z=3),
+        )  # fmt: skip
+        self.assertAlmostEqual(volume, 30 * 40 * 3, places=3)
+
+    def test_an_edge_break_takes_a_ring_of_triangles(self):
+        """Pappus: a triangle of half a square millimetre, its centre of gravity at radius 4 + 1/3."""
+        features = (HOLE, BREAK)
+        volume = taken(Hole(name="h", tool=3, on="hole"), EdgeBreak(name="e", tool=4, on=("break",)), features=features)
+        self.assertAlmostEqual(volume / (0.5 * 2 * math.pi * (4 + 1 / 3)), 1, delta=2e-2)
+
+
+class OutlineTest(unittest.TestCase):
+    def test_a_slot_leaves_the_border_standing(self):
+        """Round 60 x 40: two long and two short runs 8 wide, and four quarter circles of radius 8."""
+        cut = Outline(name="o", tool=3, slot=8)
+        volume = taken(cut, stock=(100, 80, 20))
+        self.assertAlmostEqual(volume / ((2 * 60 + 2 * 40) * 8 + math.pi * 64) / 20, 1, delta=1e-3)
+
+    def test_tabs_stay_evenly(self):
+        without = taken(Outline(name="o", tool=3, slot=8), stock=(100, 80, 20))
+        tabbed = taken(Outline(name="o", tool=3, slot=8, tabs=4, tab_width=6, tab_height=2), stock=(100, 80, 20))
+        self.assertAlmostEqual(without - tabbed, 4 * 6 * 8 * 2, delta=0.02 * 4 * 6 * 8 * 2)
+        plan = plan_of(block_job(setup(Outline(name="o", tool=3, slot=8, tabs=4)), stock=(100, 80, 20)))
+        self.assertEqual(len(plan.setups[0].after.pieces), 1, "tabs hold part and border together")
+        free = plan_of(block_job(setup(Outline(name="o", tool=3, slot=8)), stock=(100, 80, 20)))
+        self.assertEqual(len(free.setups[0].after.pieces), 2)
+
+    def test_overlap_below(self):
+        level = taken(Outline(name="o", tool=2), stock=(70, 50, 26))
+        deeper = taken(Outline(name="o", tool=2, below=1), stock=(70, 50, 26))
+        self.assertAlmostEqual(deeper - level, 70 * 50 - 60 * 40, places=3)
+
+
+class InvariantTest(unittest.TestCase):
+    """What is taken and what is left make up what was there; order and lie do not matter."""
+
+    FEATURES = (HOLE, THROUGH, POCKET)
+    CUTS = (
+        Face(name="f", tool=1),
+        Outline(name="o", tool=2),
+        Hole(name="h", tool=3, on="hole"),
+        Hole(name="t", tool=3, on="through"),
+        Pocket(name="p", tool=3, on="pocket"),
+        Seen(name="s", tool=3),
+    )
+
+    def test_nothing_is_lost(self):
+        plan = plan_of(block_job(setup(*self.CUTS), features=self.FEATURES, stock=(70, 50, 27)))
+        cutting = plan.setups[0].cutting
+        for k in range(len(self.CUTS)):
+            whole = cutting.before(k).volume
+            self.assertAlmostEqual(cutting.after(k).volume + cutting.removed(k).volume(), whole, delta=1e-3)
+
+    def test_any_order_leaves_the_same(self):
+        volumes = []
+        for cuts in (self.CUTS, self.CUTS[::-1], self.CUTS[2:] + self.CUTS[:2]):
+            plan = plan_of(block_job(setup(*cuts), features=self.FEATURES, stock=(70, 50, 27)))
+            volumes.append(plan.setups[0].after.volume)
+        np.testing.assert_allclose(volumes, volumes[0], atol=1e-2)
+
+    def test_a_spin_on_the_table_changes_nothing(self):
+        volumes = []
+        for right in ("+X", "+Y", "-X", "-Y"):
+            one = setup(*self.CUTS, right=right)
+            self.assertEqual(one.orientation, Orientation(up="+Z", right=right))
+            volumes.append(plan_of(block_job(one, features=self.FEATURES, stock=(70, 50, 27))).setups[0].after.volume)
+        np.testing.assert_allclose(volumes, volumes[0], rtol=1e-7)

@@ -1,0 +1,98 @@
+"""Editing probing cycles: proposals taken over, offers for what is picked, names that follow."""
+
+from __future__ import annotations
+
+import unittest
+
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.edits.cycles import (
+    add_cycle,
+    cycles_of,
+    move_cycle,
+    offers,
+    propose_again,
+    remove_cycle,
+    set_cycle,
+    take_over,
+)
+from ledgecliff.core.edits.parts import rename_feature, users_of
+from ledgecliff.core.edits.setups import remove_operation, rename_operation
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.plan import make_plan
+from ledgecliff.core.programs.released import probing_text
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job
+from tests.core.reading_back.test_cycles import CYCLES, job_with
+from tests.helpers import demo, demo_plan, models
+from tests.jobs import plan_of
+
+
+class ListTest(unittest.TestCase):
+    def names(self, job, setup=0):
+        return [cycle.name for cycle in cycles_of(job.setups[setup], job.part.features)]
+
+    def test_taking_over_changes_nothing_that_is_run(self):
+        for setup in (0, 1):
+            job = take_over(demo(), setup)
+            self.assertEqual(probing_text(make_plan(job, models()), setup), probing_text(demo_plan(), setup))
+
+    def test_add_move_remove_and_back(self):
+        top = CYCLES["presence"]
+        job = add_cycle(add_cycle(demo(), 0, top), 0, top)
+        self.assertEqual(self.names(job)[-2:], ["there", "there 2"])
+        self.assertEqual(self.names(move_cycle(job, 0, 3, -9))[0], "there")
+        self.assertEqual(len(cycles_of(remove_cycle(job, 0, 0).setups[0], job.part.features)), 4)
+        with self.assertRaisesRegex(InvalidValueError, "no step 9"):
+            remove_cycle(job, 0, 8)
+        again = propose_again(remove_cycle(job, 0, 0), 0)
+        self.assertEqual(self.names(again), [*self.names(demo()), "there", "there 2"], "what measures stays")
+        self.assertIsNone(propose_again(take_over(demo(), 0), 0).setups[0].probing.cycles)
+
+    def test_one_value_of_a_proposed_step_makes_the_list_ones_own(self):
+        job = set_cycle(demo(), 0, 1, "touches", 3)
+        self.assertEqual([cycle.touches for cycle in cycles_of(job.setups[0], job.part.features)], [1, 3, 1])
+
+
+class OfferTest(unittest.TestCase):
+    def test_what_is_picked_comes_first(self):
+        setup = demo_plan().setups[0]
+        self.assertEqual(offers(setup, "main bore")[0].feature, "main bore")
+        self.assertEqual(offers(plan_of(job_with()).setups[1], "pocket")[0].feature, "pocket")
+        self.assertIsNotNone(offers(setup, "nothing of the kind")[0])
+
+    def test_every_offer_is_a_cycle_that_can_be_added_and_planned(self):
+        """Whatever is offered gives a step, with or without problems, never a fault."""
+        base = job_with()
+        for cycle in offers(plan_of(base).setups[1]):
+            with self.subTest(cycle.name):
+                step = plan_of(add_cycle(base, 1, cycle)).setups[1].probing.steps[-1]
+                self.assertEqual(step.cycle.name.removesuffix(" 2"), cycle.name)
+                self.assertTrue(step.touches)
+                self.assertTrue(step.finds)
+
+    def test_features_that_open_sideways_are_not_offered(self):
+        offered = {cycle.feature for cycle in offers(demo_plan().setups[0])}
+        self.assertIn("main bore", offered)
+        self.assertNotIn("port", offered)
+
+
+class NamesFollowTest(unittest.TestCase):
+    def setUp(self):
+        self.job = read_job(demo_job("winch-cheek"))
+
+    def test_a_features_new_name(self):
+        index = next(k for k, feature in enumerate(self.job.part.features) if feature.name == "hole 1")
+        renamed = rename_feature(self.job, index, "first hole")
+        self.assertIn("first hole", {cycle.feature for cycle in renamed.setups[0].probing.cycles})
+        self.assertIn("Op 10, probing step 'measure hole 1'", users_of(self.job, "hole 1"))
+
+    def test_an_operations_new_name(self):
+        index = [operation.name for operation in self.job.setups[0].operations].index("drill hole 12")
+        renamed = rename_operation(self.job, 0, index, "the last hole")
+        self.assertIn("the last hole", {cycle.after for cycle in renamed.setups[0].probing.cycles})
+        with self.assertRaisesRegex(InvalidValueError, "runs after it"):
+            remove_operation(self.job, 0, index)
+
+    def test_two_cycles_of_one_name_are_refused(self):
+        with self.assertRaisesRegex(InvalidValueError, "share the name"):
+            set_value(self.job, ("setups", 0, "probing", "cycles", 1, "name"), "X web, stock")

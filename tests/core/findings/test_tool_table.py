@@ -1,0 +1,114 @@
+"""The tool table's own findings, each made to fire and not to fire; and what the control makes of its columns."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.measuring.measured import measure
+from ledgecliff.core.plan import make_plan
+from ledgecliff.core.register.entries import Entry, Use
+from ledgecliff.core.register.measured_value import kept_measurement
+from ledgecliff.core.rehearsal.recorded import recorded
+from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
+from ledgecliff.core.simulator.interpreter import Control
+from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
+from ledgecliff.core.tape.probing import rehearsed_tape
+from ledgecliff.core.tape.scenes import datum_tape
+from tests.helpers import changed, demo, models
+
+TOOLS = [cutter.tool for cutter in demo().machine.cutters]
+USED = demo().setups[0].operations[0].tool
+
+
+def with_column(tool, field, value):
+    return changed((("machine", "cutters", TOOLS.index(tool), field), value))
+
+
+def found(job):
+    return {finding.code: finding for finding in findings_of(make_plan(job, models()))}
+
+
+class ColumnsTest(unittest.TestCase):
+    def test_each_fires_for_a_tool_that_is_called_and_not_for_another(self):
+        spare = max(TOOLS) + 1
+        for code, field, bad, good in (
+            ("TOOL_NOT_SET", "is_set", False, True),
+            ("COMPENSATION_LEFT", "compensation", 0.2, 0.0),
+            ("WEAR_TOO_LARGE", "length_wear", -0.6, -0.4),
+        ):
+            with self.subTest(code):
+                self.assertIn(code, found(with_column(USED, field, bad)))
+                self.assertNotIn(code, found(with_column(USED, field, good)))
+                other = demo().machine.cutters[0].model_copy(update={"tool": spare, field: bad})
+                cutters = (*demo().machine.cutters, other)
+                self.assertNotIn(code, found(changed((("machine", "cutters"), cutters))))
+
+    def test_the_fix_mends(self):
+        for field, bad, code in (("is_set", False, "TOOL_NOT_SET"), ("compensation", 0.2, "COMPENSATION_LEFT")):
+            job = with_column(USED, field, bad)
+            fix = found(job)[code].fix
+            self.assertNotIn(code, found(set_value(job, fix.path, fix.value)))
+
+
+class LengthTest(unittest.TestCase):
+    def height(self, machine, text, offset_z):
+        unit = SimulatedMachine(machine, [], {1: np.array((-500.0, -200.0, offset_z))}, quiet())
+        Control(unit).run("G21 G90 G54 G17 G94\n" + text + "\nM2")
+        return unit.position[2], unit
+
+    def test_wear_is_added_to_length(self):
+        cutter = demo().machine.cutters[0]
+        for wear in (0.0, -0.15):
+            machine = with_column(cutter.tool, "length_wear", wear).machine
+            z, _ = self.height(machine, f"T{cutter.tool} M6\nG43 H{cutter.tool}\nG0 Z10", -400.0)
+            self.assertAlmostEqual(z, -400.0 + 10.0 + cutter.length + wear)
+
+    def test_counted_from_a_reference_plane_offsets_are_less_by_where_it_stands(self):
+        """The plane stands at -350.  The table shows an offset of -400 (gauge line) as -50, and takes -50 for it."""
+        machine = changed(
+            (("machine", "lengths_from"), "reference plane"), (("machine", "reference_z"), -350.0)
+        ).machine
+        _, unit = self.height(machine, "#1 = #5223\n#2 = #5221\nG10 L2 P1 Z[#5223 + 1]", -400.0)
+        self.assertAlmostEqual(unit.offsets[1][2], -399.0)
+        _, unit = self.height(machine, "G10 L2 P1 Z-60", -400.0)
+        self.assertAlmostEqual(unit.offsets[1][2], -410.0)
+
+    def test_tapes_and_records_show_what_the_controls_table_shows(self):
+        """The plane at -350: every Z of an offset is 350 more than from the gauge line; what is measured stays."""
+        shown = []
+        for lengths, less in (("gauge line", 0.0), ("reference plane", -350.0)):
+            job = changed((("machine", "lengths_from"), lengths), (("machine", "reference_z"), -350.0))
+            plan = make_plan(job, models())
+            setup = plan.setups[0]
+            result = rehearse(job, plan.geometry, planned_setups(plan), 5).setups[0]
+            totals = [line.mm for line in datum_tape(setup).lines if line.kind == "total"]
+            np.testing.assert_allclose(totals, setup.wcs.m_offset - (0.0, 0.0, less))
+            tape = rehearsed_tape(setup, result, job.machine.probe, 5)
+            np.testing.assert_allclose(
+                [line.mm for line in tape.lines if line.kind == "total"], result.found - (0.0, 0.0, less), atol=2e-4
+            )
+            touches = recorded(setup, result)
+            self.assertAlmostEqual(touches.wcs.z, result.found[2] - less)
+            measured = measure(setup, touches)
+            entry = kept_measurement(measured, Entry("G54"), Use("j", "Op 10"), (), confirmed=True)
+            self.assertAlmostEqual(entry.value.z, touches.wcs.z)
+            shown.append([step.found for step in measured.steps])
+        self.assertEqual([list(found) for found in shown[0]], [list(found) for found in shown[1]])
+        for one, other in zip(*shown, strict=True):
+            for key, value in one.items():
+                self.assertAlmostEqual(value, other[key], places=6)
+
+    def test_a_rehearsal_comes_out_the_same_with_either_convention(self):
+        results = []
+        for lengths in ("gauge line", "reference plane"):
+            job = changed((("machine", "lengths_from"), lengths), (("machine", "reference_z"), -350.0))
+            plan = make_plan(job, models())
+            run = rehearse(job, plan.geometry, planned_setups(plan), 5)
+            self.assertEqual(run.alarms, ())
+            results.append([(setup.found.tolist(), setup.hover_gap) for setup in run.setups])
+        np.testing.assert_allclose(results[0][0][0], results[1][0][0], atol=1e-9)
+        self.assertAlmostEqual(results[0][1][1], results[1][1][1])

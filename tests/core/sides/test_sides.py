@@ -1,0 +1,207 @@
+"""From where features can be cut, the fewest sides, and the order with its arguments."""
+
+from __future__ import annotations
+
+import itertools
+import unittest
+
+import numpy as np
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+from ledgecliff.core.blanks import blank
+from ledgecliff.core.cutting.cuts import Cut
+from ledgecliff.core.in_process.stock import cut
+from ledgecliff.core.model.base import Size
+from ledgecliff.core.model.operations import Seen
+from ledgecliff.core.model.orientation import DIRECTIONS
+from ledgecliff.core.model.stock import Allowance, BlockStock
+from ledgecliff.core.sides.left import left_by_sides, side_up
+from ledgecliff.core.sides.order import Argument, Order, hollow_share, placed_for, propose, proposing
+from ledgecliff.core.sides.reach import coverage, reach_of
+from tests.corpus import corpus_part
+from tests.helpers import demo_plan
+from tests.jobs import bar_job, block_job, feature, plan_of
+from tests.models import geometry_from
+
+SHELL = (feature("inside", "pocket", (30, 20, 3), length=52, width=32, depth=17, radius=4, lengthwise="+X"),)
+
+
+def around(job_part=(60, 40, 20), over=6.0, **more):
+    """A block job with stock standing over the part all round."""
+    stock = tuple(size + over for size in job_part)
+    return plan_of(block_job(part=job_part, stock=stock, allowance=Allowance(plus_z=1.0), **more))
+
+
+class ReachTest(unittest.TestCase):
+    def test_the_housing_needs_three_sides(self):
+        """Pocket from above, counterbore from below, port from the right; bolt holes from either side."""
+        self.assertEqual(demo_plan().coverage.fewest, (("+X", "+Z", "-Z"),))
+        sides = {reach.name: reach.sides for reach in demo_plan().coverage.features}
+        self.assertEqual(sides["pocket"], ("+Z",))
+        self.assertEqual(sides["counterbore"], ("-Z",))
+        self.assertEqual(sides["port"], ("+X",))
+        self.assertEqual(set(sides["bolt hole NE"]), {"+Z", "-Z"})
+
+    def test_what_the_blank_already_has_needs_no_side(self):
+        self.assertEqual(plan_of(block_job()).coverage.features, ())
+        high = plan_of(block_job(stock=(60, 40, 22), allowance=Allowance(plus_z=2.0)))
+        self.assertEqual([reach.name for reach in high.coverage.features], ["face +Z"])
+
+    def test_a_tilted_hole_asks_for_a_tilted_setup(self):
+        tilted = feature("oil hole", "hole", (30, 20, 20), diameter=5, through=True, skew={"x": 1, "y": 0, "z": 1})
+        covered = plan_of(block_job(features=(tilted,))).coverage
+        (reach,) = covered.tilted()
+        self.assertEqual(reach.name, "oil hole")
+        self.assertAlmostEqual(abs(reach.skew[0]), 0.5**0.5, places=3)
+
+    def test_a_named_place_without_a_face_is_reached_by_its_own_direction(self):
+        mark = feature("scribed mark", "face", (10, 10, 7.5), "-Y")
+        self.assertEqual(reach_of(mark, plan_of(block_job()).geometry), ("-Y",))
+
+    def test_fewest_sides_against_trying_every_set(self):
+        """Another way: every set cut side after side out of the blank itself, judged by what is left in the end."""
+        for name in ("wedge block", "square bar", "u bracket", "step block", "block pocketed on 3"):
+            geometry = corpus_part(name)
+            size = Size(**dict(zip("xyz", geometry.high - geometry.low + 6.0, strict=True)))
+            stock = blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
+
+            def left_over(sides, stock=stock, geometry=geometry):
+                after = stock
+                for side in sides:
+                    one = Cut(side_up(side, geometry), Seen(name="-", tool=1), ())
+                    after = cut(after, geometry.coarse, geometry, (one,))
+                return float((after.solid - geometry.solid).volume())
+
+            every = [s for n in range(1, 5) for s in itertools.combinations(DIRECTIONS, n)]
+            enough = [s for s in every if left_over(s) < 5.0]
+            least = min(map(len, enough))
+            found = coverage((), geometry, stock).fewest
+            self.assertEqual({frozenset(s) for s in found}, {frozenset(s) for s in enough if len(s) == least}, name)
+
+    def test_pockets_on_so_many_sides_need_so_many(self):
+        """Known beforehand: top and underside for the faces, and one more for each pocket on another side."""
+        for pockets in range(1, 7):
+            geometry = corpus_part(f"block pocketed on {pockets}")
+            size = Size(x=86, y=66, z=56)
+            stock = blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
+            (sides,) = coverage((), geometry, stock).fewest if pockets > 1 else (("+Z", "-Z"),)
+            self.assertEqual(set(sides), set(("+Z", "-Z", "+X", "-X", "-Y", "+Y")[: max(pockets, 2)]))
+
+    def test_a_lever_needs_two(self):
+        """Its bosses' rounds are split above and below the arm; facets of both differ by a film, which is no stock."""
+        geometry = corpus_part("lever")
+        size = Size(x=120, y=45, z=26)
+        stock = blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
+        self.assertIn(("+Z", "-Z"), coverage((), geometry, stock).fewest)
+
+    def test_half_a_round_from_each_of_two_sides(self):
+        """A round bar lying level is all there after both halves; no one side alone makes its round."""
+        plan = plan_of(bar_job())
+        size = Size(x=90, y=40, z=40)
+        covered = coverage(
+            (), plan.geometry, blank(BlockStock(material="b", nominal=size, measured=size), plan.geometry)
+        )
+        outer = next(reach for reach in covered.features if reach.kind in ("outer round", "boss"))
+        self.assertEqual(outer.sides, ("+X", "-X"))
+        self.assertTrue(all(len(sides) == 2 for sides in covered.fewest))
+
+
+def lens_part():
+    """60 across and 20 high, round on both sides: R = (30² + 10²) / (2 · 10) = 50."""
+    axes = [gp_Ax2(gp_Pnt(0, 0, z), gp_Dir(0, 0, 1)) for z in (-40.0, 40.0)]
+    balls = [BRepPrimAPI_MakeSphere(each, 50.0).Shape() for each in axes]
+    return geometry_from(BRepAlgoAPI_Common(*balls).Shape(), "lens")
+
+
+class OrderTest(unittest.TestCase):
+    def test_the_housing_as_the_handbook_has_it(self):
+        """Top first on a hat, underside next on the finished top, the port last between finished faces."""
+        best = demo_plan().proposal.orders[0]
+        self.assertEqual(best.sides, ("+Z", "-Z", "+X"))
+        words = " ".join(argument.words for argument in best.arguments)
+        self.assertIn("hat of ⟦4.5⟧", words)
+        self.assertEqual(len(demo_plan().proposal.orders), 6, "every order of three sides is an alternative")
+
+    def test_scores_fall_and_are_what_the_arguments_weigh_for_each_setup(self):
+        scores = [order.score for order in demo_plan().proposal.orders]
+        self.assertEqual(scores, sorted(scores, reverse=True))
+        for order in demo_plan().proposal.orders:
+            self.assertAlmostEqual(order.score, sum(argument.weight for argument in order.arguments) / 3)
+
+    def test_more_setups_do_not_weigh_more(self):
+        """The same step said three times over, as three setups, weighs what it weighs once."""
+        argument = Argument("+Z", 1.3, "gripped")
+        scores = [Order(("+Z",) * n, (argument,) * n).score for n in (1, 2, 3)]
+        np.testing.assert_allclose(scores, 1.3)
+        self.assertLess(Order(("+Z", "-Z"), (argument, argument), extra=1).score, scores[0])
+
+    def test_no_proposed_setup_takes_nothing(self):
+        for name in ("plain plate", "lever", "block pocketed on 4", "bearing housing"):
+            geometry = corpus_part(name)
+            size = Size(**dict(zip("xyz", geometry.high - geometry.low + 5.0, strict=True)))
+            stock = blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
+            for order in propose((), geometry, stock).orders[:6]:
+                placed = placed_for(order.sides[0], geometry, stock)
+                volumes = [left_by_sides(geometry, stock).left(placed, frozenset(order.sides[:k])).volume
+                           for k in range(len(order.sides) + 1)]  # fmt: skip
+                self.assertTrue(all(a > b + 0.1 for a, b in itertools.pairwise(volumes)), (name, order.sides))
+
+    def test_the_search_can_be_left_with_the_best_so_far(self):
+        """Each proposal on the way is whole, counts what was tried, and is no better than the next."""
+        plan = plan_of(block_job(part=(60, 40, 20), stock=(66, 46, 26), features=SHELL))
+        seen = list(proposing(plan.job.part.features, plan.geometry, plan.blank))
+        best = [each.orders[0].score for each in seen if each.orders]
+        self.assertEqual(best, sorted(best))
+        self.assertEqual([each.tried for each in seen], sorted(each.tried for each in seen))
+        self.assertEqual(seen[-1].tried, seen[-1].of)
+        self.assertEqual(seen[-1].orders, propose(plan.job.part.features, plan.geometry, plan.blank).orders)
+
+    def test_what_is_left_out_is_said(self):
+        """Of six sides only orders that begin with the three best are gone through: 3 times 120."""
+        geometry = corpus_part("block pocketed on 6")
+        size = Size(x=86, y=66, z=56)
+        stock = blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
+        proposal = propose((), geometry, stock)
+        self.assertEqual(proposal.of, 360)
+        self.assertRegex(proposal.left_out, r"orders of 6 sides that begin with .*, .*, .* were not gone through")
+        self.assertEqual(demo_plan().proposal.left_out, "")
+
+    def test_a_shell_is_hollowed_while_its_outside_is_a_block(self):
+        plan = around(features=SHELL)
+        self.assertAlmostEqual(hollow_share("+Z", plan.geometry), 52 * 32 * 17 / (60 * 40 * 20), delta=0.02)
+        best = plan.proposal.orders[0]
+        self.assertEqual(best.sides[0], "+Z")
+        self.assertTrue(any("inside is cut first" in argument.words for argument in best.arguments))
+        other = next(order for order in plan.proposal.orders if order.sides[0] == "-Z")
+        self.assertTrue(any("after the outside" in argument.words for argument in other.arguments))
+
+    def test_thin_sections_belong_last(self):
+        """A web of 2 between two pockets is thin as soon as both are cut; nothing is thin before."""
+        faces = (
+            feature("upper", "pocket", (30, 20, 11), length=40, width=25, depth=9, radius=3, lengthwise="+X"),
+            feature("lower", "pocket", (30, 20, 9), "-Z", length=40, width=25, depth=9, radius=3, lengthwise="+X"),
+            feature("side hole", "hole", (60, 5, 10), "+X", diameter=4, depth=6),
+        )
+        for order in around(features=faces).proposal.orders:
+            early = {"+Z", "-Z"} <= set(order.sides[:2])
+            said = any("thin sections belong last" in a.words and "⟦2.0" in a.words for a in order.arguments)
+            self.assertEqual(said, early, order.in_words())
+
+    def test_one_side_more_where_the_fewest_cannot_be_held(self):
+        """A lens has no flat to grip or lie on: from two sides more speaks against than for, and three stand beside."""
+        lens = lens_part()
+        size = Size(x=66, y=66, z=26)
+        proposal = propose((), lens, blank(BlockStock(material="brass", nominal=size, measured=size), lens))
+        fewest = [order for order in proposal.orders if not order.extra]
+        more = [order for order in proposal.orders if order.extra]
+        self.assertEqual({len(order.sides) for order in fewest}, {2})
+        self.assertTrue(all(order.score < 0 for order in fewest))
+        self.assertEqual({len(order.sides) for order in more}, {3})
+        for order in more:
+            self.assertIn("one setup more than the fewest", order.arguments[-1].words)
+        self.assertFalse(any(order.extra for order in demo_plan().proposal.orders), "it can be held as it is")
+
+    def test_nothing_to_cut_gives_no_order(self):
+        self.assertEqual(plan_of(block_job()).proposal.orders, ())

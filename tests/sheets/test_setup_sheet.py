@@ -1,0 +1,130 @@
+"""Setup sheets: complete, escaped, self-contained, with the drawings of the stage."""
+
+from __future__ import annotations
+
+import re
+import unittest
+from typing import get_args
+from xml.etree import ElementTree
+
+from ledgecliff.core.drawing.stage import setup_views
+from ledgecliff.core.model.holding import Hold, PlateHold, VBlockHold
+from ledgecliff.sheets.setup_sheet import sheet_html
+from ledgecliff.sheets.svg import svg
+from tests.core.rehearsal.test_rotary_axis import chuck_job
+from tests.core.turns.test_both_sides import lid_with
+from tests.helpers import demo_plan, plan_with
+from tests.jobs import bar_job, block_job, plan_of
+from tests.jobs import setup as setup_of
+from tests.turn_jobs import ring_plan
+
+
+class SheetTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.html = sheet_html(demo_plan())
+
+    def test_wcs_offsets_heights_steps_and_cautions(self):
+        for words in (
+            "stock centre", "main bore", "parallels", "G54", "G55", "−409.500", "+50.000", "−28.500", "38.000",
+            "stock left side, +X", "01-op-10-probe.ngc", "02-op-20-hover.ngc", "75.000 block on the parallels",
+            "about X, front to back", "face the hat off, T1 50 mm face mill",
+            "Spindle stopped and locked out of rotation", "that person decides", "machine builder",
+        ):  # fmt: skip
+            with self.subTest(words):
+                self.assertIn(words, self.html)
+
+    def test_cautions_stand_at_the_step_they_concern(self):
+        probe = self.html.index("Probe with T30")
+        self.assertLess(probe, self.html.index("locked out of rotation", probe))
+        self.assertLess(self.html.index("locked out of rotation", probe), self.html.index("Hover check with", probe))
+
+    def test_it_loads_nothing_from_outside(self):
+        self.assertEqual(re.findall(r'(?:src|href)="|url\((?!data:)|@import|<script', self.html), [])
+        self.assertEqual(re.findall(r"https?://(?!www\.w3\.org/2000/svg)", self.html), [])
+
+    def test_no_text_of_a_job_becomes_html_or_style(self):
+        evil = "</style><script>alert(1)</script>\"'}"
+        plan = plan_with((("title",), evil), (("note",), evil), (("setups", 0, "side"), evil))
+        html = sheet_html(plan)
+        self.assertNotIn("<script", html)
+        self.assertEqual(html.count("</style>"), self.html.count("</style>"))
+        self.assertEqual(html.count("@page"), 1)
+
+    def test_a_plan_with_a_hazard_says_so_first(self):
+        html = sheet_html(plan_with((("setups", 0, "hold", "parallels_height"), 36.0)))
+        self.assertIn("Not fit to run", html)
+        self.assertNotIn("Not fit to run", self.html)
+
+    def test_inches(self):
+        html = sheet_html(demo_plan(), "in")
+        self.assertIn("lengths in in", html)
+        self.assertIn("+1.9685", html)
+        self.assertNotIn("⟦", html)
+
+    def test_the_same_plan_gives_the_same_bytes(self):
+        self.assertEqual(sheet_html(demo_plan()), self.html)
+
+
+class EveryHoldTest(unittest.TestCase):
+    def test_each_kind_of_hold_has_its_sheet(self):
+        """Vise, board and jig by the examples; plate, V-block and chuck by jobs of their own."""
+        plans = [
+            demo_plan(),
+            ring_plan("on-pins"),
+            lid_with(),
+            plan_of(block_job(setup_of(hold=PlateHold(plate="plate")))),
+            plan_of(bar_job(setup_of(hold=VBlockHold(v_block="V", strap=20.0)))),
+            plan_of(chuck_job()),
+        ]
+        kinds = {setup_plan.setup.hold.by for plan in plans for setup_plan in plan.setups}
+        all_kinds = {get_args(hold.model_fields["by"].annotation)[0] for hold in get_args(get_args(Hold)[0])}
+        self.assertEqual(kinds, all_kinds)
+        for plan in plans:
+            self.assertIn("Holding", sheet_html(plan))
+        self.assertIn("in the chuck's jaws, deep", sheet_html(plans[-1]).replace("&#39;", "'"))
+
+
+class TurnPageTest(unittest.TestCase):
+    def test_pins_seats_check_and_cautions(self):
+        text = sheet_html(ring_plan("on-pins"))
+        page = text[text.index("Turn to Op 20") :]
+        for words in (
+            "registered by dowel pins", "−144.000", "10.040", "It goes in: as intended, not turned.",
+            "01-op-10-pins-blank.ngc", "Turn check: touch the top at X −144.000 Y +0.000",
+            "(turned end for end, not turned and end for end)",
+            "6 tabs in Op 20 keep 120 mm²",
+            "locked out of rotation with probe or indicator fitted", "the zero of the setup before, left alone",
+        ):  # fmt: skip
+            self.assertIn(words, page)
+
+    def test_the_jig_says_how_deep_the_part_sinks(self):
+        self.assertIn("The part sinks 7.800 into the second pocket", sheet_html(lid_with()))
+
+    def test_both_sides_of_the_demo_have_a_page_too(self):
+        text = sheet_html(demo_plan())
+        self.assertIn("registered by probed feature", text)
+        self.assertIn("it must read Z +32.500", text)
+
+
+class SvgTest(unittest.TestCase):
+    def test_every_view_is_well_formed_and_inside_its_frame(self):
+        for setup in demo_plan().setups:
+            for lens in ("hold", "datum", "probe"):
+                for drawing in setup_views(setup, lens):
+                    root = ElementTree.fromstring(svg(drawing, "mm", 660, 260))
+                    width, height = float(root.get("width")), float(root.get("height"))
+                    self.assertLessEqual((width, height), (660, 261))
+                    for path in root.iter("{http://www.w3.org/2000/svg}path"):
+                        for x, y in re.findall(r"[ML]?(-?[\d.]+) (-?[\d.]+)", path.get("d").replace("Z", "")):
+                            if "l8" not in path.get("d"):
+                                self.assertTrue(-5 <= float(x) <= width + 5 and -45 <= float(y) <= height + 5)
+
+    def test_scale_is_the_same_in_both_directions(self):
+        """The stock of Op 10 is 100 x 68: so must its lines be."""
+        plan, _ = setup_views(demo_plan().setups[0], "rehearse")
+        root = ElementTree.fromstring(svg(plan, "mm", 660, 260))
+        path = next(p for p in root.iter("{http://www.w3.org/2000/svg}path") if p.get("class") == "line visible")
+        points = [(float(x), float(y)) for x, y in re.findall(r"(-?[\d.]+) (-?[\d.]+)", path.get("d"))]
+        xs, ys = zip(*points, strict=True)
+        self.assertAlmostEqual((max(xs) - min(xs)) / (max(ys) - min(ys)), 100 / 68, places=2)
