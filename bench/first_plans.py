@@ -10,11 +10,13 @@ import time
 from collections import Counter
 
 from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.part import ModelReference
 from ledgecliff.core.new_job import first_plan, job_for_model
 from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.quantities import spell
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
+from ledgecliff.core.rehearsal.drawn_world import drawn_world
+from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store.shop import shipped_shop
 from tests.corpus import CORPUS, corpus_part
@@ -28,7 +30,9 @@ def planned(name: str) -> tuple[Plan, float, str]:
     """The first plan of a part of the corpus, how long it took, and what cannot be made so."""
     geometry = corpus_part(name)
     models = Models(geometry)
-    job = job_for_model(ModelReference(path="part.step", sha256="0" * 64), geometry, name, shipped_shop())
+    job = job_for_model(
+        ModelReference(path="part.step", sha256="0" * 64), geometry, name, shipped_shop(), derived_id(name)
+    )
     start = time.perf_counter()
     first = first_plan(job, models, shipped_shop())
     return make_plan(first.job, models), time.perf_counter() - start, first.words()
@@ -36,8 +40,9 @@ def planned(name: str) -> tuple[Plan, float, str]:
 
 def alarms(plan: Plan) -> list[str]:
     """What stopped, in the first of five worlds in which something did."""
+    written = written_plan(plan)
     for seed in SEEDS:
-        found = rehearse(plan.job, plan.geometry, planned_setups(plan), seed)
+        found = rehearse(written, drawn_world(written, seed))
         if found.alarms:
             return [f"seed {seed}: {alarm}" for alarm in found.alarms]
     return []

@@ -31,6 +31,7 @@ from ledgecliff.core.holding import contact, tooling
 from ledgecliff.core.in_process import stock as stock_module
 from ledgecliff.core.in_process.stock import cut, cuts_of
 from ledgecliff.core.model.base import Point, Size
+from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.operations import Hole, Pocket
 from ledgecliff.core.model.orientation import Orientation
@@ -38,7 +39,7 @@ from ledgecliff.core.model.part import BlockShape, Feature, ModelReference, Part
 from ledgecliff.core.new_job import job_for_model, with_order
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.recognition import matching, recognise
-from ledgecliff.core.recognition.found import Found
+from ledgecliff.core.recognition.recognised import Recognised
 from ledgecliff.core.sides import left, order, reach
 from ledgecliff.core.solids import thickness
 from ledgecliff.core.solids.fitting import fitted_faces
@@ -177,7 +178,7 @@ def proposals() -> list[Row]:
             plate_with(faces, path)
             reference = ModelReference(path=path.name, sha256=part_models.checksum_of(path))
             _, geometry, _ = imported(path, reference, Path(name))
-            job = job_for_model(reference, geometry, "plate", shipped_shop())
+            job = job_for_model(reference, geometry, "plate", shipped_shop(), derived_id("plate"))
 
             def whole(job: Job = job, geometry: PartGeometry = geometry) -> None:
                 forget()
@@ -188,7 +189,7 @@ def proposals() -> list[Row]:
     return rows
 
 
-def imported(path: Path, reference: ModelReference, folder: Path) -> tuple[float, PartGeometry, tuple[Found, ...]]:
+def imported(path: Path, reference: ModelReference, folder: Path) -> tuple[float, PartGeometry, tuple[Recognised, ...]]:
     """Seconds to read and recognise, nothing cached, with what came of it."""
     with mock.patch.object(part_models, "cache_folder", return_value=folder / f"cache-{time.time()}"):
         start = time.perf_counter()

@@ -9,12 +9,13 @@ from pathlib import Path
 from sqlalchemy import insert, select
 
 from bench.planning import Row, median
-from ledgecliff.core.model.machine import ExtendedOffsets
+from ledgecliff.core.model.machine import ExtendedOffsets, Machine
 from ledgecliff.core.register.entries import Entry, Use, Value, found, with_value
 from ledgecliff.core.register.present_table import differences, read_table, table_text
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
-from ledgecliff.store.register_db import _CHANGES, RegisterDb, _entry, _machine, _row
+from ledgecliff.store.register_db import RegisterDb, _entry, _machine, _row
+from ledgecliff.store.register_schema import CHANGES
 
 _CODES, _FIXTURES, _ROWS = 300, 30, 100_000
 
@@ -57,31 +58,32 @@ def _anew(db: RegisterDb) -> RegisterDb:
 
 def _all_rows(db: RegisterDb) -> dict[str, Entry]:
     with db._engine.connect() as connection:
-        return {row.code: _entry(row) for row in connection.execute(select(_CHANGES).order_by(_CHANGES.c.id))}
+        return {row.code: _entry(row) for row in connection.execute(select(CHANGES).order_by(CHANGES.c.id))}
 
 
-def _change(db: RegisterDb, machine: object, code: str) -> None:
-    entry = next(entry for entry in db.entries(machine) if entry.code == code)  # type: ignore[arg-type]
-    db.write(machine, [with_value(entry, Value(1.0, 2.0, 3.0), "typed")])  # type: ignore[arg-type]
+def _change(db: RegisterDb, machine: Machine, code: str) -> None:
+    entry = next(entry for entry in db.entries(machine) if entry.code == code)
+    db.write(machine, [with_value(entry, Value(1.0, 2.0, 3.0), "typed")])
 
 
-def _fill(db: RegisterDb, machine: object) -> None:
+def _fill(db: RegisterDb, machine: Machine) -> None:
     """The history as rows, without the checks of single changes."""
     rng = random.Random(3)
-    codes = [entry.code for entry in db.entries(machine)]  # type: ignore[arg-type]
+    codes = [entry.code for entry in db.entries(machine)]
     revisions = dict.fromkeys(codes, 0)
     with db._engine.execution_options(writes=True).begin() as connection:
-        number = _machine(connection, machine.name)  # type: ignore[attr-defined]
+        number = _machine(connection, machine)
         rows = []
         for k in range(_ROWS):
             code = rng.choice(codes)
             revisions[code] += 1
             fixture = f"fixture {k % _FIXTURES}"
             value = Value(rng.uniform(-600, 0), rng.uniform(-400, 0), rng.uniform(-500, 0))
-            use = Use(f"job {k // 50}", f"Op {10 + 10 * (k % 3)}", "", fixture)
-            lines = ("left side, moving +: −412.630", "radius, +: 5.000", "E X: −359.610")
+            use = Use(job=f"job {code}", setup=f"Op {10 + 10 * (k % 3)}", fixture=fixture)
             entry = Entry(
-                code, revisions[code], "", value, "tape", lines, "", use, use, "", "2026-11-25T08:00", "Ada", "x"
-            )
+                code=code, revision=revisions[code], value=value, origin="tape", use=use, found_for=use,
+                lines=("left side, moving +: −412.630", "radius, +: 5.000", "E X: −359.610"),
+                at="2026-11-25T08:00", by="Ada", what="x",
+            )  # fmt: skip
             rows.append(_row(entry, number))
-        connection.execute(insert(_CHANGES), rows)
+        connection.execute(insert(CHANGES), rows)

@@ -12,12 +12,14 @@ from bench.planning import Row, median
 from ledgecliff.core.blanks import box
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.contact.first_contact import Body, Feeler
+from ledgecliff.core.locating import Clamping
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Probe
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.fits import fit_circle
 from ledgecliff.core.probing.planning import plan_probing
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
+from ledgecliff.core.rehearsal.drawn_world import drawn_world
+from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine
 from ledgecliff.core.solids.geometry import Models
@@ -32,20 +34,20 @@ _TOUCHES = 500
 def simulation(demo: Path) -> list[Row]:
     job = read_job(demo)
     plan = make_plan(job, part_models.load_models(job, demo))
-    geometry, planned = plan.geometry, planned_setups(plan)
+    written = written_plan(plan)
     seeds = iter(range(1000))
-    rehearse(job, geometry, planned, 0)
-    result = rehearse(job, geometry, planned, 1)
-    both = median(lambda: rehearse(job, geometry, planned, next(seeds)))
+    rehearse(written, drawn_world(written, 0))
+    result = rehearse(written, drawn_world(written, 1))
+    both = median(lambda: rehearse(written, drawn_world(written, next(seeds))))
     triggers = sum(len(setup.touches) for setup in result.setups)
     moves = sum(len(setup.motions) for setup in result.setups)
-    world = result.setups[0].world
-    assert world is not None, "the demo's rehearsal runs"
+    clamped = result.setups[0].clamped
+    assert clamped is not None, "the demo's rehearsal runs"
     return [
         ("rehearsal of both setups (s)", both, "0.5", "", None),
         (f"triggers a second ({triggers} triggers, {moves} moves)", triggers / both, "", "", None),
         _one_touch(job.machine.probe),
-        _touches(job, "demo world", world.bodies, _left_of(world.bodies[0]), 2000),
+        _touches(job, "demo world", clamped.bodies, _left_of(clamped.bodies[0]), 2000),
         _touches(job, "50,000 triangles", *_many_triangles(), 1000),
         _plain_blocks(job),
         _forty_steps(),
@@ -140,9 +142,8 @@ def _forty_steps() -> Row:
     setup = make_plan(job, Models()).setups[0]
 
     def prove() -> None:
-        plan_probing(
-            setup.setup, setup.holding, setup.wcs, setup.machine, job.stock, setup.features, setup.cutting.before
-        )
+        clamping = Clamping(setup.setup, setup.holding, setup.wcs, setup.located)
+        plan_probing(clamping, (), setup.machine, job.stock, setup.features, setup.cutting.before)
 
     words = f"{len(setup.probing.steps)} steps proven, {len(setup.probing.touches)} touches (s)"
     return (words, median(prove, 5), "0.3", "", None)

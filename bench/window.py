@@ -18,7 +18,7 @@ Row = tuple[str, float, str, str, float | None]
 EDITS = (
     ("probing depth, on Op 20", 3, "probe", ("setups", 1, "probing", "depth"), 8.0),
     ("parallels height, on Op 20", 3, "hold", ("setups", 1, "hold", "parallels_height"), 24.0),
-    ("jaw height, on Op 20", 3, "hold", ("machine", "vises", 1, "jaw_height"), 42.0),
+    ("jaw height, on Op 20", 3, "hold", ("machines", 0, "fixtures", 1, "jaw_height"), 42.0),
     ("datum shift, on Op 20", 3, "datum", ("setups", 1, "datum", "x", "shift"), 0.0),
     ("stock length, on the stock", 0, "hold", ("stock", "measured", "x"), 101.0),
     ("stock length, on Op 20", 3, "hold", ("stock", "measured", "x"), 100.0),

@@ -1,4 +1,4 @@
-"""``python -m tests [NAME…]``: all tests, then one line ``N passed, N failed`` (and skipped).
+"""``python -m tests [NAME…] [--slowest N]``: all tests, then one line ``N passed, N failed`` (and skipped).
 
 Without a name the window's tests run in a process of their own beside all others: they mostly wait, and on two
 cores both are done in the time of the longer one.
@@ -9,11 +9,13 @@ own; it is set before anything of the program is imported.
 
 from __future__ import annotations
 
+import argparse
 import os
 import re
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
 from pathlib import Path
 
@@ -48,7 +50,21 @@ def _all_others() -> list[str]:
     return [name for name in (f"tests.{each}" for each in (*packages, *modules)) if name != WINDOW]
 
 
-def _run(names: list[str]) -> tuple[int, int, int]:
+class _Timed(unittest.TextTestResult):
+    """Keeps how long each test took, and each class and module to be set up for its first one."""
+
+    def __init__(self, *given: object, **named: object) -> None:
+        super().__init__(*given, **named)  # type: ignore[arg-type]
+        self.took: dict[str, float] = {}
+        self._since = time.perf_counter()
+
+    def stopTest(self, test: unittest.TestCase) -> None:
+        now = time.perf_counter()
+        self.took[test.id()], self._since = now - self._since, now
+        super().stopTest(test)
+
+
+def _run(names: list[str], slowest: int = 0) -> tuple[int, int, int]:
     """How many passed, failed and were skipped."""
     with tempfile.TemporaryDirectory(prefix="ledgecliff-tests-") as folder:
         for kind in ("CONFIG", "STATE", "CACHE", "DATA"):
@@ -56,7 +72,9 @@ def _run(names: list[str]) -> tuple[int, int, int]:
         _without_deadlines()
         loader = unittest.TestLoader()
         suite = unittest.TestSuite(_tests(loader, name) for name in names)
-        result = unittest.TextTestRunner(verbosity=1, buffer=False).run(suite)
+        result = unittest.TextTestRunner(verbosity=1, buffer=False, resultclass=_Timed).run(suite)
+    for test, seconds in sorted(result.took.items(), key=lambda pair: -pair[1])[:slowest]:
+        print(f"{seconds:8.2f} s  {test}", file=sys.stderr)
     failed = {test.id().split(" (")[0] for test, _ in (*result.failures, *result.errors)}
     failed |= {test.id() for test in result.unexpectedSuccesses}
     skipped = len(result.skipped)
@@ -65,14 +83,14 @@ def _run(names: list[str]) -> tuple[int, int, int]:
     return max(result.testsRun - len(failed) - skipped, 0), len(failed), skipped
 
 
-def _beside() -> tuple[int, int, int]:
+def _beside(slowest: int) -> tuple[int, int, int]:
     """All tests in two processes.  One that falls over counts as failed."""
-    command = [sys.executable, "-m", "tests", WINDOW]
+    command = [sys.executable, "-m", "tests", WINDOW, "--slowest", str(slowest)]
     with (
         tempfile.TemporaryFile("w+", encoding="utf-8") as said,
         subprocess.Popen(command, cwd=TOP, stdout=subprocess.PIPE, stderr=said, text=True) as window,
     ):
-        mine = _run(_all_others())
+        mine = _run(_all_others(), slowest)
         out, _ = window.communicate()
         said.seek(0)
         print(said.read(), file=sys.stderr)
@@ -83,8 +101,12 @@ def _beside() -> tuple[int, int, int]:
     return (mine[0] + theirs[0], mine[1] + theirs[1], mine[2] + theirs[2])
 
 
-def main(names: list[str]) -> int:
-    passed, failed, skipped = _run(names) if names else _beside()
+def main(arguments: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="./run test")
+    parser.add_argument("names", nargs="*", metavar="TEST", help="packages, modules, classes or tests; all without")
+    parser.add_argument("--slowest", type=int, default=0, metavar="N", help="print how long the N slowest took")
+    options = parser.parse_args(arguments)
+    passed, failed, skipped = _run(options.names, options.slowest) if options.names else _beside(options.slowest)
     sys.stderr.flush()
     print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""), flush=True)
     return int(bool(failed))

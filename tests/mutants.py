@@ -119,9 +119,9 @@ def trace(plan, text):
     dialect = DIALECTS[profile_of(machine).control]
     off = np.array([0.21, -0.17, 0.13])
     bodies = bodies_of(probed, off)
-    offsets = {code.key: probed.wcs.m_offset + 3.0 * k for k, code in enumerate(codes_of(machine))}
+    offsets = {code.key: probed.located.m_offset + 3.0 * k for k, code in enumerate(codes_of(machine))}
     own = code_of(machine, probed.setup.offset).key
-    offsets[own] = probed.wcs.m_offset.copy()
+    offsets[own] = probed.located.m_offset.copy()
     unit = RecordingMachine(machine, bodies, {key: value.copy() for key, value in offsets.items()}, _Odd())
     happened = []
     try:
@@ -163,7 +163,7 @@ class _Odd:
 
 def bodies_of(probed, off):
     """Stock and holding as planned, all of it ``off``."""
-    shift = tuple(probed.holding.m_shift + off)
+    shift = tuple(probed.located.tf_m_u.shift + off)
     part = transformed(probed.before.solid, probed.setup.orientation.matrix(), np.array(shift))
     return [Body("part", part), *(Body(block.name, block.solid().translate(shift)) for block in probed.holding.blocks)]
 

@@ -1,4 +1,4 @@
-"""The tree's own rules: linter, formatter, types, direction of imports."""
+"""The tree's own rules: linter, formatter, types, dead code, direction of imports."""
 
 from __future__ import annotations
 
@@ -27,6 +27,16 @@ class StyleTest(unittest.TestCase):
     def test_types_hold(self):
         done = run("-m", "mypy")
         self.assertEqual(done.returncode, 0, done.stdout)
+
+    def test_nothing_is_dead(self):
+        done = run("-m", "vulture")
+        self.assertEqual(done.returncode, 0, done.stdout)
+
+    def test_dead_code_would_be_named(self):
+        with tempfile.TemporaryDirectory() as folder:
+            (Path(folder) / "forgotten.py").write_text("def nobody_calls_this():\n    return 1\n", encoding="utf-8")
+            done = run("-m", "vulture", str(Path(folder) / "forgotten.py"))
+        self.assertIn("unused function 'nobody_calls_this'", done.stdout)
 
 
 class ImportDirectionTest(unittest.TestCase):

@@ -9,6 +9,7 @@ import math
 
 from ledgecliff.core.model.base import Point, Size, Spread
 from ledgecliff.core.model.holding import BoardHold, Screw, Spoilboard
+from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Cutter, Hover, Machine, ProbingRoutine
 from ledgecliff.core.model.operations import Bore, FrameSlot, Operation, Outline, Pin, PinBores, Pocket
@@ -16,6 +17,7 @@ from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.part import BarShape, Feature, Part, Tolerance
 from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
 from ledgecliff.core.model.stock import Allowance, BlockStock
+from tools.fixtures import MILL, station_id, with_fixtures
 
 _OUTER, _INNER, _THICK, _MARKS_AT = 240.0, 150.0, 15.0, 97.5
 #: Both outlines meet in the middle of the thickness and go on by so much (mm).
@@ -59,16 +61,20 @@ def _screws(places: tuple[tuple[float, float], ...]) -> tuple[Screw, ...]:
 
 def _with_board(machine: Machine) -> Machine:
     thin = Cutter(tool=5, name="3 mm end mill", diameter=3, length=94.0, flute=18, reach=24, holder_diameter=18)
-    board = Spoilboard(name="spoilboard", at=Point(x=-400, y=-205, z=-460), length=560, width=390, thickness=25)
-    return machine.model_copy(update={"cutters": (*machine.cutters, thin), "boards": (board,), "accuracy": 0.02})
+    board = Spoilboard(name="spoilboard", length=560, width=390, thickness=25)
+    cutting = machine.model_copy(update={"cutters": (*machine.cutters, thin), "accuracy": 0.02})
+    return with_fixtures(cutting, (board, Point(x=-400, y=-205, z=-460)))
 
 
 def _first(registering: Operation, screws: tuple[Screw, ...]) -> Setup:
     centre = AxisDatum(source="stock centre")
     return Setup(
+        id=derived_id("Op 10", "upper face"),
         name="Op 10",
         side="upper face",
-        hold=BoardHold(board="spoilboard", screws=screws),
+        machine=MILL,
+        station=station_id("spoilboard"),
+        hold=BoardHold(screws=screws),
         offset="G54",
         datum=Datum(x=centre, y=centre, z=AxisDatum(source="parallels")),
         probing=ProbingRoutine(depth=7, guess=2),
@@ -85,10 +91,13 @@ def _first(registering: Operation, screws: tuple[Screw, ...]) -> Setup:
 def _second(screws: tuple[Screw, ...]) -> Setup:
     over = AxisDatum(source="carried over")
     return Setup(
+        id=derived_id("Op 20", "lower face"),
         name="Op 20",
         side="lower face",
         orientation=Orientation(up="-Z", right="+X"),
-        hold=BoardHold(board="spoilboard", registered=True, screws=screws),
+        machine=MILL,
+        station=station_id("spoilboard"),
+        hold=BoardHold(registered=True, screws=screws),
         offset="G54",
         datum=Datum(x=over, y=over, z=AxisDatum(source="parallels")),
         probing=ProbingRoutine(depth=7, guess=2),
@@ -105,6 +114,7 @@ def _second(screws: tuple[Screw, ...]) -> Setup:
 
 def _ring(machine: Machine, title: str, note: str, size: Size, setups: tuple[Setup, ...]) -> Job:
     return Job(
+        id=derived_id(title),
         title=title,
         note=f"Demo job of the Brackwater Tide Works: {note}",
         part=_part(),
@@ -116,7 +126,7 @@ def _ring(machine: Machine, title: str, note: str, size: Size, setups: tuple[Set
             allowance=Allowance(minus_z=0.0),
             grain="x",
         ),
-        machine=_with_board(machine),
+        machines=(_with_board(machine),),
         setups=setups,
     )
 

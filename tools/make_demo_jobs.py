@@ -1,6 +1,6 @@
 """Writes the shipped demo jobs of the Brackwater Tide Works: ``python -m tools.make_demo_jobs``.
 
-The float housing is the handbook's worked example A.  Jobs are made through the model, so none can
+The float housing is the worked example of docs/methods.  Jobs are made through the model, so none can
 be one that the program would refuse.
 """
 
@@ -28,6 +28,7 @@ from ledgecliff.core.model.holding import (
     Vise,
     ViseHold,
 )
+from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Cutter, Hover, Machine, OffsetCode, Probe, ProbingRoutine
 from ledgecliff.core.model.operations import Bore, EdgeBreak, Face, Hole, Outline, Pocket, Seen
@@ -41,9 +42,11 @@ from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.proposals import proposed_cycles
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store.job_files import job_text
+from ledgecliff.store.migrations import machine_id
 from ledgecliff.store.part_models import read_model
 from ledgecliff.store.shop import shop_text
 from tools.demo_dial_ring import dial_ring_in_a_frame, dial_ring_on_pins
+from tools.fixtures import MILL, station, station_id, with_fixtures
 
 DEMO = Path(__file__).parents[1] / "ledgecliff" / "demo"
 
@@ -75,18 +78,18 @@ def features() -> tuple[Feature, ...]:
 
 
 def machine() -> Machine:
-    def vise(name: str, x: float) -> Vise:
+    def vise(name: str) -> Vise:
         return Vise(
-            name=name, at=point(x, -180, -480), jaw_width=150, jaw_height=42, jaw_thickness=18,
+            name=name, jaw_width=150, jaw_height=42, jaw_thickness=18,
             opening_min=10, opening_max=150, grip_min=3.5, clamping_scatter=0.010, bed_height=62,
         )  # fmt: skip
 
-    return Machine(
+    bare = Machine(
+        id=machine_id("Mill 2, the long table"),
         name="Mill 2, the long table",
         travel_min=point(-760, -410, -510),
         travel_max=point(0, 0, 0),
         offsets=tuple(OffsetCode(code=f"G{54 + k}", number=k + 1) for k in range(6)),
-        vises=(vise("left vise", -520), vise("right vise", -240)),
         probe=Probe(
             tool=30, length=142.6, ball_diameter=4.0, effective_radius=1.982, stem_diameter=2.0, body_diameter=12.0,
             reach=30.0, travel_feed=1200, search_feed=300, touch_feed=60, back_off=1.0, repeatability=0.001,
@@ -100,14 +103,19 @@ def machine() -> Machine:
                    end_angle_deg=90),
         ),
     )  # fmt: skip
+    places = (("left vise", -520), ("right vise", -240))
+    return with_fixtures(bare, *((vise(name), point(x, -180, -480)) for name, x in places))
 
 
 def op_10() -> Setup:
     return Setup(
+        id=derived_id("Op 10", "top side"),
         name="Op 10",
         side="top side",
         orientation=Orientation(up="+Z", right="+X"),
-        hold=ViseHold(vise="left vise", parallels_height=38, parallels_thickness=14, parallels_length=150),
+        machine=MILL,
+        station=station_id("left vise"),
+        hold=ViseHold(parallels_height=38, parallels_thickness=14, parallels_length=150),
         offset="G54",
         datum=Datum(
             x=AxisDatum(source="stock centre"), y=AxisDatum(source="stock centre"), z=AxisDatum(source="part top")
@@ -129,10 +137,13 @@ def op_10() -> Setup:
 
 def op_20() -> Setup:
     return Setup(
+        id=derived_id("Op 20", "underside"),
         name="Op 20",
         side="underside",
         orientation=Orientation(up="-Z", right="+X"),
-        hold=ViseHold(vise="right vise", parallels_height=24, parallels_thickness=14, parallels_length=150),
+        machine=MILL,
+        station=station_id("right vise"),
+        hold=ViseHold(parallels_height=24, parallels_thickness=14, parallels_length=150),
         offset="G55",
         datum=Datum(
             x=AxisDatum(source="feature", feature="main bore"),
@@ -151,8 +162,9 @@ def op_20() -> Setup:
 
 def float_housing() -> Job:
     return Job(
+        id=derived_id("Float housing"),
         title="Float housing",
-        note="Demo job of the Brackwater Tide Works: worked example A of the handbook.",
+        note="Demo job of the Brackwater Tide Works: a pump float's housing, worked from both sides.",
         part=Part(
             name="float housing",
             model=model_reference("float_housing"),
@@ -165,7 +177,7 @@ def float_housing() -> Job:
             varies=Spread(x=0.8, y=0.1, z=0.1),
             allowance=Allowance(plus_z=1.5),
         ),
-        machine=machine(),
+        machines=(machine(),),
         setups=(op_10(), op_20()),
     )
 
@@ -199,8 +211,9 @@ def float_housing_by_jaw() -> Job:
     long_mill = Cutter(tool=5, name="12 mm end mill, long", diameter=12, length=130.0, flute=45, reach=55)
     return job.model_copy(
         update={
+            "id": derived_id("Float housing by jaw"),
             "title": "Float housing by jaw",
-            "machine": job.machine.model_copy(update={"cutters": (*job.machine.cutters, long_mill)}),
+            "machines": (job.machine.model_copy(update={"cutters": (*job.machine.cutters, long_mill)}),),
             "note": "Demo job of the Brackwater Tide Works: the housing turned against jaw and stop.",
             "stock": job.stock.model_copy(update={"nominal": thick, "measured": thick}),
             "setups": (first, second),
@@ -218,10 +231,13 @@ def lamp_lid() -> Job:
     centre = AxisDatum(source="stock centre")
     gland = AxisDatum(source="feature", feature="gland hole")
     first = Setup(
+        id=derived_id("Op 10", "inside"),
         name="Op 10",
         side="inside",
         orientation=Orientation(up="-Z", right="+X"),
-        hold=ViseHold(vise="left vise", parallels_height=38, parallels_thickness=6, parallels_length=150),
+        machine=MILL,
+        station=station_id("left vise"),
+        hold=ViseHold(parallels_height=38, parallels_thickness=6, parallels_length=150),
         offset="G54",
         datum=Datum(x=centre, y=centre, z=AxisDatum(source="part top")),
         hover=Hover(tool=2),
@@ -243,11 +259,13 @@ def lamp_lid() -> Job:
         least_wall=1.1,
     )
     second = Setup(
+        id=derived_id("Op 20", "outside"),
         name="Op 20",
         side="outside",
         orientation=Orientation(up="+Z", right="+X"),
-        hold=ViseHold(
-            vise="right vise", parallels_height=30, parallels_thickness=6, parallels_length=150,
+        machine=MILL,
+        station=station_id("right vise"),
+        hold=ViseHold(parallels_height=30, parallels_thickness=6, parallels_length=150,
             jaws=SoftJaws(depth=10),
         ),
         offset="G55",
@@ -269,6 +287,7 @@ def lamp_lid() -> Job:
     reference = model_reference("lamp_lid")
     found = recognised_features(read_model(DEMO / "lamp_lid.step", reference))
     return Job(
+        id=derived_id("Lamp lid"),
         title="Lamp lid",
         note="Demo job of the Brackwater Tide Works: a thin shell, its inside first.",
         part=Part(
@@ -283,7 +302,7 @@ def lamp_lid() -> Job:
             varies=Spread(x=0.6, y=0.2, z=0.2),
             allowance=Allowance(minus_z=1.5),
         ),
-        machine=mill.model_copy(update={"cutters": (*mill.cutters, thin, drill)}),
+        machines=(mill.model_copy(update={"cutters": (*mill.cutters, thin, drill)}),),
         setups=(first, second),
     )
 
@@ -323,9 +342,12 @@ def winch_cheek() -> Job:
         for number in (1, 3, 10, 12)
     )  # fmt: skip
     first = Setup(
+        id=derived_id("Op 10", "outer face"),
         name="Op 10",
         side="outer face",
-        hold=ViseHold(vise="left vise", parallels_height=30, parallels_thickness=14, parallels_length=150),
+        machine=MILL,
+        station=station_id("left vise"),
+        hold=ViseHold(parallels_height=30, parallels_thickness=14, parallels_length=150),
         offset="G54",
         datum=Datum(x=centre, y=centre, z=AxisDatum(source="part top")),
         hover=Hover(tool=2),
@@ -354,11 +376,13 @@ def winch_cheek() -> Job:
     routine = ProbingRoutine(cycles=(*proposed_cycles(first, features), *measured))
     first = first.model_copy(update={"probing": routine})
     second = Setup(
+        id=derived_id("Op 20", "inner face"),
         name="Op 20",
         side="inner face",
         orientation=Orientation(up="-Z", right="+X"),
+        machine=MILL,
+        station=station_id("hole plate"),
         hold=PlateHold(
-            plate="hole plate",
             dowels=(
                 Dowel(x=-4, y=60, diameter=8, height=10),
                 Dowel(x=45, y=-4, diameter=8, height=10),
@@ -375,6 +399,7 @@ def winch_cheek() -> Job:
     drill = Cutter(tool=6, name="10.5 mm drill", diameter=10.5, length=140.0, shape="drill", flute=90, reach=100,
                    end_angle_deg=140)  # fmt: skip
     return Job(
+        id=derived_id("Winch cheek"),
         title="Winch cheek",
         note="Demo job of the Brackwater Tide Works: a new cheek like the old one, without a model.",
         part=Part(
@@ -389,45 +414,64 @@ def winch_cheek() -> Job:
             varies=Spread(x=0, y=0, z=0.2),
             allowance=Allowance(minus_z=0.0),
         ),
-        machine=mill.model_copy(
-            update={
-                "cutters": (*mill.cutters, drill),
-                "plates": (Plate(name="hole plate", at=point(-240, -200, -460), length=400, width=300, thickness=25),),
-            }
-        ),
+        machines=(with_fixtures(
+            mill.model_copy(update={"cutters": (*mill.cutters, drill)}),
+            (Plate(name="hole plate", length=400, width=300, thickness=25), point(-240, -200, -460)),
+        ),),
         setups=(first, second),
     )  # fmt: skip
 
 
 def shop() -> Shop:
     """The library that ships: the mill of the demo, and what lies on its shelf."""
-    return Shop(
-        name="Brackwater Tide Works",
-        machine=machine().model_copy(
+    mill = with_fixtures(
+        machine().model_copy(
             update={
                 "cutters": (
                     *machine().cutters,
-                    Cutter(tool=5, name="16 mm end mill, long", diameter=16, length=152.0, flute=55, reach=82,
-                           holder_diameter=36),
-                    Cutter(tool=6, name="8 mm end mill, long reach", diameter=8, length=136.0, flute=24, reach=62,
-                           holder_diameter=28),
-                ),
-                "plates": (Plate(name="hole plate", at=point(-400, -200, -460), length=400, width=300, thickness=25),),
-                "boards": (
-                    Spoilboard(name="spoilboard", at=point(-400, -200, -470), length=600, width=380, thickness=18),
-                ),
-                "v_blocks": (
-                    VBlock(name="long V-block", at=point(-400, -330, -430), length=150, width=70, height=60, groove=50),
-                ),
-                "chucks": (
-                    Chuck(name="rotary chuck", at=point(-620, -120, -330), diameter=125, length=95, height=150),
+                    Cutter(
+                        tool=5,
+                        name="16 mm end mill, long",
+                        diameter=16,
+                        length=152.0,
+                        flute=55,
+                        reach=82,
+                        holder_diameter=36,
+                    ),
+                    Cutter(
+                        tool=6,
+                        name="8 mm end mill, long reach",
+                        diameter=8,
+                        length=136.0,
+                        flute=24,
+                        reach=62,
+                        holder_diameter=28,
+                    ),
                 ),
             }
         ),
-        vises=(
-            Vise(name="small vise", at=point(-400, -180, -470), jaw_width=100, jaw_height=30, jaw_thickness=14,
-                 opening_min=0, opening_max=100, grip_min=3, clamping_scatter=0.015, lift=0.02),
+        *(
+            (Plate(name="hole plate", length=400, width=300, thickness=25), point(-400, -200, -460)),
+            (Spoilboard(name="spoilboard", length=600, width=380, thickness=18), point(-400, -200, -470)),
+            (VBlock(name="long V-block", length=150, width=70, height=60, groove=50), point(-400, -330, -430)),
+            (Chuck(name="rotary chuck", diameter=125, length=95, height=150), point(-620, -120, -330)),
         ),
+    )
+    shelf = (
+        (
+            Vise(name="small vise", jaw_width=100, jaw_height=30, jaw_thickness=14, opening_min=0, opening_max=100,
+                 grip_min=3, clamping_scatter=0.015, lift=0.02),
+            point(-400, -180, -470),
+        ),
+        (Plate(name="small plate", length=200, width=150, thickness=20), point(-300, -200, -465)),
+        (Spoilboard(name="thin board", length=600, width=380, thickness=12, may_cut=0.5), point(-400, -200, -476)),
+        (VBlock(name="short V-block", length=60, width=50, height=40, groove=36), point(-250, -330, -450)),
+    )  # fmt: skip
+    return Shop(
+        name="Brackwater Tide Works",
+        machine=mill,
+        fixtures=tuple(fixture for fixture, _ in shelf),
+        stations=tuple(station(fixture, at, "shelf") for fixture, at in shelf),
         parallels=(
             ParallelsSet(name="thin parallels, 150 long", heights=tuple(range(10, 41, 2)), thickness=6, length=150),
             ParallelsSet(name="thick parallels, 150 long", heights=(14, 20, 24, 29, 32, 35, 38), thickness=14,
@@ -436,13 +480,6 @@ def shop() -> Shop:
         jaws=(
             NamedJaws(name="stepped jaws, step 3 x 38", jaws=StepJaws(height=38, depth=3)),
             NamedJaws(name="soft jaws, cut 8 deep", jaws=SoftJaws(depth=8)),
-        ),
-        plates=(Plate(name="small plate", at=point(-300, -200, -465), length=200, width=150, thickness=20),),
-        boards=(
-            Spoilboard(name="thin board", at=point(-400, -200, -476), length=600, width=380, thickness=12, may_cut=0.5),
-        ),
-        v_blocks=(
-            VBlock(name="short V-block", at=point(-250, -330, -450), length=60, width=50, height=40, groove=36),
         ),
     )  # fmt: skip
 

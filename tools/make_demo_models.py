@@ -1,6 +1,6 @@
 """Makes the STEP models of the demo jobs from their dimensions: ``python tools/make_demo_models.py``.
 
-*Float housing* (handbook, example A): 96 x 64 x 28.  *Lamp lid*: an acetal shell 88 x 62 x 20 with walls
+*Float housing* (the example of docs/methods): 96 x 64 x 28.  *Lamp lid*: an acetal shell 88 x 62 x 20 with walls
 of 2.5 under a top of 3; it opens downward.  P zero at the lowest left front corner of either.
 """
 

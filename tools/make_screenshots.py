@@ -171,7 +171,7 @@ def programs_and_tools() -> None:
     for path, to in (
         (("setups", 0, "operations", 0, "program"), "face.ngc"),
         (("setups", 0, "operations", 1, "program"), "outline.ngc"),
-        (("machine", "cutters", 1, "compensation"), 0.2),
+        (("machines", 0, "cutters", 1, "compensation"), 0.2),
     ):
         job = set_value(job, path, to)
     (folder / "float_housing.json").write_text(job_text(job), encoding="utf-8")

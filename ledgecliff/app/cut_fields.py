@@ -104,14 +104,15 @@ def _pin_fields(path: Path, operation: Operation) -> tuple[FieldSpec, ...]:
     return (*shared, *pins)
 
 
-def cutter_section(job: Job, tool: int) -> Section | None:
-    """The sizes of a cutter that decide what it reaches."""
-    numbers = [cutter.tool for cutter in job.machine.cutters]
+def cutter_section(job: Job, setup: int, tool: int) -> Section | None:
+    """The sizes of a cutter of a setup's machine that decide what it reaches."""
+    machine = job.machine_of(job.setups[setup])
+    numbers = [cutter.tool for cutter in machine.cutters]
     if tool not in numbers:
         return None
-    path = ("machine", "cutters", numbers.index(tool))
+    path = (*job.machine_path(job.setups[setup]), "cutters", numbers.index(tool))
     return Section(
-        f"T{tool} {job.machine.cutters[numbers.index(tool)].name}",
+        f"T{tool} {machine.cutters[numbers.index(tool)].name}",
         (
             length("Diameter", "Of the cutting part.", *path, "diameter"),
             length("Flutes", "How far up it cuts. Blank: not checked.", *path, "flute", optional=True),

@@ -15,6 +15,7 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 from ledgecliff.core.changing import Path as FieldPath
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.shop import Shop
 from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.quantities import Unit
@@ -44,6 +45,8 @@ class _Edit(QUndoCommand):
 
 
 class Document(QObject):
+    #: Another job altogether.
+    opened = Signal()
     #: Another plan: after an edit, undo, redo, or opening a job.
     plan_changed = Signal()
     #: Another scene or lens on the stage.
@@ -88,6 +91,14 @@ class Document(QObject):
         return self.job
 
     @property
+    def machine(self) -> Machine | None:
+        """The machine of the setup on the stage, or of the one that a turn leads to; elsewhere of the first one."""
+        job, scene = self.job, self.scene
+        if job is None:
+            return None
+        return job.machine_of(job.setups[(scene.setup if scene is not None else None) or 0])
+
+    @property
     def scene(self) -> Scene | None:
         return scenes_of(self.plan)[self.scene_index] if self.plan else None
 
@@ -99,6 +110,7 @@ class Document(QObject):
         self._lenses, self._table, self.operation, self.step = {"stock": "stock", "setup": "hold"}, False, 0, 0
         self._drop_rehearsal()
         self.undo_stack.clear()
+        self.opened.emit()
         self.file_changed.emit()
         self.plan_changed.emit()
         self.scene_changed.emit()
@@ -121,6 +133,9 @@ class Document(QObject):
         self.apply(words, lambda job: set_value(job, path, value))
 
     def _show(self, job: Job, models: Models) -> None:
+        """What undo comes back to is of the job that is open, also where that has become another one by being saved."""
+        if self.plan is not None:
+            job = job.model_copy(update={"id": self.plan.job.id})
         self.plan = make_plan(job, models)
         self.scene_index = min(self.scene_index, len(scenes_of(self.plan)) - 1)
         self._drop_rehearsal()
@@ -134,12 +149,17 @@ class Document(QObject):
         return self.plan is not None and (self._recovered or not self.undo_stack.isClean())
 
     def saved_as(self, job: Job, path: Path) -> None:
-        """The job stands in ``path`` now; ``job`` may differ in where its model lies."""
+        """The job stands in ``path`` now; ``job`` may differ in its id, or in where its model lies."""
+        became_another = self.plan is not None and job.id != self.plan.job.id
         if self.plan is not None and job != self.plan.job:
+            moved = job.part.model != self.plan.job.part.model or job.stock != self.plan.job.stock
             self.plan = make_plan(job, self.plan.models)
-            self.undo_stack.clear()
+            if moved:
+                self.undo_stack.clear()
         self.path, self._recovered = path, False
         self.undo_stack.setClean()
+        if became_another:
+            self.plan_changed.emit()  # another job owns none of the codes
         self.file_changed.emit()
 
     # --- what is shown --------------------------------------------------------------------

@@ -95,6 +95,9 @@ class ValueField(QWidget):
         grid.addWidget(self.said, 1, 0, 1, 3)
         grid.setColumnStretch(0, 1)
         self.setToolTip(spec.why)
+        if spec.kind == "text":
+            # Words are read from their beginning, numbers by their last digit.
+            self.entry.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.entry.setAccessibleName(f"{spec.label}, {path_words(self.path)}")
         self.entry.setAccessibleDescription(spec.why)
         self.entry.textEdited.connect(self._typing)
@@ -113,6 +116,8 @@ class ValueField(QWidget):
         with QSignalBlocker(self.entry):
             self.entry.setText(self._shown())
             self.entry.setModified(False)
+            if self.spec.kind == "text":
+                self.entry.setCursorPosition(0)
         unit = self._editor.unit
         units = {"length": unit, "feed": f"{unit}/min", "angle": "°", "seconds": "s"}
         self.unit_label.setText(units.get(self.spec.kind, ""))

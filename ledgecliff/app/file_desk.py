@@ -22,6 +22,7 @@ from ledgecliff.core.sides.order import Order
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store import job_files, kernel_process, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job
+from ledgecliff.store.identity import new_id
 from ledgecliff.store.imports import Imported, import_model, import_stock
 from ledgecliff.store.shop import read_shop
 
@@ -292,7 +293,9 @@ class FileDesk(QObject):
 
         def begin() -> None:
             try:
-                job = job_for_block(Size(x=60.0, y=40.0, z=20.0), "New part", self._document.shop or read_shop())
+                job = job_for_block(
+                    Size(x=60.0, y=40.0, z=20.0), "New part", self._document.shop or read_shop(), new_id()
+                )
             except LedgecliffError as error:
                 self._notices.say(str(error), bad=True)
                 return
@@ -384,6 +387,9 @@ class FileDesk(QObject):
         try:
             if self._is_demo(path):
                 raise JobFileError("The demo stays as it ships. Choose another folder.")
+            before = self._document.path
+            if before is not None and path.resolve() != before.resolve():
+                job = job.model_copy(update={"id": new_id()})  # saved elsewhere, it is another job from here on
             carried = part_models.carry_models(job, self._model_folder, path.parent)
             job_files.write_job(carried, path)
         except LedgecliffError as error:

@@ -25,6 +25,17 @@ from .field_table import FieldSpec, Section, length
 PlanNow = Callable[[], Plan]
 
 
+def names_section(setup: int) -> Section:
+    """What a setup is called."""
+    return Section(
+        "This setup",
+        (
+            FieldSpec("Name", ("setups", setup, "name"), "text", "On the route, the sheet and in its programs."),
+            FieldSpec("Side", ("setups", setup, "side"), "text", "Which side of the part is up, in your words."),
+        ),
+    )
+
+
 def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...]:
     """Fields of how a setup holds its stock, and of the fixture that does; ``plan_now`` is the plan of the day."""
     hold = job.setups[setup].hold
@@ -70,18 +81,10 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
 
 
 def fixture_path(job: Job, setup: int) -> tuple[str | int, ...]:
-    """Where the fixture that a setup names stands in the job."""
-    hold = job.setups[setup].hold
-    kind, name = {
-        "vise": ("vises", getattr(hold, "vise", "")),
-        "plate": ("plates", getattr(hold, "plate", "")),
-        "board": ("boards", getattr(hold, "board", "")),
-        "v-block": ("v_blocks", getattr(hold, "v_block", "")),
-        "chuck": ("chucks", getattr(hold, "chuck", "")),
-        "jig": ("jigs", getattr(hold, "jig", "")),
-    }[hold.by]
-    names = [fixture.name for fixture in getattr(job.machine, kind)]
-    return ("machine", kind, names.index(name))
+    """Where the fixture that holds a setup stands in the job."""
+    held = job.setups[setup]
+    machine = job.machine_of(held)
+    return (*job.machine_path(held), "fixtures", machine.fixtures.index(machine.fixture_at(held.station)))
 
 
 def _vise_hold(hold: ViseHold, path: Path, fixture: Path) -> tuple[Section, ...]:

@@ -45,11 +45,6 @@ class NoticeStrip(QWidget):
         self.progress.setRange(0, of)
         self.progress.setValue(done)
 
-    def set_words(self, text: str) -> None:
-        """What goes on now, in the stead of what was said before."""
-        self.label.setText(text)
-        self.label.setAccessibleName(text)
-
     def _show(self, text: str, answers: tuple[tuple[str, Callable[[], object]], ...], *, bad: bool) -> None:
         for button in self.buttons:
             self._buttons.removeWidget(button)

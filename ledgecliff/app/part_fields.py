@@ -9,6 +9,12 @@ from ledgecliff.core.model.part import Feature, Part
 from .field_table import FieldSpec, Section, length
 
 
+def job_section() -> Section:
+    """What the job is called."""
+    title = FieldSpec("Title", ("title",), "text", "In the window's head, on the sheet and in every program.")
+    return Section("This job", (title, FieldSpec("Note", ("note",), "text", "Printed on the sheet.")))
+
+
 def shape_section(part: Part) -> Section | None:
     """The sizes of a part that is entered by dimensions."""
     if part.shape is None:

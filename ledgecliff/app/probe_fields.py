@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.model.cycles import ProbeCycle
+from ledgecliff.core.model.job import Job
 
 from .field_table import FieldSpec, Section, length
 
@@ -22,11 +23,9 @@ def datum_sections(setup: int) -> tuple[Section, ...]:
     )
 
 
-_PROBE = ("machine", "probe")
-
-
-def probe_sections(setup: int) -> tuple[Section, ...]:
+def probe_sections(job: Job, setup: int) -> tuple[Section, ...]:
     path = ("setups", setup, "probing")
+    probe = (*job.machine_path(job.setups[setup]), "probe")
     return (
         Section(
             "Touches of this setup",
@@ -48,16 +47,16 @@ def probe_sections(setup: int) -> tuple[Section, ...]:
         Section(
             "Probe",
             (
-                length("Ball diameter", "The real ball.", *_PROBE, "ball_diameter"),
+                length("Ball diameter", "The real ball.", *probe, "ball_diameter"),
                 length("Effective radius", "From calibration: ball radius less pretravel.",
-                       *_PROBE, "effective_radius"),
-                length("Stem diameter", "Must stay clear where stock hangs over a wall.", *_PROBE, "stem_diameter"),
-                length("Reach", "How deep the stylus goes before its body follows.", *_PROBE, "reach"),
-                FieldSpec("Search feed", (*_PROBE, "search_feed"), "feed", "First, fast touch."),
-                FieldSpec("Touch feed", (*_PROBE, "touch_feed"), "feed", "Second, slow touch: the one that counts."),
-                FieldSpec("Switch on", (*_PROBE, "on_word"), "text", "The machine's word, such as M64 P0; blank "
+                       *probe, "effective_radius"),
+                length("Stem diameter", "Must stay clear where stock hangs over a wall.", *probe, "stem_diameter"),
+                length("Reach", "How deep the stylus goes before its body follows.", *probe, "reach"),
+                FieldSpec("Search feed", (*probe, "search_feed"), "feed", "First, fast touch."),
+                FieldSpec("Touch feed", (*probe, "touch_feed"), "feed", "Second, slow touch: the one that counts."),
+                FieldSpec("Switch on", (*probe, "on_word"), "text", "The machine's word, such as M64 P0; blank "
                           "when it is always on.", True),
-                FieldSpec("Switch off", (*_PROBE, "off_word"), "text", "Such as M65 P0.", True),
+                FieldSpec("Switch off", (*probe, "off_word"), "text", "Such as M65 P0.", True),
             ),
         ),
     )  # fmt: skip

@@ -63,6 +63,11 @@ class ProfileSheet(Sheet):
         self._timer.timeout.connect(self.try_out)
         self.text.textChanged.connect(self._timer.start)
 
+    def _machine(self) -> int:
+        """The number of the machine on the stage."""
+        job, machine = self._document.job, self._document.machine
+        return 0 if job is None or machine is None else job.machines.index(machine)
+
     @staticmethod
     def _editor(name: str, *, read_only: bool) -> QPlainTextEdit:
         editor = QPlainTextEdit()
@@ -108,7 +113,7 @@ class ProfileSheet(Sheet):
         if job is None:
             return
         try:
-            self._profile = profile_of(job.machine)
+            self._profile = profile_of(job.machines[self._machine()])
         except ProfileError:
             self._profile = shipped_profile("parameter style")
         self.text.setPlainText(self._profile.text)
@@ -159,18 +164,21 @@ class ProfileSheet(Sheet):
     # --- what the buttons do ----------------------------------------------------------------
 
     def _copy(self) -> None:
-        self._document.apply("profile", own_copy)
+        machine = self._machine()
+        self._document.apply("profile", lambda job: own_copy(job, machine))
         self.show_profile()
 
     def _keep(self) -> None:
         profile = self._edited()
-        self._document.apply("profile", lambda job: with_profile(job, profile))
+        machine = self._machine()
+        self._document.apply("profile", lambda job: with_profile(job, profile, machine))
         self.show_profile()
 
     def _remove(self) -> None:
         assert self._profile is not None, "the sheet is shown with a profile"
         name = self._profile.name
-        self._document.apply("remove profile", lambda job: without_profile(job, name))
+        machine = self._machine()
+        self._document.apply("remove profile", lambda job: without_profile(job, name, machine))
         self.show_profile()
 
     def _read(self) -> None:
@@ -188,7 +196,8 @@ class ProfileSheet(Sheet):
             raise InvalidValueError("profile", f"'{path.name}' is too large for a profile")
         control = self._profile.control if self._profile is not None else "parameter style"
         profile = OutputProfile(name=path.stem[:80], control=control, text=text)
-        self._document.apply("profile", lambda job: with_profile(job, profile))
+        machine = self._machine()
+        self._document.apply("profile", lambda job: with_profile(job, profile, machine))
         self.show_profile()
 
     def _write(self) -> None:

@@ -19,8 +19,7 @@ from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit, format_length, spell
-from ledgecliff.core.register.checks import values_for
-from ledgecliff.core.register.entries import Value
+from ledgecliff.core.register.checks import PresentValues, values_for
 from ledgecliff.core.toolpaths.checks import UNIT_WORDS, Difference, check_program
 from ledgecliff.core.toolpaths.programs import ProgramOf, differences_of, floor_in, programs_of
 from ledgecliff.core.toolpaths.summary import ProgramSummary
@@ -123,11 +122,11 @@ class ProgramsSheet(Sheet):
         plan = self._document.plan
         return check_program(summary) if plan is None else differences_of(summary, plan, row.of, self._present())
 
-    def _present(self) -> dict[str, Value]:
+    def _present(self) -> PresentValues:
         """What the register has found for this job; an unreadable register says nothing here."""
         job = self._document.job
         try:
-            return {} if job is None else values_for(job, self._register.entries())
+            return {} if job is None else values_for(job, self._register.entries(), self._register.machine)
         except LedgecliffError:
             return {}
 
@@ -194,8 +193,8 @@ class ProgramsSheet(Sheet):
         if self._work is not None:
             return
         total = max(sum(size_of(path) for path in paths), 1)
-        job = self._document.job
-        unit: Unit = "mm" if job is None else job.machine.program_units
+        machine = self._document.machine
+        unit: Unit = "mm" if machine is None else machine.program_units
 
         def work(
             progress: Callable[[int, int], None], cancelled: Callable[[], bool]

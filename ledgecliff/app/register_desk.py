@@ -30,9 +30,9 @@ class RegisterDesk(QObject):
 
     @property
     def machine(self) -> Machine | None:
-        """The open job's machine, else the one that new jobs begin with."""
+        """The machine of what is on the stage, else the one that new jobs begin with."""
         if self._document.job is not None:
-            return self._document.job.machine
+            return self._document.machine
         return self._document.shop.machine if self._document.shop is not None else None
 
     def open(self, path: Path | None = None) -> RegisterDb:

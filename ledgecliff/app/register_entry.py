@@ -133,7 +133,7 @@ class EntryPane(QWidget):
 
     def _fill_fixtures(self, entry: Entry) -> None:
         machine = self._desk.machine
-        names = [fixture.name for fixture in machine.fixtures()] if machine is not None else []
+        names = [fixture.name for fixture in machine.fixtures] if machine is not None else []
         if entry.resident and entry.resident not in names:
             names.append(entry.resident)
         with QSignalBlocker(self.resident):

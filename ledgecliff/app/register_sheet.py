@@ -166,7 +166,7 @@ class RegisterSheet(Sheet):
         job = self._document.job
         if job is None:
             return
-        offered = allocate(job, self._entries)
+        offered = allocate(job, self._entries, self._desk.machine)
         now = {entry.code: entry for entry in self._entries}
         new = [each for each in offered if now[each.code].use != each.use]
 

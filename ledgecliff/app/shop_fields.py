@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 from ledgecliff.core.changing import Path
-from ledgecliff.core.edits.shop import heights_text, with_heights
-from ledgecliff.core.frames import AXES
+from ledgecliff.core.edits.shop import heights_text, renamed, station_path, with_heights, with_station_at
+from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.base import Model
 from ledgecliff.core.model.holding import Chuck, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
 from ledgecliff.core.model.machine import Cutter
-from ledgecliff.core.model.shop import NamedJaws
+from ledgecliff.core.model.shop import NamedJaws, Shop
 
 from .field_table import FieldSpec, Section, length
 
 
-def thing_sections(thing: Model, path: Path) -> tuple[Section, ...]:
+def thing_sections(shop: Shop, thing: Model, path: Path) -> tuple[Section, ...]:
     """Name and sizes of one thing of the library."""
-    name = FieldSpec("Name", (*path, "name"), "text", "As it is offered in jobs; one of its own.")
+    name = FieldSpec(
+        "Name", (*path, "name"), "text", "As it is offered in jobs; one of its own.",
+        change=lambda shop, text: renamed(shop, path, str(text)),
+    )  # fmt: skip
     sizes: tuple[FieldSpec, ...]
     match thing:
         case Vise():
@@ -30,7 +33,7 @@ def thing_sections(thing: Model, path: Path) -> tuple[Section, ...]:
                 length("Scatter", "How unsure a part's place is after clamping.", *path, "clamping_scatter"),
                 length("Lift", "How far the moving jaw may raise a part.", *path, "lift"),
             )
-            return Section("Vise", (name, *sizes)), _place(path, "middle of the jaws, fixed jaw and bed")
+            return (Section("Vise", (name, *sizes)), *_place(shop, path, "middle of the jaws, fixed jaw and bed"))
         case ParallelsSet():
             index = int(path[-1])
             heights = FieldSpec(
@@ -62,7 +65,7 @@ def thing_sections(thing: Model, path: Path) -> tuple[Section, ...]:
             )
             if isinstance(thing, Spoilboard):
                 sizes = (*sizes, length("May be cut", "How deep tools may go into it.", *path, "may_cut"))
-            return Section("Plate or board", (name, *sizes)), _place(path, "middle of its top")
+            return (Section("Plate or board", (name, *sizes)), *_place(shop, path, "middle of its top"))
         case VBlock():
             sizes = (
                 length("Length", "Along the groove.", *path, "length"),
@@ -71,7 +74,7 @@ def thing_sections(thing: Model, path: Path) -> tuple[Section, ...]:
                 length("Groove", "Width of the groove at its top.", *path, "groove"),
             )
             angle = FieldSpec("Groove angle", (*path, "angle_deg"), "angle", "Between both flanks.")
-            return Section("V-block", (name, *sizes, angle)), _place(path, "middle of its top")
+            return (Section("V-block", (name, *sizes, angle)), *_place(shop, path, "middle of its top"))
         case Chuck():
             sizes = (
                 length("Diameter", "Of its body.", *path, "diameter"),
@@ -79,7 +82,7 @@ def thing_sections(thing: Model, path: Path) -> tuple[Section, ...]:
                 length("Axis, high", "From the table up to the axis of rotation.", *path, "height"),
                 length("Scatter", "How far stock may lie off the axis.", *path, "seat_scatter"),
             )
-            return Section("Chuck", (name, *sizes)), _place(path, "face on the axis of rotation")
+            return (Section("Chuck", (name, *sizes)), *_place(shop, path, "face on the axis of rotation"))
         case Cutter():
             sizes = (
                 FieldSpec("Number", (*path, "tool"), "tool", "In the tool table."),
@@ -94,8 +97,16 @@ def thing_sections(thing: Model, path: Path) -> tuple[Section, ...]:
     return ()
 
 
-def _place(path: Path, what: str) -> Section:
-    return Section(
-        "Nominal place on the machine",
-        tuple(length(f"Machine {axis.upper()}", f"Of its {what}.", *path, "at", axis) for axis in AXES),
-    )
+def _place(shop: Shop, path: Path, what: str) -> tuple[Section, ...]:
+    """Where a fixture stands; none where it has no station."""
+    station = station_path(shop, path)
+    if station is None:
+        return ()
+    return (Section("Nominal place on the machine", tuple(_machine_axis(station, axis, what) for axis in AXES)),)
+
+
+def _machine_axis(station: Path, axis: Axis, what: str) -> FieldSpec:
+    return FieldSpec(
+        f"Machine {axis.upper()}", (*station, "at", axis), "length", f"Of its {what}.",
+        change=lambda shop, mm: with_station_at(shop, station, axis, mm),
+    )  # fmt: skip

@@ -117,7 +117,7 @@ class ShopSheet(Sheet):
         if shelf is not None and shop is not None and index is not None:
             thing = dict(things_on(shop, shelf)).get(index)
             if thing is not None:
-                for section in thing_sections(thing, (*shelf.path, index)):
+                for section in thing_sections(shop, thing, (*shelf.path, index)):
                     head = QLabel(section.title)
                     head.setProperty("head", True)
                     column.addWidget(head)
@@ -170,11 +170,13 @@ class ShopSheet(Sheet):
         plan, scene = self._document.plan, self._document.scene
         if plan is None or scene is None:
             return
-        fixture = plan.setups[scene.setup or 0].holding.fixture
-        self._desk.apply("keep fixture", lambda shop: keep_fixture(shop, fixture))
+        setup = plan.setups[scene.setup or 0]
+        fixture, station = setup.holding.fixture, setup.machine.station(setup.setup.station)
+        assert station is not None, "the job's own validation keeps stations true"
+        self._desk.apply("keep fixture", lambda shop: keep_fixture(shop, fixture, station))
         self.pick(fixture.name)
 
     def _keep_machine(self) -> None:
-        job = self._document.job
-        if job is not None:
-            self._desk.apply("keep machine", lambda shop: keep_machine(shop, job))
+        machine = self._document.machine
+        if machine is not None:
+            self._desk.apply("keep machine", lambda shop: keep_machine(shop, machine))

@@ -390,12 +390,12 @@ class Stage(QWidget):
         self.canvas.update()
 
     def _show_ball(self, moment: object) -> None:
-        job = self._document.job
-        if moment is None or job is None:
+        machine = self._document.machine
+        if moment is None or machine is None:
             self.canvas.hide_ball()
             return
         x, y, z = moment.w_ball  # type: ignore[attr-defined]
-        self.canvas.show_ball((x, y), (x, z), job.machine.probe.ball_radius)
+        self.canvas.show_ball((x, y), (x, z), machine.probe.ball_radius)
 
     def set_theme(self, theme: Theme) -> None:
         self.canvas.theme = theme

@@ -12,10 +12,10 @@ from PySide6.QtWidgets import (
     QTableWidgetItem,
 )
 
-from ledgecliff.core.changing import add_item, remove_item, set_value
+from ledgecliff.core.changing import Path, add_item, remove_item, set_value
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.findings.tool_table_rules import CODES
-from ledgecliff.core.model.machine import Cutter
+from ledgecliff.core.model.machine import Cutter, Machine
 from ledgecliff.core.quantities import format_length, spell
 from ledgecliff.core.typed import parse_length
 
@@ -34,7 +34,6 @@ _COLUMNS: tuple[tuple[str, str, bool], ...] = (
     ("Length set", "is_set", False),
     ("Length from", "origin", False),
 )
-_PATH = ("machine", "cutters")
 
 
 class ToolSheet(Sheet):
@@ -75,13 +74,24 @@ class ToolSheet(Sheet):
             self.refresh()
         return done
 
+    def _machine(self) -> Machine:
+        machine = self._document.machine
+        assert machine is not None, "asked only with a job"
+        return machine
+
+    def _path(self) -> Path:
+        """Where the cutters of the machine on the stage stand in the job."""
+        job = self._document.job
+        assert job is not None, "asked only with a job"
+        return ("machines", job.machines.index(self._machine()), "cutters")
+
     # --- what is shown --------------------------------------------------------------------
 
     def refresh(self) -> None:
         job, plan = self._document.job, self._document.plan
         if job is None or plan is None:
             return
-        machine = job.machine
+        machine = self._machine()
         self.title.setText(f"Tool table · {machine.name}")
         self.about.setText(
             f"Lengths count from the {machine.lengths_from}; programs written here call H and D by the tool's own "
@@ -126,28 +136,31 @@ class ToolSheet(Sheet):
             value = parse_length(item.text(), self._document.unit)
         elif field == "tool":
             value = int(item.text()) if item.text().strip().isdigit() else item.text()
-        self._document.set_value(words.lower(), (*_PATH, row, field), value)
+        self._document.set_value(words.lower(), (*self._path(), row, field), value)
         self.refresh()
 
     def _add(self) -> None:
         job = self._document.job
         if job is None:
             return
-        used = {job.machine.probe.tool, *(cutter.tool for cutter in job.machine.cutters)}
+        machine, path = self._machine(), self._path()
+        used = {machine.probe.tool, *(cutter.tool for cutter in machine.cutters)}
         number = next(n for n in range(1, 10_000) if n not in used)
         cutter = Cutter(tool=number, name=f"tool {number}", diameter=10.0, length=100.0, is_set=False)
-        self._document.apply("add a tool", lambda job: add_item(job, _PATH, cutter))
+        self._document.apply("add a tool", lambda job: add_item(job, path, cutter))
         self.refresh()
 
     def _remove(self) -> None:
         row = self.table.currentRow()
         if row >= 0:
-            self._document.apply("remove a tool", lambda job: remove_item(job, _PATH, row))
+            path = self._path()
+            self._document.apply("remove a tool", lambda job: remove_item(job, path, row))
             self.refresh()
 
     def _clear(self) -> None:
         job = self._document.job
         if job is not None:
-            cleared = tuple(cutter.model_copy(update={"compensation": 0.0}) for cutter in job.machine.cutters)
-            self._document.apply("clear all D", lambda job: set_value(job, _PATH, cleared))
+            path, cutters = self._path(), self._machine().cutters
+            cleared = tuple(cutter.model_copy(update={"compensation": 0.0}) for cutter in cutters)
+            self._document.apply("clear all D", lambda job: set_value(job, path, cleared))
             self.refresh()

@@ -12,7 +12,7 @@ from ledgecliff.core.quantities import Unit
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.entries import Entry, Use
 from ledgecliff.core.setup_plan import SetupPlan
-from ledgecliff.core.touchoff.draft import HandDraft, brought_up_to_date
+from ledgecliff.core.touchoff.draft import HandDraft, brought_up_to_date, why_not_by_hand
 from ledgecliff.core.touchoff.keeping import draft_from, kept
 
 from .document import Document
@@ -27,15 +27,9 @@ class TouchDesk(QObject):
     def __init__(self, document: Document, register: RegisterDesk) -> None:
         super().__init__(document)
         self._document, self._register = document, register
+        #: By the id of their setup.
         self._drafts: dict[str, tuple[SetupPlan, HandDraft]] = {}
-        document.file_changed.connect(self._forget_other_jobs)
-        self._title = ""
-
-    def _forget_other_jobs(self) -> None:
-        title = self._document.job.title if self._document.job is not None else ""
-        if title != self._title:
-            self._title = title
-            self._drafts.clear()
+        document.opened.connect(self._drafts.clear)
 
     @property
     def unit(self) -> Unit:
@@ -48,21 +42,21 @@ class TouchDesk(QObject):
 
     @property
     def subject(self) -> HandDraft | None:
-        """The draft of the setup on the stage."""
+        """The draft of the setup on the stage; None where it cannot be touched off by hand."""
         setup = self.setup
-        if setup is None:
+        if setup is None or why_not_by_hand(setup):
             return None
-        name = setup.setup.name
-        if name not in self._drafts:
+        which = setup.setup.id
+        if which not in self._drafts:
             try:
                 entry = self.entry()
             except LedgecliffError:
                 entry = Entry(setup.setup.offset)  # that it cannot be read is told where it would be written
-            self._drafts[name] = (setup, draft_from(setup, entry, self._use(setup)))
-        planned, draft = self._drafts[name]
+            self._drafts[which] = (setup, draft_from(setup, entry, self._use(setup)))
+        planned, draft = self._drafts[which]
         if planned is not setup:
             draft = brought_up_to_date(setup, draft)
-            self._drafts[name] = (setup, draft)
+            self._drafts[which] = (setup, draft)
         return draft
 
     def entry(self) -> Entry:
@@ -82,7 +76,7 @@ class TouchDesk(QObject):
             return
         after = change(draft)
         if after != draft:
-            self._drafts[setup.setup.name] = (setup, after)
+            self._drafts[setup.setup.id] = (setup, after)
             self.changed.emit()
 
     def set_value(self, words: str, path: Path, value: object) -> None:

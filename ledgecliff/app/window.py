@@ -32,7 +32,8 @@ from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.finding import Fix
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.reading_back.check import read_back
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
+from ledgecliff.core.rehearsal.drawn_world import drawn_world
+from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.tape.scenes import scene_tape
 from ledgecliff.core.tape_lines import tape_text
@@ -379,7 +380,7 @@ class MainWindow(QMainWindow):
             return
         work = Work(
             lambda progress, cancelled: rehearse(
-                plan.job, plan.geometry, planned_setups(plan), seed, progress, cancelled, plan.models.stock
+                written := written_plan(plan), drawn_world(written, seed), progress, cancelled
             )
         )
         self._work = work

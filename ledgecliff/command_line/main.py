@@ -18,7 +18,9 @@ from ledgecliff.command_line.output import print_json, rounded, xyz
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError, SeveralBodiesError
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.reading_back.check import read_back
-from ledgecliff.core.rehearsal.rehearse import planned_setups
+from ledgecliff.core.rehearsal.rehearse import written_plan
+from ledgecliff.core.rehearsal.results import WrittenPlan
+from ledgecliff.core.rehearsal.true_world import TrueWorld
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -71,7 +73,7 @@ def _parser() -> argparse.ArgumentParser:
         "-o", "--out", type=Path, required=True, metavar="FILE", help="FILE.html or FILE.pdf"
     )
     rehearsal = with_json(on_job("rehearse", _rehearse, "run the programs on the simulated machine"))
-    rehearsal.add_argument("--seed", type=_seed, default=1, help="which hidden true world (default 1)")
+    rehearsal.add_argument("--seed", type=_seed, help="which hidden true world (default 1)")
     rehearsal.add_argument("--world", type=Path, metavar="FILE", help="a stated true world (.json), see docs")
     rehearsal.add_argument(
         "--limit",
@@ -79,6 +81,7 @@ def _parser() -> argparse.ArgumentParser:
         metavar="MM",
         help="how far off an offset may be found; as the plan has it where left out",
     )
+    rehearsal.add_argument("--keep-world", type=Path, metavar="FILE", help="write the true world to FILE (.json)")
     rehearsal.add_argument("--record", nargs=2, metavar=("SETUP", "FILE"), help="write a setup's touches to FILE")
     with_json(on_job("probe-plan", _probe_plan, "probing steps in order, their needs, and what is known after each"))
     measuring = with_json(on_job("measure", _measure, "evaluate recorded touches"))
@@ -195,13 +198,12 @@ def _coordinates(options: argparse.Namespace) -> int:
 
 
 def _check(options: argparse.Namespace) -> int:
-    from ledgecliff.command_line.offsets import present_entries, present_values
+    from ledgecliff.command_line.offsets import present_findings, present_values
     from ledgecliff.command_line.toolpaths import operation_programs
     from ledgecliff.core.finding import SEVERITIES
-    from ledgecliff.core.register.checks import check_offsets
 
     plan = _plan(options)
-    found = [*findings_of(plan), *check_offsets(plan.job, present_entries(options, plan.job))]
+    found = [*findings_of(plan), *present_findings(options, plan.job)]
     rows = [
         {"code": f.code, "severity": f.severity, "setup": f.setup, "message": f.message(), "remedy": f.remedy()}
         for f in found
@@ -465,14 +467,13 @@ def _rehearse(options: argparse.Namespace) -> int:
     from ledgecliff.core.rehearsal.rehearse import rehearse
 
     plan = _plan(options)
-    world = None
-    if options.world is not None:
-        from ledgecliff.store.touch_files import read_world
+    written = written_plan(plan)
+    world = _world(options, written)
+    rehearsal = rehearse(written, world, limit=options.limit)
+    if options.keep_world is not None:
+        from ledgecliff.store.touch_files import write_world
 
-        world = read_world(options.world, plan.job)
-    planned = planned_setups(plan)
-    rehearsal = rehearse(plan.job, plan.geometry, planned, options.seed, casting=plan.models.stock, world=world,
-                         limit=options.limit)  # fmt: skip
+        write_world(world, options.keep_world)
     if options.record is not None:
         from ledgecliff.command_line.probing import recorded_touches
         from ledgecliff.store.atomic import write_atomic
@@ -510,6 +511,18 @@ def _rehearse(options: argparse.Namespace) -> int:
     else:
         _print_rehearsal(setups, pairs)
     return int(bool(rehearsal.alarms or rehearsal.amiss))
+
+
+def _world(options: argparse.Namespace, written: WrittenPlan) -> TrueWorld:
+    """The true world that is stated in a file, or one that is drawn."""
+    from ledgecliff.core.rehearsal.drawn_world import drawn_world
+
+    if options.world is None:
+        return drawn_world(written, 1 if options.seed is None else options.seed)
+    from ledgecliff.store.touch_files import read_world
+
+    world = read_world(options.world, written.job)
+    return world if options.seed is None else world.model_copy(update={"seed": options.seed})
 
 
 def _print_rehearsal(setups: list[dict[str, Any]], pairs: list[dict[str, Any]]) -> None:

@@ -9,7 +9,10 @@ from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json, rounded
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.finding import Finding
 from ledgecliff.core.register import entries as register
+from ledgecliff.core.register.allocation import Allocation
+from ledgecliff.core.register.checks import PresentValues
 
 if TYPE_CHECKING:
     from ledgecliff.core.model.job import Job
@@ -84,16 +87,22 @@ def _entries_of(options: argparse.Namespace, machine: Machine) -> tuple[Entry, .
     return tuple(register.Entry(code.code) for code in codes_of(machine))
 
 
-def present_entries(options: argparse.Namespace, job: Job) -> tuple[Entry, ...]:
-    """What the register has for a job's machine."""
-    return _entries_of(options, job.machine)
+def present_findings(options: argparse.Namespace, job: Job) -> list[Finding]:
+    """A job against what the register has for each of its machines."""
+    from ledgecliff.core.register.checks import check_offsets
+
+    return [found for machine in job.machines for found in check_offsets(job, _entries_of(options, machine), machine)]
 
 
-def present_values(options: argparse.Namespace, job: Job) -> dict[str, register.Value]:
-    """The offsets that were found for this very job, by code: what the control holds when it runs."""
+def present_values(options: argparse.Namespace, job: Job) -> PresentValues:
+    """The offsets that were found for this very job: what the controls hold when it runs."""
     from ledgecliff.core.register.checks import values_for
 
-    return values_for(job, present_entries(options, job))
+    return {
+        key: value
+        for machine in job.machines
+        for key, value in values_for(job, _entries_of(options, machine), machine).items()
+    }
 
 
 def _job(path: Path) -> Job:
@@ -142,13 +151,12 @@ def _entry_of(entries: tuple[Entry, ...], words: str, machine: Machine) -> Entry
     return next(entry for entry in entries if entry.code == code.code)
 
 
-def _allocate(options: argparse.Namespace) -> int:
-    from ledgecliff.core.register.allocation import allocate, allocated
-    from ledgecliff.store.job_files import write_job
+def _allocated_on(options: argparse.Namespace, job: Job, machine: Machine) -> tuple[Allocation, ...]:
+    """Codes for the setups that go over one machine, claimed where they are to be applied."""
+    from ledgecliff.core.register.allocation import allocate
 
-    job = _job(options.job)
-    entries = _opened(options).entries(job.machine) if options.apply else _entries_of(options, job.machine)
-    allocations = allocate(job, entries)
+    entries = _opened(options).entries(machine) if options.apply else _entries_of(options, machine)
+    allocations = allocate(job, entries, machine)
     if options.apply:
         now = {entry.code: entry for entry in entries}
         claims = [
@@ -157,14 +165,24 @@ def _allocate(options: argparse.Namespace) -> int:
             if now[each.code].use is None or now[each.code].use != each.use
         ]
         if claims:
-            _opened(options).write(job.machine, claims)
-        if any(each.changes for each in allocations):
-            write_job(allocated(job, allocations), options.job)
+            _opened(options).write(machine, claims)
+    return allocations
+
+
+def _allocate(options: argparse.Namespace) -> int:
+    from ledgecliff.core.register.allocation import allocated
+    from ledgecliff.store.job_files import write_job
+
+    job = _job(options.job)
+    allocations = [each for machine in job.machines for each in _allocated_on(options, job, machine)]
+    if options.apply and any(each.changes for each in allocations):
+        write_job(allocated(job, allocations), options.job)
     if options.json:
         rows = [
-            {"setup": each.use.setup, "code": each.code, "planned": each.planned, "why": each.why}
+            {"setup": each.use.setup, "machine": job.machine_of(job.setups[each.setup]).name, "code": each.code,
+             "planned": each.planned, "why": each.why}
             for each in allocations
-        ]
+        ]  # fmt: skip
         print_json({"machine": job.machine.name, "applied": bool(options.apply), "allocations": rows})
         return 0
     for each in allocations:

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json, rounded
+from ledgecliff.core.register.checks import PresentValues
 
 if TYPE_CHECKING:
     from ledgecliff.core.plan import Plan
-    from ledgecliff.core.register.entries import Value
     from ledgecliff.core.toolpaths.checks import Difference
     from ledgecliff.core.toolpaths.summary import ProgramSummary
 
@@ -45,7 +44,7 @@ def read(options: argparse.Namespace, plan: Plan | None) -> int:
     return int(bad)
 
 
-def operation_programs(plan: Plan, folder: Path, present: Mapping[str, Value]) -> list[dict[str, Any]]:
+def operation_programs(plan: Plan, folder: Path, present: PresentValues) -> list[dict[str, Any]]:
     """Findings about the toolpath programs that a job's operations name, as ``check`` prints them.
 
     A program is looked for beside the job; one that is not there is told as well.

@@ -10,11 +10,11 @@ import manifold3d
 import numpy as np
 
 from .errors import PlanError
-from .frames import AXES, Array, Axis, Placement, rotation
+from .frames import AXES, Array, Axis, Placement
 from .model.base import Size
 from .model.stock import Allowance, BarStock, ExtrusionStock, Measure, ModelStock, Stock, TubeStock
 from .solids.geometry import COARSE_DEFLECTION, PartGeometry
-from .solids.tracked import InProcessStock, TrueEnds, ends_of
+from .solids.in_process_stock import InProcessStock, TrueEnds, ends_of
 
 #: A tube's bore is cut so far beyond its ends (mm).
 _PROUD = 1.0
@@ -23,13 +23,6 @@ _PROUD = 1.0
 def transformed(solid: manifold3d.Manifold, matrix: Array, shift: Array | None = None) -> manifold3d.Manifold:
     """``x -> matrix x + shift`` with ``matrix`` (3, 3) a rotation and ``shift`` (3,) in mm."""
     return solid.transform(np.column_stack([matrix, np.zeros(3) if shift is None else shift]))
-
-
-def turned_about_x(solid: manifold3d.Manifold, y: float, z: float, degrees: float) -> manifold3d.Manifold:
-    """A solid turned right-handed about a line along X through ``y`` and ``z``."""
-    turn = rotation("x", degrees)
-    centre = np.array([0.0, y, z])
-    return transformed(solid, turn, centre - turn @ centre)
 
 
 def moved(solid: manifold3d.Manifold, placement: Placement) -> manifold3d.Manifold:

@@ -2,8 +2,8 @@
 
 The board stays where it is, and one place of the plan lies as it lay: with pins the zero, about which board and
 blank are bored alike; with a frame the part's middle, about which it was cut.  With ``T = R2 R1^T`` the turn and
-``c`` that place, all in plan, the blank's shift from ``u`` to the machine follows:
-``shift2 = shift1 + c - T c``.
+``c`` that place, all in plan, the blank's shift from ``u`` to the frame of what holds it follows:
+``shift2 = shift1 + c - T c``.  A setup at another station takes over what lies there on the machine.
 """
 
 from __future__ import annotations
@@ -14,19 +14,22 @@ import numpy as np
 
 from .datums import Wcs
 from .frames import Array, Turn
+from .holding.holding import Holding
+from .model.machine import Machine
 from .model.operations import FrameSlot, PinBores
 from .model.setup import Setup
+from .places import tf_m_s
 from .registration.removed import part_middle
 from .solids.geometry import PartGeometry
 
 
 @dataclass(frozen=True)
 class Carried:
-    """``m_zero`` is the work offset (3,) of the setup before, ``m_shift`` what takes the registered blank from
-    ``u`` to the machine in plan (2,), and ``code`` the offset code that holds the zero (mm)."""
+    """``s_zero`` is the zero (3,) of the setup before, ``s_shift`` what takes the registered blank from ``u`` in plan
+    (2,), both to the frame of what holds the setup after, and ``code`` the offset code that holds the zero (mm)."""
 
-    m_zero: tuple[float, float, float]
-    m_shift: tuple[float, float]
+    s_zero: tuple[float, float, float]
+    s_shift: tuple[float, float]
     code: str
 
 
@@ -47,17 +50,22 @@ def pivot(before: Setup, wcs: Wcs, geometry: PartGeometry) -> Array:
     return wcs.u_origin[:2].copy()
 
 
-def registered_shift(before: Setup, after: Setup, wcs: Wcs, m_shift: Array, geometry: PartGeometry) -> Array:
-    """The shift (2,) of the registered blank after the turn, where it was ``m_shift`` (3,) before."""
+def registered_shift(before: Setup, after: Setup, wcs: Wcs, shift: Array, geometry: PartGeometry) -> Array:
+    """The shift (2,) of the registered blank after the turn, where it was ``shift`` (2 or 3,) before, in one frame."""
     turn = Turn(before.orientation, after.orientation).matrix
     place = np.array([*pivot(before, wcs, geometry), 0.0])
-    shift: Array = (m_shift + place - turn @ place)[:2]
-    return shift
+    moved: Array = shift[:2] + (place - turn @ place)[:2]
+    return moved
 
 
-def carried(before: Setup, after: Setup, wcs: Wcs, m_shift: Array, geometry: PartGeometry) -> Carried:
-    x, y, z = (float(value) for value in wcs.m_offset)
-    shift = registered_shift(before, after, wcs, m_shift, geometry)
+def carried(
+    machine: Machine, before: Setup, after: Setup, wcs: Wcs, held: Holding, geometry: PartGeometry
+) -> Carried:  # fmt: skip
+    """``before`` with its ``wcs`` and how it was ``held``; ``after`` may stand elsewhere."""
+    tf_after_before = tf_m_s(machine, after).inverse().after(tf_m_s(machine, before))
+    zero = tf_after_before(held.tf_s_u(wcs.u_origin))
+    shift = registered_shift(before, after, wcs, tf_after_before.after(held.tf_s_u).shift, geometry)
+    x, y, z = (float(value) for value in zero)
     return Carried((x, y, z), (float(shift[0]), float(shift[1])), before.offset)
 
 

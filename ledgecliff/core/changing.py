@@ -51,6 +51,16 @@ def set_value(model: Whole, path: Path, value: Any) -> Whole:
         raise InvalidValueError(path_words(where), problem_words(first["msg"])) from error
 
 
+def changed(model: Whole, fields: dict[str, object]) -> Whole:
+    """A job or shop with several of its fields exchanged at once.  Raises InvalidValueError as ``set_value`` does."""
+    data = {name: fields.get(name, getattr(model, name)) for name in type(model).model_fields}
+    try:
+        return type(model).model_validate({name: _plain(value) for name, value in data.items()})
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        raise InvalidValueError(path_words(field_path(first["loc"])), problem_words(first["msg"])) from error
+
+
 #: Fields that hold one of several kinds of thing: validation puts the kind's tag after them.
 _TAGGED = ("hold", "jaws", "shape", "stock")
 
@@ -65,7 +75,7 @@ def field_path(location: tuple[str | int, ...]) -> Path:
             continue
         # A stock inside of a setup's fields would be something else; only the job's own has kinds.
         skip = (step in _TAGGED and (step != "stock" or place == 0)) or (
-            isinstance(step, int) and place > 0 and location[place - 1] == "operations"
+            isinstance(step, int) and place > 0 and location[place - 1] in ("operations", "fixtures", "carriers")
         )
         path.append(step)
     return tuple(path)

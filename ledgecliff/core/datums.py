@@ -1,19 +1,20 @@
 """Where each setup's zero is, and what every named feature reads there.
 
-``w = R p - u_origin`` (handbook chapter 2), with ``u_origin`` the zero in table-aligned part
-coordinates; each of its three axes may come from another surface.  The nominal work offset is
-``E = u_origin + m_shift``.
+``w = R p - u_origin`` (docs/methods/frames-and-signs.md), with ``u_origin`` the zero in table-aligned part
+coordinates; each of its three axes may come from another surface.  What the work offset must hold follows from
+where the setup stands (``locating``).
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import assert_never
 
 import numpy as np
 
 from .frames import AXES, Array, Axis
 from .holding import Holding
-from .holding.held import has_bore
+from .holding.holding import has_bore
 from .model.holding import ChuckHold
 from .model.job import Job
 from .model.orientation import Orientation
@@ -30,7 +31,6 @@ class Wcs:
 
     orientation: Orientation
     u_origin: Array
-    m_offset: Array
 
     @property
     def p_origin(self) -> Array:
@@ -57,11 +57,11 @@ def source_height(
     datum: AxisDatum,
     holding: Holding,
     features: tuple[Feature, ...],
-    m_zero: tuple[float, float, float] | None = None,
+    s_zero: tuple[float, float, float] | None = None,
 ) -> float:
     """Where the source of one axis lies in ``u`` along that axis, without the datum's shift.
 
-    ``m_zero`` is the work offset of the setup before, where an axis is carried over from it.
+    ``s_zero`` is the zero of the setup before in the frame of this one's fixture, where an axis is carried over.
     """
     k = AXES.index(axis)
     stock = (float(holding.u_stock[0][k]), float(holding.u_stock[1][k]))
@@ -93,22 +93,24 @@ def source_height(
             # Without such a bore the middle of the stock stands in, and the probing plan says that there is none.
             return float(bore.u_centre[k]) if bore is not None else sum(stock) / 2.0
         case "fixture value":
-            return float(holding.fixture.at.as_tuple()[k] - holding.m_shift[k])
+            return float(holding.u_zero[k])
         case "rotary axis":
             # A chuck's axis goes through the middle of what it holds; without one the middle stands in.
             return sum(stock) / 2.0
         case "carried over":
-            assert m_zero is not None, "the job's own validation keeps the first setup from it"
-            return m_zero[k] - float(holding.m_shift[k])
+            assert s_zero is not None, "the job's own validation keeps the first setup from it"
+            return float(holding.tf_s_u.inverse()(np.array(s_zero))[k])
+        case _:
+            assert_never(datum.source)
 
 
 def place_wcs(
-    datum: Datum, holding: Holding, features: tuple[Feature, ...], m_zero: tuple[float, float, float] | None = None
+    datum: Datum, holding: Holding, features: tuple[Feature, ...], s_zero: tuple[float, float, float] | None = None
 ) -> Wcs:
     u_origin = np.array(
-        [source_height(axis, datum.axis(axis), holding, features, m_zero) + datum.axis(axis).shift for axis in AXES]
+        [source_height(axis, datum.axis(axis), holding, features, s_zero) + datum.axis(axis).shift for axis in AXES]
     )
-    return Wcs(holding.orientation, u_origin, u_origin + holding.m_shift)
+    return Wcs(holding.orientation, u_origin)
 
 
 def coordinate_tape(feature: Feature, wcs: Wcs, setup_name: str) -> Tape:

@@ -8,9 +8,9 @@ from typing import Literal
 from .model.orientation import PartDirection
 from .model.part import Feature, FeatureKind
 from .plan import Plan
-from .recognition.found import Found
 from .recognition.matching import found_for
 from .recognition.recognise import recognise
+from .recognition.recognised import Recognised
 from .sides.reach import reach_of
 from .solids.geometry import Triple, triple
 
@@ -38,7 +38,7 @@ class FeatureRow:
     sides: tuple[PartDirection, ...]
     surface: Surface
     residual: float
-    found: Found | None
+    found: Recognised | None
 
     @property
     def named(self) -> bool:
@@ -54,7 +54,7 @@ def feature_list(plan: Plan) -> tuple[FeatureRow, ...]:
     given = {found.name: f.name for f, found in zip(features, of_features, strict=True) if found is not None}
     cut_faces = {k for found in recognise(geometry) if given.get(found.name, found.name) in to_cut for k in found.faces}
 
-    def surface(found: Found | None) -> Surface:
+    def surface(found: Recognised | None) -> Surface:
         return "finished" if found is None or cut_faces & set(found.faces) else "raw"
 
     rows = [
@@ -66,42 +66,42 @@ def feature_list(plan: Plan) -> tuple[FeatureRow, ...]:
 
 
 def _named_row(
-    index: int, feature: Feature, found: Found | None, sides: tuple[PartDirection, ...], surface: Surface
+    index: int, feature: Feature, found: Recognised | None, sides: tuple[PartDirection, ...], surface: Surface
 ) -> FeatureRow:
     return FeatureRow(
-        feature.name,
-        feature.kind,
-        index,
-        feature.at.as_tuple(),
-        triple(feature.direction()),
-        _sizes(feature, found),
-        feature.through if feature.through is not None else found.through if found else None,
-        found.steps if found else (),
-        sides,
-        surface,
-        found.residual if found else 0.0,
-        found,
+        name=feature.name,
+        kind=feature.kind,
+        index=index,
+        at=feature.at.as_tuple(),
+        direction=triple(feature.direction()),
+        sizes=_sizes(feature, found),
+        through=feature.through if feature.through is not None else found.through if found else None,
+        steps=found.steps if found else (),
+        sides=sides,
+        surface=surface,
+        residual=found.residual if found else 0.0,
+        found=found,
     )
 
 
-def _row(found: Found, surface: Surface) -> FeatureRow:
+def _row(found: Recognised, surface: Surface) -> FeatureRow:
     return FeatureRow(
-        found.name,
-        found.kind,
-        None,
-        found.at,
-        found.direction,
-        _sizes(found, None),
-        found.through,
-        found.steps,
-        found.sees,
-        surface,
-        found.residual,
-        found,
+        name=found.name,
+        kind=found.kind,
+        index=None,
+        at=found.at,
+        direction=found.direction,
+        sizes=_sizes(found, None),
+        through=found.through,
+        steps=found.steps,
+        sides=found.sees,
+        surface=surface,
+        residual=found.residual,
+        found=found,
     )
 
 
-def _sizes(of: Feature | Found, otherwise: Found | None) -> tuple[tuple[str, float], ...]:
+def _sizes(of: Feature | Recognised, otherwise: Recognised | None) -> tuple[tuple[str, float], ...]:
     """Sizes that are known, by name; what the job leaves open comes from the model."""
     sizes = []
     for name in _SIZES:

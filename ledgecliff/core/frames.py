@@ -6,7 +6,7 @@ coordinate system of one setup.
 
 An orientation's matrix ``R`` maps part directions to table directions, so a part point ``p``
 reads ``u = R p`` in *table-aligned part coordinates* and ``w = u - u_origin`` in the WCS.
-A machine reading is ``m = E + w`` with the work offset ``E`` (handbook chapter 2).  Names carry
+A machine reading is ``m = E + w`` with the work offset ``E`` (docs/methods/frames-and-signs.md).  Names carry
 the frame: ``p_…`` part, ``u_…`` table-aligned, ``w_…`` WCS, ``m_…`` machine.
 """
 
@@ -66,6 +66,12 @@ class Placement:
 
 
 IDENTITY = Placement(np.eye(3), np.zeros(3))
+
+
+def about_x(y: float, z: float, degrees: float) -> Placement:
+    """A right-handed turn about a line along X through ``y`` and ``z`` (mm)."""
+    turn, centre = rotation("x", degrees), np.array([0.0, y, z])
+    return Placement(turn, centre - turn @ centre)
 
 
 class Oriented(Protocol):

@@ -13,7 +13,8 @@ from .errors import LedgecliffError
 from .first_plan.blanks import blanks_for, stock_round
 from .first_plan.making import Enough, FirstPlan, make_first_plan
 from .model.base import Size
-from .model.holding import ViseHold
+from .model.holding import Vise, ViseHold
+from .model.identity import derived_id
 from .model.job import Job
 from .model.machine import Hover, Machine
 from .model.part import BlockShape, Feature, ModelReference, Part
@@ -34,38 +35,44 @@ _MOST_ORDERS = 3
 Progress = Callable[[int, int, str], None]
 
 
-def job_for_model(reference: ModelReference, geometry: PartGeometry, title: str, shop: Shop) -> Job:
-    """A new job: stock round the part, features named as recognised, and one setup that cuts nothing yet."""
+def job_for_model(
+    reference: ModelReference, geometry: PartGeometry, title: str, shop: Shop, new_id: str
+) -> Job:  # fmt: skip
+    """A new job of the id ``new_id``: stock round the part, features named as recognised, and one setup that cuts
+    nothing yet."""
     part = Part(name=title, model=reference, features=recognised_features(geometry))
-    return _bare_job(part, geometry, title, shop)
+    return _bare_job(part, geometry, title, shop, new_id)
 
 
-def job_for_block(size: Size, title: str, shop: Shop) -> Job:
+def job_for_block(size: Size, title: str, shop: Shop, new_id: str) -> Job:
     """A new job without a model: a rectangular part whose features are entered next, in stock of its own size."""
     from .dimensioned import part_geometry
 
     part = Part(name=title, shape=BlockShape(size=size))
-    return _bare_job(part, part_geometry(part, Models()), title, shop)
+    return _bare_job(part, part_geometry(part, Models()), title, shop, new_id)
 
 
 def recognised_features(geometry: PartGeometry) -> tuple[Feature, ...]:
     return tuple(as_feature(found) for found in recognise(geometry) if found.kind in _NAMED)
 
 
-def _bare_job(part: Part, geometry: PartGeometry, title: str, shop: Shop) -> Job:
+def _bare_job(part: Part, geometry: PartGeometry, title: str, shop: Shop, new_id: str) -> Job:
     stock = blanks_for(geometry, shop)[0]
-    return Job(title=title, part=part, stock=stock, machine=shop.machine, setups=(_bare_setup(shop.machine, geometry),))
+    setup = _bare_setup(shop.machine, geometry, derived_id(new_id, "0"))
+    return Job(id=new_id, title=title, part=part, stock=stock, machines=(shop.machine,), setups=(setup,))
 
 
-def _bare_setup(machine: Machine, geometry: PartGeometry) -> Setup:
+def _bare_setup(machine: Machine, geometry: PartGeometry, setup_id: str) -> Setup:
     """One setup that cuts nothing, to start from."""
     centre = AxisDatum(source="stock centre")
-    vise = machine.vises[0]
+    station, vise = machine.standing(Vise)[0]
     return Setup(
+        id=setup_id,
         name="Op 10",
+        machine=machine.id,
         orientation=side_up("+Z", geometry),
+        station=station.id,
         hold=ViseHold(
-            vise=vise.name,
             parallels_height=max(vise.jaw_height - max(vise.grip_min, 4.0), 1.0),
             parallels_thickness=10.0,
             parallels_length=vise.jaw_width,

@@ -18,14 +18,18 @@ from .cutting.outlines import inside_outline
 from .dimensioned import part_geometry
 from .errors import PlanError
 from .holding import Block, shaped_block
+from .in_process.states import Cutting
 from .in_process.stock import cut_setups, cuts_of
+from .locating import Clamping
 from .model.job import Job
 from .model.setup import Setup
-from .setup_plan import SetupPlan, setup_plan
+from .neighbours import neighbourhood
+from .places import as_it_lies
+from .setup_plan import OfJob, SetupPlan, clamped, setup_plan
 from .sides.order import Proposal, propose
 from .sides.reach import Coverage, coverage
 from .solids.geometry import Models, PartGeometry
-from .solids.tracked import InProcessStock
+from .solids.in_process_stock import InProcessStock
 
 if TYPE_CHECKING:
     pass
@@ -69,17 +73,26 @@ class Plan:
         return self.job.setups[index - 1] if index else None
 
 
+#: Equal for equal jobs, so that their setups are.
+_of_job = lru_cache(maxsize=64)(OfJob)
+
+
 @lru_cache(maxsize=64)
-def _left_behind(before: SetupPlan, after: Setup, piece: InProcessStock) -> Block | None:
-    """The border of an interlocking frame, in ``u`` of the setup after: it stays on the board as it lay."""
-    rest = before.after.solid - piece.solid
-    if rest.is_empty():
+def _left_behind(
+    before: Clamping, cutting: Cutting, after: Setup, piece: InProcessStock, geometry: PartGeometry
+) -> Block | None:
+    """The border of an interlocking frame, in ``u`` of the setup after: it stays on the board as it lay; None where the
+    piece goes to another station."""
+    rest = cutting.before(len(before.setup.operations)).solid - piece.solid
+    if rest.is_empty() or before.setup.station != after.station:
         return None
-    shift = registered_shift(before.setup, after, before.wcs, before.holding.m_shift, before.geometry)
+    s_shift = before.holding.tf_s_u.shift
+    shift = registered_shift(before.setup, after, before.wcs, s_shift, geometry)
     # What lay on the board before lies on it still, at whatever height the turned piece has it.
     rise = float(piece.u_corners(after.orientation)[0][2]) - before.holding.seat
-    way = np.array([*(before.holding.m_shift[:2] - shift), rise])
-    return shaped_block("border", "base", transformed(rest, before.setup.orientation.matrix(), way))
+    way = np.array([*(s_shift[:2] - shift), rise])
+    shape = transformed(rest, before.setup.orientation.matrix(), way)
+    return shaped_block("border", "base", shape, cuttable=True)
 
 
 def make_plan(job: Job, models: Models) -> Plan:
@@ -89,22 +102,28 @@ def make_plan(job: Job, models: Models) -> Plan:
     """
     geometry = part_geometry(job.part, models)
     features = job.part.features
-    cuts = cuts_of(job.setups, features)
+    cuts = cuts_of((as_it_lies(job.machine_of(setup), setup) for setup in job.setups), features)
     cuttings = cut_setups(job.stock, geometry, models.stock, cuts)
-    plans: list[SetupPlan] = []
-    for index, (setup, of_setup, cutting) in enumerate(zip(job.setups, cuts, cuttings, strict=True)):
+    clampings: list[Clamping] = []
+    for index, (setup, cutting) in enumerate(zip(job.setups, cuttings, strict=True)):
         over, behind = None, None
         if index:
-            last = plans[-1]
+            last = clampings[-1]
             if takes_over(setup):
-                over = carried(last.setup, setup, last.wcs, last.holding.m_shift, geometry)
+                over = carried(job.machine_of(setup), last.setup, setup, last.wcs, last.holding, geometry)
             if frame_slot(last.setup) is not None:
-                behind = _left_behind(last, setup, cutting.before(0))
-        plan = setup_plan(index, job.machine, setup, of_setup, cutting, job.stock, features, geometry, over, behind)
-        if plan.after.solid.is_empty():
+                behind = _left_behind(last, cuttings[index - 1], setup, cutting.before(0), geometry)
+        clampings.append(clamped(job.machine_of(setup), setup, cutting.before(0), geometry, features, over, behind))
+        if cutting.before(len(setup.operations)).solid.is_empty():
             raise PlanError(
                 f"{setup.name} cuts the whole stock away: nothing is left to hold. Check the stock's measured "
                 "size, its allowances and how deep the operations go."
             )
-        plans.append(plan)
+    plans = []
+    for index, clamping in enumerate(clampings):
+        machine = job.machine_of(clamping.setup)
+        beside = tuple(other for other in clampings if other.setup.machine == machine.id)
+        of_job = _of_job(machine, job.stock, features, geometry)
+        round_about = neighbourhood(machine, clamping, beside)
+        plans.append(setup_plan(index, clamping, round_about, cuts[index], cuttings[index], of_job))
     return Plan(job, models, geometry, blank(job.stock, geometry, models.stock), tuple(plans))

@@ -15,17 +15,20 @@ from .errors import PlanError
 from .frames import Array
 from .holding import Block, Holding, hold_part
 from .holding.contact import Grip, Seat, ThinPlace, grip_of, seat_of, thinnest_place
-from .holding.freed import Piece, pieces
-from .holding.tooling import ToolUse, tool_use
+from .holding.loose_pieces import Piece, pieces
+from .holding.tooling import Removal, Standing, ToolUse, tool_use
 from .in_process.states import Cutting
+from .locating import Clamping, Located, located
 from .model.machine import Machine
 from .model.part import Feature
 from .model.setup import Setup
 from .model.stock import Stock
+from .neighbours import Neighbourhood
+from .places import as_it_lies
 from .probing.planning import plan_probing
 from .probing.touches import ProbingPlan
 from .solids.geometry import PartGeometry
-from .solids.tracked import InProcessStock
+from .solids.in_process_stock import InProcessStock
 
 #: A triangle this near to the stock's highest point lies at its top (mm).
 _NEAR_TOP = 1e-6
@@ -43,13 +46,18 @@ class FeatureReading:
 
 @dataclass(frozen=True, eq=False)
 class SetupPlan:
-    """One setup worked out: the stock it gets and leaves, how it sits, its zero, its touches."""
+    """One setup worked out: the stock it gets and leaves, how it sits, its zero, its touches.
+
+    Its ``setup`` has the orientation in which the part really lies, on a tilted station too.
+    """
 
     index: int
     setup: Setup
     cutting: Cutting
     holding: Holding
     wcs: Wcs
+    located: Located
+    neighbours: Neighbourhood
     probing: ProbingPlan
     readings: tuple[FeatureReading, ...]
     features: tuple[Feature, ...]
@@ -63,8 +71,12 @@ class SetupPlan:
     @property
     def planned_offset(self) -> Array:
         """The work offset (3,) as the control's table shows it: with lengths from a reference plane, Z from there."""
-        shown: Array = self.wcs.m_offset - np.array([0.0, 0.0, self.machine.length_shift()])
+        shown: Array = self.located.m_offset - np.array([0.0, 0.0, self.machine.length_shift()])
         return shown
+
+    def u_of(self, other: SetupPlan, u_place: Array) -> Array:
+        """Where (3,) a place in ``u`` of another setup lies in ``u`` of this one, on the machine as it stands."""
+        return self.located.tf_m_u.inverse()(other.located.tf_m_u(u_place))
 
     @property
     def before(self) -> InProcessStock:
@@ -113,7 +125,9 @@ class SetupPlan:
             if operation.removes == "pin bores":
                 # Pins stand in what lies under the stock.
                 blocks = tuple(block for block in blocks if block.kind != "base" or block.name == "border")
-            uses.append(tool_use(k, cutting.removed(k), cutting.after(k), orientation, cutter, blocks, lowest))
+            removal = Removal(cutting.removed(k), cutting.after(k), orientation, lowest)
+            about = Standing(blocks, self.neighbours.blocks)
+            uses.append(tool_use(k, removal, cutter, self.machine.nose_diameter, about))
         return tuple(uses)
 
     def orient(self, p_solid: manifold3d.Manifold) -> tuple[Array, Array]:
@@ -130,32 +144,60 @@ _pieces = lru_cache(maxsize=256)(pieces)
 
 
 @lru_cache(maxsize=256)
-def setup_plan(
-    index: int,
+def clamped(
     machine: Machine,
     setup: Setup,
-    cuts: tuple[Cut, ...],
-    cutting: Cutting,
-    stock: Stock,
-    features: tuple[Feature, ...],
+    before: InProcessStock,
     geometry: PartGeometry,
-    over: Carried | None,
-    behind: Block | None,
-) -> SetupPlan:
-    """One setup worked out from the stock it gets.
+    features: tuple[Feature, ...],
+    over: Carried | None = None,
+    behind: Block | None = None,
+) -> Clamping:
+    """How a setup holds the stock it gets, where its zero is, and where all of it stands.
 
-    ``spread`` is read off ``stock``; ``over`` is what it takes over from the setup before, ``behind`` what that one
-    left standing about.  Raises PlanError when nothing is left to hold.
+    ``over`` is what it takes over from the setup before, ``behind`` what that one left standing about.  Raises
+    PlanError when nothing is left to hold.
     """
-    before = cutting.before(0)
     if before.solid.is_empty():
         raise PlanError(f"Nothing of the stock is left for {setup.name} to hold.")
-    holding = hold_part(machine, setup, before, geometry, over.m_shift if over else None, behind)
-    wcs = place_wcs(setup.datum, holding, features, over.m_zero if over else None)
-    probing = plan_probing(setup, holding, wcs, machine, stock, features, cutting.before)
+    holding = hold_part(machine, setup, before, geometry, over.s_shift if over else None, behind)
+    wcs = place_wcs(setup.datum, holding, features, over.s_zero if over else None)
+    return Clamping(as_it_lies(machine, setup), holding, wcs, located(machine, setup, holding, wcs))
+
+
+@dataclass(frozen=True, eq=False)
+class OfJob:
+    """What all setups of a job share that go over one machine."""
+
+    machine: Machine
+    stock: Stock
+    features: tuple[Feature, ...]
+    geometry: PartGeometry
+
+
+@lru_cache(maxsize=256)
+def setup_plan(
+    index: int, clamping: Clamping, neighbours: Neighbourhood, cuts: tuple[Cut, ...], cutting: Cutting, of_job: OfJob
+) -> SetupPlan:
+    """One setup worked out from how it is clamped."""
+    probing = plan_probing(clamping, neighbours.blocks, of_job.machine, of_job.stock, of_job.features, cutting.before)
     readings = tuple(
-        FeatureReading(feature.name, *(float(value) for value in wcs.reads(feature.at.as_tuple())))
-        for feature in features
+        FeatureReading(feature.name, *(float(value) for value in clamping.wcs.reads(feature.at.as_tuple())))
+        for feature in of_job.features
     )
-    spread = stock.spread()
-    return SetupPlan(index, setup, cutting, holding, wcs, probing, readings, features, geometry, machine, cuts, spread)
+    return SetupPlan(
+        index=index,
+        setup=clamping.setup,
+        cutting=cutting,
+        holding=clamping.holding,
+        wcs=clamping.wcs,
+        located=clamping.located,
+        neighbours=neighbours,
+        probing=probing,
+        readings=readings,
+        features=of_job.features,
+        geometry=of_job.geometry,
+        machine=of_job.machine,
+        cuts=cuts,
+        spread=of_job.stock.spread(),
+    )

@@ -133,7 +133,7 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
 
 
 def _held_by(setup: SetupPlan) -> str:
-    kind, name = fixture_words(setup.setup.hold)
+    kind, name = fixture_words(setup.machine, setup.setup)
     return f"{'on' if kind in ('plate', 'spoilboard') else 'in'} the {name}"
 
 

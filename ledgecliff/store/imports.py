@@ -16,6 +16,7 @@ from ledgecliff.core.new_job import first_plan, job_for_model, with_changed_mode
 from ledgecliff.core.quantities import Unit, spell
 from ledgecliff.core.recognition.matching import Reimport
 from ledgecliff.core.solids.geometry import Models
+from ledgecliff.store.identity import new_id
 
 from .part_models import Progress, checksum_of, read_model
 from .shop import read_shop
@@ -67,7 +68,7 @@ def import_model(
         job, report = with_changed_model(keep[0], reference, geometry)
         return Imported(job, Models(geometry, keep[1].stock), report)
     title = path.stem.replace("_", " ").replace("-", " ").strip() or "part"
-    job = job_for_model(reference, geometry, title[:1].upper() + title[1:80], read_shop())
+    job = job_for_model(reference, geometry, title[:1].upper() + title[1:80], read_shop(), new_id())
     return Imported(job, Models(geometry))
 
 

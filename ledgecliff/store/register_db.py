@@ -9,8 +9,6 @@ from __future__ import annotations
 import getpass
 import json
 import os
-import random
-import time
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, fields, replace
 from datetime import UTC, datetime
@@ -20,22 +18,13 @@ from typing import Any
 
 import platformdirs
 from sqlalchemy import (
-    Column,
-    Float,
-    ForeignKey,
-    Index,
-    Integer,
-    MetaData,
     Row,
-    String,
-    Table,
-    Text,
-    UniqueConstraint,
     create_engine,
     event,
     func,
     insert,
     select,
+    update,
 )
 from sqlalchemy.engine import URL, Connection, Engine, make_url
 from sqlalchemy.exc import DatabaseError, IntegrityError, SQLAlchemyError
@@ -45,38 +34,9 @@ from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.register.entries import Entry, Use, Value
 
-_DATA = MetaData()
-_MACHINES = Table(
-    "machines", _DATA,
-    Column("id", Integer, primary_key=True),
-    Column("name", String(200), nullable=False, unique=True),
-)  # fmt: skip
-#: One row a change, each the whole entry as it stands from then on.
-_CHANGES = Table(
-    "changes", _DATA,
-    Column("id", Integer, primary_key=True),
-    Column("machine", ForeignKey("machines.id"), nullable=False),
-    Column("code", String(40), nullable=False),
-    Column("revision", Integer, nullable=False),
-    Column("at", String(40), nullable=False),
-    Column("by", String(100), nullable=False),
-    Column("what", String(200), nullable=False),
-    Column("label", String(200), nullable=False),
-    Column("resident", String(200), nullable=False),
-    Column("x", Float), Column("y", Float), Column("z", Float), Column("turn_deg", Float),
-    Column("origin", String(40)),
-    Column("lines", Text, nullable=False),
-    Column("readings", Text, nullable=False),
-    Column("use", Text), Column("found_for", Text),
-    UniqueConstraint("machine", "code", "revision", name="one_change_a_revision"),
-)  # fmt: skip
-Index("newest_of_a_code", _CHANGES.c.machine, _CHANGES.c.code, _CHANGES.c.id)
-#: How long one window waits for another's write (s).
-_PATIENCE_S = 10
-#: So many turns are waited for where several begin a register at once; what a database says then.
+from .register_schema import CHANGES, MACHINES, PATIENCE_S, NewerRegisterError, begin
+
 _LONGEST_NAME = 100
-_TURNS = 40
-_OF_ANOTHERS_TURN = ("already exists", "locked", "duplicate key", "busy")
 #: The history is shown this many rows at a time.
 PAGE = 200
 
@@ -127,7 +87,9 @@ class RegisterDb:
             if isinstance(place, Path):
                 place.parent.mkdir(parents=True, exist_ok=True)
             self._engine = _engine(place)
-            _begin(self._engine)
+            begin(self._engine)
+        except NewerRegisterError as error:
+            raise RegisterFileError(f"The offset register '{_shown(place)}' {error}") from error
         except (SQLAlchemyError, ModuleNotFoundError, OSError) as error:
             raise _cannot("opened", place, error) from error
 
@@ -141,22 +103,22 @@ class RegisterDb:
 
         Rows never change, so what was read before is only brought up to date by those that came since.
         """
-        last, found = self._seen.get(machine.name, (0, {}))
-        mine = select(_CHANGES).join(_MACHINES).where(_MACHINES.c.name == machine.name)
+        last, found = self._seen.get(machine.id, (0, {}))
+        mine = select(CHANGES).join(MACHINES).where(MACHINES.c.identity == machine.id)
         with self._reading() as connection:
             # Only where whoever writes is alone do rows come in the order of their numbers.
             if last and self._engine.dialect.name == "sqlite":
-                rows = connection.execute(mine.where(_CHANGES.c.id > last).order_by(_CHANGES.c.id)).all()
+                rows = connection.execute(mine.where(CHANGES.c.id > last).order_by(CHANGES.c.id)).all()
             else:
                 newest = (
-                    select(func.max(_CHANGES.c.id))
-                    .join(_MACHINES)
-                    .where(_MACHINES.c.name == machine.name)
-                    .group_by(_CHANGES.c.code)
+                    select(func.max(CHANGES.c.id))
+                    .join(MACHINES)
+                    .where(MACHINES.c.identity == machine.id)
+                    .group_by(CHANGES.c.code)
                 )
-                rows = connection.execute(select(_CHANGES).where(_CHANGES.c.id.in_(newest))).all()
+                rows = connection.execute(select(CHANGES).where(CHANGES.c.id.in_(newest))).all()
         found = found | {row.code: _entry(row) for row in rows}
-        self._seen[machine.name] = (max([last, *(row.id for row in rows)]), found)
+        self._seen[machine.id] = (max([last, *(row.id for row in rows)]), found)
         known = [code.code for code in codes_of(machine)]
         return (
             *(found.get(code, Entry(code)) for code in known),
@@ -167,10 +129,10 @@ class RegisterDb:
         """What the code held, newest first, a page at a time."""
         with self._reading() as connection:
             rows = connection.execute(
-                select(_CHANGES)
-                .join(_MACHINES)
-                .where(_MACHINES.c.name == machine.name, _CHANGES.c.code == code)
-                .order_by(_CHANGES.c.id.desc())
+                select(CHANGES)
+                .join(MACHINES)
+                .where(MACHINES.c.identity == machine.id, CHANGES.c.code == code)
+                .order_by(CHANGES.c.id.desc())
                 .limit(most)
                 .offset(skip)
             ).all()
@@ -178,12 +140,12 @@ class RegisterDb:
 
     def machines(self) -> tuple[str, ...]:
         with self._reading() as connection:
-            return tuple(connection.scalars(select(_MACHINES.c.name).order_by(_MACHINES.c.name)))
+            return tuple(connection.scalars(select(MACHINES.c.name).order_by(MACHINES.c.name)))
 
     def last_change(self) -> int:
         """A number that grows with every change of any window."""
         with self._reading() as connection:
-            return int(connection.scalar(select(func.max(_CHANGES.c.id))) or 0)
+            return int(connection.scalar(select(func.max(CHANGES.c.id))) or 0)
 
     # --- writing --------------------------------------------------------------------------------
 
@@ -197,9 +159,10 @@ class RegisterDb:
         written = tuple(replace(entry, revision=entry.revision + 1, at=at, by=by) for entry in changed)
         try:
             with self._engine.execution_options(writes=True).begin() as connection:
-                number = _machine(connection, machine.name)
+                number = _machine(connection, machine)
                 self._refuse_overwriting(connection, number, written)
-                connection.execute(insert(_CHANGES), [_row(entry, number) for entry in written])
+                self._refuse_two_codes(connection, number, written)
+                connection.execute(insert(CHANGES), [_row(entry, number) for entry in written])
         except IntegrityError as error:
             codes = ", ".join(entry.code for entry in written)
             why = "somebody has changed it at this very moment; look at it and try again"
@@ -212,9 +175,9 @@ class RegisterDb:
     def _refuse_overwriting(connection: Connection, machine: int, written: Sequence[Entry]) -> None:
         for entry in written:
             newest = connection.execute(
-                select(_CHANGES)
-                .where(_CHANGES.c.machine == machine, _CHANGES.c.code == entry.code)
-                .order_by(_CHANGES.c.id.desc())
+                select(CHANGES)
+                .where(CHANGES.c.machine == machine, CHANGES.c.code == entry.code)
+                .order_by(CHANGES.c.id.desc())
                 .limit(1)
             ).first()
             there = 0 if newest is None else newest.revision
@@ -224,6 +187,20 @@ class RegisterDb:
                     f"{newest.by} has changed it meanwhile ({newest.what}, {newest.at}); look at it as it stands now "
                     "and do your change again",
                 )
+
+    @staticmethod
+    def _refuse_two_codes(connection: Connection, machine: int, written: Sequence[Entry]) -> None:
+        """What one window gives a setup another one may have given it a moment ago, in another code."""
+        newest = select(func.max(CHANGES.c.id)).where(CHANGES.c.machine == machine).group_by(CHANGES.c.code)
+        rows = connection.execute(select(CHANGES).where(CHANGES.c.id.in_(newest), CHANGES.c.use.is_not(None))).all()
+        codes = {entry.code for entry in written}
+        others = [(row.code, use) for row in rows if row.code not in codes and (use := _use(row.use)) is not None]
+        for entry in written:
+            for code, use in others:
+                if entry.use is not None and use.is_for(entry.use):
+                    raise RegisterError(
+                        entry.code, f"{use.words()} has been given {code} meanwhile; take that, or release it first"
+                    )
 
     def _reading(self) -> _Reading:
         return _Reading(self._engine, self.place)
@@ -252,7 +229,7 @@ def _engine(place: Path | str) -> Engine:
     url = make_url(place) if isinstance(place, str) else URL.create("sqlite", database=str(place))
     if url.get_backend_name() != "sqlite":
         return create_engine(url)
-    engine = create_engine(url, connect_args={"timeout": _PATIENCE_S})
+    engine = create_engine(url, connect_args={"timeout": PATIENCE_S})
 
     @event.listens_for(engine, "connect")
     def _careful(connection: Any, _record: object) -> None:
@@ -270,25 +247,17 @@ def _engine(place: Path | str) -> Engine:
     return engine
 
 
-def _begin(engine: Engine) -> None:
-    """Makes the tables that are not there.  Several that open a new register at once make them by turns."""
-    for patience in range(_TURNS):
-        try:
-            _DATA.create_all(engine)
-            return
-        except DatabaseError as error:
-            # Somebody else has just made a table, or is about to.
-            if patience == _TURNS - 1 or not any(words in str(error.orig).lower() for words in _OF_ANOTHERS_TURN):
-                raise
-            time.sleep(_PATIENCE_S / _TURNS * random.uniform(0.2, 1.0))
-
-
-def _machine(connection: Connection, name: str) -> int:
-    number = connection.scalar(select(_MACHINES.c.id).where(_MACHINES.c.name == name))
-    if number is None:
-        result = connection.execute(insert(_MACHINES).values(name=name))
+def _machine(connection: Connection, machine: Machine) -> int:
+    """The number of its row, which nobody else may write under until this is done; its name as it is called now."""
+    mine = select(MACHINES).where(MACHINES.c.identity == machine.id).with_for_update()
+    row = connection.execute(mine).first()
+    if row is None:
+        result = connection.execute(insert(MACHINES).values(identity=machine.id, name=machine.name))
         (number,) = result.inserted_primary_key or (0,)
-    return int(number)
+        return int(number)
+    if row.name != machine.name:
+        connection.execute(update(MACHINES).where(MACHINES.c.id == row.id).values(name=machine.name))
+    return int(row.id)
 
 
 def _row(entry: Entry, machine: int) -> dict[str, Any]:
@@ -314,9 +283,20 @@ def _row(entry: Entry, machine: int) -> dict[str, Any]:
 def _entry(row: Row[Any]) -> Entry:
     value = None if row.x is None else Value(row.x, row.y, row.z, row.turn_deg)
     return Entry(
-        row.code, row.revision, row.label, value, row.origin, tuple(json.loads(row.lines)), row.readings, _use(row.use),
-        _use(row.found_for), row.resident, row.at, row.by, row.what,
-    )  # fmt: skip
+        code=row.code,
+        revision=row.revision,
+        label=row.label,
+        value=value,
+        origin=row.origin,
+        lines=tuple(json.loads(row.lines)),
+        readings=row.readings,
+        use=_use(row.use),
+        found_for=_use(row.found_for),
+        resident=row.resident,
+        at=row.at,
+        by=row.by,
+        what=row.what,
+    )
 
 
 @lru_cache(maxsize=4096)

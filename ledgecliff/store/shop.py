@@ -10,10 +10,11 @@ import platformdirs
 from pydantic import ValidationError
 
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.model.shop import Shop
+from ledgecliff.core.model.shop import SHOP_VERSION, Shop
 
 from .atomic import write_atomic
 from .job_files import first_problem
+from .migrations import migrated_shop
 
 
 class ShopFileError(LedgecliffError, ValueError):
@@ -40,7 +41,16 @@ def read_shop() -> Shop:
     except (OSError, UnicodeDecodeError) as error:
         raise ShopFileError(f"The shop library '{path}' cannot be read: {error}.") from error
     try:
-        return Shop.model_validate(json.loads(text))
+        data = json.loads(text)
+        version = data.get("version") if isinstance(data, dict) else None
+        if isinstance(version, int) and version > SHOP_VERSION:
+            raise ShopFileError(
+                f"The shop library '{path}' is of version {version}; this program reads up to {SHOP_VERSION}. "
+                "Use a newer Ledgecliff, or move it away."
+            )
+        return Shop.model_validate(migrated_shop(data) if isinstance(data, dict) else data)
+    except ShopFileError:
+        raise
     except ValidationError as error:
         raise ShopFileError(f"The shop library '{path}': {first_problem(error)} Correct it or move it away.") from error
     except ValueError as error:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TypeVar
 
@@ -16,9 +17,11 @@ from ledgecliff.core.measuring.measured import Measurement, RecordedTouches
 from ledgecliff.core.measuring.measured_drawing import COLUMNS, measured_sheet, table_rows
 from ledgecliff.core.model.base import Model
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.stations import Rotary
+from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.plain_text import harmless_cell
 from ledgecliff.core.quantities import Unit
-from ledgecliff.core.rehearsal.stated import StatedWorld
+from ledgecliff.core.rehearsal.true_world import TrueWorld
 from ledgecliff.core.touchoff.readings import HandReadings
 
 from .atomic import write_atomic
@@ -31,14 +34,39 @@ def read_touches(path: Path) -> RecordedTouches:
     return _read(path, RecordedTouches)
 
 
-def read_world(path: Path, job: Job) -> StatedWorld:
-    """Raises InvalidValueError, naming the field that is wrong or the setup that the job does not have."""
-    world = _read(path, StatedWorld)
-    names = [setup.name for setup in job.setups]
-    strange = next((setup.name for setup in world.setups if setup.name not in names), None)
-    if strange is not None:
-        raise InvalidValueError(str(path), f"the job has no setup '{strange}'; it has {', '.join(names)}")
+def read_world(path: Path, job: Job) -> TrueWorld:
+    """Raises InvalidValueError, naming the field that is wrong, or what the job does not have."""
+    world = _read(path, TrueWorld)
+    machines = job.machines
+    _known(path, "setup", [setup.name for setup in world.setups], [setup.name for setup in job.setups])
+    _known(path, "rotary axis", [axis.axis for axis in world.axes], _axes_of(job))
+    _known(path, "tool", [tool.number for tool in world.tools], _tools_of(job))
+    for offset in world.offsets:
+        if offset.machine is not None:
+            _known(path, "machine", [offset.machine], [machine.name for machine in machines])
+        codes = [code.code for each in machines if offset.machine in (None, each.name) for code in codes_of(each)]
+        _known(path, "offset", [offset.code], codes)
     return world
+
+
+def write_world(world: TrueWorld, path: Path) -> None:
+    write_atomic(path, world.model_dump_json(indent=1) + "\n")
+
+
+def _axes_of(job: Job) -> list[str]:
+    return [each.name for machine in job.machines for each in machine.carriers if isinstance(each, Rotary)]
+
+
+def _tools_of(job: Job) -> list[int]:
+    return [n for each in job.machines for n in (each.probe.tool, *(cutter.tool for cutter in each.cutters))]
+
+
+def _known(path: Path, what: str, stated: Sequence[object], there: Sequence[object]) -> None:
+    """Raises InvalidValueError where something is stated that the job does not have."""
+    strange = next((each for each in stated if each not in there), None)
+    if strange is not None:
+        has = ", ".join(str(each) for each in there) or "none"
+        raise InvalidValueError(str(path), f"the job has no {what} '{strange}'; it has {has}")
 
 
 def read_hand_readings(path: Path) -> HandReadings:

@@ -6,7 +6,7 @@ from unittest import mock
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from ledgecliff.store.register_db import RegisterDb, register_place
 from tests.app.gui import GuiTestCase
@@ -46,6 +46,18 @@ class ByHandTest(GuiTestCase):
         self.read("Reading", "-310")
         self.read("Tool length", "96")
         self.button("Next").click()
+
+    def test_at_a_turned_station_it_is_told_why_not(self):
+        """Readings count along the machine's axes; nothing else of the window minds."""
+        self.button("Next").click()
+        here = self.document.job.setups[0].station
+        k = [station.id for station in self.document.job.machine.stations].index(here)
+        self.document.set_value("turn", ("machines", 0, "stations", k, "turn_deg"), 30.0)
+        words = [label.text() for label in self.panel().findChildren(QLabel)]
+        self.assertTrue(any("its station is turned 30° about Z" in text for text in words), words)
+        self.assertIn("turned 30°", " ".join(line.text for line in self.window.tape.tape.lines))
+        self.document.set_value("turn", ("machines", 0, "stations", k, "turn_deg"), 0.0)
+        self.assertTrue(self.panel().number.text().startswith("E X"))
 
     def test_a_whole_setup_in_order_into_the_register(self):
         self.assertEqual(self.document.lens, "hand")

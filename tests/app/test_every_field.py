@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QScrollArea
 from ledgecliff.core.edits.setups import add_setup
 from ledgecliff.core.route import scenes_of
 from ledgecliff.store.demo import demo_job
+from ledgecliff.store.identity import new_id
 from tests.app.gui import GuiTestCase
 from tests.helpers import demo, demo_plan
 
@@ -139,7 +140,7 @@ class SmallScreenTest(LensTestCase):
     def test_ten_setups(self):
         job, sides = demo(), ("+X", "-X", "+Y", "-Y", "+Z", "-Z", "+X", "-X")
         for up in sides:
-            job = add_setup(job, up, demo_plan())
+            job = add_setup(job, up, demo_plan(), new_id())
         self.document.apply("eight more setups", lambda _: job)
         self.assertEqual(len(self.document.plan.setups), 10)
         self.check_lenses()

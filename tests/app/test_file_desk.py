@@ -49,6 +49,36 @@ class FileTest(GuiTestCase):
         self.open(self.folder / "mine.json")
         self.assertEqual(self.document.job.stock.allowance.plus_z, 2.0)
 
+    def test_saved_elsewhere_it_is_another_job_and_saved_again_the_same(self):
+        """Also after undo, which brings back what was, but not which job it was."""
+        self.edit()
+        demo_id = self.document.job.id
+        self.window.save()
+        mine = self.document.job.id
+        self.assertNotEqual(mine, demo_id)
+        self.assertEqual(read_job(self.folder / "mine.json").id, mine)
+        self.edit()
+        self.document.set_value("name", ("setups", 0, "name"), "First clamping")
+        self.window.save()
+        self.assertEqual(self.document.job.id, mine)
+        self.window.files.ask_save = lambda *_: self.folder / "copy.json"
+        self.window.files.save_as()
+        copy = self.document.job.id
+        self.assertEqual(len({demo_id, mine, copy}), 3)
+        self.assertEqual(self.document.job.setups[0].name, "First clamping")
+        self.assertTrue(self.document.undo_stack.canUndo(), "what led here can still be taken back")
+        self.window.undo()
+        self.assertEqual((self.document.job.setups[0].name, self.document.job.id), ("Op 10", copy))
+        self.window.save()
+        self.assertEqual(read_job(self.folder / "copy.json").id, copy)
+        self.assertEqual(read_job(self.folder / "mine.json").id, mine)
+
+    def test_a_save_that_fails_leaves_the_job_the_one_it_was(self):
+        before = self.document.job.id
+        self.window.files.ask_save = lambda *_: self.folder / "no folder" / "mine.json"
+        self.assertFalse(self.window.files.save_as())
+        self.assertEqual(self.document.job.id, before)
+
     def test_undo_back_to_the_saved_state_is_saved_again(self):
         self.window.save()
         self.edit()

@@ -211,7 +211,12 @@ class MeasuredTest(GuiTestCase):
         self.panel().measured.keep.click()
         entry = self.window.stage.register_desk.entry("G54")
         self.assertEqual((entry.value.x, entry.origin, entry.state()), (-518.0, "touches", "in use"))
-        self.document.apply("title", lambda job: job.model_copy(update={"title": "Another job"}))
+        self.document.apply("title", lambda job: job.model_copy(update={"title": "Another name"}))
+        self.document.show_lens("release")
+        self.assertNotIn("which the register keeps", self.panel()._offsets.text())
+        # Saved elsewhere it is another job, which does not own the code.
+        another = self.document.job.model_copy(update={"id": "0123456789ab"})
+        self.document.saved_as(another, self.folder / "another.json")
         self.document.show_lens("release")
         self.assertIn("which the register keeps for Winch cheek", self.panel()._offsets.text())
 

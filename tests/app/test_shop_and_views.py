@@ -31,9 +31,9 @@ class ShopTest(GuiTestCase):
     def test_a_change_is_kept_at_once_and_undone(self):
         self.sheet.pick("small vise")
         self.type_in(self.entry("Jaw width").entry, "4 in")
-        self.assertAlmostEqual(read_shop().vises[0].jaw_width, 101.6)
+        self.assertAlmostEqual(read_shop().fixtures[0].jaw_width, 101.6)
         self.press("undo")
-        self.assertAlmostEqual(read_shop().vises[0].jaw_width, 100)
+        self.assertAlmostEqual(read_shop().fixtures[0].jaw_width, 100)
         self.assertEqual(self.document.job, demo(), "the library is not the job")
 
     def test_add_rename_and_remove(self):
@@ -56,11 +56,11 @@ class ShopTest(GuiTestCase):
         self.assertIn("at least one vise", self.sheet.said.text())
 
     def test_this_jobs_fixture_and_machine_go_into_the_library(self):
-        self.document.set_value("jaw", ("machine", "vises", 0, "jaw_height"), 44.0)
+        self.document.set_value("jaw", ("machines", 0, "fixtures", 0, "jaw_height"), 44.0)
         self.press("keep")
-        self.assertEqual(next(v for v in read_shop().vises if v.name == "left vise").jaw_height, 44)
+        self.assertEqual(next(v for v in read_shop().fixtures if v.name == "left vise").jaw_height, 44)
         self.press("machine")
-        self.assertEqual(read_shop().machine.vises[0].jaw_height, 44)
+        self.assertEqual(read_shop().machine.fixtures[0].jaw_height, 44)
 
     def test_what_the_shop_has_can_hold_the_next_job(self):
         self.sheet.pick("small vise")
@@ -68,7 +68,7 @@ class ShopTest(GuiTestCase):
         self.press("close")
         self.show_lens(1, "hold")
         self.choose("Held by", "tiny vise")
-        self.assertIn("tiny vise", [vise.name for vise in self.document.job.machine.vises])
+        self.assertIn("tiny vise", [fixture.name for fixture in self.document.job.machine.fixtures])
         self.choose("Jaws", "stepped jaws, step 3 x 38")
         self.assertEqual(self.document.job.setups[0].hold.jaws.height, 38)
 

@@ -183,12 +183,12 @@ class JigTest(TurnTestCase):
     def test_a_pocket_comes_from_a_drawing(self):
         with mock.patch.object(self.window.files, "ask_folder", return_value=self.folder):
             self.window.write_drawings()
-        before = self.document.job.machine.jigs[0].second.outline
+        before = self.document.job.machine.fixtures[2].second.outline
         with mock.patch.object(self.window.files, "ask_drawing", return_value=self.folder / "turn-1-jig.svg"):
             self.window.outputs.take_outline(1)
-        after = self.document.job.machine.jigs[0].second.outline
+        after = self.document.job.machine.fixtures[2].second.outline
         self.assertNotEqual(before, after, "the largest outline on that sheet is the jig itself")
-        self.assertAlmostEqual(max(x for x, _ in after), self.document.job.machine.jigs[0].length / 2, places=3)
+        self.assertAlmostEqual(max(x for x, _ in after), self.document.job.machine.fixtures[2].length / 2, places=3)
         self.assertIn("JIG_POCKET_LOOSE", self.codes())
 
     def test_a_jig_is_left_for_soft_jaws_again(self):

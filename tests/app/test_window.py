@@ -47,7 +47,13 @@ class RouteTest(GuiTestCase):
     def test_ten_setups(self):
         data = json.loads(demo_job("float-housing").read_text(encoding="utf-8"))
         data["setups"] = [
-            {**data["setups"][k % 2], "name": f"Op {10 * k + 10}", "operations": [], "stock_assumed": None}
+            {
+                **data["setups"][k % 2],
+                "id": f"{k:012x}",
+                "name": f"Op {10 * k + 10}",
+                "operations": [],
+                "stock_assumed": None,
+            }
             for k in range(10)
         ]
         path = self.folder / "ten.json"
@@ -111,7 +117,7 @@ class EditTest(GuiTestCase):
                     continue  # the other side is given, so this one follows from the sizes
                 if field.spec.label == "Opens to":
                     value = "160"
-                if field.spec.label in ("Flutes", "Reach") and field.spec.path[1] == "cutters":
+                if field.spec.label in ("Flutes", "Reach") and "cutters" in field.spec.path:
                     value = {"Flutes": "9", "Reach": "39"}[field.spec.label]
                 value = str(value)
                 if field.spec.label.startswith("Switch "):
@@ -223,7 +229,7 @@ class LensTest(GuiTestCase):
             self.assertEqual(self.document.lens, lens)
             self.assertTrue(self.window.stage.tabs[lens].isChecked())
 
-    def test_table_shows_the_handbooks_numbers_and_tapes_them(self):
+    def test_table_shows_the_worked_numbers_and_tapes_them(self):
         self.window.show_lens("table")
         table = self.window.stage.table
         QAbstractItemModelTester(table.model)

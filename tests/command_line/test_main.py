@@ -48,7 +48,7 @@ class CommandTest(unittest.TestCase):
 
 
 class CoordinatesTest(CommandTest):
-    def test_handbook_numbers_as_json(self):
+    def test_worked_numbers_as_json(self):
         status, out, _ = run("coordinates", DEMO, "--json")
         self.assertEqual(status, 0)
         setups = json.loads(out)["setups"]
@@ -106,7 +106,7 @@ class FeaturesTest(CommandTest):
 
 class StockTest(CommandTest):
     def test_worked_example(self):
-        """Handbook, chapter 2: 100 x 68 x 34 on a hat of 4.5; Op 20 gets it faced, its hat on top."""
+        """100 x 68 x 34 on a hat of 4.5; Op 20 gets it faced, its hat on top."""
         status, out, _ = run("stock", DEMO, "--json")
         self.assertEqual(status, 0)
         first, second = json.loads(out)["setups"]

@@ -70,7 +70,7 @@ class ProbePlanTest(CommandTest):
         self.assertIn("TOUCH_OUTSIDE_WINDOW", run("probe-plan", job)[1])
 
 
-class StatedWorldTest(CommandTest):
+class TrueWorldTest(CommandTest):
     def world(self, text):
         path = self.folder / "world.json"
         path.write_text(text, encoding="utf-8")
@@ -97,12 +97,25 @@ class StatedWorldTest(CommandTest):
         self.assertEqual(status, 1)
         self.assertIn("a trigger was missed", json.loads(out)["setups"][0]["alarms"][0])
 
+    def test_a_drawn_world_is_kept_and_gives_the_same_again(self):
+        kept = self.folder / "kept.json"
+        status, first, _ = run("rehearse", DEMO, "--json", "--seed", "5", "--keep-world", str(kept))
+        self.assertEqual(status, 0)
+        self.assertEqual(run("rehearse", DEMO, "--json", "--world", str(kept))[1], first)
+        other = json.loads(run("rehearse", DEMO, "--json", "--world", str(kept), "--seed", "6")[1])
+        self.assertEqual(other["setups"][0]["true"], json.loads(first)["setups"][0]["true"])
+        self.assertNotEqual(other["setups"][0]["found"], json.loads(first)["setups"][0]["found"])
+
     def test_bad_worlds_name_the_field(self):
         for text, words in (
             ('{"setups": [{"name": "Op 99"}]}', "no setup 'Op 99'"),
             ('{"probe": {"delay_s": -1}}', "delay s"),
             ('{"probing": 1}', "probing"),
             ("{", "is not JSON"),
+            ('{"tools": [{"number": 77, "longer": 1}]}', "no tool '77'; it has "),
+            ('{"axes": [{"axis": "tilt"}]}', "no rotary axis 'tilt'; it has none"),
+            ('{"offsets": [{"code": "G77", "at": {"x": 0, "y": 0, "z": 0}}]}', "no offset 'G77'"),
+            ('{"setups": [{"name": "Op 10", "debris": [{"x": 0, "y": 0, "thickness": 0.2}]}]}', "nothing carries"),
         ):
             status, _, error = run("rehearse", DEMO, "--world", self.world(text))
             self.assertEqual(status, 2)
@@ -176,7 +189,7 @@ class TapeTest(CommandTest):
         path.write_text(json.dumps(data), encoding="utf-8")
         return run("tape", str(path), *more)
 
-    def test_chapter_2_by_hand(self):
+    def test_worked_numbers_by_hand(self):
         edge = {"method": "edge", "side": "left", "reading": -412.63, "diameter": 10, "should_read": -48.02}
         status, out, _ = self.tape({"x": edge, "before": {"x": -400.0}}, "--json")
         axis = json.loads(out)["axes"]["x"]
@@ -274,7 +287,7 @@ class ReadTest(CommandTest):
         self.assertIn("'200.ngc' or 'O0200.NC'", program["findings"][-1]["message"])
 
     def test_a_program_without_a_unit_is_read_in_the_controls(self):
-        inch = self.job((("machine", "program_units"), "in"))
+        inch = self.job((("machines", 0, "program_units"), "in"))
         _, out, _ = self.read("G90 G54\nT2 M6\nG43 H2\nG0 X1 Z1\nM30\n", "--json", "--job", inch)
         (program,) = json.loads(out)["programs"]
         self.assertEqual(program["extents"][0]["x"]["high"], 25.4)

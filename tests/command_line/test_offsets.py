@@ -28,6 +28,13 @@ class OffsetsTest(CommandTest):
     def set(self, *more):
         return self.offsets("set", "--job", DEMO, *more)
 
+    def another_job(self, path):
+        """The same job as somebody else's: with an id of its own, whatever it is called."""
+        data = json.loads(path.read_text(encoding="utf-8")) | {"id": "0123456789ab"}
+        other = self.folder / "other.json"
+        other.write_text(json.dumps(data), encoding="utf-8")
+        return other
+
     def test_set_search_and_history(self):
         self.assertEqual(self.set("g54", *VALUE, "--label", "left vise")[0], 0)
         row = self.list("--search", "left")["G54"]
@@ -56,8 +63,7 @@ class OffsetsTest(CommandTest):
         self.assertEqual(
             [row["why"] for row in self.offsets("allocate", path)[1]["allocations"]], ["has it already"] * 2
         )
-        other = self.folder / "other.json"
-        other.write_text((self.folder / "job.json").read_text().replace("Float housing", "Other"), encoding="utf-8")
+        other = self.another_job(self.folder / "job.json")
         self.assertEqual(
             [row["code"] for row in self.offsets("allocate", str(other))[1]["allocations"]], ["G57", "G58"]
         )
@@ -104,8 +110,7 @@ class OffsetsTest(CommandTest):
 
         self.set("G59", "--label", "begun")
         self.assertEqual(codes(), set())
-        other = self.folder / "other.json"
-        other.write_text((Path(DEMO)).read_text().replace("Float housing", "Other"), encoding="utf-8")
+        other = self.another_job(Path(DEMO))
         self.offsets("allocate", str(other), "--apply")
         self.assertEqual(codes(), {"OFFSET_TAKEN"})
         self.set("G54", *VALUE)

@@ -19,6 +19,7 @@ from ledgecliff.core.cutting.cuts import Cut
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.in_process.stock import cut
 from ledgecliff.core.model.base import Size
+from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.operations import Seen
 from ledgecliff.core.model.orientation import DIRECTIONS, direction_vector
 from ledgecliff.core.model.stock import Allowance
@@ -63,7 +64,7 @@ def planned(lot):
     """The part of a lot in stock that stands over it, planned in the best of the proposed orders."""
     size, features, _ = part_by_lot(lot)
     shop = shipped_shop()
-    empty = job_for_block(Size(**dict(zip("xyz", size, strict=True))), f"part {lot}", shop)
+    empty = job_for_block(Size(**dict(zip("xyz", size, strict=True))), f"part {lot}", shop, derived_id(str(lot)))
     part = empty.part.model_copy(update={"features": features})
     geometry = plan_of(empty.model_copy(update={"part": part})).geometry
     job = empty.model_copy(update={"part": part, "stock": stock_round(geometry, shop)})

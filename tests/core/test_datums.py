@@ -1,4 +1,4 @@
-"""Zeros and feature coordinates: handbook worked example A, and what must hold for any orientation."""
+"""Zeros and feature coordinates: the worked example, and what must hold for any orientation."""
 
 from __future__ import annotations
 
@@ -22,8 +22,8 @@ def reading(plan, setup, name):
 
 
 class WorkedExampleTest(unittest.TestCase):
-    def test_handbook_coordinates(self):
-        """Chapter 2, example A, as published."""
+    def test_worked_coordinates(self):
+        """As published."""
         for setup, name, expected in (
             (0, "main bore", (-18, 0, 0)),
             (0, "bolt hole NE", (32, 20, -28)),
@@ -34,16 +34,16 @@ class WorkedExampleTest(unittest.TestCase):
             with self.subTest(setup=setup, name=name):
                 np.testing.assert_allclose(reading(demo_plan(), setup, name), expected, atol=1e-9)
 
-    def test_handbook_origins(self):
+    def test_worked_origins(self):
         np.testing.assert_allclose(demo_plan().setups[0].wcs.p_origin, (48, 32, 28), atol=1e-9)
         np.testing.assert_allclose(demo_plan().setups[1].wcs.p_origin, (30, 32, 28), atol=1e-9)
 
-    def test_handbook_op_30(self):
+    def test_worked_op_30(self):
         """Part +X up, +Y right, fixed jaw against the part's top: the port reads (0, -16, 96)."""
         third = changing.set_value(demo(), ("setups", 1, "orientation"), Orientation(up="+X", right="+Y"))
         for axis, source in (("x", "part centre"), ("y", "part plus side"), ("z", "parallels")):
             third = lying.set_datum(third, 1, axis, source)
-        # In the handbook Op 20 has cleared the stock before; here only the frame is at stake.
+        # In the worked example Op 20 has cleared the stock before; here only the frame is at stake.
         plan = make_plan(third, models())
         x, y, z = reading(plan, 1, "port")
         self.assertAlmostEqual(x, 0)
@@ -52,9 +52,9 @@ class WorkedExampleTest(unittest.TestCase):
 
     def test_planned_offsets_by_hand(self):
         """Op 10: bed -480 + parallels 38 + 32.5 up to the finished top; jaw -180 less half of 68."""
-        np.testing.assert_allclose(demo_plan().setups[0].wcs.m_offset, (-520, -214, -409.5))
+        np.testing.assert_allclose(demo_plan().setups[0].located.m_offset, (-520, -214, -409.5))
         # Op 20: the bore is 18 left of the part's middle; Z zero on the parallels.
-        np.testing.assert_allclose(demo_plan().setups[1].wcs.m_offset, (-258, -212, -456))
+        np.testing.assert_allclose(demo_plan().setups[1].located.m_offset, (-258, -212, -456))
 
 
 class SourceTest(unittest.TestCase):
@@ -118,7 +118,7 @@ class InvarianceTest(unittest.TestCase):
         base = demo_plan().setups[0]
         other = make_plan(lying.set_datum(demo(), 0, "x", "stock minus side"), models()).setups[0]
         for a, b in zip(base.readings, other.readings, strict=True):
-            self.assertAlmostEqual(base.wcs.m_offset[0] + a.x, other.wcs.m_offset[0] + b.x)
+            self.assertAlmostEqual(base.located.m_offset[0] + a.x, other.located.m_offset[0] + b.x)
 
 
 class WordsTest(unittest.TestCase):

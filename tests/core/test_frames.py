@@ -1,4 +1,4 @@
-"""Orientations and turns, against handbook chapter 2 and against scipy's rotations."""
+"""Orientations and turns, against worked numbers and against scipy's rotations."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from ledgecliff.core import frames
-from ledgecliff.core.frames import Turn, rotation
+from ledgecliff.core.frames import Placement, Turn, about_x, rotation, rotation_about
 from ledgecliff.core.model.orientation import (
     Orientation,
     all_orientations,
@@ -32,7 +32,7 @@ class OrientationTest(unittest.TestCase):
             self.assertEqual(orientation_from_matrix(orientation.matrix()), orientation)
             self.assertEqual(direction_name(direction_vector(orientation.away())), orientation.away())
 
-    def test_handbook_op_30(self):
+    def test_worked_op_30(self):
         """Part +X up, +Y to the right, +Z away: rows (0,1,0), (0,0,1), (1,0,0)."""
         op_30 = Orientation(up="+X", right="+Y")
         np.testing.assert_array_equal(op_30.matrix(), [[0, 1, 0], [0, 0, 1], [1, 0, 0]])
@@ -55,9 +55,40 @@ class RotationTest(unittest.TestCase):
     def test_quarter_turns_are_exact(self):
         self.assertTrue(set(rotation("y", 270).ravel()) <= {-1.0, 0.0, 1.0})
 
+    def test_about_any_line_against_scipy(self):
+        rng = np.random.default_rng(4)
+        for _ in range(20):
+            axis = rng.normal(size=3)
+            axis /= np.linalg.norm(axis)
+            angle = rng.uniform(-4.0, 4.0)
+            np.testing.assert_allclose(
+                rotation_about(axis, angle), Rotation.from_rotvec(angle * axis).as_matrix(), atol=1e-12
+            )
+
+
+class PlacementTest(unittest.TestCase):
+    def test_it_turns_and_then_shifts(self):
+        """A quarter turn about Z takes (3, 0, 5) to (0, 3, 5); then 10, 20, 30 further."""
+        placed = Placement(rotation("z", 90.0), np.array([10.0, 20.0, 30.0]))
+        np.testing.assert_allclose(placed(np.array([3.0, 0.0, 5.0])), (10, 23, 35))
+
+    def test_composition_and_inverse(self):
+        rng = np.random.default_rng(0)
+        a = Placement(rotation("z", 33.0), rng.normal(size=3))
+        b = Placement(rotation("x", -71.0), rng.normal(size=3))
+        point = rng.normal(size=3)
+        np.testing.assert_allclose(a.after(b)(point), a(b(point)))
+        np.testing.assert_allclose(a.inverse()(a(point)), point)
+
+    def test_about_a_line_along_x(self):
+        """What lies on the line stays; 10 above it comes 10 to the front of it."""
+        quarter = about_x(-200.0, -300.0, 90.0)
+        np.testing.assert_allclose(quarter(np.array([7.0, -200.0, -300.0])), (7, -200, -300), atol=1e-12)
+        np.testing.assert_allclose(quarter(np.array([7.0, -200.0, -290.0])), (7, -210, -300), atol=1e-12)
+
 
 class TurnTest(unittest.TestCase):
-    def test_handbook_turns(self):
+    def test_worked_turns(self):
         op_10, op_20 = Orientation(), Orientation(up="-Z", right="+X")
         op_30 = Orientation(up="+X", right="+Y")
         self.assertEqual(Turn(op_10, op_20).in_shop_words(), "about X, front to back")

@@ -30,7 +30,8 @@ class RefusalTest(unittest.TestCase):
                 self.assert_refused(("stock", "measured", "x"), value, "stock, measured, x: ")
 
     def test_references_lead_somewhere(self):
-        self.assert_refused(("setups", 0, "hold", "vise"), "third vise", "no vise 'third vise'")
+        self.assert_refused(("setups", 0, "station"), "0" * 12, "the station it is clamped at is not on the machine")
+        self.assert_refused(("machines", 0, "stations", 0, "fixture"), "third vise", "no fixture 'third vise'")
         self.assert_refused(("setups", 0, "hover", "tool"), 77, "tool T77 is not in the machine's cutters")
         self.assert_refused(
             ("setups", 0, "datum", "x"), AxisDatum(source="feature", feature="nothing"), "no feature 'nothing'"
@@ -43,15 +44,15 @@ class RefusalTest(unittest.TestCase):
     def test_names_are_unique(self):
         self.assert_refused(("setups", 1, "name"), "Op 10", "two setups share the name 'Op 10'")
         self.assert_refused(("part", "features", 1, "name"), "main bore", "two features share the name")
-        self.assert_refused(("machine", "vises", 1, "name"), "left vise", "two fixtures share the name")
-        self.assert_refused(("machine", "offsets", 1, "code"), "G54", "two work offsets share the code")
+        self.assert_refused(("machines", 0, "stations", 1, "name"), "left vise", "two stations share the name")
+        self.assert_refused(("machines", 0, "offsets", 1, "code"), "G54", "two work offsets share the code")
 
     def test_machine_makes_sense(self):
-        self.assert_refused(("machine", "probe", "stem_diameter"), 4.0, "stem 4.0 is not thinner")
-        self.assert_refused(("machine", "probe", "effective_radius"), 2.5, "must lie just under half")
-        self.assert_refused(("machine", "travel_max", "z"), -600, "travel along Z ends before it begins")
-        self.assert_refused(("machine", "vises", 0, "opening_max"), 5, "not below the largest")
-        self.assert_refused(("machine", "cutters", 0, "tool"), 30, "two tools share one number")
+        self.assert_refused(("machines", 0, "probe", "stem_diameter"), 4.0, "stem 4.0 is not thinner")
+        self.assert_refused(("machines", 0, "probe", "effective_radius"), 2.5, "must lie just under half")
+        self.assert_refused(("machines", 0, "travel_max", "z"), -600, "travel along Z ends before it begins")
+        self.assert_refused(("machines", 0, "fixtures", 0, "opening_max"), 5, "not below the largest")
+        self.assert_refused(("machines", 0, "cutters", 0, "tool"), 30, "two tools share one number")
 
     def test_a_source_fits_its_axis(self):
         self.assert_refused(("setups", 0, "datum", "z", "source"), "fixed jaw", "cannot give the zero of Z")

@@ -73,8 +73,8 @@ class EveryHoldTest(unittest.TestCase):
             demo_plan(),
             ring_plan("on-pins"),
             lid_with(),
-            plan_of(block_job(setup_of(hold=PlateHold(plate="plate")))),
-            plan_of(bar_job(setup_of(hold=VBlockHold(v_block="V", strap=20.0)))),
+            plan_of(block_job(setup_of(hold=PlateHold()))),
+            plan_of(bar_job(setup_of(hold=VBlockHold(strap=20.0)))),
             plan_of(chuck_job()),
         ]
         kinds = {setup_plan.setup.hold.by for plan in plans for setup_plan in plan.setups}

@@ -6,7 +6,6 @@ import csv
 import io
 import json
 import logging
-import os
 import random
 import tempfile
 import unittest
@@ -30,11 +29,12 @@ from ledgecliff.store.shop import read_shop
 from ledgecliff.store.toolpath_files import read_program
 from ledgecliff.store.touch_files import read_hand_readings
 from tests.core.turns.test_both_sides import lid_with
+from tests.draws import draws
 from tests.helpers import demo
 from tests.turn_jobs import ring_plan
 
 #: Damages to each kind of file; LEDGECLIFF_ALL_DRAWS=1 does twenty times as many.
-_DAMAGES = 1000 if os.environ.get("LEDGECLIFF_ALL_DRAWS") else 50
+_DAMAGES = draws(50, 1000)
 READINGS = {
     "offset": "G54", "unit": "in", "before": {"x": -15.75},
     "x": {"method": "edge", "side": "left", "reading": -16.245, "diameter": 0.2, "should_read": -1.89},
@@ -129,7 +129,7 @@ class BrokenFilesTest(unittest.TestCase):
     def test_a_jig_stays_with_its_job(self):
         jig = turns_of(lid_with())[0].after.holding.fixture
         with self.assertRaisesRegex(InvalidValueError, "stays with its job"):
-            keep_fixture(read_shop(), jig)
+            keep_fixture(read_shop(), jig, demo().machine.stations[0])
 
 
 class HarmlessTextTest(unittest.TestCase):

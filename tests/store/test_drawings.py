@@ -25,7 +25,7 @@ from tests.turn_jobs import ring, ring_plan
 def in_inches(kind):
     job = ring(kind)
     machine: Machine = job.machine.model_copy(update={"program_units": "in"})
-    return make_plan(job.model_copy(update={"machine": machine}), Models())
+    return make_plan(job.model_copy(update={"machines": (machine,)}), Models())
 
 
 class RoundTripTest(unittest.TestCase):
@@ -82,7 +82,7 @@ class RoundTripTest(unittest.TestCase):
             self.assertIn(f">{size}<", (self.folder / "turn-1-blank-bores.svg").read_text())
             texts = ezdxf.readfile(self.folder / "turn-1-blank-bores.dxf").modelspace().query("TEXT")
             self.assertIn(size, {text.dxf.text for text in texts})
-        lid = lid_with((("machine", "program_units"), "in"))
+        lid = lid_with((("machines", 0, "program_units"), "in"))
         write_turn_drawings(lid, self.folder)
         text = (self.folder / "turn-1-jig.svg").read_text()
         deep = turns_of(lid)[0].after.holding.fixture.second.depth / 25.4

@@ -16,8 +16,11 @@ from pathlib import Path
 from unittest import mock
 
 from ledgecliff.core.errors import RegisterError
+from ledgecliff.core.model.identity import derived_id
+from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.entries import Use, Value, claimed, labelled, released, with_value
 from ledgecliff.store.register_db import PAGE, PLACE, RegisterDb, RegisterFileError, register_place
+from tests.draws import draws
 from tests.helpers import demo
 
 USE = Use("Lamp lid", "Op 10", "2", "left vise")
@@ -44,6 +47,7 @@ from ledgecliff.core.errors import RegisterError
 from ledgecliff.core.register.entries import labelled
 from ledgecliff.store.register_db import RegisterDb
 from tests.helpers import demo
+from tests.draws import draws
 db, machine = RegisterDb(Path(sys.argv[1])), demo().machine
 while True:
     try:
@@ -72,6 +76,34 @@ class RegisterDbTest(unittest.TestCase):
     def entry(self, code="G54", db=None):
         return next(entry for entry in (db or self.db).entries(self.machine) if entry.code == code)
 
+    def test_two_windows_never_give_one_setup_two_codes(self):
+        """Each has looked before the other wrote, and each takes another code."""
+        ours, theirs = self.open(), self.open()
+        machine, use = demo().machine, use_of(demo(), demo().setups[0])
+        first, second = ours.entries(machine)[0], theirs.entries(machine)[1]
+        ours.write(machine, [claimed(first, use)])
+        with self.assertRaisesRegex(RegisterError, "G55: Float housing · Op 10 has been given G54 meanwhile"):
+            theirs.write(machine, [claimed(second, use)])
+        self.assertEqual([entry.code for entry in theirs.entries(machine) if entry.use], ["G54"])
+        other = use_of(demo(), demo().setups[1])
+        theirs.write(machine, [claimed(second, other)])
+        # In one write it may go from one code to another.
+        g54 = ours.entries(machine)[0]
+        ours.write(machine, [released(g54), claimed(ours.entries(machine)[2], use)])
+        self.assertEqual([entry.code for entry in theirs.entries(machine) if entry.use], ["G55", "G56"])
+
+    def test_a_renamed_machine_is_the_same_machine(self):
+        register, machine = self.open(), demo().machine
+        register.write(machine, [labelled(register.entries(machine)[0], "mine")])
+        renamed = machine.model_copy(update={"name": "Mill 2, in the new hall"})
+        self.assertEqual(register.entries(renamed)[0].label, "mine")
+        register.write(renamed, [labelled(register.entries(renamed)[1], "too")])
+        self.assertEqual(register.machines(), ("Mill 2, in the new hall",))
+        alike = machine.model_copy(update={"id": derived_id("another machine of that name")})
+        self.assertEqual(register.entries(alike)[0].label, "")
+        register.write(alike, [labelled(register.entries(alike)[0], "its own")])
+        self.assertEqual(self.open().entries(machine)[0].label, "mine")
+
     def test_what_is_written_is_read_again_whole(self):
         entry = with_value(claimed(self.entry(), USE), Value(-1.25, 2.0, 3.5, 0.1), "tape", ("left side −412.630", "x"))
         (written,) = self.db.write(self.machine, [labelled(entry, "near the “door”")])
@@ -91,7 +123,7 @@ class RegisterDbTest(unittest.TestCase):
             self.assertEqual(self.entry(db=self.open()).found_for.meaning, meaning)
 
     def test_several_may_begin_a_register_at_once(self):
-        for _ in range(5 if os.environ.get("LEDGECLIFF_ALL_DRAWS") else 2):
+        for _ in range(draws(2, 5)):
             place = self.folder / f"new-{os.urandom(4).hex()}" / "register.db"
             beginners = [
                 subprocess.Popen(
@@ -193,7 +225,7 @@ class RegisterDbTest(unittest.TestCase):
         self.assertEqual(sqlite3.connect(self.path).execute("PRAGMA integrity_check").fetchone(), ("ok",))
 
     def test_machines_are_kept_apart_and_codes_of_old_are_still_shown(self):
-        router = self.machine.model_copy(update={"name": "Router"})
+        router = self.machine.model_copy(update={"id": derived_id("Router"), "name": "Router"})
         self.db.write(router, [labelled(self.entry(), "on the router")])
         self.assertEqual(self.entry().label, "")
         self.assertEqual(self.db.machines(), ("Router",))

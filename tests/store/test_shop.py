@@ -28,7 +28,7 @@ class ShopTest(unittest.TestCase):
 
     def test_round_trip(self):
         shop = shop_store.shipped_shop()
-        changed = shop.model_copy(update={"material": "brass", "vises": ()})
+        changed = shop.model_copy(update={"material": "brass", "fixtures": (), "stations": ()})
         self.assertTrue(shop_store.write_shop(changed).exists())
         self.assertEqual(shop_store.read_shop(), changed)
 
@@ -43,7 +43,7 @@ class ShopTest(unittest.TestCase):
     def test_names_are_unique_and_there_is_something_to_hold_with(self):
         shop = shop_store.shipped_shop()
         with self.assertRaisesRegex(ValidationError, "two fixtures share the name"):
-            Shop.model_validate(shop.model_dump() | {"vises": [shop.vises[0].model_dump()] * 2})
-        bare = shop.machine.model_dump() | {"vises": []}
+            Shop.model_validate(shop.model_dump() | {"fixtures": [shop.fixtures[0].model_dump()] * 2, "stations": []})
+        bare = shop.machine.model_dump() | {"fixtures": [], "stations": []}
         with self.assertRaisesRegex(ValidationError, "at least one vise"):
             Shop.model_validate(shop.model_dump() | {"machine": bare})

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QPushBut
 
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.plan import Plan
 
 from ..document import Document
@@ -55,6 +56,16 @@ class LensPanel(QScrollArea):
     def job(self) -> Job:
         assert self.document.job is not None, "a lens is shown only with a job"
         return self.document.job
+
+    @property
+    def machine(self) -> Machine:
+        """The machine of the setup on the stage."""
+        return self.job.machine_of(self.job.setups[self.setup_index])
+
+    @property
+    def machine_path(self) -> tuple[str, int]:
+        """Where that stands in the job."""
+        return self.job.machine_path(self.job.setups[self.setup_index])
 
     @property
     def plan(self) -> Plan:

@@ -79,7 +79,7 @@ class CutPanel(LensPanel):
         if chosen is not None:
             operation = self.job.setups[self.setup_index].operations[chosen]
             self.add_sections((operation_section(self.setup_index, chosen, operation),))
-            cutter = cutter_section(self.job, operation.tool)
+            cutter = cutter_section(self.job, self.setup_index, operation.tool)
             if cutter is not None:
                 self.add_sections((cutter,))
                 self._add_shape(operation.tool)
@@ -92,8 +92,8 @@ class CutPanel(LensPanel):
         self.refresh_more()
 
     def _add_shape(self, tool: int) -> None:
-        numbers = [cutter.tool for cutter in self.job.machine.cutters]
-        path = ("machine", "cutters", numbers.index(tool), "shape")
+        numbers = [cutter.tool for cutter in self.machine.cutters]
+        path = (*self.machine_path, "cutters", numbers.index(tool), "shape")
         self.add_choice(
             ChoiceField(
                 "Shape",
@@ -121,7 +121,7 @@ class CutPanel(LensPanel):
         left = setup.cutting.after(chosen).volume
         words = f"Cuts {said(use.depth)} deep; leaves {said_volume(left)}."
         for clash in use.clashes:
-            words += f" {'Holder' if clash.holder else 'Tool'} meets {clash.with_what} by {said(clash.by)}."
+            words += f" {clash.part.capitalize()} meets {clash.with_what} by {said(clash.by)}."
         self._result.setText(spell(words, unit))
 
     def _picked(self, row: int) -> None:

@@ -24,6 +24,7 @@ from ledgecliff.core.touchoff.draft import (
     methods_of,
     readings_of,
     size_doubt,
+    why_not_by_hand,
     with_method,
     with_picked,
     with_tool,
@@ -71,9 +72,13 @@ class HandPanel(LensPanel):
     def key(self) -> object:
         draft = self.desk.subject
         method = draft.axis(self.page).method if draft is not None and self.page in AXES else ""
-        return self.setup_index, self.page, method, self.job.machine.lengths_from
+        return self.setup_index, self.page, method, self.machine.lengths_from, draft is None
 
     def build(self) -> None:
+        if why_not := why_not_by_hand(self._setup()):
+            self.add_heading(f"{self._setup().setup.name} by hand")
+            self.add_quiet(f"Not here: {why_not}.")
+            return
         self.add_widget(self._page_buttons())
         if self.page == "start":
             self._build_start()
@@ -135,14 +140,14 @@ class HandPanel(LensPanel):
             ChoiceField(
                 "Lengths from", "What tool lengths count from on this machine; said once, never mixed.",
                 lambda: [("the gauge line", "gauge line"), ("a reference plane", "reference plane")],
-                lambda: self.job.machine.lengths_from,
-                lambda value: self.document.set_value("lengths from", ("machine", "lengths_from"), value),
+                lambda: self.machine.lengths_from,
+                lambda value: self.document.set_value("lengths from", (*self.machine_path, "lengths_from"), value),
             )
         )  # fmt: skip
         if lengths == "reference plane":
             plane = length(
                 "Plane stands at", "Machine Z of the plane that tools were set on; 0 while it is not known.",
-                "machine", "reference_z",
+                *self.machine_path, "reference_z",
             )  # fmt: skip
             self.add_sections((Section("Reference plane", (plane,)),))
         self.add_heading("First")
@@ -255,21 +260,21 @@ class HandPanel(LensPanel):
                 return []
 
     def _tools(self) -> list[tuple[str, object]]:
-        cutters = [(f"T{cutter.tool} {cutter.name}", cutter.tool) for cutter in self.job.machine.cutters]
+        cutters = [(f"T{cutter.tool} {cutter.name}", cutter.tool) for cutter in self.machine.cutters]
         return [("as typed", 0), *cutters]
 
     def _tool(self, axis: Axis) -> int:
         """The cutter whose numbers are typed, 0 for none."""
         each = self._draft().axis(axis)
         asked = ASKED[each.method]
-        for cutter in self.job.machine.cutters:
+        for cutter in self.machine.cutters:
             same_length = "tool_length" not in asked or each.tool_length == cutter.length
             if same_length and ("diameter" not in asked or each.diameter == cutter.diameter):
                 return cutter.tool
         return 0
 
     def _take_tool(self, axis: Axis, tool: int) -> None:
-        cutter = self.job.machine.cutter(tool)
+        cutter = self.machine.cutter(tool)
         if cutter is not None:
             self.desk.apply("tool", lambda draft: with_tool(draft, axis, cutter))
 
@@ -308,7 +313,7 @@ class HandPanel(LensPanel):
         return {result.axis: result for result in results_of(self._setup(), self._draft())}
 
     def refresh_more(self) -> None:
-        if self.document.plan is None or self.page == "start":
+        if self.document.plan is None or self.page == "start" or self.desk.subject is None:
             return
         try:
             results = self._results()
@@ -377,7 +382,9 @@ class HandPanel(LensPanel):
 
     def tape(self) -> Tape:
         """Every line from the readings to E; what is wrong with them where something is."""
-        setup, draft = self._setup(), self._draft()
+        setup, draft = self._setup(), self.desk.subject
+        if draft is None:
+            return Tape(setup.setup.offset, "touched off by hand", (note(why_not_by_hand(setup)),))
         try:
             readings = readings_of(draft)
         except LedgecliffError as error:

@@ -5,19 +5,20 @@ from __future__ import annotations
 from functools import partial
 from typing import Literal, cast
 
+from ledgecliff.app.hold_fields import names_section
 from ledgecliff.core.changing import remove_item
 from ledgecliff.core.edits import lying
 from ledgecliff.core.edits.setups import (
     HolderKind,
     JawKind,
     add_holder,
-    fixtures_to_choose,
     hold_with,
     with_jaws,
     with_reference_bore,
     with_stop,
 )
-from ledgecliff.core.model.holding import Fixture, Hold, Jaws, ParallelsSet, SoftJaws, ViseHold
+from ledgecliff.core.edits.standing import Standing, standing_on, to_choose
+from ledgecliff.core.model.holding import Hold, Jaws, ParallelsSet, SoftJaws, ViseHold
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.orientation import DIRECTIONS, Orientation, PartDirection, shown
 from ledgecliff.core.quantities import format_short
@@ -41,7 +42,7 @@ class HoldPanel(LensPanel):
         counts = tuple(len(getattr(hold, name, ())) for name in _LISTS.values())
         return (
             self.setup_index,
-            fixture_words(hold),
+            fixture_words(self.machine, self.job.setups[self.setup_index]),
             shape,
             counts,
             getattr(hold, "registered", False),
@@ -53,6 +54,7 @@ class HoldPanel(LensPanel):
         return self.job.setups[self.setup_index].hold
 
     def build(self) -> None:
+        self.add_sections((names_section(self.setup_index),))
         self.add_heading("How the part lies")
         self.add_choice(
             ChoiceField(
@@ -77,8 +79,8 @@ class HoldPanel(LensPanel):
             ChoiceField(
                 "Held by",
                 "What stands on the machine, then what the shop has besides.",
-                lambda: [(f.name, f) for f in fixtures_to_choose(self.job, self.document.shop)],
-                lambda: self.job.machine.fixture(self._hold()),
+                lambda: [(each.name, each) for each in to_choose(self.machine, self.document.shop)],
+                self._standing,
                 self._take_fixture,
             )
         )
@@ -210,9 +212,14 @@ class HoldPanel(LensPanel):
         last = len(getattr(self._hold(), _LISTS[kind])) - 1
         self.document.apply(f"remove {kind}", lambda job: remove_item(job, path, last))
 
+    def _standing(self) -> Standing | None:
+        """What holds it now, of those to choose."""
+        station = self.job.setups[self.setup_index].station
+        return next((each for each in standing_on(self.machine) if each.station.id == station), None)
+
     def _take_fixture(self, value: object) -> None:
-        index, fixture = self.setup_index, cast(Fixture, value)
-        self.document.apply("what holds it", lambda job: hold_with(job, index, fixture))
+        index, standing = self.setup_index, cast(Standing, value)
+        self.document.apply("what holds it", lambda job: hold_with(job, index, standing))
 
     def _orientation(self) -> Orientation:
         return self.job.setups[self.setup_index].orientation

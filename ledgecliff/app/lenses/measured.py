@@ -70,7 +70,9 @@ class MeasuredSection:
         measured = self.measurement()
         if measured is not None and measured.calibration is not None:
             radius = round(measured.calibration.radius, 4)
-            self._panel.document.set_value("calibration", ("machine", "probe", "effective_radius"), radius)
+            self._panel.document.set_value(
+                "calibration", (*self._panel.machine_path, "probe", "effective_radius"), radius
+            )
 
     def _keep(self) -> None:
         """Only what a real control has set; a rehearsal sets nothing in the shop."""
@@ -155,7 +157,7 @@ class MeasuredSection:
 
     def write_measured(self, measured: Measurement, path: Path) -> None:
         if path.suffix.lower() == ".dxf":
-            write_measured_drawing(measured, self._panel.job.machine.program_units, path)
+            write_measured_drawing(measured, self._panel.machine.program_units, path)
         else:
             write_table(measured, path)
 

@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QListWidget
 
+from ledgecliff.app.part_fields import job_section
 from ledgecliff.core.edits.parts import (
     ENTERED,
     add_feature,
@@ -66,6 +67,7 @@ class PartPanel(LensPanel):
 
     def build(self) -> None:
         part = self.job.part
+        self.add_sections((job_section(),))
         self.add_heading("The part")
         if part.shape is None:
             notes = self.plan.geometry.notes

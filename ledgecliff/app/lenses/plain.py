@@ -38,8 +38,8 @@ class DatumPanel(LensPanel):
         self.add_choice(
             ChoiceField(
                 "Turned to",
-                "The side that the WCS is turned to about Z; square to the machine without one.",
-                lambda: [("square to the machine", None), *((source, source) for source in SKEW_SOURCES)],
+                "The side that the WCS is turned to about Z; square to what holds the part without one.",
+                lambda: [("square to what holds it", None), *((source, source) for source in SKEW_SOURCES)],
                 lambda: self.document.job and self.document.job.setups[self.setup_index].datum.skew,
                 lambda value: self.document.set_value("skew", ("setups", self.setup_index, "datum", "skew"), value),
             )
@@ -48,7 +48,7 @@ class DatumPanel(LensPanel):
             ChoiceField(
                 "Kept in",
                 "The work offset of the control that holds this zero.",
-                lambda: [(o.code, o.code) for o in codes_of(self.document.job.machine)] if self.document.job else [],
+                lambda: [(o.code, o.code) for o in codes_of(self.machine)] if self.document.job else [],
                 lambda: self.document.job and self.document.job.setups[self.setup_index].offset,
                 lambda value: self.document.set_value("work offset", ("setups", self.setup_index, "offset"), value),
             )

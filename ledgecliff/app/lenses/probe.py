@@ -100,7 +100,7 @@ class ProbePanel(LensPanel):
         if number is not None and cycle is not None:
             self._add_cycle_choices(cycle)
             self.add_sections(cycle_sections(self.setup_index, number, cycle))
-        self.add_sections(probe_sections(self.setup_index))
+        self.add_sections(probe_sections(self.job, self.setup_index))
         self.refresh_more()
 
     def _add_cycle_choices(self, cycle: ProbeCycle) -> None:
@@ -109,7 +109,7 @@ class ProbePanel(LensPanel):
             self._choice("What it does", "action", "Set an offset, or only measure for the record.",
                          [("sets the offset", "set"), ("only measures", "measure")])  # fmt: skip
         codes: list[tuple[str, object]] = [("this setup's own", None)]
-        codes += [(offset.code, offset.code) for offset in codes_of(self.job.machine)]
+        codes += [(offset.code, offset.code) for offset in codes_of(self.machine)]
         if cycle.action == "set":
             self._choice("Writes", "into", "Which work offset is set.", codes)
         if cycle.kind in ("web", "pocket", "rectangle", "bore", "boss", "corner"):
@@ -144,7 +144,7 @@ class ProbePanel(LensPanel):
             texts.append(f"{mark}{number}. {step.title} · {touches}{measured}")
         chosen = self.chosen()
         self.show_rows(self.list, texts, -1 if chosen is None else chosen)
-        seconds = probing_seconds(probing, self.plan.job.machine.probe)
+        seconds = probing_seconds(probing, self.machine.probe)
         lines = [f"before: {known_words(probing.knowledge_before, unit)}"]
         for number, step in enumerate(probing.steps, start=1):
             lines.append(f"after {number}: {known_words(step.knowledge_after, unit)}")

@@ -175,7 +175,7 @@ class RehearsePanel(LensPanel):
         for k, setup in enumerate(plan.setups):
             rows.append((f"{setup.setup.offset} planned", list(setup.planned_offset)))
             if rehearsal is not None and not rehearsal.setups[k].stopped:
-                less = setup.wcs.m_offset - setup.planned_offset
+                less = setup.located.m_offset - setup.planned_offset
                 rows.append(("found", list(rehearsal.setups[k].found - less)))
                 rows.append(("found − true", list(rehearsal.setups[k].difference)))
         self.offsets.setRowCount(len(rows))
@@ -197,7 +197,7 @@ class RehearsePanel(LensPanel):
         rehearsal, job = self.document.rehearsal, self.document.job
         if rehearsal is None or job is None or not self._result_ran():
             return None
-        return Playback(rehearsal.setups[self.setup_index], job.machine.probe)
+        return Playback(rehearsal.setups[self.setup_index], self.machine.probe)
 
     def toggle_play(self) -> None:
         """Plays from where the ball is, or holds it there."""

@@ -81,9 +81,9 @@ class ReleasePanel(LensPanel):
             ChoiceField(
                 "Profile",
                 "How programs are spelled for this machine's control.",
-                lambda: [(name, name) for name in profile_names(self.job.machine)],
-                lambda: self.job.machine.profile,
-                lambda name: self.document.set_value("profile", ("machine", "profile"), name),
+                lambda: [(name, name) for name in profile_names(self.machine)],
+                lambda: self.machine.profile,
+                lambda name: self.document.set_value("profile", (*self.machine_path, "profile"), name),
             )
         )
         self.add_buttons(
@@ -147,7 +147,10 @@ class ReleasePanel(LensPanel):
     def _told_by_register(self, job: Job) -> str:
         """Whose code it is, and whether another job's value still stands there."""
         try:
-            return "\n".join(f"{each.fact} {each.advice}" for each in check_offsets(job, self._register.entries()))
+            return "\n".join(
+                f"{each.fact} {each.advice}"
+                for each in check_offsets(job, self._register.entries(), self._register.machine)
+            )
         except LedgecliffError as error:
             return str(error)
 

@@ -12,6 +12,7 @@ from ledgecliff.core.model.orientation import PartDirection, shown
 from ledgecliff.core.quantities import spell
 from ledgecliff.core.sides.order import Order, Proposal
 from ledgecliff.core.sides.reach import Coverage
+from ledgecliff.store.identity import new_id
 
 from ..document import Document
 from .base import LensPanel
@@ -102,9 +103,9 @@ class SidesPanel(LensPanel):
         self.take_buttons.append(button)
         self.add_widget(card)
 
-    def _add(self, side: object) -> None:
+    def _add(self, side: PartDirection) -> None:
         plan = self.plan
-        self.document.apply("new setup", lambda job: add_setup(job, side, plan))  # type: ignore[arg-type]
+        self.document.apply("new setup", lambda job: add_setup(job, side, plan, new_id()))
 
     def show_proposal(self, proposal: Proposal, covered: Coverage) -> None:
         self._proposal, self._proposed_for = proposal, covered

@@ -18,8 +18,8 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ..blanks import turned_about_x
-from ..frames import Array
+from ..blanks import moved
+from ..frames import Array, Placement
 from ..model.machine import Probe
 
 #: Closer than this counts as touching (mm).
@@ -71,15 +71,32 @@ def _with_width(vertices: Array, triangles: NDArray[np.int64]) -> NDArray[np.int
     return wide
 
 
-class Body:
-    """A named solid, fixed in machine coordinates.  ``cuttable`` is what a turning cutter may go into."""
+#: What a body is there for: to be cut, to hold it, to carry what holds it, or it stands elsewhere.
+Role = Literal["stock", "holding", "table", "neighbour"]
 
-    def __init__(self, name: str, solid: manifold3d.Manifold, *, cuttable: bool = False) -> None:
+
+class Body:
+    """A solid in machine coordinates; its name is for people.
+
+    ``carrier`` is the id of the rotary axis that takes it along, ``cuttable`` what a turning cutter may go into.
+    """
+
+    def __init__(
+        self,
+        name: str,
+        solid: manifold3d.Manifold,
+        role: Role = "holding",
+        *,
+        carrier: str | None = None,
+        cuttable: bool = False,
+    ) -> None:
         self.name = name
+        self.role = role
+        self.carrier = carrier
         self.cuttable = cuttable
         self._solid = solid
         mesh = solid.to_mesh64()
-        vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3]
+        vertices = self.vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3]
         triangles = _with_width(vertices, np.asarray(mesh.tri_verts, dtype=np.int64))
         self.low: Triple = tuple(vertices.min(axis=0).tolist())
         self.high: Triple = tuple(vertices.max(axis=0).tolist())
@@ -91,14 +108,10 @@ class Body:
         #: Distances that are known, for each shape: the last one, and the last one well clear.
         self.known: dict[_Shape, tuple[_Known, _Known]] = {}
 
-    def turned(self, y: float, z: float, degrees: float) -> Body:
-        """The same body turned right-handed about a line along X through ``y`` and ``z`` (mm)."""
-        return Body(self.name, turned_about_x(self._solid, y, z, degrees), cuttable=self.cuttable)
-
-    def reach_about_x(self, y: float, z: float) -> float:
-        """How far its farthest point lies from a line along X through ``y`` and ``z`` (mm)."""
-        points = self._solid.to_mesh64().vert_properties
-        return float(np.hypot(points[:, 1] - y, points[:, 2] - z).max())
+    def placed(self, placement: Placement) -> Body:
+        """The same body where a placement takes it."""
+        solid = moved(self._solid, placement)
+        return Body(self.name, solid, self.role, carrier=self.carrier, cuttable=self.cuttable)
 
 
 #: A place of a shape's feeler, and the distance there.

@@ -14,8 +14,8 @@ from ..model.orientation import Orientation
 from ..plan import Plan
 from ..route import Scene
 from ..setup_plan import SetupPlan
+from ..solids.in_process_stock import InProcessStock
 from ..solids.meshes import Mesh
-from ..solids.tracked import InProcessStock
 from ..solids.welding import with_owners
 from .items import Surface
 

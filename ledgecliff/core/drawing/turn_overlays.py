@@ -62,13 +62,11 @@ def _cutter(turn: TurnPlan) -> float:
 
 def _board_zero(turn: TurnPlan) -> Array:
     """The zero of the setup before (2,), in ``u`` of the setup after: the board has not moved."""
-    zero: Array = (turn.before.wcs.m_offset - turn.after.holding.m_shift)[:2]
-    return zero
+    return turn.after.u_of(turn.before, turn.before.wcs.u_origin)[:2]
 
 
 def _frame_middle(turn: TurnPlan) -> Array:
-    middle: Array = turn.part_middle + (turn.before.holding.m_shift - turn.after.holding.m_shift)[:2]
-    return middle
+    return turn.after.u_of(turn.before, np.array([*turn.part_middle, 0.0]))[:2]
 
 
 def pin_circle(at: Array, diameter: float, line: Line, source: str) -> Stroke:
@@ -110,7 +108,7 @@ def _jig(setup: SetupPlan) -> list[Item]:
     hold, jig = setup.setup.hold, setup.holding.fixture
     if not isinstance(hold, JigHold) or not isinstance(jig, Jig):
         return []
-    zero = (np.array(jig.at.as_tuple()) - setup.holding.m_shift)[:2]
+    zero = setup.holding.u_zero[:2]
     half = np.array([jig.length, jig.width]) / 2.0
     corners = [zero + half * way for way in ((-1, -1), (1, -1), (1, 1), (-1, 1), (-1, -1))]
     items: list[Item] = [

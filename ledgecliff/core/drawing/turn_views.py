@@ -60,7 +60,7 @@ def _axis_place(turn: TurnPlan, setup: SetupPlan) -> Point2:
     """A place on the turn's axis, in ``u`` of a setup: where registered blanks are turned about, else the middle."""
     if turn.way in ("dowel pins", "interlocking frame"):
         place = pivot(turn.before.setup, turn.before.wcs, turn.before.geometry)
-        return point2(place + (turn.before.holding.m_shift - setup.holding.m_shift)[:2])
+        return point2(setup.u_of(turn.before, np.array([*place, 0.0]))[:2])
     both = np.array(turn.before.after.u_corners(setup.setup.orientation))
     return point2(both.mean(axis=0))
 

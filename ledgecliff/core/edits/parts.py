@@ -16,8 +16,8 @@ from ..model.orientation import DIRECTIONS, PartDirection, direction_vector
 from ..model.part import BarShape, BlockShape, Feature, FeatureKind, ModelReference
 from ..model.stock import BarStock, BlockStock, ExtrusionStock, Measure, ModelStock, Stock, TubeStock
 from ..plan import Plan
-from ..recognition.found import Found
 from ..recognition.matching import as_feature
+from ..recognition.recognised import Recognised
 from ..solids.geometry import PartGeometry
 
 #: Kinds that can be entered by dimensions, in the order in which they are offered.
@@ -81,7 +81,7 @@ def _stock_grown(job: Job, by: Sequence[float]) -> Job:
 # --- features -----------------------------------------------------------------------------------
 
 
-def name_feature(job: Job, found: Found, name: str | None = None) -> Job:
+def name_feature(job: Job, found: Recognised, name: str | None = None) -> Job:
     """A recognised feature becomes one of the job's own, under ``name`` or the one recognition gave it."""
     names = [feature.name for feature in job.part.features]
     feature = as_feature(found).model_copy(update={"name": free_name(name or found.name, names)})

@@ -12,7 +12,7 @@ import numpy as np
 from ..changing import Path
 from ..errors import RegistrationError
 from ..frames import Array, rotation
-from ..holding.held import JAW_TURN_DEG
+from ..holding.holding import JAW_TURN_DEG
 from ..model.holding import BoardHold, ChuckHold, JigHold, PlateHold, VBlock, VBlockHold, Vise, ViseHold
 from ..quantities import said
 from ..registration.interlock import make_frame

@@ -11,33 +11,33 @@ from ..programs.profile import SHIPPED, profile_names, profile_of
 from ..programs.writer import hover_program, probing_programs
 
 
-def own_copy(job: Job) -> Job:
-    """A copy of the profile in use under a name of its own, and the machine set to it."""
-    profile, taken = profile_of(job.machine), profile_names(job.machine)
+def own_copy(job: Job, machine: int = 0) -> Job:
+    """A copy of the profile that a machine of the job uses, under a name of its own, and the machine set to it."""
+    profile, taken = profile_of(job.machines[machine]), profile_names(job.machines[machine])
     name, number = f"our {profile.name}", 2
     while name in taken:
         name, number = f"our {profile.name} {number}", number + 1
-    return with_profile(job, profile.model_copy(update={"name": name}))
+    return with_profile(job, profile.model_copy(update={"name": name}), machine)
 
 
-def with_profile(job: Job, profile: OutputProfile) -> Job:
+def with_profile(job: Job, profile: OutputProfile, machine: int = 0) -> Job:
     """Keeps ``profile`` in place of the one of its name, or beside the others, and uses it.
 
     Raises InvalidValueError for the name of one that ships.
     """
     if profile.name in SHIPPED:
         raise InvalidValueError("profile", f"'{profile.name}' ships with the program; give yours another name")
-    others = [each for each in job.machine.profiles if each.name != profile.name]
-    job = set_value(job, ("machine", "profiles"), (*others, profile))
-    return set_value(job, ("machine", "profile"), profile.name)
+    others = [each for each in job.machines[machine].profiles if each.name != profile.name]
+    job = set_value(job, ("machines", machine, "profiles"), (*others, profile))
+    return set_value(job, ("machines", machine, "profile"), profile.name)
 
 
-def without_profile(job: Job, name: str) -> Job:
+def without_profile(job: Job, name: str, machine: int = 0) -> Job:
     """Takes one of the machine's own out; if it is in use, the parameter style takes its place."""
-    others = tuple(each for each in job.machine.profiles if each.name != name)
-    job = set_value(job, ("machine", "profiles"), others)
-    if job.machine.profile == name and name not in SHIPPED:
-        job = set_value(job, ("machine", "profile"), "parameter style")
+    others = tuple(each for each in job.machines[machine].profiles if each.name != name)
+    job = set_value(job, ("machines", machine, "profiles"), others)
+    if job.machines[machine].profile == name and name not in SHIPPED:
+        job = set_value(job, ("machines", machine, "profile"), "parameter style")
     return job
 
 
@@ -46,8 +46,8 @@ def example(plan: Plan, setup: int, profile: OutputProfile) -> str:
 
     Raises ProfileError with the line that is at fault, PlanError as the programs themselves do.
     """
-    machine = plan.job.machine.model_copy(update={"profile": profile.name, "profiles": (profile,)})
+    machine = plan.setups[setup].machine.model_copy(update={"profile": profile.name, "profiles": (profile,)})
     mine, before = plan.setups[setup], plan.setups[setup - 1].setup if setup else None
-    texts = probing_programs(machine, plan.job.title, mine.setup, mine.probing, before)
+    texts = probing_programs(machine, plan.job.title, mine, before)
     hover = hover_program(machine, plan.job.title, mine)
     return "\n".join([*(text.text for text in texts), hover])

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Literal, get_args
+from typing import Literal, assert_never, get_args
 
 from ..changing import add_item, free_name, move_item, remove_item, set_value
 from ..errors import InvalidValueError
 from ..frames import AXES, Axis
-from ..model.base import Model
 from ..model.holding import (
     BoardHold,
     Chuck,
@@ -38,9 +37,9 @@ from ..model.job import Job
 from ..model.operations import Bore, EdgeBreak, Face, Hole, Operation, Outline, Pocket, Region, Seen, Slot
 from ..model.orientation import PartDirection
 from ..model.part import Feature
-from ..model.shop import Shop
 from ..plan import Plan
 from ..sides.left import side_up
+from .standing import Standing, with_standing
 
 #: What holds a part or blank down on a plate or board.
 HolderKind = Literal["dowel", "clamp", "screw"]
@@ -48,75 +47,55 @@ HolderKind = Literal["dowel", "clamp", "screw"]
 JawKind = Literal["plain", "stepped", "soft"]
 OperationKind = Literal["face", "outline", "seen", "bore", "hole", "pocket", "slot", "region", "edge break"]
 OPERATION_KINDS: tuple[OperationKind, ...] = get_args(OperationKind)
-#: Where the fixtures of each kind stand in the machine.
-_SHELF: dict[type[Model], str] = {
-    Vise: "vises",
-    Plate: "plates",
-    Spoilboard: "boards",
-    VBlock: "v_blocks",
-    Chuck: "chucks",
-    Jig: "jigs",
-}
 
 
 # --- what holds it ------------------------------------------------------------------------------
 
 
-def fixtures_to_choose(job: Job, shop: Shop | None) -> tuple[Fixture, ...]:
-    """What stands on the machine, then what the shop has besides, each name once."""
-    found = list(job.machine.fixtures())
-    if shop is not None:
-        more = (*shop.machine.fixtures(), *shop.vises, *shop.plates, *shop.boards, *shop.v_blocks, *shop.chucks)
-        found += [fixture for fixture in more if fixture.name not in {each.name for each in found}]
-    return tuple(found)
+def hold_with(job: Job, setup: int, standing: Standing) -> Job:
+    """``setup`` held by what stands at a station, which comes to stand on the job's machine if it does not yet."""
+    now = job.setups[setup]
+    machine = with_standing(job.machine_of(now), standing)
+    hold = first_hold(standing.fixture, now.hold)
+    return held_at(set_value(job, job.machine_path(now), machine), setup, standing.station.id, hold)
 
 
-def hold_with(job: Job, setup: int, fixture: Fixture) -> Job:
-    """``setup`` held by ``fixture``, which comes to stand on the job's machine if it does not yet."""
-    shelf = _SHELF[type(fixture)]
-    if fixture.name not in [each.name for each in job.machine.fixtures()]:
-        job = set_value(job, ("machine", shelf), (*getattr(job.machine, shelf), fixture))
-    now = job.setups[setup].hold
-    return set_value(job, ("setups", setup, "hold"), _hold_for(fixture, now))
+def held_at(job: Job, setup: int, station: str, hold: Hold) -> Job:
+    """``setup`` held so at a station of the machine."""
+    held = job.setups[setup].model_copy(update={"station": station, "hold": hold})
+    return set_value(job, ("setups", setup), held)
 
 
-def _hold_for(fixture: Fixture, now: Hold) -> Hold:
+def first_hold(fixture: Fixture, now: Hold | None = None) -> Hold:
     """How a fixture holds at first; what the present hold of that kind says is kept."""
-    match fixture, now:
-        case Vise(), ViseHold():
-            return now.model_copy(update={"vise": fixture.name})
-        case Plate(), PlateHold():
-            return now.model_copy(update={"plate": fixture.name})
-        case Spoilboard(), BoardHold():
-            return now.model_copy(update={"board": fixture.name})
-        case VBlock(), VBlockHold():
-            return now.model_copy(update={"v_block": fixture.name})
-        case Chuck(), ChuckHold():
-            return now.model_copy(update={"chuck": fixture.name})
-        case Chuck(), _:
-            return ChuckHold(chuck=fixture.name)
-        case Vise(), _:
+    if now is not None and now.by == fixture.kind:
+        return now
+    match fixture:
+        case Vise():
             return ViseHold(
-                vise=fixture.name,
                 parallels_height=max(fixture.jaw_height - max(fixture.grip_min, 5.0), 1.0),
                 parallels_thickness=10.0,
                 parallels_length=fixture.jaw_width,
             )
-        case Plate(), _:
-            return PlateHold(plate=fixture.name)
-        case Spoilboard(), _:
-            return BoardHold(board=fixture.name, tape=0.2)
-        case Jig(), _:
-            return JigHold(jig=fixture.name, pocket=now.pocket if isinstance(now, JigHold) else "first")
+        case Plate():
+            return PlateHold()
+        case Spoilboard():
+            return BoardHold(tape=0.2)
+        case VBlock():
+            return VBlockHold()
+        case Chuck():
+            return ChuckHold()
+        case Jig():
+            return JigHold(pocket="first")
         case _:
-            return VBlockHold(v_block=fixture.name)
+            assert_never(fixture)
 
 
 def with_jaws(job: Job, setup: int, wanted: JawKind | Jaws) -> Job:
     """Other jaws in the vise of a setup: given ones, or of a kind and sized to the vise until they are changed."""
     hold = job.setups[setup].hold
     assert isinstance(hold, ViseHold), "jaws belong to a vise"
-    vise = job.machine.fixture(hold)
+    vise = job.machine_of(job.setups[setup]).fixture_at(job.setups[setup].station)
     assert isinstance(vise, Vise), "names are checked by the job"
     jaws: Jaws
     match wanted:
@@ -139,7 +118,7 @@ def with_reference_bore(job: Job, setup: int, wanted: bool) -> Job:
 def with_stop(job: Job, setup: int, side: Literal["left", "right"] | None) -> Job:
     hold = job.setups[setup].hold
     assert isinstance(hold, ViseHold), "a stop belongs to a vise"
-    vise = job.machine.fixture(hold)
+    vise = job.machine_of(job.setups[setup]).fixture_at(job.setups[setup].station)
     assert isinstance(vise, Vise), "names are checked by the job"
     height = hold.stop.height if hold.stop is not None else vise.jaw_height + 5.0
     return set_value(job, ("setups", setup, "hold", "stop"), Stop(side=side, height=height) if side else None)
@@ -171,7 +150,7 @@ def add_holder(job: Job, setup: int, kind: HolderKind, plan: Plan) -> Job:
 
 def add_operation(job: Job, setup: int, kind: OperationKind, feature: str | None = None) -> Job:
     """One more operation at the end of a setup, on ``feature`` where its kind needs one."""
-    cutters = job.machine.cutters
+    cutters = job.machine_of(job.setups[setup]).cutters
     tool = cutters[0].tool if kind == "face" else cutters[min(1, len(cutters) - 1)].tool
     names = [operation.name for operation in job.setups[setup].operations]
     name = free_name(f"{kind} {feature}" if feature else kind, names)
@@ -272,20 +251,22 @@ def with_assumed_stock(job: Job, setup: int, axis: Axis, mm: float | None, plan:
 # --- which setups there are ---------------------------------------------------------------------
 
 
-def add_setup(job: Job, up: PartDirection, plan: Plan) -> Job:
-    """One more setup after the last, held like it, with ``up`` up and all that is seen from there cut."""
+def add_setup(job: Job, up: PartDirection, plan: Plan, new_id: str) -> Job:
+    """One more setup of the id ``new_id`` after the last, held like it, with ``up`` up and all that is seen from there
+    cut."""
     last = job.setups[-1]
     names = [setup.name for setup in job.setups]
     numbers = [int(words[1]) for name in names if len(words := name.split()) == 2 and words[1].isdigit()]
-    used = {setup.offset for setup in job.setups}
-    free = next((offset.code for offset in job.machine.offsets if offset.code not in used), last.offset)
+    used = {setup.offset for setup in job.setups if setup.machine == last.machine}
+    free = next((offset.code for offset in job.machine_of(last).offsets if offset.code not in used), last.offset)
     setup = last.model_copy(
         update={
+            "id": new_id,
             "name": free_name(f"Op {max(numbers, default=0) + 10}", names),
             "side": "",
             "orientation": side_up(up, plan.geometry),
             "offset": free,
-            "operations": (Seen(name="all seen from here", tool=job.machine.cutters[0].tool),),
+            "operations": (Seen(name="all seen from here", tool=job.machine_of(last).cutters[0].tool),),
             "stock_assumed": None,
         }
     )

@@ -10,7 +10,7 @@ from ..changing import add_item, free_name, set_value
 from ..errors import InvalidValueError
 from ..frames import AXES
 from ..model.base import Size
-from ..model.holding import BoardHold, Jig, JigHold, PlateHold
+from ..model.holding import BoardHold, Jig, JigHold, PlateHold, Vise
 from ..model.job import Job
 from ..model.operations import FrameSlot, Operation, Pin, PinBores
 from ..model.setup import AxisDatum, Datum, DatumSource, Setup
@@ -22,7 +22,8 @@ from ..turns.jig_making import jig_for
 from ..turns.layouts import default_frame, default_pins, frame_lacking, pins_lacking
 from ..turns.offers import JIG_CLEARANCE, board_of, bore_to_probe, way_offers
 from ..turns.turn_plan import TurnPlan, Way, turns_of
-from .setups import hold_with, with_jaws, with_reference_bore, with_stop
+from .setups import held_at, hold_with, with_jaws, with_reference_bore, with_stop
+from .standing import Standing, new_station, standing_on, with_standing
 
 #: A pocket from a drawing keeps to its arcs within this (mm).
 _POCKET_ARC = 0.02
@@ -55,8 +56,10 @@ def with_way(job: Job, index: int, way: Way, plan: Plan) -> Job:
 
 
 def _on_board(job: Job, turn: TurnPlan, way: Way) -> Job:
-    board = board_of(job.machine, turn)
-    assert board is not None, "the offer says so otherwise"
+    machine = turn.before.machine
+    station = board_of(machine, turn)
+    assert station is not None, "the offer says so otherwise"
+    board = Standing(machine.fixture_at(station.id), station)
     before, after = job.setups[turn.index - 1], job.setups[turn.index]
     if before.hold.by not in ("board", "plate"):
         job = hold_with(job, turn.index - 1, board)
@@ -65,13 +68,13 @@ def _on_board(job: Job, turn: TurnPlan, way: Way) -> Job:
     lacking = pins_lacking(turn) if way == "dowel pins" else frame_lacking(turn)
     job = _with_larger_blank(job, turn, np.array(lacking))
     hold = job.setups[turn.index - 1].hold
-    kept = after.hold if after.hold.by == hold.by else None
+    kept, there = after.hold if after.hold.by == hold.by else None, job.setups[turn.index - 1].station
     if isinstance(hold, BoardHold):
-        registered = (kept or BoardHold(board=hold.board, tape=hold.tape)).model_copy(update={"registered": True})
+        registered = (kept or BoardHold(tape=hold.tape)).model_copy(update={"registered": True})
     else:
         assert isinstance(hold, PlateHold), "held on a board or a plate"
-        registered = (kept or PlateHold(plate=hold.plate)).model_copy(update={"registered": True})
-    job = set_value(job, ("setups", turn.index, "hold"), registered)
+        registered = (kept or PlateHold()).model_copy(update={"registered": True})
+    job = held_at(job, turn.index, there, registered)
     return _with_zero(job, turn.index, "carried over", "carried over", before.offset)
 
 
@@ -106,7 +109,7 @@ def with_layout(job: Job, index: int, layout: PinLayout, plan: Plan) -> Job:
     diameter = max((pin.diameter for pin in now.pins), default=8.0) if now is not None else 8.0
     made = default_pins(turn, layout, diameter)
     job = _with_larger_blank(with_pins(job, index, made.pins), turn, np.array(pins_lacking(turn, diameter)))
-    cutter = job.machine.cutter(now.tool) if now is not None else None
+    cutter = turn.before.machine.cutter(now.tool) if now is not None else None
     if now is not None and cutter is not None and cutter.diameter > min(pin.diameter for pin in made.pins):
         # A thinner pin asks for a thinner tool.
         place = job.setups[index - 1].operations.index(now.model_copy(update={"pins": made.pins}))
@@ -137,10 +140,10 @@ def with_jig_anew(job: Job, index: int, plan: Plan) -> Job:
     if not isinstance(now, Jig):
         raise InvalidValueError("jig", f"{turn.after.setup.name} is held in no jig; choose the two-pocket jig first")
     made = jig_for(turn, now.name, now.clearance, now.cutter).model_copy(
-        update={"at": now.at, "grip_min": now.grip_min, "zero_diameter": now.zero_diameter}
+        update={"grip_min": now.grip_min, "zero_diameter": now.zero_diameter}
     )
-    place = job.machine.jigs.index(now)
-    return set_value(job, ("machine", "jigs", place), made)
+    place = turn.after.machine.fixtures.index(now)
+    return set_value(job, (*job.machine_path(job.setups[index]), "fixtures", place), made)
 
 
 def with_pocket_outline(job: Job, index: int, outlines: Iterable[tuple[Edge, ...]]) -> Job:
@@ -159,8 +162,10 @@ def with_pocket_outline(job: Job, index: int, outlines: Iterable[tuple[Edge, ...
     if signed_area(ring) < 0.0:
         ring = ring[::-1]
     outline = tuple((round(float(x), 4), round(float(y), 4)) for x, y in ring)
-    names = [jig.name for jig in job.machine.jigs]
-    return set_value(job, ("machine", "jigs", names.index(hold.jig), "second", "outline"), outline)
+    setup = job.setups[index]
+    machine = job.machine_of(setup)
+    place = machine.fixtures.index(machine.fixture_at(setup.station))
+    return set_value(job, (*job.machine_path(setup), "fixtures", place, "second", "outline"), outline)
 
 
 def add_pin(job: Job, index: int, plan: Plan) -> Job:
@@ -201,14 +206,18 @@ def _with_zero(job: Job, index: int, x: DatumSource, y: DatumSource, offset: str
 
 def _own_offset(job: Job, index: int) -> str:
     """The setup's code, or a free one where others use it too."""
-    now = job.setups[index].offset
-    others = {setup.offset for k, setup in enumerate(job.setups) if k != index}
-    free = (offset.code for offset in job.machine.offsets if offset.code not in others)
+    own = job.setups[index]
+    now = own.offset
+    others = {each.offset for each in job.setups if each is not own and each.machine == own.machine}
+    free = (offset.code for offset in job.machine_of(own).offsets if offset.code not in others)
     return now if now not in others else next(free, now)
 
 
 def _in_vise(job: Job, index: int) -> Job:
-    return job if job.setups[index].hold.by == "vise" else hold_with(job, index, job.machine.vises[0])
+    if job.setups[index].hold.by == "vise":
+        return job
+    stands = standing_on(job.machine_of(job.setups[index]))
+    return hold_with(job, index, next(each for each in stands if isinstance(each.fixture, Vise)))
 
 
 def _by_jaw(job: Job, turn: TurnPlan) -> Job:
@@ -249,12 +258,18 @@ def _by_soft_jaw(job: Job, plan: Plan, turn: TurnPlan) -> Job:
 def _in_jig(job: Job, turn: TurnPlan) -> Job:
     """A jig made for the part, its zero on the hole between both pockets and on its top."""
     index = turn.index
-    names = [fixture.name for fixture in job.machine.fixtures()]
-    cutter = min((c.diameter for c in job.machine.cutters if c.shape == "flat"), default=6.0)
+    machine = turn.before.machine
+    names = [fixture.name for fixture in machine.fixtures]
+    cutter = min((c.diameter for c in machine.cutters if c.shape == "flat"), default=6.0)
     jig = jig_for(turn, free_name(f"jig for {job.part.name}"[:70], names), JIG_CLEARANCE, cutter)
-    job = set_value(job, ("machine", "jigs"), (*job.machine.jigs, jig))
-    job = set_value(job, ("setups", index - 1, "hold"), JigHold(jig=jig.name, pocket="first", tape=_TAPE))
-    job = set_value(job, ("setups", index, "hold"), JigHold(jig=jig.name, pocket="second", tape=_TAPE))
+    # It is screwed down where the setup before was held.
+    under = machine.station(job.setups[index - 1].station)
+    assert under is not None, "the job's own validation keeps stations true"
+    station = new_station(machine, jig).model_copy(update={"at": under.at, "turn_deg": under.turn_deg, "on": under.on})
+    path = job.machine_path(job.setups[index - 1])
+    job = set_value(job, path, with_standing(machine, Standing(jig, station)))
+    job = held_at(job, index - 1, station.id, JigHold(pocket="first", tape=_TAPE))
+    job = held_at(job, index, station.id, JigHold(pocket="second", tape=_TAPE))
     first = Datum(
         x=AxisDatum(source="fixture bore"),
         y=AxisDatum(source="fixture bore"),

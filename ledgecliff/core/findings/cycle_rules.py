@@ -108,7 +108,7 @@ def into_owned(plan: Plan) -> Iterator[Finding]:
 def too_long(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         longest = setup_plan.setup.probing.longest_s
-        seconds = probing_seconds(setup_plan.probing, plan.job.machine.probe)
+        seconds = probing_seconds(setup_plan.probing, setup_plan.machine.probe)
         if longest is not None and seconds > longest:
             name, count = setup_plan.setup.name, len(setup_plan.probing.touches)
             yield Finding(
@@ -147,11 +147,11 @@ def presence_window(plan: Plan) -> Iterator[Finding]:
 
 
 def skew_not_kept(plan: Plan) -> Iterator[Finding]:
-    try:
-        control = profile_of(plan.job.machine).control
-    except ProfileError:
-        return
     for setup_plan in plan.setups:
+        try:
+            control = profile_of(setup_plan.machine).control
+        except ProfileError:
+            continue
         skewed = any(step.sets_skew for step in setup_plan.probing.steps)
         if skewed and control != "parameter style":
             name = setup_plan.setup.name
@@ -170,11 +170,11 @@ def program_texts(plan: Plan) -> Iterator[Finding]:
 
     Profiles that ship do, whatever the plan; tests see to that, so that edits need not write every program.
     """
-    probe, name = plan.job.machine.probe, plan.job.machine.profile
-    if name in SHIPPED and all(profile.name != name for profile in plan.job.machine.profiles):
-        return
     for setup_plan in plan.setups:
-        name = setup_plan.setup.name
+        machine, name = setup_plan.machine, setup_plan.setup.name
+        probe = machine.probe
+        if machine.profile in SHIPPED and all(profile.name != machine.profile for profile in machine.profiles):
+            continue
         try:
             texts = [text.text for text in probing_texts(plan, setup_plan.index)]
         except ProfileError as error:
@@ -185,7 +185,9 @@ def program_texts(plan: Plan) -> Iterator[Finding]:
                 name,
                 f"{name}: no program can be written: {words[:1].lower()}{words[1:]}.".replace("..", "."),
                 "Correct the profile on the Release lens, or use one that ships.",
-                Fix("Use the parameter style", ("machine", "profile"), "parameter style"),
+                Fix(
+                    "Use the parameter style", (*plan.job.machine_path(setup_plan.setup), "profile"), "parameter style"
+                ),
             )
             continue
         except PlanError:

@@ -25,21 +25,23 @@ def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
 
 
 def offset_shared(plan: Plan) -> Iterator[Finding]:
-    first: dict[str, str] = {}
-    used = {setup.offset for setup in plan.job.setups}
-    free = next((offset.code for offset in plan.job.machine.offsets if offset.code not in used), None)
-    for index, setup in enumerate(plan.job.setups):
-        if setup.offset in first and not _keeps_zero(plan, index):
+    first: dict[tuple[str, str], str] = {}
+    for setup_plan in plan.setups:
+        setup, index = setup_plan.setup, setup_plan.index
+        key = (setup.machine, setup.offset)
+        if key in first and not _keeps_zero(plan, index):
+            used = {each.offset for each in plan.job.setups if each.machine == setup.machine}
+            free = next((offset.code for offset in setup_plan.machine.offsets if offset.code not in used), None)
             yield Finding(
                 "OFFSET_SHARED",
                 "error",
                 setup.name,
-                f"{setup.name} and {first[setup.offset]} both keep their zero in {setup.offset}; probing one "
+                f"{setup.name} and {first[key]} both keep their zero in {setup.offset}; probing one "
                 "overwrites the other.",
                 f"Give {setup.name} an offset of its own" + (f", such as {free}." if free else "."),
                 Fix(f"Use {free}", ("setups", index, "offset"), free) if free else None,
             )
-        first.setdefault(setup.offset, setup.name)
+        first.setdefault(key, setup.name)
 
 
 def _keeps_zero(plan: Plan, index: int) -> bool:
@@ -50,16 +52,17 @@ def _keeps_zero(plan: Plan, index: int) -> bool:
 
 
 def offset_unknown(plan: Plan) -> Iterator[Finding]:
-    codes = [offset.code for offset in plan.job.machine.offsets]
-    for index, setup in enumerate(plan.job.setups):
+    for setup_plan in plan.setups:
+        setup, machine = setup_plan.setup, setup_plan.machine
+        codes = [offset.code for offset in machine.offsets]
         if setup.offset not in codes:
             yield Finding(
                 "OFFSET_UNKNOWN",
                 "error",
                 setup.name,
-                f"{setup.name} uses {setup.offset}, which {plan.job.machine.name} does not have.",
+                f"{setup.name} uses {setup.offset}, which {machine.name} does not have.",
                 f"Choose one of {', '.join(codes)}.",
-                Fix(f"Use {codes[0]}", ("setups", index, "offset"), codes[0]),
+                Fix(f"Use {codes[0]}", ("setups", setup_plan.index, "offset"), codes[0]),
             )
 
 

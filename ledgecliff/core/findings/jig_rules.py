@@ -26,7 +26,7 @@ def _in_jigs(plan: Plan) -> Iterator[tuple[SetupPlan, JigHold, Jig, int]]:
     for setup in plan.setups:
         hold, fixture = setup.setup.hold, setup.holding.fixture
         if isinstance(hold, JigHold) and isinstance(fixture, Jig):
-            yield setup, hold, fixture, plan.job.machine.jigs.index(fixture)
+            yield setup, hold, fixture, setup.machine.fixtures.index(fixture)
 
 
 def pocket_shallow(plan: Plan) -> Iterator[Finding]:
@@ -41,7 +41,11 @@ def pocket_shallow(plan: Plan) -> Iterator[Finding]:
                 f"{setup.setup.name}: the {hold.pocket} pocket of '{jig.name}' holds the part {said(depth)} deep; "
                 f"{said(jig.grip_min)} are asked for.",
                 "Make the pocket deeper.",
-                Fix(f"Pocket {said(wanted)} deep", ("machine", "jigs", index, hold.pocket, "depth"), wanted)
+                Fix(
+                    f"Pocket {said(wanted)} deep",
+                    (*plan.job.machine_path(setup.setup), "fixtures", index, hold.pocket, "depth"),
+                    wanted,
+                )
                 if wanted < jig.thickness
                 else None,
             )

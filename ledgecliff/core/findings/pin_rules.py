@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..finding import Finding, Fix
+from ..model.job import fixture_words
 from ..plan import Plan
 from ..quantities import said, said_bare
 from ..registration.pins import holds_the_turn
@@ -40,17 +41,18 @@ def pins_hold(plan: Plan) -> Iterator[Finding]:
                 "no error can be told.",
                 "Set two pins as far apart as the blank allows.",
             )  # fmt: skip
-        stands, lies = (getattr(setup.setup.hold, "board", None) for setup in (turn.before, turn.after))
-        if stands != lies:
+        if turn.before.setup.station != turn.after.setup.station:
+            lies, stands = (fixture_words(setup.machine, setup.setup) for setup in (turn.after, turn.before))
             yield Finding(
                 "PINS_IN_ANOTHER_BOARD", "error", name,
-                f"{name} lies on {_called(lies)}, but {before} sets the pins in {_called(stands)}.",
+                f"{name} is held by {_called(lies)}, but {before} sets the pins in {_called(stands)}.",
                 "Hold both sides on the board that the pins stand in.",
             )  # fmt: skip
 
 
-def _called(board: str | None) -> str:
-    return "no board" if board is None else f"board '{board}'"
+def _called(fixture: tuple[str, str]) -> str:
+    kind, name = fixture
+    return f"{kind} '{name}'"
 
 
 def shift_adds_up(plan: Plan) -> Iterator[Finding]:
@@ -64,8 +66,8 @@ def shift_adds_up(plan: Plan) -> Iterator[Finding]:
         ]
         if not shifted or before.offset != after.offset:
             continue
-        used = {setup.offset for setup in plan.job.setups}
-        free = next((offset.code for offset in plan.job.machine.offsets if offset.code not in used), None)
+        used = {setup.offset for setup in plan.job.setups if setup.machine == after.machine}
+        free = next((offset.code for offset in turn.after.machine.offsets if offset.code not in used), None)
         fix = Fix(f"{free} for {after.name}", ("setups", turn.index, "offset"), free) if free is not None else None
         yield Finding(
             "CARRIED_SHIFT_ADDS_UP", "error", after.name,
@@ -80,11 +82,11 @@ def cutters_fit(plan: Plan) -> Iterator[Finding]:
     """Drills make bores of their own size and nothing else."""
     for setup in plan.setups:
         for k, made in enumerate(setup.setup.operations):
-            cutter = plan.job.machine.cutter(made.tool)
+            cutter = setup.machine.cutter(made.tool)
             if cutter is None or cutter.shape != "drill":
                 continue
             name, path = setup.setup.name, ("setups", setup.index, "operations", k, "tool")
-            mills = (c for c in plan.job.machine.cutters if c.shape == "flat" and c.diameter <= cutter.diameter)
+            mills = (c for c in setup.machine.cutters if c.shape == "flat" and c.diameter <= cutter.diameter)
             mill = next(mills, None)
             fix = None if mill is None else Fix(f"T{mill.tool} {mill.name}", path, mill.tool)
             if made.removes == "frame slot":
@@ -248,7 +250,7 @@ def pins_in_board(plan: Plan) -> Iterator[Finding]:
                     f"Bore at least {said(wanted)} below the blank.",
                     Fix(f"{said(wanted)} into the board", path, wanted),
                 )  # fmt: skip
-            cutter = plan.job.machine.cutter(made.tool)
+            cutter = setup.machine.cutter(made.tool)
             bore = min(pin.diameter for pin in made.pins) + made.clearance
             if cutter is not None and cutter.diameter > bore + 1e-9:
                 yield Finding(

@@ -80,9 +80,9 @@ def _skew_first(setup_plan: SetupPlan, skew: Step) -> Fix | None:
 
 def outside_travel(plan: Plan) -> Iterator[Finding]:
     """Every place that ball and hovering tool go to must lie within the travel, wherever the guess leads."""
-    machine = plan.job.machine
-    low, high = np.array(machine.travel_min.as_tuple()), np.array(machine.travel_max.as_tuple())
     for setup_plan in plan.setups:
+        machine = setup_plan.machine
+        low, high = np.array(machine.travel_min.as_tuple()), np.array(machine.travel_max.as_tuple())
         places = [("probing", place, machine.probe.length) for place in _ball_places(setup_plan)]
         cutter = machine.cutter(setup_plan.setup.hover.tool)
         hover = hovering(setup_plan)
@@ -92,7 +92,7 @@ def outside_travel(plan: Plan) -> Iterator[Finding]:
         guess = setup_plan.setup.probing.guess
         worst: dict[tuple[str, int], float] = {}
         for what, w_tip, length in places:
-            m = setup_plan.wcs.m_offset + w_tip + (0.0, 0.0, length)
+            m = setup_plan.located.m_of(w_tip) + np.array([0.0, 0.0, length])
             beyond = np.maximum(low - (m - guess), (m + guess) - high)
             for k in np.flatnonzero(beyond > 0.0).tolist():
                 worst[what, k] = max(worst.get((what, k), 0.0), float(beyond[k]))
@@ -111,7 +111,7 @@ def hover_fouls(plan: Plan) -> Iterator[Finding]:
     """Lower than the stock's top, the hovering tool must pass beside it, wherever the guess leads."""
     for setup_plan in plan.setups:
         hover = hovering(setup_plan)
-        cutter = plan.job.machine.cutter(setup_plan.setup.hover.tool)
+        cutter = setup_plan.machine.cutter(setup_plan.setup.hover.tool)
         w_low, w_high = (corner - setup_plan.wcs.u_origin for corner in setup_plan.holding.u_stock)
         if cutter is None or hover.stands_on == "stock top" or hover.w_tip[2] > float(w_high[2]):
             continue

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..changing import Path
 from ..finding import Finding, Fix
 from ..model.machine import Cutter
 from ..plan import Plan
@@ -13,20 +14,22 @@ from ..quantities import said
 _MOST_WEAR = 0.5
 
 
-def _used(plan: Plan) -> Iterator[tuple[int, Cutter, str]]:
-    """Cutters that the job calls, each with its place in the table and the first setup that calls it."""
-    first: dict[int, str] = {}
+def _used(plan: Plan) -> Iterator[tuple[Path, Cutter, str]]:
+    """Cutters that the job calls, each with where it stands in the job and the first setup that calls it."""
+    first: dict[tuple[Path, int], str] = {}
     for setup_plan in plan.setups:
         setup = setup_plan.setup
         for tool in (*(operation.tool for operation in setup.operations), setup.hover.tool):
-            first.setdefault(tool, setup.name)
-    for k, cutter in enumerate(plan.job.machine.cutters):
-        if cutter.tool in first:
-            yield k, cutter, first[cutter.tool]
+            first.setdefault((plan.job.machine_path(setup), tool), setup.name)
+    for number, machine in enumerate(plan.job.machines):
+        for k, cutter in enumerate(machine.cutters):
+            calls = first.get((("machines", number), cutter.tool))
+            if calls is not None:
+                yield ("machines", number, "cutters", k), cutter, calls
 
 
 def tool_not_set(plan: Plan) -> Iterator[Finding]:
-    for k, cutter, setup in _used(plan):
+    for path, cutter, setup in _used(plan):
         if not cutter.is_set:
             yield Finding(
                 "TOOL_NOT_SET",
@@ -34,12 +37,12 @@ def tool_not_set(plan: Plan) -> Iterator[Finding]:
                 setup,
                 f"T{cutter.tool} {cutter.name} is called, but its length is not set on this machine.",
                 "Set its length, and type it into the tool table.",
-                Fix("It is set", ("machine", "cutters", k, "is_set"), True),
+                Fix("It is set", (*path, "is_set"), True),
             )
 
 
 def compensation_left(plan: Plan) -> Iterator[Finding]:
-    for k, cutter, setup in _used(plan):
+    for path, cutter, setup in _used(plan):
         if abs(cutter.compensation) > 1e-9:
             yield Finding(
                 "COMPENSATION_LEFT",
@@ -48,12 +51,12 @@ def compensation_left(plan: Plan) -> Iterator[Finding]:
                 f"D{cutter.tool} holds {said(cutter.compensation)} for T{cutter.tool} {cutter.name}: a program with "
                 "radius compensation cuts off by that.",
                 "Clear it in the control and in the table, unless this job wants it.",
-                Fix("Clear D", ("machine", "cutters", k, "compensation"), 0.0),
+                Fix("Clear D", (*path, "compensation"), 0.0),
             )
 
 
 def wear_too_large(plan: Plan) -> Iterator[Finding]:
-    for _k, cutter, setup in _used(plan):
+    for _path, cutter, setup in _used(plan):
         if abs(cutter.length_wear) > _MOST_WEAR:
             yield Finding(
                 "WEAR_TOO_LARGE",

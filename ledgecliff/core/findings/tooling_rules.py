@@ -19,7 +19,7 @@ def tool_too_short(plan: Plan) -> Iterator[Finding]:
             operation, name = setup_plan.setup.operations[use.operation], setup_plan.setup.name
             hit = max((clash for clash in use.clashes if clash.holder), key=lambda clash: clash.by, default=None)
             if hit is not None and use.cutter.reach is not None:
-                index = [cutter.tool for cutter in plan.job.machine.cutters].index(use.cutter.tool)
+                index = [cutter.tool for cutter in setup_plan.machine.cutters].index(use.cutter.tool)
                 needed = use.cutter.reach + hit.by
                 yield Finding(
                     "TOOL_TOO_SHORT",
@@ -28,7 +28,11 @@ def tool_too_short(plan: Plan) -> Iterator[Finding]:
                     f"{name}: in '{operation.name}' T{use.cutter.tool} {use.cutter.name} reaches "
                     f"{said(use.cutter.reach)}, {said(hit.by)} too little; its holder runs into {hit.with_what}.",
                     f"Let it stand out at least {said(needed)}, use a longer tool, or cut from another side.",
-                    Fix(f"Reach {said(needed)}", ("machine", "cutters", index, "reach"), round(needed + 0.0005, 3))
+                    Fix(
+                        f"Reach {said(needed)}",
+                        (*plan.job.machine_path(setup_plan.setup), "cutters", index, "reach"),
+                        round(needed + 0.0005, 3),
+                    )
                     if needed <= use.cutter.length
                     else None,
                 )
@@ -55,7 +59,11 @@ def cut_into_holding(plan: Plan) -> Iterator[Finding]:
         for use in setup_plan.tool_uses:
             operation, name = setup_plan.setup.operations[use.operation], setup_plan.setup.name
             for clash in use.clashes:
-                if clash.holder or (operation.removes == "outline" and clash.with_what in ("fixed jaw", "moving jaw")):
+                if (
+                    clash.holder
+                    or clash.neighbour
+                    or (operation.removes == "outline" and clash.with_what in ("fixed jaw", "moving jaw"))
+                ):
                     continue
                 yield Finding(
                     "CUT_INTO_HOLDING",
@@ -65,6 +73,37 @@ def cut_into_holding(plan: Plan) -> Iterator[Finding]:
                     f"into the {clash.with_what}.",
                     "Move the holding out of the cut, lift the stock, or cut less deep.",
                 )
+
+
+def meets_neighbour(plan: Plan) -> Iterator[Finding]:
+    """What stands on another station must be clear of the tool, its holder and the spindle."""
+    words = {"tool": "the tool", "holder": "its holder", "nose": "the spindle's nose"}
+    for setup_plan in plan.setups:
+        for use in setup_plan.tool_uses:
+            operation, name = setup_plan.setup.operations[use.operation], setup_plan.setup.name
+            for clash in use.clashes:
+                if clash.neighbour:
+                    yield Finding(
+                        "MEETS_NEIGHBOUR",
+                        "hazard",
+                        name,
+                        f"{name}: in '{operation.name}' with T{use.cutter.tool} {use.cutter.name} {words[clash.part]} "
+                        f"runs {said(clash.by)} deep into {clash.with_what}, which stands beside it.",
+                        "Move one of both stations, or leave the other one empty while this one is cut.",
+                    )
+
+
+def stations_overlap(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        for other in setup_plan.neighbours.in_its_place:
+            yield Finding(
+                "STATIONS_OVERLAP",
+                "note",
+                setup_plan.setup.name,
+                f"{setup_plan.setup.name} and {other} stand in one another's place on the machine: both are taken "
+                "never to be there at once, and are not checked against each other.",
+                "Give one of them another place where both stand on the table together.",
+            )
 
 
 def blank_too_narrow(plan: Plan) -> Iterator[Finding]:
@@ -87,4 +126,4 @@ def blank_too_narrow(plan: Plan) -> Iterator[Finding]:
                 )
 
 
-RULES = (tool_too_short, cut_taller_than_flute, cut_into_holding, blank_too_narrow)
+RULES = (meets_neighbour, stations_overlap, tool_too_short, cut_taller_than_flute, cut_into_holding, blank_too_narrow)

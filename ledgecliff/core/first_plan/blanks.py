@@ -62,7 +62,7 @@ def stock_round(geometry: PartGeometry, shop: Shop, up: PartDirection = "+Z") ->
 
 def hat_for(height: float, shop: Shop) -> float:
     """How high the hat under a part of ``height`` must be, for the shop's first vise and parallels (mm)."""
-    vise = shop.machine.vises[0]
+    _, vise = shop.machine.standing(Vise)[0]
     wanted = least_grip(vise, height + shop.top_allowance + CLEAR)
     return max(shop.hat, parallels_for(vise, wanted, shop.parallels)[0] + CLEAR)
 
@@ -124,13 +124,15 @@ def _too_large_for_vises(geometry: PartGeometry, shop: Shop) -> bool:
     """Whether no jaws open wide enough for the part lying flat."""
     size: Array = geometry.high - geometry.low
     narrow = float(min(size[0], size[1])) + 2.0 * shop.side_allowance
-    return narrow > max(vise.opening_max for vise in shop.machine.vises)
+    return narrow > max(vise.opening_max for _, vise in shop.machine.standing(Vise))
 
 
 def _too_thin_for_vises(geometry: PartGeometry, shop: Shop) -> bool:
     """Whether jaws that hold it leave next to nothing of a flat part standing over them."""
     size = geometry.high - geometry.low
-    return float(size[2]) < _THIN * shop.machine.vises[0].grip_min and float(size[:2].min()) > _FLAT * float(size[2])
+    return float(size[2]) < _THIN * shop.machine.standing(Vise)[0][1].grip_min and float(
+        size[:2].min()
+    ) > _FLAT * float(size[2])
 
 
 def _sheet(geometry: PartGeometry, shop: Shop) -> BlockStock:

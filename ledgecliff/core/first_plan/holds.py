@@ -9,11 +9,13 @@ import numpy as np
 from ..holding.least_grip import least_grip
 from ..model.holding import (
     BoardHold,
+    Chuck,
     ChuckHold,
     Hold,
     ParallelsSet,
     Screw,
     SoftJaws,
+    Spoilboard,
     VBlock,
     VBlockHold,
     Vise,
@@ -21,8 +23,9 @@ from ..model.holding import (
 )
 from ..model.orientation import DIRECTIONS, Orientation, PartDirection, axis_of
 from ..model.shop import Shop
+from ..model.stations import Station
 from ..solids.geometry import PartGeometry
-from ..solids.tracked import InProcessStock
+from ..solids.in_process_stock import InProcessStock
 from .blanks import CLEAR, SHEET_BORDER
 
 #: Shares of the height that jaws hold where nothing is cut beside them, and the most they need (mm).
@@ -33,6 +36,9 @@ _SOFT_SHARES, _SOFT_MOST, _SOFT_LEAST = (0.4, 0.3, 0.2), 12.0, 2.0
 _CHUCK_SHARES = (1.0, 0.7, 0.5)
 #: Parallels where the shop has none that fit (mm).
 _THICK, _LONG = 6.0, 150.0
+
+#: A station, and how what stands there would hold.
+HeldAt = tuple[Station, Hold]
 
 
 def orientations(side: PartDirection, geometry: PartGeometry, before: Orientation | None) -> tuple[Orientation, ...]:
@@ -45,23 +51,23 @@ def orientations(side: PartDirection, geometry: PartGeometry, before: Orientatio
     return tuple(Orientation(up=side, right=stays.get(axis_of(way), way)) for way in level)
 
 
-def jaw_holds(orientation: Orientation, before: InProcessStock, shop: Shop, cut_to: float | None) -> Iterator[Hold]:
+def jaw_holds(orientation: Orientation, before: InProcessStock, shop: Shop, cut_to: float | None) -> Iterator[HeldAt]:
     """Hard jaws on parallels, then soft jaws.  ``cut_to`` is the height (in ``u``) down to which it is cut beside the
     jaws; None where nothing is cut beside them."""
     low, high = before.u_corners(orientation)
     height = float(high[2] - low[2])
-    for vise in shop.machine.vises[:1]:
+    for station, vise in shop.machine.standing(Vise)[:1]:
         for grip in _grips(vise, float(low[2]), height, cut_to):
-            yield from _on_parallels(vise, grip, float((high - low)[1]), shop)
-    for vise in shop.machine.vises[:1]:
+            yield from _on_parallels(station, vise, grip, float((high - low)[1]), shop)
+    for station, vise in shop.machine.standing(Vise)[:1]:
         for share in _SOFT_SHARES:
             deep = min(max(share * height, _SOFT_LEAST, vise.grip_min), _SOFT_MOST)
             if cut_to is not None:
                 deep = min(deep, cut_to - float(low[2]) - CLEAR)
             if deep >= vise.grip_min - 1e-9:
-                yield _vise_hold(vise, _THICK, _LONG, vise.jaw_height / 2.0, SoftJaws(depth=round(deep, 3)))
+                yield station, _vise_hold(_THICK, _LONG, vise.jaw_height / 2.0, SoftJaws(depth=round(deep, 3)))
         # Too low to be held so: it is planned all the same, and the rules say what is wrong with it.
-        yield from _on_parallels(vise, vise.grip_min, float((high - low)[1]), shop)
+        yield from _on_parallels(station, vise, vise.grip_min, float((high - low)[1]), shop)
 
 
 def _grips(vise: Vise, low: float, height: float, cut_to: float | None) -> list[float]:
@@ -72,7 +78,7 @@ def _grips(vise: Vise, low: float, height: float, cut_to: float | None) -> list[
     return sorted({min(max(share * height, needed), _MOST) for share in _SHARES}, reverse=True)
 
 
-def _on_parallels(vise: Vise, grip: float, opening: float, shop: Shop) -> Iterator[ViseHold]:
+def _on_parallels(station: Station, vise: Vise, grip: float, opening: float, shop: Shop) -> Iterator[HeldAt]:
     """On the parallels that give the most grip up to what is wanted: two of them must fit between the jaws.
 
     Thick ones first, on which a ball lands although the place is known only by eye.
@@ -85,10 +91,10 @@ def _on_parallels(vise: Vise, grip: float, opening: float, shop: Shop) -> Iterat
     ]
     for thick in sorted({chosen.thickness for _, chosen in fitting}, reverse=True):
         given, chosen = max((pair for pair in fitting if pair[1].thickness == thick), key=lambda pair: pair[0])
-        yield _vise_hold(vise, thick, chosen.length, vise.jaw_height - given)
+        yield station, _vise_hold(thick, chosen.length, vise.jaw_height - given)
     if not fitting and grip >= vise.grip_min - 1e-9:
         spare = _bought(opening)
-        yield _vise_hold(vise, spare.thickness, spare.length, round(max(vise.jaw_height - grip, 1.0), 3))
+        yield station, _vise_hold(spare.thickness, spare.length, round(max(vise.jaw_height - grip, 1.0), 3))
 
 
 def _bought(opening: float) -> ParallelsSet:
@@ -96,25 +102,25 @@ def _bought(opening: float) -> ParallelsSet:
     return ParallelsSet(name="parallels", heights=(20.0,), thickness=round(thick, 2), length=_LONG)
 
 
-def _vise_hold(vise: Vise, thick: float, long: float, height: float, jaws: SoftJaws | None = None) -> ViseHold:
+def _vise_hold(thick: float, long: float, height: float, jaws: SoftJaws | None = None) -> ViseHold:
     hold = ViseHold(
-        vise=vise.name, parallels_height=round(height, 4), parallels_thickness=thick, parallels_length=long
+        parallels_height=round(height, 4), parallels_thickness=thick, parallels_length=long
     )  # fmt: skip
     return hold if jaws is None else hold.model_copy(update={"jaws": jaws})
 
 
-def bar_holds(orientation: Orientation, before: InProcessStock, shop: Shop) -> Iterator[Hold]:
+def bar_holds(orientation: Orientation, before: InProcessStock, shop: Shop) -> Iterator[HeldAt]:
     """A round bar that lies level: in a V-block that is long enough, or in the chuck."""
     low, high = before.u_corners(orientation)
     length, diameter = (float(v) for v in (high - low)[:2])
-    for block in shop.machine.v_blocks:
+    for station, block in shop.machine.standing(VBlock):
         if _lies_in(block, diameter, length):
             for beside in (0.0, length / 3.0, -length / 3.0):
-                yield VBlockHold(v_block=block.name, beside=round(beside, 3), strap=20.0)
-    for chuck in shop.machine.chucks:
+                yield station, VBlockHold(beside=round(beside, 3), strap=20.0)
+    for station, chuck in shop.machine.standing(Chuck):
         if diameter < chuck.diameter:
             for share in _CHUCK_SHARES:
-                yield ChuckHold(chuck=chuck.name, grip=round(share * diameter, 3))
+                yield station, ChuckHold(grip=round(share * diameter, 3))
 
 
 def _lies_in(block: VBlock, diameter: float, length: float) -> bool:
@@ -123,15 +129,15 @@ def _lies_in(block: VBlock, diameter: float, length: float) -> bool:
     return diameter * np.cos(half) < block.groove and block.length > 0.5 * length
 
 
-def sheet_holds(before: InProcessStock, orientation: Orientation, shop: Shop) -> Iterator[Hold]:
+def sheet_holds(before: InProcessStock, orientation: Orientation, shop: Shop) -> Iterator[HeldAt]:
     """On the spoilboard, screws in the middle of the border, at the corners and along long sides."""
     low, high = before.u_corners(orientation)
     x, y = (float(v) for v in (high - low)[:2])
     inset = (SHEET_BORDER - 20.0) / 2.0 + 2.0
-    for board in shop.machine.boards:
+    for station, board in shop.machine.standing(Spoilboard):
         if x <= board.length and y <= board.width:
             places = [(px, py) for px in _along(x, inset) for py in (inset, y - inset)]
-            yield BoardHold(board=board.name, screws=tuple(Screw(x=px, y=py) for px, py in places))
+            yield station, BoardHold(screws=tuple(Screw(x=px, y=py) for px, py in places))
 
 
 def _along(length: float, inset: float) -> list[float]:

@@ -18,7 +18,7 @@ from ..finding import Finding
 from ..findings import cycle_rules, datum_rules, grip_rules, holding_rules, probing_rules, stock_rules, tooling_rules
 from ..findings.rules import findings_of
 from ..frames import AXES
-from ..model.holding import Hold
+from ..model.identity import derived_id
 from ..model.job import Job
 from ..model.machine import Cutter, Hover, ProbingRoutine
 from ..model.operations import Operation
@@ -31,9 +31,9 @@ from ..plan import Plan, make_plan
 from ..sides.order import Order
 from ..sides.reach import reach_of
 from ..solids.geometry import Models, PartGeometry
-from ..solids.tracked import InProcessStock
+from ..solids.in_process_stock import InProcessStock
 from .blanks import REACH_SPARE, reach_of_end_mills
-from .holds import bar_holds, jaw_holds, orientations, sheet_holds
+from .holds import HeldAt, bar_holds, jaw_holds, orientations, sheet_holds
 from .operations import operations_for, sheet_operations, small_cutters, stands_beside
 from .zeros import DEPTHS, GUESSES, Zero, bores_for_zero, first_zeros, later_zeros
 
@@ -78,7 +78,7 @@ class _Held:
     """One way to hold and cut a setup."""
 
     orientation: Orientation
-    hold: Hold
+    held_at: HeldAt
     operations: tuple[Operation, ...]
 
 
@@ -199,8 +199,11 @@ class _Maker:
         k, machine = len(self._setups), self._job.machine
         centre = AxisDatum(source="stock centre")
         return Setup(
+            id=derived_id(self._job.id, str(k)),
             name=f"Op {10 * (k + 1)}",
             side=f"{shown(side)} side",
+            machine=self._job.setups[0].machine,
+            station=self._job.setups[0].station,
             hold=self._job.setups[0].hold,
             offset=machine.offsets[min(k, len(machine.offsets) - 1)].code,
             datum=Datum(x=centre, y=centre, z=AxisDatum(source="stock top")),
@@ -210,8 +213,9 @@ class _Maker:
 
     @staticmethod
     def _put(bare: Setup, way: _Held) -> Setup:
+        station, hold = way.held_at
         return bare.model_copy(
-            update={"orientation": way.orientation, "hold": way.hold, "operations": way.operations}
+            update={"orientation": way.orientation, "station": station.id, "hold": hold, "operations": way.operations}
         )  # fmt: skip
 
     def _ways(self, side: PartDirection, mine: tuple[str, ...]) -> Iterator[_Held]:
@@ -260,9 +264,18 @@ class _Maker:
         features = tuple(feature for feature in self._job.part.features if feature.name in mine)
 
         def with_cutter(small: Cutter) -> tuple[Operation, ...]:
-            return operations_for(orientation, before, geometry, machine, features, bore, above, small)
+            return operations_for(
+                orientation=orientation,
+                before=before,
+                geometry=geometry,
+                machine=machine,
+                made=features,
+                bore=bore,
+                above=above,
+                small=small,
+            )
 
-        held = next(iter(jaw_holds(orientation, before, self._shop, None)), self._job.setups[0].hold)
+        held = next(iter(jaw_holds(orientation, before, self._shop, None)), self._as_at_first())
         for small in smalls:
             tried = self._put(self._bare(orientation.up), _Held(orientation, held, with_cutter(small)))
             try:
@@ -274,6 +287,12 @@ class _Maker:
             ):
                 return with_cutter(small)
         return with_cutter(max(smalls, key=lambda c: c.depth))
+
+    def _as_at_first(self) -> HeldAt:
+        first = self._job.setups[0]
+        station = self._job.machine.station(first.station)
+        assert station is not None, "the job's own validation keeps stations true"
+        return station, first.hold
 
     def _bore(self, orientation: Orientation, before: InProcessStock) -> Feature | None:
         """The bore that is cut right through from the first side, for the zeros of those after it."""
@@ -312,7 +331,7 @@ class _Maker:
     def _seat(self, held: Setup) -> float:
         """How high the stock lies over the place that its fixture is known by (mm)."""
         holding = self._plan(held).setups[-1].holding
-        return holding.seat + float(holding.m_shift[2]) - holding.fixture.at.z
+        return holding.seat - float(holding.u_zero[2])
 
     def _zeros(self, held: Setup, mine: tuple[str, ...]) -> Iterator[Zero]:
         if not self._setups:

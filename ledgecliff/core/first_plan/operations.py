@@ -12,8 +12,8 @@ from ..model.operations import Bore, Face, Hole, Operation, Outline, Pocket, See
 from ..model.orientation import Orientation, shown
 from ..model.part import Feature
 from ..solids.geometry import PartGeometry
+from ..solids.in_process_stock import InProcessStock
 from ..solids.shadow import outline_area
-from ..solids.tracked import InProcessStock
 
 #: Less stock than this beside the outline is facets and rounding (mm³).
 _CRUMBS = 60.0

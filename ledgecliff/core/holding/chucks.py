@@ -9,7 +9,7 @@ from ..blanks import transformed
 from ..frames import rotation
 from ..model.holding import Chuck, ChuckHold
 from .flat_beds import Corners, OnBed
-from .held import shaped_block
+from .holding import shaped_block
 
 _SEGMENTS = 96
 
@@ -28,6 +28,6 @@ def hold_in_chuck(chuck: Chuck, hold: ChuckHold, u_stock: manifold3d.Manifold, c
     start = face - chuck.length if opens_right else face
     placed = along_x.translate((start, float(middle[1]), float(middle[2])))
     block = shaped_block("chuck", "jaw", placed - u_stock)
-    shift = np.array(chuck.at.as_tuple()) - np.array([face, middle[1], middle[2]])
+    shift = -np.array([face, middle[1], middle[2]])
     seat, foot = float(low[2]), float(middle[2]) - chuck.height
     return OnBed(seat, "rotary axis", seat, foot, "table", (block,), shift)

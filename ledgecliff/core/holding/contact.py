@@ -15,13 +15,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..frames import Array
-from ..model.holding import BoardHold, ChuckHold, JigHold, PlateHold, SoftJaws, VBlockHold, ViseHold
+from ..model.holding import ChuckHold, SoftJaws, VBlockHold, ViseHold
 from ..model.orientation import Orientation
 from ..solids.flat_area import IN_PLANE, flat_area
+from ..solids.in_process_stock import InProcessStock
 from ..solids.meshes import Mesh
 from ..solids.thickness import thicknesses
-from ..solids.tracked import InProcessStock
-from .held import Holding, Jaws
+from .holding import Holding, Jaws
 
 Section: TypeAlias = manifold3d.CrossSection
 #: Less flat face than this share of the band between the jaws is a line, not a grip.
@@ -146,21 +146,50 @@ def _jaw_contact(
 # --- seat -------------------------------------------------------------------------------------
 
 
+@dataclass(frozen=True, eq=False)
+class SeatOutline:
+    """What the stock lies on: where it touches, the ``corners`` (N, 2) around that, and its centre of gravity (3,), all
+    in ``u`` (mm)."""
+
+    touched: Section
+    corners: Array
+    u_weight: Array
+
+    def covers(self, x: float, y: float) -> bool:
+        """Whether the stock lies on something there."""
+        from shapely import Point, Polygon
+
+        # Rings that run against the clock are filled, the others are holes.
+        rings = [Polygon(ring) for ring in self.touched.to_polygons()]
+        return sum((1 if ring.exterior.is_ccw else -1) for ring in rings if ring.covers(Point(x, y))) > 0
+
+
+def seat_outline(holding: Holding) -> SeatOutline | None:
+    """Where stock lies flat; None where nothing carries it so, as in a V-block or a chuck."""
+    if isinstance(holding.hold, VBlockHold | ChuckHold):
+        return None
+    mesh, unit = u_mesh(holding.stock, holding.orientation), np.eye(3)
+    touched = flat_area(mesh, unit[2], holding.seat, unit[0], unit[1]) ^ _supports(holding)
+    if touched.area() <= 1e-6:
+        return None
+    corners = np.asarray(touched.hull().to_polygons()[0], dtype=float)
+    return SeatOutline(touched, corners, _centre_of_gravity(mesh))
+
+
 def seat_of(holding: Holding) -> Seat:
     """What the stock lies on, and how steady it stands on it unclamped."""
-    mesh = u_mesh(holding.stock, holding.orientation)
     low, high = holding.u_stock
-    outline = float(np.prod((high - low)[:2]))
-    centre = _centre_of_gravity(mesh)
+    size = (high - low)[:2]
     if isinstance(holding.hold, VBlockHold):
-        return _seat_in_v(holding, mesh, centre)
+        mesh = u_mesh(holding.stock, holding.orientation)
+        return _seat_in_v(holding, mesh, _centre_of_gravity(mesh))
     if isinstance(holding.hold, ChuckHold):
         return _seat_in_chuck(holding)
-    unit = np.eye(3)
-    under = flat_area(mesh, unit[2], holding.seat, unit[0], unit[1])
-    touched = under ^ _supports(holding)
-    steady = _inside_by(touched.hull(), centre[:2]) if touched.area() > 1e-6 else -float(np.max((high - low)[:2]))
-    return Seat(float(touched.area()), float(touched.area()) / max(outline, 1e-9), steady)
+    outline = seat_outline(holding)
+    if outline is None:
+        return Seat(0.0, 0.0, -float(np.max(size)))
+    area = float(outline.touched.area())
+    return Seat(area, area / max(float(np.prod(size)), 1e-9), _inside_by(outline.corners, outline.u_weight[:2]))
 
 
 def _seat_in_chuck(holding: Holding) -> Seat:
@@ -199,9 +228,8 @@ def _centre_of_gravity(mesh: Mesh) -> Array:
     return centre
 
 
-def _inside_by(hull: Section, place: Array) -> float:
-    """How far a place lies inside of a convex section (mm); negative outside."""
-    ring = np.asarray(hull.to_polygons()[0], dtype=float)
+def _inside_by(ring: Array, place: Array) -> float:
+    """How far a place lies inside of a convex ring (N, 2) that runs against the clock (mm); negative outside."""
     way = np.roll(ring, -1, axis=0) - ring
     length = np.linalg.norm(way, axis=1)
     kept = length > 1e-9
@@ -245,19 +273,3 @@ def thinnest_place(holding: Holding, after: InProcessStock) -> ThinPlace | None:
     kind: Literal["wall", "floor"] = "floor" if abs(normal[k, 2]) > 0.7 else "wall"
     x, y, z = (float(value) for value in at[k])
     return ThinPlace(float(found.mm[thinnest[k]]), (x, y, z), kind, bool(squeezed[k]))
-
-
-def is_clamped_from_above(holding: Holding) -> bool:
-    """Whether something presses or glues the stock down, beyond its own weight."""
-    hold = holding.hold
-    match hold:
-        case PlateHold():
-            return bool(hold.clamps)
-        case BoardHold():
-            return bool(hold.screws) or hold.tape is not None
-        case VBlockHold():
-            return hold.strap is not None
-        case JigHold():
-            return bool(hold.clamps) or hold.tape is not None
-        case _:
-            return True

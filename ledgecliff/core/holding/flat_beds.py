@@ -12,7 +12,7 @@ import numpy as np
 from ..blanks import box, transformed
 from ..frames import Array, rotation
 from ..model.holding import BoardHold, Clamp, Plate, PlateHold, Spoilboard, VBlock, VBlockHold
-from .held import Block, shaped_block
+from .holding import Block, shaped_block
 
 #: Lowest and highest corner (3,) of the stock in ``u``, of round ends those of the true round.
 Corners: TypeAlias = tuple[Array, Array]
@@ -25,7 +25,7 @@ _FAR = 10_000.0
 
 @dataclass(frozen=True, eq=False)
 class OnBed:
-    """How stock sits on a flat bed or in a V: see ``Holding`` for the names."""
+    """How stock sits on a flat bed or in a V: see ``Holding`` for the names; ``s_shift`` takes ``u`` to ``s``."""
 
     seat: float
     seat_name: str
@@ -33,7 +33,7 @@ class OnBed:
     foot: float
     foot_name: str
     blocks: tuple[Block, ...]
-    m_shift: Array
+    s_shift: Array
 
 
 def hold_on_plate(plate: Plate, hold: PlateHold, u_stock: manifold3d.Manifold, corners: Corners) -> OnBed:
@@ -47,7 +47,7 @@ def hold_on_plate(plate: Plate, hold: PlateHold, u_stock: manifold3d.Manifold, c
         blocks.append(shaped_block(f"dowel {number}", "clamp", pin.translate(at)))
     for number, clamp in enumerate(hold.clamps, start=1):
         blocks.append(clamp_block(number, clamp, u_stock, low, high))
-    shift = np.array(plate.at.as_tuple()) - np.array([centre[0], centre[1], seat])
+    shift = -np.array([centre[0], centre[1], seat])
     return OnBed(seat, "plate top", seat, seat - plate.thickness, "table", tuple(blocks), shift)
 
 
@@ -57,7 +57,8 @@ def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifo
     tape = hold.tape or 0.0
     top = seat - tape
     centre = middle[:2] - (hold.x, hold.y)
-    blocks = [_slab("spoilboard", centre, board.length, board.width, top, board.thickness, board.may_cut)]
+    size = (board.length, board.width, top, board.thickness)
+    blocks = [_slab("spoilboard", centre, *size, board.may_cut, cuttable=True)]
     if tape:
         blocks.append(Block("tape", (*low[:2].tolist(), top), (*high[:2].tolist(), seat), "parallel", None, tape))
     for number, screw in enumerate(hold.screws, start=1):
@@ -68,7 +69,7 @@ def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifo
         cap = manifold3d.Manifold.cylinder(max(screw.head_height, 0.1), screw.head_diameter / 2.0, circular_segments=32)
         solid = shank.translate((x, y, top - 0.1)) + cap.translate((x, y, head))
         blocks.append(shaped_block(f"screw {number}", "clamp", solid))
-    shift = np.array(board.at.as_tuple()) - np.array([centre[0], centre[1], top])
+    shift = -np.array([centre[0], centre[1], top])
     name = "tape on the spoilboard" if tape else "spoilboard"
     return OnBed(seat, name, seat, top - board.thickness, "table", tuple(blocks), shift)
 
@@ -99,7 +100,7 @@ def hold_in_v_block(block: VBlock, hold: VBlockHold, corners: Corners) -> OnBed:
         bar = box((x - across, y - half_width, peak), (x + across, y + half_width, peak + _STRAP_THICK))
         blocks.append(("strap", "clamp", bar))
     back = turn.T
-    shift = np.array(block.at.as_tuple()) - back @ np.array([x, y, top])
+    shift = -back @ np.array([x, y, top])
     made = tuple(shaped_block(name, kind, transformed(solid, back)) for name, kind, solid in blocks)  # type: ignore[arg-type]
     return OnBed(seat, "V-groove", top, foot, "table", made, shift)
 
@@ -116,11 +117,19 @@ def _with_middle(corners: Corners) -> tuple[Array, Array, Array]:
 
 
 def _slab(
-    name: str, centre: Array, length: float, width: float, top: float, thick: float, may_cut: float = 0.0
+    name: str,
+    centre: Array,
+    length: float,
+    width: float,
+    top: float,
+    thick: float,
+    may_cut: float = 0.0,
+    *,
+    cuttable: bool = False,
 ) -> Block:
     x, y = float(centre[0]), float(centre[1])
     low, high = (x - length / 2.0, y - width / 2.0, top - thick), (x + length / 2.0, y + width / 2.0, top)
-    return Block(name, low, high, "base", None, may_cut)
+    return Block(name, low, high, "base", None, may_cut, cuttable)
 
 
 def clamp_block(number: int, clamp: Clamp, u_stock: manifold3d.Manifold, low: Array, high: Array) -> Block:

@@ -1,18 +1,20 @@
-"""Seating stock in the fixture that a setup names."""
+"""Seating stock in the fixture that stands at a setup's station."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from typing import assert_never
 
 import numpy as np
 
 from ..blanks import transformed
-from ..frames import Array
+from ..frames import Array, Placement
 from ..model.holding import (
     BoardHold,
     Chuck,
     ChuckHold,
     Fixture,
+    Hold,
     Jig,
     JigHold,
     Plate,
@@ -21,14 +23,17 @@ from ..model.holding import (
     VBlock,
     VBlockHold,
     Vise,
+    ViseHold,
 )
 from ..model.machine import Machine
+from ..model.orientation import Orientation
 from ..model.setup import Setup
+from ..places import as_it_lies, turns_of_place
 from ..solids.geometry import PartGeometry
-from ..solids.tracked import InProcessStock
+from ..solids.in_process_stock import InProcessStock
 from .chucks import hold_in_chuck
 from .flat_beds import OnBed, hold_in_v_block, hold_on_board, hold_on_plate
-from .held import Block, Holding, Jaws
+from .holding import Block, Holding, Jaws, shaped_block
 from .jigs import hold_in_jig
 from .vises import hold_in_vise
 
@@ -43,21 +48,58 @@ def hold_part(
 ) -> Holding:
     """Seats ``stock`` as the setup says, its widest gripped place against a vise's fixed jaw.
 
-    ``registered`` is the shift in plan from ``u`` to the machine where the turn's registration gives it, and
-    ``behind`` what an earlier setup left standing about (in ``u``).
+    ``registered`` is the shift in plan from ``u`` to the fixture's frame where the turn's registration gives it, and
+    ``behind`` what an earlier setup left standing about (in ``u``).  At a station that is tilted, as on a rotary axis,
+    all of it is tilted along, so that ``u`` stays along the machine's axes.
     """
-    fixture, hold, matrix = machine.fixture(setup.hold), setup.hold, setup.orientation.matrix()
-    assert fixture is not None, "the job's own validation keeps fixture names true"
-    corners = np.array([geometry.low, geometry.high]) @ matrix.T
-    u_stock, u_part = stock.u_corners(setup.orientation), (corners.min(axis=0), corners.max(axis=0))
+    fixture = machine.fixture_at(setup.station)
+    lying = _Lying(setup.orientation, stock, geometry)
+    held = _held_in(fixture, setup, lying, registered, behind)
+    turns = turns_of_place(machine, setup)
+    return held if not turns else _tilted(held, as_it_lies(machine, setup).orientation, geometry)
+
+
+@dataclass(frozen=True, eq=False)
+class _Lying:
+    """Stock and part as they lie before anything holds them."""
+
+    orientation: Orientation
+    stock: InProcessStock
+    geometry: PartGeometry
+
+    @property
+    def u_stock(self) -> tuple[Array, Array]:
+        return self.stock.u_corners(self.orientation)
+
+    @property
+    def u_part(self) -> tuple[Array, Array]:
+        return part_corners(self.geometry, self.orientation)
+
+
+def part_corners(geometry: PartGeometry, orientation: Orientation) -> tuple[Array, Array]:
+    """Lowest and highest corner (3,) of the part in ``u``; tilted, those of its fine triangles."""
+    matrix = orientation.matrix()
+    if orientation.is_square:
+        corners = np.array([geometry.low, geometry.high]) @ matrix.T
+    else:
+        corners = geometry.fine.vertices @ matrix.T
+    return corners.min(axis=0), corners.max(axis=0)
+
+
+def _held_in(
+    fixture: Fixture, setup: Setup, lying: _Lying, registered: tuple[float, float] | None, behind: Block | None
+) -> Holding:  # fmt: skip
+    hold, u_stock = setup.hold, lying.u_stock
     if isinstance(fixture, Vise):
         assert hold.by == "vise", "fixture and hold are of one kind"
-        vise = hold_in_vise(fixture, hold, stock, setup.orientation)
-        bed = OnBed(vise.seat, vise.seat_name, vise.seat, vise.bed, "vise bed", vise.blocks, vise.m_shift)
-        return _held(fixture, setup, stock, bed, u_stock, u_part, vise.jaws)
-    solid = transformed(stock.solid, matrix)
+        vise = hold_in_vise(fixture, hold, lying.stock, setup.orientation)
+        bed = OnBed(vise.seat, vise.seat_name, vise.seat, vise.bed, "vise bed", vise.blocks, vise.s_shift)
+        return _held(fixture, hold, bed, lying, vise.jaws)
+    solid = transformed(lying.stock.solid, setup.orientation.matrix())
     if registered is not None and isinstance(hold, (PlateHold, BoardHold)) and hold.registered:
-        hold = _placed(hold, fixture, (u_stock[0] + u_stock[1]) / 2.0, registered)
+        # So far the stock's middle is from the fixture's.
+        x, y = ((u_stock[0] + u_stock[1]) / 2.0)[:2] + registered
+        hold = hold.model_copy(update={"x": float(x), "y": float(y)})
     match hold:
         case PlateHold():
             assert isinstance(fixture, Plate), "fixture and hold are of one kind"
@@ -71,41 +113,58 @@ def hold_part(
         case ChuckHold():
             assert isinstance(fixture, Chuck), "fixture and hold are of one kind"
             bed = hold_in_chuck(fixture, hold, solid, u_stock)
-        case _:
-            assert isinstance(fixture, Jig) and isinstance(hold, JigHold), "fixture and hold are of one kind"
+        case JigHold():
+            assert isinstance(fixture, Jig), "fixture and hold are of one kind"
             # The blank fills the first pocket; what the first side's outline left goes into the second.
-            box_of = u_stock if hold.pocket == "first" else u_part
-            bed = hold_in_jig(fixture, hold, solid, (box_of[0] + box_of[1]) / 2.0)
+            low, high = u_stock if hold.pocket == "first" else lying.u_part
+            bed = hold_in_jig(fixture, hold, solid, (low + high) / 2.0)
+        case ViseHold():
+            raise AssertionError("fixture and hold are of one kind")
+        case _:
+            assert_never(hold)
     if behind is not None:
         bed = replace(bed, blocks=(*bed.blocks, behind))
-    return _held(fixture, setup, stock, bed, u_stock, u_part, None)
+    return _held(fixture, setup.hold, bed, lying, None)
 
 
-def _placed(
-    hold: PlateHold | BoardHold, fixture: Fixture, middle: Array, m_shift: tuple[float, float]
-) -> PlateHold | BoardHold:
-    """The hold with the place that its registration gives: so far the stock's middle is from the fixture's."""
-    at = fixture.at.as_tuple()
-    x, y = (float(middle[k]) + m_shift[k] - at[k] for k in (0, 1))
-    return hold.model_copy(update={"x": x, "y": y})
-
-
-def _held(
-    fixture: Fixture,
-    setup: Setup,
-    stock: InProcessStock,
-    bed: OnBed,
-    u_stock: tuple[Array, Array],
-    u_part: tuple[Array, Array],
-    jaws: Jaws | None,
-) -> Holding:
+def _held(fixture: Fixture, hold: Hold, bed: OnBed, lying: _Lying, jaws: Jaws | None) -> Holding:
     return Holding(
         fixture=fixture,
-        hold=setup.hold,
-        orientation=setup.orientation,
-        stock=stock,
-        u_stock=u_stock,
-        u_part=u_part,
+        hold=hold,
+        orientation=lying.orientation,
+        stock=lying.stock,
+        u_stock=lying.u_stock,
+        u_part=lying.u_part,
+        seat=bed.seat,
+        seat_name=bed.seat_name,
+        reference=bed.reference,
+        foot=bed.foot,
+        foot_name=bed.foot_name,
+        blocks=bed.blocks,
+        tf_s_u=Placement(np.eye(3), bed.s_shift),
         jaws=jaws,
-        **vars(bed),
+    )
+
+
+def _tilted(held: Holding, orientation: Orientation, geometry: PartGeometry) -> Holding:
+    """The same clamping seen along the machine's axes when it stands tilted: ``u`` is then turned from the fixture's
+    frame, and nothing in it is a level seat or an upright jaw any more."""
+    turn = orientation.matrix() @ held.orientation.matrix().T
+    blocks = tuple(
+        shaped_block(block.name, block.kind, transformed(block.solid(), turn), block.may_cut, cuttable=block.cuttable)
+        for block in held.blocks
+    )
+    u_stock = held.stock.u_corners(orientation)
+    lowest = float(u_stock[0][2])
+    return replace(
+        held,
+        orientation=orientation,
+        u_stock=u_stock,
+        u_part=part_corners(geometry, orientation),
+        seat=lowest,
+        reference=lowest,
+        foot=min((block.low[2] for block in blocks), default=lowest),
+        blocks=blocks,
+        tf_s_u=held.tf_s_u.after(Placement(turn.T, np.zeros(3))),
+        jaws=None,
     )

@@ -1,7 +1,7 @@
 """Stock in a pocket of a two-pocket jig.
 
 The jig is screwed down once and its zero found once; each pocket lies a known way from the zero, and what lies in
-it is sunk by the pocket's depth below the jig's top (handbook chapter 4).
+it is sunk by the pocket's depth below the jig's top (docs/methods/turns.md).
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from ..model.holding import Jig, JigHold, JigPocket
 from ..solids.areas import nearest_in
 from ..solids.geometry import FINE_DEFLECTION
 from .flat_beds import OnBed, clamp_block
-from .held import Block, shaped_block
+from .holding import Block, shaped_block
 
 #: Cuts stand out over the jig's top by so much, so that no two faces coincide (mm).
 _PROUD = 1.0
@@ -45,7 +45,7 @@ def hold_in_jig(jig: Jig, hold: JigHold, u_stock: manifold3d.Manifold, u_middle:
             blocks.append(shaped_block(f"jig screw {number}", "clamp", head.translate(at)))
     for number, clamp in enumerate(hold.clamps, start=1):
         blocks.append(clamp_block(number, clamp, u_stock, low, high))
-    shift = np.array(jig.at.as_tuple()) - np.array([*zero, top])
+    shift = -np.array([*zero, top])
     return OnBed(seat, "jig floor", seat, top - jig.thickness, "table", tuple(blocks), shift)
 
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import TypeAlias
+from typing import Literal, TypeAlias
 
 import manifold3d
 import numpy as np
@@ -18,8 +18,8 @@ import numpy as np
 from ..blanks import box, transformed
 from ..model.machine import Cutter
 from ..model.orientation import Orientation
-from ..solids.tracked import InProcessStock
-from .held import Block
+from ..solids.in_process_stock import InProcessStock
+from .holding import Block
 
 Section: TypeAlias = manifold3d.CrossSection
 Solid: TypeAlias = manifold3d.Manifold
@@ -67,31 +67,47 @@ class _Left:
         return self._sections[key]
 
 
+ToolPart = Literal["tool", "holder", "nose"]
+
+
+@dataclass(frozen=True)
+class Removal:
+    """What one operation takes and leaves: ``removed`` (in P), the stock ``after`` it, how the part lies, and how low
+    the operation sends its tool where nothing is left below."""
+
+    removed: Solid
+    after: InProcessStock
+    orientation: Orientation
+    lowest: float
+
+
 @dataclass(frozen=True)
 class Clash:
-    """A tool, or its holder, meets something: what, and by how much it overlaps in height (mm)."""
+    """A tool, its holder, or the spindle's nose meets something: what, and by how much it overlaps in height (mm)."""
 
     with_what: str
     by: float
-    holder: bool
+    part: ToolPart
+    #: Whether that stands on another station.
+    neighbour: bool = False
+
+    @property
+    def holder(self) -> bool:
+        """Whether it is not the tool itself that meets what stands about its own setup."""
+        return self.part != "tool" and not self.neighbour
 
 
 @lru_cache(maxsize=512)
-def sweeps(
-    removed: Solid, after: InProcessStock, orientation: Orientation, diameter: float, lowest: float
-) -> tuple[Sweep, ...]:
-    """Where a tool of ``diameter`` goes to take ``removed`` (in P) and leave ``after``, lowest floors first.
-
-    ``lowest`` is how low the operation sends it where nothing is left below.
-    """
-    left = _Left(_stands(after, orientation))
+def sweeps(removal: Removal, diameter: float) -> tuple[Sweep, ...]:
+    """Where a tool of ``diameter`` goes to take what is removed and leave the rest, lowest floors first."""
+    left = _Left(_stands(removal.after, removal.orientation))
     found = []
-    for piece in transformed(removed, orientation.matrix()).decompose():
+    for piece in transformed(removal.removed, removal.orientation.matrix()).decompose():
         if piece.volume() < _CRUMB:
             continue
         floor = _real_floor(piece)
         if floor is not None:
-            found.append(_sweep(piece, left, floor, diameter / 2.0, lowest))
+            found.append(_sweep(piece, left, floor, diameter / 2.0, removal.lowest))
     return tuple(sorted(found, key=lambda sweep: sweep.floor))
 
 
@@ -138,34 +154,52 @@ def _open_below(left: _Left, bottom: Section, floor: float) -> bool:
     return float((column ^ left.solid).project().area()) < _OPEN_BELOW * float(bottom.area())
 
 
-def clashes(
-    removed: Solid,
-    after: InProcessStock,
-    orientation: Orientation,
-    cutter: Cutter,
-    blocks: tuple[Block, ...],
-    lowest: float,
-) -> tuple[Clash, ...]:
-    """Everything the tool of one operation or its holder runs into, each thing once with its worst overlap."""
-    worst: dict[tuple[str, bool], float] = {}
+def clashes(removal: Removal, cutter: Cutter, nose: float, about: Standing) -> tuple[Clash, ...]:
+    """Everything the tool of one operation, its holder or the spindle's nose (of that diameter, mm) runs into, each
+    thing once with its worst overlap."""
+    worst: dict[tuple[str, ToolPart, bool], float] = {}
 
-    def note(what: str, by: float, holder: bool) -> None:
-        worst[what, holder] = max(worst.get((what, holder), 0.0), by)
+    def note(what: str, by: float, part: ToolPart, neighbour: bool = False) -> None:
+        worst[what, part, neighbour] = max(worst.get((what, part, neighbour), 0.0), by)
 
-    stands = _stands(after, orientation)
-    for sweep in sweeps(removed, after, orientation, cutter.diameter, lowest):
-        for block in blocks:
+    stands = _stands(removal.after, removal.orientation)
+    own = [("the stock", stands), *((block.name, block.solid()) for block in about.blocks)]
+    for sweep in sweeps(removal, cutter.diameter):
+        for block in about.blocks:
             hit = _overlap(sweep.swept, sweep.floor, _uncuttable(block))
             if hit > 0.0:
-                note(block.name, hit, holder=False)
-        if cutter.reach is None:
-            continue
-        wide = sweep.places.offset(cutter.holder_diameter / 2.0, manifold3d.JoinType.Round, circular_segments=_SEGMENTS)
-        for name, solid in (("the stock", stands), *((block.name, block.solid()) for block in blocks)):
-            hit = _overlap(wide, sweep.floor + cutter.reach, solid)
+                note(block.name, hit, "tool")
+        for block in about.neighbours:
+            hit = _overlap(sweep.swept, sweep.floor, block.solid())
+            if hit > 0.0:
+                note(block.name, hit, "tool", neighbour=True)
+        if cutter.reach is not None:
+            wide = _wider(sweep, cutter.holder_diameter)
+            for name, solid in own:
+                hit = _overlap(wide, sweep.floor + cutter.reach, solid)
+                if hit > 0.01:
+                    note(name, hit, "holder")
+            for block in about.neighbours:
+                hit = _overlap(wide, sweep.floor + cutter.reach, block.solid())
+                if hit > 0.01:
+                    note(block.name, hit, "holder", neighbour=True)
+        for block in about.neighbours:
+            hit = _overlap(_wider(sweep, nose), sweep.floor + cutter.tip_length, block.solid())
             if hit > 0.01:
-                note(name, hit, holder=True)
-    return tuple(Clash(what, by, holder) for (what, holder), by in worst.items())
+                note(block.name, hit, "nose", neighbour=True)
+    return tuple(Clash(what, by, part, neighbour) for (what, part, neighbour), by in worst.items())
+
+
+def _wider(sweep: Sweep, diameter: float) -> Section:
+    return sweep.places.offset(diameter / 2.0, manifold3d.JoinType.Round, circular_segments=_SEGMENTS)
+
+
+@dataclass(frozen=True)
+class Standing:
+    """What stands about the stock: what holds it, and what stands on other stations."""
+
+    blocks: tuple[Block, ...]
+    neighbours: tuple[Block, ...] = ()
 
 
 @lru_cache(maxsize=128)
@@ -207,14 +241,7 @@ class ToolUse:
         return max(self.depth - self.cutter.flute, 0.0) if self.cutter.flute is not None else 0.0
 
 
-def tool_use(
-    operation: int,
-    removed: Solid,
-    after: InProcessStock,
-    orientation: Orientation,
-    cutter: Cutter,
-    blocks: tuple[Block, ...],
-    lowest: float,
-) -> ToolUse:
-    depth = max((sweep.depth for sweep in sweeps(removed, after, orientation, cutter.diameter, lowest)), default=0.0)
-    return ToolUse(operation, cutter, depth, clashes(removed, after, orientation, cutter, blocks, lowest))
+def tool_use(operation: int, removal: Removal, cutter: Cutter, nose: float, about: Standing) -> ToolUse:
+    """What the operation of that number asks of its tool under a spindle of a ``nose`` (mm)."""
+    depth = max((sweep.depth for sweep in sweeps(removal, cutter.diameter)), default=0.0)
+    return ToolUse(operation, cutter, depth, clashes(removal, cutter, nose, about))

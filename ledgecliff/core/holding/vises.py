@@ -16,8 +16,8 @@ from ..blanks import box, transformed
 from ..frames import Array, rotation
 from ..model.holding import SoftJaws, StepJaws, Vise, ViseHold
 from ..model.orientation import Orientation
-from ..solids.tracked import InProcessStock
-from .held import JAW_TURN_DEG, Block, Jaws, shaped_block
+from ..solids.in_process_stock import InProcessStock
+from .holding import JAW_TURN_DEG, Block, Jaws, shaped_block
 
 #: Without any grip the lowest sliver of stock stands in for what the jaws would meet (mm).
 _SLIVER = 0.2
@@ -29,14 +29,14 @@ _STOP_WIDE, _STOP_DEEP = 10.0, 20.0
 
 @dataclass(frozen=True, eq=False)
 class InVise:
-    """How stock sits in a vise: see ``Holding`` for the names."""
+    """How stock sits in a vise: see ``Holding`` for the names; ``s_shift`` takes ``u`` to the vise's own frame."""
 
     seat: float
     seat_name: str
     bed: float
     jaws: Jaws
     blocks: tuple[Block, ...]
-    m_shift: Array
+    s_shift: Array
 
 
 def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation: Orientation) -> InVise:
@@ -60,7 +60,7 @@ def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation:
     face, opening = float(high[1]), float(high[1] - low[1])
     part_x = float(low[0] + high[0]) / 2.0
     jaw_x = part_x - hold.beside
-    frame = _Frame(vise, jaw_x, part_x, face, face - opening, bed, top, seat)
+    frame = _Frame(vise=vise, jaw_x=jaw_x, part_x=part_x, back=face, front=face - opening, bed=bed, top=top, seat=seat)
     match jaws:
         case StepJaws():
             blocks = frame.jaw_blocks() + frame.steps(jaws)
@@ -81,7 +81,7 @@ def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation:
         bed,
         Jaws(vise, axis, toward, toward * face, opening, top, bed),
         tuple(_turned(block, back) for block in blocks),
-        np.array(vise.at.as_tuple()) - anchor,
+        -anchor,
     )
 
 

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import manifold3d
 
-from ..solids.tracked import InProcessStock
+from ..solids.in_process_stock import InProcessStock
 
 #: A piece of less than this is a skin of no thickness (mm³).
 _SKIN = 1e-6

@@ -26,8 +26,8 @@ from ..model.part import Feature
 from ..model.setup import Setup
 from ..model.stock import Stock
 from ..solids.geometry import PartGeometry
+from ..solids.in_process_stock import InProcessStock
 from ..solids.meshes import Mesh
-from ..solids.tracked import InProcessStock
 from .checks import check_cuts, check_of_blank
 from .states import Cutting
 

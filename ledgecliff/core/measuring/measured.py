@@ -2,7 +2,7 @@
 
 Readings come from a control's log or from a rehearsal.  A hole seen from a bore is the difference of
 two measurements in machine coordinates, in the frame of the bore: turned as the WCS is, or so that a
-second feature lies where the drawing has it (handbook chapter 3).
+second feature lies where the drawing has it (docs/methods/cycles.md).
 """
 
 from __future__ import annotations
@@ -195,14 +195,23 @@ def measure(setup: SetupPlan, recorded: RecordedTouches) -> Measurement:
     found = _calibrated(recorded.ring, steps, setup.machine.probe.effective_radius, per_unit)
     changes = _changes(setup, recorded, per_unit)
     return Measurement(
-        setup, steps, zero, skew_deg, recorded.reference or "", table, turn, found, setup.setup.offset, changes
+        setup=setup,
+        steps=steps,
+        m_zero=zero,
+        skew_deg=skew_deg,
+        reference=recorded.reference or "",
+        table=table,
+        table_skew_deg=turn,
+        calibration=found,
+        offset=setup.setup.offset,
+        changes=changes,
     )
 
 
 def _changes(setup: SetupPlan, recorded: RecordedTouches, per_unit: float) -> tuple[Change, ...]:
     if recorded.before is None or recorded.wcs is None:
         return ()
-    limit = setup.setup.probing.jump or _SCATTERS * setup.holding.scatter
+    limit = setup.setup.probing.jump or _SCATTERS * setup.holding.clamping.standard
     return tuple(
         Change(axis, (getattr(recorded.wcs, axis) - getattr(recorded.before, axis)) * per_unit, limit) for axis in AXES
     )
@@ -212,7 +221,7 @@ def _calibrated(
     ring: KnownRing | None, steps: Sequence[MeasuredStep], radius: float, per_unit: float
 ) -> Calibration | None:
     """In a ring the ball's centre travels ``D - 2r`` from wall to wall, about a plug ``D + 2r``: with ``D`` known,
-    ``r`` follows (handbook chapter 3)."""
+    ``r`` follows (docs/methods/one-touch.md)."""
     if ring is None:
         return None
     step = next((each for each in steps if ring.step in (each.step.cycle.name, each.step.title)), None)
@@ -231,8 +240,8 @@ def _wcs(setup: SetupPlan, recorded: RecordedTouches, per_unit: float) -> tuple[
     if recorded.wcs is None:
         if recorded.readings == "work offset":
             raise InvalidValueError("wcs", "readings in a work offset need its values; give wcs with x, y and z")
-        x, y, z = (float(value) for value in setup.wcs.m_offset)
-        return (x, y, z), 0.0
+        x, y, z = (float(value) for value in setup.located.m_offset)
+        return (x, y, z), setup.located.turn_deg
     wcs = recorded.wcs
     # The file has what the control's table shows.
     z = wcs.z * per_unit + setup.machine.length_shift()
@@ -294,7 +303,16 @@ def _step(
         m = out_of_frame(np.array([found["x"], found["y"], 0.0]), m_zero, skew)
         place = (float(m[0]), float(m[1]))
     times = tuple(touch.at_s for touch in touches[-len(centres) :])
-    return MeasuredStep(step, tuple(contacts), tuple(deviations), times, found, place, residuals, uncertainty)
+    return MeasuredStep(
+        step=step,
+        contacts=tuple(contacts),
+        deviations=tuple(deviations),
+        at_s=times,
+        found=found,
+        m_place=place,
+        residuals=residuals,
+        uncertainty=uncertainty,
+    )
 
 
 def _evaluated(

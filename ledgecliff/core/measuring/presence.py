@@ -2,7 +2,7 @@
 
 The top of a seated part varies by the stock's thickness, normal with standard deviation ``sigma``.
 A part that rides on a jaw step or a chip stands higher by at least ``rise``.  With limits -a and
-+b about the expected height (handbook chapter 3): false stops are the share of good parts outside,
++b about the expected height (docs/methods/expected-errors.md): false stops are the share of good parts outside,
 missed rises the share of lifted parts that still read at most +b.
 """
 

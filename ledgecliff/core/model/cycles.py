@@ -26,10 +26,8 @@ CycleKind = Literal[
     "rotary axis",
     "presence",
 ]
-CYCLE_KINDS: tuple[CycleKind, ...] = get_args(CycleKind)
 #: What a cycle touches: the stock as it is then, the finished part's own faces, or what holds it.
 ProbedBody = Literal["stock", "part", "feature", "fixed jaw", "parallels", "fixture bore"]
-PROBED_BODIES: tuple[ProbedBody, ...] = get_args(ProbedBody)
 Side = Literal["left", "right", "front", "back", "top"]
 SIDES: tuple[Side, ...] = get_args(Side)
 Corner = Literal["left front", "right front", "left back", "right back"]

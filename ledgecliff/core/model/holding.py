@@ -1,7 +1,7 @@
-"""What holds the stock: the shop's vises, plates, boards and V-blocks, and how a setup uses one.
+"""What holds the stock: the shop's vises, plates, boards and V-blocks, and how the stock lies in one.
 
-Fixtures stand on the machine's table at nominal machine coordinates (as the gauge line would read
-touching there).  A setup's ``hold`` names its fixture and says how the stock lies in it.
+A fixture is what it is, in a frame of its own whose zero its docstring names; where it stands a ``Station`` says.
+A setup names its station, and its ``hold`` says how the stock lies in what stands there.
 """
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .base import Length, Model, Name, NonNegativeLength, Point, PositiveLength
+from .base import Length, Model, Name, NonNegativeLength, PositiveLength
 
 #: Where the fixed jaw of a vise stands, seen by the operator.
 JawSide = Literal["back", "front", "left", "right"]
@@ -19,14 +19,14 @@ JawSide = Literal["back", "front", "left", "right"]
 class Vise(Model):
     """A vise.  Heights are above its bed, in mm.
 
-    ``at`` is the nominal place in machine coordinates of: middle of the jaws' width, face of the fixed
-    jaw, bed.  Clamping pushes the part against the fixed jaw; ``clamping_scatter`` is how unsure its
-    place along that direction is, and ``lift`` how far the moving jaw may raise it off its seat.
-    ``bed_height`` is the bed's height over the table, nought where it is not known.
+    Its zero is at the middle of the jaws' width, the face of the fixed jaw, and the bed.  Clamping pushes the part
+    against the fixed jaw; ``clamping_scatter`` is how unsure its place along that direction is, and ``lift`` how far
+    the moving jaw may raise it off its seat.  ``bed_height`` is the bed's height over the table, nought where it is
+    not known.
     """
 
+    kind: Literal["vise"] = "vise"
     name: Name
-    at: Point
     jaw_width: PositiveLength
     jaw_height: PositiveLength
     jaw_thickness: PositiveLength
@@ -57,10 +57,10 @@ class ParallelsSet(Model):
 
 
 class Plate(Model):
-    """A fixture plate: ``at`` is the middle of its top in machine coordinates."""
+    """A fixture plate; its zero is the middle of its top."""
 
+    kind: Literal["plate"] = "plate"
     name: Name
-    at: Point
     length: PositiveLength
     width: PositiveLength
     thickness: PositiveLength
@@ -68,10 +68,10 @@ class Plate(Model):
 
 
 class Spoilboard(Model):
-    """A board that may be cut into as far as ``may_cut``; ``at`` is the middle of its top."""
+    """A board that may be cut into as far as ``may_cut``; its zero is the middle of its top."""
 
+    kind: Literal["board"] = "board"
     name: Name
-    at: Point
     length: PositiveLength
     width: PositiveLength
     thickness: PositiveLength
@@ -79,10 +79,10 @@ class Spoilboard(Model):
 
 
 class VBlock(Model):
-    """A V-block for round stock: ``at`` is the middle of its top, ``angle_deg`` that between its flanks."""
+    """A V-block for round stock; its zero is the middle of its top, ``angle_deg`` is between its flanks."""
 
+    kind: Literal["v-block"] = "v-block"
     name: Name
-    at: Point
     length: PositiveLength
     width: PositiveLength
     height: PositiveLength
@@ -98,15 +98,15 @@ class VBlock(Model):
 
 
 class Chuck(Model):
-    """A chuck on a rotary axis that turns about machine X (its word is A).
+    """A chuck, which stands on a rotary axis that turns about X.
 
-    ``at`` is where the chuck's face meets the axis of rotation, nominally; stock stands out of it to the side it
+    Its zero is where its face meets its own axis; stock stands out of it to the side it
     ``opens`` to.  Its body of ``diameter`` by ``length`` lies behind the face, the axis ``height`` over the table.
     ``seat_scatter`` is how far stock may lie off the axis (mm).
     """
 
+    kind: Literal["chuck"] = "chuck"
     name: Name
-    at: Point
     diameter: PositiveLength
     length: PositiveLength
     height: PositiveLength
@@ -145,13 +145,13 @@ class JigScrew(Model):
 class Jig(Model):
     """A jig with a pocket for each of two sides and one zero between them, screwed down once.
 
-    ``at`` is the zero hole at the jig's top.  ``clearance`` is how much wider the pockets are all round than what
+    Its zero is the zero hole at the jig's top.  ``clearance`` is how much wider the pockets are all round than what
     goes in; ``cutter`` the diameter of what cut them, whose reliefs their inner corners have.  Less than
     ``grip_min`` of depth holds nothing.
     """
 
+    kind: Literal["jig"] = "jig"
     name: Name
-    at: Point
     length: PositiveLength
     width: PositiveLength
     thickness: PositiveLength
@@ -175,6 +175,8 @@ class Jig(Model):
 
 
 Fixture = Vise | Plate | Spoilboard | VBlock | Chuck | Jig
+#: The same, as a file tells them apart.
+AnyFixture = Annotated[Fixture, Field(discriminator="kind")]
 
 
 # --- how a setup uses a fixture ------------------------------------------------------------------
@@ -238,7 +240,6 @@ class ViseHold(Model):
     """
 
     by: Literal["vise"] = "vise"
-    vise: Name
     parallels_height: PositiveLength
     parallels_thickness: PositiveLength
     parallels_length: PositiveLength
@@ -278,7 +279,6 @@ class PlateHold(Model):
     """
 
     by: Literal["plate"] = "plate"
-    plate: Name
     x: Length = 0.0
     y: Length = 0.0
     registered: bool = False
@@ -299,7 +299,6 @@ class BoardHold(Model):
     """The stock on a spoilboard, held by screws, by tape of some thickness, or both; else as ``PlateHold``."""
 
     by: Literal["board"] = "board"
-    board: Name
     x: Length = 0.0
     y: Length = 0.0
     registered: bool = False
@@ -311,7 +310,6 @@ class VBlockHold(Model):
     """Round stock in a V-block, ``beside`` from its middle along the groove, under straps."""
 
     by: Literal["v-block"] = "v-block"
-    v_block: Name
     beside: Length = 0.0
     strap: PositiveLength | None = 20.0
 
@@ -320,7 +318,6 @@ class ChuckHold(Model):
     """Stock in a chuck, ``grip`` deep in its jaws."""
 
     by: Literal["chuck"] = "chuck"
-    chuck: Name
     grip: PositiveLength = 20.0
 
 
@@ -328,7 +325,6 @@ class JigHold(Model):
     """The stock in one of a jig's pockets, under clamps or on tape of some thickness."""
 
     by: Literal["jig"] = "jig"
-    jig: Name
     pocket: Literal["first", "second"]
     clamps: tuple[Clamp, ...] = ()
     tape: PositiveLength | None = None

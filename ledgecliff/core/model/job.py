@@ -2,38 +2,35 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
 from ..frames import AXES
 from .base import Model, Name, Text
-from .holding import Hold
+from .identity import Id
 from .machine import Machine
 from .operations import Operation
 from .part import Part
 from .setup import Setup
+from .stations import Rotary, Station
 from .stock import Stock
 
 FORMAT: Literal["ledgecliff-job"] = "ledgecliff-job"
-VERSION: Literal[5] = 5
+VERSION: Literal[7] = 7
 
 
-def fixture_words(hold: Hold) -> tuple[str, str]:
-    """What kind of fixture a hold names, and its name."""
-    match hold.by:
-        case "vise":
-            return "vise", hold.vise
-        case "plate":
-            return "plate", hold.plate
-        case "board":
-            return "spoilboard", hold.board
-        case "v-block":
-            return "V-block", hold.v_block
-        case "chuck":
-            return "chuck", hold.chuck
-        case "jig":
-            return "jig", hold.jig
+#: What each kind of fixture is called.
+KIND_WORDS = {
+    "vise": "vise", "plate": "plate", "board": "spoilboard", "v-block": "V-block", "chuck": "chuck", "jig": "jig",
+}  # fmt: skip
+
+
+def fixture_words(machine: Machine, setup: Setup) -> tuple[str, str]:
+    """What kind of fixture holds a setup, and its name."""
+    fixture = machine.fixture_at(setup.station)
+    return KIND_WORDS[fixture.kind], fixture.name
 
 
 def made_on(operation: Operation) -> tuple[str, ...]:
@@ -48,28 +45,55 @@ def made_on(operation: Operation) -> tuple[str, ...]:
 
 
 class Job(Model):
+    """``id`` says which job it is, ``title`` what people call it."""
+
     format: Literal["ledgecliff-job"] = FORMAT
-    version: Literal[5] = VERSION
+    version: Literal[7] = VERSION
+    id: Id
     title: Name
     note: Text = ""
     part: Part
     stock: Stock
-    machine: Machine
+    machines: Annotated[tuple[Machine, ...], Field(min_length=1, max_length=12)]
     setups: Annotated[tuple[Setup, ...], Field(min_length=1, max_length=60)]
+
+    @property
+    def machine(self) -> Machine:
+        """The machine of the first setup, which is that of all where a job goes over one."""
+        return self.machine_of(self.setups[0])
+
+    def machine_of(self, setup: Setup) -> Machine:
+        """The machine that a setup names."""
+        return self.machines[self._machine_number(setup)]
+
+    def machine_path(self, setup: Setup) -> tuple[str, int]:
+        """Where the machine of a setup stands in the job."""
+        return ("machines", self._machine_number(setup))
+
+    def _machine_number(self, setup: Setup) -> int:
+        return next(k for k, machine in enumerate(self.machines) if machine.id == setup.machine)
 
     @model_validator(mode="after")
     def _names_exist(self) -> Job:
         """References must lead somewhere: vises, tools, features; and names must be unique."""
+        ids = [setup.id for setup in self.setups]
+        if len(set(ids)) != len(ids):
+            raise ValueError("two setups share one id; take the id out of one of them, and save the job")
+        known = [machine.id for machine in self.machines]
+        if len(set(known)) != len(known):
+            raise ValueError("two machines share one id; take one of them out, and give its setups to the other")
         for what, names in (
+            ("machines", [machine.name for machine in self.machines]),
             ("setups", [setup.name for setup in self.setups]),
             ("features", [feature.name for feature in self.part.features]),
         ):
             twice = next((name for name in names if names.count(name) > 1), None)
             if twice is not None:
                 raise ValueError(f"two {what} share the name '{twice}'; rename one of them")
-        tools = {cutter.tool for cutter in self.machine.cutters}
         for setup in self.setups:
-            self._check_setup(setup, tools)
+            self._check_setup(setup)
+        for before, after in itertools.pairwise(self.setups):
+            self._check_goes_on(before, after)
         self._check_first(self.setups[0])
         for feature in self.part.features:
             self._check_feature(feature.partner, f"feature '{feature.name}'")
@@ -77,11 +101,22 @@ class Job(Model):
                 self._check_feature(feature.tolerance.to, f"feature '{feature.name}', tolerance")
         return self
 
-    def _check_setup(self, setup: Setup, tools: set[int]) -> None:
+    def _check_setup(self, setup: Setup) -> None:
         where = f"setup '{setup.name}'"
-        if self.machine.fixture(setup.hold) is None:
-            kind, name = fixture_words(setup.hold)
-            raise ValueError(f"{where}: there is no {kind} '{name}' on the machine; add it or name another")
+        if all(machine.id != setup.machine for machine in self.machines):
+            raise ValueError(f"{where}: the machine it goes over is not in the job; name one that is")
+        machine = self.machine_of(setup)
+        tools = {cutter.tool for cutter in machine.cutters}
+        station = machine.station(setup.station)
+        if station is None:
+            raise ValueError(f"{where}: the station it is clamped at is not on the machine; name one that is")
+        fixture = machine.fixture(station.fixture)
+        if fixture is not None and fixture.kind != setup.hold.by:
+            raise ValueError(
+                f"{where}: at '{station.name}' stands a {KIND_WORDS[fixture.kind]}, which does not hold as a "
+                f"{KIND_WORDS[setup.hold.by]} does; choose what holds it anew"
+            )
+        self._check_index(machine, setup, station, where)
         for tool in (setup.hover.tool, *(operation.tool for operation in setup.operations)):
             if tool not in tools:
                 raise ValueError(f"{where}: tool T{tool} is not in the machine's cutters; add it or call another")
@@ -104,6 +139,18 @@ class Job(Model):
                         "name a hole with a diameter"
                     )
 
+    @staticmethod
+    def _check_index(machine: Machine, setup: Setup, station: Station, where: str) -> None:
+        rotaries = {each.word: each for each in machine.carried_by(station) if isinstance(each, Rotary)}
+        words = [angle.word for angle in setup.index]
+        if len(set(words)) != len(words):
+            raise ValueError(f"{where}: a rotary axis is at two places at once; state it once")
+        for word in words:
+            if word not in rotaries:
+                raise ValueError(f"{where}: no rotary axis {word} carries '{station.name}'; take its angle out")
+            if rotaries[word].sense is None and any(a.word == word and a.degrees for a in setup.index):
+                raise ValueError(f"{where}: which way {word} turns is not known; try it, and state its sense")
+
     def _check_cycles(self, setup: Setup, where: str) -> None:
         operations = [operation.name for operation in setup.operations]
         for cycle in setup.probing.cycles or ():
@@ -124,6 +171,16 @@ class Job(Model):
             what = f"{carried[0].upper()} zero" if carried else "place on the board"
             raise ValueError(
                 f"setup '{setup.name}': nothing comes before it that its {what} could be carried over from"
+            )
+
+    @staticmethod
+    def _check_goes_on(before: Setup, after: Setup) -> None:
+        """On another machine nothing lies as it lay, and no code is the same one."""
+        carried = any(after.datum.axis(axis).source == "carried over" for axis in AXES)
+        if before.machine != after.machine and (carried or getattr(after.hold, "registered", False)):
+            raise ValueError(
+                f"setup '{after.name}': it goes over another machine than '{before.name}', from which nothing can be "
+                "carried over; find its zero there"
             )
 
     def _check_feature(self, name: str | None, where: str) -> None:

@@ -3,28 +3,19 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal, get_args
+from typing import Annotated, Literal, TypeVar, get_args
 
 from pydantic import Field, model_validator
 
+from ..scatter import Scatter
 from .base import Feed, Length, Model, Name, NonNegativeLength, Point, PositiveLength
 from .cycles import ProbeCycle
-from .holding import (
-    BoardHold,
-    Chuck,
-    ChuckHold,
-    Fixture,
-    Hold,
-    Jig,
-    JigHold,
-    Plate,
-    PlateHold,
-    Spoilboard,
-    VBlock,
-    VBlockHold,
-    Vise,
-    ViseHold,
-)
+from .holding import AnyFixture, Chuck, Fixture, Jig, Plate, Spoilboard, VBlock, Vise
+from .identity import Id
+from .stations import Carrier, Mount, Rotary, Station
+
+#: A kind of fixture.
+Kind = TypeVar("Kind", Vise, Plate, Spoilboard, VBlock, Chuck, Jig)
 
 
 class OffsetCode(Model):
@@ -78,6 +69,11 @@ class Probe(Model):
     repeatability: NonNegativeLength
     on_word: SwitchWord = ""
     off_word: SwitchWord = ""
+
+    @property
+    def reading(self) -> Scatter:
+        """How far one reading of a touch may be off (mm)."""
+        return Scatter("normal", self.repeatability)
 
     @property
     def ball_radius(self) -> float:
@@ -179,9 +175,12 @@ class Machine(Model):
     everything as the tools under it do; ``lengths_from`` what tool lengths count from, once for the machine,
     and ``reference_z`` where the plane stands that they were set on (machine Z of its face), where they count from one.
     ``profile`` names how its programs are written: one that ships with the program, or one of ``profiles``, which are
-    the shop's own copies.
+    the shop's own copies.  ``fixtures`` are what it has; ``stations`` say where they stand, on the table or on one of
+    its ``carriers``.  ``id`` says which machine it is, in every job and for the register, ``name`` what people
+    call it.
     """
 
+    id: Id
     name: Name
     program_units: Literal["mm", "in"] = "mm"
     profile: Name = "parameter style"
@@ -194,12 +193,9 @@ class Machine(Model):
     extended: ExtendedOffsets | None = None
     lengths_from: LengthsFrom = "gauge line"
     reference_z: Length = 0.0
-    vises: tuple[Vise, ...] = ()
-    plates: tuple[Plate, ...] = ()
-    boards: tuple[Spoilboard, ...] = ()
-    v_blocks: tuple[VBlock, ...] = ()
-    chucks: tuple[Chuck, ...] = ()
-    jigs: tuple[Jig, ...] = ()
+    fixtures: Annotated[tuple[AnyFixture, ...], Field(max_length=200)] = ()
+    carriers: Annotated[tuple[Carrier, ...], Field(max_length=40)] = ()
+    stations: Annotated[tuple[Station, ...], Field(max_length=400)] = ()
     probe: Probe
     cutters: tuple[Cutter, ...] = ()
 
@@ -212,37 +208,72 @@ class Machine(Model):
         if len(set(numbers)) != len(numbers):
             raise ValueError("two tools share one number; give every tool its own")
         for what, names in (
-            ("fixtures share the name", [fixture.name for fixture in self.fixtures()]),
+            ("fixtures share the name", [fixture.name for fixture in self.fixtures]),
             ("work offsets share the code", [offset.code for offset in self.offsets]),
             ("profiles share the name", [profile.name for profile in self.profiles]),
+            ("stations share the name", [station.name for station in self.stations]),
+            ("carriers share the name", [carrier.name for carrier in self.carriers]),
         ):
             twice = next((name for name in names if names.count(name) > 1), None)
             if twice is not None:
                 raise ValueError(f"two {what} '{twice}'; rename one of them")
+        self._check_places()
         return self
+
+    def _check_places(self) -> None:
+        """Stations have something that stands there, and stand on something; nothing carries itself."""
+        ids = [each.id for each in (*self.stations, *self.carriers)]
+        if len(set(ids)) != len(ids):
+            raise ValueError("two stations or carriers share one id; take the id out of one of them")
+        names = {fixture.name for fixture in self.fixtures}
+        for station in self.stations:
+            if station.fixture not in names:
+                raise ValueError(
+                    f"station '{station.name}': there is no fixture '{station.fixture}'; add it or name another"
+                )
+        for each in (*self.stations, *self.carriers):
+            self.carried_by(each)
+
+    @property
+    def landing(self) -> Scatter:
+        """How far a cut may land from where its WCS says (mm)."""
+        return Scatter("normal", self.accuracy)
+
+    def carried_by(self, each: Station | Mount | Rotary) -> tuple[Mount | Rotary, ...]:
+        """What carries a station or carrier, and what carries that, down to the table.  Raises ValueError."""
+        chain: list[Mount | Rotary] = []
+        while each.on is not None:
+            under = next((carrier for carrier in self.carriers if carrier.id == each.on), None)
+            if under is None:
+                raise ValueError(f"'{each.name}' stands on a carrier that is not there; name one, or the table")
+            if under in chain:
+                raise ValueError(f"'{under.name}' carries itself; name what it really stands on")
+            chain.append(under)
+            each = under
+        return tuple(chain)
 
     def length_shift(self) -> float:
         """What the control's Z offsets are less, and its tool lengths more, than from the gauge line (mm)."""
         return self.reference_z if self.lengths_from == "reference plane" else 0.0
 
-    def fixtures(self) -> tuple[Fixture, ...]:
-        return (*self.vises, *self.plates, *self.boards, *self.v_blocks, *self.chucks, *self.jigs)
+    def fixture(self, name: str) -> Fixture | None:
+        return next((fixture for fixture in self.fixtures if fixture.name == name), None)
 
-    def fixture(self, hold: Hold) -> Fixture | None:
-        """The fixture that ``hold`` names, or None when the machine has none of that name and kind."""
-        match hold:
-            case ViseHold():
-                return next((vise for vise in self.vises if vise.name == hold.vise), None)
-            case PlateHold():
-                return next((plate for plate in self.plates if plate.name == hold.plate), None)
-            case BoardHold():
-                return next((board for board in self.boards if board.name == hold.board), None)
-            case VBlockHold():
-                return next((block for block in self.v_blocks if block.name == hold.v_block), None)
-            case ChuckHold():
-                return next((chuck for chuck in self.chucks if chuck.name == hold.chuck), None)
-            case JigHold():
-                return next((jig for jig in self.jigs if jig.name == hold.jig), None)
+    def station(self, station: str) -> Station | None:
+        """The station of an id."""
+        return next((each for each in self.stations if each.id == station), None)
+
+    def fixture_at(self, station: str) -> Fixture:
+        """What stands at a station, given by its id, that is there: jobs check theirs."""
+        place = self.station(station)
+        fixture = None if place is None else self.fixture(place.fixture)
+        assert fixture is not None, "the job's own validation keeps stations true"
+        return fixture
+
+    def standing(self, kind: type[Kind]) -> tuple[tuple[Station, Kind], ...]:
+        """The stations where fixtures of a kind stand, each with its fixture."""
+        pairs = ((station, self.fixture(station.fixture)) for station in self.stations)
+        return tuple((station, fixture) for station, fixture in pairs if isinstance(fixture, kind))
 
     def offset(self, code: str) -> OffsetCode | None:
         return next((offset for offset in self.offsets if offset.code == code), None)

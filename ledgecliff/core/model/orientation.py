@@ -6,13 +6,14 @@ array([ 80., -52.,   0.])
 
 from __future__ import annotations
 
-from typing import Literal, get_args
+from typing import Annotated, Literal, get_args
 
 import numpy as np
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
-from ..frames import Array
+from ..frames import Array, rotation
 from .base import Model
+from .stations import AxisTurn
 
 PartDirection = Literal["+X", "-X", "+Y", "-Y", "+Z", "-Z"]
 DIRECTIONS: tuple[PartDirection, ...] = get_args(PartDirection)
@@ -47,10 +48,14 @@ def shown(direction: PartDirection) -> str:
 
 
 class Orientation(Model):
-    """How the part lies on the table: which part direction is up and which points to machine X."""
+    """How the part lies on the table: which part direction is up and which points to machine X.
+
+    Where it does not lie square, it is then ``tilted``, one right-handed turn about a machine axis after the other.
+    """
 
     up: PartDirection = "+Z"
     right: PartDirection = "+X"
+    tilted: Annotated[tuple[AxisTurn, ...], Field(max_length=12)] = ()
 
     @model_validator(mode="after")
     def _square(self) -> Orientation:
@@ -64,14 +69,23 @@ class Orientation(Model):
     def matrix(self) -> Array:
         """R (3, 3), part to table; rows are right, away and up in part directions."""
         right, up = direction_vector(self.right), direction_vector(self.up)
-        return np.array([right, np.cross(up, right), up])
+        matrix: Array = np.array([right, np.cross(up, right), up])
+        for turn in self.tilted:
+            matrix = rotation(turn.about, turn.degrees) @ matrix
+        return matrix
+
+    @property
+    def is_square(self) -> bool:
+        """Whether part directions lie along machine axes."""
+        return bool(np.all(np.abs(np.abs(self.matrix()).max(axis=0) - 1.0) < 1e-9))
 
     def away(self) -> PartDirection:
         """The part direction that points to machine +Y, away from the operator."""
         return direction_name(self.matrix()[1])
 
     def in_shop_words(self) -> str:
-        return f"part {shown(self.up)} up, {shown(self.right)} to the right"
+        lies = f"part {shown(self.up)} up, {shown(self.right)} to the right"
+        return ", ".join((lies, *(f"turned {turn.degrees:g}° about {turn.about.upper()}" for turn in self.tilted)))
 
 
 def orientation_from_matrix(matrix: Array) -> Orientation:

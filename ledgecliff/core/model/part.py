@@ -26,10 +26,6 @@ FeatureKind = Literal[
     "chamfer",
     "face",
 ]
-#: Kinds whose size is a diameter.
-ROUND: frozenset[FeatureKind] = frozenset(
-    ("bore", "hole", "counterbore", "countersink", "boss", "outer round", "edge break")
-)
 ModelUnit = Literal["mm", "cm", "m", "in"]
 #: Millimetres per unit of an STL file.
 MM_PER: dict[ModelUnit, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}

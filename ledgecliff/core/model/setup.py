@@ -9,9 +9,11 @@ from pydantic import Field, model_validator
 from ..frames import AXES, Axis
 from .base import Length, Model, Name, NonNegativeLength, Size
 from .holding import Hold
+from .identity import Id
 from .machine import Hover, ProbingRoutine
 from .operations import Operation
 from .orientation import Orientation
+from .stations import IndexAngle
 
 #: What a WCS axis can be taken from.  Minus and plus are machine directions.
 DatumSource = Literal[
@@ -74,7 +76,7 @@ class AxisDatum(Model):
 
 
 class Datum(Model):
-    """``skew`` is the side that the WCS is turned to about Z; without one it stays square to the machine."""
+    """``skew`` is the side that the WCS is turned to about Z; without one it stays square to what holds the part."""
 
     x: AxisDatum
     y: AxisDatum
@@ -98,12 +100,18 @@ class Datum(Model):
 class Setup(Model):
     """``stock_assumed`` is the block its toolpath programs were made for, sizes along machine
     X, Y and Z; nothing is compared where it is not given.  ``offset`` is the code that holds its WCS.
-    ``least_wall`` is the thinnest wall or floor that may be left while it is clamped (mm).
+    ``least_wall`` is the thinnest wall or floor that may be left while it is clamped (mm).  ``id`` says which setup of
+    the job it is, ``name`` what people call it.  It is clamped at ``station`` of its ``machine`` (their
+    ids), and ``index`` is where the rotary axes stand that carry that.
     """
 
+    id: Id
     name: Name
     side: Annotated[str, Field(max_length=80)] = ""
     orientation: Orientation = Orientation()
+    machine: Id
+    station: Id
+    index: Annotated[tuple[IndexAngle, ...], Field(max_length=3)] = ()
     hold: Hold
     offset: Name
     datum: Datum

@@ -7,11 +7,12 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from .base import Model, Name, NonNegativeLength
-from .holding import Chuck, Fixture, Jaws, ParallelsSet, Plate, Spoilboard, VBlock, Vise
+from .holding import AnyFixture, Jaws, ParallelsSet, Vise
 from .machine import Machine
+from .stations import Station
 
 SHOP_FORMAT: Literal["ledgecliff-shop"] = "ledgecliff-shop"
-SHOP_VERSION: Literal[1] = 1
+SHOP_VERSION: Literal[3] = 3
 
 
 class NamedJaws(Model):
@@ -24,21 +25,19 @@ class NamedJaws(Model):
 class Shop(Model):
     """``machine`` is the one new jobs are planned for, with the fixtures that stand on it.
 
-    The other lists are what lies on the shelf.  ``side_allowance`` and ``top_allowance`` are what new
+    The other lists are what lies on the shelf, with ``stations``
+    for where such fixtures usually stand.  ``side_allowance`` and ``top_allowance`` are what new
     stock stands out over a part (mm), ``hat`` what more it has below to be held by.
     """
 
     format: Literal["ledgecliff-shop"] = SHOP_FORMAT
-    version: Literal[1] = SHOP_VERSION
+    version: Literal[3] = SHOP_VERSION
     name: Name
     machine: Machine
-    vises: tuple[Vise, ...] = ()
+    fixtures: tuple[AnyFixture, ...] = ()
+    stations: tuple[Station, ...] = ()
     parallels: tuple[ParallelsSet, ...] = ()
     jaws: tuple[NamedJaws, ...] = ()
-    plates: tuple[Plate, ...] = ()
-    boards: tuple[Spoilboard, ...] = ()
-    v_blocks: tuple[VBlock, ...] = ()
-    chucks: tuple[Chuck, ...] = ()
     material: Annotated[str, Field(min_length=1, max_length=80)] = "aluminium"
     side_allowance: NonNegativeLength = 2.0
     top_allowance: NonNegativeLength = 1.5
@@ -46,14 +45,17 @@ class Shop(Model):
 
     @model_validator(mode="after")
     def _can_hold_and_cut(self) -> Shop:
-        if not self.machine.vises or not self.machine.cutters:
+        if not self.machine.standing(Vise) or not self.machine.cutters:
             raise ValueError(
                 "the shop's machine needs at least one vise and one cutter, since new jobs are planned with them; "
                 "add what is missing"
             )
-        shelf: tuple[Fixture, ...] = (*self.vises, *self.plates, *self.boards, *self.v_blocks, *self.chucks)
+        known = {fixture.name for fixture in self.fixtures}
+        strange = next((station for station in self.stations if station.fixture not in known), None)
+        if strange is not None:
+            raise ValueError(f"station '{strange.name}': there is no fixture '{strange.fixture}' on the shelf")
         for what, names in (
-            ("fixtures", [fixture.name for fixture in shelf]),
+            ("fixtures", [fixture.name for fixture in self.fixtures]),
             ("sets of parallels", [parallels.name for parallels in self.parallels]),
             ("sets of jaws", [jaws.name for jaws in self.jaws]),
         ):

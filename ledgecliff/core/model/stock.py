@@ -11,6 +11,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from ..frames import AXES, Axis
+from ..scatter import Scatter
 from .base import Length, Model, Name, NonNegativeLength, Point, PositiveLength, Size, Spread
 from .part import ModelReference
 
@@ -168,3 +169,8 @@ class ModelStock(_StockBase):
 
 
 Stock = Annotated[BlockStock | BarStock | TubeStock | ExtrusionStock | ModelStock, Field(discriminator="form")]
+
+
+def size_scatter(stock: Stock) -> tuple[Scatter, ...]:
+    """How far the size of one blank of the batch may be off along part X, Y and Z (mm)."""
+    return tuple(Scatter("even", mm) for mm in stock.spread())

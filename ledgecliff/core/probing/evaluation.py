@@ -1,4 +1,4 @@
-"""From readings to surfaces, middles and offsets (handbook chapters 2 and 3).
+"""From readings to surfaces, middles and offsets (docs/methods/one-touch.md, cycles.md).
 
 ``direction`` is +1 or -1: the way the ball, edge finder or cutter moved to reach the surface.  The
 sign of every correction follows from it and is never typed.
@@ -45,17 +45,6 @@ def offset_for(found: float, should_read: float) -> float:
     return found - should_read
 
 
-def contact_points(centres: Array, normals: Array, radius: float) -> Array:
-    """Contact points (N, D) of a ball whose centres (N, D) were latched moving against a surface.
-
-    ``normals`` (N, D) point from the ball into the material and need not have length 1; along an edge that is
-    not square to the axis they are the edge's, not the move's: ``c + r n`` (handbook chapter 3).
-    """
-    normals = np.asarray(normals, dtype=float)
-    contact: Array = centres + radius * normals / np.linalg.norm(normals, axis=1, keepdims=True)
-    return contact
-
-
 @dataclass(frozen=True, eq=False)
 class Edge:
     """A straight edge in plan: a point on it (2,), its direction (2,) of length 1, and the standard uncertainty of
@@ -87,11 +76,6 @@ def skew_rad(edge: Edge, along: int) -> float:
     axis = np.eye(2)[along]
     direction = edge.direction if edge.direction @ axis > 0.0 else -edge.direction
     return math.atan2(float(axis[0] * direction[1] - axis[1] * direction[0]), float(axis @ direction))
-
-
-def square_edge(at: Array, to: Edge) -> Edge:
-    """An edge through one contact point (2,) that is square to another edge."""
-    return Edge(np.asarray(at, dtype=float), np.array([-to.direction[1], to.direction[0]]), None, to.u_angle_rad)
 
 
 def corner(a: Edge, b: Edge) -> Array:

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..frames import AXES, Axis
 from ..model.cycles import ProbeCycle
-from .situation import Situation
+from .step_context import StepContext
 
 #: Feature kinds that are touched from within.
 _HOLLOW = ("pocket", "slot")
@@ -34,21 +34,21 @@ class Extent:
         return (self.lows[k] + self.highs[k]) / 2.0
 
 
-def extent_of(situation: Situation, cycle: ProbeCycle) -> Extent:
+def extent_of(context: StepContext, cycle: ProbeCycle) -> Extent:
     if cycle.on == "feature":
-        return _of_feature(situation, cycle)
-    low, high = situation.holding.u_part if cycle.on == "part" else situation.holding.u_stock
+        return _of_feature(context, cycle)
+    low, high = context.holding.u_part if cycle.on == "part" else context.holding.u_stock
     return Extent((float(low[0]), float(low[1])), (float(high[0]), float(high[1])))
 
 
-def _of_feature(situation: Situation, cycle: ProbeCycle) -> Extent:
+def _of_feature(context: StepContext, cycle: ProbeCycle) -> Extent:
     """A feature with a width; where it has no length it is as long as the part."""
-    feature = next(feature for feature in situation.features if feature.name == cycle.feature)
-    matrix = situation.setup.orientation.matrix()
+    feature = next(feature for feature in context.features if feature.name == cycle.feature)
+    matrix = context.setup.orientation.matrix()
     at = matrix @ np.array(feature.at.as_tuple())
     lengthwise = np.abs(matrix @ feature.across())
     along = 0 if lengthwise[0] >= lengthwise[1] else 1
-    low, high = situation.holding.u_part
+    low, high = context.holding.u_part
     assert feature.width is not None, "the job's own validation asks for a width"
     sizes = [feature.width, feature.width]
     sizes[along] = feature.length or float(high[along] - low[along])

@@ -12,7 +12,7 @@ import manifold3d
 
 from ..frames import AXES, Axis
 from ..solids.areas import nearest_in, roomiest, shrunk, stretches, top_area, wall_area
-from .situation import Known, Situation
+from .step_context import Known, StepContext
 
 #: A surface counts as standing where it is meant to be to within this (mm).
 _SKIN = 0.02
@@ -26,7 +26,7 @@ Wall = tuple[float, int]
 
 
 def side_stretches(
-    situation: Situation, axis: Axis, wall: Wall, z_unsure: float, deep: float = 0.0
+    context: StepContext, axis: Axis, wall: Wall, z_unsure: float, deep: float = 0.0
 ) -> list[tuple[float, float]]:
     """Along which stretches a side (its place and the way into it) can be touched at the routine's depth under its top.
 
@@ -34,13 +34,13 @@ def side_stretches(
     how far before its place a round side may still be.
     """
     place, direction = wall
-    area = wall_area(situation.u_solid, AXES.index(axis), direction, place + direction * deep, _SKIN)
-    high = _upper_edge(area, situation.probe.ball_diameter)
+    area = wall_area(context.u_solid, AXES.index(axis), direction, place + direction * deep, _SKIN)
+    high = _upper_edge(area, context.probe.ball_diameter)
     if high is None:
         return []
-    contact = high - situation.routine.depth
+    contact = high - context.routine.depth
     bottom = area.bounds()[1]
-    top = min(contact + situation.probe.ball_radius + z_unsure, high)
+    top = min(contact + context.probe.ball_radius + z_unsure, high)
     return stretches(area, max(contact - z_unsure, bottom), top)
 
 
@@ -72,49 +72,49 @@ def place_along(found: list[tuple[float, float]], wanted: float, room: float) ->
     return min(places, key=lambda place: abs(place - wanted), default=None)
 
 
-def side_room(situation: Situation, known: Known, axis: Axis, u_at: tuple[float, float], body: str) -> float:
+def side_room(context: StepContext, known: Known, axis: Axis, u_at: tuple[float, float], body: str) -> float:
     """How far from a side's end the ball must be planned: its radius and what is not known along the side."""
     other: Axis = "y" if axis == "x" else "x"
-    varies = situation.varies(other) / 2.0 if body == "stock" else 0.0
-    return situation.probe.ball_radius + situation.unsure(known, other, body, u_at) + varies
+    varies = context.varies(other) / 2.0 if body == "stock" else 0.0
+    return context.probe.ball_radius + context.unsure(known, other, body, u_at) + varies
 
 
 def rounds_alike(
-    situation: Situation, axis: Axis, walls: tuple[Wall, Wall], along: float, room: float, z_unsure: float
+    context: StepContext, axis: Axis, walls: tuple[Wall, Wall], along: float, room: float, z_unsure: float
 ) -> bool:
     """Whether two opposite sides are rounds that bend away alike, so that their middle is right wherever the ball comes
     down within ``room`` of a place."""
-    low, high = situation.holding.u_stock
+    low, high = context.holding.u_stock
     k = AXES.index(axis)
-    radius = float(high[k] - low[k]) / 2.0 + situation.probe.ball_radius
-    if situation.stock.form not in _ROUND or room >= radius:
+    radius = float(high[k] - low[k]) / 2.0 + context.probe.ball_radius
+    if context.stock.form not in _ROUND or room >= radius:
         return False
     deep = radius - math.sqrt(radius**2 - room**2)
-    one, other = (side_stretches(situation, axis, wall, z_unsure, deep) for wall in walls)
+    one, other = (side_stretches(context, axis, wall, z_unsure, deep) for wall in walls)
     alike = len(one) == len(other) and all(
         abs(a - c) < _SAME_END and abs(b - d) < _SAME_END for (a, b), (c, d) in zip(one, other, strict=True)
     )
-    return alike and room_along(one, along) >= room - situation.probe.ball_radius
+    return alike and room_along(one, along) >= room - context.probe.ball_radius
 
 
 def top_landing(
-    situation: Situation, height: float, wanted: tuple[float, float], aside: tuple[float, float]
+    context: StepContext, height: float, wanted: tuple[float, float], aside: tuple[float, float]
 ) -> tuple[tuple[float, float], float]:
     """The place nearest to the one wanted where the ball, up to ``aside`` beside it, comes down on a top at ``height``;
     with how far (mm) that is from the top's edge, infinite where it is far enough.
 
     Where there is no such place, the one with most room, and how much that is.
     """
-    radius = situation.probe.ball_radius
-    area = top_area(situation.u_solid, height, _SKIN)
-    higher = [block for block in situation.holding.blocks if block.high[2] > height + _SKIN]
+    radius = context.probe.ball_radius
+    area = top_area(context.u_solid, height, _SKIN)
+    higher = [block for block in context.holding.blocks if block.high[2] > height + _SKIN]
     for block in higher:
         low, high = block.low, block.high
         area -= manifold3d.CrossSection([[low[:2], (high[0], low[1]), high[:2], (low[0], high[1])]])
     place = nearest_in(shrunk(area, radius, aside), wanted)
-    if place is None and situation.stock.form in _ROUND:
+    if place is None and context.stock.form in _ROUND:
         # Lying, it is level only along its middle: the ball may overhang it, but not be beside it.
-        place = nearest_in(shrunk(top_area(situation.u_solid, height, _LEVEL), 0.0, aside), wanted)
+        place = nearest_in(shrunk(top_area(context.u_solid, height, _LEVEL), 0.0, aside), wanted)
     if place is not None:
         return place, math.inf
     found = roomiest(area)

@@ -1,4 +1,4 @@
-"""What must be true before a touch makes sense (handbook chapter 3); each gap is a ``Problem``."""
+"""What must be true before a touch makes sense (docs/methods/one-touch.md); each gap is a ``Problem``."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ NOTHING_TURNS = Problem(
 def window_problems(
     touch: Touch, early: float, late: float | None = None, room: float | None = None
 ) -> list[Problem]:  # fmt: skip
-    """The surface must lie within stand-off and overtravel (chapter 3, need 1), which it may come ``early`` or ``late``
+    """The surface must lie within stand-off and overtravel (need 1), which it may come ``early`` or ``late``
     by, as much late as early where only that is said; between walls there is ``room`` for no longer stand-off (mm)."""
     problems = []
     windows = (("stand-off", touch.stand_off, early), ("overtravel", touch.overtravel, early if late is None else late))
@@ -43,16 +43,16 @@ def window_problems(
                 )
             problems.append(
                 Problem(
-                    "TOUCH_OUTSIDE_WINDOW",
-                    touch.number,
-                    f"Touch {touch.number} ({touch.surface}, moving {touch.moving()}) may meet its surface "
+                    code="TOUCH_OUTSIDE_WINDOW",
+                    touch=touch.number,
+                    message=f"Touch {touch.number} ({touch.surface}, moving {touch.moving()}) may meet its surface "
                     f"{said(uncertainty)} from where it is expected, outside the {name} of {said(window)}.",
-                    remedy,
-                    1,
-                    uncertainty,
-                    window,
-                    name.replace("-", "_"),
-                    better,
+                    remedy=remedy,
+                    need=1,
+                    value=uncertainty,
+                    limit=window,
+                    field=name.replace("-", "_"),
+                    better=better,
                 )
             )
     return problems
@@ -77,7 +77,7 @@ def wall_problems(
     overhang: float,
     floor_unsure: float | None = None,
 ) -> list[Problem]:
-    """Depth, reach and stem needs of a touch on an upright wall (chapter 3, needs 3 and 4).
+    """Depth, reach and stem needs of a touch on an upright wall (needs 3 and 4).
 
     ``floor`` is the height below which something other than the wall is in the way, known to ``floor_unsure`` where
     that is not as well as the wall's own Z; ``u_contact`` is the height of the contact and ``u_top`` the stock's top;
@@ -99,16 +99,16 @@ def wall_problems(
     if touch.depth < shallowest:
         problems.append(
             Problem(
-                "TOUCH_TOO_SHALLOW",
-                number,
-                f"Touch {number} ({touch.surface}) contacts {said(touch.depth)} below the edge; with Z known to "
-                f"±{said(z_unsure)} the ball's side needs at least {said(shallowest)}.",
-                f"Make the probing depth at least {said(shallowest)}.",
-                3,
-                touch.depth,
-                shallowest,
-                "depth",
-                shallowest,
+                code="TOUCH_TOO_SHALLOW",
+                touch=number,
+                message=f"Touch {number} ({touch.surface}) contacts {said(touch.depth)} below the edge; with Z known "
+                f"to ±{said(z_unsure)} the ball's side needs at least {said(shallowest)}.",
+                remedy=f"Make the probing depth at least {said(shallowest)}.",
+                need=3,
+                value=touch.depth,
+                limit=shallowest,
+                field="depth",
+                better=shallowest,
             )
         )
     low = max(wall.low, floor)
@@ -117,16 +117,16 @@ def wall_problems(
     if touch.depth > deepest:
         problems.append(
             Problem(
-                "TOUCH_TOO_DEEP",
-                number,
-                f"Touch {number} ({touch.surface}) contacts {said(touch.depth)} below the edge; the free wall is "
-                f"{said(wall.high - low)} high and leaves room to {said(deepest)}.",
-                f"Make the probing depth at most {said(max(deepest, 0.0))}, or use a smaller ball.",
-                3,
-                touch.depth,
-                deepest,
-                "depth",
-                deepest if deepest >= shallowest else None,
+                code="TOUCH_TOO_DEEP",
+                touch=number,
+                message=f"Touch {number} ({touch.surface}) contacts {said(touch.depth)} below the edge; the free wall "
+                f"is {said(wall.high - low)} high and leaves room to {said(deepest)}.",
+                remedy=f"Make the probing depth at most {said(max(deepest, 0.0))}, or use a smaller ball.",
+                need=3,
+                value=touch.depth,
+                limit=deepest,
+                field="depth",
+                better=deepest if deepest >= shallowest else None,
             )
         )
     below_top = u_top - u_contact + probe.ball_radius

@@ -19,24 +19,24 @@ import numpy as np
 
 from ..blanks import box, transformed
 from ..contact.first_contact import Body
-from ..datums import Wcs
-from ..frames import AXES, Axis
-from ..holding import Holding
+from ..frames import AXES, Axis, about_x
+from ..holding import Block
+from ..locating import Clamping
 from ..model.cycles import ProbeCycle
 from ..model.machine import Machine
 from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..model.setup import Setup
 from ..model.stock import Stock
-from ..solids.tracked import InProcessStock
+from ..solids.in_process_stock import InProcessStock
+from .move_clearance import way_problems
 from .proposals import proposed_cycles
-from .situation import Known, Situation
 from .skew_order import AS_CLAMPED_DEG, GUESSED_DEG, moved_by_skew, skew_found_last
 from .spokes import spoke_factors
+from .step_context import Known, StepContext
 from .steps import build_step
 from .surface_steps import top_place
 from .touches import Knowledge, Landing, ProbingPlan, Problem, Step, Touch
-from .ways import way_problems
 
 #: A single fast touch is trusted to this (mm): trigger delay and overshoot of a search.
 _FAST = 0.1
@@ -45,37 +45,47 @@ StockAfter = Callable[[int], InProcessStock]
 
 
 def plan_probing(
-    setup: Setup,
-    holding: Holding,
-    wcs: Wcs,
+    clamping: Clamping,
+    neighbours: tuple[Block, ...],
     machine: Machine,
     stock: Stock,
     features: tuple[Feature, ...],
     stock_before: StockAfter,
 ) -> ProbingPlan:
-    """``stock_before(k)`` is the stock before operation ``k`` of the setup (from 0), or after the last one."""
-    return _Planner(setup, holding, wcs, machine, stock, features, stock_before).plan()
+    """``neighbours`` stand on other stations (in ``u``); ``stock_before(k)`` is the stock before operation ``k`` of the
+    setup (from 0), or after the last one."""
+    return _Planner(clamping, neighbours, machine, stock, features, stock_before).plan()
 
 
 class _Planner:
     def __init__(
         self,
-        setup: Setup,
-        holding: Holding,
-        wcs: Wcs,
+        clamping: Clamping,
+        neighbours: tuple[Block, ...],
         machine: Machine,
         stock: Stock,
         features: tuple[Feature, ...],
         stock_before: StockAfter,
     ) -> None:
-        self._setup, self._holding, self._wcs, self._machine = setup, holding, wcs, machine
+        setup, holding = clamping.setup, clamping.holding
+        self._setup, self._holding, self._wcs, self._machine = setup, holding, clamping.wcs, machine
+        self._m_offset, self._neighbours = clamping.located.m_offset, neighbours
         probe = self._probe = machine.probe
         self._stock_before = stock_before
         self._operations = [operation.name for operation in setup.operations]
         self._solids: dict[str | None, manifold3d.Manifold] = {}
         solid = self._solid(None)
-        self._situation = Situation(setup, holding, wcs, probe, stock, features, solid, setup.probing)
-        self._top = max(holding.top(), float(holding.u_stock[1][2])) - float(wcs.u_origin[2])
+        self._context = StepContext(
+            setup=setup,
+            holding=holding,
+            wcs=clamping.wcs,
+            probe=probe,
+            stock=stock,
+            features=features,
+            u_solid=solid,
+            routine=setup.probing,
+        )
+        self._top = max(holding.top(), float(holding.u_stock[1][2])) - float(clamping.wcs.u_origin[2])
         self._skew = Knowledge("guessed", GUESSED_DEG if _looks_for_skew(setup) else AS_CLAMPED_DEG)
 
     def _solid(self, after: str | None) -> manifold3d.Manifold:
@@ -92,11 +102,11 @@ class _Planner:
         found = Knowledge("carried over", 2.0 * self._probe.repeatability)
         guess = Knowledge("guessed", setup.probing.guess)
         stays = {
-            axis: float(self._wcs.m_offset[k])
+            axis: float(self._m_offset[k])
             for k, axis in enumerate(AXES)
             if setup.datum.axis(axis).source == "fixture value"
         }
-        kept = Knowledge("fixture value", max(self._holding.scatter, found.uncertainty), "fixture")
+        kept = Knowledge("fixture value", max(self._holding.clamping.standard, found.uncertainty), "fixture")
         known: Known = {axis: found if axis in over else kept if axis in stays else guess for axis in AXES}
         before = (*known.values(), self._skew)
         steps = self._listed(known) if setup.probing.cycles is not None else self._ordered(known)
@@ -119,7 +129,7 @@ class _Planner:
         return -1 if cycle.after is None else self._operations.index(cycle.after)
 
     def _ordered(self, known: Known) -> list[Step]:
-        left = list(proposed_cycles(self._setup, self._situation.features))
+        left = list(proposed_cycles(self._setup, self._context.features))
         later: list[ProbeCycle] = []
         #: What was set before the skew, because the skew needs it, and is set again along the turned axes.
         early: list[ProbeCycle] = []
@@ -172,34 +182,34 @@ class _Planner:
     def _build(self, cycle: ProbeCycle, known: Known, steps: list[Step]) -> Step:
         number = sum(len(step.touches) for step in steps) + 1
         found = self._skew.state == "set"
-        situation = replace(
-            self._situation.for_cycle(cycle, self._solid(cycle.after)),
+        context = replace(
+            self._context.for_cycle(cycle, self._solid(cycle.after)),
             stock_skew_deg=self._skew.uncertainty,
             # Once the axes are turned to the stock, it is the fixture that stands askew in them.
             fixture_skew_deg=GUESSED_DEG if found else 0.0,
         )
-        step = build_step(situation, cycle, known, number)
+        step = build_step(context, cycle, known, number)
         clearance = self._top + (cycle.clearance or self._setup.probing.clearance)
         step = replace(step, w_clearance=clearance)
         if step.problems:
             return step
-        blocked = tuple(self._ways(step, situation, known))
+        blocked = tuple(self._ways(step, context, known))
         if not any(problem.code == "TOUCH_WAY_BLOCKED" for problem in blocked) or step.crossing != "straight":
             return replace(step, problems=blocked)
         # Something stands between the walls: an island, or a boss in a bore.
         over = replace(step, crossing="over")
-        if self._ways(over, situation, known):
+        if self._ways(over, context, known):
             return replace(step, problems=blocked)
         if cycle.crossing is None:
             return over
         return replace(step, problems=tuple(replace(each, field="crossing", better="over") for each in blocked))
 
-    def _ways(self, step: Step, situation: Situation, known: Known) -> list[Problem]:
+    def _ways(self, step: Step, context: StepContext, known: Known) -> list[Problem]:
         u, v, w = (float(value) for value in self._wcs.u_origin)
 
         def unsure(touch: Touch, body: str) -> tuple[float, float, float]:
             x, y, _ = touch.w_contact
-            return (*situation.aside(known, body, (x + u, y + v)), situation.unsure(known, "z", body))
+            return (*context.aside(known, body, (x + u, y + v)), context.unsure(known, "z", body))
 
         found: list[Problem] = []
         for turned in dict.fromkeys(touch.turned_deg for touch in step.touches):
@@ -213,8 +223,9 @@ class _Planner:
         stock = self._holding.stock if after is None else self._stock_before(self._operations.index(after) + 1)
         part = _part_body(stock, self._setup.orientation)
         if turned_deg and (axis := self._holding.rotary_axis()) is not None:
-            part = part.turned(*axis, turned_deg)
-        return [part, *(_block_body(b.name, b.low, b.high, b.shape) for b in self._holding.blocks)]
+            part = part.placed(about_x(*axis, turned_deg))
+        blocks = (*self._holding.blocks, *self._neighbours)
+        return [part, *(_block_body(b.name, b.low, b.high, b.shape) for b in blocks)]
 
     def _take(self, steps: list[Step], known: Known, step: Step) -> None:
         """Adds a step, and what is known after it of the setup's own offset."""
@@ -258,7 +269,7 @@ class _Planner:
 
     def _stock_top(self) -> Landing:
         height = float(self._holding.u_stock[1][2])
-        return self._level("stock top", (*top_place(self._situation, height), height))
+        return self._level("stock top", (*top_place(self._context, height), height))
 
     def _places(self) -> tuple[Landing, ...]:
         """The stock's top, and the middle of the fixed jaw's."""
@@ -291,7 +302,7 @@ def _sets_plan_axis(step: Step) -> bool:
 # Bodies are kept from edit to edit, with the distances that are known about them: most edits change none.
 @lru_cache(maxsize=64)
 def _part_body(stock: InProcessStock, orientation: Orientation) -> Body:
-    return Body("part", transformed(stock.solid, orientation.matrix()))
+    return Body("part", transformed(stock.solid, orientation.matrix()), "stock")
 
 
 @lru_cache(maxsize=256)

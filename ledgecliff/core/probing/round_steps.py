@@ -13,8 +13,8 @@ from ..model.cycles import ProbeCycle
 from .needs import too_narrow
 from .proposals import SIDE_OF
 from .side_touches import Approach, wall_touch
-from .situation import Known, Situation
 from .spokes import angle_problems
+from .step_context import Known, StepContext
 from .touches import AxisSetting, Problem, Quantity, Step, Touch
 
 #: In a bore the ball keeps at least this far from the centre, so that no move is too short for the control (mm).
@@ -38,44 +38,44 @@ class Round:
     body: str = "stock"
 
 
-def round_of_part(situation: Situation, name: str | None) -> Round:
-    feature = next(feature for feature in situation.features if feature.name == name)
-    centre = situation.setup.orientation.matrix() @ np.array(feature.at.as_tuple())
-    return Round(feature.name, centre[:2], feature.diameter or 0.0, situation.holding.seat, situation.u_solid)
+def round_of_part(context: StepContext, name: str | None) -> Round:
+    feature = next(feature for feature in context.features if feature.name == name)
+    centre = context.setup.orientation.matrix() @ np.array(feature.at.as_tuple())
+    return Round(feature.name, centre[:2], feature.diameter or 0.0, context.holding.seat, context.u_solid)
 
 
-def round_of_fixture(situation: Situation) -> Round:
+def round_of_fixture(context: StepContext) -> Round:
     """The fixture's own bore; where it has none, one that no wall is found of."""
-    holding, bore = situation.holding, situation.holding.known_bore()
+    holding, bore = context.holding, context.holding.known_bore()
     if bore is None:
         middle = (holding.u_stock[0] + holding.u_stock[1])[:2] / 2.0
-        width = 3.0 * situation.probe.ball_diameter
+        width = 3.0 * context.probe.ball_diameter
         return Round("fixture bore", middle, width, holding.foot, manifold3d.Manifold(), body="fixture")
     block = holding.block("jig") or holding.block("fixed jaw")
     assert block is not None, "jigs and vises have these blocks"
     low, high = (corner[:2] for corner in holding.u_stock)
     beside = float(np.max(np.maximum(low - bore.u_centre, bore.u_centre - high)))
-    clear = beside > situation.probe.body_diameter / 2.0 + bore.diameter / 2.0
+    clear = beside > context.probe.body_diameter / 2.0 + bore.diameter / 2.0
     top = float(block.high[2]) if clear else None
     return Round(bore.name, bore.u_centre, bore.diameter, holding.foot, block.solid(), top, "fixture")
 
 
-def round_step(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
-    thing = round_of_fixture(situation) if cycle.on == "fixture bore" else round_of_part(situation, cycle.feature)
+def round_step(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    thing = round_of_fixture(context) if cycle.on == "fixture bore" else round_of_part(context, cycle.feature)
     inside = cycle.kind == "bore"
-    situation = replace(situation, u_solid=thing.solid, u_top=thing.top)
+    context = replace(context, u_solid=thing.solid, u_top=thing.top)
     touches: list[Touch] = []
     problems: list[Problem] = []
-    for k, approach in enumerate(_approaches(situation, cycle, thing, inside)):
-        touch, found = wall_touch(situation, cycle, approach, known, number + k)
-        if inside and thing.diameter <= situation.probe.ball_diameter + 2.0 * LEAST_MOVE:
-            found = [*found, too_narrow(touch, thing.diameter, situation.probe)]
+    for k, approach in enumerate(_approaches(context, cycle, thing, inside)):
+        touch, found = wall_touch(context, cycle, approach, known, number + k)
+        if inside and thing.diameter <= context.probe.ball_diameter + 2.0 * LEAST_MOVE:
+            found = [*found, too_narrow(touch, thing.diameter, context.probe)]
         touches.append(touch)
         problems += found
     if cycle.angles_deg:
-        problems += angle_problems(cycle.angles_deg, number, thing.name, situation.probe.repeatability)
+        problems += angle_problems(cycle.angles_deg, number, thing.name, context.probe.repeatability)
     axes: tuple[Axis, ...] = (cycle.axis,) if cycle.axis is not None else ("x", "y")
-    w_centre = thing.u_centre - situation.wcs.u_origin[:2]
+    w_centre = thing.u_centre - context.wcs.u_origin[:2]
     centre = (float(w_centre[0]), float(w_centre[1]))
     which = " and ".join(axis.upper() for axis in axes)
     places = {axis: centre[AXES.index(axis)] for axis in axes}
@@ -87,19 +87,29 @@ def round_step(situation: Situation, cycle: ProbeCycle, known: Known, number: in
         finds += [Quantity(f"size {axis}", f"diameter along {axis.upper()}", thing.diameter) for axis in ("x", "y")]
     title = f"{which} from {thing.name}" if cycle.action == "set" else thing.name
     return Step(
-        cycle.kind, title, cycle, tuple(touches), sets, tuple(finds), tuple(problems), thing.diameter, _SIZE_TOLERANCE,
-        inside, w_centre=centre, passes=1 if cycle.rough else 2,
+        kind=cycle.kind,
+        title=title,
+        cycle=cycle,
+        touches=tuple(touches),
+        sets=sets,
+        finds=tuple(finds),
+        problems=tuple(problems),
+        size=thing.diameter,
+        size_tolerance=_SIZE_TOLERANCE,
+        inside=inside,
+        w_centre=centre,
+        passes=1 if cycle.rough else 2,
         crossing=cycle.crossing or ("straight" if inside else "over"),
-    )  # fmt: skip
+    )
 
 
 def _reading(cycle: ProbeCycle, axes: tuple[Axis, ...], place: float) -> float:
     return cycle.reads if cycle.reads is not None and len(axes) == 1 else place
 
 
-def _approaches(situation: Situation, cycle: ProbeCycle, thing: Round, inside: bool) -> list[Approach]:
+def _approaches(context: StepContext, cycle: ProbeCycle, thing: Round, inside: bool) -> list[Approach]:
     """Outward from within a bore, inward onto a boss."""
-    room = thing.diameter / 2.0 - situation.probe.ball_radius - LEAST_MOVE if inside else None
+    room = thing.diameter / 2.0 - context.probe.ball_radius - LEAST_MOVE if inside else None
     x, y = (float(value) for value in thing.u_centre)
     about = ((x, y), thing.diameter / 2.0)
     out = 1.0 if inside else -1.0
@@ -111,9 +121,17 @@ def _approaches(situation: Situation, cycle: ProbeCycle, thing: Round, inside: b
             name = f"{thing.name}, {SIDE_OF[axis, side]} side"
             approaches.append(
                 Approach(
-                    name, axis, int(side * out), (at[0], at[1]), 0.0, thing.floor, room, thing.body, round_about=about
+                    surface=name,
+                    axis=axis,
+                    direction=int(side * out),
+                    at=(at[0], at[1]),
+                    varies=0.0,
+                    floor=thing.floor,
+                    room=room,
+                    body=thing.body,
+                    round_about=about,
                 )
-            )  # fmt: skip
+            )
         return approaches
     for angle in cycle.angles_deg:
         c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
@@ -122,5 +140,18 @@ def _approaches(situation: Situation, cycle: ProbeCycle, thing: Round, inside: b
         way = angle if inside else math.remainder(angle + 180.0, 360.0)
         direction = 1 if sign * out > 0 else -1
         name = f"{thing.name} at {angle:g}°"
-        approaches.append(Approach(name, axis, direction, at_rim, 0.0, thing.floor, room, thing.body, way, about))
+        approaches.append(
+            Approach(
+                surface=name,
+                axis=axis,
+                direction=direction,
+                at=at_rim,
+                varies=0.0,
+                floor=thing.floor,
+                room=room,
+                body=thing.body,
+                angle_deg=way,
+                round_about=about,
+            )
+        )
     return approaches

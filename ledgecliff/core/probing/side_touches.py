@@ -13,7 +13,7 @@ from .landing import common, place_along, room_along, rounds_alike, side_room, s
 from .needs import begun_clear, buried, no_landing, wall_problems, window_problems
 from .proposals import SIDE_OF
 from .round_window import round_window
-from .situation import Known, Situation
+from .step_context import Known, StepContext
 from .touches import Problem, Touch, Wall
 from .walls import FreeWall, free_wall_along, material_before
 
@@ -50,77 +50,92 @@ class Approach:
 
 
 def wall_touch(
-    situation: Situation, cycle: ProbeCycle, approach: Approach, known: Known, number: int
+    context: StepContext, cycle: ProbeCycle, approach: Approach, known: Known, number: int
 ) -> tuple[Touch, list[Problem]]:
-    routine, probe = situation.routine, situation.probe
+    routine, probe = context.routine, context.probe
     at, way = approach.at, approach.way
-    wall = free_wall_along(situation.u_solid, at, way, least=probe.ball_diameter)
-    u_high = wall.high if wall else situation.stock_top()
-    origin = situation.wcs.u_origin
+    wall = free_wall_along(context.u_solid, at, way, least=probe.ball_diameter)
+    u_high = wall.high if wall else context.stock_top()
+    origin = context.wcs.u_origin
     contact = np.array([at[0], at[1], u_high - routine.depth]) - origin
     stand_off = routine.stand_off
     if approach.room is not None:
         stand_off = max(min(stand_off, approach.room), 0.0)
     outside = approach.room is None
-    overhang = _overhang(situation, approach) if wall and wall.overhung and outside else 0.0
+    overhang = _overhang(context, approach) if wall and wall.overhung and outside else 0.0
     x, y, z = (float(value) for value in contact)
     touch = Touch(
-        number, approach.surface, approach.axis, approach.direction, (x, y, z), stand_off, routine.overtravel,
-        probe.ball_radius,
-        _wall(wall, approach.floor, float(origin[2]), overhang),
-        routine.depth, situation.feeds(cycle, stand_off), approach.angle_deg,
-    )  # fmt: skip
-    u_top = situation.stock_top() if situation.u_top is None else situation.u_top
-    early, late = _window(situation, cycle, approach, touch, known)
+        number=number,
+        surface=approach.surface,
+        axis=approach.axis,
+        direction=approach.direction,
+        w_contact=(x, y, z),
+        stand_off=stand_off,
+        overtravel=routine.overtravel,
+        ball_radius=probe.ball_radius,
+        wall=_wall(wall, approach.floor, float(origin[2]), overhang),
+        depth=routine.depth,
+        feeds=context.feeds(cycle, stand_off),
+        angle_deg=approach.angle_deg,
+    )
+    u_top = context.stock_top() if context.u_top is None else context.u_top
+    early, late = _window(context, cycle, approach, touch, known)
     problems = window_problems(touch, early, late, approach.room)
     touch = begun_clear(touch, early)
-    if wall is None and (deep := material_before(situation.u_solid, at, way, u_high - routine.depth)) > 0.0:
+    if wall is None and (deep := material_before(context.u_solid, at, way, u_high - routine.depth)) > 0.0:
         return touch, [*problems, buried(touch, deep)]
     problems += wall_problems(
-        touch, wall, approach.floor, u_high - routine.depth, u_top, probe, known["z"].uncertainty, overhang,
-        situation.unsure(known, "z", "fixture"),
-    )  # fmt: skip
+        touch=touch,
+        wall=wall,
+        floor=approach.floor,
+        u_contact=u_high - routine.depth,
+        u_top=u_top,
+        probe=probe,
+        z_unsure=known["z"].uncertainty,
+        overhang=overhang,
+        floor_unsure=context.unsure(known, "z", "fixture"),
+    )
     if wall is not None and approach.round_about is None:
-        problems += _side_landing(situation, approach, touch, known)
+        problems += _side_landing(context, approach, touch, known)
     return touch, problems
 
 
 def _window(
-    situation: Situation, cycle: ProbeCycle, approach: Approach, touch: Touch, known: Known
+    context: StepContext, cycle: ProbeCycle, approach: Approach, touch: Touch, known: Known
 ) -> tuple[float, float]:  # fmt: skip
     """How early and how late the contact may come (mm)."""
-    size_off = _may_be_off(situation, cycle)
+    size_off = _may_be_off(context, cycle)
     if approach.round_about is not None:
         (x, y), radius = approach.round_about
-        u, v = (float(value) for value in situation.wcs.u_origin[:2])
-        aside = situation.aside(known, approach.body, (x, y))
+        u, v = (float(value) for value in context.wcs.u_origin[:2])
+        aside = context.aside(known, approach.body, (x, y))
         window = round_window(touch, (x - u, y - v), radius, approach.room is not None, aside, size_off)
         return window.early, window.late
-    unsure = situation.unsure(known, approach.axis, approach.body, approach.at)
+    unsure = context.unsure(known, approach.axis, approach.body, approach.at)
     either = unsure + approach.varies + size_off
     return either, either
 
 
-def _side_landing(situation: Situation, approach: Approach, touch: Touch, known: Known) -> list[Problem]:
+def _side_landing(context: StepContext, approach: Approach, touch: Touch, known: Known) -> list[Problem]:
     """The side must be whole wherever the ball may come down along it (need 2)."""
     k, z_unsure = AXES.index(approach.axis), known["z"].uncertainty
     along, wall = approach.at[1 - k], (approach.at[k], approach.direction)
-    room = side_room(situation, known, approach.axis, approach.at, approach.body)
-    have = room_along(side_stretches(situation, approach.axis, wall, z_unsure), along)
+    room = side_room(context, known, approach.axis, approach.at, approach.body)
+    have = room_along(side_stretches(context, approach.axis, wall, z_unsure), along)
     if have >= room - 1e-6:
         return []
     if approach.opposite is not None:
         walls = (wall, (approach.opposite, -approach.direction))
-        if rounds_alike(situation, approach.axis, walls, along, room, z_unsure):
+        if rounds_alike(context, approach.axis, walls, along, room, z_unsure):
             return []
     remedy = "Find that axis first, move the touch along the side, or use a smaller ball."
     unsure = room - touch.ball_radius
     return [no_landing(touch, f"the {approach.surface}", max(have, 0.0), unsure, remedy)]
 
 
-def _may_be_off(situation: Situation, cycle: ProbeCycle) -> float:
+def _may_be_off(context: StepContext, cycle: ProbeCycle) -> float:
     """How far the drawing lets the touched feature's size be off (mm)."""
-    feature = next((feature for feature in situation.features if feature.name == cycle.feature), None)
+    feature = next((feature for feature in context.features if feature.name == cycle.feature), None)
     tolerance = feature.tolerance if feature is not None else None
     return 0.0 if tolerance is None else tolerance.size or 0.0
 
@@ -129,50 +144,50 @@ def _wall(wall: FreeWall | None, floor: float, origin_z: float, overhang: float)
     return None if wall is None else Wall(max(wall.low, floor) - origin_z, wall.high - origin_z, overhang)
 
 
-def _overhang(situation: Situation, approach: Approach) -> float:
+def _overhang(context: StepContext, approach: Approach) -> float:
     """How far the stock stands out over a wall on the side the ball comes from."""
     k = AXES.index(approach.axis)
-    low, high = situation.holding.u_stock
+    low, high = context.holding.u_stock
     place = approach.at[k]
     return float(place - low[k] if approach.direction > 0 else high[k] - place)
 
 
 def side_approach(
-    situation: Situation, body: str, axis: Axis, direction: int, place: float, along: float, name: str = ""
+    context: StepContext, body: str, axis: Axis, direction: int, place: float, along: float, name: str = ""
 ) -> Approach:
     """Against an upright side at ``place``, with ``along`` the place on the other axis."""
     k = AXES.index(axis)
     at = [along, along]
     at[k] = place
     side = f"{SIDE_OF[axis, -direction]} side"
-    varies = situation.varies(axis) / 2.0 if body == "stock" else 0.0
+    varies = context.varies(axis) / 2.0 if body == "stock" else 0.0
     return Approach(
-        f"{name or body} {side}", axis, direction, (at[0], at[1]), varies, situation.holding.wall_floor(k)
+        f"{name or body} {side}", axis, direction, (at[0], at[1]), varies, context.holding.wall_floor(k)
     )  # fmt: skip
 
 
 def free_along(
-    situation: Situation, cycle: ProbeCycle, known: Known, axis: Axis, sides: list[tuple[float, int]], middle: float
+    context: StepContext, cycle: ProbeCycle, known: Known, axis: Axis, sides: list[tuple[float, int]], middle: float
 ) -> float:
     """Where along the sides (place, direction) of ``axis`` to touch: at their middle, or as near to it as every side
     is whole over the ball and what is not known across; as the cycle says where it says so."""
     if cycle.moved is not None:
         return middle + cycle.moved
-    return free_places(situation, cycle, known, axis, sides, [middle])[0]
+    return free_places(context, cycle, known, axis, sides, [middle])[0]
 
 
 def free_places(
-    situation: Situation, cycle: ProbeCycle, known: Known, axis: Axis, sides: list[tuple[float, int]],
+    context: StepContext, cycle: ProbeCycle, known: Known, axis: Axis, sides: list[tuple[float, int]],
     wanted: list[float],
 ) -> list[float]:  # fmt: skip
     """The places nearest to those ``wanted`` along the sides of ``axis`` where every side is whole far enough; where
     there is none, in the middle of the longest stretch, so that what is lacking is told of the best there is."""
     body = "stock" if cycle.on == "stock" else "part"
-    found = common([side_stretches(situation, axis, side, known["z"].uncertainty) for side in sides])
+    found = common([side_stretches(context, axis, side, known["z"].uncertainty) for side in sides])
     places = []
     for along in wanted:
         at = [(place, along) if axis == "x" else (along, place) for place, _ in sides]
-        room = max(side_room(situation, known, axis, place, body) for place in at)
+        room = max(side_room(context, known, axis, place, body) for place in at)
         free = place_along(found, along, room)
         if free is None:
             low, high = max(found, key=lambda stretch: stretch[1] - stretch[0], default=(along, along))

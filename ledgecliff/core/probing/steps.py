@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from ..blanks import turned_about_x
-from ..frames import AXES, Axis
+from ..blanks import moved
+from ..frames import AXES, Axis, about_x
 from ..model.cycles import ProbeCycle
 from .extents import Extent, extent_of
 from .needs import NOTHING_TURNS, too_narrow
 from .proposals import AXIS_OF
 from .round_steps import round_step
 from .side_touches import Approach, free_along, free_places, side_approach, too_near, wall_touch
-from .situation import Known, Situation
+from .step_context import Known, StepContext
 from .surface_steps import jaw_step, top_step
 from .touches import AxisSetting, Problem, Quantity, Step, Touch
 
@@ -31,31 +31,31 @@ _NEAR = 0.2
 _MIDDLE_FOUND = 0.05
 #: The axis of rotation is touched from two places this far apart.
 _HALF_TURN_DEG = 180.0
-Build = Callable[[Situation, ProbeCycle, Known, int], Step]
+Build = Callable[[StepContext, ProbeCycle, Known, int], Step]
 
 
-def build_step(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+def build_step(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
     """The step of one cycle, its first touch numbered ``number``, with each touch's needs tested against ``known``."""
-    step = _BUILD[cycle.kind](situation, cycle, known, number)
+    step = _BUILD[cycle.kind](context, cycle, known, number)
     if cycle.action == "measure":
         step = replace(step, sets=(), sets_skew=False)
     return replace(step, into=cycle.into or "")
 
 
-def _surface(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+def _surface(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
     if cycle.on == "fixed jaw":
-        return jaw_step(situation, cycle, known, number)
+        return jaw_step(context, cycle, known, number)
     if cycle.on == "parallels" or cycle.side == "top":
-        return top_step(situation, cycle, known, number)
+        return top_step(context, cycle, known, number)
     assert cycle.side is not None, "the model asks for a side"
     axis = AXIS_OF[cycle.side]
-    extent = extent_of(situation, cycle)
+    extent = extent_of(context, cycle)
     direction = 1 if cycle.side in ("left", "front") else -1
     place = extent.low(axis) if direction > 0 else extent.high(axis)
-    along = free_along(situation, cycle, known, axis, [(place, direction)], situation_middle(situation, axis))
-    approach = side_approach(situation, cycle.on, axis, direction, place, along)
-    touch, problems = wall_touch(situation, cycle, approach, known, number)
-    at = place - float(situation.wcs.u_origin[AXES.index(axis)])
+    along = free_along(context, cycle, known, axis, [(place, direction)], middle_across(context, axis))
+    approach = side_approach(context, cycle.on, axis, direction, place, along)
+    touch, problems = wall_touch(context, cycle, approach, known, number)
+    at = place - float(context.wcs.u_origin[AXES.index(axis)])
     finds = (Quantity(axis, f"{touch.surface} in {axis.upper()}", at),)
     return Step(
         "surface", f"{axis.upper()} from {touch.surface}", cycle, (touch,), (_sets(cycle, axis, at),), finds,
@@ -63,35 +63,35 @@ def _surface(situation: Situation, cycle: ProbeCycle, known: Known, number: int)
     )  # fmt: skip
 
 
-def situation_middle(situation: Situation, axis: Axis) -> float:
+def middle_across(context: StepContext, axis: Axis) -> float:
     """The middle of the stock across a move along ``axis``."""
     other = 1 - AXES.index(axis)
-    low, high = situation.holding.u_stock
+    low, high = context.holding.u_stock
     return float(low[other] + high[other]) / 2.0
 
 
 def _pair(
-    situation: Situation, cycle: ProbeCycle, known: Known, number: int, axis: Axis, extent: Extent
+    context: StepContext, cycle: ProbeCycle, known: Known, number: int, axis: Axis, extent: Extent
 ) -> tuple[list[Touch], list[Problem], float]:
     """Two opposite touches along one axis and their middle in the WCS."""
     low, high = extent.low(axis), extent.high(axis)
     inside = extent.inside
     ways = [(low, -1), (high, 1)] if inside else [(low, 1), (high, -1)]
-    middle = extent.middle_across(axis) if cycle.on == "feature" else situation_middle(situation, axis)
-    along = free_along(situation, cycle, known, axis, ways, middle)
-    room = (high - low) / 2.0 - situation.probe.ball_radius - _HALF_CROSSING
+    middle = extent.middle_across(axis) if cycle.on == "feature" else middle_across(context, axis)
+    along = free_along(context, cycle, known, axis, ways, middle)
+    room = (high - low) / 2.0 - context.probe.ball_radius - _HALF_CROSSING
     touches, problems = [], []
     for k, (place, direction) in enumerate(ways):
-        approach = side_approach(situation, cycle.on, axis, direction, place, along, cycle.feature or "")
+        approach = side_approach(context, cycle.on, axis, direction, place, along, cycle.feature or "")
         if inside:
-            approach = replace(approach, room=room, floor=situation.holding.seat, surface=_inner(approach, direction))
+            approach = replace(approach, room=room, floor=context.holding.seat, surface=_inner(approach, direction))
         approach = replace(approach, opposite=ways[1 - k][0])
-        touch, found = wall_touch(situation, cycle, approach, known, number + k)
+        touch, found = wall_touch(context, cycle, approach, known, number + k)
         if inside and room < _HALF_CROSSING - 1e-9:
-            found = [*found, too_narrow(touch, high - low, situation.probe)]
+            found = [*found, too_narrow(touch, high - low, context.probe)]
         touches.append(touch)
         problems += found
-    return touches, problems, (low + high) / 2.0 - float(situation.wcs.u_origin[AXES.index(axis)])
+    return touches, problems, (low + high) / 2.0 - float(context.wcs.u_origin[AXES.index(axis)])
 
 
 def _inner(approach: Approach, direction: int) -> str:
@@ -101,32 +101,38 @@ def _inner(approach: Approach, direction: int) -> str:
     return f"{name}, {side} side"
 
 
-def _width(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+def _width(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
     """A web or pocket: the centre of one axis, and the width."""
     axis = cycle.axis
     assert axis is not None, "the model asks for an axis"
-    extent = extent_of(situation, cycle)
-    touches, problems, centre = _pair(situation, cycle, known, number, axis, extent)
+    extent = extent_of(context, cycle)
+    touches, problems, centre = _pair(context, cycle, known, number, axis, extent)
     size = extent.high(axis) - extent.low(axis)
     letter = axis.upper()
-    varies = situation.varies(axis) if cycle.on == "stock" else 0.0
+    varies = context.varies(axis) if cycle.on == "stock" else 0.0
     return Step(
-        cycle.kind, f"{letter} {cycle.kind}, {cycle.feature or cycle.on}", cycle, tuple(touches),
-        (_sets(cycle, axis, centre),),
-        (Quantity(axis, f"centre {letter}", centre), Quantity(f"size {axis}", f"width along {letter}", size)),
-        tuple(problems), size, varies + _SIZE_TOLERANCE, extent.inside,
+        kind=cycle.kind,
+        title=f"{letter} {cycle.kind}, {cycle.feature or cycle.on}",
+        cycle=cycle,
+        touches=tuple(touches),
+        sets=(_sets(cycle, axis, centre),),
+        finds=(Quantity(axis, f"centre {letter}", centre), Quantity(f"size {axis}", f"width along {letter}", size)),
+        problems=tuple(problems),
+        size=size,
+        size_tolerance=varies + _SIZE_TOLERANCE,
+        inside=extent.inside,
         crossing=cycle.crossing or ("straight" if extent.inside else "over"),
-    )  # fmt: skip
+    )
 
 
-def _rectangle(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
-    extent = extent_of(situation, cycle)
+def _rectangle(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    extent = extent_of(context, cycle)
     touches: list[Touch] = []
     problems: list[Problem] = []
     sets, finds = [], []
     axes: tuple[Axis, Axis] = ("x", "y")
     for axis in axes:
-        pair, found, centre = _pair(situation, cycle, known, number + len(touches), axis, extent)
+        pair, found, centre = _pair(context, cycle, known, number + len(touches), axis, extent)
         touches += pair
         problems += found
         sets.append(AxisSetting(axis, centre, centre))
@@ -134,26 +140,34 @@ def _rectangle(situation: Situation, cycle: ProbeCycle, known: Known, number: in
             Quantity(axis, f"centre {axis.upper()}", centre),
             Quantity(f"size {axis}", f"width along {axis.upper()}", extent.high(axis) - extent.low(axis)),
         ]
-    varies = max(situation.varies(axis) for axis in axes) if cycle.on == "stock" else 0.0
+    varies = max(context.varies(axis) for axis in axes) if cycle.on == "stock" else 0.0
     return Step(
-        "rectangle", f"X and Y of {cycle.feature or cycle.on}", cycle, tuple(touches), tuple(sets), tuple(finds),
-        tuple(problems), 0.0, varies + _SIZE_TOLERANCE, extent.inside,
+        kind="rectangle",
+        title=f"X and Y of {cycle.feature or cycle.on}",
+        cycle=cycle,
+        touches=tuple(touches),
+        sets=tuple(sets),
+        finds=tuple(finds),
+        problems=tuple(problems),
+        size=0.0,
+        size_tolerance=varies + _SIZE_TOLERANCE,
+        inside=extent.inside,
         crossing=cycle.crossing or ("straight" if extent.inside else "over"),
-    )  # fmt: skip
+    )
 
 
 def _edge(
-    situation: Situation, cycle: ProbeCycle, known: Known, number: int, axis: Axis, direction: int, place: float,
+    context: StepContext, cycle: ProbeCycle, known: Known, number: int, axis: Axis, direction: int, place: float,
     along: list[float], inside: bool = False, room: float | None = None,
 ) -> tuple[list[Touch], list[Problem]]:  # fmt: skip
     touches: list[Touch] = []
     problems: list[Problem] = []
     for k, at in enumerate(along):
-        approach = side_approach(situation, cycle.on, axis, direction, place, at, cycle.feature or "")
+        approach = side_approach(context, cycle.on, axis, direction, place, at, cycle.feature or "")
         if inside:
-            floor = situation.holding.seat
+            floor = context.holding.seat
             approach = replace(approach, room=room, floor=floor, surface=_inner(approach, direction))
-        touch, found = wall_touch(situation, cycle, approach, known, number + k)
+        touch, found = wall_touch(context, cycle, approach, known, number + k)
         touches.append(touch)
         problems += found
     if len(touches) == 2:
@@ -161,26 +175,26 @@ def _edge(
     return touches, problems
 
 
-def _edge_angle(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+def _edge_angle(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
     assert cycle.side is not None, "the model asks for a side"
-    axis, extent = AXIS_OF[cycle.side], extent_of(situation, cycle)
+    axis, extent = AXIS_OF[cycle.side], extent_of(context, cycle)
     direction = 1 if cycle.side in ("left", "front") else -1
     place = extent.low(axis) if direction > 0 else extent.high(axis)
     other: Axis = "y" if axis == "x" else "x"
     length = extent.high(other) - extent.low(other)
     half = (cycle.spacing or _SPREAD * length) / 2.0
     middle = extent.middle_across(axis) + (cycle.moved or 0.0)
-    along = free_places(situation, cycle, known, axis, [(place, direction)], [middle - half, middle + half])
-    touches, problems = _edge(situation, cycle, known, number, axis, direction, place, along)
+    along = free_places(context, cycle, known, axis, [(place, direction)], [middle - half, middle + half])
+    touches, problems = _edge(context, cycle, known, number, axis, direction, place, along)
     return Step(
         "edge angle", f"skew from {touches[0].surface}", cycle, tuple(touches), (),
         (Quantity("skew", "turned about Z", 0.0, is_angle=True),), tuple(problems), sets_skew=True,
     )  # fmt: skip
 
 
-def _corner(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+def _corner(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
     assert cycle.corner is not None, "the model asks for a corner"
-    extent = extent_of(situation, cycle)
+    extent = extent_of(context, cycle)
     inside = extent.inside
     signs: dict[Axis, int] = {"x": 1 if "left" in cycle.corner else -1, "y": 1 if "front" in cycle.corner else -1}
     touches: list[Touch] = []
@@ -192,22 +206,22 @@ def _corner(situation: Situation, cycle: ProbeCycle, known: Known, number: int) 
         into = signs[axis]
         place = extent.low(axis) if into > 0 else extent.high(axis)
         edge = extent.high(other) - extent.low(other)
-        inset = min(_INSET + situation.unsure(known, other, "stock"), edge * (_NEAR if cycle.skew else 0.5))
+        inset = min(_INSET + context.unsure(known, other, "stock"), edge * (_NEAR if cycle.skew else 0.5))
         start = extent.low(other) if signs[other] > 0 else extent.high(other)
         wanted = [start + signs[other] * inset]
         if cycle.skew:
             wanted.append(wanted[0] + signs[other] * (cycle.spacing or _SPREAD * edge))
-        room = (extent.high(axis) - extent.low(axis)) / 2.0 - situation.probe.ball_radius if inside else None
+        room = (extent.high(axis) - extent.low(axis)) / 2.0 - context.probe.ball_radius if inside else None
         direction = -into if inside else into
-        along = free_places(situation, cycle, known, axis, [(place, direction)], wanted)
+        along = free_places(context, cycle, known, axis, [(place, direction)], wanted)
         if axis == "x" and not cycle.skew and cycle.moved is not None:
             along = [wanted[0] + cycle.moved]
         pair, found = _edge(
-            situation, cycle, known, number + len(touches), axis, direction, place, along, inside, room
+            context, cycle, known, number + len(touches), axis, direction, place, along, inside, room
         )  # fmt: skip
         touches += pair
         problems += found
-        at = place - float(situation.wcs.u_origin[AXES.index(axis)])
+        at = place - float(context.wcs.u_origin[AXES.index(axis)])
         sets.append(AxisSetting(axis, at, at))
         finds.append(Quantity(axis, f"corner in {axis.upper()}", at))
     if cycle.skew:
@@ -219,21 +233,21 @@ def _corner(situation: Situation, cycle: ProbeCycle, known: Known, number: int) 
     )  # fmt: skip
 
 
-def _bar(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
-    """Round stock lying on its side: first its middle across, then its top there (handbook chapter 5)."""
+def _bar(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    """Round stock lying on its side: first its middle across, then its top there (docs/methods/cycles.md)."""
     axis: Axis = cycle.axis or "y"
-    k, origin = AXES.index(axis), situation.wcs.u_origin
-    low, high = situation.holding.u_stock
+    k, origin = AXES.index(axis), context.wcs.u_origin
+    low, high = context.holding.u_stock
     size = float(high[k] - low[k])
-    axis_height = (float(low[2]) + situation.stock_top()) / 2.0
-    depth = situation.stock_top() - axis_height
-    at_middle = situation.for_cycle(cycle, situation.u_solid)
+    axis_height = (float(low[2]) + context.stock_top()) / 2.0
+    depth = context.stock_top() - axis_height
+    at_middle = context.for_cycle(cycle, context.u_solid)
     at_middle = replace(at_middle, routine=at_middle.routine.model_copy(update={"depth": depth}))
     touches: list[Touch] = []
     problems: list[Problem] = []
     for place, direction in ((float(low[k]), 1), (float(high[k]), -1)):
         approach = side_approach(
-            at_middle, "stock", axis, direction, place, situation_middle(situation, axis) + (cycle.moved or 0.0)
+            at_middle, "stock", axis, direction, place, middle_across(context, axis) + (cycle.moved or 0.0)
         )  # fmt: skip
         touch, found = wall_touch(at_middle, cycle, approach, known, number + len(touches))
         # A round side is as high as a line, so that the needs of a wall say nothing; its way is tested as any other.
@@ -241,7 +255,7 @@ def _bar(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> 
         touches.append(touch)
     # The top is touched at the middle that both sides have just given.
     middle_known = known | {axis: replace(known[axis], uncertainty=_MIDDLE_FOUND)}
-    top = top_step(situation, cycle.model_copy(update={"side": "top"}), middle_known, number + 2)
+    top = top_step(context, cycle.model_copy(update={"side": "top"}), middle_known, number + 2)
     centre = (float(low[k]) + float(high[k])) / 2.0 - float(origin[k])
     w_axis = axis_height - float(origin[2])
     finds = (
@@ -251,26 +265,33 @@ def _bar(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> 
     )
     sets = (AxisSetting(axis, centre, centre), AxisSetting("z", w_axis, w_axis))
     return Step(
-        "bar", f"{axis.upper()} and Z of the bar", cycle, (*touches, *top.touches), sets, finds,
-        (*problems, *top.problems), size, situation.varies(axis) + _SIZE_TOLERANCE,
-    )  # fmt: skip
+        kind="bar",
+        title=f"{axis.upper()} and Z of the bar",
+        cycle=cycle,
+        touches=(*touches, *top.touches),
+        sets=sets,
+        finds=finds,
+        problems=(*problems, *top.problems),
+        size=size,
+        size_tolerance=context.varies(axis) + _SIZE_TOLERANCE,
+    )
 
 
-def _rotary_axis(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+def _rotary_axis(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
     """The same bar touched at 0 and at 180 degrees: half-way between both middles lies the axis, and half their
-    distance is how far off it the bar turns (handbook chapter 5)."""
-    first, title = _bar(situation, cycle, known, number), "Y and Z of the rotary axis"
-    axis = situation.holding.rotary_axis()
+    distance is how far off it the bar turns (docs/methods/cycles.md)."""
+    first, title = _bar(context, cycle, known, number), "Y and Z of the rotary axis"
+    axis = context.holding.rotary_axis()
     if axis is None:
         return replace(first, title=title, sets=(), problems=(NOTHING_TURNS,))
-    over = turned_about_x(situation.u_solid, *axis, _HALF_TURN_DEG)
-    second = _bar(replace(situation, u_solid=over), cycle, known, number + len(first.touches))
+    over = moved(context.u_solid, about_x(*axis, _HALF_TURN_DEG))
+    second = _bar(replace(context, u_solid=over), cycle, known, number + len(first.touches))
     turned = (
         replace(touch, turned_deg=_HALF_TURN_DEG, surface=f"{touch.surface} at {_HALF_TURN_DEG:g}°")
         for touch in second.touches
     )
     touches = (*first.touches, *turned)
-    _, y, z = (float(value) for value in situation.wcs.u_origin)
+    _, y, z = (float(value) for value in context.wcs.u_origin)
     w_axis: tuple[tuple[Axis, float], ...] = (("y", axis[0] - y), ("z", axis[1] - z))
     finds = (
         *(Quantity(letter, f"axis in {letter.upper()}", at) for letter, at in w_axis),
@@ -279,17 +300,24 @@ def _rotary_axis(situation: Situation, cycle: ProbeCycle, known: Known, number: 
     )
     sets = tuple(AxisSetting(letter, at, at) for letter, at in w_axis)
     return Step(
-        "rotary axis", title, cycle, touches, sets, finds, (*first.problems, *second.problems),
-        first.size, first.size_tolerance,
-    )  # fmt: skip
+        kind="rotary axis",
+        title=title,
+        cycle=cycle,
+        touches=touches,
+        sets=sets,
+        finds=finds,
+        problems=(*first.problems, *second.problems),
+        size=first.size,
+        size_tolerance=first.size_tolerance,
+    )
 
 
-def _plane(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+def _plane(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
     """Three touches of the top, spread out: level check, and Z."""
     touches: list[Touch] = []
     problems: list[Problem] = []
     for k, share in enumerate(((0.15, 0.2), (0.85, 0.2), (0.5, 0.8))):
-        step = top_step(situation, cycle.model_copy(update={"side": "top"}), known, number + k, share)
+        step = top_step(context, cycle.model_copy(update={"side": "top"}), known, number + k, share)
         touches += step.touches
         problems += step.problems
     at = touches[0].w_contact[2]
@@ -300,8 +328,8 @@ def _plane(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -
     )  # fmt: skip
 
 
-def _presence(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
-    step = top_step(situation, cycle.model_copy(update={"side": "top"}), known, number)
+def _presence(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    step = top_step(context, cycle.model_copy(update={"side": "top"}), known, number)
     return replace(step, kind="presence", title="presence and seating", sets=(), cycle=cycle)
 
 

@@ -9,19 +9,19 @@ import numpy as np
 
 from ..frames import AXES, Axis
 from ..model.cycles import ProbeCycle
-from .beside import is_soft, landing_block, landing_place, landing_problems
 from .landing import top_landing
+from .landing_block import is_soft, landing_block, landing_place, landing_problems
 from .needs import begun_clear, no_landing, wall_problems, window_problems
-from .situation import Known, Situation
+from .step_context import Known, StepContext
 from .touches import AxisSetting, Knowledge, Quantity, Step, Touch, Wall
 from .walls import FreeWall
 
 
-def jaw_step(situation: Situation, cycle: ProbeCycle, known: Known, number: int) -> Step:
+def jaw_step(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
     """The fixed jaw's face, touched beside the part on the side where the jaw stands out further."""
-    holding, probe, routine = situation.holding, situation.probe, situation.routine
+    holding, probe, routine = context.holding, context.probe, context.routine
     jaw, jaws = holding.block("fixed jaw"), holding.jaws
-    k = _jaw_axis(situation, cycle)
+    k = _jaw_axis(context, cycle)
     axis, other = AXES[k], AXES[1 - k]
     # Without such a jaw the touch is planned all the same, at the stock's side, and said to have no landing.
     face, direction = float(holding.u_stock[1][k]), 1
@@ -34,74 +34,98 @@ def jaw_step(situation: Situation, cycle: ProbeCycle, known: Known, number: int)
         beside = jaw.high[1 - k] - after / 2.0 if after >= before else jaw.low[1 - k] + before / 2.0
     u_contact = holding.jaw_top - routine.depth
     place = [beside, face, u_contact] if k == 1 else [face, beside, u_contact]
-    x, y, z = (float(value) for value in np.array(place) - situation.wcs.u_origin)
-    origin_z = float(situation.wcs.u_origin[2])
+    x, y, z = (float(value) for value in np.array(place) - context.wcs.u_origin)
+    origin_z = float(context.wcs.u_origin[2])
     touch = Touch(
-        number, "fixed jaw", axis, direction, (x, y, z), routine.stand_off, routine.overtravel, probe.ball_radius,
-        Wall(holding.seat - origin_z, holding.jaw_top - origin_z, 0.0), routine.depth,
-        situation.feeds(cycle, routine.stand_off),
-    )  # fmt: skip
+        number=number,
+        surface="fixed jaw",
+        axis=axis,
+        direction=direction,
+        w_contact=(x, y, z),
+        stand_off=routine.stand_off,
+        overtravel=routine.overtravel,
+        ball_radius=probe.ball_radius,
+        wall=Wall(holding.seat - origin_z, holding.jaw_top - origin_z, 0.0),
+        depth=routine.depth,
+        feeds=context.feeds(cycle, routine.stand_off),
+    )
     # A parallel may stick out there, so the wall counts from its top.
     wall = FreeWall(holding.seat, holding.jaw_top, overhung=False)
     u_at = (place[0], place[1])
-    unsure_along = situation.unsure(known, axis, "fixture", u_at)
+    unsure_along = context.unsure(known, axis, "fixture", u_at)
     problems = window_problems(touch, unsure_along)
     touch = begun_clear(touch, unsure_along)
     problems += wall_problems(
-        touch, wall, holding.seat, u_contact, float(holding.u_stock[1][2]), probe, known["z"].uncertainty, 0.0
+        touch=touch,
+        wall=wall,
+        floor=holding.seat,
+        u_contact=u_contact,
+        u_top=float(holding.u_stock[1][2]),
+        probe=probe,
+        z_unsure=known["z"].uncertainty,
+        overhang=0.0,
     )
     strip = max(before, after) / 2.0
-    unsure = situation.unsure(known, other, "fixture", u_at)
+    unsure = context.unsure(known, other, "fixture", u_at)
     if strip < probe.ball_radius + unsure:
         problems.append(no_landing(touch, "the jaw's face beside the part", strip, unsure))
-    at = face - float(situation.wcs.u_origin[k])
+    at = face - float(context.wcs.u_origin[k])
     sets = (AxisSetting(axis, at if cycle.reads is None else cycle.reads, at),)
     finds = (Quantity(axis, f"fixed jaw in {axis.upper()}", at),)
     return Step("surface", f"{axis.upper()} from fixed jaw", cycle, (touch,), sets, finds, tuple(problems))
 
 
-def _jaw_axis(situation: Situation, cycle: ProbeCycle) -> int:
+def _jaw_axis(context: StepContext, cycle: ProbeCycle) -> int:
     """Along which axis the jaw's face is touched: as the cycle or the datum says, else across the jaws."""
     if cycle.axis is not None:
         return AXES.index(cycle.axis)
-    datum = situation.setup.datum
+    datum = context.setup.datum
     for axis in ("x", "y"):
         if datum.axis(axis).source == "fixed jaw":
             return AXES.index(axis)
-    return situation.holding.jaws.axis if situation.holding.jaws is not None else 1
+    return context.holding.jaws.axis if context.holding.jaws is not None else 1
 
 
 def top_step(
-    situation: Situation, cycle: ProbeCycle, known: Known, number: int, share: tuple[float, float] = (0.5, 0.5)
+    context: StepContext, cycle: ProbeCycle, known: Known, number: int, share: tuple[float, float] = (0.5, 0.5)
 ) -> Step:
     """Z: one touch downward, on a parallel beside the part or on the top of the stock.
 
     ``share`` is where on the top, from 0 to 1 along X and Y; a place nearby is taken where that is over a hole.
     """
-    holding, origin = situation.holding, situation.wcs.u_origin
+    holding, origin = context.holding, context.wcs.u_origin
     on_fixture = cycle.on == "parallels"
     if on_fixture:
-        at, varies = landing_place(situation), 0.0
+        at, varies = landing_place(context), 0.0
         surface, height = holding.seat_name, holding.reference
-        block = landing_block(situation)
+        block = landing_block(context)
         if block is not None and abs(block.high[2] - height) > 1e-9:
             # What carries the stock is covered by it: the floor of soft jaws, or tape.  What can be touched
             # beside the stock lies a known height above or below that.
             surface, height = "soft-jaw top" if is_soft(holding) else block.name, block.high[2]
     else:
-        surface, height = f"{cycle.on} top", situation.stock_top()
+        surface, height = f"{cycle.on} top", context.stock_top()
         if cycle.on == "part":
             height = float(holding.u_part[1][2])
-        wanted, varies = _on_top(situation, share), situation.varies("z")
-        at, aside, lacking = _landing(situation, known, height, wanted)
+        wanted, varies = _on_top(context, share), context.varies("z")
+        at, aside, lacking = _landing(context, known, height, wanted)
     x, y, z = (float(value) for value in np.array([at[0], at[1], height]) - origin)
-    routine = situation.routine
+    routine = context.routine
     touch = Touch(
-        number, surface, "z", -1, (x, y, z), routine.stand_off, routine.overtravel, situation.probe.ball_radius,
-        None, 0.0, situation.feeds(cycle, routine.stand_off),
-    )  # fmt: skip
+        number=number,
+        surface=surface,
+        axis="z",
+        direction=-1,
+        w_contact=(x, y, z),
+        stand_off=routine.stand_off,
+        overtravel=routine.overtravel,
+        ball_radius=context.probe.ball_radius,
+        wall=None,
+        depth=0.0,
+        feeds=context.feeds(cycle, routine.stand_off),
+    )
     body = "fixture" if on_fixture else "stock"
-    unsure = situation.unsure(known, "z", body) + varies
+    unsure = context.unsure(known, "z", body) + varies
     problems = window_problems(touch, unsure)
     touch = begun_clear(touch, unsure)
     if not on_fixture and lacking is not None:
@@ -109,41 +133,41 @@ def top_step(
         problems.append(no_landing(touch, f"the {surface}", lacking, max(aside), remedy))
     if on_fixture:
         axes: tuple[Axis, ...] = ("x", "y")
-        sure = {axis: _as_known(situation, known, axis, at) for axis in axes}
-        problems += landing_problems(situation, touch, at, known | sure)
+        sure = {axis: _as_known(context, known, axis, at) for axis in axes}
+        problems += landing_problems(context, touch, at, known | sure)
     sets = (AxisSetting("z", z if cycle.reads is None else cycle.reads, z),)
     finds = (Quantity("z", f"{surface} in Z", z),)
     return Step("surface", f"Z from {surface}", cycle, (touch,), sets, finds, tuple(problems))
 
 
-def _as_known(situation: Situation, known: Known, axis: Axis, at: tuple[float, float]) -> Knowledge:
-    return replace(known[axis], uncertainty=situation.unsure(known, axis, "fixture", at))
+def _as_known(context: StepContext, known: Known, axis: Axis, at: tuple[float, float]) -> Knowledge:
+    return replace(known[axis], uncertainty=context.unsure(known, axis, "fixture", at))
 
 
-def _on_top(situation: Situation, share: tuple[float, float]) -> tuple[float, float]:
+def _on_top(context: StepContext, share: tuple[float, float]) -> tuple[float, float]:
     """The place at ``share`` of the stock's length and width, seen from above."""
-    low, high = situation.holding.u_stock
+    low, high = context.holding.u_stock
     x, y = (float(low[k] + share[k] * (high[k] - low[k])) for k in (0, 1))
     return x, y
 
 
 def _landing(
-    situation: Situation, known: Known, height: float, wanted: tuple[float, float]
+    context: StepContext, known: Known, height: float, wanted: tuple[float, float]
 ) -> tuple[tuple[float, float], tuple[float, float], float | None]:
     """Where on the top to touch, how well that place is known along X and Y, and how far it is from the top's
     edge where that is too near."""
     place = wanted
     # A place further from where the axes were found is known less well, and may have to move once more.
     for _ in range(3):
-        aside = situation.aside(known, "stock", place)
-        place, room = top_landing(situation, height, wanted, aside)
-        there = situation.aside(known, "stock", place)
+        aside = context.aside(known, "stock", place)
+        place, room = top_landing(context, height, wanted, aside)
+        there = context.aside(known, "stock", place)
         if all(a <= b + 1e-6 for a, b in zip(there, aside, strict=True)):
             break
     return place, there, None if math.isinf(room) else room
 
 
-def top_place(situation: Situation, height: float) -> tuple[float, float]:
+def top_place(context: StepContext, height: float) -> tuple[float, float]:
     """A place on the stock's top, near its middle, where something can stand that is put there by eye."""
-    guess = situation.setup.probing.guess
-    return top_landing(situation, height, _on_top(situation, (0.5, 0.5)), (guess, guess))[0]
+    guess = context.setup.probing.guess
+    return top_landing(context, height, _on_top(context, (0.5, 0.5)), (guess, guess))[0]

@@ -2,7 +2,7 @@
 
 A touch moves the ball along ``way`` from ``start`` (the stand-off) until it triggers, at latest at
 ``end`` (the overtravel).  With ``direction`` +1 or -1 the way the ball moves along an axis,
-``surface = reading + direction * effective radius`` (handbook chapters 2 and 3).  Ball positions
+``surface = reading + direction * effective radius`` (docs/methods/one-touch.md).  Ball positions
 are ball *centres*; the programmed Z is the ball's lowest point.
 """
 
@@ -123,8 +123,8 @@ class Knowledge:
 class Problem:
     """Why a touch cannot work: a code for the finding, the fact, and the remedy.
 
-    ``need`` is the handbook's (chapter 3): 1 window, 2 landing, 3 depth, 4 stem, 5 way; nought for what is none of
-    them.  ``value`` and ``limit`` are its numbers where there are some.
+    ``need`` is that of docs/methods/one-touch.md: 1 window, 2 landing, 3 depth, 4 stem, 5 way; nought for what is none
+    of them.  ``value`` and ``limit`` are its numbers where there are some.
     """
 
     code: str

@@ -226,14 +226,28 @@ class StepActions:
             )
 
         return Search(
-            touch.number, self._next(), touch.surface, touch.moving(), words(touch.at_contact),
-            words(touch.end), words(touch.start), words(touch.behind),
-            tuple((FAST + axis, _SKIP + axis) for axis in moves), beside(-1), beside(1),
-            (self._n(way[0] * touch.feeds.back_off), self._n(way[1] * touch.feeds.back_off),
-             self._n(way[2] * touch.feeds.back_off)),
-            f"#{_SKIP + k}" if touch.angle_deg is None else self._radial(touch), result,
-            self._n(touch.feeds.search), self._n(touch.feeds.touch), self._step.cycle.rough,
-        )  # fmt: skip
+            number=touch.number,
+            label=self._next(),
+            surface=touch.surface,
+            moving=touch.moving(),
+            expected=words(touch.at_contact),
+            end=words(touch.end),
+            start=words(touch.start),
+            behind=words(touch.behind),
+            kept=tuple((FAST + axis, _SKIP + axis) for axis in moves),
+            near=beside(-1),
+            far=beside(1),
+            back_off=(
+                self._n(way[0] * touch.feeds.back_off),
+                self._n(way[1] * touch.feeds.back_off),
+                self._n(way[2] * touch.feeds.back_off),
+            ),
+            reading=f"#{_SKIP + k}" if touch.angle_deg is None else self._radial(touch),
+            result=result,
+            search_feed=self._n(touch.feeds.search),
+            touch_feed=self._n(touch.feeds.touch),
+            fast=self._step.cycle.rough,
+        )
 
     def _plus(self, mm: float) -> str:
         return f"{'+' if mm >= 0.0 else '-'} {self._n(abs(mm))}"

@@ -1,8 +1,9 @@
 """How what a step found goes into a work offset: found less wanted, along the offset's axes as they are turned.
 
-A place that reads ``w`` lies at ``m = E + T(a) w``, E the offset and T(a) its turn by ``a`` about Z (handbook
-chapter 2).  To make a place found at ``w`` in the setup's own offset read ``r`` in an offset turned by ``b``, that must
-be ``E' = E + T(a) w - T(b) r``: a step that finds the skew as well turns what it states with the skew just found.
+A place that reads ``w`` lies at ``m = E + T(a) w``, E the offset and T(a) its turn by ``a`` about Z
+(docs/methods/frames-and-signs.md).  To make a place found at ``w`` in the setup's own offset read ``r`` in an offset
+turned by ``b``, that must be ``E' = E + T(a) w - T(b) r``: a step that finds the skew as well turns what it states with
+the skew just found.
 """
 
 from __future__ import annotations
@@ -48,7 +49,9 @@ def offset_writes(
     Readings are in the setup's ``own`` offset.  ``turns`` says that offsets can be turned and are in this program;
     a change of more than ``jump`` waits for the operator.
     """
-    writer = _OffsetWriter(step, found, own, into, numbers, label, turns, jump)
+    writer = _OffsetWriter(
+        step=step, found=found, own=own, into=into, numbers=numbers, label=label, turns=turns, jump=jump
+    )
     return writer.actions()
 
 

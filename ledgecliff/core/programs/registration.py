@@ -83,7 +83,7 @@ def frame_program(job: Job, turn: TurnPlan, made: FrameSlot) -> str:
     """The frame's slot in passes, clockwise round the piece, over its tabs where there are any."""
     setup, frame = turn.before, turn.frame
     assert frame is not None, "a frame slot makes a frame"
-    cutter = _cutter(job, made.tool)
+    cutter = _cutter(turn.before, made.tool)
     origin = setup.wcs.u_origin
     top = float(setup.holding.u_stock[1][2] - origin[2])
     floor = setup.holding.seat - made.below - float(origin[2])
@@ -101,8 +101,8 @@ def frame_program(job: Job, turn: TurnPlan, made: FrameSlot) -> str:
     return writer.end()
 
 
-def _cutter(job: Job, tool: int) -> Cutter:
-    cutter = job.machine.cutter(tool)
+def _cutter(setup: SetupPlan, tool: int) -> Cutter:
+    cutter = setup.machine.cutter(tool)
     assert cutter is not None, "the job's own validation keeps tools true"
     return cutter
 
@@ -112,14 +112,14 @@ class _Writer:
 
     def __init__(self, job: Job, setup: SetupPlan, tool: int, spindle: int) -> None:
         self._job, self._setup, self._tool, self._spindle = job, setup, tool, spindle
-        self._n = NumberWriter(job.machine.program_units)
+        self._n = NumberWriter(setup.machine.program_units)
         self._lines: list[str] = []
         holding, origin = setup.holding, float(setup.wcs.u_origin[2])
         self._over = max(holding.top(), float(holding.u_stock[1][2])) - origin + _OVER
 
     def begin(self, what: str, feed: float) -> None:
-        setup, cutter = self._setup.setup, _cutter(self._job, self._tool)
-        metric = self._job.machine.program_units == "mm"
+        setup, cutter = self._setup.setup, _cutter(self._setup, self._tool)
+        metric = self._setup.machine.program_units == "mm"
         self._feed = feed
         self._lines += [
             "%",
@@ -154,7 +154,7 @@ class _Writer:
 
         A tool as wide as the bore drills both alike.
         """
-        cutter = _cutter(self._job, self._tool)
+        cutter = _cutter(self._setup, self._tool)
         for number, place in enumerate(places, start=1):
             diameter = place.diameter + wider
             self._lines.append(f"(pin {number}: bore {self._n(diameter)})")
@@ -183,7 +183,7 @@ class _Writer:
         if radius < 1e-6:
             self._drill(place, top, bottom, pitch)
             return
-        widest = _RING_SHARE * _cutter(self._job, self._tool).diameter / 2.0
+        widest = _RING_SHARE * _cutter(self._setup, self._tool).diameter / 2.0
         rings = max(math.ceil(radius / widest - 1e-9), 1)
         self._lines += [f"G0 X{n(place.x)} Y{n(place.y)}", f"G0 Z{n(top + _ABOVE)}"]
         for ring in range(1, rings + 1):

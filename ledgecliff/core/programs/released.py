@@ -15,7 +15,7 @@ from .writer import ProbingText, hover_program, probing_programs
 
 def probing_texts(plan: Plan, index: int) -> tuple[ProbingText, ...]:
     """The probing programs of a setup.  Raises PlanError or ProfileError when they cannot be written."""
-    return _probing_texts(plan.job.machine, plan.job.title, plan.setups[index], plan.before(index))
+    return _probing_texts(plan.setups[index].machine, plan.job.title, plan.setups[index], plan.before(index))
 
 
 def probing_text(plan: Plan, index: int) -> str:
@@ -25,7 +25,7 @@ def probing_text(plan: Plan, index: int) -> str:
 
 def hover_text(plan: Plan, index: int) -> str:
     """The hover-check program of a setup."""
-    return hover_program(plan.job.machine, plan.job.title, plan.setups[index])
+    return hover_program(plan.setups[index].machine, plan.job.title, plan.setups[index])
 
 
 def registration_texts(plan: Plan, index: int) -> dict[str, str]:
@@ -38,4 +38,4 @@ def registration_texts(plan: Plan, index: int) -> dict[str, str]:
 def _probing_texts(
     machine: Machine, title: str, plan: SetupPlan, before: Setup | None
 ) -> tuple[ProbingText, ...]:  # fmt: skip
-    return probing_programs(machine, title, plan.setup, plan.probing, before)
+    return probing_programs(machine, title, plan, before)

@@ -55,30 +55,34 @@ class ProbingText:
 
 
 def probing_programs(
-    machine: Machine, title: str, setup: Setup, plan: ProbingPlan, before: Setup | None = None
-) -> tuple[ProbingText, ...]:
-    """The probing programs of ``setup`` in a job of that ``title``: before its operations, and after those that clear
+    machine: Machine, title: str, plan: SetupPlan, before: Setup | None = None
+) -> tuple[ProbingText, ...]:  # fmt: skip
+    """The probing programs of a setup in a job of that ``title``: before its operations, and after those that clear
     something to be probed.
 
     Zeros that are carried over are taken from the setup ``before``.  Raises PlanError when the style lacks a work
-    offset, ProfileError when the machine's profile cannot be used.
+    offset or cannot turn one that must be, ProfileError when the machine's profile cannot be used.
     """
-    return tuple(_program(machine, title, setup, plan, before, after) for after in plan.stages())
+    return tuple(_program(machine, title, plan, before, after) for after in plan.probing.stages())
 
 
 def _program(
-    machine: Machine, title: str, setup: Setup, plan: ProbingPlan, before: Setup | None, after: str | None
-) -> ProbingText:
+    machine: Machine, title: str, planned: SetupPlan, before: Setup | None, after: str | None
+) -> ProbingText:  # fmt: skip
+    setup, plan, turn_deg = planned.setup, planned.probing, planned.located.turn_deg
     numbers, profile = NumberWriter(machine.program_units), profile_of(machine)
     own = _target(machine, setup, setup.offset)
     turns = profile.control == "parameter style"
     # Where nothing of it is set, the setup's offset may well be turned, and stays so.
     straight = plan.sets(setup.offset)
-    turned = turns and (not straight or any(step.sets_skew for step in plan.steps))
+    turned = turns and (not straight or bool(turn_deg) or any(step.sets_skew for step in plan.steps))
+    if turn_deg and not turns:
+        raise PlanError(
+            f"Setup '{setup.name}': its station is turned {turn_deg:g}° about Z, and controls of this style "
+            "cannot turn a work offset along. Choose another profile, or a station that stands square."
+        )
     steps = plan.stage(after)
-    actions: list[Action] = (
-        [] if after is not None else _at_start(machine, setup, plan, before, own, turns and straight)
-    )
+    actions: list[Action] = [] if after is not None else _at_start(machine, planned, before, own, turns and straight)
     rows: list[ResultRow] = []
     for k, step in enumerate(steps):
         into = _target(machine, setup, step.into) if step.into else own
@@ -118,7 +122,7 @@ def _before_start(
             f"{axis.upper()} keeps the zero of {code} from the setup before: do not touch it off again."
             for axis in plan.carried
         ]
-    kind, fixture = fixture_words(setup.hold)
+    kind, fixture = fixture_words(machine, setup)
     lines += [f"{axis.upper()} is the known place of the {kind} {fixture}." for axis, _ in plan.stays]
     if not plan.steps:
         return [*lines, "Nothing is probed here."]
@@ -127,14 +131,21 @@ def _before_start(
 
 
 def _at_start(
-    machine: Machine, setup: Setup, plan: ProbingPlan, before: Setup | None, own: Target, straighten: bool
-) -> list[Action]:
+    machine: Machine, planned: SetupPlan, before: Setup | None, own: Target, straighten: bool
+) -> list[Action]:  # fmt: skip
     """Zeros that are carried over, with their datum's shift, or that are a fixture's known place; where offsets can be
     turned, ``straighten`` takes out an old job's turn, for everything would be sought and written along its axes."""
+    setup, plan, turn_deg = planned.setup, planned.probing, planned.located.turn_deg
+    if turn_deg and (set(plan.carried) | {axis for axis, _ in plan.stays}) & {"x", "y"}:
+        raise PlanError(
+            f"Setup '{setup.name}': its station is turned {turn_deg:g}° about Z, where X and Y cannot be "
+            "known one by one. Probe both there."
+        )
     actions: list[Action] = []
     numbers = NumberWriter(machine.program_units)
     if straighten:
-        actions += [Note("an old turn is taken out"), Write(own.code, own.number, (), "0.0")]
+        told = f"turned as its station is, {turn_deg:g} degrees" if turn_deg else "an old turn is taken out"
+        actions += [Note(told), Write(own.code, own.number, (), f"{turn_deg:.6f}".rstrip("0") if turn_deg else "0.0")]
     if plan.stays:
         less = {"z": machine.length_shift()}
         words = tuple(
@@ -158,7 +169,7 @@ def _at_start(
 
 def hovering(plan: SetupPlan) -> Hovering:
     """Over the surface that is chosen, else the one that gave Z where it was touched, else the stock's top: height +
-    gauge block + gap (chapter 2)."""
+    gauge block + gap."""
     setup, probing = plan.setup, plan.probing
     stands_on = next((place for place in probing.places if place.surface == setup.hover.over), probing.landing)
     x, y, z = stands_on.w_at

@@ -12,18 +12,19 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..blanks import transformed
+from ..blanks import moved
 from ..contact.first_contact import Body
 from ..errors import ProgramError
-from ..frames import AXES, Array, rotation
+from ..frames import AXES, Array, Placement, rotation
 from ..measuring.records import ball_centre
 from ..model.machine import Machine
 from ..model.setup import Setup
 from ..model.work_offsets import STANDARD, code_of, codes_of
+from ..places import station_of
 from ..plan import Plan
 from ..probing.results import Results, step_results
 from ..probing.touches import Place, Step, Touch
@@ -33,12 +34,13 @@ from ..programs.released import probing_texts
 from ..programs.writer import ProbingText
 from ..quantities import mm_per
 from ..setup_plan import SetupPlan
+from ..simulator.axes import Axes, axes_at, carrying_axis, planned_axes
 from ..simulator.interpreter import Control, Outcome
 from ..simulator.machine import Motion, SimulatedMachine, TouchRecord, quiet, reading_lag
 from ..simulator.modal import DIALECTS
-from ..solids.tracked import InProcessStock
+from ..solids.in_process_stock import InProcessStock
 from .followed import FollowedOffsets, Frame
-from .guards import BARS, Found, Misses, undriven
+from .guards import BARS, Found, Misses, Ran, undriven
 from .motion_audit import feeds_amiss, moves_amiss, places_amiss, starts_amiss
 from .replay import RecordingMachine
 
@@ -88,20 +90,25 @@ def read_back(
     Where it ``should_stop``, what was found by then is returned.  Raises PlanError or ProfileError when the programs
     cannot be written.
     """
-    probed, machine = plan.setups[index], plan.job.machine
-    setup, wcs, probing = probed.setup, probed.wcs, probed.probing
+    probed = plan.setups[index]
+    machine = probed.machine
+    setup, probing = probed.setup, probed.probing
     texts = probing_texts(plan, index) if texts is None else texts
     own = code_of(machine, setup.offset)
     assert own is not None, "a program could be written, so its offset exists"
     world = _World(probed)
     dialect = DIALECTS[profile_of(machine).control]
-    unit = RecordingMachine(machine, [], {}, _Scatter(world.scatter), rotary=world.rotary())
+    unit = RecordingMachine(machine, [], {}, _Scatter(world.scatter), axes=world.axes())
     unit.offsets = _offsets_before(machine, own.key, probed, plan.before(index))
     stops = 0
     if dialect.turns and probing.sets(setup.offset):
         unit.turns[own.key] = _OLD_TURN_DEG
-    turned = dialect.turns and (not probing.sets(setup.offset) or any(step.sets_skew for step in probing.steps))
-    must = {key: Frame(zero.copy()) for key, zero in unit.offsets.items()} | {own.key: Frame(wcs.m_offset.copy())}
+    place = probed.located
+    looked_for = any(step.sets_skew for step in probing.steps)
+    turned = dialect.turns and (not probing.sets(setup.offset) or bool(place.turn_deg) or looked_for)
+    must = {key: Frame(zero.copy()) for key, zero in unit.offsets.items()} | {
+        own.key: Frame(place.m_offset.copy(), place.turn_deg)
+    }
     checker = _Checker(machine, world, FollowedOffsets(machine, own.key, must, turns=turned))
     for text in texts:
         unit.put(world.bodies(probed.stock_after(text.after)))
@@ -130,9 +137,8 @@ def read_back(
             misses = Misses(
                 ends, [1 if step.cycle.rough else 2 for _, step in steps for _ in _as_run(step)], world.away
             )
-            held, missing = undriven(
-                machine, setup, dialect, text.text, as_found, unit, found, misses, progress, should_stop
-            )  # fmt: skip
+            ran = Ran(text.text, as_found, unit, found, misses)
+            held, missing = undriven(probed, ran, progress, should_stop)
             stops += held
             checker.differences += missing
     checker.check_offsets(unit)
@@ -155,18 +161,16 @@ def _left_by_another(control: Control, machine: Machine) -> None:
 def _copied(unit: RecordingMachine) -> RecordingMachine:
     """The machine as it stands, to begin again from."""
     offsets = {key: value.copy() for key, value in unit.offsets.items()}
-    copied = RecordingMachine(unit.machine, [], offsets, quiet(), rotary=unit.rotary, turns=dict(unit.turns))
+    copied = RecordingMachine(unit.machine, [], offsets, quiet(), axes=unit.axes.copied(), turns=dict(unit.turns))
     copied.position = unit.position
     return copied
 
 
 def _offsets_before(machine: Machine, own: int, probed: SetupPlan, before: Setup | None) -> dict[int, Array]:
     """Each offset another value; the setup's own as by eye, but nothing like it where the program itself writes it."""
-    plan, wcs = probed.probing, probed.wcs
-    offsets = {
-        code.key: wcs.m_offset + _BEFORE + k * np.array([1.0, 2.0, 3.0]) for k, code in enumerate(codes_of(machine))
-    }
-    value = wcs.m_offset.copy()
+    plan, m_offset = probed.probing, probed.located.m_offset
+    offsets = {code.key: m_offset + _BEFORE + k * np.array([1.0, 2.0, 3.0]) for k, code in enumerate(codes_of(machine))}
+    value = m_offset.copy()
     for axis, _ in plan.stays:
         value[AXES.index(axis)] += _BEFORE
     source = code_of(machine, before.offset) if before is not None else None
@@ -175,7 +179,7 @@ def _offsets_before(machine: Machine, own: int, probed: SetupPlan, before: Setup
         k, shift = AXES.index(axis), probed.setup.datum.axis(axis).shift
         if source.key != own or abs(shift) >= 1e-9:
             value[k] += _BEFORE
-            (value if source.key == own else offsets[source.key])[k] = wcs.m_offset[k] - shift
+            (value if source.key == own else offsets[source.key])[k] = m_offset[k] - shift
     return offsets | {own: value}
 
 
@@ -184,17 +188,19 @@ class _World:
     where a skew is looked for."""
 
     def __init__(self, probed: SetupPlan) -> None:
-        holding, wcs, plan = probed.holding, probed.wcs, probed.probing
-        self._holding, self._wcs = holding, wcs
+        holding, plan = probed.holding, probed.probing
+        self._probed, self._machine = probed, probed.machine
+        self._carrier = carrying_axis(probed.machine, station_of(probed.machine, probed.setup))
+        self._holding, self._located, self._neighbours = holding, probed.located, probed.neighbours.blocks
         routine = probed.setup.probing
         most = min(routine.guess, _OFF_MOST, *(() if routine.jump is None else (_OF_JUMP * routine.jump / 0.4,)))
         known = np.array([axis in plan.carried or axis in dict(plan.stays) for axis in AXES])
         self._off: Array = np.where(known, _OFF_KNOWN, _OFF_SHARE * most)
         windows = [min(step.cycle.below, step.cycle.above) for step in plan.steps if step.kind == "presence"]
         self._off[2] = min(self._off[2], _OF_JUMP * min(windows, default=math.inf))
-        m_middle = (holding.u_stock[0] + holding.u_stock[1]) / 2.0 + holding.m_shift
+        m_middle = probed.located.tf_m_u((holding.u_stock[0] + holding.u_stock[1]) / 2.0)
         finds = any(quantity.is_angle for step in plan.steps for quantity in step.finds)
-        places = [wcs.m_offset + touch.w_contact - m_middle for touch in plan.touches]
+        places = [probed.located.m_of(touch.w_contact) - m_middle for touch in plan.touches]
         farthest = max((float(np.hypot(*place[:2])) for place in places), default=0.0)
         turn = min(_TURN_DEG, math.degrees(_TURNED_MM / max(farthest, 1.0))) if finds else 0.0
         #: How far anything that is touched may stand aside for the turn (mm).
@@ -212,11 +218,11 @@ class _World:
 
     def contact(self, touch: Touch) -> Array:
         """Where (3,) in M the place of a planned touch really lies."""
-        return self._moved(self._wcs.m_offset + np.array(touch.w_contact))
+        return self._moved(self._located.m_of(touch.w_contact))
 
     def normal(self, touch: Touch) -> Array:
         """Straight into the touched surface (3,)."""
-        into: Array = self._turn @ np.array(touch.way)
+        into: Array = self._turn @ self._located.tf_m_u.turn @ np.array(touch.way)
         return into
 
     @property
@@ -227,17 +233,17 @@ class _World:
     def clearance(self, steps: Sequence[Step]) -> float:
         """The lowest height in M that the ball's lowest point may go up from in a fast move."""
         lowest = min((step.w_clearance for step in steps), default=math.inf)
-        return float(self._wcs.m_offset[2]) + lowest - self.away
+        return float(self._located.m_offset[2]) + lowest - self.away
 
     def tips(self, w_centres: Sequence[Place], radius: float) -> Array:
         """Where (N, 3) in M the ball's lowest point is with its centre at planned places."""
-        planned: Array = self._wcs.m_offset + np.array(w_centres).reshape(-1, 3) - (0.0, 0.0, radius)
+        planned: Array = self._located.m_of(np.array(w_centres).reshape(-1, 3)) - (0.0, 0.0, radius)
         return planned
 
     def ways(self, steps: Sequence[Step], m_top: float) -> Array:
         """Every place (N, 3) in M that the ball's lowest point goes to between searches; a step may begin at ``m_top``,
         the top of its travel."""
-        w_top = m_top - float(self._wcs.m_offset[2])
+        w_top = m_top - float(self._located.m_offset[2])
         places = []
         for step in steps:
             for touch in step.touches:
@@ -245,21 +251,27 @@ class _World:
                 low = z - touch.ball_radius
                 about = [(x, y)] if step.w_centre is None else [(x, y), step.w_centre]
                 places += [(a, b, height) for a, b in about for height in (low, step.w_clearance, w_top)]
-        planned: Array = self._wcs.m_offset + np.array(places).reshape(-1, 3)
+        planned: Array = self._located.m_of(np.array(places).reshape(-1, 3))
         return planned
 
-    def rotary(self) -> tuple[float, float] | None:
-        axis = self._holding.rotary_axis()
-        if axis is None:
-            return None
-        shift = self._holding.m_shift + self._off
-        return axis[0] + float(shift[1]), axis[1] + float(shift[2])
+    def axes(self) -> Axes:
+        """The rotary axes where they are here; that of a chuck is where the chuck has it."""
+        axes = []
+        for axis in planned_axes(self._machine):
+            centre = self._moved(axis.m_centre)
+            if axis.id == self._carrier and (turned_about := self._holding.rotary_axis()) is not None:
+                centre = self._moved(self._located.tf_m_u(np.array([0.0, *turned_about])))
+            axes.append(replace(axis, m_centre=centre, m_along=self._turn @ axis.m_along))
+        return axes_at(self._probed.setup, axes)
 
     def bodies(self, stock: InProcessStock) -> list[Body]:
-        turn, shift = self._turn, self._moved(self._holding.m_shift)
-        part = transformed(stock.solid, turn @ self._holding.orientation.matrix(), shift)
-        blocks = [Body(block.name, transformed(block.solid(), turn, shift)) for block in self._holding.blocks]
-        return [Body("part", part), *blocks]
+        """Part and holding where they stand here."""
+        there = Placement(self._turn, self._moved(np.zeros(3))).after(self._located.tf_m_u)
+        part = moved(stock.solid, there.after(Placement(self._holding.orientation.matrix(), np.zeros(3))))
+        held = [Body("part", part, "stock", carrier=self._carrier)]
+        for each in self._holding.blocks:
+            held.append(Body(each.name, moved(each.solid(), there), carrier=self._carrier))
+        return [*held, *(Body(each.name, moved(each.solid(), there), "neighbour") for each in self._neighbours)]
 
 
 class _Checker:

@@ -15,20 +15,21 @@ from typing import NamedTuple
 import numpy as np
 
 from ..frames import AXES, Array
-from ..model.machine import Machine
-from ..model.setup import Setup
 from ..probing.results import Results
 from ..probing.touches import Step, Touch
 from ..programs.cycle_actions import SKEW_LIMIT_DEG
 from ..programs.profile import profile_of
+from ..setup_plan import SetupPlan
 from ..simulator.interpreter import Control
 from ..simulator.machine import quiet
-from ..simulator.modal import Dialect
+from ..simulator.modal import DIALECTS
 from .replay import Event, Fault, RecordingMachine, ReplayingMachine
 
 #: How far beyond and within a limit is driven (mm, degrees).
 _NEAR, _NEAR_DEG = 0.03, 0.01
 BARS = ("bar", "rotary axis")
+#: Far beyond a limit is so many times as far.
+_FAR_BEYOND = 10.0
 
 Shifts = dict[int, float]
 
@@ -63,17 +64,27 @@ class _Driven:
     m_end: Array | None = None
 
 
-def undriven(
-    machine: Machine, setup: Setup, dialect: Dialect, text: str, before: RecordingMachine, run: RecordingMachine,
-    found: Sequence[Found], misses: Misses,
-    progress: Callable[[int, int], None] = lambda _done, _of: None, should_stop: Callable[[], bool] = lambda: False,
-) -> tuple[int, list[str]]:  # fmt: skip
-    """How many stops of ``text`` hold, and in words those that do not; fewer are driven where it ``should_stop``.
+@dataclass(frozen=True, eq=False)
+class Ran:
+    """A text that has run as planned: ``before`` is the machine as it found it, ``unit`` the one that has run it, with
+    what each step has ``found`` and where a touch that meets nothing must end."""
 
-    ``before`` is the machine as the text finds it, ``run`` the one that has run it, with what each step has ``found``.
-    """
-    events = run.events
-    faults = [_tool(), *_ways(events, misses), *_readings(machine, setup, events, found)]
+    text: str
+    before: RecordingMachine
+    unit: RecordingMachine
+    found: Sequence[Found]
+    misses: Misses
+
+
+def undriven(
+    planned: SetupPlan,
+    ran: Ran,
+    progress: Callable[[int, int], None] = lambda _done, _of: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> tuple[int, list[str]]:
+    """How many stops of a text hold, and in words those that do not; fewer are driven where it ``should_stop``."""
+    before, events, dialect = ran.before, ran.unit.events, DIALECTS[profile_of(planned.machine).control]
+    faults = [_tool(), *_ways(events, ran.misses), *_readings(planned, events, ran.found)]
     differences = []
     for done, driven in enumerate(faults):
         if should_stop():
@@ -81,15 +92,15 @@ def undriven(
         progress(done, len(faults))
         unit = ReplayingMachine(
             before.machine, [], {key: value.copy() for key, value in before.offsets.items()}, quiet(),
-            rotary=before.rotary, turns=dict(before.turns), past=events, fault=driven.fault,
+            axes=before.axes.copied(), turns=dict(before.turns), past=events, fault=driven.fault,
         )  # fmt: skip
         unit.position, unit.probe_on = before.position, True
-        outcome = Control(unit, dialect).run(text)
+        outcome = Control(unit, dialect).run(ran.text)
         went_on = driven.fault.kind != "read" and unit.after > 0
         held = len(outcome.room_at_pauses) > 0 if driven.waits else bool(outcome.alarm)
         if driven.m_end is not None:
-            tip = np.array(unit.position) - (0.0, 0.0, machine.probe.length)
-            if float(np.linalg.norm(tip - driven.m_end)) > misses.away:
+            tip = np.array(unit.position) - (0.0, 0.0, planned.machine.probe.length)
+            if float(np.linalg.norm(tip - driven.m_end)) > ran.misses.away:
                 differences.append(f"line {driven.line}: a search that does not end where it is planned to")
                 continue
         if went_on or held != driven.holds:
@@ -116,21 +127,20 @@ def _ways(events: Sequence[Event], misses: Misses) -> Iterator[_Driven]:
             yield _Driven(Fault("missed", at), "a search meets nothing", event.line, m_end=next(ends, None))
 
 
-def _readings(
-    machine: Machine, setup: Setup, events: Sequence[Event], found: Sequence[Found]
-) -> Iterator[_Driven]:  # fmt: skip
+def _readings(planned: SetupPlan, events: Sequence[Event], found: Sequence[Found]) -> Iterator[_Driven]:
+    turn = planned.located.tf_m_u.turn
     searches = [at for at, event in enumerate(events) if event.what == "towards" and event.reading is not None]
-    keeps_turns = profile_of(machine).control == "parameter style"
+    keeps_turns = profile_of(planned.machine).control == "parameter style"
     for step, results, moved_by in found:
         stages = 1 if step.cycle.rough else 2
         count = step.passes * len(step.touches) * step.cycle.touches * stages
         mine, searches = searches[:count], searches[count:]
         last = mine[-len(step.touches) * step.cycle.touches * stages :]
         for words, moved, holds in _about_limits(step, results, keeps_turns):
-            fault = _shifted(step, last, stages, moved)
+            fault = _shifted(step, last, stages, moved, turn)
             yield _Driven(fault, f"{step.title}: {words} {'beyond' if holds else 'within'} its limit", holds=holds)
-        for words, moved, holds in _about_jump(step, moved_by, setup.probing.jump):
-            fault = _shifted(step, last, stages, moved)
+        for words, moved, holds in _about_jump(step, moved_by, planned.setup.probing.jump, planned.located.turn_deg):
+            fault = _shifted(step, last, stages, moved, turn)
             yield _Driven(fault, f"{step.title}: {words}", holds=holds, waits=True)
 
 
@@ -176,13 +186,23 @@ def _skew_per_mm(touches: Sequence[Touch]) -> float:
     return math.degrees(first.direction / run) * (1.0 if first.axis == "y" else -1.0)
 
 
-def _about_jump(step: Step, moved_by: Array, jump: float | None) -> Iterator[tuple[str, Shifts, bool]]:
-    """What brings the change of an axis to what may be without asking: every touch of it shifted alike."""
+def _about_jump(
+    step: Step, moved_by: Array, jump: float | None, turn_deg: float
+) -> Iterator[tuple[str, Shifts, bool]]:  # fmt: skip
+    """What brings the change of an axis to what may be without asking: every touch of it shifted alike.
+
+    Of an offset that is turned machine X and Y are asked about, which both go with either axis: far beyond alone is
+    driven.
+    """
     if jump is None or step.kind in BARS:
         return
     for setting in step.sets:
         mine = [k for k, touch in enumerate(step.touches) if touch.axis == setting.axis]
         if step.cycle.angles_deg or not mine:
+            continue
+        if turn_deg and setting.axis != "z":
+            far = dict.fromkeys(mine, _FAR_BEYOND * jump)
+            yield f"{setting.axis.upper()} changes by more than may be without asking", far, True
             continue
         change = float(moved_by[AXES.index(setting.axis)])
         for target, beyond in _limits(-jump, jump, _NEAR):
@@ -196,12 +216,12 @@ def _apart(touches: Sequence[Touch]) -> float:
     return float(np.linalg.norm(places - places[0], axis=1).max())
 
 
-def _shifted(step: Step, searches: Sequence[int], stages: int, moved: Mapping[int, float]) -> Fault:
-    """Readings of the counted stages of some touches, off along each touch's way."""
+def _shifted(step: Step, searches: Sequence[int], stages: int, moved: Mapping[int, float], turn: Array) -> Fault:
+    """Readings of the counted stages of some touches, off along each touch's way, which ``turn`` (3, 3) takes to M."""
     shifts = []
     runs = [k for k in range(len(step.touches)) for _ in range(step.cycle.touches)]
     for place, k in enumerate(runs):
         if k in moved:
-            x, y, z = (moved[k] * value for value in step.touches[k].way)
+            x, y, z = (float(value) for value in moved[k] * (turn @ np.array(step.touches[k].way)))
             shifts.append((searches[place * stages + stages - 1], (x, y, z)))
     return Fault("read", shifts=tuple(shifts))

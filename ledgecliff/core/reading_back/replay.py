@@ -51,8 +51,8 @@ class RecordingMachine(SimulatedMachine):
         self._keep("away", reading, line)
         return reading
 
-    def turn_to(self, degrees: float) -> None:
-        super().turn_to(degrees)
+    def turn_to(self, word: str, degrees: float) -> None:
+        super().turn_to(word, degrees)
         self._keep("turn", None, 0)
 
 
@@ -109,7 +109,7 @@ class ReplayingMachine(SimulatedMachine):
     def probe_away(self, m_target: Triple, feed: float, line: int, *, must_lose: bool = True) -> Triple | None:  # noqa: ARG002
         return self._again("away", m_target).reading
 
-    def turn_to(self, degrees: float) -> None:  # noqa: ARG002
+    def turn_to(self, word: str, degrees: float) -> None:  # noqa: ARG002
         self._again("turn", self.position)
 
     def room_below(self) -> float:

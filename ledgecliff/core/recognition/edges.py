@@ -6,8 +6,8 @@ import numpy as np
 
 from ..solids.geometry import Cylinder, Plane, triple
 from .faces import FaceMap
-from .found import Found, parallel
 from .levels import SAME_LEVEL, Level, sees
+from .recognised import Recognised, parallel
 
 #: Faces that go so far round together are a whole round; so near to half of one they are half (degrees).
 _ALL_ROUND_DEG, _HALF_WITHIN_DEG = 355.0, 10.0
@@ -15,7 +15,7 @@ _ALL_ROUND_DEG, _HALF_WITHIN_DEG = 355.0, 10.0
 _CHAMFER_WIDE, _CHAMFER_SHARE = 6.0, 0.25
 
 
-def chamfers(faces: FaceMap, found: list[Level]) -> list[Found]:
+def chamfers(faces: FaceMap, found: list[Level]) -> list[Recognised]:
     """Narrow slanted faces between two wider ones, and narrow outer rounds that run into both."""
     result = []
     for level in found:
@@ -34,7 +34,7 @@ def chamfers(faces: FaceMap, found: list[Level]) -> list[Found]:
                 continue
             middle = faces.points(k).mean(axis=0)
             result.append(
-                Found(
+                Recognised(
                     kind="chamfer",
                     at=triple(middle),
                     direction=triple(level.normal),
@@ -50,7 +50,7 @@ def chamfers(faces: FaceMap, found: list[Level]) -> list[Found]:
     return result
 
 
-def outer_rounds(faces: FaceMap) -> list[Found]:
+def outer_rounds(faces: FaceMap) -> list[Recognised]:
     """Rounded outer corners and edges: part of a cylinder with material inside; faces of one round together."""
     groups: list[list[int]] = []
     for k in faces.of_kind(Cylinder):
@@ -75,7 +75,7 @@ def _one_round(faces: FaceMap, a: int, b: int) -> bool:
     return on_axis and abs(one.radius - other.radius) < SAME_LEVEL
 
 
-def _outer_round(faces: FaceMap, group: tuple[int, ...]) -> Found | None:
+def _outer_round(faces: FaceMap, group: tuple[int, ...]) -> Recognised | None:
     """None where the faces go all round: a boss, or the part's own outside."""
     first = faces.geometry.faces[group[0]]
     assert isinstance(first, Cylinder), "chosen by kind"
@@ -90,7 +90,7 @@ def _outer_round(faces: FaceMap, group: tuple[int, ...]) -> Found | None:
         sweep, residual = sweep + face.sweep_deg * min(share, 1.0), max(residual, face.residual)
     if sweep >= _ALL_ROUND_DEG:
         return None
-    return Found(
+    return Recognised(
         kind="outer round",
         at=triple(point + float(along.min() + along.max()) / 2.0 * axis),
         direction=triple(axis),

@@ -11,7 +11,7 @@ from ..frames import Array
 from ..model.orientation import DIRECTIONS, PartDirection, direction_vector
 from ..solids.geometry import Plane, triple
 from .faces import FaceMap
-from .found import Found
+from .recognised import Recognised
 
 #: Faces whose normals and offsets differ by less are one level (cosine; mm).
 SAME_NORMAL, SAME_LEVEL = 1.0 - 1e-6, 0.005
@@ -85,15 +85,15 @@ def _level(faces: FaceMap, members: list[int]) -> Level:
     centre = (low + high) / 2.0
     middle = centre[0] * across + centre[1] * along + planes[0].offset * normal
     return Level(
-        tuple(members),
-        normal,
-        planes[0].offset,
-        middle,
-        across,
-        along,
-        (float(high[0] - low[0]), float(high[1] - low[1])),
-        sum(plane.area for plane in planes),
-        max(plane.residual for plane in planes),
+        faces=tuple(members),
+        normal=normal,
+        offset=planes[0].offset,
+        middle=middle,
+        across=across,
+        along=along,
+        size=(float(high[0] - low[0]), float(high[1] - low[1])),
+        area=sum(plane.area for plane in planes),
+        residual=max(plane.residual for plane in planes),
     )
 
 
@@ -127,11 +127,11 @@ def sees(faces: FaceMap, which: Iterable[int], ways: Iterable[PartDirection] = D
     return tuple(way for way in ways if all(faces.sees_all(k, direction_vector(way)) for k in chosen))
 
 
-def face_features(faces: FaceMap, found: list[Level]) -> list[Found]:
+def face_features(faces: FaceMap, found: list[Level]) -> list[Recognised]:
     """Every level as a feature; walls that lie in one plane by chance, but open to different sides, apart."""
     found = [part for level in found for part in _seen_together(faces, level)]
     return [
-        Found(
+        Recognised(
             kind="face",
             at=triple(level.middle),
             direction=triple(level.normal),

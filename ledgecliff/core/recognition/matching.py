@@ -12,8 +12,8 @@ from ..frames import Array
 from ..model.base import Point
 from ..model.part import Feature, FeatureKind
 from ..solids.geometry import PartGeometry
-from .found import SAME_LINE, Found, parallel, square_name
 from .recognise import recognise
+from .recognised import SAME_LINE, Recognised, parallel, square_name
 
 #: Kinds that a machinist may call by either name.
 _ALIKE: tuple[frozenset[FeatureKind], ...] = (
@@ -29,7 +29,7 @@ SAME_PLACE = 0.02
 _MOVED, _MOVED_SHARE, _GROWN = 5.0, 0.08, 0.35
 
 
-def as_feature(found: Found) -> Feature:
+def as_feature(found: Recognised) -> Feature:
     """A named feature of the job from a recognised one."""
     square = found.is_square()
     along = None if found.lengthwise is None else square_name(np.abs(np.array(found.lengthwise)))
@@ -74,7 +74,7 @@ def faces_of(feature: Feature, geometry: PartGeometry) -> tuple[int, ...]:
 class _Index:
     """The recognised features of a part as arrays, to look only at those that may be meant."""
 
-    found: tuple[Found, ...]
+    found: tuple[Recognised, ...]
     at: Array
     direction: Array
     diameter: Array
@@ -92,7 +92,7 @@ def _index(geometry: PartGeometry) -> _Index:
 
 
 @lru_cache(maxsize=2048)
-def found_for(feature: Feature, geometry: PartGeometry) -> Found | None:
+def found_for(feature: Feature, geometry: PartGeometry) -> Recognised | None:
     """The recognised feature at the very place of a named one, of its kind and size."""
     index = _index(geometry)
     way = feature.direction()
@@ -108,7 +108,7 @@ def found_for(feature: Feature, geometry: PartGeometry) -> Found | None:
     return min(candidates, key=lambda found: (found.kind != feature.kind, _apart(feature, found)), default=None)
 
 
-def same(feature: Feature, found: Found) -> bool:
+def same(feature: Feature, found: Recognised) -> bool:
     """Whether both are at one place: on one axis for round ones, whose named point may be at either end."""
     if feature.diameter is not None:
         if found.diameter is None or abs(found.diameter - feature.diameter) > SAME_PLACE:
@@ -128,11 +128,11 @@ def _at(feature: Feature) -> Array:
     return np.array(feature.at.as_tuple())
 
 
-def _apart(feature: Feature, found: Found) -> float:
+def _apart(feature: Feature, found: Recognised) -> float:
     return float(np.linalg.norm(_at(feature) - np.array(found.at)))
 
 
-def _off_axis(feature: Feature, found: Found) -> float:
+def _off_axis(feature: Feature, found: Recognised) -> float:
     return float(np.linalg.norm(np.cross(_at(feature) - np.array(found.at), found.vector)))
 
 
@@ -181,7 +181,7 @@ def match_features(features: tuple[Feature, ...], geometry: PartGeometry) -> Rei
     return Reimport(tuple(result), tuple(kept), tuple(moved), tuple(lost))
 
 
-def _unlike(feature: Feature, found: Found, reach: float, none: float) -> float:
+def _unlike(feature: Feature, found: Recognised, reach: float, none: float) -> float:
     if not alike(feature.kind, found.kind) or not parallel(feature.direction(), found.vector):
         return none
     is_hole = feature.diameter is not None and feature.kind not in ("counterbore", "countersink", "edge break")
@@ -193,7 +193,7 @@ def _unlike(feature: Feature, found: Found, reach: float, none: float) -> float:
     return apart + grown * reach + (0.01 * reach if feature.kind != found.kind else 0.0)
 
 
-def _carried(feature: Feature, found: Found) -> tuple[Feature, str]:
+def _carried(feature: Feature, found: Recognised) -> tuple[Feature, str]:
     """The named feature with the place and sizes of ``found``, and what changed in words."""
     now = as_feature(found)
     words = []

@@ -8,7 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..frames import Array
-from .found import Found
+from .recognised import Recognised
 
 #: Fewer holes than this make no row and no circle.
 _LEAST = 3
@@ -18,7 +18,7 @@ _NEAREST = 8
 _SAME = 0.02
 
 
-def pattern_names(found: list[Found]) -> dict[int, str]:
+def pattern_names(found: list[Recognised]) -> dict[int, str]:
     """Names of the holes that stand in a pattern, by their number in ``found``; each hole is in one at most.
 
     Circles go first, then rows, the longest first.
@@ -41,7 +41,7 @@ def pattern_names(found: list[Found]) -> dict[int, str]:
     return names
 
 
-def equal(a: Found, b: Found) -> bool:
+def equal(a: Recognised, b: Recognised) -> bool:
     """Whether two features differ in nothing but where they are."""
 
     def same(x: float | None, y: float | None) -> bool:
@@ -52,7 +52,7 @@ def equal(a: Found, b: Found) -> bool:
     return a.kind == b.kind and a.through == b.through and sizes and steps and float(a.vector @ b.vector) > 1.0 - 1e-6
 
 
-def _equal_holes(found: list[Found]) -> list[list[int]]:
+def _equal_holes(found: list[Recognised]) -> list[list[int]]:
     groups: list[list[int]] = []
     for k, feature in enumerate(found):
         if feature.kind != "hole":
@@ -65,7 +65,7 @@ def _equal_holes(found: list[Found]) -> list[list[int]]:
     return [group for group in groups if len(group) >= _LEAST]
 
 
-def _flat(found: list[Found], holes: list[int]) -> Array:
+def _flat(found: list[Recognised], holes: list[int]) -> Array:
     """The holes' places (N, 2) as seen along their axis, in part directions where that is square."""
     normal = found[holes[0]].vector
     across = np.eye(3)[int(np.argmin(np.abs(normal)))]
@@ -75,7 +75,7 @@ def _flat(found: list[Found], holes: list[int]) -> Array:
     return places
 
 
-def _on_a_circle(found: list[Found], holes: list[int]) -> list[int]:
+def _on_a_circle(found: list[Recognised], holes: list[int]) -> list[int]:
     """All of the holes, in order against the clock, where they stand evenly round a middle; else none."""
     places = _flat(found, holes)
     offset = places - places.mean(axis=0)
@@ -89,7 +89,7 @@ def _on_a_circle(found: list[Found], holes: list[int]) -> list[int]:
     return [holes[k] for k in order] if float(np.ptp(steps) * radii.max()) < 2.0 * _SAME else []
 
 
-def _rows(found: list[Found], holes: list[int]) -> list[list[int]]:
+def _rows(found: list[Recognised], holes: list[int]) -> list[list[int]]:
     """Three or more holes on one line at one pitch, each from one end to the other.
 
     A row goes on from a hole to one of those nearest to it.

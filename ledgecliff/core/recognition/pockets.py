@@ -11,8 +11,8 @@ from ..model.orientation import DIRECTIONS, direction_vector
 from ..solids.flat_area import signed_area
 from ..solids.geometry import Cylinder, Plane, triple
 from .faces import FaceMap
-from .found import Found, parallel, square_to
 from .levels import Level, frame_of, sees
+from .recognised import Recognised, parallel, square_to
 
 #: Steeper than this (sine) two faces make a corner; less is a smooth run-out.
 _CORNER, _ROUND_CORNER = 0.02, 0.3
@@ -22,13 +22,13 @@ _WALLED = 0.98
 _SAME_WIDTH = 0.05
 
 
-def pockets(faces: FaceMap, found: list[Level], open_below: set[int]) -> list[Found]:
+def pockets(faces: FaceMap, found: list[Level], open_below: set[int]) -> list[Recognised]:
     """Floors that are walled in.
 
     ``open_below`` are the faces of holes and windows: where they break through a floor it is no less a
     floor.  Once a pocket is found, so is one inside of it whose floor it breaks through.
     """
-    result: list[Found] = []
+    result: list[Recognised] = []
     known = set(open_below)
     while True:
         new = []
@@ -107,7 +107,7 @@ def _smooth_up_to(faces: FaceMap, a: int, b: int) -> float:
     return _CORNER if flat else _ROUND_CORNER
 
 
-def _pocket(faces: FaceMap, level: Level, floor: tuple[int, ...], walls: tuple[int, ...]) -> Found | None:
+def _pocket(faces: FaceMap, level: Level, floor: tuple[int, ...], walls: tuple[int, ...]) -> Recognised | None:
     up = level.normal
     ring = _ring(faces, floor, walls)
     rims = [float((faces.points(k) @ up).max()) - level.offset for k in ring]
@@ -133,7 +133,7 @@ def _pocket(faces: FaceMap, level: Level, floor: tuple[int, ...], walls: tuple[i
         and face.sweep_deg < 200.0
         and float(np.linalg.norm(np.cross(face.axis, up))) < 1e-3
     ]
-    return Found(
+    return Recognised(
         kind="pocket",
         at=triple(middle + level.offset * up),
         direction=triple(up),
@@ -193,7 +193,7 @@ def _inside(ring: Array, place: Array) -> bool:
     return bool(np.count_nonzero(crossing & (x > place[0])) % 2)
 
 
-def windows(faces: FaceMap, found: list[Level], ways: Iterable[Array]) -> list[Found]:
+def windows(faces: FaceMap, found: list[Level], ways: Iterable[Array]) -> list[Recognised]:
     """Openings right through the part along one of ``ways`` (unit vectors) that are no round holes."""
     result = []
     for up in ways:
@@ -216,7 +216,7 @@ def windows(faces: FaceMap, found: list[Level], ways: Iterable[Array]) -> list[F
             size = (float(high[0] - low[0]), float(high[1] - low[1]))
             rounds = [f.radius for k in walls if isinstance(f := faces.geometry.faces[k], Cylinder) and f.inside]
             result.append(
-                Found(
+                Recognised(
                     kind="pocket",
                     at=triple(centre[0] * across + centre[1] * along + float(rims.min()) * up),
                     direction=triple(up),

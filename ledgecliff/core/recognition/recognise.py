@@ -14,10 +14,10 @@ from ..model.part import FeatureKind
 from ..solids.geometry import PartGeometry
 from .edges import chamfers, outer_rounds
 from .faces import face_map
-from .found import Found, parallel, square_name
 from .levels import face_features, levels
 from .patterns import pattern_names
 from .pockets import pockets, windows
+from .recognised import Recognised, parallel, square_name
 from .rounds import round_features
 from .widths import opposites
 
@@ -32,7 +32,7 @@ _MOST_WAYS = 9
 
 
 @lru_cache(maxsize=16)
-def recognise(geometry: PartGeometry) -> tuple[Found, ...]:
+def recognise(geometry: PartGeometry) -> tuple[Recognised, ...]:
     """Every recognised feature of a part, each with a name of its own."""
     faces = face_map(geometry)
     rounds = round_features(faces)
@@ -54,7 +54,7 @@ def recognise(geometry: PartGeometry) -> tuple[Found, ...]:
     return _named(sorted(found, key=_rank))
 
 
-def _ways(found: list[Found]) -> list[Array]:
+def _ways(found: list[Recognised]) -> list[Array]:
     """The axes of P and the skewed ones along which something opens."""
     ways = list(np.eye(3))
     for feature in found:
@@ -63,12 +63,12 @@ def _ways(found: list[Found]) -> list[Array]:
     return ways
 
 
-def _rank(found: Found) -> tuple[int, float, tuple[float, ...]]:
+def _rank(found: Recognised) -> tuple[int, float, tuple[float, ...]]:
     size = found.diameter or found.width or 0.0
     return _ORDER.index(found.kind), -round(size, 3), tuple(round(value, 3) for value in found.at)
 
 
-def _named(found: list[Found]) -> tuple[Found, ...]:
+def _named(found: list[Recognised]) -> tuple[Recognised, ...]:
     """Names by kind and number, as ``hole 3``; a lone square face by where it looks, as ``face +Z``; equal holes in a
     row or on a circle by that and their place in it, as ``row 1, hole 2``."""
     in_pattern = pattern_names(found)
@@ -89,7 +89,7 @@ def _named(found: list[Found]) -> tuple[Found, ...]:
     return tuple(_patterns_in_order(named, sorted(in_pattern)))
 
 
-def _patterns_in_order(named: list[Found], places: list[int]) -> list[Found]:
+def _patterns_in_order(named: list[Recognised], places: list[int]) -> list[Recognised]:
     """Holes of patterns, at the ``places`` that they have among others, by pattern and by their number in it."""
     ordered = sorted((named[k] for k in places), key=lambda f: [int(n) for n in re.findall(r"\d+", f.name)])
     ordered.sort(key=lambda f: f.name.split(" ")[0])

@@ -14,7 +14,7 @@ from ..frames import Array
 from ..model.orientation import DIRECTIONS, PartDirection, direction_vector
 from ..solids.geometry import Cone, Cylinder, triple
 from .faces import FaceMap
-from .found import SAME_LINE, Found, parallel
+from .recognised import SAME_LINE, Recognised, parallel
 
 #: Axes closer than this are one axis; faces closer than this along it follow each other (mm).
 _SAME_AXIS, _TOUCHING = 0.01, 0.01
@@ -57,9 +57,9 @@ class _Line:
         return self.foot + along * self.axis
 
 
-def round_features(faces: FaceMap) -> list[Found]:
+def round_features(faces: FaceMap) -> list[Recognised]:
     """Holes, counterbores, countersinks, edge breaks at holes, bosses and outer rounds."""
-    found: list[Found] = []
+    found: list[Recognised] = []
     for line, members in _on_axes(faces):
         for inside in (True, False):
             stretches = _stretches(faces, line, [k for k in members if _round_face(faces, k).inside == inside])
@@ -150,7 +150,7 @@ def _stacks(stretches: list[_Stretch]) -> list[list[_Stretch]]:
 # --- holes ------------------------------------------------------------------------------------
 
 
-def _hole(faces: FaceMap, line: _Line, stack: list[_Stretch]) -> list[Found]:
+def _hole(faces: FaceMap, line: _Line, stack: list[_Stretch]) -> list[Recognised]:
     main = min((stretch for stretch in stack if not stretch.is_cone), key=lambda stretch: stretch.radius)
     open_start = _has_no_floor(faces, line, stack[0].start, main.radius, -1)
     open_end = _has_no_floor(faces, line, stack[-1].end, main.radius, +1)
@@ -172,7 +172,7 @@ def _hole(faces: FaceMap, line: _Line, stack: list[_Stretch]) -> list[Found]:
         if not stretch.is_cone
     ]
     residual = max(stretch.residual for stretch in stack)
-    hole = Found(
+    hole = Recognised(
         kind="hole",
         at=triple(line.at(mouth)),
         direction=triple(direction),
@@ -188,7 +188,7 @@ def _hole(faces: FaceMap, line: _Line, stack: list[_Stretch]) -> list[Found]:
     return [hole, *_widenings(faces, line, stack, main)]
 
 
-def _widenings(faces: FaceMap, line: _Line, stack: list[_Stretch], main: _Stretch) -> list[Found]:
+def _widenings(faces: FaceMap, line: _Line, stack: list[_Stretch], main: _Stretch) -> list[Recognised]:
     """Counterbores, countersinks and edge breaks on both sides of a hole's narrowest stretch."""
     middle = stack.index(main)
     found = []
@@ -212,7 +212,7 @@ def _widenings(faces: FaceMap, line: _Line, stack: list[_Stretch], main: _Stretc
                 kind, depth = "edge break", height
             at = mouth if outermost or not stretch.is_cone else (stretch.end if way > 0 else stretch.start)
             found.append(
-                Found(
+                Recognised(
                     kind=kind,  # type: ignore[arg-type]
                     at=triple(line.at(at)),
                     direction=triple(way * line.axis),
@@ -250,7 +250,7 @@ def _whole(faces: FaceMap, which: tuple[int, ...], way: Array) -> bool:
 # --- bosses -----------------------------------------------------------------------------------
 
 
-def _boss(faces: FaceMap, line: _Line, stack: list[_Stretch]) -> list[Found]:
+def _boss(faces: FaceMap, line: _Line, stack: list[_Stretch]) -> list[Recognised]:
     found = []
     for stretch in stack:
         small = stretch.end - stretch.start <= _COUNTERSINK * 2.0 * stretch.radius
@@ -264,7 +264,7 @@ def _boss(faces: FaceMap, line: _Line, stack: list[_Stretch]) -> list[Found]:
         across = [float(whole[k]) for k in range(3) if abs(line.axis[k]) < 0.5]
         outer = all(abs(size - 2.0 * stretch.radius) < 0.05 for size in across)
         found.append(
-            Found(
+            Recognised(
                 kind="edge break" if stretch.is_cone else "outer round" if outer else "boss",
                 at=triple(line.at(end)),
                 direction=triple(way * line.axis),

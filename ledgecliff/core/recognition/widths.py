@@ -8,16 +8,16 @@ from ..frames import Array
 from ..model.orientation import DIRECTIONS, direction_vector
 from ..solids.geometry import triple
 from .faces import FaceMap
-from .found import Found, parallel, square_to
 from .levels import SAME_NORMAL, Level, sees
+from .recognised import Recognised, parallel, square_to
 
 #: To look into the material a point goes down so far from where the samples lie (mm).
 _BELOW = 0.04
 
 
-def opposites(faces: FaceMap, found: list[Level], in_pocket: list[set[int]]) -> list[Found]:
+def opposites(faces: FaceMap, found: list[Level], in_pocket: list[set[int]]) -> list[Recognised]:
     """Opposite parallel faces: webs with material between them, slots with air between them."""
-    result: dict[tuple[str, int, int], Found] = {}
+    result: dict[tuple[str, int, int], Recognised] = {}
     normals = np.array([level.normal for level in found]).reshape(-1, 3)
     offsets = np.array([level.offset for level in found])
     for k, level in enumerate(found):
@@ -51,7 +51,7 @@ def _level_at(normals: Array, offsets: Array, point: Array, normal: Array) -> in
     return int(there[0]) if len(there) else None
 
 
-def _between(faces: FaceMap, kind: str, a: Level, b: Level) -> Found:
+def _between(faces: FaceMap, kind: str, a: Level, b: Level) -> Recognised:
     """The web or slot between two levels: its width, and the overlap of both along the first's frame."""
     width = abs(a.offset + b.offset)
     points = [np.concatenate([faces.points(k) for k in level.faces]) for level in (a, b)]
@@ -76,7 +76,7 @@ def _between(faces: FaceMap, kind: str, a: Level, b: Level) -> Found:
         direction = opens
         top = min(float((p @ direction).max()) for p in points)
         at = middle + (top - float(middle @ direction)) * direction
-    return Found(
+    return Recognised(
         kind="slot" if kind == "slot" else "web",
         at=triple(at),
         direction=triple(direction),

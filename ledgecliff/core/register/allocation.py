@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ..changing import set_value
 from ..errors import RegisterError
 from ..model.job import Job, fixture_words
+from ..model.machine import Machine
 from ..model.setup import Setup
 from .entries import Entry, Use
 from .meaning import follows_from_fixture, meaning_of
@@ -29,20 +30,30 @@ class Allocation:
 
 
 def use_of(job: Job, setup: Setup) -> Use:
-    fixture = fixture_words(setup.hold)[1]
-    return Use(job.title, setup.name, "", fixture, meaning_of(job, setup), follows_from_fixture(setup))
+    fixture = fixture_words(job.machine_of(setup), setup)[1]
+    return Use(
+        job=job.title,
+        setup=setup.name,
+        fixture=fixture,
+        meaning=meaning_of(job, setup),
+        of_fixture=follows_from_fixture(setup),
+        job_id=job.id,
+        setup_id=setup.id,
+    )
 
 
-def allocate(job: Job, entries: Sequence[Entry]) -> tuple[Allocation, ...]:
-    """A code for every setup, none for two; ``entries`` are the machine's, in the order codes are given out.
+def allocate(job: Job, entries: Sequence[Entry], machine: Machine | None = None) -> tuple[Allocation, ...]:
+    """A code for every setup that goes over a ``machine`` (the job's first where none is named), none for two.
 
-    Raises RegisterError when there are too few.
+    ``entries`` are the machine's, in the order codes are given out.  Raises RegisterError when there are too few.
     """
-    uses = [use_of(job, setup) for setup in job.setups]
+    machine = machine or job.machine
+    uses = {k: use_of(job, setup) for k, setup in enumerate(job.setups) if setup.machine == machine.id}
     given: dict[int, tuple[str, str]] = {}
     # One wish after the other, so that no setup gets by chance what another has, or is planned on.
     for wish in (_its_own, _its_fixtures, _as_planned, _a_free_one):
-        for k, (setup, use) in enumerate(zip(job.setups, uses, strict=True)):
+        for k, use in uses.items():
+            setup = job.setups[k]
             taken = {code for code, _ in given.values()}
             left = [entry for entry in entries if entry.code not in taken]
             if k not in given and (offer := wish(setup, use, left)) is not None:
@@ -54,10 +65,7 @@ def allocate(job: Job, entries: Sequence[Entry]) -> tuple[Allocation, ...]:
             f"{missing} more work offset{'s are' if missing > 1 else ' is'} needed and none is free; "
             "release those of jobs that are done",
         )
-    return tuple(
-        Allocation(k, use, given[k][0], setup.offset, given[k][1])
-        for k, (setup, use) in enumerate(zip(job.setups, uses, strict=True))
-    )
+    return tuple(Allocation(k, use, given[k][0], job.setups[k].offset, given[k][1]) for k, use in uses.items())
 
 
 Offer = tuple[str, str]

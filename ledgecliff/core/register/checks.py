@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 
 from ..finding import Finding
 from ..model.job import Job
+from ..model.machine import Machine
+from ..model.setup import Setup
 from .allocation import use_of
 from .entries import Entry, Use, Value
 
+#: What controls hold, by the machine's id and the code.
+PresentValues = Mapping[tuple[str, str], Value]
 
-def check_offsets(job: Job, entries: Iterable[Entry]) -> Iterator[Finding]:
-    """One finding at most for each setup."""
+
+def check_offsets(job: Job, entries: Iterable[Entry], machine: Machine | None = None) -> Iterator[Finding]:
+    """One finding at most for each setup that goes over the ``machine`` whose ``entries`` these are, the job's first
+    where none is named."""
     by_code = {entry.code: entry for entry in entries}
-    for setup in job.setups:
+    for setup in _setups_on(job, machine):
         entry, use = by_code.get(setup.offset), use_of(job, setup)
         if entry is None:
             continue
@@ -43,14 +49,18 @@ def check_offsets(job: Job, entries: Iterable[Entry]) -> Iterator[Finding]:
             )
 
 
-def values_for(job: Job, entries: Iterable[Entry]) -> dict[str, Value]:
-    """What the control holds, by code, when this very job runs: values that were found for another are left out."""
-    uses = {setup.offset: use_of(job, setup) for setup in job.setups}
+def values_for(job: Job, entries: Iterable[Entry], machine: Machine | None = None) -> dict[tuple[str, str], Value]:
+    """What the control of a machine holds when this very job runs: values that were found for another are left out."""
+    uses = {setup.offset: use_of(job, setup) for setup in _setups_on(job, machine)}
     return {
-        entry.code: entry.value
+        ((machine or job.machine).id, entry.code): entry.value
         for entry in entries
         if entry.value is not None and entry.code in uses and entry.was_found_for(uses[entry.code])
     }
+
+
+def _setups_on(job: Job, machine: Machine | None) -> list[Setup]:
+    return [setup for setup in job.setups if setup.machine == (machine or job.machine).id]
 
 
 def _found_for(entry: Entry, use: Use) -> str:

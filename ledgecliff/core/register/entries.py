@@ -8,13 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, fields, replace
-from typing import Literal, get_args
+from typing import Literal
 
 from ..errors import RegisterError
 
 #: Where the numbers of an offset came from.
 Origin = Literal["touches", "tape", "carried over", "computed", "typed", "imported"]
-ORIGINS: tuple[Origin, ...] = get_args(Origin)
 #: Values this near to one another are the same (mm, degrees): less than a control shows.
 SAME = 0.0005
 #: A register keeps no longer label, name or word about a change (characters).
@@ -41,6 +40,8 @@ class Value:
 class Use:
     """For whom an offset is kept: a setup of a job, one repeated position of it, and what holds the part there.
 
+    ``job`` and ``setup`` are what people call them; ``job_id`` and ``setup_id`` say which they are, empty in registers
+    that were begun before there were ids.
     ``meaning`` is a digest of what the number means (``meaning``), empty where nobody kept it; ``of_fixture`` says that
     the zero follows from the fixture alone.
     """
@@ -51,9 +52,14 @@ class Use:
     fixture: str = ""
     meaning: str = ""
     of_fixture: bool = False
+    job_id: str = ""
+    setup_id: str = ""
 
     def is_for(self, other: Use) -> bool:
-        """Whether both are the same place of the same job, whatever holds it."""
+        """Whether both are the same place of the same job, whatever holds it and whatever it is called by now."""
+        if self.job_id and other.job_id:
+            mine = (self.job_id, self.setup_id, self.instance)
+            return mine == (other.job_id, other.setup_id, other.instance)
         return (self.job, self.setup, self.instance) == (other.job, other.setup, other.instance)
 
     def means_the_same(self, other: Use) -> bool:

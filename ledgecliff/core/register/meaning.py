@@ -13,10 +13,14 @@ from typing import Any
 from ..carried import takes_over
 from ..model.base import Model
 from ..model.job import Job
+from ..model.machine import Machine
 from ..model.setup import Setup
+from ..model.stations import Mount, Rotary, Station
 
 #: Sources by which a zero follows from the fixture alone, whatever part it holds.
 _OF_FIXTURE = ("fixture value", "fixture bore", "fixed jaw", "parallels", "rotary axis")
+#: The field in which a hold once named its fixture, where that is not the kind's own word.
+_NAMED_BY = {"v-block": "v_block"}
 #: What of an operation says nothing of the shape it leaves.
 _NO_SHAPE = {"name", "program", "features", "feed", "spindle", "peck", "pass_depth"}
 
@@ -34,21 +38,47 @@ def follows_from_fixture(setup: Setup) -> bool:
 
 
 def _meaning(job: Job, index: int) -> dict[str, Any]:
-    setup, machine = job.setups[index], job.machine
+    setup = job.setups[index]
+    machine = job.machine_of(setup)
+    station, fixture = machine.station(setup.station), machine.fixture_at(setup.station)
+    assert station is not None, "the job's own validation keeps stations true"
     named = {axis.feature for axis in (setup.datum.x, setup.datum.y, setup.datum.z)}
     model = job.part.model
     return {
         "part": _plain(job.part, {"features", "name"}) if model is None else model.key,
         "features": [_plain(each, {"tolerance"}) for each in job.part.features if each.name in named],
         "stock": _plain(job.stock, {"measured", "varies", "material", "grain"}),
-        "orientation": _plain(setup.orientation),
+        "orientation": _plain(setup.orientation, {"tilted"}),
         "datum": _plain(setup.datum),
-        "hold": _plain(setup.hold),
-        "fixture": _plain(machine.fixture(setup.hold), {"name"}),
+        "hold": _plain(setup.hold) | {_NAMED_BY.get(fixture.kind, fixture.kind): fixture.name},
+        "fixture": _plain(fixture, {"name", "kind"}) | {"at": _plain(station.at)},
         "lengths": [machine.lengths_from, machine.reference_z],
         "cut": [[_plain(each, _NO_SHAPE) for each in before.operations] for before in job.setups[:index]],
         "before": _meaning(job, index - 1) if index and takes_over(setup) else None,
+        **_turned(job, setup, station),
     }
+
+
+def _turned(job: Job, setup: Setup, station: Station) -> dict[str, Any]:
+    """What stands or lies turned, where anything does: nothing of it was known to registers of 0.7.0, whose digests go
+    on to count."""
+    more = {
+        "tilted": [_plain(turn) for turn in setup.orientation.tilted],
+        "turn": station.turn_deg,
+        "carried by": [_plain(each, {"id", "name", "on"}) for each in job.machine_of(setup).carried_by(station)],
+        "index": [_plain(angle) for angle in setup.index],
+    }
+    carriers = [
+        each
+        for each in job.machine_of(setup).carried_by(station)
+        if not _is_the_chucks_own(job.machine_of(setup), each, station)
+    ]
+    return more if any((more["tilted"], more["turn"], more["index"], carriers)) else {}
+
+
+def _is_the_chucks_own(machine: Machine, carrier: Mount | Rotary, station: Station) -> bool:
+    """Whether it is the axis through a chuck's place, which was always known with the chuck."""
+    return isinstance(carrier, Rotary) and machine.fixture_at(station.id).kind == "chuck"
 
 
 def _plain(value: Any, without: set[str] | None = None) -> Any:

@@ -1,1 +1,1 @@
-"""Registration: what makes the part's second side line up with its first (handbook chapter 4)."""
+"""Registration: what makes the part's second side line up with its first (docs/methods/turns.md)."""

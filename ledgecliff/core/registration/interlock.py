@@ -3,7 +3,7 @@
 The slot is ``d`` wide and the wanted fit ``c``.  Half of every edge stands out by a step ``s = d - c``, so
 arranged that after the turn the high half faces the border's low half: there the slot closes to ``c``, elsewhere
 it opens to ``d + s``.  The outline is its own image by half a turn about Z, so contacts face all four ways, and
-those across X stop one sense of turning, those across Y the other (handbook chapter 4).
+those across X stop one sense of turning, those across Y the other (docs/methods/turns.md).
 
 Two conditions: a corner between two high halves comes to where the border is rounded about a low corner, so its
 radius is ``d`` larger; and inner corners are rounded, by half the slot, so that a cutter as wide gets into them.

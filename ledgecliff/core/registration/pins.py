@@ -1,4 +1,4 @@
-"""Dowel pins: the play they leave, and where they go (handbook chapter 4).
+"""Dowel pins: the play they leave, and where they go (docs/methods/turns.md).
 
 Places are table-aligned part coordinates as the blank lies when it is bored, before the turn.
 """

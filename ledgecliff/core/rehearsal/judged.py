@@ -53,11 +53,11 @@ def _allowed(plan: PlannedSetup, known: Knowledge, k: int) -> float | None:
     if known.state == "guessed":
         return None
     allowed = _TIMES * known.uncertainty + _LEAST
-    shift, turn_rad = plan.play or (0.0, 0.0)
+    shift, turn_rad = (plan.play.shifted.most, plan.play.turned.most) if plan.play else (0.0, 0.0)
     low, high = plan.holding.u_stock
     reach = float(np.linalg.norm(high[:2] - low[:2])) / 2.0
     if known.state in ("carried over", "fixture value"):
-        allowed += plan.holding.scatter * _TIMES + shift + turn_rad * reach
+        allowed += plan.holding.clamping.standard * _TIMES + shift + turn_rad * reach
     if k < 2 and plan.setup.datum.skew is None:
         # Surfaces count at their middle; touched elsewhere, they lie there as the clamped part is turned.
         middle = float(high[1 - k] + low[1 - k]) / 2.0 - float(plan.wcs.u_origin[1 - k])

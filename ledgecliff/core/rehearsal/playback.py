@@ -1,7 +1,7 @@
 """Playing a rehearsal: where the ball is at a moment, in the setup's true WCS.
 
 Motions are machine readings of the gauge line; the drawing is in the WCS.  What is taken off is
-the *true* offset, so the ball is drawn against the surfaces where they really are.
+the *true* offset with its true turn, so the ball is drawn against the surfaces where they really are.
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..frames import Array, rotation
 from ..model.machine import Probe
 from .results import RehearsedSetup
 
@@ -32,6 +33,7 @@ class Playback:
 
     def __init__(self, result: RehearsedSetup, probe: Probe) -> None:
         self._shift = np.append(result.true[:2], result.true[2] + probe.length - probe.effective_radius)
+        self._back = rotation("z", -result.true_turn_deg)
         self._motions = result.motions
         seconds = [
             float(np.linalg.norm(np.subtract(motion.end, motion.start))) / min(motion.feed, _FASTEST) * 60.0
@@ -64,8 +66,8 @@ class Playback:
             if motion.kind != "rapid"
         )
 
-    def _placed(self, place: Point) -> Point:
-        x, y, z = (float(value) for value in np.array(place) - self._shift)
+    def _placed(self, place: Point | Array) -> Point:
+        x, y, z = (float(value) for value in self._back @ (np.array(place) - self._shift))
         return (x, y, z)
 
     def at(self, seconds: float) -> Moment | None:
@@ -78,7 +80,7 @@ class Playback:
         begin = self._ends[k - 1] if k else 0.0
         share = min((seconds - begin) / max(self._ends[k] - begin, 1e-9), 1.0)
         start, end = np.array(motion.start), np.array(motion.end)
-        x, y, z = (float(value) for value in start + share * (end - start) - self._shift)
+        x, y, z = self._placed(start + share * (end - start))
         words = {
             "rapid": "rapid", "feed": "feed move", "search": "searching", "protected": "protected move",
             "away": "leaving the surface",

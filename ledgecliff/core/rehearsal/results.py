@@ -7,11 +7,17 @@ from dataclasses import dataclass, field
 from ..datums import Wcs
 from ..frames import Array
 from ..holding import Holding
+from ..holding.holding import Block
+from ..locating import Located
+from ..model.job import Job
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
 from ..programs.writer import ProbingText
 from ..simulator.machine import Motion, TouchRecord
-from .world import TrueSetup
+from ..solids.geometry import PartGeometry
+from ..turns.turn_plan import SeatPlay
+from .clamped import TrueSetup
+from .true_world import TrueWorld
 
 
 @dataclass(frozen=True, eq=False)
@@ -21,11 +27,23 @@ class PlannedSetup:
     setup: Setup
     holding: Holding
     wcs: Wcs
+    located: Located
+    neighbours: tuple[Block, ...]
     probing: ProbingPlan
     probing_texts: tuple[ProbingText, ...]
     hover_text: str
-    #: How far the stock may lie off where its fixture or the turn's registration holds it (mm, and radians).
-    play: tuple[float, float] | None = None
+    #: How far the stock may lie off where its fixture or the turn's registration holds it.
+    play: SeatPlay | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class WrittenPlan:
+    """A plan with its programs written: all that a rehearsal takes."""
+
+    job: Job
+    geometry: PartGeometry
+    casting: PartGeometry | None
+    setups: tuple[PlannedSetup, ...]
 
 
 @dataclass(frozen=True, eq=False)
@@ -47,7 +65,7 @@ class RehearsedSetup:
     motions: tuple[Motion, ...]
     messages: tuple[str, ...]
     hover_gap: float | None
-    world: TrueSetup | None
+    clamped: TrueSetup | None
     #: How far the offset was turned about Z, and how far the part really is (degrees).
     turn_deg: float = 0.0
     true_turn_deg: float = 0.0
@@ -69,7 +87,7 @@ class RehearsedSetup:
 
     @property
     def ran(self) -> bool:
-        return self.world is not None
+        return self.clamped is not None
 
 
 @dataclass(frozen=True)
@@ -87,9 +105,13 @@ class PairResult:
 
 @dataclass(frozen=True, eq=False)
 class Rehearsal:
-    seed: int
+    world: TrueWorld
     setups: tuple[RehearsedSetup, ...]
     pairs: tuple[PairResult, ...]
+
+    @property
+    def seed(self) -> int:
+        return self.world.seed
 
     @property
     def alarms(self) -> tuple[str, ...]:

@@ -20,8 +20,8 @@ from ..model.operations import Seen
 from ..model.orientation import DIRECTIONS, Orientation, PartDirection, axis_of
 from ..solids.adjacency import areas_and_normals, components
 from ..solids.geometry import COARSE_DEFLECTION, PartGeometry
+from ..solids.in_process_stock import InProcessStock
 from ..solids.meshes import Mesh, mesh_of
-from ..solids.tracked import InProcessStock
 
 #: What is left in common is worked out in a block that stands out over part and blank by their size, in whole steps
 #: (mm), so that the blank may be moved about the part.

@@ -2,7 +2,7 @@
 
 What each order leaves at every step is worked out as a solid (``sides.left``): after any set of sides the same
 stock is left in whatever order they were cut, so an argument about one step is worked out once for all orders
-that come to it.  The arguments are those of handbook chapter 1; an order weighs as much as its setups do on
+that come to it.  The arguments are those of docs/methods/order-of-sides.md; an order weighs as much as its setups do on
 average, so that more setups never weigh more by being more.
 """
 
@@ -22,8 +22,8 @@ from ..model.part import Feature
 from ..quantities import said, said_area, said_bare
 from ..solids.flat_area import IN_PLANE, extreme_area, filled
 from ..solids.geometry import PartGeometry
+from ..solids.in_process_stock import InProcessStock
 from ..solids.thickness import thicknesses
-from ..solids.tracked import InProcessStock
 from .left import LeftBySides, left_by_sides, side_up
 from .reach import Coverage, coverage, enough_sides
 

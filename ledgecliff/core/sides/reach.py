@@ -15,11 +15,11 @@ from itertools import combinations
 from ..model.orientation import DIRECTIONS, PartDirection, direction_vector
 from ..model.part import Feature, FeatureKind
 from ..recognition.faces import face_map
-from ..recognition.found import Found, parallel, square_name
 from ..recognition.matching import found_for
 from ..recognition.recognise import recognise
+from ..recognition.recognised import Recognised, parallel, square_name
 from ..solids.geometry import COARSE_DEFLECTION, PartGeometry, Triple
-from ..solids.tracked import InProcessStock
+from ..solids.in_process_stock import InProcessStock
 from .left import covered_faces, leaves_no_more, left_by_sides, standing
 
 #: Sets of no more sides than this are all tried.
@@ -43,10 +43,6 @@ class Reach:
     faces: PartDirection | None = None
     area: float = 0.0
 
-    @property
-    def is_out_of_reach(self) -> bool:
-        return not self.sides and self.skew is None
-
 
 @dataclass(frozen=True)
 class Coverage:
@@ -58,12 +54,6 @@ class Coverage:
     def tilted(self) -> tuple[Reach, ...]:
         """Features that need a tilted setup of their own."""
         return tuple(reach for reach in self.features if not reach.sides and reach.skew is not None)
-
-    def out_of_reach(self) -> tuple[Reach, ...]:
-        return tuple(reach for reach in self.features if reach.is_out_of_reach)
-
-    def only_from(self, side: PartDirection) -> tuple[Reach, ...]:
-        return tuple(reach for reach in self.features if reach.sides == (side,))
 
 
 @lru_cache(maxsize=16)
@@ -172,13 +162,13 @@ def _given_names(features: tuple[Feature, ...], geometry: PartGeometry) -> dict[
     return {found.name: feature.name for found, feature in pairs if found is not None}
 
 
-def _facing(found: Found) -> tuple[PartDirection | None, float]:
+def _facing(found: Recognised) -> tuple[PartDirection | None, float]:
     if found.kind != "face":
         return None, 0.0
     return square_name(found.vector), (found.length or 0.0) * (found.width or 0.0)
 
 
-def _tilt(found: Found, sides: tuple[PartDirection, ...]) -> Triple | None:
+def _tilt(found: Recognised, sides: tuple[PartDirection, ...]) -> Triple | None:
     if sides or not found.own_way or any(parallel(found.vector, direction_vector(way)) for way in DIRECTIONS):
         return None
     return found.direction

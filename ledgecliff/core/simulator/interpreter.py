@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 
 from ..contact.first_contact import Triple
@@ -24,6 +24,7 @@ from .modal import CYCLES, OFFSETS, PARAMETER_STYLE, USES, Dialect
 from .offset_table import OffsetTable
 
 _AXES = "XYZ"
+_ROTARY = frozenset("ABC")
 _NUMBER = r"([+-]?(?:\d+\.?\d*|\.\d+))"
 #: A line of a straight move in the usual order of words; any other goes the long way round.
 _STRAIGHT = re.compile(
@@ -96,6 +97,12 @@ class Control:
 
         Raises ProgramError when the text itself is not understood.
         """
+        for _ in self.steps(program, should_stop):
+            pass
+        return self.outcome
+
+    def steps(self, program: str, should_stop: Callable[[], bool] = lambda: False) -> Iterator[int]:
+        """As ``run``, block by block: yields the number of each line that is done; ``outcome`` holds after the last."""
         read = read_program(program, self.dialect)
         self.machine.should_stop = should_stop
         self._flow = Flow(read, self.parameters)
@@ -108,24 +115,27 @@ class Control:
                 alarm, alarm_line = STOPPED, at + 1
                 break
             blocks += 1
+            done = at + 1
             try:
                 if (match := _STRAIGHT(lines[at])) and (self._motion == 0 or self._motion == 10):
-                    self._straight_line(match, at + 1)
-                    at += 1
-                    continue
-                line = read.block(at)
-                at = self._block(line, at)
+                    self._straight_line(match, done)
+                    at = done
+                else:
+                    at = self._block(read.block(at), at)
             except ExpressionError as error:
-                raise ProgramError(at + 1, lines[at].strip(), str(error)) from error
+                raise ProgramError(done, lines[at].strip(), str(error)) from error
             except Alarm as error:
-                alarm, alarm_line = str(error), at + 1
+                alarm, alarm_line = str(error), done
                 break
             except _ProgramEnd:
                 ended = True
                 stop = next((text for text in reversed(self.messages[-1:]) if text.startswith("STOP")), "")
-                alarm, alarm_line = stop, at + 1 if stop else 0
+                alarm, alarm_line = stop, done if stop else 0
                 break
-        return Outcome(alarm, alarm_line, tuple(self.messages), dict(self.parameters), blocks, tuple(self.rooms), ended)
+            yield done
+        self.outcome = Outcome(
+            alarm, alarm_line, tuple(self.messages), dict(self.parameters), blocks, tuple(self.rooms), ended
+        )
 
     def _straight_line(self, match: re.Match[str], number: int) -> None:
         """A line of nothing but a place and a feed, with a straight move in force: nearly all of a toolpath."""
@@ -417,7 +427,7 @@ class Control:
 
     def _axis_words(self, words: dict[str, float], in_machine: bool, number: int) -> None:
         motion = self._motion
-        if "A" in words:
+        if words.keys() & _ROTARY:
             self._turn_axis(words)
             return
         if not ("X" in words or "Y" in words or "Z" in words):
@@ -445,9 +455,10 @@ class Control:
 
     def _turn_axis(self, words: dict[str, float]) -> None:
         """The rotary axis turns by itself and fast: nothing is simulated that moves and turns at once."""
-        if self._motion != 0 or words.keys() & set("XYZIJKR"):
-            raise ExpressionError("the rotary axis A turns by itself in a G0 block; give it one of its own")
-        self.machine.turn_to(words["A"] + (0.0 if self._absolute else self.machine.turned_deg))
+        word, *others = sorted(words.keys() & _ROTARY)
+        if self._motion != 0 or others or words.keys() & set("XYZIJKR"):
+            raise ExpressionError(f"the rotary axis {word} turns by itself in a G0 block; give it one of its own")
+        self.machine.turn_to(word, words[word] + (0.0 if self._absolute else self.machine.axes.angles.get(word, 0.0)))
 
     def _target(self, words: dict[str, float], in_machine: bool) -> Triple:
         per_unit = self._per_unit

@@ -2,22 +2,22 @@
 
 Positions are machine readings of the gauge line (mm).  The probe triggers when the ball has been
 pushed past first contact by its pretravel, and the reading lags by feed times delay; the
-calibrated ``effective_radius`` takes in both at the touch feed (handbook chapter 3).
+calibrated ``effective_radius`` takes in both at the touch feed (docs/methods/one-touch.md).
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal, NamedTuple, Protocol
 
 from ..contact.first_contact import TOUCHING, Body, Contact, ContactStopped, Feeler, Triple
-from ..frames import AXES, Array
+from ..frames import AXES, Array, Placement
 from ..model.machine import Machine
+from .axes import Axes, swept_height
+from .true_probe import DELAY_S, TrueProbe
 
-#: The lag between trigger and latched position.
-DELAY_S = 0.004
 #: How fast axes stop (mm/s²); decides how far the ball is pushed on after the trigger.
 DECELERATION = 1500.0
 #: Shorter probing moves are refused, as RS-274/NGC does (mm).
@@ -25,8 +25,6 @@ SHORTEST_PROBING_MOVE = 0.05
 RAPID_FEED = 8000.0
 #: How fast the rotary axis turns (degrees a minute).
 ROTARY_SPEED = 3600.0
-#: What the rotary axis takes along.
-_TURNED_BY_THE_AXIS = ("part", "chuck")
 #: Looking down from a tool stops here (mm).
 FAR_BELOW = 500.0
 #: A move back along the search to within this of its line leaves the surface where the search met it (mm).
@@ -76,36 +74,22 @@ class TouchRecord(NamedTuple):
     at_s: float = 0.0
 
 
-@dataclass(frozen=True)
-class TrueProbe:
-    """How the probe really is, where that differs from what the machine was told.
-
-    ``radius_off`` is how much larger its true effective radius is in every direction, ``lobing`` how much
-    the pretravel swings three times a turn (mm); ``missed`` are triggers, counted from 1, that do not come.
-    """
-
-    radius_off: float = 0.0
-    lobing: float = 0.0
-    delay_s: float = DELAY_S
-    repeatability: float | None = None
-    missed: frozenset[int] = frozenset()
-
-
 @dataclass
 class SimulatedMachine:
     """``noise`` gives the next reading error (mm); ``bodies`` stand in machine coordinates.
 
-    ``turns`` are the offsets' rotations about Z in degrees.  ``rotary`` is where in Y and Z the rotary axis truly
-    turns the part about, None where the machine has none.
+    ``turns`` are the offsets' rotations about Z in degrees, ``axes`` the rotary axes as they truly are and stand,
+    ``longer`` how much longer tools really are than the tool table has them (mm).
     """
 
     machine: Machine
     bodies: list[Body]
     offsets: dict[int, Array]
     noise: Noise
-    truth: TrueProbe = TrueProbe()
-    rotary: tuple[float, float] | None = None
+    truth: TrueProbe = field(default_factory=TrueProbe)
+    axes: Axes = field(default_factory=Axes)
     turns: dict[int, float] = field(default_factory=dict)
+    longer: Mapping[int, float] = field(default_factory=dict)
     position: Triple = (0.0, 0.0, 0.0)
     tool: int = 0
     touching: bool = False
@@ -115,8 +99,6 @@ class SimulatedMachine:
     should_stop: Callable[[], bool] = lambda: False
     motions: list[Motion] = field(default_factory=list)
     touches: list[TouchRecord] = field(default_factory=list)
-    #: How far the rotary axis stands turned (degrees).
-    turned_deg: float = 0.0
     _low: Triple = (0.0, 0.0, 0.0)
     _high: Triple = (0.0, 0.0, 0.0)
     #: The last search: where the ball's centre touched, the unit direction, and what it met how far on.
@@ -145,8 +127,8 @@ class SimulatedMachine:
         return self._clock
 
     def put(self, bodies: Sequence[Body]) -> None:
-        """What stands on the machine from now on, as it stands with the rotary axis at nought."""
-        self._upright = list(bodies)
+        """What stands on the machine from now on, the rotary axes as they stand now."""
+        self._as_put = [(body, self.axes.tf_now_nought(body.carrier).inverse()) for body in bodies]
         self._stand(bodies)
 
     def _stand(self, bodies: Sequence[Body]) -> None:
@@ -179,12 +161,12 @@ class SimulatedMachine:
         if self.tool == probe.tool:
             self._feeler: Feeler | None = Feeler.probe(probe, self.machine.nose_diameter)
             # Calibrated length makes a Z reading at the trigger come out on the surface.
-            self._hang = probe.length - probe.effective_radius
+            self._hang = probe.length - probe.effective_radius + self.longer.get(self.tool, 0.0)
         elif self.tool:
             cutter = self.machine.cutter(self.tool)
             assert cutter is not None, "change_tool has looked it up"
-            self._feeler = Feeler.cutter(cutter.diameter, min(cutter.tip_length, 80.0))
-            self._hang = cutter.tip_length
+            self._hang = cutter.tip_length + self.longer.get(self.tool, 0.0)
+            self._feeler = Feeler.cutter(cutter.diameter, min(self._hang, 80.0))
         else:
             self._feeler, self._hang = None, 0.0
 
@@ -231,19 +213,25 @@ class SimulatedMachine:
             return True
         return upright and (z >= at_z or z >= self._bored.get(column, math.inf) - 1e-6)
 
-    def turn_to(self, degrees: float) -> None:
-        """Turns the rotary axis, which takes the part along; what is in the spindle must stand clear of its sweep."""
-        if self.rotary is None:
-            raise Alarm("there is no rotary axis A")
-        y, z = self.rotary
-        turning = [body for body in self._upright if body.name in _TURNED_BY_THE_AXIS]
-        top = z + max((body.reach_about_x(y, z) for body in turning), default=0.0)
+    def turn_to(self, word: str, degrees: float) -> None:
+        """Turns a rotary axis and what is on it; what is in the spindle must stand clear of its sweep."""
+        axis = self.axes.of_word(word)
+        if axis is None:
+            raise Alarm(f"there is no rotary axis {word}")
+        centre, along = self.axes.line(axis)
+        turning = [body for body in self.bodies if axis in self.axes.carry(body.carrier)]
+        top = max((swept_height(body.vertices, centre, along) for body in turning), default=float(centre[2]))
         lowest = self.position[2] - self._hang + (self._feeler.low[2] if self._feeler else 0.0)
         if lowest <= top:
             raise Alarm(f"the rotary axis turns the part while the tool is down at {lowest:.3f}, within its sweep")
-        self._clock += abs(degrees - self.turned_deg) / ROTARY_SPEED * 60.0
-        self.turned_deg = degrees
-        self._stand([body.turned(y, z, degrees) if body in turning else body for body in self._upright])
+        self._clock += abs(degrees - self.axes.angles[word]) / ROTARY_SPEED * 60.0
+        self.axes.angles[word] = degrees
+        self._stand([self._where_now(body, tf_nought_put) for body, tf_nought_put in self._as_put])
+
+    def _where_now(self, body: Body, tf_nought_put: Placement) -> Body:
+        if not self.axes.carry(body.carrier):
+            return body
+        return body.placed(self.axes.tf_now_nought(body.carrier).after(tf_nought_put))
 
     def probe_towards(self, m_target: Triple, feed: float, line: int, *, must_touch: bool) -> Triple | None:
         """Moves until contact: the latched reading, or None when nothing was met and nothing must be."""

@@ -59,7 +59,7 @@ USES: dict[str, frozenset[int]] = {
     "K": frozenset((20, 30)),
 }
 #: Letters that may begin a word.
-LETTERS = frozenset("ADFGHIJKLMNPQRSTXYZ")
+LETTERS = frozenset("ABCDFGHIJKLMNPQRSTXYZ")
 #: The local parameter that each letter of a macro call sets.
 MACRO_LETTERS = {
     "A": 1, "B": 2, "C": 3, "I": 4, "J": 5, "K": 6, "D": 7, "E": 8, "F": 9, "H": 11, "M": 13, "Q": 17, "R": 18,
@@ -85,7 +85,7 @@ PARAMETER_STYLE = Dialect("parameter style", True, _READ_ONLY | {310, 520, 541, 
 NUMBERED_STYLE = Dialect("numbered-variable skip style", False, _READ_ONLY | {382, 383, 384, 385, 922, 923}, False)
 #: The same as toolpath programs are read: with every word that is known, and axes that no simulated machine has.
 READ_WITH_O_WORDS, READ_NUMBERED = (
-    replace(style, name=f"{style.name}, read", unknown=frozenset(), letters=LETTERS | frozenset("BCEUVW"))
+    replace(style, name=f"{style.name}, read", unknown=frozenset(), letters=LETTERS | frozenset("EUVW"))
     for style in (PARAMETER_STYLE, NUMBERED_STYLE)
 )
 DIALECTS = {dialect.name: dialect for dialect in (PARAMETER_STYLE, NUMBERED_STYLE)}

@@ -99,7 +99,6 @@ class _Fitter:
         bend = np.degrees(np.arccos(np.clip(edges.cosine, -1.0, 1.0)))
         flat = bend < _FLAT_DEG
         label = components(len(mesh.triangles), edges.a[flat], edges.b[flat])
-        self._facet_of = label
         self._facets = self._make_facets(label)
         smooth = (bend >= _FLAT_DEG) & (bend < _SMOOTH_DEG)
         self._near: list[list[int]] = [[] for _ in self._facets]

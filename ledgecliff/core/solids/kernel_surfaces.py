@@ -200,8 +200,17 @@ def _round(point: Array, axis: Array, radius: float, slope: float, corners: Arra
     sweep = _swept_deg(radial, axis, far > 1e-6)
     if slope == 0.0:
         return Cylinder(
-            triple(point), triple(axis), radius, start, end, inside, sweep, area, residual, was_spline=True
-        )  # fmt: skip
+            point=triple(point),
+            axis=triple(axis),
+            radius=radius,
+            start=start,
+            end=end,
+            inside=inside,
+            sweep_deg=sweep,
+            area=area,
+            residual=residual,
+            was_spline=True,
+        )
     radii = radius + slope * start, radius + slope * end
     return Cone(
         triple(point), triple(axis), *radii, start, end, inside, sweep, area, residual, was_spline=True

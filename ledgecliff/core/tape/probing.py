@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ..frames import AXES
+from ..frames import AXES, Axis, rotation
 from ..measuring.presence import thickness_sigma, window_of
 from ..measuring.records import ball_centre, step_readings
 from ..model.machine import Probe
@@ -86,12 +86,21 @@ def rehearsed_tape(setup: SetupPlan, result: RehearsedSetup, probe: Probe, seed:
         return Tape(title, f"rehearsed, seed {seed}", (heading("No offset found"), *map(note, result.alarms)))
     lines: list[TapeLine] = []
     steps = setup.probing.steps
+    #: How the offset is turned while a step runs, and what was found along its axes as they are turned.
+    turn_deg = setup.located.turn_deg
+    along: dict[Axis, float] = {}
     for step, latched in zip(steps, step_readings(steps, result.touches), strict=True):
         readings = tuple(reading.m_place for reading in latched)
         if _by_axis(step):
-            lines += _step_lines(setup, step, readings, probe, result)
+            readings = tuple(_along_the_offset(reading, turn_deg) for reading in readings)
+            more, found = _step_lines(setup, step, readings, probe, turn_deg)
+            lines, along = [*lines, *more], along | found
         else:
             lines += _result_lines(step, readings, probe, result)
+        if step.sets_skew:
+            turn_deg, along = result.turn_deg, {}
+    if turn_deg:
+        lines += _turned_back(along, turn_deg, result)
     lines.append(heading("Against the true world"))
     lines += [
         TapeLine(f"{axis.upper()} found less true", float(result.difference[k]), "item", "wcs")
@@ -102,6 +111,24 @@ def rehearsed_tape(setup: SetupPlan, result: RehearsedSetup, probe: Probe, seed:
     return Tape(title, f"rehearsed, seed {seed}", tuple(lines))
 
 
+def _along_the_offset(m_place: Place, turn_deg: float) -> Place:
+    """A machine reading, counted along the axes of an offset that is turned."""
+    x, y, z = (rotation("z", -turn_deg) @ np.array(m_place)).tolist()
+    return x, y, z
+
+
+def _turned_back(along: dict[Axis, float], turn_deg: float, result: RehearsedSetup) -> list[TapeLine]:
+    """From what was found ``along`` the turned axes to what the control shows; what no step set is as it stood."""
+    stood = rotation("z", -turn_deg) @ result.found
+    x, y = (along.get(axis, float(stood[k])) for k, axis in enumerate(AXES[:2]))
+    cos, sin = math.cos(math.radians(turn_deg)), math.sin(math.radians(turn_deg))
+    lines = [heading(f"Turned back by {turn_deg:.4f}°")]
+    for axis, parts in (("X", (x * cos, -y * sin)), ("Y", (x * sin, y * cos))):
+        lines += [TapeLine(f"  of {of} along its axis", part) for of, part in zip("XY", parts, strict=True)]
+        lines.append(TapeLine(f"{result.offset} {axis}", sum(parts), "total", "wcs"))
+    return lines
+
+
 def _by_axis(step: Step) -> bool:
     """Whether every axis that a step sets follows from its own touches alone, along that axis and as planned."""
     plain = all(touch.angle_deg is None for touch in step.touches)
@@ -110,9 +137,13 @@ def _by_axis(step: Step) -> bool:
 
 
 def _step_lines(
-    setup: SetupPlan, step: Step, readings: tuple[Place, ...], probe: Probe, result: RehearsedSetup
-) -> list[TapeLine]:
+    setup: SetupPlan, step: Step, readings: tuple[Place, ...], probe: Probe, turn_deg: float
+) -> tuple[list[TapeLine], dict[Axis, float]]:
+    """The lines of a step, and what it found along each axis that it sets."""
+    found_along: dict[Axis, float] = {}
     lines = [heading(step.title)]
+    if turn_deg:
+        lines.append(note(f"along the offset's axes, turned {turn_deg:+.4f}°"))
     for setting in step.sets:
         k = AXES.index(setting.axis)
         pairs = [(plan, at) for plan, at in zip(step.touches, readings, strict=True) if plan.axis == setting.axis]
@@ -136,9 +167,12 @@ def _step_lines(
             lines.append(TapeLine("  width found", opposite.width, "note", signed=False))
             lines.append(TapeLine("  width wanted", size, "note", signed=False))
         lines.append(TapeLine("  must read, −", -setting.should_read))
-        total = offset_for(found, setting.should_read)
-        lines.append(TapeLine(f"{result.offset} {setting.axis.upper()}", total, "total", "wcs"))
-    return lines
+        total = found_along[setting.axis] = offset_for(found, setting.should_read)
+        name = setting.axis.upper()
+        turned = turn_deg and setting.axis != "z"
+        words = f"{name} along its axis" if turned else f"{setup.setup.offset} {name}"
+        lines.append(TapeLine(words, total, "total", "wcs"))
+    return lines, found_along
 
 
 def _result_lines(step: Step, readings: tuple[Place, ...], probe: Probe, result: RehearsedSetup) -> list[TapeLine]:

@@ -10,7 +10,7 @@ from ..feature_list import feature_list
 from ..frames import AXES, Axis
 from ..holding import Holding, Jaws
 from ..holding.contact import overhangs
-from ..holding.held import origin_words
+from ..holding.holding import origin_words
 from ..model.holding import Vise
 from ..model.orientation import shown
 from ..plan import Plan
@@ -211,7 +211,7 @@ def cut_tape(setup: SetupPlan, operation: int) -> Tape:
         lines.append(TapeLine(words, mm, signed=False) if mm is not None else note(f"{words} not known, not checked"))
     if use.cutter.reach is not None:
         lines.append(TapeLine("reach to spare", use.cutter.reach - use.depth, "total"))
-    lines += [note(f"{'holder' if c.holder else 'tool'} meets {c.with_what} by {said(c.by)}") for c in use.clashes]
+    lines += [note(f"{c.part} meets {c.with_what} by {said(c.by)}") for c in use.clashes]
     return Tape(title, "what is cut", tuple(lines))
 
 
@@ -268,17 +268,19 @@ def datum_tape(setup: SetupPlan) -> Tape:
     origin = origin_words(fixture)
     keys = tuple("fixed jaw" if words == "fixed jaw" else "" for words in origin[:2])
     for k, axis in enumerate(AXES):
-        base = fixture.at.as_tuple()[k]
+        base = float(setup.located.tf_m_u(setup.holding.u_zero)[k])
         lines += [
             heading(f"{axis.upper()} from {_source(setup, axis)}"),
             TapeLine(f"{origin[k]}, machine", base, source=(*keys, "bed")[k]),
-            TapeLine(f"to {axis.upper()} zero", float(setup.wcs.m_offset[k]) - base, source="wcs"),
+            TapeLine(f"to {axis.upper()} zero", float(setup.located.m_offset[k]) - base, source="wcs"),
         ]
         shift = setup.machine.length_shift() if axis == "z" else 0.0
         if shift:
             lines.append(TapeLine("less where the tools' plane stands", -shift))
         planned = float(setup.planned_offset[k])
         lines.append(TapeLine(f"{setup.setup.offset} {axis.upper()} planned", planned, "total", "wcs"))
+    if turn := setup.located.turn_deg:
+        lines += [heading("Its turn"), note(f"{turn:+.4f}° about Z, as its station is turned")]
     p = setup.wcs.p_origin
     lines += [heading("The zero in part coordinates")]
     lines += [TapeLine(f"part {axis.upper()}", float(p[k]), source="wcs") for k, axis in enumerate(AXES)]
@@ -307,9 +309,9 @@ def scene_tape(
     if feature is not None and lens != "probe":
         return coordinate_tape(feature, setup.wcs, setup.setup.name)
     if lens in ("rehearse", "release") and rehearsal is not None:
-        return rehearsed_tape(setup, rehearsal.setups[scene.setup], plan.job.machine.probe, rehearsal.seed)
+        return rehearsed_tape(setup, rehearsal.setups[scene.setup], setup.machine.probe, rehearsal.seed)
     if lens == "probe":
-        return probing_tape(setup, plan.job.machine.probe, operation)
+        return probing_tape(setup, setup.machine.probe, operation)
     if lens == "cut":
         return cut_tape(setup, operation)
     return holding_tape(setup) if lens == "hold" else datum_tape(setup)

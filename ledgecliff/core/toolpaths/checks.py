@@ -6,17 +6,18 @@ Every difference names the line it was read in.  Codes and severities are those 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from ..finding import Severity
-from ..frames import AXES
+from ..frames import AXES, rotation
 from ..model.machine import Machine
-from ..model.work_offsets import codes_of
+from ..model.work_offsets import codes_of, plain_words
 from ..plan import Plan
 from ..quantities import said
+from ..register.checks import PresentValues
 from ..register.entries import Value
 from ..setup_plan import SetupPlan
 from .summary import Extent, ProgramSummary, ToolUse
@@ -39,15 +40,18 @@ class Difference:
 
 
 def check_program(
-    summary: ProgramSummary, plan: Plan | None = None, present: Mapping[str, Value] | None = None
+    summary: ProgramSummary, plan: Plan | None = None, present: PresentValues | None = None
 ) -> tuple[Difference, ...]:
     """Everything that is wrong with a program that was read, in the order of its lines.
 
-    ``present`` is what the control's offsets hold now, by code; planned values stand in for the rest.
+    ``present`` is what the controls' offsets hold now; planned values stand in for the rest.
     """
     found = [*_by_itself(summary)]
     if plan is not None:
-        found += [*_against_machine(summary, plan.job.machine), *_against_setups(summary, plan, present or {})]
+        found += [
+            *_against_machine(summary, _machine_for(summary, plan)),
+            *_against_setups(summary, plan, present or {}),
+        ]
     return tuple(sorted(found, key=lambda difference: difference.line))
 
 
@@ -203,6 +207,13 @@ def _numbers(use: ToolUse) -> Iterator[Difference]:
             yield Difference("RADIUS_NUMBER_OTHER", "error", line, f"T{use.tool} runs with the diameter of D{number}.")
 
 
+def _machine_for(summary: ProgramSummary, plan: Plan) -> Machine:
+    """The machine whose setup has an offset that the program calls, else the job's first."""
+    called = {plain_words(code) for code, _ in summary.extents}
+    mine = (setup.machine for setup in plan.setups if plain_words(setup.setup.offset) in called)
+    return next(mine, plan.job.machine)
+
+
 def _against_machine(summary: ProgramSummary, machine: Machine) -> Iterator[Difference]:
     tools = {cutter.tool: cutter for cutter in machine.cutters}
     for use in summary.tools:
@@ -238,7 +249,7 @@ def _against_machine(summary: ProgramSummary, machine: Machine) -> Iterator[Diff
             yield Difference("OFFSET_UNKNOWN", "error", line, f"{code} is called, which {machine.name} does not have.")
 
 
-def _against_setups(summary: ProgramSummary, plan: Plan, present: Mapping[str, Value]) -> Iterator[Difference]:
+def _against_setups(summary: ProgramSummary, plan: Plan, present: PresentValues) -> Iterator[Difference]:
     for (code, tool), extent in summary.extents.items():
         setup = next((each for each in plan.setups if each.setup.offset == code), None)
         line = summary.offsets.get(code, 0)
@@ -247,21 +258,35 @@ def _against_setups(summary: ProgramSummary, plan: Plan, present: Mapping[str, V
                 "OFFSET_NOT_PLANNED", "warning", line, f"{code} is called, in which no setup keeps its zero."
             )
         elif setup is not None:
-            yield from _travel(setup, tool, extent, line, present.get(code))
+            yield from _travel(setup, tool, extent, line, present.get((setup.machine.id, code)))
             yield from _floor(setup, tool, extent, line)
             yield from _holding(setup, tool, extent, line)
 
 
+def _reach_along(extent: Extent, k: int, turn_deg: float) -> tuple[float, float] | None:
+    """From where to where it goes along a machine axis with the offset turned about Z; at most, by the corners of what
+    is known along the offset's own axes."""
+    if k == 2 or turn_deg == 0.0:
+        return extent.bounds(k)
+    x, y = extent.bounds(0), extent.bounds(1)
+    if x is None or y is None:
+        return None
+    row = rotation("z", turn_deg)[k]
+    along = [row[0] * a + row[1] * b for a in x for b in y]
+    return float(min(along)), float(max(along))
+
+
 def _travel(setup: SetupPlan, tool: int, extent: Extent, line: int, present: Value | None) -> Iterator[Difference]:
-    """Machine reading = E + w, and in Z the tool's length more (handbook chapter 2)."""
+    """Machine reading = E + w, and in Z the tool's length more (docs/methods/frames-and-signs.md)."""
     machine = setup.machine
     cutter = machine.cutter(tool)
     length = cutter.tip_length if cutter is not None else 0.0
-    offset, which = setup.wcs.m_offset, "planned"
+    offset, turn_deg, which = setup.located.m_offset, setup.located.turn_deg, "planned"
     if present is not None:
-        offset, which = np.array([present.x, present.y, present.z + machine.length_shift()]), "present"
+        offset = np.array([present.x, present.y, present.z + machine.length_shift()])
+        turn_deg, which = present.turn_deg, "present"
     for k, axis in enumerate(AXES):
-        reach = extent.bounds(k)
+        reach = _reach_along(extent, k, turn_deg)
         if reach is None or (axis == "z" and cutter is None):
             continue
         shift = float(offset[k]) + (length if axis == "z" else 0.0)
@@ -302,7 +327,7 @@ def _holding(setup: SetupPlan, tool: int, extent: Extent, line: int) -> Iterator
         return
     (left, right), (front, back), (lowest, _) = (bounds for bounds in reach if bounds is not None)
     radius, origin = cutter.diameter / 2.0, setup.wcs.u_origin
-    for block in setup.holding.blocks:
+    for block in (*setup.holding.blocks, *setup.neighbours.blocks):
         if block.kind not in ("jaw", "clamp"):
             continue
         low, high = np.array(block.low) - origin, np.array(block.high) - origin

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..plan import Plan
-from ..register.entries import Value
+from ..register.checks import PresentValues
 from .checks import Difference, check_operation, check_program
 from .summary import ProgramSummary
 
@@ -51,7 +50,7 @@ def floor_in(plan: Plan, offset: str) -> Floor | None:
 
 
 def differences_of(
-    summary: ProgramSummary, plan: Plan, of: ProgramOf | None, present: Mapping[str, Value] | None = None
+    summary: ProgramSummary, plan: Plan, of: ProgramOf | None, present: PresentValues | None = None
 ) -> tuple[Difference, ...]:
     """A program against its operation, if it is one's, and against machine and plan, in the order of its lines."""
     own = () if of is None else check_operation(summary, plan.setups[of.setup], of.operation)

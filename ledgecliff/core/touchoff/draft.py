@@ -106,7 +106,11 @@ class HandDraft(Model):
 
 
 def draft_for(setup: SetupPlan, before: Before | None = None) -> HandDraft:
-    """Each axis by the method that its datum asks for."""
+    """Each axis by the method that its datum asks for.
+
+    Raises InvalidValueError where the setup's station is turned: readings by hand count along the machine's axes.
+    """
+    _standing_square(setup)
     return HandDraft(
         setup=setup.setup.name,
         offset=setup.setup.offset,
@@ -114,6 +118,21 @@ def draft_for(setup: SetupPlan, before: Before | None = None) -> HandDraft:
         before=before or Before(),
         **{axis: _for_datum(setup, axis) for axis in AXES},
     )
+
+
+def why_not_by_hand(setup: SetupPlan) -> str:
+    """Why a setup cannot be touched off by hand here; empty where it can."""
+    if not setup.located.turn_deg:
+        return ""
+    return (
+        f"its station is turned {setup.located.turn_deg:g}° about Z, and readings by hand count along the "
+        "machine's axes; probe it"
+    )
+
+
+def _standing_square(setup: SetupPlan) -> None:
+    if why_not := why_not_by_hand(setup):
+        raise InvalidValueError(setup.setup.name, why_not)
 
 
 def methods_of(setup: SetupPlan, axis: Axis) -> tuple[Method, ...]:
@@ -203,10 +222,12 @@ def readings_of(draft: HandDraft) -> HandReadings | None:
 def expected_of(setup: SetupPlan) -> Expected:
     """Where the plan has the offset, and how far it may lie off: as well as the setup is put up by eye.
 
-    Of a height that counts from a reference plane nothing is expected before it is said where that stands.
+    Of a height that counts from a reference plane nothing is expected before it is said where that stands.  Raises
+    InvalidValueError where the setup's station is turned.
     """
+    _standing_square(setup)
     machine = setup.machine
-    offsets = {axis: float(value) for axis, value in zip(AXES, setup.wcs.m_offset, strict=True)}
+    offsets = {axis: float(value) for axis, value in zip(AXES, setup.located.m_offset, strict=True)}
     offsets["z"] -= machine.length_shift()
     if machine.lengths_from == "reference plane" and machine.reference_z == 0.0:
         del offsets["z"]
@@ -238,7 +259,7 @@ def _for_datum(setup: SetupPlan, axis: Axis) -> AxisDraft:
     datum = setup.setup.datum.axis(axis)
     match datum.source:
         case "fixture value":
-            known = float(setup.wcs.m_offset[AXES.index(axis)])
+            known = float(setup.located.m_offset[AXES.index(axis)])
             return _begun(setup, axis, "known value").model_copy(update={"reading": round(known, 4)})
         case "carried over":
             return _begun(setup, axis, "known value")

@@ -1,6 +1,6 @@
 """The tape of a touch-off by hand: every line of arithmetic from the reading to E, and how far E moved.
 
-``surface = reading + d (r + t)`` and ``E = surface - s`` (handbook chapter 2), with ``d`` the way the tool
+``surface = reading + d (r + t)`` and ``E = surface - s`` (docs/methods/by-hand.md), with ``d`` the way the tool
 moved, ``r`` its radius and ``t`` the paper or feeler between.
 """
 

@@ -1,8 +1,6 @@
 """What enters the error between both sides of a part, by what registers the turn.
 
-Standard uncertainties add by their squares, and twice their root holds 95 % (JCGM 100, handbook chapter 6).  A
-size that varies evenly by plus or minus ``a`` has a standard uncertainty of ``a / sqrt(3)``, and so has a play of
-at most ``a``.
+Standard uncertainties add by their squares, and twice their root holds 95 % (JCGM 100).
 """
 
 from __future__ import annotations
@@ -14,18 +12,20 @@ from dataclasses import dataclass
 from ..frames import AXES, Axis
 from ..model.holding import SoftJaws, ViseHold
 from ..model.orientation import PartDirection, direction_name, shown
+from ..scatter import Scatter
 from ..setup_plan import SetupPlan
-
-#: Two touches are averaged where both sides of a thing are probed.
-_AVERAGED = math.sqrt(2.0)
 
 
 @dataclass(frozen=True)
 class Contribution:
-    """One thing that enters, and its standard uncertainty (mm)."""
+    """One thing that enters, and how far it may be off (mm)."""
 
     name: str
-    standard: float
+    scatter: Scatter
+
+    @property
+    def standard(self) -> float:
+        return self.scatter.standard
 
 
 def expected_error(parts: Iterable[Contribution]) -> float:
@@ -78,24 +78,24 @@ def contributions(
     ``worst_play`` is what pins, frame or jig leave at the place that is looked at (mm).
     """
     source = after.setup.datum.axis(axis).source
-    probe, machine, scatter = after.machine.probe, after.machine, after.holding.scatter
-    parts = [Contribution("machine, where a cut lands", machine.accuracy)]
+    probe, machine = after.machine.probe, after.machine
+    parts = [Contribution("machine, where a cut lands", machine.landing)]
     if worst_play is not None:
-        parts.append(Contribution("play in what registers it", worst_play / math.sqrt(3.0)))
+        parts.append(Contribution("play in what registers it", Scatter("even", worst_play)))
         # Bores, slots and pockets are cut by the machine too.
-        return (*parts, Contribution("machine, where those were cut", machine.accuracy))
+        return (*parts, Contribution("machine, where those were cut", machine.landing))
     both_sides = source in ("feature", "fixture bore", "stock centre", "part centre")
-    touch = probe.repeatability / (_AVERAGED if both_sides else 1.0)
+    touch = probe.reading.averaged(2 if both_sides else 1)
     if source not in ("carried over", "fixture value"):
         parts.append(Contribution("two touches, averaged" if both_sides else "one touch", touch))
     if source in ("fixed jaw", "fixture bore", "fixture value"):
-        parts.append(Contribution("clamping, where the part comes to lie", scatter))
+        parts.append(Contribution("clamping, where the part comes to lie", after.holding.clamping))
     hold = after.setup.hold
     if source == "fixture bore" and isinstance(hold, ViseHold) and isinstance(hold.jaws, SoftJaws):
-        parts.append(Contribution("clearance in the soft jaws", hold.jaws.clearance / math.sqrt(3.0)))
+        parts.append(Contribution("clearance in the soft jaws", Scatter("even", hold.jaws.clearance)))
     size = _size_between(before, after, axis)
     if size > 0.0:
-        parts.append(Contribution("the blank's size, since another surface is used", size / math.sqrt(3.0)))
+        parts.append(Contribution("the blank's size, since another surface is used", Scatter("even", size)))
     return tuple(part for part in parts if part.standard > 0.0)
 
 

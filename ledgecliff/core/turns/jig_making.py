@@ -1,6 +1,6 @@
 """A two-pocket jig made for a part: one pocket for the blank, one for the outline that the first side leaves.
 
-Both lie along machine X with the zero hole between them (handbook chapter 4).  The second pocket takes hold only
+Both lie along machine X with the zero hole between them (docs/methods/turns.md).  The second pocket takes hold only
 where the first side's outline was cut at least as deep as the pocket.
 """
 
@@ -11,7 +11,6 @@ import numpy as np
 
 from ..blanks import transformed
 from ..frames import Array
-from ..model.base import Point
 from ..model.holding import Jig, JigPocket, JigScrew
 from ..setup_plan import SetupPlan
 from ..solids.shadow import outline_area
@@ -58,10 +57,8 @@ def jig_for(turn: TurnPlan, name: str, clearance: float, cutter: float) -> Jig:
     thickness = max(first_depth, second_depth) + _FLOOR
     corner = (length / 2.0 - _FROM_CORNER, width / 2.0 - _FROM_CORNER)
     screws = tuple(JigScrew(x=x * corner[0], y=y * corner[1], head_diameter=_HEAD) for x in (-1, 1) for y in (-1, 1))
-    at = before.holding.fixture.at
     return Jig(
         name=name,
-        at=Point(x=at.x, y=at.y, z=at.z),
         length=round(length, 3),
         width=round(width, 3),
         thickness=round(thickness, 3),

@@ -7,10 +7,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..model.holding import Plate, Spoilboard
+from ..model.holding import Plate, Spoilboard, Vise
 from ..model.machine import Machine
 from ..model.part import Feature
 from ..model.setup import AxisDatum, DatumSource
+from ..model.stations import Station
 from ..plan import Plan
 from ..quantities import said
 from ..registration.pins import play_at
@@ -51,7 +52,7 @@ class WayOffer:
 
 
 def way_offers(plan: Plan, turn: TurnPlan) -> tuple[WayOffer, ...]:
-    """All six ways for a turn, in the handbook's order."""
+    """All six ways for a turn, in the order of ``WAYS``."""
     return tuple(_offer(plan, turn, way) for way in WAYS)
 
 
@@ -81,14 +82,12 @@ _WRONG_TURN: dict[Way, str] = {
 }
 
 
-def board_of(machine: Machine, turn: TurnPlan) -> Spoilboard | Plate | None:
-    """The board or plate for pins and frames: the one the setup before stands on, else the machine's first."""
-    now = machine.fixture(turn.before.setup.hold)
-    if isinstance(now, (Spoilboard, Plate)):
-        return now
-    if machine.boards:
-        return machine.boards[0]
-    return machine.plates[0] if machine.plates else None
+def board_of(machine: Machine, turn: TurnPlan) -> Station | None:
+    """The station of the board or plate for pins and frames: where the setup before is, else the machine's first."""
+    if isinstance(turn.before.holding.fixture, (Spoilboard, Plate)):
+        return machine.station(turn.before.setup.station)
+    flat = (*machine.standing(Spoilboard), *machine.standing(Plate))
+    return flat[0][0] if flat else None
 
 
 def bore_to_probe(plan: Plan, turn: TurnPlan) -> Feature | None:
@@ -100,7 +99,7 @@ def bore_to_probe(plan: Plan, turn: TurnPlan) -> Feature | None:
         for feature in plan.job.part.features
         if feature.name in made
         and feature.kind in ("hole", "bore", "counterbore")
-        and (feature.diameter or 0.0) > plan.job.machine.probe.ball_diameter + _BORE_ROOM
+        and (feature.diameter or 0.0) > turn.after.machine.probe.ball_diameter + _BORE_ROOM
         and abs(float(up @ feature.direction())) > 1.0 - 1e-6
         and (feature.through or float(up @ feature.direction()) > 0.0 or feature.depth is None)
     ]
@@ -113,13 +112,15 @@ def outline_before(turn: TurnPlan) -> bool:
 
 
 def _why_not(plan: Plan, turn: TurnPlan, way: Way) -> str:
-    machine = plan.job.machine
+    machine = turn.after.machine
     over = way in ("dowel pins", "interlocking frame", "two-pocket jig")
+    if over and turn.before.machine.id != machine.id:
+        return "the part goes to another machine"
     if over and turn.axis is None:
         return "only half a turn about X or Y"
     match way:
         case "jaw and stop" | "soft-jaw bore":
-            return "" if machine.vises else "there is no vise on the machine"
+            return "" if machine.standing(Vise) else "there is no vise on the machine"
         case "probed feature":
             if bore_to_probe(plan, turn) is None and not outline_before(turn):
                 return "nothing that was cut before can be probed"

@@ -12,7 +12,7 @@ import numpy as np
 
 from ..carried import frame_slot, pin_bores, pivot
 from ..frames import Array, Axis, Turn
-from ..model.holding import JigHold
+from ..model.holding import Jig, JigHold
 from ..model.operations import FrameSlot, PinBores
 from ..once import once_each
 from ..plan import Plan
@@ -20,6 +20,7 @@ from ..registration.interlock import Frame
 from ..registration.pins import Held, holds_the_turn, image, one_program, play_at, worst_at
 from ..registration.removed import frame_of, part_middle
 from ..registration.seats import RoundPlace, Seat, seats
+from ..scatter import Scatter
 from ..setup_plan import FeatureReading, SetupPlan
 from .contributions import Contribution, contributions, expected_error
 
@@ -39,6 +40,15 @@ class SeatPlay:
     shift: float
     turn_rad: float
     held: tuple[Held, ...] = ()
+
+    @property
+    def shifted(self) -> Scatter:
+        return Scatter("disc", self.shift)
+
+    @property
+    def turned(self) -> Scatter:
+        """In radians."""
+        return Scatter("even", self.turn_rad)
 
     def at(self, arm: float) -> float:
         """A bound on what a place ``arm`` from that middle is off: as if shift and turn were full at once (mm)."""
@@ -266,10 +276,10 @@ def jig_play(plan: SetupPlan) -> SeatPlay | None:
     """What a pocket leaves that is ``clearance`` wider all round: so much each way, both ways at once at worst, and
     a turn of twice that over its longer side."""
     hold = plan.setup.hold
-    jig = plan.machine.fixture(hold) if isinstance(hold, JigHold) else None
-    if jig is None or not isinstance(hold, JigHold):
+    jig = plan.holding.fixture
+    if not isinstance(jig, Jig) or not isinstance(hold, JigHold):
         return None
-    outline = np.array(jig.pocket(hold.pocket).outline)  # type: ignore[union-attr]
+    outline = np.array(jig.pocket(hold.pocket).outline)
     longest = float((outline.max(axis=0) - outline.min(axis=0)).max())
-    clearance = jig.clearance  # type: ignore[union-attr]
+    clearance = jig.clearance
     return SeatPlay(math.sqrt(2.0) * clearance, 2.0 * clearance / longest)

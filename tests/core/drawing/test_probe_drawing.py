@@ -7,8 +7,7 @@ import unittest
 from ledgecliff.core.drawing.items import Ball, Spot, Stroke
 from ledgecliff.core.drawing.stage import setup_views
 from ledgecliff.core.plan import make_plan
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
-from ledgecliff.core.rehearsal.stated import StatedProbe, StatedWorld
+from ledgecliff.core.rehearsal.true_world import StatedProbe, TrueWorld
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.core.tape.probing import probing_tape, rehearsed_tape
 from ledgecliff.store.demo import demo_job
@@ -16,6 +15,7 @@ from ledgecliff.store.job_files import read_job
 from tests.core.reading_back.test_cycles import CYCLES, job_with
 from tests.helpers import demo, demo_plan
 from tests.jobs import plan_of
+from tests.rehearsals import rehearsed
 
 
 def items(setup, kind, number=0, view=0):
@@ -69,11 +69,11 @@ class ProbeTapeTest(unittest.TestCase):
 
     def test_what_is_not_one_axis_a_touch_is_told_by_its_results(self):
         """Paper and program agree on corners with skew, planes and chosen angles, as on the plain ones."""
-        world = StatedWorld(probe=StatedProbe(repeatability=0.0))
+        world = TrueWorld(probe=StatedProbe(repeatability=0.0))
         for name in ("corner of four", "plane", "bore at angles", "web"):
             job = job_with(CYCLES[name])
             plan = plan_of(job)
-            result = rehearse(job, plan.geometry, planned_setups(plan), 1, world=world).setups[1]
+            result = rehearsed(plan, 1, world=world).setups[1]
             tape = rehearsed_tape(plan.setups[1], result, demo().machine.probe, 1)
             for quantity in plan.setups[1].probing.steps[0].finds:
                 if name == "web" or quantity.is_angle:

@@ -22,16 +22,16 @@ def placed_by(job, name, way, grid=0.5):
 
     def at(plan):
         if name == "stock":
-            return np.mean(plan.setups[0].holding.u_stock, axis=0)[:2] + plan.setups[0].holding.m_shift[:2]
+            return np.mean(plan.setups[0].holding.u_stock, axis=0)[:2] + plan.setups[0].located.tf_m_u.shift[:2]
         block = plan.setups[0].holding.block(name)
-        return np.mean([block.low, block.high], axis=0)[:2] + plan.setups[0].holding.m_shift[:2]
+        return np.mean([block.low, block.high], axis=0)[:2] + plan.setups[0].located.tf_m_u.shift[:2]
 
     return found, at(after) - at(before)
 
 
 class StockTest(unittest.TestCase):
     def test_in_a_vise_only_along_the_jaws_whichever_way_they_stand(self):
-        vise = block_job().machine.vises[0]
+        vise = block_job().machine.fixtures[0]
         for side, way, expected in (
             ("back", (12.2, 7), (12, 0)),
             ("front", (12.2, 7), (12, 0)),
@@ -39,7 +39,7 @@ class StockTest(unittest.TestCase):
             ("right", (5, -12.2), (0, -12)),
         ):
             with self.subTest(side):
-                job = block_job(vises=(vise.model_copy(update={"fixed_jaw": side}),))
+                job = block_job(fixtures=(vise.model_copy(update={"fixed_jaw": side}),))
                 found, moved = placed_by(job, "stock", way)
                 np.testing.assert_allclose(moved, expected, atol=1e-9)
                 np.testing.assert_allclose(found.moved, expected, atol=1e-9)
@@ -55,25 +55,25 @@ class StockTest(unittest.TestCase):
         self.assertEqual(placed_by(block_job(), "stock", (2.6, 0))[0].values[0][1], 2.5)
 
     def test_on_a_plate_both_ways(self):
-        for hold in (PlateHold(plate="plate", x=10, y=-5), BoardHold(board="board", x=10, y=-5, tape=0.2)):
+        for hold in (PlateHold(x=10, y=-5), BoardHold(x=10, y=-5, tape=0.2)):
             found, moved = placed_by(block_job(setup(hold=hold)), "stock", (7.7, 4.1))
             np.testing.assert_allclose(moved, (7.5, 5))
             self.assertEqual(found.words, "Y in the middle")
 
     def test_along_a_groove(self):
-        _, moved = placed_by(bar_job(setup(hold=VBlockHold(v_block="V"))), "stock", (6.1, 30))
+        _, moved = placed_by(bar_job(setup(hold=VBlockHold())), "stock", (6.1, 30))
         np.testing.assert_allclose(moved, (6, 0))
 
 
 class PinTest(unittest.TestCase):
     def test_a_dowel_goes_where_it_is_dragged(self):
-        hold = PlateHold(plate="plate", dowels=(Dowel(x=-4, y=20, diameter=8, height=10),))
+        hold = PlateHold(dowels=(Dowel(x=-4, y=20, diameter=8, height=10),))
         job = block_job(setup(hold=hold))
         found, moved = placed_by(job, "dowel 1", (1.2, -3.4), grid=0.25)
         np.testing.assert_allclose(moved, (1.25, -3.5))
         self.assertEqual(found.values[0][0], ("setups", 0, "hold", "dowels", 0, "x"))
 
     def test_pins_are_grasped_before_the_stock_below_them(self):
-        hold = PlateHold(plate="plate", dowels=(Dowel(x=-4, y=20, diameter=8, height=10),))
+        hold = PlateHold(dowels=(Dowel(x=-4, y=20, diameter=8, height=10),))
         names = [thing.name for thing in draggables(plan_of(block_job(setup(hold=hold))).setups[0])]
         self.assertEqual(names, ["dowel 1", "stock"])

@@ -11,7 +11,6 @@ from ledgecliff.core.edits.setups import (
     add_operation,
     add_setup,
     features_for,
-    fixtures_to_choose,
     hold_with,
     move_operation,
     move_setup,
@@ -22,10 +21,12 @@ from ledgecliff.core.edits.setups import (
     with_reference_bore,
     with_stop,
 )
+from ledgecliff.core.edits.standing import standing_on, to_choose
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.holding import BoardHold, ChuckHold, PlateHold, StepJaws, VBlockHold, ViseHold
 from ledgecliff.core.model.stock import Allowance
+from ledgecliff.store.identity import new_id
 from ledgecliff.store.shop import shipped_shop
 from tests.helpers import demo, demo_plan
 from tests.jobs import block_job, feature, machine, plan_of, setup
@@ -102,28 +103,29 @@ class OperationTest(unittest.TestCase):
 class HoldTest(unittest.TestCase):
     def test_every_fixture_gives_its_own_hold_and_comes_to_the_machine(self):
         shop = shipped_shop()
-        names = [each.name for each in fixtures_to_choose(demo(), shop)]
+        names = [each.name for each in to_choose(demo().machine, shop)]
         self.assertEqual(len(names), len(set(names)))
-        self.assertGreaterEqual(set(names), {each.name for each in shop.vises})
+        self.assertGreaterEqual(set(names), {each.name for each in shop.fixtures})
         kinds = set()
-        for fixture in fixtures_to_choose(demo(), shop):
-            job = hold_with(demo(), 1, fixture)
-            self.assertEqual(job.machine.fixture(job.setups[1].hold), fixture)
+        for standing in to_choose(demo().machine, shop):
+            job = hold_with(demo(), 1, standing)
+            self.assertEqual(job.machine.fixture_at(job.setups[1].station), standing.fixture)
+            self.assertEqual(job.machine.station(job.setups[1].station).at, standing.station.at)
             kinds.add(type(job.setups[1].hold))
         self.assertEqual(kinds, {ViseHold, PlateHold, BoardHold, VBlockHold, ChuckHold})
 
     def test_another_vise_keeps_jaws_parallels_and_stop(self):
         job = with_stop(with_jaws(demo(), 0, "stepped"), 0, "left")
-        left, right = job.machine.vises[:2]
-        held = job.setups[0].hold
-        self.assertEqual(held.vise, left.name)
-        moved = hold_with(job, 0, right).setups[0].hold
-        self.assertEqual(moved, held.model_copy(update={"vise": right.name}))
+        left, right = standing_on(job.machine)[:2]
+        before = job.setups[0]
+        self.assertEqual(before.station, left.station.id)
+        moved = hold_with(job, 0, right).setups[0]
+        self.assertEqual(moved, before.model_copy(update={"station": right.station.id}))
 
     def test_jaws_of_each_kind_seat_the_stock_where_they_say(self):
         """The seat over the vise's bed: on parallels, on the steps, on the floor of the soft jaws."""
         job = block_job()
-        vise = job.machine.vises[0]
+        vise = job.machine.fixtures[0]
         given = StepJaws(height=31.0, depth=3.0)
         for wanted, seat in (
             ("plain", job.setups[0].hold.parallels_height),
@@ -150,7 +152,7 @@ class HoldTest(unittest.TestCase):
         self.assertIsNone(with_stop(job, 0, None).setups[0].hold.stop)
 
     def test_dowels_stand_against_the_stock_and_clamps_on_it(self):
-        job = block_job(setup(hold=PlateHold(plate="plate")))
+        job = block_job(setup(hold=PlateHold()))
         for _ in range(3):
             job = add_holder(job, 0, "dowel", plan_of(job))
             job = add_holder(job, 0, "clamp", plan_of(job))
@@ -159,7 +161,7 @@ class HoldTest(unittest.TestCase):
             self.assertIn(-dowel.diameter / 2.0, (dowel.x, dowel.y))
         for clamp in hold.clamps:
             self.assertTrue(0.0 <= clamp.x <= 60.0 and 0.0 <= clamp.y <= 40.0)
-        board = block_job(setup(hold=BoardHold(board="board")))
+        board = block_job(setup(hold=BoardHold()))
         for _ in range(4):
             board = add_holder(board, 0, "screw", plan_of(board))
         places = {(screw.x, screw.y) for screw in board.setups[0].hold.screws}
@@ -168,15 +170,15 @@ class HoldTest(unittest.TestCase):
 
 class SetupTest(unittest.TestCase):
     def test_a_new_setup_has_name_offset_and_side_of_its_own(self):
-        job = add_setup(demo(), "+X", demo_plan())
+        job = add_setup(demo(), "+X", demo_plan(), new_id())
         new = job.setups[-1]
         self.assertEqual((new.name, new.offset, new.orientation.up), ("Op 30", "G56", "+X"))
         self.assertIsNone(new.stock_assumed)
 
     def test_when_every_offset_is_taken_it_shares_one_and_the_plan_says_so(self):
         few = machine(offsets=demo().machine.offsets[:1])
-        job = block_job().model_copy(update={"machine": few})
-        job = add_setup(job, "-Z", plan_of(job))
+        job = block_job().model_copy(update={"machines": (few,)})
+        job = add_setup(job, "-Z", plan_of(job), new_id())
         self.assertEqual({each.offset for each in job.setups}, {"G54"})
         self.assertIn("OFFSET_SHARED", {finding.code for finding in findings_of(plan_of(job))})
 

@@ -60,13 +60,14 @@ class ShelfTest(unittest.TestCase):
             self.assertIn("height", str(caught.exception))
 
     def test_a_jobs_fixture_replaces_the_one_of_its_name(self):
-        vise = demo().machine.vises[0]
-        once = keep_fixture(self.shop, vise)
+        vise = demo().machine.fixtures[0]
+        station = demo().machine.stations[0]
+        once = keep_fixture(self.shop, vise, station)
         wider = vise.model_copy(update={"jaw_width": vise.jaw_width + 25.0})
-        twice = keep_fixture(once, wider)
-        self.assertEqual([each for each in twice.vises if each.name == vise.name], [wider])
-        self.assertEqual(len(twice.vises), len(once.vises))
+        twice = keep_fixture(once, wider, station)
+        self.assertEqual([each for each in twice.fixtures if each.name == vise.name], [wider])
+        self.assertEqual(len(twice.fixtures), len(once.fixtures))
 
     def test_a_jobs_machine_is_what_new_jobs_begin_with(self):
-        other = demo().model_copy(update={"machine": demo().machine.model_copy(update={"name": "other mill"})})
+        other = demo().machine.model_copy(update={"name": "other mill"})
         self.assertEqual(keep_machine(self.shop, other).machine.name, "other mill")

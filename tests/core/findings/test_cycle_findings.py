@@ -18,13 +18,13 @@ from ledgecliff.core.model.operations import Seen
 from ledgecliff.core.model.part import Tolerance
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.duration import probing_seconds
+from ledgecliff.core.probing.move_clearance import way_problems
 from ledgecliff.core.probing.proposals import proposed_cycles
-from ledgecliff.core.probing.ways import way_problems
 from ledgecliff.core.programs.profile import SHIPPED, shipped_profile
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
 from tests.core.reading_back.test_cycles import CYCLES, SkewTest, job_with
 from tests.helpers import changed, demo, models
 from tests.jobs import codes, feature, plan_of
+from tests.rehearsals import rehearsed
 
 WEB_X = ProbeCycle(name="web x", kind="web", on="stock", axis="x")
 WEB_Y = ProbeCycle(name="web y", kind="web", on="stock", axis="y")
@@ -63,9 +63,9 @@ class SkewOrderTest(unittest.TestCase):
     def off(self, job):
         """How far (mm) the zero, the middle of the stock, is off when the part is turned by half a degree."""
         plan = plan_of(job)
-        result = rehearse(job, plan.geometry, planned_setups(plan), 1, world=SkewTest().world(0.5)).setups[1]
+        result = rehearsed(plan, 1, world=SkewTest().world(0.5)).setups[1]
         self.assertEqual(result.alarms, ())
-        return np.abs(result.found[:2] - plan.setups[1].wcs.m_offset[:2] - (0.3, -0.2)).max()
+        return np.abs(result.found[:2] - plan.setups[1].located.m_offset[:2] - (0.3, -0.2)).max()
 
     def test_what_it_costs_and_what_mends_it(self):
         job = job_with(self.LEFT, self.FRONT, TOP, self.EDGE)
@@ -184,7 +184,7 @@ class SkewNotKeptTest(unittest.TestCase):
     def test_only_where_offsets_do_not_turn(self):
         job = SkewTest().job()
         self.assertNotIn("SKEW_NOT_KEPT", codes(job))
-        other = set_value(job, ("machine", "profile"), "numbered-variable skip style")
+        other = set_value(job, ("machines", 0, "profile"), "numbered-variable skip style")
         self.assertIn("SKEW_NOT_KEPT", codes(other))
         square = set_value(other, ("setups", 1, "datum", "skew"), None)
         self.assertNotIn("SKEW_NOT_KEPT", codes(square))
@@ -195,8 +195,8 @@ class ProgramTextTest(unittest.TestCase):
         text = shipped_profile(name).text
         self.assertIn(old, text)
         own = OutputProfile(name="ours", control=SHIPPED[name], text=text.replace(old, new) if old else text)
-        job = set_value(demo(), ("machine", "profiles"), (own,))
-        return {f.code: f for f in findings_of(make_plan(set_value(job, ("machine", "profile"), "ours"), models()))}
+        job = set_value(demo(), ("machines", 0, "profiles"), (own,))
+        return {f.code: f for f in findings_of(make_plan(set_value(job, ("machines", 0, "profile"), "ours"), models()))}
 
     def test_shipped_profiles_are_sound(self):
         wrong = {"SPINDLE_MAY_TURN", "WRONG_TOOL", "PROFILE_UNUSABLE"}
@@ -217,7 +217,7 @@ class ProgramTextTest(unittest.TestCase):
         self.assertIn("profile 'ours', line", finding.fact)
         self.assertEqual(finding.fix.value, "parameter style")
         self.assertIn("PROFILE_UNUSABLE", {f.code for f in findings_of(make_plan(
-            changed((("machine", "profile"), "lost")), models()))})  # fmt: skip
+            changed((("machines", 0, "profile"), "lost")), models()))})  # fmt: skip
 
 
 class WayTest(unittest.TestCase):

@@ -13,6 +13,7 @@ from ledgecliff.core.model.operations import Pocket
 from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.route import scenes_of
+from ledgecliff.store.identity import new_id
 from tests.helpers import changed, codes, demo, demo_plan, models, plan_with
 from tests.jobs import block_job, feature, plan_of
 from tests.jobs import setup as block_setup
@@ -48,18 +49,18 @@ class FindingsTest(unittest.TestCase):
         self.assert_silent("GRIP_ABOVE_UNDERSIDE", (("setups", 0, "operations", 1, "below"), 0.5))
 
     def test_without_an_outline_cut_the_jaws_may_stand_higher(self):
-        self.assert_silent("GRIP_ABOVE_UNDERSIDE", (("machine", "vises", 1, "jaw_height"), 50.0), setup="Op 20")
+        self.assert_silent("GRIP_ABOVE_UNDERSIDE", (("machines", 0, "fixtures", 1, "jaw_height"), 50.0), setup="Op 20")
 
     def test_grip_too_small(self):
         """At least 3.5: parallels of 38.5 in jaws of 42 just do, 38.6 do not."""
         path = ("setups", 0, "hold", "parallels_height")
         self.assert_silent("GRIP_TOO_SMALL", (path, 38.5))
         self.assert_fires("GRIP_TOO_SMALL", (path, 38.6), setup="Op 10")
-        self.assert_fires("GRIP_TOO_SMALL", (("machine", "vises", 0, "grip_min"), 4.1), setup="Op 10")
+        self.assert_fires("GRIP_TOO_SMALL", (("machines", 0, "fixtures", 0, "grip_min"), 4.1), setup="Op 10")
 
     def test_jaw_opening(self):
         for name, silent, fires in (("opening_max", 68.0, 67.9), ("opening_min", 68.0, 68.1)):
-            path = ("machine", "vises", 0, name)
+            path = ("machines", 0, "fixtures", 0, name)
             self.assert_silent("JAW_OPENING", (path, silent), setup="Op 10")
             self.assert_fires("JAW_OPENING", (path, fires), setup="Op 10")
 
@@ -77,7 +78,7 @@ class FindingsTest(unittest.TestCase):
             self.assertIn("Z_ZERO_ON_RAW", codes(make_plan(lying.set_datum(demo(), 1, "z", source), models())))
         for source in ("stock top", "part top"):
             self.assertNotIn("Z_ZERO_ON_RAW", codes(make_plan(lying.set_datum(demo(), 0, "z", source), models())))
-        third = demo().setups[0].model_copy(update={"name": "Op 30", "offset": "G56"})
+        third = demo().setups[0].model_copy(update={"id": new_id(), "name": "Op 30", "offset": "G56"})
         job = changing.set_value(lying.set_datum(demo(), 1, "z", "parallels"), ("setups",), (*demo().setups, third))
         self.assertNotIn("Z_ZERO_ON_RAW", codes(make_plan(job, models()), "Op 30"))
 
@@ -120,7 +121,7 @@ class FindingsTest(unittest.TestCase):
 
     def test_outside_travel(self):
         """Op 10 probes to machine X -577 with the ball's centre, ±3 by eye: the travel must reach -580."""
-        path = ("machine", "travel_min", "x")
+        path = ("machines", 0, "travel_min", "x")
         self.assert_silent("OUTSIDE_TRAVEL", (path, -580.0))
         self.assert_fires("OUTSIDE_TRAVEL", (path, -579.9), setup="Op 10")
         self.assert_fires("OUTSIDE_TRAVEL", (("setups", 1, "hover", "block"), 900.0), setup="Op 20")
@@ -175,7 +176,7 @@ class FindingsTest(unittest.TestCase):
         seen = demo().setups[1].operations[1].model_copy(update={"name": "the port"})
         third = demo().setups[1].model_copy(
             update={
-                "name": "Op 30", "offset": "G56", "operations": (seen,), "stock_assumed": None,
+                "id": new_id(), "name": "Op 30", "offset": "G56", "operations": (seen,), "stock_assumed": None,
                 "orientation": Orientation(up="+X", right="+Y"),
             }
         )  # fmt: skip

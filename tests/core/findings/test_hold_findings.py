@@ -63,7 +63,7 @@ class HoldFindingsTest(unittest.TestCase):
             check("CUT_INTO_HOLDING", block_job(drilled, features=(between,)))
         face = Face(name="f", tool=1)
         for clamps, check in (((), self.assert_silent), ((Clamp(x=5, y=20, side="left"),), self.assert_fires)):
-            faced = setup(face, hold=PlateHold(plate="plate", clamps=clamps))
+            faced = setup(face, hold=PlateHold(clamps=clamps))
             job = block_job(faced, stock=(60, 40, 22), allowance=Allowance(plus_z=2.0))
             check("CUT_INTO_HOLDING", job)
 
@@ -96,7 +96,7 @@ class HoldFindingsTest(unittest.TestCase):
     def test_seat_tips(self):
         """The middle of the block half a millimetre inside of the plate's end, and 2 inside."""
         for x, check in ((199.5, self.assert_fires), (198.0, self.assert_silent)):
-            check("SEAT_TIPS", block_job(setup(hold=PlateHold(plate="plate", x=x))))
+            check("SEAT_TIPS", block_job(setup(hold=PlateHold(x=x))))
 
     def test_stock_differs_from_what_is_left(self):
         for z, check in ((20.0, self.assert_silent), (21.0, self.assert_fires)):
@@ -138,8 +138,8 @@ class HoldFindingsTest(unittest.TestCase):
         """Clamped on the part, the border falls off; screwed down as well, it stays."""
         cut = Outline(name="o", tool=3, slot=8)
         inside = (Screw(x=50, y=40), Screw(x=40, y=40))
-        screwed = BoardHold(board="board", screws=inside)
-        both = BoardHold(board="board", screws=(*inside, Screw(x=5, y=5)))
+        screwed = BoardHold(screws=inside)
+        both = BoardHold(screws=(*inside, Screw(x=5, y=5)))
         self.assert_fires("OFFCUT_LOOSE", block_job(setup(cut, hold=screwed), stock=(100, 80, 20)))
         self.assert_silent("OFFCUT_LOOSE", block_job(setup(cut, hold=both), stock=(100, 80, 20)))
         self.assert_silent("PART_FREED", block_job(setup(cut, hold=screwed), stock=(100, 80, 20)))

@@ -13,19 +13,19 @@ from ledgecliff.core.plan import make_plan
 from ledgecliff.core.register.entries import Entry, Use
 from ledgecliff.core.register.measured_value import kept_measurement
 from ledgecliff.core.rehearsal.recorded import recorded
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.core.tape.probing import rehearsed_tape
 from ledgecliff.core.tape.scenes import datum_tape
 from tests.helpers import changed, demo, models
+from tests.rehearsals import rehearsed
 
 TOOLS = [cutter.tool for cutter in demo().machine.cutters]
 USED = demo().setups[0].operations[0].tool
 
 
 def with_column(tool, field, value):
-    return changed((("machine", "cutters", TOOLS.index(tool), field), value))
+    return changed((("machines", 0, "cutters", TOOLS.index(tool), field), value))
 
 
 def found(job):
@@ -45,7 +45,7 @@ class ColumnsTest(unittest.TestCase):
                 self.assertNotIn(code, found(with_column(USED, field, good)))
                 other = demo().machine.cutters[0].model_copy(update={"tool": spare, field: bad})
                 cutters = (*demo().machine.cutters, other)
-                self.assertNotIn(code, found(changed((("machine", "cutters"), cutters))))
+                self.assertNotIn(code, found(changed((("machines", 0, "cutters"), cutters))))
 
     def test_the_fix_mends(self):
         for field, bad, code in (("is_set", False, "TOOL_NOT_SET"), ("compensation", 0.2, "COMPENSATION_LEFT")):
@@ -70,7 +70,7 @@ class LengthTest(unittest.TestCase):
     def test_counted_from_a_reference_plane_offsets_are_less_by_where_it_stands(self):
         """The plane stands at -350.  The table shows an offset of -400 (gauge line) as -50, and takes -50 for it."""
         machine = changed(
-            (("machine", "lengths_from"), "reference plane"), (("machine", "reference_z"), -350.0)
+            (("machines", 0, "lengths_from"), "reference plane"), (("machines", 0, "reference_z"), -350.0)
         ).machine
         _, unit = self.height(machine, "#1 = #5223\n#2 = #5221\nG10 L2 P1 Z[#5223 + 1]", -400.0)
         self.assertAlmostEqual(unit.offsets[1][2], -399.0)
@@ -81,12 +81,12 @@ class LengthTest(unittest.TestCase):
         """The plane at -350: every Z of an offset is 350 more than from the gauge line; what is measured stays."""
         shown = []
         for lengths, less in (("gauge line", 0.0), ("reference plane", -350.0)):
-            job = changed((("machine", "lengths_from"), lengths), (("machine", "reference_z"), -350.0))
+            job = changed((("machines", 0, "lengths_from"), lengths), (("machines", 0, "reference_z"), -350.0))
             plan = make_plan(job, models())
             setup = plan.setups[0]
-            result = rehearse(job, plan.geometry, planned_setups(plan), 5).setups[0]
+            result = rehearsed(plan, 5).setups[0]
             totals = [line.mm for line in datum_tape(setup).lines if line.kind == "total"]
-            np.testing.assert_allclose(totals, setup.wcs.m_offset - (0.0, 0.0, less))
+            np.testing.assert_allclose(totals, setup.located.m_offset - (0.0, 0.0, less))
             tape = rehearsed_tape(setup, result, job.machine.probe, 5)
             np.testing.assert_allclose(
                 [line.mm for line in tape.lines if line.kind == "total"], result.found - (0.0, 0.0, less), atol=2e-4
@@ -105,9 +105,9 @@ class LengthTest(unittest.TestCase):
     def test_a_rehearsal_comes_out_the_same_with_either_convention(self):
         results = []
         for lengths in ("gauge line", "reference plane"):
-            job = changed((("machine", "lengths_from"), lengths), (("machine", "reference_z"), -350.0))
+            job = changed((("machines", 0, "lengths_from"), lengths), (("machines", 0, "reference_z"), -350.0))
             plan = make_plan(job, models())
-            run = rehearse(job, plan.geometry, planned_setups(plan), 5)
+            run = rehearsed(plan, 5)
             self.assertEqual(run.alarms, ())
             results.append([(setup.found.tolist(), setup.hover_gap) for setup in run.setups])
         np.testing.assert_allclose(results[0][0][0], results[1][0][0], atol=1e-9)

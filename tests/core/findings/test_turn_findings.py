@@ -8,6 +8,7 @@ from dataclasses import replace
 from unittest import mock
 
 from ledgecliff.core.changing import set_value
+from ledgecliff.core.edits.standing import with_standing
 from ledgecliff.core.errors import RegistrationError
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.base import Size
@@ -20,6 +21,7 @@ from ledgecliff.core.plan import make_plan
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.core.turns.turn_plan import turns_of
 from tests.helpers import codes, plan_with
+from tests.jobs import standing_at
 from tests.turn_jobs import FRAME, PINS, ring, ring_plan, ring_with
 
 THREE = (Pin(x=-144, y=60, diameter=10), Pin(x=-144, y=-60, diameter=10), Pin(x=144, y=0, diameter=10))
@@ -153,8 +155,8 @@ class TurnFindingsTest(unittest.TestCase):
 
     def test_pins_too_deep_for_the_tool(self):
         """Through 15 and 12 into the board, the holder must stay over the blank."""
-        reach = ("machine", "cutters", 2, "reach")
-        flute = (("machine", "cutters", 2, "flute"), 20.0)
+        reach = ("machines", 0, "cutters", 2, "reach")
+        flute = (("machines", 0, "cutters", 2, "flute"), 20.0)
         self.silent("TOOL_TOO_SHORT", "on-pins", flute, (reach, 27.0))
         self.finding("TOOL_TOO_SHORT", "on-pins", flute, (reach, 26.5))
 
@@ -170,10 +172,12 @@ class TurnFindingsTest(unittest.TestCase):
         self.silent("PINS_LET_IT_TURN", "on-pins", ((*PINS, "pins"), both))
 
     def test_pins_stand_in_the_board_that_the_part_lies_on(self):
-        other = ring("on-pins").machine.boards[0].model_copy(update={"name": "second board"})
-        boards = (("machine", "boards"), (*ring("on-pins").machine.boards, other))
+        machine = ring("on-pins").machine
+        other = machine.fixtures[2].model_copy(update={"name": "second board"})
+        two = with_standing(machine, standing_at(other, machine.stations[2].at.as_tuple()))
+        boards = (("machines", 0), two)
         self.silent("PINS_IN_ANOTHER_BOARD", "on-pins", boards)
-        self.finding("PINS_IN_ANOTHER_BOARD", "on-pins", boards, (("setups", 1, "hold", "board"), "second board"))
+        self.finding("PINS_IN_ANOTHER_BOARD", "on-pins", boards, (("setups", 1, "station"), two.stations[3].id))
 
     def test_a_shift_in_the_same_code_adds_up(self):
         """Into its own code a carried zero with a shift goes further at each run; in another code it does not."""
@@ -190,7 +194,7 @@ class TurnFindingsTest(unittest.TestCase):
             Cutter(tool=tool, name=f"drill {size}", diameter=size, length=90, shape="drill")
             for tool, size in ((90, 8.0), (91, 10.04))
         ]
-        cutters = (("machine", "cutters"), (*ring("on-pins").machine.cutters, *drills))
+        cutters = (("machines", 0, "cutters"), (*ring("on-pins").machine.cutters, *drills))
         self.finding("DRILL_CANNOT_MILL", "in-a-frame", cutters, ((*FRAME, "tool"), 90))
         self.silent("DRILL_CANNOT_MILL", "in-a-frame", cutters)
         self.finding("DRILL_OF_ANOTHER_SIZE", "on-pins", cutters, ((*PINS, "tool"), 90))

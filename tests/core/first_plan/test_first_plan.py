@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import unittest
 from functools import cache
 from unittest import mock
@@ -13,26 +12,28 @@ from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.first_plan import making
 from ledgecliff.core.first_plan.blanks import blanks_for, hat_for, parallels_for, stock_round
 from ledgecliff.core.holding.least_grip import least_grip
+from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.part import ModelReference
 from ledgecliff.core.new_job import first_plan, job_for_model
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.quantities import spell
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store.shop import shipped_shop
 from tests.corpus import CORPUS, corpus_part
+from tests.draws import ALL
 from tests.models import box, cylinder, geometry_from, less, moved, turned
+from tests.rehearsals import rehearsed
 
 #: A part of each way to hold; LEDGECLIFF_ALL_DRAWS=1 plans the whole corpus.
 _SOME = ("two hole plate", "disc", "box shell", "angle bracket", "flat on bar", "cross drilled bar", "thin sheet",
          "large plate", "bearing housing", "long bar", "block pocketed on 4")  # fmt: skip
 X = (1.0, 0.0, 0.0)
-_PARTS = tuple(CORPUS) if os.environ.get("LEDGECLIFF_ALL_DRAWS") else _SOME
+_PARTS = tuple(CORPUS) if ALL else _SOME
 
 
 def job_of(geometry, shop=None):
     reference = ModelReference(path="part.step", sha256="0" * 64)
-    return job_for_model(reference, geometry, "part", shop or shipped_shop())
+    return job_for_model(reference, geometry, "part", shop or shipped_shop(), derived_id("part"))
 
 
 @cache
@@ -55,7 +56,7 @@ class CorpusTest(unittest.TestCase):
         for name in _PARTS:
             _, plan = planned(name)
             for seed in (3, 4):
-                done = rehearse(plan.job, plan.geometry, planned_setups(plan), seed)
+                done = rehearsed(plan, seed)
                 self.assertEqual(done.alarms, (), f"{name}, seed {seed}")
 
     def test_the_part_is_left_in_the_end(self):
@@ -86,7 +87,7 @@ class SliverTest(unittest.TestCase):
         plan = make_plan(first_plan(job_of(part), Models(part), shipped_shop()).job, Models(part))
         self.assertEqual(plan.setups[1].setup.datum.x.source, "feature")
         for seed in range(1, 6):
-            self.assertEqual(rehearse(plan.job, part, planned_setups(plan), seed).alarms, (), f"seed {seed}")
+            self.assertEqual(rehearsed(plan, seed, geometry=part).alarms, (), f"seed {seed}")
 
 
 class BlankTest(unittest.TestCase):
@@ -108,7 +109,7 @@ class BlankTest(unittest.TestCase):
         """28 high: 28 + 1.5 + 0.5 stand out, an eighth is 3.75; parallels of 38 in jaws of 42 give 4, the hat is 4.5.
         50 high: 52 stand out, 6.5 are wanted; parallels of 35 give 7, so the hat is 7.5."""
         shop = shipped_shop()
-        vise = shop.machine.vises[0]
+        vise = shop.machine.fixtures[0]
         self.assertAlmostEqual(least_grip(vise, 30.0), 3.75)
         self.assertAlmostEqual(least_grip(vise, 10.0), 3.5, msg="never less than the vise itself needs")
         self.assertEqual(parallels_for(vise, 3.75, shop.parallels)[:2], (4.0, 38.0))

@@ -58,8 +58,8 @@ class GripTest(unittest.TestCase):
         self.assertTrue(plan_of(bar_job(setup(hold=hold), along="z")).setups[0].grip.parallel)
 
     def test_a_jaw_shorter_than_the_part(self):
-        narrow = [vise.model_copy(update={"jaw_width": 40.0}) for vise in first().machine.vises]
-        self.assertAlmostEqual(first(vises=tuple(narrow)).grip.opposite, 40 * 12)
+        narrow = first().machine.fixtures[0].model_copy(update={"jaw_width": 40.0})
+        self.assertAlmostEqual(first(fixtures=(narrow,)).grip.opposite, 40 * 12)
 
 
 class SeatTest(unittest.TestCase):
@@ -76,20 +76,20 @@ class SeatTest(unittest.TestCase):
         self.assertAlmostEqual(first(in_vise(jaws=SoftJaws(depth=6))).seat.area, 60 * 32, places=3)
 
     def test_plate_and_board_carry_all_of_it(self):
-        on_plate = setup(hold=PlateHold(plate="plate"))
+        on_plate = setup(hold=PlateHold())
         self.assertAlmostEqual(first(on_plate).seat.area, 60 * 40)
         self.assertAlmostEqual(first(setup(hold=ON_BOARD)).seat.area, 60 * 40)
 
     def test_over_the_edge_of_the_plate_it_tips(self):
         """The plate is 400 long; the block's middle 5 beyond its end stands on 25 of its 60."""
-        seat = first(setup(hold=PlateHold(plate="plate", x=205))).seat
+        seat = first(setup(hold=PlateHold(x=205))).seat
         self.assertAlmostEqual(seat.area, 25 * 40)
         self.assertAlmostEqual(seat.steady, -5)
-        self.assertAlmostEqual(overhangs(first(setup(hold=PlateHold(plate="plate", x=205))).holding)["+X"], 35)
+        self.assertAlmostEqual(overhangs(first(setup(hold=PlateHold(x=205))).holding)["+X"], 35)
 
     def test_a_bar_in_a_v(self):
         """Ø30 in 90°: the axis is 15√2 over the apex, so the lowest line 15(√2 - 1) over it."""
-        planned = plan_of(bar_job(setup(hold=VBlockHold(v_block="V", beside=20)))).setups[0]
+        planned = plan_of(bar_job(setup(hold=VBlockHold(beside=20)))).setups[0]
         self.assertAlmostEqual(planned.seat.steady, 30)
         block = planned.holding.block("V-block")
         apex = planned.holding.seat - 15 * (2**0.5 - 1)
@@ -152,14 +152,14 @@ class ToolTest(unittest.TestCase):
     def test_the_board_may_be_cut_as_deep_as_it_allows(self):
         """1.0 into the board under 0.2 of tape."""
         hole = feature("h", "hole", (30, 20, 20), diameter=6, through=True)
-        hold = BoardHold(board="board", tape=0.2, screws=())
+        hold = BoardHold(tape=0.2, screws=())
         for beyond, hit in ((1.2, False), (1.5, True)):
             use = self.use(Hole(name="h", tool=3, on="h", beyond=beyond), hold=hold, features=(hole,))
             named = [clash for clash in use.clashes if clash.with_what == "spoilboard"]
             self.assertEqual(bool(named), hit)
 
     def test_a_clamp_in_the_way_of_an_outline(self):
-        clamped = PlateHold(plate="plate", clamps=(Clamp(x=2, y=20, side="left", reach=5),))
+        clamped = PlateHold(clamps=(Clamp(x=2, y=20, side="left", reach=5),))
         use = self.use(Outline(name="o", tool=3), hold=clamped, features=(), stock=(70, 50, 20))
         self.assertEqual([clash.with_what for clash in use.clashes if not clash.holder], ["clamp 1", "plate"][:1])
 
@@ -191,12 +191,12 @@ class LooseTest(unittest.TestCase):
         self.assertEqual((part.held_by, border.held_by), (("tape",), ("tape",)))
 
     def test_screws_hold_the_piece_they_go_through(self):
-        part, border = self.pieces(BoardHold(board="board", screws=(Screw(x=5, y=5), Screw(x=95, y=75))), self.SLOT)
+        part, border = self.pieces(BoardHold(screws=(Screw(x=5, y=5), Screw(x=95, y=75))), self.SLOT)
         self.assertEqual((part.held_by, border.held_by), ((), ("screw 1", "screw 2")))
 
     def test_dowels_only_locate(self):
         dowel = Dowel(x=-3, y=40, diameter=6, height=10)
-        (piece,) = self.pieces(PlateHold(plate="plate", dowels=(dowel,)), Outline(name="o", tool=3, slot=8, below=-5))
+        (piece,) = self.pieces(PlateHold(dowels=(dowel,)), Outline(name="o", tool=3, slot=8, below=-5))
         self.assertEqual(piece.held_by, ())
 
 
@@ -205,24 +205,26 @@ class HoldingKindsTest(unittest.TestCase):
 
     def test_height_of_the_seat(self):
         for hold, height in (
-            (ViseHold(vise="left vise", parallels_height=30, parallels_thickness=10, parallels_length=100), -480 + 30),
+            (ViseHold(parallels_height=30, parallels_thickness=10, parallels_length=100), -480 + 30),
             (IN_VISE.model_copy(update={"jaws": StepJaws(height=25, depth=4)}), -480 + 25),
             (IN_VISE.model_copy(update={"jaws": SoftJaws(depth=8)}), -480 + 42 - 8),
-            (PlateHold(plate="plate"), -450),
+            (PlateHold(), -450),
             (ON_BOARD, -450 + 0.2),
         ):
             with self.subTest(hold.by):
-                holding = first(setup(hold=hold)).holding
-                self.assertAlmostEqual(holding.seat + holding.m_shift[2], height)
+                planned = first(setup(hold=hold))
+                seat = planned.located.tf_m_u(np.array([0.0, 0.0, planned.holding.seat]))
+                self.assertAlmostEqual(seat[2], height)
 
     def test_the_fixed_jaw_on_any_side(self):
         """Middle of the jaws at X -520, fixed jaw's face at Y -180: turned by quarters about that place."""
-        vise = first().machine.vises[0]
+        vise = first().machine.fixtures[0]
         for side, axis, face in (("back", 1, -180), ("front", 1, -180), ("left", 0, -520), ("right", 0, -520)):
             with self.subTest(side):
-                holding = first(vises=(vise.model_copy(update={"fixed_jaw": side}),)).holding
+                planned = first(fixtures=(vise.model_copy(update={"fixed_jaw": side}),))
+                holding = planned.holding
                 self.assertEqual(holding.jaws.axis, axis)
-                self.assertAlmostEqual(holding.jaws.face + holding.m_shift[axis], face)
+                self.assertAlmostEqual(planned.located.tf_m_u(np.full(3, holding.jaws.face))[axis], face)
                 self.assertEqual(holding.jaws.toward, 1 if side in ("back", "right") else -1)
                 self.assertAlmostEqual(holding.opening, 40 if axis == 1 else 60)
                 stock = holding.u_stock[1 if holding.jaws.toward > 0 else 0][axis]

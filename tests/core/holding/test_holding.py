@@ -26,7 +26,7 @@ class HoldPartTest(unittest.TestCase):
         self.assertAlmostEqual(holding.seat, -28.0)
 
     def test_jaws_that_reach_the_hat_open_to_the_hat(self):
-        holding = plan_with((("machine", "vises", 1, "jaw_height"), 54.0)).setups[1].holding
+        holding = plan_with((("machines", 0, "fixtures", 1, "jaw_height"), 54.0)).setups[1].holding
         self.assertAlmostEqual(holding.opening, 68.0)
 
     def test_height_ladder_in_wcs(self):
@@ -45,23 +45,24 @@ class HoldPartTest(unittest.TestCase):
     def test_blocks_stand_where_the_vise_is(self):
         """In machine coordinates the fixed jaw's face, the bed and the parallels come out where they are."""
         for setup in demo_plan().setups:
-            holding, shift = setup.holding, setup.holding.m_shift
+            holding, shift = setup.holding, setup.located.tf_m_u.shift
+            at = setup.machine.station(setup.setup.station).at
             fixed = next(block for block in holding.blocks if block.name == "fixed jaw")
             parallel = next(block for block in holding.blocks if block.name == "back parallel")
-            self.assertAlmostEqual(fixed.low[1] + shift[1], holding.fixture.at.y)
-            self.assertAlmostEqual(fixed.low[2] + shift[2], holding.fixture.at.z)
-            self.assertAlmostEqual(parallel.high[2] + shift[2], holding.fixture.at.z + holding.hold.parallels_height)
-            self.assertAlmostEqual((fixed.low[0] + fixed.high[0]) / 2 + shift[0], holding.fixture.at.x)
+            self.assertAlmostEqual(fixed.low[1] + shift[1], at.y)
+            self.assertAlmostEqual(fixed.low[2] + shift[2], at.z)
+            self.assertAlmostEqual(parallel.high[2] + shift[2], at.z + holding.hold.parallels_height)
+            self.assertAlmostEqual((fixed.low[0] + fixed.high[0]) / 2 + shift[0], at.x)
 
     def test_moving_the_part_along_the_jaws_moves_it_in_x_only(self):
         before, after = demo_plan(), plan_with((("setups", 0, "hold", "beside"), 7.0))
         np.testing.assert_allclose(
-            after.setups[0].wcs.m_offset - before.setups[0].wcs.m_offset, (7.0, 0.0, 0.0), atol=1e-9
+            after.setups[0].located.m_offset - before.setups[0].located.m_offset, (7.0, 0.0, 0.0), atol=1e-9
         )
 
     def test_higher_parallels_lift_the_zero_by_as_much(self):
         after = plan_with((("setups", 0, "hold", "parallels_height"), 40.0))
         np.testing.assert_allclose(
-            after.setups[0].wcs.m_offset - demo_plan().setups[0].wcs.m_offset, (0.0, 0.0, 2.0), atol=1e-9
+            after.setups[0].located.m_offset - demo_plan().setups[0].located.m_offset, (0.0, 0.0, 2.0), atol=1e-9
         )
         self.assertAlmostEqual(after.setups[0].holding.grip, 2.0)

@@ -19,7 +19,7 @@ PORT = math.pi * 25 * 24
 
 
 class BlankTest(unittest.TestCase):
-    def test_handbook_placing(self):
+    def test_worked_placing(self):
         """Centred in X and Y, 1.5 above the top: the underside of the stock at P z -4.5."""
         low, high = blank_corners(demo().stock, geometry())
         np.testing.assert_allclose(low, (-2, -2, -4.5))

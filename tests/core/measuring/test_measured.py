@@ -15,11 +15,11 @@ from ledgecliff.core.measuring.measured import KnownRing, RecordedTouches, measu
 from ledgecliff.core.measuring.measured_drawing import COLUMNS, measured_sheet, table_rows
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.rehearsal.recorded import recorded
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
-from ledgecliff.core.rehearsal.stated import StatedProbe, StatedWorld
+from ledgecliff.core.rehearsal.true_world import StatedProbe, TrueWorld
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
+from tests.rehearsals import rehearsed
 
 
 def winch_cheek():
@@ -105,7 +105,7 @@ class WinchCheekTest(unittest.TestCase):
 
     def test_an_offset_that_has_moved_far_must_be_confirmed(self):
         """More than three times the clamping scatter, or than the setup's own limit; in inches as well."""
-        limit = 3 * self.setup.holding.scatter
+        limit = 3 * self.setup.holding.clamping.standard
         for per_unit, unit in ((1.0, "mm"), (25.4, "in")):
             before = {"x": -500 / per_unit, "y": -230 / per_unit, "z": -400 / per_unit}
             now = {"x": (-500 + 0.9 * limit) / per_unit, "y": (-230 - 1.1 * limit) / per_unit, "z": -400 / per_unit}
@@ -180,8 +180,8 @@ class CalibrationTest(unittest.TestCase):
         """A ball 0.02 larger than stated, rehearsed in the bore of 60: its true effective radius comes out."""
         job = read_job(demo_job("winch-cheek"))
         plan = make_plan(job, Models())
-        world = StatedWorld(probe=StatedProbe(radius_off=0.02, repeatability=0.0))
-        result = rehearse(job, plan.geometry, planned_setups(plan)[:1], 1, world=world).setups[0]
+        world = TrueWorld(probe=StatedProbe(radius_off=0.02, repeatability=0.0))
+        result = rehearsed(plan, 1, world=world).setups[0]
         touches = recorded(plan.setups[0], result)
         ring = KnownRing(step="measure shaft bore", diameter=60.0)
         found = measure(plan.setups[0], touches.model_copy(update={"ring": ring})).calibration

@@ -1,4 +1,4 @@
-"""Readings to offsets: the worked numbers of handbook chapters 2 and 3."""
+"""Readings to offsets: the worked numbers of docs/methods."""
 
 from __future__ import annotations
 
@@ -14,22 +14,21 @@ from ledgecliff.core.errors import FitError
 from ledgecliff.core.frames import rotation
 from ledgecliff.core.probing import evaluation
 from ledgecliff.core.probing.evaluation import (
+    Edge,
     between,
-    contact_points,
     corner,
     edge_through,
     in_frame,
     offset_for,
     out_of_frame,
     skew_rad,
-    square_edge,
     surface_at,
 )
 from ledgecliff.core.simulator.machine import reading_lag
 
 
 class SurfaceTest(unittest.TestCase):
-    def test_edge_finder_of_chapter_2(self):
+    def test_edge_finder(self):
         """Ø10 against the left side, moving +X, machine X -412.630 → surface -407.630."""
         surface = surface_at(-412.630, +1, 5.0)
         self.assertAlmostEqual(surface, -407.630, places=9)
@@ -50,7 +49,7 @@ class SurfaceTest(unittest.TestCase):
 
 
 class BetweenTest(unittest.TestCase):
-    def test_pocket_of_chapter_3(self):
+    def test_pocket(self):
         """Ball centres -312.204 and -287.196, effective radius 2.982 → centre -299.700, width 30.972."""
         found = between(surface_at(-312.204, -1, 2.982), surface_at(-287.196, +1, 2.982))
         self.assertAlmostEqual(found.middle, -299.700, places=9)
@@ -64,18 +63,19 @@ class BetweenTest(unittest.TestCase):
 
 
 class ReadingLagTest(unittest.TestCase):
-    def test_chapter_3(self):
+    def test_worked_numbers(self):
         """At 4 ms: 500 mm/min gives 0.033 mm, 60 mm/min gives 0.004 mm."""
         self.assertAlmostEqual(reading_lag(500), 0.033, places=3)
         self.assertAlmostEqual(reading_lag(60), 0.004, places=3)
 
 
 class CornerTest(unittest.TestCase):
-    def test_skewed_corner_of_chapter_3(self):
+    def test_skewed_corner(self):
         """Edge at X -210.412, -130.412: Y -150.006, -149.869; a square left edge through (-240.083, -120.000)."""
         edge = edge_through(np.array([[-210.412, -150.006], [-130.412, -149.869]]), (0.0, 1.0), 0.0)
         self.assertAlmostEqual(math.degrees(skew_rad(edge, 0)), 0.0981, places=4)
-        place = corner(edge, square_edge(np.array([-240.083, -120.0]), edge))
+        left = Edge(np.array([-240.083, -120.0]), np.array([-edge.direction[1], edge.direction[0]]), None, 0.0)
+        place = corner(edge, left)
         np.testing.assert_allclose(place, (-240.0315, -150.0567), atol=5e-5)
 
     @given(st.floats(-40.0, 40.0), st.floats(1.0, 4.0))
@@ -113,8 +113,3 @@ class SkewedFrameTest(unittest.TestCase):
     def test_there_and_back(self, skew):
         zero, point = np.array([-240.0, -150.0, -300.0]), np.array([12.0, -7.0, 3.0])
         np.testing.assert_allclose(in_frame(out_of_frame(point, zero, skew), zero, skew), point, atol=1e-9)
-
-    def test_contact_along_the_normal_not_the_move(self):
-        """On an edge at 45 degrees the contact lies a radius along the normal."""
-        contact = contact_points(np.array([[0.0, 0.0]]), np.array([[1.0, 1.0]]), 2.0)
-        np.testing.assert_allclose(contact, [[math.sqrt(2.0), math.sqrt(2.0)]])

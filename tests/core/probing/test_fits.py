@@ -109,7 +109,7 @@ class CircleTest(unittest.TestCase):
 
 
 class LineTest(unittest.TestCase):
-    def test_edge_of_chapter_3(self):
+    def test_edge(self):
         """Y -150.006 at X -210.412 and -149.869 at -130.412: 0.0981 degrees."""
         fit = fit_line(np.array([[-210.412, -150.006], [-130.412, -149.869]]))
         self.assertAlmostEqual(math.degrees(math.atan2(fit.direction[1], fit.direction[0])), 0.0981, places=4)

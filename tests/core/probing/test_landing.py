@@ -4,7 +4,6 @@ simulated machine with everything as far off as the plan allows."""
 from __future__ import annotations
 
 import math
-import os
 import unittest
 
 import manifold3d
@@ -20,12 +19,13 @@ from ledgecliff.core.model.operations import Pocket
 from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.probing.round_window import round_window
 from ledgecliff.core.probing.touches import Feeds, Touch
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
-from ledgecliff.core.rehearsal.stated import StatedProbe, StatedSetup, StatedWorld
+from ledgecliff.core.rehearsal.true_world import StatedProbe, TrueClamping, TrueWorld
 from ledgecliff.core.solids.areas import nearest_in, roomiest, shrunk, stretches, top_area, wall_area
+from tests.draws import draws
 from tests.jobs import IN_VISE, block_job, feature, plan_of, setup
+from tests.rehearsals import rehearsed
 
-_LOTS = 400 if os.environ.get("LEDGECLIFF_ALL_DRAWS") else 25
+_LOTS = draws(25, 400)
 
 
 def rectangle(low, high):
@@ -100,7 +100,7 @@ class RoundWindowTest(unittest.TestCase):
 
     def test_against_every_place_it_may_be(self):
         """Brute force over a fine grid of places: never more early or late than told, and told no more than needed."""
-        places = np.linspace(-1.0, 1.0, 41)
+        places = np.linspace(-1.0, 1.0, draws(21, 41))
         for inside, angle, radius, stand_off, aside in (
             (True, 0.0, 11.0, 3.0, (1.0, 1.0)), (True, 35.0, 8.0, 4.0, (1.5, 0.5)), (True, 90.0, 6.0, 3.5, (0.3, 0.9)),
             (False, 180.0, 5.0, 3.0, (1.0, 2.0)), (False, -60.0, 3.0, 4.0, (1.5, 1.0)),
@@ -191,8 +191,8 @@ class EveryTouchLandsTest(unittest.TestCase):
         x, y, z = (float(rng.choice([-1, 1])) * guess for _ in range(3))
         skewed = any(step.sets_skew for step in plan.setups[1].probing.steps)
         turn = float(rng.choice([-1, 1])) * (0.49 if skewed else 0.045)
-        place = StatedSetup(name="Op 20", part_off=Point(x=x, y=y, z=z), skew_deg=turn)
-        return StatedWorld(setups=(place,), probe=StatedProbe(repeatability=0.0)), np.array([x, y, z]), turn
+        place = TrueClamping(name="Op 20", part_off=Point(x=x, y=y, z=z), skew_deg=turn)
+        return TrueWorld(setups=(place,), probe=StatedProbe(repeatability=0.0)), np.array([x, y, z]), turn
 
     def test_where_nothing_is_found_wanting_the_machine_finds_what_is_there(self):
         """Every slow touch comes onto the surface it is meant for, wherever that surface really is."""
@@ -209,7 +209,7 @@ class EveryTouchLandsTest(unittest.TestCase):
                 continue
             ran += 1
             world, off, turn_deg = self.furthest(job, plan, rng)
-            result = rehearse(job, plan.geometry, planned_setups(plan), 1, world=world).setups[1]
+            result = rehearsed(plan, 1, world=world).setups[1]
             self.assertEqual(result.alarms, (), seed)
             c, s = math.cos(math.radians(turn_deg)), math.sin(math.radians(turn_deg))
             turn = np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]])
@@ -220,6 +220,6 @@ class EveryTouchLandsTest(unittest.TestCase):
                 contact = np.array(ball_centre(record.m_reading, job.machine.probe))
                 contact = contact + into * job.machine.probe.effective_radius
                 u_planned = np.array(touch.w_contact) + probed.wcs.u_origin
-                really = turn @ (u_planned - middle) + middle + probed.holding.m_shift + off
+                really = turn @ (u_planned - middle) + middle + probed.located.tf_m_u.shift + off
                 self.assertAlmostEqual(float((contact - really) @ into), 0.0, delta=0.006, msg=(seed, touch.surface))
         self.assertGreater(min(ran, refused), _LOTS // 8)

@@ -82,7 +82,7 @@ class DemoStepsTest(unittest.TestCase):
         self.assertEqual(touch.moving(), "+X")
 
     def test_raw_top_is_touched_though_zero_is_the_finished_top(self):
-        """Z zero 1.5 below the raw top: the touched top must read +1.5 (chapter 3, set with a shift)."""
+        """Z zero 1.5 below the raw top: the touched top must read +1.5 (set with a shift)."""
         step = demo_plan().setups[0].probing.steps[-1]
         self.assertAlmostEqual(step.sets[0].should_read, 1.5)
 
@@ -115,7 +115,7 @@ class DemoStepsTest(unittest.TestCase):
 
     def test_clearance_is_over_stock_and_jaws(self):
         self.assertAlmostEqual(demo_plan().setups[0].probing.w_clearance, 1.5 + 15)
-        tall = plan_with((("machine", "vises", 0, "jaw_height"), 90.0))
+        tall = plan_with((("machines", 0, "fixtures", 0, "jaw_height"), 90.0))
         setup = tall.setups[0]
         self.assertAlmostEqual(setup.probing.w_clearance, setup.holding.jaw_top - setup.wcs.u_origin[2] + 15)
 
@@ -134,7 +134,7 @@ class DemoStepsTest(unittest.TestCase):
 
 
 class NeedsTest(unittest.TestCase):
-    """Each need of chapter 3 at its limit: just met, just missed."""
+    """Each need of docs/methods/one-touch.md at its limit: just met, just missed."""
 
     def problems(self, *edits_, setup=0):
         return {problem.code for problem in plan_with(*edits_).setups[setup].probing.problems}
@@ -177,8 +177,8 @@ class NeedsTest(unittest.TestCase):
 
     def test_reach(self):
         """In Op 20, 8 deep plus the ball's radius needs 10.0 of stylus."""
-        self.assertNotIn("TOUCH_TOO_DEEP", self.problems((("machine", "probe", "reach"), 10.0), setup=1))
-        self.assertIn("TOUCH_TOO_DEEP", self.problems((("machine", "probe", "reach"), 9.9), setup=1))
+        self.assertNotIn("TOUCH_TOO_DEEP", self.problems((("machines", 0, "probe", "reach"), 10.0), setup=1))
+        self.assertIn("TOUCH_TOO_DEEP", self.problems((("machines", 0, "probe", "reach"), 9.9), setup=1))
 
     def test_part_edge_that_is_not_cut_yet(self):
         """Under 2 of stock the finished side waits for the outline: the stock is probed first, the side after it."""
@@ -209,7 +209,7 @@ class NeedsTest(unittest.TestCase):
         job = lying.set_datum(demo(), 1, "x", "part minus side")
         self.assertIn("TOUCH_STEM_FOULS", {p.code for p in make_plan(job, models()).setups[1].probing.problems})
         slim = changing.set_value(
-            job, ("machine", "probe"),
+            job, ("machines", 0, "probe"),
             job.machine.probe.model_copy(update={"ball_diameter": 7.0, "effective_radius": 3.48, "stem_diameter": 2.0}),
         )  # fmt: skip
         self.assertNotIn("TOUCH_STEM_FOULS", {p.code for p in make_plan(slim, models()).setups[1].probing.problems})
@@ -226,8 +226,9 @@ class NeedsTest(unittest.TestCase):
         """Round the frame's inner piece stands its border, 180 and 165 from the middle: Z is touched outside it."""
         for size, fires in (((560.0, 390.0), False), ((400.0, 340.0), False), ((362.0, 332.0), True)):
             job = ring("in-a-frame")
-            board = job.machine.boards[0].model_copy(update=dict(zip(("length", "width"), size, strict=True)))
-            plan = make_plan(changing.set_value(job, ("machine", "boards"), (board,)), models()).setups[1]
+            for name, mm in zip(("length", "width"), size, strict=True):
+                job = changing.set_value(job, ("machines", 0, "fixtures", 2, name), mm)
+            plan = make_plan(job, models()).setups[1]
             said = [p.message for p in plan.probing.problems if p.code == "TOUCH_NO_LANDING"]
             self.assertEqual(bool([words for words in said if "but border stands" in words]), fires, said)
             x, y, _ = plan.probing.steps[-1].touches[0].w_contact + plan.wcs.u_origin
@@ -239,6 +240,10 @@ class NeedsTest(unittest.TestCase):
         for length, fires in ((125.0, False), (118.0, True)):
             codes = self.problems((path, length), setup=1)
             self.assertEqual("TOUCH_TOO_DEEP" in codes, fires, length)
-        self.assertNotIn("TOUCH_TOO_DEEP", self.problems((path, 118.0), (("machine", "probe", "reach"), 33.0), setup=1))
+        self.assertNotIn(
+            "TOUCH_TOO_DEEP", self.problems((path, 118.0), (("machines", 0, "probe", "reach"), 33.0), setup=1)
+        )
         # As long as the stock is high is not enough: its body would come down on the top of a stock a little higher.
-        self.assertIn("TOUCH_TOO_DEEP", self.problems((path, 118.0), (("machine", "probe", "reach"), 32.6), setup=1))
+        self.assertIn(
+            "TOUCH_TOO_DEEP", self.problems((path, 118.0), (("machines", 0, "probe", "reach"), 32.6), setup=1)
+        )

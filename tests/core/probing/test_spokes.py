@@ -38,12 +38,12 @@ class CircleOnTheMachineTest(unittest.TestCase):
         probed, machine = plan.setups[1], plan.job.machine
         self.assertEqual(probed.probing.problems, ())
         (step,) = probed.probing.steps
-        x, y = np.add(step.w_centre, off) + probed.wcs.m_offset[:2]
-        top = float(probed.wcs.m_offset[2])
+        x, y = np.add(step.w_centre, off) + probed.located.m_offset[:2]
+        top = float(probed.located.m_offset[2])
         round_ = manifold3d.Manifold.cylinder(40, step.size / 2, step.size / 2, FACETS).translate((x, y, top - 20))
         stock = box((x - 60, y - 60, top - 30), (x + 60, y + 60, top if step.inside else top - 12))
         body = Body("part", stock - round_ if step.inside else stock + round_.trim_by_plane((0, 0, -1), -top))
-        offsets = {code.key: probed.wcs.m_offset.copy() for code in codes_of(machine)}
+        offsets = {code.key: probed.located.m_offset.copy() for code in codes_of(machine)}
         unit = SimulatedMachine(machine, [body], offsets, quiet())
         (text,) = probing_texts(plan, 1)
         outcome = Control(unit, DIALECTS[profile_of(machine).control]).run(text.text)

@@ -19,8 +19,8 @@ from tests.jobs import plan_of
 
 def job_of(text, *cycles, control="parameter style"):
     own = OutputProfile(name="ours", control=control, text=text)
-    job = set_value(job_with(*cycles), ("machine", "profiles"), (own,))
-    return set_value(job, ("machine", "profile"), "ours")
+    job = set_value(job_with(*cycles), ("machines", 0, "profiles"), (own,))
+    return set_value(job, ("machines", 0, "profile"), "ours")
 
 
 def differences(text, *cycles, control="parameter style"):
@@ -30,7 +30,7 @@ def differences(text, *cycles, control="parameter style"):
 class ReadingCheckTest(unittest.TestCase):
     def test_the_demo_reads_back_in_every_profile(self):
         for name in SHIPPED:
-            plan = make_plan(changed((("machine", "profile"), name)), models())
+            plan = make_plan(changed((("machines", 0, "profile"), name)), models())
             for index in (0, 1):
                 with self.subTest(name, setup=index):
                     self.assertEqual(read_back(plan, index).differences, ())
@@ -146,7 +146,7 @@ class BrokenProfileTest(unittest.TestCase):
 
     def test_an_unknown_profile_says_which_there_are(self):
         with self.assertRaisesRegex(ProfileError, "choose one of parameter style, numbered-variable skip style"):
-            probing_text(make_plan(changed((("machine", "profile"), "nobody's")), models()), 0)
+            probing_text(make_plan(changed((("machines", 0, "profile"), "nobody's")), models()), 0)
 
     def test_names_are_shipped_ones_and_the_machines_own(self):
         self.assertEqual(profile_names(demo().machine), tuple(SHIPPED))
@@ -154,6 +154,6 @@ class BrokenProfileTest(unittest.TestCase):
 
     def test_text_from_a_job_stays_in_comments(self):
         for name in SHIPPED:
-            plan = make_plan(changed((("title",), "x) G0 Z-400 ("), (("machine", "profile"), name)), models())
+            plan = make_plan(changed((("title",), "x) G0 Z-400 ("), (("machines", 0, "profile"), name)), models())
             for text in (probing_text(plan, 0), hover_text(plan, 0)):
                 self.assertNotIn("Z-400", re.sub(r"\([^()]*\)", "", text))

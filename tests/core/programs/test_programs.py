@@ -121,12 +121,12 @@ class ProbingProgramTest(unittest.TestCase):
         self.assertEqual(self.text, probing_text(make_plan(changed(), models()), 0))
 
     def test_inches(self):
-        text = probing_text(plan_with((("machine", "program_units"), "in")), 0)
+        text = probing_text(plan_with((("machines", 0, "program_units"), "in")), 0)
         self.assertIn("G20 G17", text)
         self.assertIn("#100 = 0.07803 (effective ball radius)", text)
 
     def test_an_offset_the_style_cannot_write_is_refused(self):
-        plan = plan_with((("machine", "offsets", 0, "number"), 12))
+        plan = plan_with((("machines", 0, "offsets", 0, "number"), 12))
         with self.assertRaisesRegex(PlanError, "offset 12; programs in this style can write 1 to 9"):
             probing_text(plan, 0)
         with self.assertRaisesRegex(PlanError, "no work offset G77"):
@@ -139,7 +139,7 @@ class HoverProgramTest(unittest.TestCase):
         self.assertIn("\nG1 Z75.0 F200.0\n", hover_text(demo_plan(), 1))
         self.assertIn("\nG1 Z76.5 F200.0\n", hover_text(demo_plan(), 0))
 
-    def test_handbook_example(self):
+    def test_worked_example(self):
         """Chapter 2: parallels at Z -28.5, a 75 block: Z 46.5."""
         plan = plan_with((("setups", 1, "datum", "z", "shift"), 28.5))
         self.assertIn("\nG1 Z46.5 F200.0\n", hover_text(plan, 1))

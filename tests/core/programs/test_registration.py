@@ -109,7 +109,7 @@ class PinProgramTest(unittest.TestCase):
         machine = job.machine.model_copy(update={"cutters": (*job.machine.cutters, drill)})
         first = job.setups[0].operations[0].model_copy(update={"tool": 9})
         setup = job.setups[0].model_copy(update={"operations": (first, *job.setups[0].operations[1:])})
-        plan = make_plan(job.model_copy(update={"machine": machine, "setups": (setup, job.setups[1])}), Models())
+        plan = make_plan(job.model_copy(update={"machines": (machine,), "setups": (setup, job.setups[1])}), Models())
         feeds, drilled = moves(registration_programs(plan)["01-op-10-pins-blank"])
         self.assertEqual(feeds, [])
         self.assertEqual([(place[0], place[1]) for place, _ in drilled], [(-144, 60), (-144, -60), (144, 0)])
@@ -131,7 +131,7 @@ class PinProgramTest(unittest.TestCase):
     def test_inches(self):
         job = ring("on-pins")
         plan = make_plan(
-            job.model_copy(update={"machine": job.machine.model_copy(update={"program_units": "in"})}), Models()
+            job.model_copy(update={"machines": (job.machine.model_copy(update={"program_units": "in"}),)}), Models()
         )
         texts, metric = registration_programs(plan), registration_programs(ring_plan("on-pins"))
         a, b = (np.concatenate(moves(t["01-op-10-pins-blank"], u)[0]) for t, u in ((texts, 25.4), (metric, 1.0)))

@@ -19,17 +19,17 @@ def run(plan, text, *, blank=True):
     """The program over the first setup as planned, with the blank or on the bare board: how it ended, and where its
     feed moves went in the WCS."""
     setup = plan.setups[0]
-    shift = setup.holding.m_shift
+    shift = setup.located.tf_m_u.shift
     stock = transformed(setup.before.solid, setup.setup.orientation.matrix(), shift)
     bodies = [Body("part", stock, cuttable=True)] if blank else []
     for block in setup.holding.blocks:
         solid = block.solid().translate(tuple(shift))
         bodies.append(Body(block.name, solid, cuttable=block.name == "spoilboard"))
-    offsets = {code.number: setup.wcs.m_offset.copy() for code in plan.job.machine.offsets}
+    offsets = {code.number: setup.located.m_offset.copy() for code in plan.job.machine.offsets}
     machine = SimulatedMachine(plan.job.machine, bodies, offsets, quiet())
     outcome = Control(machine).run(text)
     length = np.array([0.0, 0.0, plan.job.machine.cutter(machine.tool).length])
-    ends = [np.array(m.end) - setup.wcs.m_offset - length for m in machine.motions if m.kind == "feed"]
+    ends = [np.array(m.end) - setup.located.m_offset - length for m in machine.motions if m.kind == "feed"]
     return outcome, np.array(ends)
 
 
@@ -47,7 +47,7 @@ class OnTheMachineTest(unittest.TestCase):
 
     def test_the_frames_contour_runs_through(self):
         for unit in ("mm", "in"):
-            plan = ring_with("in-a-frame", (("machine", "program_units"), unit))
+            plan = ring_with("in-a-frame", (("machines", 0, "program_units"), unit))
             (text,) = (text for name, text in registration_programs(plan).items() if name.endswith("frame"))
             outcome, ends = run(plan, text)
             self.assertEqual(outcome.alarm, "")
@@ -61,7 +61,7 @@ class OnTheMachineTest(unittest.TestCase):
         _, ends = run(plan, text)
         x, y, _ = ends[np.argmin(ends[:, 2])]
         setup = plan.setups[0]
-        post = box((x - 3, y - 3, -50.0), (x + 3, y + 3, 40.0)).translate(tuple(setup.wcs.m_offset))
-        offsets = {code.number: setup.wcs.m_offset.copy() for code in plan.job.machine.offsets}
+        post = box((x - 3, y - 3, -50.0), (x + 3, y + 3, 40.0)).translate(tuple(setup.located.m_offset))
+        offsets = {code.number: setup.located.m_offset.copy() for code in plan.job.machine.offsets}
         machine = SimulatedMachine(plan.job.machine, [Body("clamp", post)], offsets, quiet())
         self.assertIn("collision: the tip met the clamp", Control(machine).run(text).alarm)

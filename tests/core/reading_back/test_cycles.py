@@ -12,6 +12,7 @@ from ledgecliff.core.blanks import box
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.lying import set_datum
 from ledgecliff.core.errors import InvalidValueError, PlanError, ProfileError
+from ledgecliff.core.locating import Clamping
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.holding import VBlockHold
@@ -23,15 +24,15 @@ from ledgecliff.core.probing.planning import plan_probing
 from ledgecliff.core.programs.profile import SHIPPED, shipped_profile
 from ledgecliff.core.programs.released import probing_text, probing_texts
 from ledgecliff.core.reading_back.check import read_back
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
-from ledgecliff.core.rehearsal.stated import StatedProbe, StatedSetup, StatedWorld
-from ledgecliff.core.solids.tracked import InProcessStock
+from ledgecliff.core.rehearsal.true_world import StatedProbe, TrueClamping, TrueWorld
+from ledgecliff.core.solids.in_process_stock import InProcessStock
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 from ledgecliff.store.part_models import load_models
 from tests.helpers import demo
 from tests.helpers import models as demo_models
-from tests.jobs import IN_VISE, bar_job, block_job, codes, feature, machine, plan_of, setup
+from tests.jobs import IN_VISE, V_BLOCK, bar_job, block_job, codes, feature, machine, plan_of, setup
+from tests.rehearsals import rehearsed
 
 BORE = feature("bore", "bore", (75, 40, 30), diameter=24.0, through=True)
 BOSS = feature("boss", "boss", (75, 40, 30), diameter=40.0, depth=12.0)
@@ -105,9 +106,8 @@ def with_stock(job, index, change):
     plan = plan_of(job).setups[index]
     made = InProcessStock(change(plan.before.solid), plan.before.raw_id)
     holding = replace(plan.holding, stock=made)
-    return plan_probing(
-        plan.setup, holding, plan.wcs, job.machine, job.stock, job.part.features, lambda _operation: made
-    )  # fmt: skip
+    clamping = Clamping(plan.setup, holding, plan.wcs, plan.located)
+    return plan_probing(clamping, (), job.machine, job.stock, job.part.features, lambda _operation: made)
 
 
 class EveryCycleTest(unittest.TestCase):
@@ -128,8 +128,8 @@ class EveryCycleTest(unittest.TestCase):
     def test_each_finds_a_part_that_lies_off(self):
         """Stated world: the part 0.4, -0.3 and 0.1 off.  Expected places are off by just that, sizes by nothing."""
         off = np.array([0.4, -0.3, 0.1])
-        world = StatedWorld(
-            setups=(StatedSetup(name="Op 20", part_off=Point(x=0.4, y=-0.3, z=0.1)),),
+        world = TrueWorld(
+            setups=(TrueClamping(name="Op 20", part_off=Point(x=0.4, y=-0.3, z=0.1)),),
             probe=StatedProbe(repeatability=0.0),
         )
         for name, cycle in CYCLES.items():
@@ -138,7 +138,7 @@ class EveryCycleTest(unittest.TestCase):
             with self.subTest(name):
                 job = job_with(cycle.model_copy(update={"action": "measure"}))
                 plan = plan_of(job)
-                result = rehearse(job, plan.geometry, planned_setups(plan), 1, world=world).setups[1]
+                result = rehearsed(plan, 1, world=world).setups[1]
                 self.assertEqual(result.alarms, ())
                 step = plan.setups[1].probing.steps[0]
                 for k, quantity in enumerate(step.finds):
@@ -160,8 +160,8 @@ class SkewTest(unittest.TestCase):
         return set_value(job, ("setups", 1, "probing", "cycles"), None)
 
     def world(self, degrees):
-        return StatedWorld(
-            setups=(StatedSetup(name="Op 20", part_off=Point(x=0.3, y=-0.2, z=0.0), skew_deg=degrees),),
+        return TrueWorld(
+            setups=(TrueClamping(name="Op 20", part_off=Point(x=0.3, y=-0.2, z=0.0), skew_deg=degrees),),
             probe=StatedProbe(repeatability=0.0),
         )
 
@@ -178,7 +178,7 @@ class SkewTest(unittest.TestCase):
                 with self.subTest(units=units, degrees=degrees):
                     job = self.job(units=units)
                     plan = plan_of(job)
-                    result = rehearse(job, plan.geometry, planned_setups(plan), 1, world=self.world(degrees)).setups[1]
+                    result = rehearsed(plan, 1, world=self.world(degrees)).setups[1]
                     self.assertEqual(result.alarms, ())
                     self.assertAlmostEqual(result.turn_deg, degrees, delta=0.001)
                     self.assertAlmostEqual(result.true_turn_deg, degrees, places=6)
@@ -189,7 +189,7 @@ class SkewTest(unittest.TestCase):
         cycle = ProbeCycle(name="c", kind="corner", on="stock", corner="left front", skew=True)
         job = job_with(cycle)
         plan = plan_of(job)
-        result = rehearse(job, plan.geometry, planned_setups(plan), 1, world=self.world(0.3)).setups[1]
+        result = rehearsed(plan, 1, world=self.world(0.3)).setups[1]
         self.assertAlmostEqual(result.turn_deg, 0.3, delta=0.001)
         # The stock turns about its middle, which is the planned zero; its corner is (-75, -40) from there.
         angle = math.radians(0.3)
@@ -213,9 +213,9 @@ class SkewTest(unittest.TestCase):
                     job = job_with(cycle, profile=profile, program_units=units)
                     plan = plan_of(job)
                     self.assertEqual(read_back(plan, 1).differences, ())
-                    result = rehearse(job, plan.geometry, planned_setups(plan), 1, world=self.world(degrees)).setups[1]
+                    result = rehearsed(plan, 1, world=self.world(degrees)).setups[1]
                     self.assertEqual(result.alarms, ())
-                    right = np.add(plan.setups[1].wcs.m_offset[:2], (0.3, -0.2))
+                    right = np.add(plan.setups[1].located.m_offset[:2], (0.3, -0.2))
                     np.testing.assert_allclose(result.found[:2], right, atol=0.004)
                     if profile != "numbered-variable skip style":
                         self.assertAlmostEqual(result.turn_deg, degrees, delta=0.002)
@@ -229,10 +229,10 @@ class SkewTest(unittest.TestCase):
             self.assertEqual(read_back(plan, 1).differences, ())
 
     def test_a_control_whose_offsets_do_not_turn_stops_at_a_turned_part(self):
-        job = set_value(self.job(), ("machine", "profile"), "numbered-variable skip style")
+        job = set_value(self.job(), ("machines", 0, "profile"), "numbered-variable skip style")
         plan = plan_of(job)
         for degrees, alarm in ((0.05, ""), (0.3, "the part is turned, straighten it")):
-            result = rehearse(job, plan.geometry, planned_setups(plan), 1, world=self.world(degrees)).setups[1]
+            result = rehearsed(plan, 1, world=self.world(degrees)).setups[1]
             self.assertIn(alarm, "".join(result.alarms))
             self.assertEqual(bool(result.alarms), bool(alarm))
 
@@ -255,9 +255,9 @@ class ParameterTest(unittest.TestCase):
         self.assertEqual(read_back(plan, 1).differences, ())
         setting = plan.setups[1].probing.steps[0].sets[0]
         self.assertEqual((setting.should_read, setting.expected), (12.5, -75.0))
-        world = StatedWorld(probe=StatedProbe(repeatability=0.0))
-        found = rehearse(job, plan.geometry, planned_setups(plan), 1, world=world).setups[1].found
-        self.assertAlmostEqual(found[0], plan.setups[1].wcs.m_offset[0] - 75.0 - 12.5, delta=0.001)
+        world = TrueWorld(probe=StatedProbe(repeatability=0.0))
+        found = rehearsed(plan, 1, world=world).setups[1].found
+        self.assertAlmostEqual(found[0], plan.setups[1].located.m_offset[0] - 75.0 - 12.5, delta=0.001)
 
     def test_into_another_offset(self):
         """The corner goes into G56; G55 stays as it was set by eye."""
@@ -275,18 +275,18 @@ class ParameterTest(unittest.TestCase):
         web = CYCLES["web"]
         for units in ("mm", "in"):
             job = job_with(web, profile="numbered-variable skip style", program_units=units)
-            job = set_value(job, ("machine", "extended"), ExtendedOffsets(count=48))
+            job = set_value(job, ("machines", 0, "extended"), ExtendedOffsets(count=48))
             job = set_value(job, ("setups", 1, "offset"), "G54.1 P12")
             plan = plan_of(job)
             text = probing_text(plan, 1)
             self.assertIn("\nG54.1 P12\n", text)
             self.assertIn("G10 L20 P12 Y[#7222", text)
             self.assertEqual(read_back(plan, 1).differences, ())
-            result = rehearse(job, plan.geometry, planned_setups(plan), 2).setups[1]
+            result = rehearsed(plan, 2).setups[1]
             self.assertEqual((result.alarms, result.offset), ((), "G54.1 P12"))
             self.assertAlmostEqual(result.found[1], result.true[1], delta=0.005)
         with self.assertRaisesRegex(PlanError, "parameter style do not have"):
-            probing_text(plan_of(set_value(job, ("machine", "profile"), "parameter style")), 1)
+            probing_text(plan_of(set_value(job, ("machines", 0, "profile"), "parameter style")), 1)
 
     def test_measuring_writes_no_offset(self):
         plan = plan_of(job_with(CYCLES["bore"].model_copy(update={"action": "measure"})))
@@ -303,36 +303,36 @@ class ParameterTest(unittest.TestCase):
     def test_washing_and_switching_come_before_the_first_touch(self):
         job = job_with(CYCLES["surface"], wash_s=2.5)
         probe = job.machine.probe.model_copy(update={"on_word": "M64 P0", "off_word": "M65 P0"})
-        plan = plan_of(set_value(job, ("machine", "probe"), probe))
+        plan = plan_of(set_value(job, ("machines", 0, "probe"), probe))
         lines = probing_text(plan, 1).splitlines()
         order = [lines.index(line) for line in ("M64 P0 (probe on)", "M8", "G4 P2.5", "M9")]
         self.assertEqual(order, sorted(order))
         self.assertLess(order[-1], next(k for k, line in enumerate(lines) if line.startswith("G38.2")))
         self.assertIn("M65 P0 (probe off)", lines)
         self.assertEqual(read_back(plan, 1).differences, ())
-        never_on = plan_of(set_value(job, ("machine", "probe"), probe.model_copy(update={"on_word": "M64 P7"})))
+        never_on = plan_of(set_value(job, ("machines", 0, "probe"), probe.model_copy(update={"on_word": "M64 P7"})))
         text = probing_texts(never_on, 1)[0]
         self.assertIn("M64 P7", text.text)
 
     def test_an_offset_that_jumps_waits_for_the_operator(self):
         """The part 0.5 to the left: more than 0.2, less than 0.8."""
-        off = StatedSetup(name="Op 20", part_off=Point(x=-0.5, y=0, z=0))
-        world = StatedWorld(setups=(off,), probe=StatedProbe(repeatability=0.0))
+        off = TrueClamping(name="Op 20", part_off=Point(x=-0.5, y=0, z=0))
+        world = TrueWorld(setups=(off,), probe=StatedProbe(repeatability=0.0))
         for profile in SHIPPED:
             for jump, waits in ((0.2, True), (0.8, False), (None, False)):
                 with self.subTest(profile, jump=jump):
                     job = job_with(CYCLES["surface"], jump=jump, profile=profile)
                     plan = plan_of(job)
-                    result = rehearse(job, plan.geometry, planned_setups(plan), 1, world=world).setups[1]
+                    result = rehearsed(plan, 1, world=world).setups[1]
                     self.assertEqual(result.alarms, ())
                     self.assertEqual(result.pauses, int(waits))
-                    self.assertAlmostEqual(result.found[0], plan.setups[1].wcs.m_offset[0] - 0.5, delta=0.001)
+                    self.assertAlmostEqual(result.found[0], plan.setups[1].located.m_offset[0] - 0.5, delta=0.001)
 
     def test_a_profile_without_the_macro_says_which(self):
         job = job_with(CYCLES["surface"], jump=0.2)
         shipped = shipped_profile("parameter style")
         own = shipped.model_copy(update={"name": "ours", "text": shipped.text.replace("macro confirm(", "macro asks(")})
-        for change in ((("machine", "profiles"), (own,)), (("machine", "profile"), "ours")):
+        for change in ((("machines", 0, "profiles"), (own,)), (("machines", 0, "profile"), "ours")):
             job = set_value(job, *change)
         with self.assertRaisesRegex(ProfileError, "'confirm' is missing"):
             probing_text(plan_of(job), 1)
@@ -355,13 +355,13 @@ class FixtureValueTest(unittest.TestCase):
         for profile in SHIPPED:
             for units in ("mm", "in"):
                 job = self.job(profile=profile, program_units=units)
-                plan, at = plan_of(job), job.machine.fixture(job.setups[1].hold).at
+                plan, at = plan_of(job), job.machine.station(job.setups[1].station).at
                 probing = plan.setups[1].probing
                 self.assertEqual([step.title for step in probing.steps], ["Z from stock top"])
                 self.assertEqual(probing.stays, (("x", at.x), ("y", at.y - 2.0)))
                 self.assertEqual(read_back(plan, 1).differences, (), (profile, units))
                 self.assertIn("X is the known place of the vise", probing_text(plan, 1))
-                result = rehearse(job, plan.geometry, planned_setups(plan), 3).setups[1]
+                result = rehearsed(plan, 3).setups[1]
                 self.assertEqual(result.alarms, ())
                 np.testing.assert_allclose(result.found[:2], (at.x, at.y - 2.0), atol=2e-4)
                 np.testing.assert_allclose(result.found[:2], result.true[:2], atol=2e-4)
@@ -369,8 +369,8 @@ class FixtureValueTest(unittest.TestCase):
     def test_a_fixture_that_was_knocked_shows(self):
         job = self.job()
         plan = plan_of(job)
-        world = StatedWorld(setups=(StatedSetup(name="Op 20", fixture_off=Point(x=0.4, y=0, z=0)),))
-        result = rehearse(job, plan.geometry, planned_setups(plan), 3, world=world).setups[1]
+        world = TrueWorld(setups=(TrueClamping(name="Op 20", fixture_off=Point(x=0.4, y=0, z=0)),))
+        result = rehearsed(plan, 3, world=world).setups[1]
         self.assertAlmostEqual(result.difference[0], -0.4, places=3)
 
     def test_it_counts_as_earned(self):
@@ -418,7 +418,9 @@ class RefusedCycleTest(unittest.TestCase):
                 continue
             self.assertAlmostEqual(plan.setups[1].probing.touches[0].feeds.back_off, 0.2)
             for profile in SHIPPED:
-                self.assertEqual(read_back(plan_of(set_value(job, ("machine", "profile"), profile)), 1).differences, ())
+                self.assertEqual(
+                    read_back(plan_of(set_value(job, ("machines", 0, "profile"), profile)), 1).differences, ()
+                )
 
     def test_an_island_between_the_walls_is_crossed_over(self):
         """Where the way across is blocked the step goes up and over; a cycle that says straight is told so."""
@@ -473,16 +475,17 @@ class RefusedCycleTest(unittest.TestCase):
 
 
 class BarTest(unittest.TestCase):
-    """A bar of 30 in a V-block, touched across and on top (chapter 5)."""
+    """A bar of 30 in a V-block, touched across and on top."""
 
     def job(self, groove, **changes):
-        hold = VBlockHold(v_block="V", strap=None)
+        hold = VBlockHold(strap=None)
         routine = ProbingRoutine(guess=1.0, stand_off=3.0, overtravel=3.0, cycles=(
             ProbeCycle(name="bar", kind="bar", on="stock", axis="y"),
         ))  # fmt: skip
-        job = set_value(bar_job(setup(hold=hold, probing=routine)), ("machine", "v_blocks", 0, "groove"), groove)
+        block = V_BLOCK.model_copy(update={"groove": groove})
+        job = bar_job(setup(hold=hold, probing=routine), fixtures=(block,))
         for key, value in changes.items():
-            job = set_value(job, ("machine", key), value)
+            job = set_value(job, ("machines", 0, key), value)
         return job
 
     def test_it_reads_back_everywhere(self):
@@ -498,8 +501,8 @@ class BarTest(unittest.TestCase):
         job = self.job(24.0)
         plan = plan_of(job)
         off = Point(x=0.0, y=0.9, z=0.0)
-        world = StatedWorld(setups=(StatedSetup(name="Op 10", part_off=off),), probe=StatedProbe(repeatability=0.0))
-        result = rehearse(job, plan.geometry, planned_setups(plan), 1, world=world).setups[0]
+        world = TrueWorld(setups=(TrueClamping(name="Op 10", part_off=off),), probe=StatedProbe(repeatability=0.0))
+        result = rehearsed(plan, 1, world=world).setups[0]
         self.assertEqual(result.alarms, ())
         found = [result.results[500 + k] for k in range(3)]
         np.testing.assert_allclose(found, (0.9, 30.0, -15.0), atol=0.004)
@@ -511,7 +514,7 @@ class BarTest(unittest.TestCase):
 
 
 class PlannerFindsTest(unittest.TestCase):
-    """What chapter 3 asks the planner to find by itself."""
+    """What the planner is to find by itself."""
 
     def test_a_strip_barely_wider_than_the_ball_waits_for_the_fixed_jaw(self):
         """Parallels of 4.3 leave 0.15 beside a ball of 4: Z lands there only once the jaw's face has set Y."""

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import os
 import unittest
 
+from tests.draws import draws
 from tests.mutants import survivors
 
-_SLIPS = 1000 if os.environ.get("LEDGECLIFF_ALL_DRAWS") else 120
+_SLIPS = draws(80, 1000)
 
 
 class SlipsTest(unittest.TestCase):

@@ -87,7 +87,7 @@ class TrialPlateTest(unittest.TestCase):
 
 
 class FloatHousingTest(unittest.TestCase):
-    """Handbook, worked example A."""
+    """The worked example of docs/methods."""
 
     def test_bore_with_counterbore_and_broken_edges(self):
         bore = of_kind(geometry(), "hole")[0]

@@ -6,6 +6,8 @@ import unittest
 
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.lying import set_datum
+from ledgecliff.core.errors import RegisterError
+from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.checks import check_offsets, values_for
 from ledgecliff.core.register.entries import Entry, Use, Value, claimed, made_resident, released, with_value
@@ -28,7 +30,9 @@ class OwnValueTest(unittest.TestCase):
 
     def told(self, entry):
         """Codes of the findings, and whether the value counts."""
-        return {finding.code for finding in check_offsets(demo(), [entry])}, "G54" in values_for(demo(), [entry])
+        return {finding.code for finding in check_offsets(demo(), [entry])}, (demo().machine.id, "G54") in values_for(
+            demo(), [entry]
+        )
 
     def test_each_way_a_value_can_stand_there(self):
         empty = Entry("G54")
@@ -67,7 +71,7 @@ class OwnValueTest(unittest.TestCase):
             job = set_datum(job, 0, axis, source)
         stays = with_value(made_resident(Entry("G54"), OWN.fixture), VALUE, "tape")
         self.assertEqual(list(check_offsets(job, [stays])), [])
-        self.assertIn("G54", values_for(job, [stays]))
+        self.assertIn((demo().machine.id, "G54"), values_for(job, [stays]))
 
     def test_what_changes_the_meaning_of_a_number_and_what_does_not(self):
         first = demo().setups[0]
@@ -80,9 +84,9 @@ class OwnValueTest(unittest.TestCase):
             (("stock", "nominal", "x"), 99.0, False),
             (("setups", 0, "datum", "x", "shift"), 0.5, False),
             (("setups", 0, "orientation"), demo().setups[1].orientation, False),
-            (("machine", "vises", 0, "at", "x"), demo().machine.vises[0].at.x + 1.0, False),
+            (("machines", 0, "stations", 0, "at", "x"), demo().machine.stations[0].at.x + 1.0, False),
             (("part", "model", "sha256"), "0" * 64, False),
-            (("machine", "lengths_from"), "reference plane", False),
+            (("machines", 0, "lengths_from"), "reference plane", False),
         ):
             job = set_value(demo(), path, value)
             self.assertEqual(meaning_of(job, job.setups[0]) == OWN.meaning, same, path)
@@ -94,3 +98,35 @@ class OwnValueTest(unittest.TestCase):
         entry = with_value(claimed(Entry("G59"), OTHER), VALUE, "touches")
         self.assertEqual(list(check_offsets(demo(), [entry])), [])
         self.assertEqual(values_for(demo(), [entry]), {})
+
+
+class IdentityTest(unittest.TestCase):
+    """A code belongs to a job and a setup, not to what they are called."""
+
+    def setUp(self):
+        self.mine = with_value(claimed(Entry("G54"), OWN), VALUE, "touches")
+
+    def told(self, job):
+        return {finding.code for finding in check_offsets(job, [self.mine])}, (demo().machine.id, "G54") in values_for(
+            job, [self.mine]
+        )
+
+    def test_a_renamed_job_and_setup_keep_their_code_and_value(self):
+        job = set_value(set_value(demo(), ("title",), "Housing, old form"), ("setups", 0, "name"), "First clamping")
+        self.assertEqual(self.told(job), (set(), True))
+
+    def test_a_copy_that_became_another_job_owns_nothing(self):
+        copy = demo().model_copy(update={"id": derived_id("copy")})
+        self.assertEqual(self.told(copy), ({"OFFSET_TAKEN"}, False))
+        with self.assertRaisesRegex(RegisterError, "Float housing · Op 10 has it"):
+            claimed(self.mine, use_of(copy, copy.setups[0]))
+
+    def test_another_setup_under_the_old_name_owns_nothing(self):
+        other = set_value(demo(), ("setups", 0, "id"), derived_id("another clamping"))
+        self.assertEqual(self.told(other), ({"OFFSET_TAKEN"}, False))
+
+    def test_what_an_older_register_keeps_goes_by_name(self):
+        old = with_value(claimed(Entry("G54"), OLD), VALUE, "touches")
+        self.assertEqual([f.code for f in check_offsets(demo(), [old])], ["OFFSET_STALE"])
+        renamed = set_value(demo(), ("setups", 0, "name"), "First clamping")
+        self.assertEqual([f.code for f in check_offsets(renamed, [old])], ["OFFSET_TAKEN"])

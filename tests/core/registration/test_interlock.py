@@ -1,4 +1,4 @@
-"""The interlocking frame: the handbook's checked case, and what makes it fail."""
+"""The interlocking frame: the worked case, and what makes it fail."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ def sizes(**changes):
     return FrameSizes(**({"keep_x": 70, "keep_y": 40, "slot": 6, "fit": 0.1, "turn": "x"} | changes))
 
 
-class HandbookCaseTest(unittest.TestCase):
+class WorkedCaseTest(unittest.TestCase):
     def test_play_and_turn(self):
         """Half sizes 70 x 40 to the low edges, d = 6, c = 0.1, radii 2 and 8: 0.100 each way, 0.08 and 0.15 degrees."""
         checked = check_frame(make_frame(sizes(notches=False)), 6.0)

@@ -1,4 +1,4 @@
-"""The wrong-seat test against the handbook's facts and against trying every assignment by brute force."""
+"""The wrong-seat test against known facts and against trying every assignment by brute force."""
 
 from __future__ import annotations
 
@@ -46,7 +46,7 @@ def brute_force(pins, turn, tolerance):
     return count
 
 
-class HandbookTest(unittest.TestCase):
+class WorkedFactsTest(unittest.TestCase):
     def test_two_equal_pins_always_seat_in_four_ways(self):
         expected = {"as intended", "end for end", "not turned", "not turned and end for end"}
         self.assertEqual(names([(-90, 0, 6), (90, 0, 6)]), expected)

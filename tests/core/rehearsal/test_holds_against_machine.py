@@ -22,8 +22,8 @@ from ledgecliff.core.model.holding import (
 from ledgecliff.core.model.machine import ProbingRoutine
 from ledgecliff.core.model.operations import Hole
 from ledgecliff.core.model.setup import AxisDatum, Datum
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
-from tests.jobs import IN_VISE, bar_job, block_job, feature, plan_of, setup
+from tests.jobs import IN_VISE, V_BLOCK, bar_job, block_job, feature, plan_of, setup
+from tests.rehearsals import rehearsed
 
 #: Five standard deviations of one touch of ±0.001 bound a centre and a single surface alike (mm).
 WITHIN = 0.006
@@ -42,7 +42,7 @@ class HoldsTest(unittest.TestCase):
         bad = [f.message() for f in findings_of(plan) if f.severity in ("hazard", "error")]
         self.assertEqual(bad, [])
         for seed in seeds:
-            done = rehearse(job, plan.geometry, planned_setups(plan), seed)
+            done = rehearsed(plan, seed)
             self.assertEqual(done.alarms, ())
             for one in done.setups:
                 self.assertLess(abs(one.difference).max(), WITHIN, (seed, one.difference))
@@ -52,13 +52,13 @@ class HoldsTest(unittest.TestCase):
         return block_job(one, part=(60, 40, 24), stock=(60, 40, 24), features=(), **more)
 
     def test_vises_whichever_way_they_stand(self):
-        vise = block_job().machine.vises[0]
+        vise = block_job().machine.fixtures[0]
         for side in ("back", "front", "left", "right"):
             turned = (vise.model_copy(update={"fixed_jaw": side}),)
             jaw = ("fixed jaw", "stock centre") if side in ("left", "right") else ("stock centre", "fixed jaw")
             for sources in (("stock centre", "stock centre"), jaw, ("stock plus side", "stock minus side")):
                 with self.subTest(side=side, sources=sources):
-                    self.assert_comes_through(self.job(IN_VISE, zero(*sources, PARALLELS), vises=turned), (3,))
+                    self.assert_comes_through(self.job(IN_VISE, zero(*sources, PARALLELS), fixtures=turned), (3,))
 
     def test_stepped_jaws_and_a_stop(self):
         stepped = IN_VISE.model_copy(
@@ -72,27 +72,24 @@ class HoldsTest(unittest.TestCase):
 
     def test_plate_with_dowels_and_clamps(self):
         hold = PlateHold(
-            plate="plate", x=20, y=-10, dowels=(Dowel(x=-4, y=20, diameter=8, height=5),),
+            x=20, y=-10, dowels=(Dowel(x=-4, y=20, diameter=8, height=5),),
             clamps=(Clamp(x=6, y=32, side="left", reach=5, width=10),),
         )  # fmt: skip
         self.assert_comes_through(self.job(hold, zero("stock plus side", "stock centre", PARALLELS)))
 
     def test_board_with_tape_and_screws(self):
-        for hold in (BoardHold(board="board", tape=0.3), BoardHold(board="board", screws=(Screw(x=6, y=6),))):
+        for hold in (BoardHold(tape=0.3), BoardHold(screws=(Screw(x=6, y=6),))):
             self.assert_comes_through(self.job(hold, zero("stock centre", "stock centre", TOP)))
             self.assert_comes_through(self.job(hold))
 
     def test_a_bar_in_a_v_block_both_ways(self):
         """Across the groove the bar's middle is where its sides say; along it, where its ends say."""
-        block = block_job().machine.v_blocks[0]
         for along, right in (("x", "+X"), ("y", "+Y")):
             one = setup(
-                right=right, hold=VBlockHold(v_block="V", beside=22, strap=None),
+                right=right, hold=VBlockHold(beside=22, strap=None),
                 datum=zero("stock centre", "stock centre", TOP), probing=ProbingRoutine(depth=15, guess=1),
             )  # fmt: skip
-            job = bar_job(one)
-            machine = job.machine.model_copy(update={"v_blocks": (block.model_copy(update={"along": along}),)})
-            plan = plan_of(job.model_copy(update={"machine": machine}))
+            plan = plan_of(bar_job(one, fixtures=(V_BLOCK.model_copy(update={"along": along}),)))
             self.assertAlmostEqual(plan.setups[0].holding.seat, plan.setups[0].holding.u_stock[0][2])
 
     def test_a_second_side_from_a_bore_cut_in_the_first(self):
@@ -101,7 +98,7 @@ class HoldsTest(unittest.TestCase):
             datum=zero("stock centre", "stock centre", TOP),
         )  # fmt: skip
         bore = AxisDatum(source="feature", feature="bore")
-        for hold in (PlateHold(plate="plate"), BoardHold(board="board", tape=0.2), IN_VISE):
+        for hold in (PlateHold(), BoardHold(tape=0.2), IN_VISE):
             second = setup(
                 name="Op 20",
                 up="-Z",

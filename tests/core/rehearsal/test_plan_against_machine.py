@@ -18,8 +18,9 @@ from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.programs.released import probing_text
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
-from tests.helpers import demo, geometry, models, plan_with
+from tests.draws import draws
+from tests.helpers import demo, models, plan_with
+from tests.rehearsals import rehearsed
 
 #: Five standard deviations of one touch bound a centre and a single surface alike (mm).
 WITHIN = 0.006
@@ -42,8 +43,8 @@ def random_job(rng):
         ("setups", 0, "hold", "beside"): rng.uniform(-15, 15),
         ("setups", 1, "hold", "beside"): rng.uniform(-15, 15),
         ("setups", 1, "hold", "parallels_height"): rng.uniform(18, 34),
-        ("machine", "program_units"): rng.choice(["mm", "in"]),
-        ("machine", "probe", "repeatability"): 0.001,
+        ("machines", 0, "program_units"): rng.choice(["mm", "in"]),
+        ("machines", 0, "probe", "repeatability"): 0.001,
     }
     for path, value in changes.items():
         job = changing.set_value(job, path, value)
@@ -68,54 +69,54 @@ def random_job(rng):
             job = changing.set_value(job, ("setups", setup, "datum", axis, "shift"), shift)
     # The hat's grip is what the vise may hold: set the parallels so that it does.
     hat = job.stock.measured.z - 28 - job.stock.allowance.plus_z
-    height = job.machine.vises[0].jaw_height - max(hat - 0.3, 3.6)
+    height = job.machine.fixtures[0].jaw_height - max(hat - 0.3, 3.6)
     return changing.set_value(job, ("setups", 0, "hold", "parallels_height"), height)
 
 
 class PlanAgainstMachineTest(unittest.TestCase):
     def test_what_the_findings_let_pass_comes_through(self):
         sound = 0
-        for seed in range(24):
+        for seed in range(draws(10, 24)):
             job = random_job(np.random.default_rng(seed))
             plan = make_plan(job, models())
             bad = [f.code for f in findings_of(plan) if f.severity in ("hazard", "error")]
             if bad:
                 continue
             sound += 1
-            result = rehearse(job, geometry(), planned_setups(plan), seed)
+            result = rehearsed(plan, seed)
             with self.subTest(
                 seed=seed, zeros=[[d.source for d in (s.datum.x, s.datum.y, s.datum.z)] for s in job.setups]
             ):
                 self.assertEqual(result.alarms, ())
                 for setup in result.setups:
                     self.assertLess(float(np.abs(setup.difference).max()), WITHIN, setup.name)
-        self.assertGreaterEqual(sound, 8, "too few of the random jobs are sound to say anything")
+        self.assertGreaterEqual(sound, draws(3, 8), "too few of the random jobs are sound to say anything")
 
     def test_a_wall_that_is_not_there_stops_the_machine_too(self):
         """Where the plan finds no wall, the machine must not come home with an offset that looks right."""
         only_faced = changing.set_value(demo(), ("setups", 0, "operations"), demo().setups[0].operations[:1])
         plan = make_plan(lying.set_datum(only_faced, 0, "x", "part minus side"), models())
         self.assertIn("TOUCH_BURIED", {f.code for f in findings_of(plan)})
-        result = rehearse(plan.job, geometry(), planned_setups(plan), 2)
+        result = rehearsed(plan, 2)
         self.assertTrue(result.setups[0].stopped or abs(float(result.setups[0].difference[0])) > 1.0)
 
     def test_a_stem_that_fouls_stops_the_machine_too(self):
         plan = make_plan(lying.set_datum(demo(), 1, "x", "part minus side"), models())
         self.assertIn("TOUCH_STEM_FOULS", {f.code for f in findings_of(plan)})
-        alarms = rehearse(plan.job, geometry(), planned_setups(plan), 2).setups[1].alarms
+        alarms = rehearsed(plan, 2).setups[1].alarms
         self.assertRegex(alarms[0], "stem|contact")
 
     def test_parallels_out_of_reach_stop_the_machine_too(self):
         """The stylus is far too short for parallels close beside a tall part: its body meets the hat."""
-        plan = plan_with((("setups", 1, "hold", "parallels_length"), 110.0), (("machine", "probe", "reach"), 12.0))
+        plan = plan_with((("setups", 1, "hold", "parallels_length"), 110.0), (("machines", 0, "probe", "reach"), 12.0))
         self.assertIn("TOUCH_TOO_DEEP", {f.code for f in findings_of(plan) if f.setup == "Op 20"})
-        result = rehearse(plan.job, geometry(), planned_setups(plan), 5)
+        result = rehearsed(plan, 5)
         self.assertTrue(result.setups[1].stopped)
 
     def test_a_hovering_tool_that_fouls_hits_the_part(self):
         plan = plan_with((("setups", 1, "hover", "block"), 20.0), (("setups", 1, "hover", "tool"), 1))
         self.assertIn("HOVER_FOULS", {f.code for f in findings_of(plan)})
-        alarms = rehearse(plan.job, geometry(), planned_setups(plan), 5).setups[1].alarms
+        alarms = rehearsed(plan, 5).setups[1].alarms
         self.assertRegex(alarms[0], "hover check, line .*collision: the tip met the part")
 
 
@@ -125,12 +126,13 @@ class RefusedEditTest(unittest.TestCase):
         rng = np.random.default_rng(11)
         paths = [
             ("stock", "measured", "z"), ("stock", "allowance", "plus_z"), ("setups", 0, "hold", "parallels_height"),
-            ("setups", 0, "hold", "parallels_thickness"), ("machine", "vises", 1, "jaw_height"),
+            ("setups", 0, "hold", "parallels_thickness"), ("machines", 0, "fixtures", 1, "jaw_height"),
             ("setups", 1, "probing", "depth"), ("setups", 1, "probing", "stand_off"),
-            ("machine", "probe", "ball_diameter"), ("machine", "probe", "reach"), ("setups", 0, "hover", "block"),
+            ("machines", 0, "probe", "ball_diameter"), ("machines", 0, "probe", "reach"),
+            ("setups", 0, "hover", "block"),
         ]  # fmt: skip
         for path in paths:
-            for value in (*(10.0 ** rng.uniform(-4, 5, 3)), -1.0, 0.0):
+            for value in (*(10.0 ** rng.uniform(-4, 5, draws(1, 3))), -1.0, 0.0):
                 with self.subTest(path=path, value=value):
                     try:
                         plan = make_plan(changing.set_value(demo(), path, float(value)), models())

@@ -9,16 +9,16 @@ import numpy as np
 from ledgecliff.core.drawing.paths import u_path, with_path
 from ledgecliff.core.drawing.stage import scene_views
 from ledgecliff.core.rehearsal.playback import Playback
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
 from ledgecliff.core.route import scenes_of
-from tests.helpers import demo, demo_plan, geometry
+from tests.helpers import demo, demo_plan
+from tests.rehearsals import rehearsed
 
 
 class PlaybackTest(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         plan = demo_plan()
-        cls.result = rehearse(plan.job, geometry(), planned_setups(plan), 3).setups[0]
+        cls.result = rehearsed(plan, 3).setups[0]
         cls.playback = Playback(cls.result, demo().machine.probe)
 
     def test_move_after_move_reaches_the_end(self):

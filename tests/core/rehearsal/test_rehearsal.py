@@ -12,7 +12,7 @@ from ledgecliff.core.blanks import blank, moved
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits import lying
 from ledgecliff.core.findings.rules import findings_of
-from ledgecliff.core.frames import Placement, rotation
+from ledgecliff.core.frames import rotation
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.machine import OutputProfile
 from ledgecliff.core.model.operations import Face
@@ -21,27 +21,28 @@ from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.programs.profile import shipped_profile
 from ledgecliff.core.programs.released import hover_text
+from ledgecliff.core.rehearsal.clamped import Laid, clamp, true_blank
+from ledgecliff.core.rehearsal.drawn_world import drawn_world
 from ledgecliff.core.rehearsal.playback import Playback
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
-from ledgecliff.core.rehearsal.stated import StatedProbe, StatedSetup, StatedWorld
-from ledgecliff.core.rehearsal.world import clamp, true_blank
+from ledgecliff.core.rehearsal.rehearse import written_plan
+from ledgecliff.core.rehearsal.true_world import StatedProbe, TrueClamping, TrueWorld
 from ledgecliff.core.tape.probing import rehearsed_tape
 from tests.core.reading_back import test_cycles
 from tests.core.reading_back.test_cycles import CYCLES, job_with
 from tests.helpers import changed, demo, demo_plan, geometry, models
 from tests.jobs import block_job, plan_of, point
 from tests.jobs import setup as setup_of
+from tests.rehearsals import rehearsed
 
 
 @cache
-def rehearsed(seed):
-    plan = demo_plan()
-    return rehearse(plan.job, plan.geometry, planned_setups(plan), seed)
+def of_demo(seed):
+    return rehearsed(demo_plan(), seed)
 
 
 def rehearse_job(job, seed=1):
     plan = make_plan(job, models())
-    return plan, rehearse(job, geometry(), planned_setups(plan), seed)
+    return plan, rehearsed(plan, seed)
 
 
 class JudgedTest(unittest.TestCase):
@@ -54,8 +55,8 @@ class JudgedTest(unittest.TestCase):
 
     def amiss(self, job, limit=None, **probe):
         plan = plan_of(job)
-        world = StatedWorld(probe=StatedProbe(repeatability=0.0, **probe))
-        return rehearse(job, plan.geometry, planned_setups(plan), 1, world=world, limit=limit).setups[1].amiss
+        world = TrueWorld(probe=StatedProbe(repeatability=0.0, **probe))
+        return rehearsed(plan, 1, world=world, limit=limit).setups[1].amiss
 
     def test_a_ball_that_is_larger_than_told(self):
         """0.02 more radius puts a side that is touched once 0.02 off; both sides of a width cancel it."""
@@ -76,25 +77,25 @@ class JudgedTest(unittest.TestCase):
         text = text.replace(" R{{ a.turn }}", " R[0 - {{ a.turn }}]")
         own = OutputProfile(name="ours", control="parameter style", text=text)
         for name, profiles, fires in (("parameter style", (), False), ("ours", (own,), True)):
-            job = set_value(job_with(CYCLES["edge angle in front"]), ("machine", "profiles"), profiles)
-            plan = plan_of(set_value(job, ("machine", "profile"), name))
-            world = StatedWorld(
-                setups=(StatedSetup(name="Op 20", skew_deg=0.3),), probe=StatedProbe(repeatability=0.0)
+            job = set_value(job_with(CYCLES["edge angle in front"]), ("machines", 0, "profiles"), profiles)
+            plan = plan_of(set_value(job, ("machines", 0, "profile"), name))
+            world = TrueWorld(
+                setups=(TrueClamping(name="Op 20", skew_deg=0.3),), probe=StatedProbe(repeatability=0.0)
             )  # fmt: skip
-            result = rehearse(plan.job, plan.geometry, planned_setups(plan), 1, world=world)
+            result = rehearsed(plan, 1, world=world)
             self.assertEqual(any("is turned 0.6" in words for words in result.amiss), fires)
 
     def test_a_fixture_that_was_knocked(self):
         job = test_cycles.FixtureValueTest().job()
         plan = plan_of(job)
         for off, fires in ((0.4, True), (0.004, False)):
-            world = StatedWorld(setups=(StatedSetup(name="Op 20", fixture_off=point(off, 0, 0)),))
-            result = rehearse(job, plan.geometry, planned_setups(plan), 3, world=world)
+            world = TrueWorld(setups=(TrueClamping(name="Op 20", fixture_off=point(off, 0, 0)),))
+            result = rehearsed(plan, 3, world=world)
             self.assertEqual(bool(result.amiss), fires)
 
     def test_no_seed_of_the_demo_is_told_wrong(self):
         for seed in range(8):
-            self.assertEqual(rehearsed(seed).amiss, (), seed)
+            self.assertEqual(of_demo(seed).amiss, (), seed)
 
 
 class NothingLeftTest(unittest.TestCase):
@@ -108,8 +109,8 @@ class NothingLeftTest(unittest.TestCase):
         first = first.model_copy(update={"probing": probing})
         second = setup_of(name="Op 20", offset="G55", up="-Z")
         plan = plan_of(block_job(first, second, part=(60, 40, 1), stock=(60, 40, 20), allowance=Allowance(plus_z=19.0)))
-        world = StatedWorld(stock_off=point(0.0, 0.0, -thinner))
-        return rehearse(plan.job, plan.geometry, planned_setups(plan), 1, world=world)
+        world = TrueWorld(stock_off=point(0.0, 0.0, -thinner))
+        return rehearsed(plan, 1, world=world)
 
     def test_it_is_told_and_keeps_what_was_found_before(self):
         for then, words in (("probe", "left after 'face'"), ("turn", "left after its operations")):
@@ -130,42 +131,42 @@ class DemoTest(unittest.TestCase):
     def test_found_offsets_are_the_true_ones_within_the_probes_scatter(self):
         """Repeatability 0.001 a touch; a centre averages two: 5 sigma of one touch bounds all of it."""
         for seed in range(4):
-            for result in rehearsed(seed).setups:
+            for result in of_demo(seed).setups:
                 self.assertEqual(result.alarms, ())
                 self.assertLess(np.abs(result.difference).max(), 0.005, (seed, result.name))
 
     def test_the_world_is_hidden_and_far_from_the_plan(self):
         """What is found lies up to millimetres off the planned offset: the program measured, not repeated."""
-        off = [np.abs(result.found - result.assumed).max() for seed in range(4) for result in rehearsed(seed).setups]
+        off = [np.abs(result.found - result.assumed).max() for seed in range(4) for result in of_demo(seed).setups]
         self.assertGreater(max(off), 0.8)
 
     def test_same_seed_same_world(self):
         plan = demo_plan()
-        again = rehearse(plan.job, plan.geometry, planned_setups(plan), 2)
-        for a, b in zip(rehearsed(2).setups, again.setups, strict=True):
+        again = rehearsed(plan, 2)
+        for a, b in zip(of_demo(2).setups, again.setups, strict=True):
             np.testing.assert_array_equal(a.found, b.found)
-        self.assertEqual(rehearsed(2).pairs, again.pairs)
-        self.assertFalse(np.allclose(rehearsed(1).setups[0].true, rehearsed(2).setups[0].true))
+        self.assertEqual(of_demo(2).pairs, again.pairs)
+        self.assertFalse(np.allclose(of_demo(1).setups[0].true, of_demo(2).setups[0].true))
 
     def test_number_of_triggers(self):
         """Two stages a touch: five touches in Op 10; in Op 20 the bore twice round and the parallel."""
-        self.assertEqual([len(result.touches) for result in rehearsed(1).setups], [10, 18])
+        self.assertEqual([len(result.touches) for result in of_demo(1).setups], [10, 18])
 
     def test_the_ball_touched_what_the_plan_says(self):
-        bodies = [[touch.body for touch in result.touches] for result in rehearsed(1).setups]
+        bodies = [[touch.body for touch in result.touches] for result in of_demo(1).setups]
         self.assertEqual(set(bodies[0]), {"part"})
         self.assertEqual(bodies[1], ["part"] * 16 + ["back parallel"] * 2)
 
     def test_far_side_follows_the_bore(self):
         """Registered by the bore, the counterbore lies on it within the two touches' scatter."""
         for seed in range(4):
-            for pair in rehearsed(seed).pairs:
+            for pair in of_demo(seed).pairs:
                 self.assertEqual(pair.partner, "main bore")
                 self.assertLess(max(abs(v) for v in pair.p_deviation[:2]), 0.005)
 
     def test_hover_check_slides_under(self):
         """The tip stands where the block ends, as well as Z was found."""
-        for result in rehearsed(1).setups:
+        for result in of_demo(1).setups:
             self.assertEqual(result.alarms, ())
             self.assertAlmostEqual(result.hover_gap, float(result.difference[2]), places=3)
 
@@ -201,7 +202,7 @@ class AlarmTest(unittest.TestCase):
     def test_a_wrong_width_stops_before_anything_is_written(self):
         """The plan believes in 90 mm of stock; the blank in the vise is 100."""
         plan = make_plan(changed((("stock", "measured", "x"), 97.0)), models())
-        result = rehearse(demo(), geometry(), planned_setups(plan), 1)
+        result = rehearsed(plan, 1, job=demo())
         self.assertRegex(result.setups[0].alarms[0], "STOP|contact")
         np.testing.assert_array_equal(result.setups[0].found, result.setups[0].assumed)
 
@@ -211,7 +212,7 @@ class AlarmTest(unittest.TestCase):
             with self.subTest(over):
                 job = changed((("setups", 0, "hover", "over"), over), (("setups", 1, "hover", "over"), over))
                 plan = make_plan(job, models())
-                result = rehearse(job, geometry(), planned_setups(plan), 1, world=StatedWorld())
+                result = rehearsed(plan, 1, world=TrueWorld())
                 self.assertEqual(result.alarms, ())
                 for k, setup in enumerate(result.setups):
                     self.assertIn(f"on the {over}", hover_text(plan, k))
@@ -231,12 +232,12 @@ class AlarmTest(unittest.TestCase):
 
     def test_it_can_be_stopped(self):
         plan = demo_plan()
-        result = rehearse(plan.job, plan.geometry, planned_setups(plan), 1, should_stop=lambda: True)
+        result = rehearsed(plan, 1, should_stop=lambda: True)
         self.assertIn("stopped by the operator", result.alarms[0])
 
     def test_progress_is_told(self):
         plan, told = demo_plan(), []
-        rehearse(plan.job, plan.geometry, planned_setups(plan), 1, progress=lambda k, of: told.append((k, of)))
+        rehearsed(plan, 1, progress=lambda k, of: told.append((k, of)))
         self.assertEqual(told, [(0, 2), (1, 2), (2, 2)])
 
 
@@ -251,12 +252,12 @@ class OtherDatumTest(unittest.TestCase):
             self.assertLess(np.abs(setup.difference).max(), 0.006, setup.name)
 
     def test_inch_program(self):
-        self.agree(changed((("machine", "program_units"), "in")))
+        self.agree(changed((("machines", 0, "program_units"), "in")))
 
     def test_a_program_in_the_wrong_unit_does_not_pass(self):
         """Text written for an inch control, run on the metric one: it must not look right."""
-        inch = make_plan(changed((("machine", "program_units"), "in")), models())
-        result = rehearse(demo(), geometry(), planned_setups(inch), 3)
+        inch = make_plan(changed((("machines", 0, "program_units"), "in")), models())
+        result = rehearsed(inch, 3, job=demo())
         first = result.setups[0]
         self.assertTrue(first.alarms or np.abs(first.difference).max() > 10)
 
@@ -267,7 +268,7 @@ class OtherDatumTest(unittest.TestCase):
     def test_fixed_jaw_and_parallels(self):
         """The jaw stands out 25 beside the part, enough for a 4 mm ball to land on with X set."""
         job = lying.set_datum(demo(), 0, "y", "fixed jaw")
-        job = changing.set_value(job, ("machine", "vises", 0, "jaw_height"), 56.0)
+        job = changing.set_value(job, ("machines", 0, "fixtures", 0, "jaw_height"), 56.0)
         job = changing.set_value(job, ("setups", 0, "hold", "parallels_height"), 38.0)
         self.agree(lying.set_datum(job, 0, "z", "parallels"))
 
@@ -285,7 +286,7 @@ class TapeTest(unittest.TestCase):
     def test_paper_and_program_agree(self):
         """The tape's arithmetic is done apart from the program's; both must give the same offset."""
         for seed in (1, 2):
-            for setup, result in zip(demo_plan().setups, rehearsed(seed).setups, strict=True):
+            for setup, result in zip(demo_plan().setups, of_demo(seed).setups, strict=True):
                 tape = rehearsed_tape(setup, result, demo().machine.probe, seed)
                 totals = [line.mm for line in tape.lines if line.kind == "total"]
                 np.testing.assert_allclose(totals, result.found, atol=2e-4)
@@ -297,24 +298,11 @@ class TapeTest(unittest.TestCase):
         self.assertEqual(tape.lines[0].text, "No offset found")
 
 
-class PlacementTest(unittest.TestCase):
-    def test_composition_and_inverse(self):
-        rng = np.random.default_rng(0)
-        a = Placement(rotation("z", 33.0), rng.normal(size=3))
-        b = Placement(rotation("x", -71.0), rng.normal(size=3))
-        point = rng.normal(size=3)
-        np.testing.assert_allclose(a.after(b)(point), a(b(point)))
-        np.testing.assert_allclose(a.inverse()(a(point)), point)
-
-
 class WorldTest(unittest.TestCase):
     def test_blanks_vary_within_what_is_stated(self):
-        sizes = np.array(
-            [
-                np.subtract(*true_blank(demo(), geometry(), None, np.random.default_rng(k)).corners[::-1])
-                for k in range(60)
-            ]
-        )
+        written = written_plan(demo_plan())
+        blanks = [true_blank(demo(), geometry(), None, drawn_world(written, k).stock_off) for k in range(60)]
+        sizes = np.array([np.subtract(*blank.corners[::-1]) for blank in blanks])
         off = np.abs(sizes - (100, 68, 34)).max(axis=0)
         self.assertTrue((off <= (0.8, 0.1, 0.1)).all())
         self.assertTrue((off > np.array((0.8, 0.1, 0.1)) * 0.8).all())
@@ -322,29 +310,31 @@ class WorldTest(unittest.TestCase):
     def test_the_part_stands_on_the_parallels_against_the_jaw(self):
         """Within the scatter: never in the jaw or in the parallels, never far off them."""
         stock = blank(demo().stock, geometry(), demo().setups[0].orientation)
+        written = written_plan(demo_plan())
         for seed in range(20):
-            true = clamp(demo(), demo().setups[0], stock, geometry(), np.random.default_rng(seed))
+            laid = Laid(demo().setups[0], stock, geometry())
+            true = clamp(demo().machine, laid, drawn_world(written, seed).setups[0])
             bounds = np.array(moved(stock.solid, true.tf_m_p).bounding_box())
             self.assertLess(abs(true.m_fixed_jaw - bounds[4]), 0.12)
-            self.assertTrue(0.0 <= bounds[2] - true.m_parallels < 0.06)
+            self.assertTrue(0.0 <= bounds[2] - true.tf_m_held(np.array([0.0, 0.0, true.holding.reference]))[2] < 0.06)
 
 
 class PlaybackTest(unittest.TestCase):
     def test_the_ball_ends_each_move_where_the_machine_did(self):
-        result = rehearsed(1).setups[0]
+        result = of_demo(1).setups[0]
         play = Playback(result, demo().machine.probe)
         self.assertGreater(play.duration_s, 1.0)
         start, end = play.at(0.0), play.at(play.duration_s + 5)
         self.assertTrue(start.words.startswith("line "))
         np.testing.assert_allclose(
             np.subtract(end.w_ball, start.w_ball),
-            np.subtract(result.motions[-1].end, result.motions[0].start),
+            rotation("z", -result.true_turn_deg) @ np.subtract(result.motions[-1].end, result.motions[0].start),
             atol=1e-6,
         )
 
     def test_at_contact_the_ball_is_beside_its_surface(self):
         """First slow touch of the left side at WCS X -50: centre about a ball radius before it."""
-        result = rehearsed(1).setups[0]
+        result = of_demo(1).setups[0]
         play = Playback(result, demo().machine.probe)
         xs = [play.at(t).w_ball[0] for t in np.linspace(0, play.duration_s, 4000)]
         self.assertAlmostEqual(min(x for x in xs if x > -53), -52.0, delta=1.0)

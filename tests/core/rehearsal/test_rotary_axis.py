@@ -10,6 +10,7 @@ import numpy as np
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.contact.first_contact import Body
 from ledgecliff.core.datums import datum_choices
+from ledgecliff.core.edits.setups import held_at
 from ledgecliff.core.errors import ProgramError
 from ledgecliff.core.in_process.stock import box
 from ledgecliff.core.model.base import Point
@@ -20,13 +21,14 @@ from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.programs.profile import SHIPPED
 from ledgecliff.core.programs.released import probing_text
 from ledgecliff.core.reading_back.check import read_back
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
-from ledgecliff.core.rehearsal.stated import StatedProbe, StatedSetup, StatedWorld
+from ledgecliff.core.rehearsal.true_world import StatedProbe, TrueClamping, TrueWorld
+from ledgecliff.core.simulator.axes import Axes, TrueAxis
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
-from tests.jobs import bar_job, codes, machine, plan_of, setup
+from tests.jobs import bar_job, codes, machine, plan_of, setup, station_id
+from tests.rehearsals import rehearsed
 
-CHUCK = Chuck(name="C", at=Point(x=-400, y=-200, z=-300), diameter=100, length=80, height=120)
+CHUCK = Chuck(name="C", diameter=100, length=80, height=120)
 AXIS = AxisDatum(source="rotary axis")
 ROUTINE = ProbingRoutine(guess=1.0, stand_off=3.0, overtravel=3.0)
 
@@ -35,39 +37,40 @@ def chuck_job(*cycles, opens="right", **changes):
     """A bar of 30 by 80 along X, 20 of it in the chuck, its zero on the axis and at its free end."""
     free = AxisDatum(source="stock plus side" if opens == "right" else "stock minus side")
     routine = ROUTINE.model_copy(update={"cycles": cycles or None})
-    job = set_value(bar_job(setup()), ("machine", "chucks"), (CHUCK.model_copy(update={"opens": opens}),))
-    held = {"hold": ChuckHold(chuck="C"), "datum": Datum(x=free, y=AXIS, z=AXIS), "probing": routine}
+    job = bar_job(setup(), fixtures=(CHUCK.model_copy(update={"opens": opens}),))
+    held = {"hold": ChuckHold(), "station": station_id("C"), "datum": Datum(x=free, y=AXIS, z=AXIS), "probing": routine}
     job = set_value(job, ("setups", 0), job.setups[0].model_copy(update=held))
     for key, value in changes.items():
-        job = set_value(job, ("machine", key), value)
+        job = set_value(job, ("machines", 0, key), value)
     return job
 
 
-def rehearsed(job, *, fixture=(0.0, 0.0, 0.0), part=(0.0, 0.0, 0.0)):
+def chucked(job, *, fixture=(0.0, 0.0, 0.0), part=(0.0, 0.0, 0.0)):
     plan = plan_of(job)
     points = [Point(x=x, y=y, z=z) for x, y, z in (fixture, part)]
-    stated = StatedSetup(name="Op 10", fixture_off=points[0], part_off=points[1])
-    world = StatedWorld(setups=(stated,), probe=StatedProbe(repeatability=0.0))
-    return rehearse(job, plan.geometry, planned_setups(plan), 1, world=world).setups[0]
+    stated = TrueClamping(name="Op 10", fixture_off=points[0], part_off=points[1])
+    world = TrueWorld(setups=(stated,), probe=StatedProbe(repeatability=0.0))
+    return rehearsed(plan, 1, world=world).setups[0]
 
 
 class HoldingTest(unittest.TestCase):
     def test_the_bar_lies_on_the_axis_and_its_end_in_the_jaws(self):
         for opens, end, free in (("right", -420.0, -340.0), ("left", -380.0, -460.0)):
             with self.subTest(opens):
-                holding = plan_of(chuck_job(opens=opens)).setups[0].holding
-                low, high = (corner + holding.m_shift for corner in holding.u_stock)
+                planned = plan_of(chuck_job(opens=opens)).setups[0]
+                holding, shift = planned.holding, planned.located.tf_m_u.shift
+                low, high = (corner + shift for corner in holding.u_stock)
                 np.testing.assert_allclose((low + high)[1:] / 2.0, (-200, -300))
                 self.assertAlmostEqual(low[0] if opens == "right" else high[0], end)
                 self.assertAlmostEqual(high[0] if opens == "right" else low[0], free)
                 chuck = holding.block("chuck")
                 face = chuck.high[0] if opens == "right" else chuck.low[0]
-                self.assertAlmostEqual(face + holding.m_shift[0], -400.0)
-                self.assertAlmostEqual(holding.foot + holding.m_shift[2], -420.0)
+                self.assertAlmostEqual(face + shift[0], -400.0)
+                self.assertAlmostEqual(holding.foot + shift[2], -420.0)
 
     def test_an_axis_under_the_table_is_refused(self):
         with self.assertRaisesRegex(ValueError, "too low for a chuck of 100"):
-            Chuck(name="C", at=CHUCK.at, diameter=100, length=80, height=50)
+            Chuck(name="C", diameter=100, length=80, height=50)
 
     def test_only_a_chuck_offers_its_axis(self):
         for job, offered in ((chuck_job(), True), (bar_job(setup()), False)):
@@ -96,7 +99,7 @@ class ProbingTest(unittest.TestCase):
         """The bar lies 0.4 and 0.25 off the axis: the axis is where the chuck stands, the bar is off by 0.472."""
         for profile in SHIPPED:
             with self.subTest(profile):
-                result = rehearsed(chuck_job(profile=profile), fixture=(0.3, -0.5, 0.2), part=(0.1, 0.4, -0.25))
+                result = chucked(chuck_job(profile=profile), fixture=(0.3, -0.5, 0.2), part=(0.1, 0.4, -0.25))
                 self.assertEqual(result.alarms, ())
                 # The chuck's axis, less nothing; X at the bar's free end, 60 off the face and 0.1 beside.
                 np.testing.assert_allclose(result.found, (-339.6, -200.5, -299.8), atol=0.004)
@@ -105,38 +108,40 @@ class ProbingTest(unittest.TestCase):
 
     def test_a_height_that_was_only_guessed_does_no_harm(self):
         """Touched 0.9 under its middle, the bar of 30 would seem 0.048 smaller and its axis 0.024 higher."""
-        result = rehearsed(chuck_job(), fixture=(0.0, 0.0, 0.9))
+        result = chucked(chuck_job(), fixture=(0.0, 0.0, 0.9))
         np.testing.assert_allclose(result.found, (-340.0, -200.0, -299.1), atol=0.004)
         self.assertAlmostEqual(result.results[502], 30.0, delta=0.004)
 
     def test_the_bar_itself_is_another_zero(self):
         """One place of the axis: the bar's own middle, which lies off by what the chuck leaves."""
         job = chuck_job(ProbeCycle(name="bar", kind="bar", on="stock", axis="y"))
-        found = rehearsed(job, fixture=(0.3, -0.5, 0.2), part=(0.1, 0.4, -0.25)).found
+        found = chucked(job, fixture=(0.3, -0.5, 0.2), part=(0.1, 0.4, -0.25)).found
         np.testing.assert_allclose(found[1:], (-200.1, -300.05), atol=0.004)
 
     def test_what_does_not_turn_has_no_axis(self):
         self.assertNotIn("NOTHING_TURNS", codes(chuck_job()))
-        job = set_value(chuck_job(), ("setups", 0, "hold"), VBlockHold(v_block="V", strap=None))
+        job = held_at(chuck_job(), 0, station_id("V"), VBlockHold(strap=None))
         self.assertIn("NOTHING_TURNS", codes(job))
 
 
 class SimulatedAxisTest(unittest.TestCase):
-    def unit(self, rotary=(-200.0, -300.0)):
+    AXIS = TrueAxis("a", "A", np.array((0.0, -200.0, -300.0)), np.array((1.0, 0.0, 0.0)))
+
+    def unit(self, *axes):
         """A brick 20 to the front of the axis, 10 wide and 30 high, the probe over it at the top of the travel."""
         bodies = [
-            Body("part", box((-420, -225, -315), (-340, -215, -285))),
+            Body("part", box((-420, -225, -315), (-340, -215, -285)), "stock", carrier="a" if axes else None),
             Body("table", box((-500, -300, -400), (-300, -100, -390))),
         ]
         offsets = {code.number: np.zeros(3) for code in machine().offsets}
-        return SimulatedMachine(machine(), bodies, offsets, quiet(), rotary=rotary)
+        return SimulatedMachine(machine(), bodies, offsets, quiet(), axes=Axes(axes))
 
     def run_text(self, unit, *lines):
         return Control(unit).run("\n".join(["G21 G17 G90 G94", "T30 M6", *lines, "M2"]))
 
     def test_a_quarter_turn_takes_the_front_to_the_underside(self):
         """Right-handed about +X: what lies at -Y comes to -Z, and half a turn takes it to +Y."""
-        unit = self.unit()
+        unit = self.unit(self.AXIS)
         for word, low, high in (
             ("A90", (-420, -215, -325), (-340, -185, -315)),
             ("A180", (-420, -185, -315), (-340, -175, -285)),
@@ -148,24 +153,24 @@ class SimulatedAxisTest(unittest.TestCase):
             np.testing.assert_allclose(unit.bodies[1].high, (-300, -100, -390))
 
     def test_relative_words_add_up_and_turning_takes_time(self):
-        unit = self.unit()
+        unit = self.unit(self.AXIS)
         self.run_text(unit, "G91", "G0 A90", "G0 A-120")
-        self.assertAlmostEqual(unit.turned_deg, -30.0)
+        self.assertAlmostEqual(unit.axes.angles["A"], -30.0)
         self.assertAlmostEqual(unit.seconds, 210.0 / 3600.0 * 60.0)
 
     def test_turning_under_the_tool_is_a_collision(self):
         """The farthest corner is hypot(25, 15) = 29.15 off the axis, so it sweeps up to -270.85."""
         probe = machine().probe
         for tip, stops in ((-270.8, False), (-270.9, True)):
-            unit = self.unit()
+            unit = self.unit(self.AXIS)
             outcome = self.run_text(unit, f"G53 G0 X-450 Y-300 Z{tip + probe.length + 0.018:.4f}", "G0 A180")
             self.assertEqual("within its sweep" in outcome.alarm, stops, tip)
 
     def test_without_an_axis_or_while_cutting_it_is_refused(self):
-        self.assertIn("no rotary axis", self.run_text(self.unit(None), "G0 A90").alarm)
+        self.assertIn("no rotary axis", self.run_text(self.unit(), "G0 A90").alarm)
         for line in ("G1 A90 F100", "G0 X1 A90"):
             with self.assertRaisesRegex(ProgramError, "turns by itself in a G0 block"):
-                self.run_text(self.unit(), line)
+                self.run_text(self.unit(self.AXIS), line)
 
     def test_it_begins_from_nought_wherever_the_axis_stood(self):
         job = chuck_job()

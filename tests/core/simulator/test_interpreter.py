@@ -86,7 +86,7 @@ class MotionTest(unittest.TestCase):
         return unit.machine.position
 
     def test_work_offset_and_tool_length(self):
-        """Gauge line = E + w + H (chapter 2): -400 + 10 + 118.4."""
+        """Gauge line = E + w + H: -400 + 10 + 118.4."""
         at = self.run_and_stop_at("G21 G90 G54\nT2 M6\nG43 H2\nG0 X5 Y6 Z10", e1=(-300, -200, -400))
         np.testing.assert_allclose(at, (-295, -194, -271.6))
 

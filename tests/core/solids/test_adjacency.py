@@ -16,7 +16,7 @@ def by_library(count: int, a: np.ndarray, b: np.ndarray) -> np.ndarray:
     return connected_components(links, directed=False)[1]
 
 
-class Components(unittest.TestCase):
+class ComponentsTest(unittest.TestCase):
     def test_as_a_graph_library_numbers_them(self) -> None:
         rng = np.random.default_rng(13)
         for count in (1, 2, 9, 60, 900):

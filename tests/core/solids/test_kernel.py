@@ -24,6 +24,7 @@ from ledgecliff.core.datums import place_wcs
 from ledgecliff.core.drawing.items import Dimension
 from ledgecliff.core.drawing.part_views import part_views
 from ledgecliff.core.errors import ModelFileError
+from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.part import ModelReference
 from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.new_job import first_plan, job_for_model
@@ -226,7 +227,9 @@ class ShownSizesTest(unittest.TestCase):
     def test_a_disc_turned_over_is_as_wide_as_it_is(self):
         geometry = corpus_part("disc")
         shop = shipped_shop()
-        job = job_for_model(ModelReference(path="disc.step", sha256="0" * 64), geometry, "disc", shop)
+        job = job_for_model(
+            ModelReference(path="disc.step", sha256="0" * 64), geometry, "disc", shop, derived_id("disc")
+        )
         plan = make_plan(first_plan(job, Models(geometry), shop).job, Models(geometry))
         second = plan.setups[1].holding
         self.assertEqual(second.hold.jaws.kind, "soft")
@@ -241,7 +244,9 @@ class ShownSizesTest(unittest.TestCase):
         """A zero on the lever's round end: the end reads nought, and the far boss what the drawing says."""
         geometry = corpus_part("lever")
         shop = shipped_shop()
-        job = job_for_model(ModelReference(path="lever.step", sha256="0" * 64), geometry, "lever", shop)
+        job = job_for_model(
+            ModelReference(path="lever.step", sha256="0" * 64), geometry, "lever", shop, derived_id("lever")
+        )
         first = make_plan(job, Models(geometry)).setups[0]
         end = AxisDatum(source="part minus side")
         wcs = place_wcs(Datum(x=end, y=end, z=AxisDatum(source="stock top")), first.holding, ())

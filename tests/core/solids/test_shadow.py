@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import unittest
 from unittest import mock
 
@@ -15,10 +14,11 @@ from ledgecliff.core.solids import shadow as shadow_module
 from ledgecliff.core.solids.meshes import Mesh, mesh_of
 from ledgecliff.core.solids.shadow import shadow
 from tests.columns import crossings, places_over
+from tests.draws import draws
 from tests.hard_shapes import HARD, block, ledges_and_slope, terrain
 
 #: Terrains drawn by lot; LEDGECLIFF_ALL_DRAWS=1 draws them all.
-_LOTS = 600 if os.environ.get("LEDGECLIFF_ALL_DRAWS") else 60
+_LOTS = draws(60, 600)
 
 
 class ShadowTest(unittest.TestCase):

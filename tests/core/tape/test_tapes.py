@@ -16,7 +16,7 @@ def value(tape, text):
 
 
 class StockTapeTest(unittest.TestCase):
-    def test_handbook_allowances(self):
+    def test_worked_allowances(self):
         """100 - 96 leaves 2 a side; 34 - 28 - 1.5 leaves the 4.5 hat."""
         tape = stock_tape(demo_plan())
         self.assertEqual([line.mm for line in tape.lines if line.kind == "total"], [2.0, 2.0, 4.5])
@@ -37,7 +37,7 @@ class HoldingTapeTest(unittest.TestCase):
     def test_a_bed_of_unknown_height_is_said(self):
         words = "The bed's height over the table is not given."
         self.assertNotIn(words, [line.text for line in holding_tape(demo_plan().setups[0]).lines])
-        unknown = plan_with((("machine", "vises", 0, "bed_height"), 0.0)).setups[0]
+        unknown = plan_with((("machines", 0, "fixtures", 0, "bed_height"), 0.0)).setups[0]
         self.assertIn(words, [line.text for line in holding_tape(unknown).lines])
         self.assertNotIn("table", [rung.name for rung in unknown.holding.heights()])
 
@@ -49,7 +49,7 @@ class DatumTapeTest(unittest.TestCase):
             for k in range(3):
                 base, way, total = (line.mm for line in tape.lines[4 * k + 1 : 4 * k + 4])
                 self.assertAlmostEqual(base + way, total)
-                self.assertAlmostEqual(total, setup.wcs.m_offset[k])
+                self.assertAlmostEqual(total, setup.located.m_offset[k])
 
 
 class ProbingTapeTest(unittest.TestCase):

@@ -9,7 +9,7 @@ from ledgecliff.core.plan import make_plan
 from ledgecliff.core.register.entries import Value
 from ledgecliff.core.toolpaths.checks import check_program
 from tests.core.toolpaths.test_reading import HEAD, read
-from tests.helpers import changed, demo_plan, models
+from tests.helpers import changed, demo, demo_plan, models
 
 BODY = "G1 Z-5 F300\nX10 Y10\nG40\nM30\n"
 
@@ -19,7 +19,7 @@ def plan_with(change):
     field, value = change
     job = changed()
     k = next(k for k, cutter in enumerate(job.machine.cutters) if cutter.tool == 2)
-    return make_plan(changed((("machine", "cutters", k, field), value)), models())
+    return make_plan(changed((("machines", 0, "cutters", k, field), value)), models())
 
 
 def codes(text, plan=None):
@@ -175,7 +175,7 @@ class AgainstThePlanTest(unittest.TestCase):
         text = HEAD + BODY.replace("X10", "X-225")
         plan = demo_plan()
         for x, fires in ((-520.0, False), (-534.9, False), (-535.1, True)):
-            present = {"G54": Value(x, -214.0, -409.5)}
+            present = {(demo().machine.id, "G54"): Value(x, -214.0, -409.5)}
             found = [d for d in check_program(read(text), plan, present) if d.code == "BEYOND_TRAVEL"]
             self.assertEqual(bool(found), fires, x)
             if found:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import random
 import unittest
 
@@ -15,6 +14,7 @@ from ledgecliff.core.toolpaths.checks import check_program
 from ledgecliff.core.toolpaths.reading import read_toolpath
 from ledgecliff.core.toolpaths.subprograms import SubprogramError, section
 from tests.core.toolpaths.test_reading import HEAD, bounds, read
+from tests.draws import draws
 from tests.helpers import demo
 
 #: As most programs begin, but for their unit.
@@ -151,7 +151,7 @@ class AgainstTheControlTest(unittest.TestCase):
         return "\n".join([*lines, "M30", *subs]) + "\n"
 
     def test_extents_are_those_of_the_motions(self):
-        for seed in range(400 if os.environ.get("LEDGECLIFF_ALL_DRAWS") else 12):
+        for seed in range(draws(12, 400)):
             with self.subTest(seed=seed):
                 text = self.program(seed)
                 outcome, ends = run(text, NUMBERED_STYLE)

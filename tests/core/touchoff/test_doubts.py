@@ -6,7 +6,6 @@ then lies, and where the control stands with the tool's skin at it.
 
 from __future__ import annotations
 
-import os
 import random
 import unittest
 from functools import cache
@@ -21,6 +20,7 @@ from ledgecliff.core.touchoff.surfaces import rounds_of, surfaces_of
 from ledgecliff.store.demo import demo_job, demo_names
 from ledgecliff.store.job_files import read_job
 from ledgecliff.store.part_models import load_models
+from tests.draws import ALL
 
 OPPOSITE = {"left": "right", "right": "left", "front": "back", "back": "front"}
 OUTWARD = {"left": -1, "front": -1, "right": 1, "back": 1}
@@ -91,7 +91,6 @@ def touches(seed, count, methods):
 
 
 #: 2,000 clean readings and 600 of each slip with LEDGECLIFF_ALL_DRAWS=1.
-ALL = bool(os.environ.get("LEDGECLIFF_ALL_DRAWS"))
 METHODS = ("edge", "half a measured size", "wall to wall", "tool on top")
 
 

@@ -145,8 +145,8 @@ class ByHandTest(unittest.TestCase):
             draft = with_picked(self.setup, draft_for(self.setup), surface.source)
             draft = typed(draft, "z", reading=gauge_line, tool_length=LENGTH, gauge=PAPER)
             self.assertAlmostEqual(self.found(draft, "z").offset, TRUE["z"])
-        # Handbook: -212.400 on the block, -231.865 on the parallels, Z0 is 28.500 above them: 9.035.
-        job = set_value(demo(), ("machine", "lengths_from"), "reference plane")
+        # -212.400 on the block, -231.865 on the parallels, Z0 is 28.500 above them: 9.035.
+        job = set_value(demo(), ("machines", 0, "lengths_from"), "reference plane")
         setup = setup_plan(set_value(job, ("setups", 0, "datum", "z"), {"source": "parallels", "shift": 28.5}))
         draft = with_picked(setup, draft_for(setup), "surface-parallels")
         draft = typed(draft, "z", reading=-231.865, second=-212.4)
@@ -155,7 +155,7 @@ class ByHandTest(unittest.TestCase):
 
     def test_a_forgotten_radius_is_named(self):
         left = next(s for s in surfaces_of(self.setup) if s.name == "left side")
-        planned = float(self.setup.wcs.m_offset[0])
+        planned = float(self.setup.located.m_offset[0])
         draft = with_picked(self.setup, with_method(self.setup, draft_for(self.setup), "x", "edge"), left.source)
         for off, words in (
             (0.0, None),

@@ -1,4 +1,4 @@
-"""Touch-off by hand: every worked number of handbook chapter 2, signs from the side, slips named."""
+"""Touch-off by hand: every worked number of docs/methods, signs from the side, slips named."""
 
 from __future__ import annotations
 

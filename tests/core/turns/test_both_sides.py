@@ -83,7 +83,7 @@ class PartingTest(unittest.TestCase):
         machine = job.machine.model_copy(
             update={"cutters": tuple(ball if cutter.tool == 3 else cutter for cutter in job.machine.cutters)}
         )
-        self.assertIn("RIDGE_LEFT", codes(make_plan(job.model_copy(update={"machine": machine}), Models())))
+        self.assertIn("RIDGE_LEFT", codes(make_plan(job.model_copy(update={"machines": (machine,)}), Models())))
         self.assertNotIn("RIDGE_LEFT", codes(ring_plan("on-pins")))
 
 
@@ -121,20 +121,20 @@ class TabsTest(unittest.TestCase):
 
 
 class JigTest(unittest.TestCase):
-    POCKET = ("machine", "jigs", 0, "second")
+    POCKET = ("machines", 0, "fixtures", 2, "second")
 
     def test_the_lid_stands_in_its_pockets(self):
         """Where it lies follows from the pockets alone, and it sinks by pocket less tape."""
         plan = lid_with()
         self.assertEqual(codes(plan), set())
-        jig = plan.job.machine.jigs[0]
+        jig = plan.job.machine.fixtures[2]
         for setup_plan, pocket in zip(plan.setups, (jig.first, jig.second), strict=True):
             holding = setup_plan.holding
             box = holding.u_stock if pocket is jig.first else holding.u_part
             middle = (box[0] + box[1]) / 2.0 - setup_plan.wcs.u_origin
             np.testing.assert_allclose(middle[:2], (pocket.x, pocket.y), atol=1e-6)
             self.assertAlmostEqual(holding.seat - setup_plan.wcs.u_origin[2], -(pocket.depth - 0.2))
-        np.testing.assert_allclose(plan.setups[0].wcs.m_offset, plan.setups[1].wcs.m_offset, atol=1e-9)
+        np.testing.assert_allclose(plan.setups[0].located.m_offset, plan.setups[1].located.m_offset, atol=1e-9)
 
     def test_pocket_shallow(self):
         for depth, fires in ((3.2, False), (3.1, True)):
@@ -149,9 +149,9 @@ class JigTest(unittest.TestCase):
             self.assertEqual("JIG_OUTLINE_SHALLOW" in codes(plan), fires, below)
 
     def test_what_is_larger_than_its_pocket_does_not_go_in(self):
-        narrow = tuple((x * 0.98, y) for x, y in lid()[0].machine.jigs[0].second.outline)
+        narrow = tuple((x * 0.98, y) for x, y in lid()[0].machine.fixtures[2].second.outline)
         self.assertIn("JIG_DOES_NOT_GO_IN", codes(lid_with(((*self.POCKET, "outline"), narrow))))
-        wide = tuple((x * 1.02, y) for x, y in lid()[0].machine.jigs[0].second.outline)
+        wide = tuple((x * 1.02, y) for x, y in lid()[0].machine.fixtures[2].second.outline)
         self.assertIn("JIG_POCKET_LOOSE", codes(lid_with(((*self.POCKET, "outline"), wide))))
         self.assertFalse({"JIG_DOES_NOT_GO_IN", "JIG_POCKET_LOOSE"} & codes(lid_with()))
 
@@ -160,11 +160,11 @@ class JigTest(unittest.TestCase):
         self.assertIn("JIG_BLANK_VARIES", codes(lid_with((("stock", "varies", "x"), 1.0))))
 
     def test_the_jig_is_made_anew_for_another_clearance(self):
-        plan = lid_with((("machine", "jigs", 0, "clearance"), 0.2))
+        plan = lid_with((("machines", 0, "fixtures", 2, "clearance"), 0.2))
         job = with_jig_anew(plan.job, 1, plan)
-        before, after = (np.ptp(np.array(j.machine.jigs[0].second.outline), axis=0) for j in (plan.job, job))
+        before, after = (np.ptp(np.array(j.machine.fixtures[2].second.outline), axis=0) for j in (plan.job, job))
         np.testing.assert_allclose(after - before, 2 * (0.2 - 0.05), atol=2e-3)
-        self.assertEqual(job.machine.jigs[0].at, plan.job.machine.jigs[0].at)
+        self.assertEqual(job.machine.stations, plan.job.machine.stations)
         self.assertEqual(codes(make_plan(job, lid()[1])), set())
 
     def test_a_through_pocket_is_refused(self):
@@ -348,7 +348,7 @@ class MeshTest(unittest.TestCase):
     def test_the_jig_is_one_closed_solid_with_its_pockets_cut(self):
         from ledgecliff.core.holding.jigs import jig_solid, pocket_area
 
-        jig = lid()[0].machine.jigs[0]
+        jig = lid()[0].machine.fixtures[2]
         solid = jig_solid(jig)
         volume = jig.length * jig.width * jig.thickness
         volume -= sum(pocket_area(jig, p).area() * p.depth for p in (jig.first, jig.second))

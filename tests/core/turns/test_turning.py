@@ -1,4 +1,4 @@
-"""Turns worked out: where registered stock and carried zeros lie, errors against the handbook's example B."""
+"""Turns worked out: where registered stock and carried zeros lie, errors against worked numbers."""
 
 from __future__ import annotations
 
@@ -14,17 +14,18 @@ from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.setup import AxisDatum
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.programs.released import probing_text
-from ledgecliff.core.rehearsal.rehearse import planned_setups, rehearse
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.core.turns.turn_plan import turns_of
+from tests.draws import draws
 from tests.helpers import demo_plan, plan_with
+from tests.rehearsals import rehearsed
 from tests.turn_jobs import PINS, ring, ring_plan, ring_with
 
 
 def machine_place(setup, p_point):
     """Where a part point lies on the machine, through its holding and not through its WCS."""
-    return setup.setup.orientation.matrix() @ np.array(p_point) + setup.holding.m_shift
+    return setup.setup.orientation.matrix() @ np.array(p_point) + setup.located.tf_m_u.shift
 
 
 class RegisteredTest(unittest.TestCase):
@@ -34,7 +35,7 @@ class RegisteredTest(unittest.TestCase):
         for edits in ((), ((("setups", 0, "hold", "x"), 31.0), (("setups", 0, "datum", "y", "shift"), 4.5))):
             plan = ring_with("on-pins", *edits)
             before, after = plan.setups
-            zero_y = before.wcs.m_offset[1]
+            zero_y = before.located.m_offset[1]
             for pin in turns_of(plan)[0].pin_bores.pins:
                 place = machine_place(before, (pin.x, pin.y, 0.0))
                 turned = machine_place(after, (pin.x, pin.y, 0.0))
@@ -67,7 +68,7 @@ class RegisteredTest(unittest.TestCase):
     def test_a_carried_zero_keeps_its_value(self):
         for kind in ("on-pins", "in-a-frame"):
             before, after = ring_with(kind, (("setups", 1, "datum", "x", "shift"), 2.5)).setups
-            np.testing.assert_allclose((after.wcs.m_offset - before.wcs.m_offset)[:2], (2.5, 0.0), atol=1e-9)
+            np.testing.assert_allclose((after.located.m_offset - before.located.m_offset)[:2], (2.5, 0.0), atol=1e-9)
             self.assertEqual([step.title for step in after.probing.steps], ["Z from spoilboard"])
             self.assertEqual(after.probing.carried, ("x", "y"))
 
@@ -82,7 +83,7 @@ class RegisteredTest(unittest.TestCase):
     def test_another_code_gets_the_value_copied(self):
         plan = ring_with("on-pins", (("setups", 1, "offset"), "G55"))
         self.assertIn("G10 L2 P2 X[#5221 + 0.0]", probing_text(plan, 1))
-        result = rehearse(plan.job, plan.geometry, planned_setups(plan), 3)
+        result = rehearsed(plan, 3)
         first, second = result.setups
         np.testing.assert_allclose(second.found[:2], first.found[:2], atol=1e-6)
         self.assertNotIn("G10 L2 P1 X", probing_text(ring_plan("on-pins"), 1), "the same code is left alone")
@@ -90,7 +91,7 @@ class RegisteredTest(unittest.TestCase):
     def test_nothing_to_probe_at_all(self):
         plan = ring_with("on-pins", (("setups", 1, "datum", "z"), AxisDatum(source="carried over")))
         self.assertEqual(plan.setups[1].probing.steps, ())
-        result = rehearse(plan.job, plan.geometry, planned_setups(plan), 3)
+        result = rehearsed(plan, 3)
         self.assertEqual(result.alarms, ())
 
 
@@ -156,7 +157,7 @@ class RehearsedTest(unittest.TestCase):
             bound = play.shift + play.turn_rad * 170.0 + 0.005
             offs = []
             for seed in range(4):
-                result = rehearse(plan.job, plan.geometry, planned_setups(plan), seed)
+                result = rehearsed(plan, seed)
                 self.assertEqual(result.alarms, ())
                 offs.append(float(np.linalg.norm(result.setups[1].difference[:2])))
             self.assertLess(max(offs), bound)
@@ -165,11 +166,11 @@ class RehearsedTest(unittest.TestCase):
     def test_what_has_no_finding_comes_through_on_any_board(self):
         """Boards, blanks, places and zeros by lot: without hazard or error no program of either side stops."""
         lot, clean = random.Random(20), 0
-        for kind in ("on-pins", "in-a-frame") * 5:
+        for kind in ("on-pins", "in-a-frame") * draws(2, 5):
             job = ring(kind)
             edits = [
-                (("machine", "boards", 0, "length"), lot.choice((400.0, 440.0, 560.0))),
-                (("machine", "boards", 0, "width"), lot.choice((300.0, 360.0, 390.0))),
+                (("machines", 0, "fixtures", 2, "length"), lot.choice((400.0, 440.0, 560.0))),
+                (("machines", 0, "fixtures", 2, "width"), lot.choice((300.0, 360.0, 390.0))),
                 (("stock", "measured", "y"), job.stock.measured.y + lot.choice((-6.0, 0.0, 20.0))),
                 (("setups", 0, "hold", "x"), lot.choice((0.0, -14.0))),
                 (("setups", 0, "datum", "x", "shift"), lot.choice((0.0, -20.0))),
@@ -180,9 +181,9 @@ class RehearsedTest(unittest.TestCase):
             if any(finding.severity in ("hazard", "error") for finding in findings_of(plan)):
                 continue
             clean += 1
-            result = rehearse(plan.job, plan.geometry, planned_setups(plan), 3)
+            result = rehearsed(plan, 3)
             self.assertEqual(result.alarms, (), edits)
-        self.assertGreater(clean, 4)
+        self.assertGreater(clean, draws(0, 4))
 
 
 class WayTest(unittest.TestCase):
@@ -200,9 +201,9 @@ class WayTest(unittest.TestCase):
 
 
 class ErrorTest(unittest.TestCase):
-    """Handbook chapter 6, example B: touches of 0.003, machine 0.004, clamping 0.010, length within 0.8."""
+    """Touches of 0.003, machine 0.004, clamping 0.010, length within 0.8."""
 
-    PROBE = (("machine", "probe", "repeatability"), 0.003)
+    PROBE = (("machines", 0, "probe", "repeatability"), 0.003)
 
     def expected(self, *edits):
         return turns_of(plan_with(self.PROBE, *edits))[0].expected

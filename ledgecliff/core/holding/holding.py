@@ -1,19 +1,19 @@
 """What holding the stock yields.
 
-Everything is in table-aligned part coordinates ``u`` of the setup (mm, Z up); ``m_shift`` takes
-``u`` to nominal machine coordinates (``m = u + m_shift``).
+Everything is in table-aligned part coordinates ``u`` of the setup (mm, Z up); ``tf_s_u`` takes them to the frame of
+the fixture, which a station puts somewhere (``locating``).
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, assert_never
 
 import manifold3d
 import numpy as np
 
 from ..blanks import box
-from ..frames import Array, rotation
+from ..frames import Array, Placement, rotation
 from ..model.holding import (
     Chuck,
     Fixture,
@@ -29,8 +29,11 @@ from ..model.holding import (
     ViseHold,
 )
 from ..model.orientation import Orientation, shown
-from ..solids.tracked import InProcessStock
+from ..scatter import Scatter
+from ..solids.in_process_stock import InProcessStock
 
+#: How far stock may lie off where it is laid, where the fixture does not say (mm).
+_LAID_MM = 0.02
 #: Quarter turns about Z that bring the fixed jaw to the back (degrees).
 JAW_TURN_DEG: dict[JawSide, float] = {"back": 0.0, "front": 180.0, "right": 90.0, "left": -90.0}
 
@@ -41,7 +44,8 @@ BlockKind = Literal["jaw", "parallel", "base", "clamp"]
 class Block:
     """A piece of the holding: its name and corners (3,) in ``u``, and its shape where it is no plain block.
 
-    ``base`` is what lies under the stock and may be cut a little; ``may_cut`` says how deep (mm).
+    ``base`` is what lies under the stock; ``may_cut`` says how deep it may be cut (mm), ``cuttable`` whether a cutter
+    that goes into it does no harm to itself.
     """
 
     name: str
@@ -50,16 +54,19 @@ class Block:
     kind: BlockKind = "jaw"
     shape: manifold3d.Manifold | None = None
     may_cut: float = 0.0
+    cuttable: bool = False
 
     def solid(self) -> manifold3d.Manifold:
         return box(self.low, self.high) if self.shape is None else self.shape
 
 
-def shaped_block(name: str, kind: BlockKind, shape: manifold3d.Manifold, may_cut: float = 0.0) -> Block:
+def shaped_block(
+    name: str, kind: BlockKind, shape: manifold3d.Manifold, may_cut: float = 0.0, *, cuttable: bool = False
+) -> Block:
     low, high = np.array(shape.bounding_box()).reshape(2, 3)
     x, y, z = low.tolist()
     a, b, c = high.tolist()
-    return Block(name, (x, y, z), (a, b, c), kind, shape, may_cut)
+    return Block(name, (x, y, z), (a, b, c), kind, shape, may_cut, cuttable)
 
 
 @dataclass(frozen=True)
@@ -126,13 +133,21 @@ class Holding:
     foot: float
     foot_name: str
     blocks: tuple[Block, ...]
-    m_shift: Array
+    tf_s_u: Placement
     jaws: Jaws | None = None
 
     @property
-    def scatter(self) -> float:
-        """How unsure the stock's place against its fixture is (mm)."""
-        return float(getattr(self.fixture, "clamping_scatter", getattr(self.fixture, "seat_scatter", 0.02)))
+    def clamping(self) -> Scatter:
+        """How unsure the stock's place against its fixture is (mm): never nearer than what it is pushed against."""
+        match self.fixture:
+            case Vise():
+                return Scatter("one-sided", self.fixture.clamping_scatter)
+            case Plate() | Chuck():
+                return Scatter("one-sided", self.fixture.seat_scatter)
+            case VBlock() | Spoilboard() | Jig():
+                return Scatter("one-sided", _LAID_MM, origin="assumed")
+            case _:
+                assert_never(self.fixture)
 
     @property
     def lift(self) -> float:
@@ -153,10 +168,6 @@ class Holding:
     def opening(self) -> float:
         return self.jaws.opening if self.jaws else 0.0
 
-    @property
-    def on_parallels(self) -> bool:
-        return isinstance(self.hold, ViseHold) and self.hold.jaws.kind == "plain"
-
     def pocket_grip(self) -> float:
         """How deep the stock stands in a jig's pocket (mm); nought where no jig holds it."""
         if not isinstance(self.fixture, Jig) or not isinstance(self.hold, JigHold):
@@ -173,7 +184,7 @@ class Holding:
             offset, diameter = turn.T @ np.array([bore.beside, bore.behind, 0.0]), bore.diameter
         else:
             return None
-        centre = np.array(self.fixture.at.as_tuple()) + offset - self.m_shift
+        centre = self.tf_s_u.inverse()(offset)
         return KnownBore("jig zero" if isinstance(self.fixture, Jig) else "jaw bore", centre[:2], diameter)
 
     def _bearing(self) -> Height:
@@ -185,8 +196,13 @@ class Holding:
         """Where in Y and Z (``u``) the stock is turned about; None where nothing turns it."""
         if not isinstance(self.fixture, Chuck):
             return None
-        at = self.fixture.at
-        return (at.y - float(self.m_shift[1]), at.z - float(self.m_shift[2]))
+        _, y, z = self.u_zero
+        return (float(y), float(z))
+
+    @property
+    def u_zero(self) -> Array:
+        """Where (3,) the fixture has the zero of its own frame."""
+        return self.tf_s_u.inverse().shift
 
     def wall_floor(self, axis: int) -> float:
         """From which height on a side of the stock that faces along ``axis`` (0 or 1) is free of the holding."""

@@ -46,8 +46,8 @@ def way_problems(
 class _Ways:
     def __init__(self, bodies: Sequence[Body], probe: Probe, nose: float, unsure: Unsure, origin: Point) -> None:
         self._probe, self._nose, self._unsure, self._origin = probe, nose, unsure, origin
-        stock = [body for body in bodies if body.name == "part"]
-        self._bodies = {"stock": stock, "fixture": [body for body in bodies if body.name != "part"]}
+        stock = [body for body in bodies if body.role == "stock"]
+        self._bodies = {"stock": stock, "fixture": [body for body in bodies if body.role != "stock"]}
         self._true = Feeler.probe(probe, nose)
         self._grown: dict[Triple, Feeler] = {}
 

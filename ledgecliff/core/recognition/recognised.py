@@ -18,7 +18,7 @@ SAME_LINE = 1e-3
 
 
 @dataclass(frozen=True)
-class Found:
+class Recognised:
     """One recognised feature, lengths in mm in P.
 
     ``at`` is its reference point (for a round one on its axis, at its open end) and ``direction`` the

@@ -24,7 +24,7 @@ _OWN = ("stand_off", "overtravel", "depth", "clearance")
 
 
 @dataclass(frozen=True, eq=False)
-class Situation:
+class StepContext:
     """Everything a step is planned from; ``u_solid`` is the stock as it is when the step runs."""
 
     setup: Setup
@@ -50,7 +50,7 @@ class Situation:
         """Height of the stock's highest point as it is now."""
         return float(self.u_solid.bounding_box()[5])
 
-    def for_cycle(self, cycle: ProbeCycle, u_solid: manifold3d.Manifold) -> Situation:
+    def for_cycle(self, cycle: ProbeCycle, u_solid: manifold3d.Manifold) -> StepContext:
         own = {name: value for name in _OWN if (value := getattr(cycle, name)) is not None}
         return replace(self, routine=self.setup.probing.model_copy(update=own), u_solid=u_solid)
 
@@ -74,7 +74,7 @@ class Situation:
         knowledge = known[axis]
         fixture = body == "fixture"
         apart = knowledge.body not in ("", body) and (knowledge.body == "fixture") != fixture
-        unsure = knowledge.uncertainty + (self.holding.scatter if apart else 0.0)
+        unsure = knowledge.uncertainty + (self.holding.clamping.standard if apart else 0.0)
         if u_at is None or axis == "z":
             return unsure
         other = 1 - AXES.index(axis)

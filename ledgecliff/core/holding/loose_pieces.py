@@ -9,8 +9,8 @@ import numpy as np
 
 from ..blanks import transformed
 from ..model.holding import BoardHold, JigHold, PlateHold, SoftJaws, ViseHold
-from ..solids.tracked import InProcessStock
-from .held import Holding
+from ..solids.in_process_stock import InProcessStock
+from .holding import Holding
 
 #: Smaller pieces are facets and rounding (mm³); smaller than the second, chips that fly and are caught.
 _CRUMB, _CHIP = 20.0, 200.0

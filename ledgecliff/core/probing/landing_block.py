@@ -10,7 +10,7 @@ from ..holding import Block, Holding
 from ..model.holding import SoftJaws, ViseHold
 from ..solids.areas import nearest_in, shrunk, top_area
 from .needs import body_problems, no_landing, occupied
-from .situation import Situation
+from .step_context import StepContext
 from .touches import Knowledge, Problem, Touch
 
 #: What the stock lies on is touched no further than this from its side (mm).
@@ -23,33 +23,33 @@ def is_soft(holding: Holding) -> bool:
     return isinstance(holding.hold, ViseHold) and isinstance(holding.hold.jaws, SoftJaws)
 
 
-def landing_block(situation: Situation) -> Block | None:
+def landing_block(context: StepContext) -> Block | None:
     """What the stock lies on, where it can be touched beside it; of soft jaws the fixed jaw's top."""
-    holding = situation.holding
+    holding = context.holding
     if is_soft(holding):
         return holding.block("fixed jaw")
     names = ("back parallel", "fixed jaw step", "plate", "spoilboard", "V-block", "jig")
     return next((block for name in names if (block := holding.block(name)) is not None), None)
 
 
-def landing_place(situation: Situation) -> tuple[float, float]:
+def landing_place(context: StepContext) -> tuple[float, float]:
     """The middle of what stands out beside the stock of what it lies on, on the side where most does."""
-    low, high = situation.holding.u_stock
-    block = landing_block(situation)
+    low, high = context.holding.u_stock
+    block = landing_block(context)
     if block is None:
         return float(high[0]), float(low[1] + high[1]) / 2.0
     middle = [(block.low[k] + block.high[k]) / 2.0 for k in (0, 1)]
     right, left = block.high[0] - float(high[0]), float(low[0]) - block.low[0]
     back, front = block.high[1] - float(high[1]), float(low[1]) - block.low[1]
-    standing = [other for other in situation.holding.blocks if other.high[2] > block.high[2] + 1e-6]
-    room = situation.probe.body_diameter / 2.0 + situation.setup.probing.guess
+    standing = [other for other in context.holding.blocks if other.high[2] > block.high[2] + 1e-6]
+    room = context.probe.body_diameter / 2.0 + context.setup.probing.guess
     strips = (
         _beside((float(high[0]), middle[1]), 0, 1.0, right, standing, room),
         _beside((float(low[0]), middle[1]), 0, -1.0, left, standing, room),
         _beside((middle[0], float(high[1])), 1, 1.0, back, standing, room),
         _beside((middle[0], float(low[1])), 1, -1.0, front, standing, room),
     )
-    level = [strip for strip in strips if _is_level(block, strip.place, situation.probe.ball_radius)] or strips
+    level = [strip for strip in strips if _is_level(block, strip.place, context.probe.ball_radius)] or strips
     free = [strip for strip in level if strip.clear >= room and strip.width > 0.0] or level
     # The first of equals, so that a symmetrical holding is touched on the right.
     return max(free, key=lambda strip: round(strip.width, 6)).place
@@ -100,10 +100,10 @@ def _is_level(block: Block, at: tuple[float, float], radius: float) -> bool:
 
 
 def landing_problems(
-    situation: Situation, touch: Touch, at: tuple[float, float], known: dict[Axis, Knowledge]
+    context: StepContext, touch: Touch, at: tuple[float, float], known: dict[Axis, Knowledge]
 ) -> list[Problem]:
-    block, name = landing_block(situation), situation.holding.seat_name
-    low, high = situation.holding.u_stock
+    block, name = landing_block(context), context.holding.seat_name
+    low, high = context.holding.u_stock
     if block is None:
         return [no_landing(touch, f"the {name} beside the part", 0.0, known["z"].uncertainty)]
     problems = []
@@ -115,12 +115,12 @@ def landing_problems(
             words = "a parallel beside the part" if "parallel" in block.name else f"the {block.name} beside the part"
             problems.append(no_landing(touch, words, strip, unsure))
     unsure = max(known[axis].uncertainty for axis in axes)
-    for other in situation.holding.blocks:
+    for other in context.holding.blocks:
         if other.high[2] > block.high[2] + 1e-6 and (away := _away(other, at)) - touch.ball_radius < unsure:
             problems.append(occupied(touch, block.name, other.name, away, unsure))
     outside = max(at[k] - float(high[k]) for k in (0, 1)), max(float(low[k]) - at[k] for k in (0, 1))
     side = 0 if at[0] > float(high[0]) or at[0] < float(low[0]) else 1
     beside = max(outside) - known[axes[side]].uncertainty
-    below_top = float(high[2] - low[2]) + situation.varies("z")
-    problems += body_problems(touch, below_top, beside, situation.probe)
+    below_top = float(high[2] - low[2]) + context.varies("z")
+    problems += body_problems(touch, below_top, beside, context.probe)
     return problems

@@ -94,8 +94,9 @@ class InProcessStock:
         return result
 
     def u_corners(self, orientation: Orientation) -> tuple[Array, Array]:
-        """Lowest and highest corner in table-aligned part coordinates."""
-        both = np.array(self.corners) @ orientation.matrix().T
+        """Lowest and highest corner in table-aligned part coordinates; tilted, those of its triangles."""
+        matrix = orientation.matrix()
+        both = (np.array(self.corners) if orientation.is_square else self.mesh.vertices) @ matrix.T
         return both.min(axis=0), both.max(axis=0)
 
     @cached_property

@@ -1,0 +1,79 @@
+"""Where things stand: stations on the table or on what carries them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..frames import Axis
+from .base import Model, Name, Point
+from .identity import Id
+
+Degrees = Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
+
+
+class AxisTurn(Model):
+    """A right-handed turn about a machine axis."""
+
+    about: Axis
+    degrees: Degrees
+
+
+class Station(Model):
+    """Where a fixture stands: its zero lies ``at`` there, and it is turned about Z by ``turn_deg``.
+
+    Both are in the frame of what carries it, which ``on`` names: the machine's own (as the gauge line would read
+    touching there) on the table, and on a rotary axis as long as all of them are at nought.
+    """
+
+    id: Id
+    name: Name
+    fixture: Name
+    at: Point
+    turn_deg: Degrees = 0.0
+    on: Id | None = None
+
+
+class Mount(Model):
+    """What carries stations and stays as it is: a pallet, a plate, a face of a tombstone.
+
+    Its own frame lies ``at`` in that of what carries it, turned by ``turned``, one turn after the other.
+    """
+
+    kind: Literal["mount"] = "mount"
+    id: Id
+    name: Name
+    on: Id | None = None
+    at: Point
+    turned: Annotated[tuple[AxisTurn, ...], Field(max_length=6)] = ()
+
+
+class Rotary(Model):
+    """A rotary axis: the ``word`` that moves it, the machine axis it turns ``about``, and what carries it.
+
+    ``centre`` is a place on its axis of rotation, all rotary axes at nought: in machine coordinates, or in the frame of
+    the mount that it stands on.  Right-handed is as
+    seen on the part; nobody may turn by an axis whose ``sense`` is not known.  ``flat_deg`` is the word's value that
+    counts as nought.
+    """
+
+    kind: Literal["rotary"] = "rotary"
+    id: Id
+    name: Name
+    word: Literal["A", "B", "C"]
+    about: Axis
+    on: Id | None = None
+    centre: Point
+    sense: Literal["right-handed", "left-handed"] | None = None
+    flat_deg: Degrees = 0.0
+
+
+Carrier = Annotated[Mount | Rotary, Field(discriminator="kind")]
+
+
+class IndexAngle(Model):
+    """Where a rotary axis stands: the value of its word."""
+
+    word: Literal["A", "B", "C"]
+    degrees: Degrees

@@ -1,0 +1,103 @@
+"""What stands on other stations of a machine while a setup is run: what its tools, stylus and spindle may meet there.
+
+Every setup of the job that is clamped elsewhere on the same machine is taken to be loaded, as in work that goes on side
+by side.  Two whose fixtures would stand in one another cannot be there at once; they are told, and do not count.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import manifold3d
+import numpy as np
+
+from .blanks import moved
+from .holding.holding import Block, shaped_block
+from .locating import Clamping
+from .model.machine import Machine
+from .places import tf_m_station
+
+#: Fixtures that share less than this only touch (mm³).
+_TOUCH = 1.0
+#: And so much more, for what cuts go beyond the stock (mm).
+_SPARE = 5.0
+
+
+@dataclass(frozen=True, eq=False)
+class Neighbourhood:
+    """``blocks`` are what stands within reach on the stations round about, in ``u`` of the setup; ``in_its_place``
+    names setups whose fixture stands where that of this one does."""
+
+    blocks: tuple[Block, ...] = ()
+    in_its_place: tuple[str, ...] = ()
+
+
+#: One object, so that what stands too far away changes nothing that is kept.
+NOBODY = Neighbourhood()
+
+
+@lru_cache(maxsize=256)
+def neighbourhood(machine: Machine, mine: Clamping, others: tuple[Clamping, ...]) -> Neighbourhood:
+    """What the ``others`` have standing about while ``mine`` is run, the rotary axes where that has them."""
+    blocks: list[Block] = []
+    in_its_place: list[str] = []
+    reach = _reach(machine, mine)
+    own = [block.solid() for block in mine.holding.blocks]
+    for other in _each_station_once(mine, others):
+        theirs = _seen_from(machine, mine, other)
+        if _share(own, [block.solid() for block in theirs]):
+            in_its_place.append(other.setup.name)
+        else:
+            blocks += [block for block in theirs if _is_near(mine, block, reach)]
+    if not blocks and not in_its_place:
+        return NOBODY
+    return Neighbourhood(tuple(blocks), tuple(in_its_place))
+
+
+def _reach(machine: Machine, mine: Clamping) -> float:
+    """How far beyond stock and holding anything may come in plan (mm): the axis of a tool by its radius, the stylus by
+    its stand-off, and round either the spindle or the widest holder."""
+    routine = mine.setup.probing
+    aside = routine.stand_off + routine.overtravel + 2.0 * routine.guess + machine.probe.ball_diameter
+    radius = max((cutter.diameter / 2.0 for cutter in machine.cutters), default=0.0)
+    widest = max([machine.nose_diameter, *(cutter.holder_diameter for cutter in machine.cutters)])
+    return max(aside, radius) + widest / 2.0 + _SPARE
+
+
+def _is_near(mine: Clamping, block: Block, reach: float) -> bool:
+    corners = [mine.holding.u_stock[0], mine.holding.u_stock[1]]
+    corners += [np.array(corner) for own in mine.holding.blocks for corner in (own.low, own.high)]
+    low, high = np.min(corners, axis=0)[:2] - reach, np.max(corners, axis=0)[:2] + reach
+    return bool(np.all(np.array(block.high[:2]) > low) and np.all(np.array(block.low[:2]) < high))
+
+
+def _each_station_once(mine: Clamping, others: Sequence[Clamping]) -> list[Clamping]:
+    """Of several setups at one station the first."""
+    by_station: dict[str, Clamping] = {}
+    for other in others:
+        if other.setup.station != mine.setup.station:
+            by_station.setdefault(other.setup.station, other)
+    return list(by_station.values())
+
+
+def _seen_from(machine: Machine, mine: Clamping, other: Clamping) -> list[Block]:
+    """Holding and stock of another setup in ``u`` of mine."""
+    station = machine.station(other.setup.station)
+    assert station is not None, "the job's own validation keeps stations true"
+    tf_m_other = tf_m_station(machine, station, mine.setup.index).after(other.holding.tf_s_u)
+    there = mine.located.tf_m_u.inverse().after(tf_m_other)
+    whose = other.setup.name
+    held = [
+        shaped_block(f"{whose}'s {block.name}", block.kind, moved(block.solid(), there))
+        for block in other.holding.blocks
+    ]
+    matrix = other.holding.orientation.matrix()
+    u_stock = other.holding.stock.solid.transform(np.column_stack([matrix, np.zeros(3)]))
+    return [*held, shaped_block(f"{whose}'s stock", "clamp", moved(u_stock, there))]
+
+
+def _share(one: Sequence[manifold3d.Manifold], other: Sequence[manifold3d.Manifold]) -> bool:
+    """Whether any of the one stands in any of the other."""
+    return any((a ^ b).volume() > _TOUCH for a in one for b in other)

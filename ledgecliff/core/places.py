@@ -1,0 +1,93 @@
+"""Where stations stand on the machine: the chain from the table over what carries them.
+
+Frames: a fixture and what it holds are worked out in the fixture's own frame ``s``, whose zero a station puts
+somewhere; ``tf_m_s`` takes it to the machine.  A rotary axis takes places as they are described, all rotary axes at
+nought, to where they are: ``m = C + R(s a) (m_0 - C)`` with ``C`` on its axis, ``s`` its sense and ``a`` its word less
+the reading that counts as nought; of a chain the axis that stands lower is applied last.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+import numpy as np
+
+from .frames import IDENTITY, Array, Placement, rotation
+from .model.machine import Machine
+from .model.setup import Setup
+from .model.stations import AxisTurn, IndexAngle, Mount, Rotary, Station
+
+#: A direction that is off by less than this is upright.
+_UPRIGHT = 1e-12
+
+
+def station_of(machine: Machine, setup: Setup) -> Station:
+    """Where a setup's fixture stands."""
+    station = machine.station(setup.station)
+    assert station is not None, "the job's own validation keeps stations true"
+    return station
+
+
+def tf_m_carrier(machine: Machine, carrier: Station | Mount | Rotary, index: Iterable[IndexAngle] = ()) -> Placement:
+    """What takes a place in the frame of what carries ``carrier`` to the machine, rotary axes standing at ``index``.
+
+    Axes that ``index`` does not name stand at what counts as nought.
+    """
+    result = IDENTITY
+    for under in machine.carried_by(carrier):
+        result = _tf_of(under, index).after(result)
+    return result
+
+
+def tf_m_station(machine: Machine, station: Station, index: Iterable[IndexAngle] = ()) -> Placement:
+    """What takes the frame of the fixture that stands at a station to the machine."""
+    own = Placement(rotation("z", station.turn_deg), np.array(station.at.as_tuple()))
+    return tf_m_carrier(machine, station, index).after(own)
+
+
+def _tf_of(carrier: Mount | Rotary, index: Iterable[IndexAngle]) -> Placement:
+    if isinstance(carrier, Mount):
+        return Placement(_product(carrier.turned), np.array(carrier.at.as_tuple()))
+    centre, turn = np.array(carrier.centre.as_tuple()), _product(_turned_by(carrier, index))
+    return Placement(turn, centre - turn @ centre)
+
+
+def _product(turns: Iterable[AxisTurn]) -> Array:
+    matrix = np.eye(3)
+    for turn in turns:
+        matrix = rotation(turn.about, turn.degrees) @ matrix
+    return matrix
+
+
+def _turned_by(rotary: Rotary, index: Iterable[IndexAngle]) -> tuple[AxisTurn, ...]:
+    word = next((angle.degrees for angle in index if angle.word == rotary.word), rotary.flat_deg)
+    degrees = (word - rotary.flat_deg) * (-1.0 if rotary.sense == "left-handed" else 1.0)
+    return (AxisTurn(about=rotary.about, degrees=math.fmod(degrees, 360.0)),) if degrees else ()
+
+
+def turns_of_place(machine: Machine, setup: Setup) -> tuple[AxisTurn, ...]:
+    """How what a setup is clamped in stands turned, one turn after the other; none where it is only turned about Z,
+    which turns its work offset along."""
+    station = station_of(machine, setup)
+    matrix = tf_m_station(machine, station, setup.index).turn
+    if matrix[2, 2] > 1.0 - _UPRIGHT:
+        return ()
+    turns = [AxisTurn(about="z", degrees=station.turn_deg)] if station.turn_deg else []
+    for under in machine.carried_by(station):
+        turns += under.turned if isinstance(under, Mount) else _turned_by(under, setup.index)
+    return tuple(turns)
+
+
+def as_it_lies(machine: Machine, setup: Setup) -> Setup:
+    """The setup with its part as it lies at its station and index: its orientation turned along with what holds it."""
+    turns = turns_of_place(machine, setup)
+    if not turns:
+        return setup
+    orientation = setup.orientation.model_copy(update={"tilted": (*setup.orientation.tilted, *turns)})
+    return setup.model_copy(update={"orientation": orientation})
+
+
+def tf_m_s(machine: Machine, setup: Setup) -> Placement:
+    """What takes the frame of what holds a setup to the machine, at its index."""
+    return tf_m_station(machine, station_of(machine, setup), setup.index)

@@ -1,0 +1,244 @@
+"""A rehearsal step by step: clamp, run a text, cut up to an operation, go on to the next setup, measure.
+
+It carries the true stock, the control's tables, and where every feature was really cut, from setup to setup.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..blanks import moved
+from ..carried import registered_shift, takes_over
+from ..contact.first_contact import Body
+from ..frames import AXES, IDENTITY, Array, Placement, rotation
+from ..in_process.stock import at_the_turn, cut, cuts_of
+from ..model.machine import Machine
+from ..model.setup import Setup
+from ..model.work_offsets import code_of, codes_of
+from ..places import tf_m_s
+from ..programs.profile import profile_of
+from ..simulator.interpreter import Control, Outcome
+from ..simulator.machine import SimulatedMachine
+from ..simulator.modal import DIALECTS
+from ..solids.in_process_stock import InProcessStock
+from .clamped import Laid, Registered, TrueSetup, clamp, stock_body, true_blank
+from .drawn_world import stream
+from .results import PairResult, PlannedSetup, WrittenPlan
+from .true_offset import Wanted, true_offset, true_turn_deg
+from .true_world import OldOffset, TrueWorld
+
+
+@dataclass(eq=False)
+class Clamped:
+    """The setup that is on the machine: as it was clamped, as it is now, and how many operations are done."""
+
+    planned: PlannedSetup
+    first: TrueSetup
+    true: TrueSetup
+    machine: SimulatedMachine
+    m_right: Array
+    #: Which of the control's offsets is the setup's own.
+    own: int
+    done: int = 0
+
+    @property
+    def found(self) -> Array:
+        """What the setup's offset holds (3,)."""
+        return self.machine.offsets[self.own].copy()
+
+    @property
+    def turn_deg(self) -> float:
+        return self.machine.turns.get(self.own, 0.0)
+
+    @property
+    def true_turn_deg(self) -> float:
+        return true_turn_deg(self.planned.setup, self.first)
+
+    def tf_m_cut(self) -> Placement:
+        """Where the control puts P: ``m = found + T (R p - u_origin)``, T the turn of the offset."""
+        turn = rotation("z", self.turn_deg)
+        matrix = self.planned.setup.orientation.matrix()
+        return Placement(turn @ matrix, self.found - turn @ self.planned.wcs.u_origin)
+
+
+class Rehearsing:
+    """``plan`` in a true ``world``; everything that takes long asks whether it ``should_stop``."""
+
+    def __init__(self, plan: WrittenPlan, world: TrueWorld, should_stop: Callable[[], bool] = lambda: False) -> None:
+        self.plan, self.world = plan, world
+        self._should_stop = should_stop
+        self._stock = true_blank(plan.job, plan.geometry, plan.casting, world.stock_off)
+        #: What is to be cut from it before anyone looks at it again: nobody may.
+        self._to_cut: list[Callable[[], None]] = []
+        #: Of each feature: where, in P, its own setup really cut it.
+        self._tf_p_cut: dict[str, Placement] = {}
+        self._before: Clamped | None = None
+        self._tables = {each.id: self._table_before(each) for each in plan.job.machines}
+        self._turns = {each.id: self._turns_before(each) for each in plan.job.machines}
+        #: Offsets of the world's own that nobody has set by eye: what they hold is what an earlier job left.
+        self._left = {(each.id, key) for each in plan.job.machines for key in self._old(each)}
+        self.now: Clamped | None = None
+
+    # --- the machine before anything runs -------------------------------------------------------
+
+    def _table_before(self, machine: Machine) -> dict[int, Array]:
+        table = {code.key: np.zeros(3) for code in codes_of(machine)}
+        return table | {key: np.array(old.at.as_tuple()) for key, old in self._old(machine).items()}
+
+    def _turns_before(self, machine: Machine) -> dict[int, float]:
+        return {key: old.turn_deg for key, old in self._old(machine).items() if old.turn_deg}
+
+    def _old(self, machine: Machine) -> dict[int, OldOffset]:
+        found = {}
+        for old in self.world.offsets:
+            code = code_of(machine, old.code)
+            if code is not None and old.machine in (None, machine.name):
+                found[code.key] = old
+        return found
+
+    # --- steps ----------------------------------------------------------------------------------
+
+    @property
+    def stock(self) -> InProcessStock:
+        """What there is by now, in P as last cut."""
+        for take in self._to_cut:
+            take()
+        self._to_cut.clear()
+        return self._stock
+
+    def clamp(self, index: int) -> Clamped:
+        """Takes what is there out and puts it into a setup's fixture, the probe's offset by eye.
+
+        Raises InvalidValueError where the world states something that cannot be.
+        """
+        planned = self.plan.setups[index]
+        job, setup = self.plan.job, planned.setup
+        machine, border = job.machine_of(setup), planned.holding.block("border")
+        if self.now is not None:
+            self._before = self.now
+        laid = Laid(setup, self.stock, self.plan.geometry, self._registered(planned), border)
+        true = clamp(machine, laid, self.world.setup(setup.name))
+        features, turn = job.part.features, planned.located.tf_m_u.turn
+        wanted = Wanted(setup, planned.holding, features, self._tf_p_cut, planned.wcs.p_origin, turn)
+        own, table, turns = self._own(setup), self._tables[machine.id], self._turns[machine.id]
+        if (machine.id, own) in self._left:
+            self._left.remove((machine.id, own))
+        else:
+            table[own] = self._by_eye(planned, table[own])
+            turns.pop(own, None)
+        readings = stream(self.world.seed, setup.id, "readings")
+        unit = SimulatedMachine(
+            machine,
+            [*true.bodies, *_standing_about(planned)],
+            table,
+            readings,
+            self.world.probe.truth(),
+            true.axes(machine, setup, self.world.axes),
+            turns,
+            longer={tool.number: tool.longer for tool in self.world.tools},
+        )
+        self.now = Clamped(planned, true, true, unit, true_offset(wanted, true), own)
+        return self.now
+
+    def run(self, text: str) -> Outcome:
+        """Runs a program text on the machine as it stands.  Raises ProgramError where it is not understood."""
+        return self._control().run(text, self._should_stop)
+
+    def steps(self, text: str) -> Iterator[int]:
+        """As ``run``, block by block: yields the number of each line that is done."""
+        return self._control().steps(text, self._should_stop)
+
+    def cut_to(self, end: int) -> None:
+        """Cuts the setup's operations up to ``end`` (not with it), with its offset as it stands now.
+
+        From here on P is where they were cut.
+        """
+        now = self._clamped()
+        tf_m_cut = now.tf_m_cut()
+        tf_cut_p = tf_m_cut.inverse().after(now.true.tf_m_p)
+        self._tf_p_cut = {name: tf_cut_p.after(before) for name, before in self._tf_p_cut.items()}
+        setup, first = now.planned.setup, now.done
+        for operation in setup.operations[first:end]:
+            self._tf_p_cut |= dict.fromkeys(operation.features, IDENTITY)
+        self._to_cut.append(lambda: self._cut(setup, tf_cut_p, first, end))
+        now.true, now.done = replace(now.true, tf_m_p=tf_m_cut), end
+
+    def clamp_still(self) -> None:
+        """The same clamping goes on with the stock as it has been cut."""
+        now = self._clamped()
+        carrier = next(body.carrier for body in now.true.bodies if body.role == "stock")
+        part = stock_body(self.stock, now.true.tf_m_p, carrier)
+        bodies = [part, *(body for body in now.true.bodies if body.role != "stock")]
+        now.true = replace(now.true, bodies=bodies)
+        now.machine.put([*bodies, *_standing_about(now.planned)])
+
+    def measure(self) -> tuple[PairResult, ...]:
+        """Every feature that was cut against its partner that was."""
+        results, part = [], self.plan.job.part
+        for feature in part.features:
+            partner = part.feature(feature.partner) if feature.partner else None
+            if partner is None or not {feature.name, partner.name} <= self._tf_p_cut.keys():
+                continue
+            at, other = np.array(feature.at.as_tuple()), np.array(partner.at.as_tuple())
+            really = self._tf_p_cut[feature.name](at) - self._tf_p_cut[partner.name](other)
+            nominal, off = _triple(at - other), _triple(really - (at - other))
+            results.append(PairResult(feature.name, partner.name, nominal, off))
+        return tuple(results)
+
+    # --- within a step --------------------------------------------------------------------------
+
+    def _clamped(self) -> Clamped:
+        assert self.now is not None, "something is clamped first"
+        return self.now
+
+    def _control(self) -> Control:
+        machine = self._clamped().machine
+        return Control(machine, DIALECTS[profile_of(machine.machine).control])
+
+    def _own(self, setup: Setup) -> int:
+        code = code_of(self.plan.job.machine_of(setup), setup.offset)
+        assert code is not None, "programs could be written, so every setup's offset exists"
+        return code.key
+
+    def _by_eye(self, planned: PlannedSetup, stands: Array) -> Array:
+        """The offset before probing: as planned, but axes that are carried over are left as it ``stands``."""
+        start = planned.located.m_offset.copy()
+        kept = [AXES.index(axis) for axis in planned.probing.carried]
+        start[kept] = stands[kept]
+        return start
+
+    def _registered(self, planned: PlannedSetup) -> Registered | None:
+        """What holds the stock to its place: bores and frames lie where the setup before really cut them."""
+        if planned.play is None:
+            return None
+        if self._before is None or not takes_over(planned.setup):
+            return Registered(None)
+        before, shift = self._before, None
+        if getattr(planned.setup.hold, "registered", False):
+            tf_s_m = tf_m_s(self.plan.job.machine_of(planned.setup), planned.setup).inverse()
+            # In the frame of the fixture as it really stands.
+            s_shift = tf_s_m(before.found - before.first.fixture_off) - before.planned.wcs.u_origin
+            x, y = registered_shift(
+                before.planned.setup, planned.setup, before.planned.wcs, s_shift, self.plan.geometry
+            )
+            shift = (float(x), float(y))
+        return Registered(shift, before.first.fixture_off)
+
+    def _cut(self, setup: Setup, tf_cut_p: Placement, first: int, end: int) -> None:
+        stock = InProcessStock(moved(self._stock.solid, tf_cut_p), self._stock.raw_id)
+        (cuts,) = cuts_of((setup,), self.plan.job.part.features)
+        done = at_the_turn(cuts) if end == len(cuts) else ()
+        self._stock = cut(stock, self.plan.geometry.fine, self.plan.geometry, (*cuts[first:end], *done))
+
+
+def _standing_about(plan: PlannedSetup) -> list[Body]:
+    """What stands on other stations, where the plan has it."""
+    return [Body(block.name, moved(block.solid(), plan.located.tf_m_u), "neighbour") for block in plan.neighbours]
+
+
+def _triple(vector: Array) -> tuple[float, float, float]:
+    x, y, z = (float(value) for value in vector)
+    return (x, y, z)

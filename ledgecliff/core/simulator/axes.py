@@ -1,0 +1,120 @@
+"""Rotary axes as they truly are, how they stand, and where that takes what is on them.
+
+What stands on an axis is taken along from where it was put by ``m = C + R(a) (m_0 - C)``, with ``C`` on the axis of
+rotation as it lies with all axes at nought and ``a`` the word less what counts as nought; of a chain the axis that
+stands lower turns what the upper one has turned.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..frames import AXES, IDENTITY, Array, Placement, rotation_about
+from ..model.machine import Machine
+from ..model.setup import Setup
+from ..model.stations import Mount, Rotary, Station
+from ..places import tf_m_carrier
+
+
+@dataclass(frozen=True, eq=False)
+class TrueAxis:
+    """``id`` is which of the machine's axes it is, ``word`` what moves it, ``on`` the axis that carries it.
+
+    It turns right-handed about a line through ``m_centre`` (3,) along ``m_along`` (3,), a unit vector, all axes at
+    nought; that of a left-handed one points the other way.  ``flat_deg`` is the word's value that counts as nought.
+    """
+
+    id: str
+    word: str
+    m_centre: Array
+    m_along: Array
+    flat_deg: float = 0.0
+    on: str | None = None
+
+
+class Axes:
+    """How a machine's rotary axes stand."""
+
+    def __init__(self, axes: Sequence[TrueAxis] = ()) -> None:
+        self._axes = {axis.id: axis for axis in axes}
+        self.angles = {axis.word: axis.flat_deg for axis in axes}
+
+    def copied(self) -> Axes:
+        """The same axes, which stand alike and turn by themselves from now on."""
+        copied = Axes(tuple(self._axes.values()))
+        copied.angles |= self.angles
+        return copied
+
+    def of_word(self, word: str) -> TrueAxis | None:
+        return next((axis for axis in self._axes.values() if axis.word == word), None)
+
+    def carry(self, carrier: str | None) -> tuple[TrueAxis, ...]:
+        """The axes that take along what stands on ``carrier``, the uppermost first."""
+        chain: list[TrueAxis] = []
+        while carrier is not None:
+            chain.append(self._axes[carrier])
+            carrier = chain[-1].on
+        return tuple(chain)
+
+    def tf_now_nought(self, carrier: str | None) -> Placement:
+        """What takes what stands on ``carrier`` from where it is with all axes at nought to where it is now."""
+        result = IDENTITY
+        for axis in self.carry(carrier):
+            result = _turned(axis, self.angles[axis.word]).after(result)
+        return result
+
+    def line(self, axis: TrueAxis) -> tuple[Array, Array]:
+        """A place on an axis of rotation and its direction, (3,) each, as those beneath it stand now."""
+        beneath = self.tf_now_nought(axis.on)
+        return beneath(axis.m_centre), beneath.turn @ axis.m_along
+
+
+def _turned(axis: TrueAxis, word_deg: float) -> Placement:
+    degrees = math.fmod(word_deg - axis.flat_deg, 360.0)
+    if degrees == 0.0:
+        return IDENTITY
+    turn = rotation_about(axis.m_along, math.radians(degrees))
+    return Placement(turn, axis.m_centre - turn @ axis.m_centre)
+
+
+def swept_height(points: Array, centre: Array, along: Array) -> float:
+    """How high (Z) any of the ``points`` (N, 3) comes in a full turn about a line through ``centre`` along ``along``.
+
+    A point at ``h`` along the line and ``r`` from it goes round a circle whose highest place lies at
+    ``c_z + h a_z + r sqrt(1 - a_z^2)``.
+    """
+    off = np.asarray(points, dtype=float) - centre
+    ahead = off @ along
+    out = np.linalg.norm(off - np.outer(ahead, along), axis=1)
+    steep = math.sqrt(max(1.0 - float(along[2]) ** 2, 0.0))
+    return float(np.max(centre[2] + ahead * along[2] + out * steep))
+
+
+def planned_axes(machine: Machine) -> tuple[TrueAxis, ...]:
+    """The machine's rotary axes as they are entered."""
+    axes = []
+    for each in machine.carriers:
+        if isinstance(each, Rotary):
+            beneath = tf_m_carrier(machine, each)
+            along = np.eye(3)[AXES.index(each.about)] * (-1.0 if each.sense == "left-handed" else 1.0)
+            centre = beneath(np.array(each.centre.as_tuple()))
+            axes.append(
+                TrueAxis(each.id, each.word, centre, beneath.turn @ along, each.flat_deg, carrying_axis(machine, each))
+            )
+    return tuple(axes)
+
+
+def carrying_axis(machine: Machine, each: Station | Mount | Rotary) -> str | None:
+    """The id of the rotary axis that takes along what stands there; None where nothing does."""
+    return next((under.id for under in machine.carried_by(each) if isinstance(under, Rotary)), None)
+
+
+def axes_at(setup: Setup, axes: Sequence[TrueAxis]) -> Axes:
+    """The axes as they stand while a setup is clamped: at its index, else at what counts as nought."""
+    result = Axes(axes)
+    result.angles |= {angle.word: angle.degrees for angle in setup.index}
+    return result

@@ -1,0 +1,15 @@
+"""Rehearsals as tests want them: a plan, and a seed or a stated true world."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ledgecliff.core.rehearsal.drawn_world import drawn_world
+from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
+
+
+def rehearsed(plan, seed=1, world=None, *, geometry=None, job=None, **more):
+    """``geometry`` and ``job``: another part than the plan was made for is on the machine."""
+    written = written_plan(plan)
+    written = replace(written, geometry=geometry or written.geometry, job=job or written.job)
+    return rehearse(written, drawn_world(written, seed) if world is None else world, **more)
