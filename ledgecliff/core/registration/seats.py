@@ -22,8 +22,11 @@ Complex = NDArray[np.complex128]
 
 #: Placements that miss by up to this much are told as well: wood gives, and thin pins bend (mm).
 NEARLY = 0.5
-#: Rounds of evening out the misses, and placements nearer than this are the same (mm, and radians).
-_ROUNDS, _SAME_MM, _SAME_RAD = 40, 0.02, 1e-3
+#: Placements nearer than this are the same (mm, and radians).
+_SAME_MM, _SAME_RAD = 0.02, 1e-3
+#: At most so many rounds of evening out the misses, looked at every so many: what does not seat by then goes on as long
+#: as it comes nearer by more than this (mm).
+_ROUNDS, _LOOK_EVERY, _NEARER = 2000, 40, 1e-6
 
 
 @dataclass(frozen=True)
@@ -145,7 +148,12 @@ def _evened(q: Complex, p: Complex, slack: Array) -> tuple[Complex, Complex, Arr
     weight = np.ones(q.shape)
     best_miss = np.full(len(q), np.inf)
     best_factor, best_shift = np.ones(len(q), dtype=complex), np.zeros(len(q), dtype=complex)
-    for _ in range(_ROUNDS):
+    looked_at = best_miss
+    for done in range(_ROUNDS):
+        if done and done % _LOOK_EVERY == 0:
+            if not ((best_miss > 0.0) & (best_miss < looked_at - _NEARER)).any():
+                break
+            looked_at = best_miss
         total = weight.sum(axis=1)
         mean_q, mean_p = (weight * q).sum(axis=1) / total, (weight * p).sum(axis=1) / total
         arm = (weight * (p - mean_p[:, None]) * np.conj(q - mean_q[:, None])).sum(axis=1)

@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ledgecliff.core.registration.pins import image
-from ledgecliff.core.registration.seats import RoundPlace, seats
+from ledgecliff.core.registration.seats import RoundPlace, Seat, seats
 
 PLAY = 0.04
 places = st.lists(
@@ -79,6 +79,40 @@ class SeatTest(unittest.TestCase):
         pins = [(-90, 0, 6), (90, 0, 6), (0, 40, 6), (0.2, -40, 6)]
         self.assertLess(len([s for s in found(pins) if s.seats]), 4)
         self.assertEqual(len([s for s in found(pins, play=0.5) if s.seats]), 4)
+
+    def test_each_is_told_once_the_wanted_ones_first(self):
+        """Two pins seat in four ways however they are spun; half a turn is told as +180, never as -180."""
+        for degrees in (0.0, 17.0, 90.0, 90.0005, 179.0, -63.0):
+            way = cmath.rect(90.0, math.radians(degrees))
+            ways = found([(-way.real, -way.imag, 6), (way.real, way.imag, 6)])
+            self.assertEqual([seat.turned for seat in ways], [True, True, False, False], degrees)
+            self.assertTrue(ways[0].intended)
+            self.assertTrue(all(-180.0 < seat.spin_deg <= 180.0 for seat in ways), ways)
+            self.assertAlmostEqual(abs(ways[1].spin_deg), 180.0, places=6)
+
+    def test_wide_bores_let_in_what_is_spaced_otherwise(self):
+        """Bores 183.2 apart, 2 wider all round at either pin: each pin 1.6 off its middle, 0.4 to spare."""
+        bores = [RoundPlace(-91.6, 0, 10), RoundPlace(91.6, 0, 10)]
+        pins = [RoundPlace(-90, 0, 6), RoundPlace(90, 0, 6)]
+        best = seats(bores, pins, "x")[0]
+        self.assertTrue(best.seats)
+        self.assertAlmostEqual(best.miss, -0.4, delta=1e-3)
+        narrow = [RoundPlace(bore.x, bore.y, 8.0) for bore in bores]
+        self.assertFalse(any(seat.seats for seat in seats(narrow, pins, "x")))
+
+    def test_a_pin_takes_the_bore_that_it_goes_into(self):
+        """Right where the pin would be is a thin hole, beside it one that is wide enough."""
+        bores = [RoundPlace(-90, 0, 6.04), RoundPlace(90, 0, 4.0), RoundPlace(94, 0, 14.2)]
+        pins = [RoundPlace(-90, 0, 6), RoundPlace(90, 0, 6)]
+        self.assertTrue(seats(bores, pins, "x")[0].seats)
+
+    def test_words(self):
+        for spin, shift, words in (
+            (0.8, 0.4, "as intended"), (1.2, 0.0, "spun by 1°"), (178.8, 0.0, "spun by 179°"),
+            (-179.2, 0.0, "end for end"), (0.0, 0.6, "shifted"), (-30.0, 2.0, "spun by −30° and shifted"),
+        ):  # fmt: skip
+            self.assertEqual(Seat(True, spin, (shift, 0.0), 0.0).name, words)
+            self.assertTrue(Seat(False, spin, (shift, 0.0), 0.0).name.startswith("not turned"))
 
     def test_a_pin_thicker_than_its_bore_never_goes_in(self):
         bores = [RoundPlace(-50, 0, 6.0), RoundPlace(50, 0, 6.0)]
