@@ -7,6 +7,7 @@ A cutter from above can leave nothing standing but what is part or lies below pa
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import assert_never
 
 import numpy as np
 
@@ -55,8 +56,10 @@ def can_cut(operation: Operation, features: tuple[Feature, ...], orientation: Or
             return opens_up(features[0], orientation)
         case EdgeBreak():
             return all(float(orientation.matrix()[2] @ each.direction()) > 0.01 for each in features)
-        case _:
+        case Face() | Outline() | Seen() | Region() | PinBores() | FrameSlot():
             return True
+        case _:
+            assert_never(operation)
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import assert_never
 
 import numpy as np
 
@@ -38,18 +39,19 @@ def with_way(job: Job, index: int, way: Way, plan: Plan) -> Job:
     offer = next(each for each in way_offers(plan, turn) if each.way == way)
     if not offer.fits:
         raise InvalidValueError("registered by", f"{way} does not fit this turn: {offer.why_not}")
-    if way in ("dowel pins", "interlocking frame"):
-        return _on_board(job, turn, way)
-    job = _unregistered(job, turn)
     match way:
+        case "dowel pins" | "interlocking frame":
+            return _on_board(job, turn, way)
         case "jaw and stop":
-            return _by_jaw(job, turn)
+            return _by_jaw(_unregistered(job, turn), turn)
         case "probed feature":
-            return _by_feature(job, plan, turn)
+            return _by_feature(_unregistered(job, turn), plan, turn)
         case "soft-jaw bore":
-            return _by_soft_jaw(job, plan, turn)
+            return _by_soft_jaw(_unregistered(job, turn), plan, turn)
+        case "two-pocket jig":
+            return _in_jig(_unregistered(job, turn), turn)
         case _:
-            return _in_jig(job, turn)
+            assert_never(way)
 
 
 # --- pins and frames ------------------------------------------------------------------------------

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import assert_never
+
 import manifold3d
 import numpy as np
 
@@ -84,8 +86,10 @@ def _by_itself(feature: Feature, orientation: Orientation, machine: Machine, bey
             made = Pocket(name=name, tool=tool, on=on, features=(on,))
         case "slot":
             made = Slot(name=name, tool=tool, on=on, features=(on,))
-        case _:
+        case "boss" | "web" | "chamfer" | "countersink" | "edge break" | "face" | "outer round":
             return None
+        case _:
+            assert_never(feature.kind)
     return made if can_cut(made, (feature,), orientation) else None
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from typing import Annotated, Literal
+from typing import Annotated, Literal, assert_never
 
 from pydantic import Field, model_validator
 
@@ -40,8 +40,10 @@ def made_on(operation: Operation) -> tuple[str, ...]:
             return (operation.on,)
         case "edge break":
             return operation.on
-        case _:
+        case "face" | "outline" | "seen" | "region" | "pin bores" | "frame slot":
             return ()
+        case _:
+            assert_never(operation)
 
 
 class Job(Model):

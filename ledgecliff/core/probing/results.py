@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import assert_never
 
 import numpy as np
 
@@ -44,8 +45,11 @@ def step_results(step: Step, w_centres: Sequence[Place], radius: float) -> Resul
             return _bar(step, centres, 0, radius)
         case "rotary axis":
             return _rotary_axis(step, centres, radius)
-    touch = step.touches[0]
-    return {touch.axis: _surface(touch, centres[0], radius)}
+        case "surface" | "presence":
+            touch = step.touches[0]
+            return {touch.axis: _surface(touch, centres[0], radius)}
+        case _:
+            assert_never(step.kind)
 
 
 def _surface(touch: Touch, centre: Array, radius: float) -> float:

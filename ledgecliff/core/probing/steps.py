@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from typing import assert_never
 
 from ..blanks import moved
 from ..frames import AXES, Axis, about_x
-from ..model.cycles import ProbeCycle
+from ..model.cycles import CycleKind, ProbeCycle
 from .extents import Extent, extent_of
 from .needs import NOTHING_TURNS, too_narrow
 from .proposals import AXIS_OF
@@ -36,7 +37,7 @@ Build = Callable[[StepContext, ProbeCycle, Known, int], Step]
 
 def build_step(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
     """The step of one cycle, its first touch numbered ``number``, with each touch's needs tested against ``known``."""
-    step = _BUILD[cycle.kind](context, cycle, known, number)
+    step = _build(cycle.kind)(context, cycle, known, number)
     if cycle.action == "measure":
         step = replace(step, sets=(), sets_skew=False)
     return replace(step, into=cycle.into or "")
@@ -337,17 +338,27 @@ def _sets(cycle: ProbeCycle, axis: Axis, at: float) -> AxisSetting:
     return AxisSetting(axis, at if cycle.reads is None else cycle.reads, at)
 
 
-_BUILD: dict[str, Build] = {
-    "surface": _surface,
-    "web": _width,
-    "pocket": _width,
-    "rectangle": _rectangle,
-    "bore": round_step,
-    "boss": round_step,
-    "corner": _corner,
-    "edge angle": _edge_angle,
-    "plane": _plane,
-    "bar": _bar,
-    "rotary axis": _rotary_axis,
-    "presence": _presence,
-}
+def _build(kind: CycleKind) -> Build:
+    match kind:
+        case "surface":
+            return _surface
+        case "web" | "pocket":
+            return _width
+        case "rectangle":
+            return _rectangle
+        case "bore" | "boss":
+            return round_step
+        case "corner":
+            return _corner
+        case "edge angle":
+            return _edge_angle
+        case "plane":
+            return _plane
+        case "bar":
+            return _bar
+        case "rotary axis":
+            return _rotary_axis
+        case "presence":
+            return _presence
+        case _:
+            assert_never(kind)

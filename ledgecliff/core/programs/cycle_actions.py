@@ -7,6 +7,7 @@ against ``probing.results``, which works the same results out another way (``rea
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import assert_never
 
 import numpy as np
 
@@ -322,6 +323,8 @@ class StepActions:
                 actions = self._bar(r, step.touches[0])
             case "rotary axis":
                 actions = [*self._bar(r + 3, step.touches[3]), *self._rotary_axis()]
+            case _:
+                assert_never(step.kind)
         return [*actions, *(self._size_stops() if last else [])]
 
     def _rotary_axis(self) -> list[Action]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import assert_never
 
 import numpy as np
 
@@ -86,8 +87,13 @@ def _true_source(axis: Axis, wanted: Wanted, true: TrueSetup, back: Placement) -
             feature = next(feature for feature in wanted.features if feature.name == datum.feature)
             at = wanted.tf_p_cut.get(feature.name, IDENTITY)(np.array(feature.at.as_tuple()))
             return of_part(at) + datum.shift
-        case _:
+        case (
+            "stock centre" | "stock minus side" | "stock plus side" | "stock top"
+            | "part centre" | "part minus side" | "part plus side" | "part top"
+        ):  # fmt: skip
             return _of_body(axis, wanted, true, back) + datum.shift
+        case _:
+            assert_never(datum.source)
 
 
 def _of_body(axis: Axis, wanted: Wanted, true: TrueSetup, back: Placement) -> float:

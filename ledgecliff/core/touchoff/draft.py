@@ -6,7 +6,7 @@ is expected.  Only readings and what was used to take them are typed.
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, assert_never
 
 import numpy as np
 from pydantic import Field, ValidationError
@@ -306,8 +306,10 @@ def _begun(setup: SetupPlan, axis: Axis, method: Method) -> AxisDraft:
             return _at_top(setup, method)
         case "known value":
             return AxisDraft(method=method, surface=setup.holding.fixture.name)
-        case _:
+        case "edge" | "half a measured size" | "spigot" | "indicator swept" | "test cut":
             return AxisDraft(method=method, should_read=0.0)
+        case _:
+            assert_never(method)
 
 
 def _at_top(setup: SetupPlan, method: Method) -> AxisDraft:

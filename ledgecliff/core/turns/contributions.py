@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import assert_never
 
 from ..frames import AXES, Axis
 from ..model.holding import SoftJaws, ViseHold
@@ -66,8 +67,10 @@ def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
             return Surface(frozenset({face}), f"fixed jaw, against part side {shown(face)}", by_jaw=True)
         case "feature":
             return Surface(frozenset(), datum.feature or "")
-        case _:
+        case "stock top" | "part top" | "parallels" | "fixture bore" | "fixture value" | "rotary axis" | "carried over":
             return Surface(frozenset(), datum.source)
+        case _:
+            assert_never(datum.source)
 
 
 def contributions(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from typing import assert_never
 
 import numpy as np
 
@@ -129,8 +130,10 @@ def _why_not(plan: Plan, turn: TurnPlan, way: Way) -> str:
             if board_of(machine, turn) is None:
                 return "there is no board or plate on the machine"
             return ""
-        case _:
+        case "two-pocket jig":
             return ""
+        case _:
+            assert_never(way)
 
 
 def _expected(turn: TurnPlan, way: Way) -> float:
@@ -160,10 +163,14 @@ def _play(turn: TurnPlan, way: Way) -> float:
 
             slot = default_frame(turn)
             return check_frame(frame_of(slot), slot.slot).worst_at(about_part, 0.0)
-        case _:
+        case "two-pocket jig":
             low, high = turn.before.holding.u_part
             longest = float((high - low)[:2].max())
             return 2.0 * JIG_CLEARANCE * (math.sqrt(2.0) + 2.0 * about_part / longest)
+        case "jaw and stop" | "probed feature" | "soft-jaw bore":
+            raise ValueError(f"{way} leaves no play: the part is probed")
+        case _:
+            assert_never(way)
 
 
 def _extra_stock(turn: TurnPlan, way: Way) -> str:

@@ -6,7 +6,7 @@ import itertools
 import math
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, Literal, get_args
+from typing import TYPE_CHECKING, Literal, assert_never, get_args
 
 import numpy as np
 
@@ -244,8 +244,10 @@ class TurnPlan:
                 if first is None or second is None:
                     return None
                 return SeatPlay(first.shift + second.shift, first.turn_rad + second.turn_rad)
-            case _:
+            case "jaw and stop" | "probed feature" | "soft-jaw bore":
                 return None
+            case _:
+                assert_never(self.way)
 
     @property
     def play_at_farthest(self) -> float | None:
