@@ -17,6 +17,7 @@ import time
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
+from weakref import WeakValueDictionary
 
 import platformdirs
 
@@ -40,6 +41,8 @@ STEPS = 4
 _BROKEN = (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile)
 
 Progress = Callable[[int, int], None]
+#: What was read and is still held by somebody, by content and place: all that has been worked out for it is kept by it.
+_HELD: WeakValueDictionary[tuple[str, Path], PartGeometry] = WeakValueDictionary()
 
 
 class CancelledError(Exception):
@@ -100,8 +103,12 @@ def _load(
             f"{where}, sha256: '{reference.path}' is not the model this job was made for; it has changed. "
             "Bring back the earlier model, or import the changed one into the job."
         )
+    held = _HELD.get((reference.key, path))
+    if held is not None:
+        return held
     try:
-        return read_model(path, reference, cancelled, progress)
+        geometry = read_model(path, reference, cancelled, progress)
+        return _HELD.setdefault((reference.key, path), geometry)
     except SeveralBodiesError:
         raise
     except ModelFileError as error:

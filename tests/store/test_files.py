@@ -188,6 +188,16 @@ class PartModelTest(FolderTest):
             found = part_models.load_models(demo(), self.job_file).part
         self.assertEqual(found.face_count, geometry().face_count)
 
+    def test_what_is_still_held_is_not_read_again(self):
+        """By content and place: the same file is the same geometry, another body, unit or folder is read for itself."""
+        first = part_models.load_models(demo(), self.job_file).part
+        self.assertIs(part_models.load_models(demo(), self.job_file).part, first)
+        inches = set_value(demo(), ("part", "model", "unit"), "in")
+        self.assertIsNot(part_models.load_models(inches, self.job_file).part, first)
+        (self.folder / "else").mkdir()
+        shutil.copy(self.folder / "float_housing.step", self.folder / "else")
+        self.assertIsNot(part_models.load_models(demo(), self.folder / "else" / "job.json").part, first)
+
     def test_a_missing_model(self):
         (self.folder / "float_housing.step").unlink()
         with self.assertRaisesRegex(ModelFileError, "part, model, path: the model 'float_housing.step' is not there"):
