@@ -1,26 +1,37 @@
-"""Starts the window on a job, prints when it was exposed and when its pictures were drawn (epoch s)."""
+"""Starts the window on a job as a user does, and prints when it was seen, when the stage showed the job, when all of it
+stood (epoch s), and what the process weighs then (MB)."""
 
 from __future__ import annotations
 
+import os
 import sys
 import time
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
+from PySide6.QtCore import QEventLoop
 from PySide6.QtWidgets import QApplication
 
-from ledgecliff.app.main import make_window
+from ledgecliff.app.main import make_frame
 
 application = QApplication(sys.argv[:1])
-window = make_window()
+window = make_frame()
+seen: list[float] = []
+window.seen.connect(lambda: seen.append(time.time()))
 window.show()
-while not (window.windowHandle() and window.windowHandle().isExposed()):
+while not seen:
     application.processEvents()
-application.processEvents()
-exposed = time.time()
-window.files.open(Path(sys.argv[1]))
-while window.files.busy() or window.document.plan is None or window.route.pictures_pending():
-    application.processEvents()
-print(exposed, time.time())
+window.furnish()
+desk = window.desk
+desk.files.open(Path(sys.argv[1]))
+shown = None
+while desk.files.busy() or desk.document.plan is None or desk.following.busy():
+    # Asleep until something comes: a loop that spins would take its share of every other thread's time.
+    application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents, 50)
+    if shown is None and desk.document.plan is not None:
+        shown = time.time()
+done = time.time()
+pages = int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1])
+print(seen[0], shown, done, pages * os.sysconf("SC_PAGE_SIZE") / 1e6)
 window.close()

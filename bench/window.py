@@ -1,12 +1,12 @@
-"""How long an edit takes until stage, tape, findings and route show it, and what the window weighs."""
+"""How long an edit takes until stage, tape, findings and route show it."""
 
 from __future__ import annotations
 
-import os
 import statistics
 import time
 from pathlib import Path
 
+from PySide6.QtCore import QEventLoop
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -25,39 +25,49 @@ EDITS = (
 )
 
 
-def resident_mb() -> float:
-    pages = int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1])
-    return pages * os.sysconf("SC_PAGE_SIZE") / 1e6
-
-
 def show_all(window: MainWindow, application: QApplication) -> None:
     """Until the stage is painted and every picture of the route is new and painted."""
     application.processEvents()
-    while window.route.pictures_pending():
-        application.processEvents()
+    while window.desk.following.busy():
+        # Asleep until something comes: a loop that spins would take its share of the other thread's time.
+        application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents, 50)
     application.processEvents()
+
+
+def _held_key(window: MainWindow, application: QApplication) -> Row:
+    """A key that is held in a field: edits one after the other, each painted before the next."""
+    name, scene, lens, path, start = EDITS[1]
+    window.desk.document.show_scene(scene)
+    window.desk.document.show_lens(lens)
+    show_all(window, application)
+    count, begin = 60, time.perf_counter()
+    for k in range(count):
+        window.desk.document.set_value(name, path, start + 0.01 * k)
+        application.processEvents()
+    return (
+        "held key: pictures of the stage a second", count / (time.perf_counter() - begin), "30", "", None,
+    )  # fmt: skip
 
 
 def measure_window(job: Path) -> list[Row]:
     existing = QApplication.instance()
     application = existing if isinstance(existing, QApplication) else QApplication(["bench"])
-    before = resident_mb()
     window = make_window()
     window.show()
     QTest.qWaitForWindowExposed(window, 5000)
-    window.files.open(job)
-    while window.document.plan is None or window.files.busy() or window.route.pictures_pending():
-        application.processEvents()
-    weight = resident_mb()
+    window.desk.files.open(job)
+    while window.desk.document.plan is None or window.desk.files.busy():
+        application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents, 50)
+    show_all(window, application)
     rows: list[Row] = []
     for name, scene, lens, path, start in EDITS:
-        window.document.show_scene(scene)
-        window.document.show_lens(lens)
+        window.desk.document.show_scene(scene)
+        window.desk.document.show_lens(lens)
         show_all(window, application)
         stage_only, whole = [], []
         for k in range(1, 10):
             begin = time.perf_counter()
-            window.document.set_value(name, path, start + 0.01 * k)
+            window.desk.document.set_value(name, path, start + 0.01 * k)
             application.processEvents()
             stage_only.append(time.perf_counter() - begin)
             show_all(window, application)
@@ -66,12 +76,12 @@ def measure_window(job: Path) -> list[Row]:
             (
                 f"edit: {name} (s)",
                 statistics.median(whole),
-                "0.1",
-                "of it stage, tape and findings",
+                "0.15",
+                "of it stage and tape, 0.05 wanted",
                 statistics.median(stage_only),
             )
         )
-    rows.append(("memory after opening the demo (MB)", weight, "500", "this bench before the window", before))
+    rows.append(_held_key(window, application))
     window._closing = True
     window.close()
     return rows

@@ -7,13 +7,21 @@ of 2.5 under a top of 3; it opens downward.  P zero at the lowest left front cor
 from __future__ import annotations
 
 import re
+import shutil
+import sys
+import tempfile
 from pathlib import Path
+from unittest import mock
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+from ledgecliff.core.model.part import ModelReference
+from ledgecliff.store import part_models
 
 UP, RIGHT = gp_Dir(0, 0, 1), gp_Dir(1, 0, 0)
 LENGTH, WIDTH, HEIGHT = 96.0, 64.0, 28.0
@@ -108,6 +116,21 @@ def write(shape, name: str) -> None:
     out.write_text(text, encoding="utf-8")
 
 
+def ship_archives() -> None:
+    """What the kernel reads of the demos' models, so that a demo opens at once where none was opened before."""
+    shutil.rmtree(part_models.SHIPPED, ignore_errors=True)
+    part_models.SHIPPED.mkdir()
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        mock.patch.object(part_models, "cache_folder", return_value=Path(folder)),
+    ):
+        for path in sorted(DEMO.glob("*.step")):
+            reference = ModelReference(path=path.name, sha256=part_models.checksum_of(path))
+            part_models.read_model(path, reference).fine_mesh()
+            shutil.copy(Path(folder) / f"{reference.key}.npz", part_models.SHIPPED)
+
+
 if __name__ == "__main__":
     write(float_housing(), "float housing")
     write(lamp_lid(), "lamp lid")
+    ship_archives()

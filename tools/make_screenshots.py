@@ -43,7 +43,7 @@ M30
 application = QApplication(sys.argv[:1])
 window = make_window()
 window.resize(1280, 800)
-document = window.document
+document = window.desk.document
 
 
 def wait(fact: Callable[[], object], seconds: float = 20.0) -> None:
@@ -56,7 +56,7 @@ def wait(fact: Callable[[], object], seconds: float = 20.0) -> None:
 def picture(name: str, scene: int, lens: str) -> None:
     document.show_scene(scene)
     document.show_lens(lens)
-    wait(lambda: not window.route.pictures_pending())
+    wait(lambda: not window.desk.following.busy())
     for _ in range(5):
         application.processEvents()
     window.grab().save(str(OUT / f"{name}.png"))
@@ -65,15 +65,15 @@ def picture(name: str, scene: int, lens: str) -> None:
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     window.show()
-    window.files.open(demo_job("float-housing"))
-    wait(lambda: document.plan is not None and not window.files.busy())
+    window.desk.files.open(demo_job("float-housing"))
+    wait(lambda: document.plan is not None and not window.desk.files.busy())
     document.show_scene(0)
     document.show_lens("part")
     document.pick("port")
     picture_now("part")
     picture("stock", 0, "stock")
     picture("sides", 0, "sides")
-    wait(lambda: getattr(window.stage.sides_panel, "take_buttons", None))
+    wait(lambda: getattr(window.desk.stage.sides_panel, "take_buttons", None))
     picture_now("sides")
     picture("hold", 1, "hold")
     document.show_scene(1)
@@ -82,49 +82,49 @@ def main() -> None:
     picture_now("cut")
     document.show_scene(3)
     document.show_lens("hold")
-    window.toggle_solid_view()
-    window.stage.solid_view.plane.setCurrentIndex(2)
-    wait(lambda: window.stage.solid_view._window is not None)
+    window.commands.toggle_solid_view()
+    window.desk.stage.solid_view.plane.setCurrentIndex(2)
+    wait(lambda: window.desk.stage.solid_view._window is not None)
     picture_of_screen("solid")
-    window.toggle_solid_view()
-    window.open_sheet("shop")
-    window.stage.shop_sheet.pick("small vise")
+    window.commands.toggle_solid_view()
+    window.commands.open_sheet("shop")
+    window.desk.stage.shop_sheet.pick("small vise")
     picture_now("shop")
-    window.stage.close_sheet()
+    window.desk.stage.close_sheet()
     picture("datum", 3, "datum")
     picture("probe", 1, "probe")
-    window.show_lens("table")
-    window.stage.table.view.selectRow(4)
+    window.commands.show_lens("table")
+    window.desk.stage.table.view.selectRow(4)
     picture("table", 3, "table")
-    window.rehearse_now()
-    wait(lambda: document.rehearsal is not None and window._work is None)
-    panel = window.stage.rehearse_panel
+    window.commands.rehearse_now()
+    wait(lambda: document.rehearsal is not None and window.commands._work is None)
+    panel = window.desk.stage.rehearse_panel
     document.show_scene(1)
     panel.toggle_play()
     panel._seconds = 0.3 * panel._playback.duration_s
-    wait(lambda: window.stage.canvas._ball is not None)
+    wait(lambda: window.desk.stage.canvas._ball is not None)
     panel._timer.stop()
     picture_now("rehearse")
     panel.stop()
     picture("release", 3, "release")
-    window.open_sheet("profile")
+    window.commands.open_sheet("profile")
     picture_now("profile")
-    window.stage.close_sheet()
+    window.desk.stage.close_sheet()
     by_hand()
     fill_register()
-    window.open_sheet("register")
-    window.stage.register_sheet.pick("G54")
+    window.commands.open_sheet("register")
+    window.desk.stage.register_sheet.pick("G54")
     picture_now("register")
-    window.stage.close_sheet()
+    window.desk.stage.close_sheet()
     programs_and_tools()
-    window.files.open(demo_job("dial-ring-on-pins"))
-    wait(lambda: document.job.title == "Dial ring on pins" and not window.files.busy())
+    window.desk.files.open(demo_job("dial-ring-on-pins"))
+    wait(lambda: document.job.title == "Dial ring on pins" and not window.desk.files.busy())
     picture("turn", 2, "hold")
-    window.files.open(demo_job("float-housing"))
-    wait(lambda: document.job.title == "Float housing" and not window.files.busy())
+    window.desk.files.open(demo_job("float-housing"))
+    wait(lambda: document.job.title == "Float housing" and not window.desk.files.busy())
     document.set_value("parallels height", ("setups", 0, "hold", "parallels_height"), 36.0)
     document.set_value("work offset", ("setups", 1, "offset"), "G54")
-    window.findings.toggle_list()
+    window.desk.findings.toggle_list()
     window.switch_theme()
     picture("findings-night-shift", 1, "hold")
     window._closing = True
@@ -135,7 +135,7 @@ def by_hand() -> None:
     """X of the first setup by an edge finder against the left side."""
     document.show_scene(1)
     document.show_lens("hand")
-    panel = window.stage.hand_panel
+    panel = window.desk.stage.hand_panel
     panel.show_page("x")
     setup = document.plan.setups[0]
     panel.desk.apply("method", lambda draft: with_method(setup, draft, "x", "edge"))
@@ -146,7 +146,7 @@ def by_hand() -> None:
 
 def fill_register() -> None:
     """Codes in each of their states."""
-    desk, job = window.stage.register_desk, document.job
+    desk, job = window.desk.stage.register_desk, document.job
     lid = register.Use("Lamp lid", "Op 10", "", "jig")
     value = register.Value
     own = register.claimed(desk.entry("G54"), use_of(job, job.setups[0]))
@@ -175,17 +175,17 @@ def programs_and_tools() -> None:
     ):
         job = set_value(job, path, to)
     (folder / "float_housing.json").write_text(job_text(job), encoding="utf-8")
-    window.files.open(folder / "float_housing.json")
-    wait(lambda: document.path == folder / "float_housing.json" and not window.files.busy())
-    window.open_sheet("programs")
-    sheet = window.stage.programs_sheet
+    window.desk.files.open(folder / "float_housing.json")
+    wait(lambda: document.path == folder / "float_housing.json" and not window.desk.files.busy())
+    window.commands.open_sheet("programs")
+    sheet = window.desk.stage.programs_sheet
     sheet.read_all()
     wait(lambda: not sheet.busy())
     sheet.overview.selectRow(1)
     picture_now("programs")
-    window.open_sheet("tools")
+    window.commands.open_sheet("tools")
     picture_now("tools")
-    window.stage.close_sheet()
+    window.desk.stage.close_sheet()
 
 
 def picture_of_screen(name: str) -> None:
@@ -198,7 +198,7 @@ def picture_of_screen(name: str) -> None:
 
 
 def picture_now(name: str) -> None:
-    wait(lambda: not window.route.pictures_pending())
+    wait(lambda: not window.desk.following.busy())
     for _ in range(5):
         application.processEvents()
     window.grab().save(str(OUT / f"{name}.png"))

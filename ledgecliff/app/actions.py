@@ -5,14 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from ledgecliff.core.lenses import LENSES, Lens, lenses_of
+
 Menu = Literal["Job", "Edit", "Scene", "View", "Help"]
 MENUS: tuple[Menu, ...] = ("Job", "Edit", "Scene", "View", "Help")
 
 
 @dataclass(frozen=True)
 class ActionSpec:
-    """``handler`` names a method of the window, called with the ``argument`` if there is one; ``needs_job`` greys it
-    out on an empty stage."""
+    """``handler`` names a method of ``Commands``, or of the window itself, called with the ``argument`` if there is
+    one; ``needs_job`` greys it out on an empty stage."""
 
     id: str
     text: str
@@ -23,6 +25,15 @@ class ActionSpec:
     needs_job: bool = True
     separator_before: bool = False
     argument: str = ""
+    of_window: bool = False
+
+
+def _of_lens(lens: Lens) -> ActionSpec:
+    """A line stands before the first lens of each kind of scene."""
+    first = lenses_of(lens.scenes[0])[0] is lens
+    return ActionSpec(
+        lens.key, lens.words, lens.tip, "Scene", "show_lens", lens.shortcut, separator_before=first, argument=lens.key
+    )
 
 
 ACTIONS: tuple[ActionSpec, ...] = (
@@ -54,33 +65,19 @@ ACTIONS: tuple[ActionSpec, ...] = (
     ActionSpec("drawings", "Write drawings…", "Every drawing of the turns as DXF and SVG", "Job", "write_drawings",
                "Ctrl+Shift+E"),
     ActionSpec("sheet", "Write setup sheet…", "The setup sheet as HTML or PDF", "Job", "write_sheet", "Ctrl+P"),
-    ActionSpec("quit", "Quit", "Close the window", "Job", "close", "Ctrl+Q", needs_job=False, separator_before=True),
+    ActionSpec("quit", "Quit", "Close the window", "Job", "close", "Ctrl+Q", needs_job=False,
+               separator_before=True, of_window=True),
     ActionSpec("undo", "Undo", "Take back the last change", "Edit", "undo", "Ctrl+Z"),
     ActionSpec("redo", "Redo", "Make the change again that was taken back", "Edit", "redo", "Ctrl+Shift+Z"),
     ActionSpec("copy_tape", "Copy tape", "Copy the tape as text", "Edit", "copy_tape", "Ctrl+Shift+C",
                separator_before=True),
     ActionSpec("copy_picture", "Copy picture of the scene", "Copy the stage's drawing as a picture", "Edit",
                "copy_picture", "Ctrl+Shift+X"),
-    ActionSpec("save_picture", "Save picture of the scene…", "The stage's drawing as PNG, or as SVG", "Edit",
+    ActionSpec("save_picture", "Save picture of the scene…", "The stage's drawing as PNG, SVG or DXF", "Edit",
                "save_picture", ""),
     ActionSpec("next", "Next scene", "Walk the route to the right", "Scene", "next_scene", "Alt+Right"),
     ActionSpec("previous", "Previous scene", "Walk the route to the left", "Scene", "previous_scene", "Alt+Left"),
-    ActionSpec("part", "Part", "Features of the part", "Scene",
-               "show_lens", "Ctrl+1", separator_before=True, argument="part"),
-    ActionSpec("stock", "Stock", "The blank and how it lies round the part", "Scene",
-               "show_lens", "Ctrl+2", argument="stock"),
-    ActionSpec("sides", "Sides", "From where features can be cut, and in which order", "Scene",
-               "show_lens", "Ctrl+3", argument="sides"),
-    ActionSpec("hold", "Hold", "How the part is held", "Scene",
-               "show_lens", "Alt+1", separator_before=True, argument="hold"),
-    ActionSpec("cut", "Cut", "What is cut in this setup", "Scene", "show_lens", "Alt+2", argument="cut"),
-    ActionSpec("datum", "Datum", "Where the zero is", "Scene", "show_lens", "Alt+3", argument="datum"),
-    ActionSpec("probe", "Probe", "The touches that find it", "Scene", "show_lens", "Alt+4", argument="probe"),
-    ActionSpec("hand", "By hand", "Touching off with edge finder, indicator or cutter", "Scene",
-               "show_lens", "Alt+8", argument="hand"),
-    ActionSpec("table", "Table", "Feature coordinates in every setup", "Scene", "show_lens", "Alt+5", argument="table"),
-    ActionSpec("rehearse", "Rehearse", "The simulated machine", "Scene", "show_lens", "Alt+6", argument="rehearse"),
-    ActionSpec("release", "Release", "Programs and sheet", "Scene", "show_lens", "Alt+7", argument="release"),
+    *(_of_lens(lens) for lens in LENSES if lens.shortcut),
     ActionSpec("play", "Play the turn", "Shows the stock on its way from one setup to the next", "Scene", "play_turn",
                "Ctrl+T", separator_before=True),
     ActionSpec("run", "Rehearse now", "Run all programs on the simulated machine", "Scene", "rehearse_now", "Ctrl+R"),
@@ -88,11 +85,12 @@ ACTIONS: tuple[ActionSpec, ...] = (
                needs_job=False),
     ActionSpec("solid", "Solid view", "A solid view to turn freely, beside the drawing", "View", "toggle_solid_view",
                "Ctrl+L"),
-    ActionSpec("theme", "Night shift", "Light or dark theme", "View", "switch_theme", "Ctrl+D", needs_job=False),
+    ActionSpec("theme", "Night shift", "Light or dark theme", "View", "switch_theme", "Ctrl+D",
+               needs_job=False, of_window=True),
     ActionSpec("findings", "All findings", "Open or close the list of findings", "View", "toggle_findings", "Ctrl+F"),
     ActionSpec("find", "Find a command", "Type a few letters of what to do", "Help", "find_command", "Ctrl+J",
-               needs_job=False),
+               needs_job=False, of_window=True),
     ActionSpec("help", "Help on what is under the pointer", "What this is and why", "Help", "show_help", "F1",
-               needs_job=False),
+               needs_job=False, of_window=True),
     ActionSpec("about", "About Ledgecliff", "Version and licences", "Help", "show_about", "", needs_job=False),
 )  # fmt: skip

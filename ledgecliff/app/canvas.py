@@ -9,16 +9,14 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ledgecliff.core.drawing.items import Drawing, Point2
+from ledgecliff.core.drawing.layout import lay_out
+from ledgecliff.core.drawing.marks import Layout, Placing
 from ledgecliff.core.edits.placing import Draggable
-from ledgecliff.core.quantities import Unit, spell
+from ledgecliff.core.quantities import Unit
 
-from .drawing_painter import DrawingPainter, Placing, room_needed
+from .drawing_painter import DrawingPainter, rect, text_width
 from .theme import Theme, font
 
-_MARGIN = 18
-_TITLE = 20
-#: Narrower boards shorten the words beside the front view (pixels).
-_NARROW_BELOW = 560
 #: A press that moves less than this is a click (pixels).
 _DRAG_FROM = 4
 
@@ -52,7 +50,7 @@ class Canvas(QWidget):
         self.unit: Unit = "mm"
         self.picked_source = ""
         self.drawings: tuple[Drawing, ...] = ()
-        self.targets: list[tuple[QRectF, str]] = []
+        self._laid_out: tuple[object, list[Layout]] | None = None
         #: The ball during a rehearsal: its centre in the WCS, its radius, and the way behind it.
         self._ball: tuple[Point2, Point2, float] | None = None
         self.draggables: tuple[Draggable, ...] = ()
@@ -76,47 +74,29 @@ class Canvas(QWidget):
         self._ball = None
         self.update()
 
-    def _narrow(self) -> bool:
-        return self.width() < _NARROW_BELOW
+    def layouts(self) -> list[Layout]:
+        """The drawings as they stand on the board: worked out again when anything of that has changed."""
+        state = (self.drawings, self.width(), self.height(), self.unit, self.picked_source)
+        if self._laid_out is None or self._laid_out[0] != state:
+            laid_out = lay_out(self.drawings, self.width(), self.height(), self.unit, text_width, self.picked_source)
+            self._laid_out = (state, laid_out)
+        return self._laid_out[1]
 
     def placings(self) -> list[Placing]:
-        """Where each drawing goes: the largest common scale at which both fit."""
-        if not self.drawings:
-            return []
-        rooms = [room_needed(drawing, narrow=self._narrow()) for drawing in self.drawings]
-        left, right = max(room[0] for room in rooms) + _MARGIN, max(room[1] for room in rooms) + _MARGIN
-        below = [room[2] for room in rooms]
-        low_x = min(drawing.low[0] for drawing in self.drawings)
-        high_x = max(drawing.high[0] for drawing in self.drawings)
-        heights = [drawing.high[1] - drawing.low[1] for drawing in self.drawings]
-        free_y = self.height() - sum(below) - len(heights) * (_TITLE + _MARGIN) - _MARGIN
-        free_x = self.width() - left - right
-        scale = max(min(free_x / max(high_x - low_x, 1e-6), free_y / max(sum(heights), 1e-6)), 0.05)
-        x = left + (free_x - (high_x - low_x) * scale) / 2.0 - low_x * scale
-        spare = max(free_y - sum(heights) * scale, 0.0) / (len(heights) + 1)
-        placings, top = [], float(_MARGIN)
-        for drawing, height, under in zip(self.drawings, heights, below, strict=True):
-            top += _TITLE + spare
-            bottom = top + height * scale
-            placings.append(Placing(scale, x, bottom + drawing.low[1] * scale))
-            top = bottom + under + _MARGIN
-        return placings
+        return [layout.placing for layout in self.layouts()]
+
+    @property
+    def targets(self) -> list[tuple[QRectF, str]]:
+        """Which source lies where on the board."""
+        return [(rect(box), source) for layout in self.layouts() for box, source in layout.targets]
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.theme.color("paper"))
-        self.targets = []
-        for k, (drawing, placing) in enumerate(zip(self.drawings, self.placings(), strict=True)):
-            corner = placing.point(drawing.high)
-            painter.setFont(font(12))
-            painter.setPen(self.theme.color("quiet"))
-            name = QRectF(0.0, max(corner.y() - 22.0, 0.0), corner.x(), 18.0)
-            painter.drawText(
-                name, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), spell(drawing.name, self.unit)
-            )
-            paint = DrawingPainter(painter, self.theme, self.unit, self.picked_source, narrow=self._narrow())
-            paint.paint(drawing, placing)
-            self.targets += paint.targets
+        paint = DrawingPainter(painter, self.theme)
+        for k, layout in enumerate(self.layouts()):
+            placing = layout.placing
+            paint.paint(layout)
             if k == 0 and self.ghost is not None:
                 self._paint_ghost(painter, placing)
             if self._ball is not None:
@@ -129,8 +109,16 @@ class Canvas(QWidget):
         painter.setPen(self.theme.pen("search"))
         painter.setBrush(self.theme.color("accent"))
         size = max(radius * placing.scale, 4.0)
-        painter.drawEllipse(placing.point(at), size, size)
+        painter.drawEllipse(QPointF(*placing.point(at)), size, size)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def point(self, drawing: int, at: Point2) -> QPointF:
+        """Where a place of a drawing (by its number, from 0) lies on the board."""
+        return QPointF(*self.layouts()[drawing].placing.point(at))
+
+    @staticmethod
+    def _box(placing: Placing, low: Point2, high: Point2) -> QRectF:
+        return QRectF(QPointF(*placing.point(low)), QPointF(*placing.point(high))).normalized()
 
     def _source_at(self, at: QPointF) -> str:
         return next((source for box, source in reversed(self.targets) if box.contains(at)), "")
@@ -141,7 +129,7 @@ class Canvas(QWidget):
             return None
         placing = self.placings()[0]
         for thing in self.draggables:
-            if QRectF(placing.point(thing.low), placing.point(thing.high)).normalized().contains(at):
+            if self._box(placing, thing.low, thing.high).contains(at):
                 return thing
         return None
 
@@ -179,11 +167,11 @@ class Canvas(QWidget):
     def _paint_ghost(self, painter: QPainter, placing: Placing) -> None:
         assert self.ghost is not None, "painted while something is dragged"
         words = self.ghost.words
-        box = QRectF(placing.point(self.ghost.low), placing.point(self.ghost.high)).normalized()
+        box = self._box(placing, self.ghost.low, self.ghost.high)
         painter.setPen(self.theme.pen("phantom", picked=True))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for outline in self.ghost.outlines:
-            painter.drawPolyline([placing.point(point) for point in outline])
+            painter.drawPolyline([QPointF(*placing.point(point)) for point in outline])
         if not self.ghost.outlines:
             painter.drawRect(box)
         if words:

@@ -14,6 +14,9 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from ledgecliff.core.changing import Path as FieldPath
 from ledgecliff.core.changing import set_value
+from ledgecliff.core.finding import Finding
+from ledgecliff.core.lenses import BY_KEY, LensKey, SceneKind
+from ledgecliff.core.look import Look
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.shop import Shop
@@ -23,29 +26,29 @@ from ledgecliff.core.rehearsal.results import Rehearsal
 from ledgecliff.core.route import Scene, scenes_of
 from ledgecliff.core.solids.geometry import Models
 
-#: Lenses of each kind of scene, in the order of the work; other kinds of scenes have one of their own.
-LENSES: dict[str, tuple[str, ...]] = {
-    "stock": ("part", "stock", "sides", "table"),
-    "setup": ("hold", "cut", "datum", "probe", "hand", "table", "rehearse", "release"),
-}
+#: Through which a kind of scene is seen first.
+_FIRST_LENSES: dict[SceneKind, LensKey] = {"stock": "stock", "setup": "hold", "turn": "turn", "finished": "finished"}
 
 
 class _Edit(QUndoCommand):
     """From one plan's job and models to another's; all are immutable, so either way is just showing it."""
 
-    def __init__(self, document: Document, before: tuple[Job, Models], after: tuple[Job, Models], words: str) -> None:
+    def __init__(self, document: Document, before: Plan, after: Plan, words: str) -> None:
         super().__init__(words)
-        self._document, self._before, self._after = document, before, after
+        self._document, self._before, self._after = document, (before.job, before.models), (after.job, after.models)
+        #: Pushing it shows it at once.  Later it is made again: plans weigh too much to keep them all.
+        self._made: Plan | None = after
 
     def redo(self) -> None:
-        self._document._show(*self._after)
+        made, self._made = self._made, None
+        self._document._show(made or self._document._plan_again(*self._after))
 
     def undo(self) -> None:
-        self._document._show(*self._before)
+        self._document._show(self._document._plan_again(*self._before))
 
 
 class Document(QObject):
-    #: Another job altogether.
+    #: Another job altogether, and with it another plan and scene; ``plan_changed`` follows.
     opened = Signal()
     #: Another plan: after an edit, undo, redo, or opening a job.
     plan_changed = Signal()
@@ -55,6 +58,8 @@ class Document(QObject):
     picked_changed = Signal(str)
     unit_changed = Signal()
     rehearsal_changed = Signal()
+    #: What is found against the plan is known now.
+    findings_changed = Signal()
     #: Title, path or unsaved state.
     file_changed = Signal()
 
@@ -62,11 +67,13 @@ class Document(QObject):
         super().__init__(parent)
         self.undo_stack = QUndoStack(self)
         self.undo_stack.cleanChanged.connect(self.file_changed)
-        self.plan: Plan | None = None
+        self._plan: Plan | None = None
+        #: What was found against the plan; None until it is known (see ``Following``).
+        self.findings: tuple[Finding, ...] | None = None
         self.path: Path | None = None
         self.scene_index = 0
-        #: The lens last used for each kind of scene that has several, and whether the table covers them.
-        self._lenses = {"stock": "stock", "setup": "hold"}
+        #: The lens last used for each kind of scene, and whether the table covers them.
+        self._lenses = dict(_FIRST_LENSES)
         self._table = False
         #: The operation on the stage through the cut lens, from 0.
         self.operation = 0
@@ -80,6 +87,19 @@ class Document(QObject):
         self._recovered = False
 
     # --- the job --------------------------------------------------------------------------
+
+    @property
+    def plan(self) -> Plan | None:
+        return self._plan
+
+    @plan.setter
+    def plan(self, plan: Plan) -> None:
+        """Nothing found against another one counts for it; whoever sets it says that it has changed."""
+        self._plan, self.findings = plan, None
+
+    def set_findings(self, findings: tuple[Finding, ...]) -> None:
+        self.findings = findings
+        self.findings_changed.emit()
 
     @property
     def job(self) -> Job | None:
@@ -107,13 +127,12 @@ class Document(QObject):
         self.plan = make_plan(job, models)
         self.path, self._recovered = path, recovered
         self.scene_index, self.picked = 1, ""
-        self._lenses, self._table, self.operation, self.step = {"stock": "stock", "setup": "hold"}, False, 0, 0
+        self._lenses, self._table, self.operation, self.step = dict(_FIRST_LENSES), False, 0, 0
         self._drop_rehearsal()
         self.undo_stack.clear()
         self.opened.emit()
         self.file_changed.emit()
         self.plan_changed.emit()
-        self.scene_changed.emit()
 
     def apply(self, words: str, change: Callable[[Job], Job]) -> None:
         """The one way to edit.  Raises InvalidValueError and changes nothing when it cannot be."""
@@ -124,20 +143,22 @@ class Document(QObject):
     def apply_with_models(self, words: str, after: Job, models: Models) -> None:
         """An edit that brings other models along, such as a changed part."""
         assert self.plan is not None, "edits exist only once a job is open"
-        make_plan(after, models)  # refuses before anything is pushed
+        plan = make_plan(after, models)  # refuses before anything is pushed
         if after != self.plan.job:
-            before = (self.plan.job, self.plan.models)
-            self.undo_stack.push(_Edit(self, before, (after, models), words))
+            self.undo_stack.push(_Edit(self, self.plan, plan, words))
 
     def set_value(self, words: str, path: FieldPath, value: object) -> None:
         self.apply(words, lambda job: set_value(job, path, value))
 
-    def _show(self, job: Job, models: Models) -> None:
+    def _plan_again(self, job: Job, models: Models) -> Plan:
         """What undo comes back to is of the job that is open, also where that has become another one by being saved."""
         if self.plan is not None:
             job = job.model_copy(update={"id": self.plan.job.id})
-        self.plan = make_plan(job, models)
-        self.scene_index = min(self.scene_index, len(scenes_of(self.plan)) - 1)
+        return make_plan(job, models)
+
+    def _show(self, plan: Plan) -> None:
+        self.plan = plan
+        self.scene_index = min(self.scene_index, len(scenes_of(plan)) - 1)
         self._drop_rehearsal()
         self.plan_changed.emit()
         self.file_changed.emit()
@@ -150,16 +171,16 @@ class Document(QObject):
 
     def saved_as(self, job: Job, path: Path) -> None:
         """The job stands in ``path`` now; ``job`` may differ in its id, or in where its model lies."""
-        became_another = self.plan is not None and job.id != self.plan.job.id
-        if self.plan is not None and job != self.plan.job:
+        another = self.plan is not None and job != self.plan.job
+        if self.plan is not None and another:
             moved = job.part.model != self.plan.job.part.model or job.stock != self.plan.job.stock
             self.plan = make_plan(job, self.plan.models)
             if moved:
                 self.undo_stack.clear()
         self.path, self._recovered = path, False
         self.undo_stack.setClean()
-        if became_another:
-            self.plan_changed.emit()  # another job owns none of the codes
+        if another:
+            self.plan_changed.emit()  # another job owns none of the codes, and is checked anew
         self.file_changed.emit()
 
     # --- what is shown --------------------------------------------------------------------
@@ -172,10 +193,16 @@ class Document(QObject):
         self.scene_changed.emit()
 
     @property
-    def lens(self) -> str:
-        """The lens through which the scene on the stage is seen; scenes with only one have their kind's name."""
-        kind = self.scene.kind if self.scene else "setup"
-        return "table" if self._table else self._lenses.get(kind, kind)
+    def lens(self) -> LensKey:
+        """The lens through which the scene on the stage is seen."""
+        return "table" if self._table else self._lenses[self.scene.kind if self.scene else "setup"]
+
+    def look(self, number: int) -> Look | None:
+        """What is on the stage; ``number`` is the operation or step of it."""
+        if self._plan is None:
+            return None
+        scene, whole = scenes_of(self._plan)[self.scene_index], self.findings is not None
+        return Look(self._plan, scene, number, self.picked, self.rehearsal, whole)
 
     def show_setup(self, setup: int) -> None:
         """The scene of a setup by its number, from 0."""
@@ -183,12 +210,11 @@ class Document(QObject):
             scenes = scenes_of(self.plan)
             self.show_scene(next(k for k, s in enumerate(scenes) if s.kind == "setup" and s.setup == setup))
 
-    def show_lens(self, lens: str) -> None:
+    def show_lens(self, lens: LensKey) -> None:
         """``lens`` for the scenes that have it; the table is for every scene."""
         before = self.lens
         self._table = lens == "table"
-        kind = next((kind for kind, lenses in LENSES.items() if lens in lenses), None)
-        if kind is not None and not self._table:
+        for kind in () if self._table else BY_KEY[lens].scenes:
             self._lenses[kind] = lens
         if self.lens != before:
             self.pick("")

@@ -193,7 +193,7 @@ class FileDesk(QObject):
         def read(progress: Callable[[int, int], None], cancelled: Callable[[], bool]) -> object:
             try:
                 if purpose == "stock" and plan is not None:
-                    return import_stock(path, plan.job, plan.models, unit or "mm", body, cancelled, progress)
+                    return import_stock(path, (plan.job, plan.models), unit or "mm", body, cancelled, progress)
                 return import_model(path, unit or "mm", body, keep, cancelled, progress)
             except SeveralBodiesError as error:
                 return error

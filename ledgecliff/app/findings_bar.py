@@ -22,6 +22,7 @@ from .theme import SEVERITY_MARKS, Theme, font, plain_tip
 
 #: The open list never takes more than this from the stage (pixels).
 _LIST_HEIGHT = 190
+_MORE_WIDTH = 104
 
 
 def _empty(layout: QLayout) -> None:
@@ -86,6 +87,8 @@ class FindingsBar(QWidget):
         self.theme = theme
         self.unit: Unit = "mm"
         self.findings: tuple[Finding, ...] = ()
+        #: What is shown is of an older plan: nothing of it may be pressed.
+        self.checking = False
         self._list = QWidget()
         self._list.setObjectName("panel")
         self._rows = QVBoxLayout(self._list)
@@ -103,6 +106,8 @@ class FindingsBar(QWidget):
         self._worst_row = QHBoxLayout()
         self.more = QPushButton()
         self.more.setProperty("flat", True)
+        # Wide enough for all that it says, so that nothing moves while it is being checked.
+        self.more.setMinimumWidth(_MORE_WIDTH)
         self.more.setToolTip("All findings (Ctrl+F)")
         self.more.clicked.connect(self.toggle_list)
         line.addLayout(self._worst_row, 1)
@@ -118,7 +123,18 @@ class FindingsBar(QWidget):
         self.list_area.setVisible(not self.list_area.isVisible() and len(self.findings) > 1)
         self._label_more()
 
+    def show_checking(self) -> None:
+        """The plan is another one; what is found against it is not known yet."""
+        self._set_checking(True)
+
+    def _set_checking(self, checking: bool) -> None:
+        self.checking = checking
+        self._list.setEnabled(not checking)
+        self._worst.setEnabled(not checking)
+        self._label_more()
+
     def show_findings(self, findings: tuple[Finding, ...]) -> None:
+        self._set_checking(False)
         if findings == self.findings and self._worst_row.count():
             return
         self.findings = findings
@@ -166,5 +182,6 @@ class FindingsBar(QWidget):
 
     def _label_more(self) -> None:
         count = len(self.findings) - 1
-        self.more.setVisible(count > 0)
-        self.more.setText("fewer ▾" if self.list_area.isVisible() else f"{count} more ▴")
+        self.more.setVisible(count > 0 or self.checking)
+        words = "fewer ▾" if self.list_area.isVisible() else f"{count} more ▴"
+        self.more.setText("checking…" if self.checking else words)

@@ -1,7 +1,7 @@
 """Starting the window.
 
-The window comes up first and empty; the job is read in a worker, so that neither a large model
-nor the CAD kernel's import keeps anyone waiting for it.
+Its frame comes up first; then what stands in it, and last the job, which is read in a worker, so that neither the
+program's own size nor a large model nor the CAD kernel's import keeps anyone waiting for a window.
 """
 
 from __future__ import annotations
@@ -11,35 +11,44 @@ import sys
 from pathlib import Path
 
 import platformdirs
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import QApplication
 
-from .theme import load_fonts
+from .theme import font, load_fonts
 from .window import MainWindow
 
 
-def make_window() -> MainWindow:
-    """A window with the user's own settings; needs a QApplication."""
+def make_frame() -> MainWindow:
+    """A window with the user's own settings that is not furnished yet; needs a QApplication."""
     load_fonts()
+    QApplication.setFont(font())
     folder = Path(platformdirs.user_config_dir("ledgecliff"))
     return MainWindow(QSettings(str(folder / "window.ini"), QSettings.Format.IniFormat))
+
+
+def make_window() -> MainWindow:
+    """A window ready for work; needs a QApplication."""
+    window = make_frame()
+    window.furnish()
+    return window
 
 
 def run(path: Path | None) -> int:
     """Opens the window on ``path``, or on an empty stage, and stays until it is closed."""
     application = QApplication(sys.argv[:1])
     application.setApplicationName("Ledgecliff")
-    window = make_window()
+    window = make_frame()
     window.show()
     signal.signal(signal.SIGINT, lambda *_: window.close())
 
     def begin() -> None:
         """What was left behind is offered once the asked-for job stands, so that neither hides the other."""
+        window.furnish()
         if path is None:
-            window.files.offer_recovery()
+            window.desk.files.offer_recovery()
             return
-        window.files.settled.connect(window.files.offer_recovery, Qt.ConnectionType.SingleShotConnection)
-        window.files.open(path)
+        window.desk.files.settled.connect(window.desk.files.offer_recovery, Qt.ConnectionType.SingleShotConnection)
+        window.desk.files.open(path)
 
-    QTimer.singleShot(0, begin)
+    window.seen.connect(begin)
     return int(application.exec())

@@ -57,18 +57,18 @@ class OutputDesk:
             self._said(lambda: f"{len(write_turn_drawings(plan, folder))} drawings written to {folder}.")
 
     def save_picture(self) -> None:
-        """PNG of what the stage shows, or the drawings alone as SVG, by the ending of the name."""
+        """PNG of what the stage shows, or the drawings alone as SVG or DXF, by the ending of the name."""
         scene = self._document.scene
         if scene is None:
             return
         start = self._files.folder() / f"{file_stem(scene.title)}.png"
-        path = self._files.ask_save(start, "Pictures (*.png *.svg)")
+        path = self._files.ask_save(start, "Pictures (*.png *.svg *.dxf)")
         if path is None:
             return
 
         def write() -> str:
             target = path if path.suffix else path.with_suffix(".png")
-            if target.suffix.lower() == ".svg":
+            if target.suffix.lower() in (".svg", ".dxf"):
                 outputs.write_drawings(self._stage.canvas.drawings, target, self._document.unit)
             else:
                 write_atomic(target, _png(self._stage.picture()))

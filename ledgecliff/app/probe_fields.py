@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from ledgecliff.core.changing import set_value
+from ledgecliff.core.changing import Path, set_value
+from ledgecliff.core.edits.cycles import values_of
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.typed import parse_angles
 
 from .field_table import FieldSpec, Section, length
 
@@ -62,43 +64,19 @@ def probe_sections(job: Job, setup: int) -> tuple[Section, ...]:
     )  # fmt: skip
 
 
-_ROUND = ("bore", "boss")
-_SIDEWAYS = ("surface", "web", "pocket", "rectangle", "corner", "edge angle", "bar", "rotary axis")
-
-
 def cycle_sections(setup: int, number: int, cycle: ProbeCycle) -> tuple[Section, ...]:
     """The picked step's own values; blank ones follow from the setup's touches, the probe, or the planner."""
     path = ("setups", setup, "probing", "cycles", number)
-    fields = [FieldSpec("Name", (*path, "name"), "text", "How the step is called here and in the record.")]
-    if cycle.action == "set" and cycle.kind in ("surface", "web", "pocket", "plane"):
-        fields.append(length("Must read", "What the found place reads; blank for what the plan has there.",
-                             *path, "reads", optional=True))  # fmt: skip
-    fields.append(FieldSpec("Touches averaged", (*path, "touches"), "count", "How often each touch is made."))
-    if cycle.kind in ("surface", "web", "pocket", "edge angle", "corner"):
-        fields.append(length("Moved along by", "From the middle of the side; blank lets the planner find a free place.",
-                             *path, "moved", optional=True))  # fmt: skip
-    if cycle.kind in ("edge angle", "corner"):
-        fields.append(length("Touches apart by", "Between two touches of one edge; wider is surer.",
-                             *path, "spacing", optional=True))  # fmt: skip
-    if cycle.kind in _ROUND:
-        fields.append(
-            FieldSpec("Angles", (*path, "angles_deg"), "text", "Degrees from +X, at least three, with commas; blank "
-                      "for the four axis directions.", True,
-                      lambda job, text: set_value(job, (*path, "angles_deg"), _angles(text)), _angles_shown)
-        )  # fmt: skip
-    if cycle.kind == "presence":
-        fields += [
-            length("Window below", "How much lower than expected the top may be.", *path, "below"),
-            length(
-                "Least rise", "What a part on a chip or a jaw step rises at least; it must be caught.", *path, "rise"
-            ),
-            length("Window above", "How much higher: half of the least rise that must be caught.", *path, "above"),
-        ]
-    if cycle.kind == "plane":
-        fields.append(length("Level within", "The most it may rise over 100 mm.", *path, "tilt"))
+    values = values_of(cycle)
+    fields = [
+        FieldSpec("Name", (*path, "name"), "text", "How the step is called here and in the record."),
+        FieldSpec("Touches averaged", (*path, "touches"), "count", "How often each touch is made."),
+        *(_value(path, value) for value in values if value not in _OWN_WAYS),
+    ]
     own = [
         length("Stand-off", "Blank: as for the setup.", *path, "stand_off", optional=True),
         length("Overtravel", "Blank: as for the setup.", *path, "overtravel", optional=True),
+        *(_value(path, value) for value in values if value in _OWN_WAYS),
         length("Clearance", "Blank: as for the setup.", *path, "clearance", optional=True),
         FieldSpec("Search feed", (*path, "search_feed"), "feed", "Blank: the probe's.", optional=True),
         FieldSpec("Touch feed", (*path, "touch_feed"), "feed", "Blank: the probe's. Calibrate at this feed.",
@@ -106,20 +84,34 @@ def cycle_sections(setup: int, number: int, cycle: ProbeCycle) -> tuple[Section,
         length("Back-off", "Between the fast and the slow touch. Blank: the probe's.", *path, "back_off",
                optional=True),
     ]  # fmt: skip
-    if cycle.kind in _SIDEWAYS or cycle.kind in _ROUND:
-        own.insert(2, length("Depth", "Blank: as for the setup.", *path, "depth", optional=True))
     return (Section("Its values", tuple(fields)), Section("Its own ways", tuple(own)))
 
 
-def _angles(text: str) -> list[object]:
-    """Numbers between commas or blanks; what is no number stays for validation to refuse."""
-    values: list[object] = []
-    for word in text.replace(",", " ").replace("°", " ").replace("−", "-").split():
-        try:
-            values.append(float(word))
-        except ValueError:
-            values.append(word)
-    return values
+#: Of a cycle's values those that a setup has as well.
+_OWN_WAYS = ("depth",)
+#: Words and hint of the lengths that only some cycles have, and whether they may be blank.
+_VALUES: dict[str, tuple[str, str, bool]] = {
+    "reads": ("Must read", "What the found place reads; blank for what the plan has there.", True),
+    "moved": ("Moved along by", "From the middle of the side; blank lets the planner find a free place.", True),
+    "spacing": ("Touches apart by", "Between two touches of one edge; wider is surer.", True),
+    "depth": ("Depth", "Blank: as for the setup.", True),
+    "below": ("Window below", "How much lower than expected the top may be.", False),
+    "rise": ("Least rise", "What a part on a chip or a jaw step rises at least; it must be caught.", False),
+    "above": ("Window above", "How much higher: half of the least rise that must be caught.", False),
+    "tilt": ("Level within", "The most it may rise over 100 mm.", False),
+}
+
+
+def _value(path: Path, value: str) -> FieldSpec:
+    if value != "angles_deg":
+        words, why, optional = _VALUES[value]
+        return length(words, why, *path, value, optional=optional)
+    hint = "Degrees from +X, at least three, with commas; blank for the four axis directions."
+
+    def take(job: Job, text: str) -> Job:
+        return set_value(job, (*path, value), parse_angles(text))
+
+    return FieldSpec("Angles", (*path, value), "text", hint, True, take, _angles_shown)
 
 
 def _angles_shown(value: tuple[float, ...]) -> str:

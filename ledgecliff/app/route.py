@@ -5,23 +5,29 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QWidget
 
 from ledgecliff.core.drawing.bodies import KINDS
-from ledgecliff.core.drawing.pictures import Picture, scene_picture
+from ledgecliff.core.drawing.pictures import Picture
+from ledgecliff.core.finding import Severity
+from ledgecliff.core.findings.rules import worst_of
 from ledgecliff.core.frames import Turn
+from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit, spell
 from ledgecliff.core.route import Scene, scenes_of
 
 from .document import Document
+from .following import Following
 from .theme import SEVERITY_MARKS, Theme, font, plain_tip
 
 PICTURE = QSize(148, 84)
 #: Height of a card, and how much of it the picture takes: with room, and on a small screen.
 _HEIGHT, _COMPACT_HEIGHT, _COMPACT_SCALE = 150, 108, 0.58
 _TURN_WIDTH = 156
+#: How much is seen of a picture that is of an older plan.
+_STALE = 0.45
 
 
 class SceneCard(QAbstractButton):
@@ -34,8 +40,12 @@ class SceneCard(QAbstractButton):
         self.theme = theme
         self.scene: Scene | None = None
         self.seal = ""
+        self.worst: Severity | None = None
+        #: The picture, or what was found, is of an older plan.
+        self.stale = False
         self.unit: Unit = "mm"
         self.compact = False
+        self._shown: object = None
         self._turn: Turn | None = None
         self._picture: Picture | None = None
         self._image: QImage | None = None
@@ -48,22 +58,25 @@ class SceneCard(QAbstractButton):
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
 
-    def show_scene(self, scene: Scene, seal: str, turn: Turn | None, unit: Unit) -> None:
+    def show_scene(self, scene: Scene, seal: str, worst: Severity | None, turn: Turn | None, unit: Unit) -> None:
+        shown = (scene, seal, worst, unit, self.stale)
+        if shown == self._shown:
+            return  # with each key that is held, most scenes stay as they are
+        self._shown = shown
         self.unit = unit
         if scene.kind != (self.scene.kind if self.scene else ""):
             self.updateGeometry()
         self.scene, self.seal, self._turn = scene, seal, turn
-        worst = f", {scene.worst}" if scene.worst and scene.worst != "note" else ""
+        self.worst = worst if worst != "note" else None
+        words = f", {self.worst}" if self.worst else ""
         caption = spell(scene.caption, unit)
-        self.setAccessibleName(f"{scene.title}: {caption}, {seal}{worst}")
+        self.setAccessibleName(f"{scene.title}: {caption}, {seal}{words}")
         self.setToolTip(plain_tip(f"{scene.title} — {caption}\n{scene.detail}"))
         self.update()
 
     def show_picture(self, picture: Picture | None) -> None:
-        if picture is not self._picture:
-            self._picture = picture
-            self._image = None
-            self.update()
+        self._picture, self._image, self.stale = picture, None, False
+        self.update()
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
@@ -93,6 +106,7 @@ class SceneCard(QAbstractButton):
         if self._turn is not None:
             _paint_turn(painter, theme, self._turn, QPointF(0.0, PICTURE.height() / 2.0))
         elif self._picture is not None:
+            painter.setOpacity(_STALE if self.stale else 1.0)
             painter.drawImage(QPointF(-PICTURE.width() / 2.0, 0.0), self._rendered())
         painter.restore()
         self._words(painter)
@@ -103,9 +117,8 @@ class SceneCard(QAbstractButton):
         assert scene is not None, "paintEvent has looked"
         width = self.width() - 6
         painter.setFont(font(11))
-        worst = scene.worst if scene.worst != "note" else None
-        painter.setPen(theme.severity(worst) if worst else theme.color("quiet"))
-        seal = f"{SEVERITY_MARKS[worst]} {worst}" if worst else self.seal
+        painter.setPen(theme.severity(self.worst) if self.worst else theme.color("quiet"))
+        seal = f"{SEVERITY_MARKS[self.worst]} {self.worst}" if self.worst else self.seal
         painter.drawText(QRectF(3, 3, width - 4, 16), int(Qt.AlignmentFlag.AlignRight), seal)
         turn = scene.kind == "turn"
         caption = spell(scene.caption, self.unit)
@@ -196,7 +209,7 @@ class Route(QScrollArea):
 
     picked = Signal(int)
 
-    def __init__(self, document: Document, theme: Theme) -> None:
+    def __init__(self, document: Document, following: Following, theme: Theme) -> None:
         super().__init__()
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setFixedHeight(_HEIGHT + 12)
@@ -214,12 +227,9 @@ class Route(QScrollArea):
         self.setWidget(self._strip)
         self._group = QButtonGroup(self)
         self.cards: list[SceneCard] = []
-        #: Pictures follow one by one after the stage, so that typing never waits for them.
-        self._waiting: list[int] = []
-        self._later = QTimer(self)
-        self._later.setInterval(0)
-        self._later.timeout.connect(self._next_picture)
-        document.plan_changed.connect(self.refresh)
+        document.plan_changed.connect(self._await_pictures)
+        document.findings_changed.connect(self.refresh)
+        following.picture_came.connect(self._show_picture)
         document.scene_changed.connect(self._mark)
         document.rehearsal_changed.connect(self.refresh)
         document.unit_changed.connect(self.refresh)
@@ -249,10 +259,21 @@ class Route(QScrollArea):
             turn = None
             if scene.kind == "turn" and scene.setup is not None:
                 turn = Turn(plan.setups[scene.setup - 1].setup.orientation, plan.setups[scene.setup].setup.orientation)
-            card.show_scene(scene, self._seal(scene), turn, self._document.unit)
-        self._waiting = list(range(len(self.cards)))
-        self._later.start()
+            card.show_scene(scene, self._seal(scene), self._worst(plan, scene, card), turn, self._document.unit)
         self._mark()
+
+    def _await_pictures(self) -> None:
+        for card in self.cards:
+            card.stale = True
+        self.refresh()
+
+    def _worst(self, plan: Plan, scene: Scene, card: SceneCard) -> Severity | None:
+        """What was found last stays until what is found now is known."""
+        if self._document.findings is None:
+            return card.worst
+        if scene.kind not in ("stock", "setup"):
+            return None
+        return worst_of(self._document.findings, "" if scene.setup is None else plan.setups[scene.setup].setup.name)
 
     def _seal(self, scene: Scene) -> str:
         """Word and mark for how far a scene has come."""
@@ -279,18 +300,9 @@ class Route(QScrollArea):
             self.cards.append(card)
             self._row.insertWidget(index, card)
 
-    def _next_picture(self) -> None:
-        plan = self._document.plan
-        if not self._waiting or plan is None:
-            self._later.stop()
-            return
-        index = self._waiting.pop(0)
+    def _show_picture(self, index: int, picture: Picture | None) -> None:
         if index < len(self.cards):
-            picture = scene_picture(plan, scenes_of(plan)[index], PICTURE.width(), PICTURE.height())
             self.cards[index].show_picture(picture)
-
-    def pictures_pending(self) -> bool:
-        return bool(self._waiting)
 
     def _mark(self) -> None:
         index = self._document.scene_index

@@ -24,13 +24,13 @@ from ledgecliff.core.drawing.turn_play import play_moment
 from ledgecliff.core.drawing.turn_views import turn_moment
 from ledgecliff.core.edits.placing import Draggable, Placed, draggables, draggables_of_turn, place, place_on_turn
 from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.lenses import LENSES
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.turns.turn_plan import turns_of
 
-from .actions import ACTIONS
 from .canvas import Canvas, Ghost
-from .document import LENSES, Document
+from .document import Document
 from .lenses.base import LensPanel
 from .lenses.cut import CutPanel
 from .lenses.hand import HandPanel
@@ -55,22 +55,6 @@ from .solid_view import SolidView
 from .theme import Theme
 from .tool_sheet import ToolSheet
 from .touch_desk import TouchDesk
-
-#: The words on the lenses' tabs, in the order of the work.
-LENS_WORDS = {
-    "part": "Part",
-    "stock": "Stock",
-    "sides": "Sides",
-    "hold": "Hold",
-    "cut": "Cut",
-    "datum": "Datum",
-    "probe": "Probe",
-    "hand": "By hand",
-    "table": "Table",
-    "rehearse": "Rehearse",
-    "release": "Release",
-}
-
 
 #: A stage at least so wide shows drawing, solid view and fields side by side (pixels).
 _ROOM_FOR_ALL = 1200
@@ -171,6 +155,7 @@ class Stage(QWidget):
         self.release_panel.profile_wanted.connect(lambda: self.open_sheet("profile"))
         document.plan_changed.connect(self.refresh)
         document.scene_changed.connect(self.close_sheet)
+        document.opened.connect(self._put_sheet_away)
         document.unit_changed.connect(self.refresh)
         document.rehearsal_changed.connect(self.refresh)
         document.picked_changed.connect(self._show_picked)
@@ -184,15 +169,14 @@ class Stage(QWidget):
         row.setSpacing(2)
         self.tabs: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
-        for lens, words in LENS_WORDS.items():
-            tab = QPushButton(words)
+        for lens in LENSES:
+            tab = QPushButton(lens.words)
             tab.setCheckable(True)
             tab.setProperty("tab", True)
-            shortcut = next((spec.shortcut for spec in ACTIONS if spec.id == lens), "")
-            tab.setToolTip(f"{words} ({shortcut})" if shortcut else words)
-            tab.clicked.connect(lambda _checked=False, lens=lens: self._document.show_lens(lens))
+            tab.setToolTip(f"{lens.tip} ({lens.shortcut})" if lens.shortcut else lens.tip)
+            tab.clicked.connect(lambda _checked=False, key=lens.key: self._document.show_lens(key))
             group.addButton(tab)
-            self.tabs[lens] = tab
+            self.tabs[lens.key] = tab
             row.addWidget(tab)
         row.addStretch(1)
         self.caption = QLabel()
@@ -229,11 +213,14 @@ class Stage(QWidget):
         self._over.open()
 
     def close_sheet(self) -> None:
+        self._put_sheet_away()
+        self.refresh()
+
+    def _put_sheet_away(self) -> None:
         if self._over is not None:
             self._over.put_away()
             self._over = None
             self.sheet_closed.emit()
-        self.refresh()
 
     def refresh(self) -> None:
         if self._over is not None:
@@ -243,10 +230,9 @@ class Stage(QWidget):
         if plan is None or scene is None:
             self._pages.setCurrentWidget(self._empty)
             return
-        lenses = LENSES.get(scene.kind, ("table",))
-        for lens, tab in self.tabs.items():
-            tab.setVisible(lens in lenses)
-            tab.setChecked(lens == self._document.lens)
+        for lens in LENSES:
+            self.tabs[lens.key].setVisible(scene.kind in lens.scenes)
+            self.tabs[lens.key].setChecked(lens.key == self._document.lens)
         words = (scene.title, spell(scene.caption, self._document.unit), scene.detail)
         self.caption.setText(" · ".join(part for part in words if part))
         if self._document.lens == "table":
@@ -262,7 +248,9 @@ class Stage(QWidget):
             return
         self._sheet.setCurrentWidget(self._views)
         self.canvas.unit = self._document.unit
-        views = scene_views(plan, scene, self._document.lens, self.number(), self._document.picked)
+        look = self._document.look(self.number())
+        assert look is not None, "there is a plan"
+        views = scene_views(look, self._document.lens)
         playback = self.rehearse_panel.playback() if self._document.lens == "rehearse" else None
         self.canvas.show_drawings(views if playback is None else with_path(views, playback.moves()))
         self.canvas.draggables = self._draggables()

@@ -5,12 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from html import escape
 from importlib import resources
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QBrush, QColor, QFont, QFontDatabase, QPen
+from PySide6.QtGui import QBrush, QColor, QFont, QFontDatabase, QPalette, QPen
 
-from ledgecliff.core.drawing.items import Line, Surface
-from ledgecliff.core.finding import Severity
+if TYPE_CHECKING:
+    from ledgecliff.core.drawing.items import Line, Surface
+    from ledgecliff.core.finding import Severity
 
 FONT_FAMILY = "B612"
 #: Program text: round and square brackets must not be mistaken for each other, as B612's can be.
@@ -66,6 +68,7 @@ class Theme:
             "thin": ("faint", 0.8, Qt.PenStyle.SolidLine),
             "approach": ("touch", 1.0, Qt.PenStyle.DotLine),
             "search": ("touch", 1.6, Qt.PenStyle.SolidLine),
+            "zero": ("zero", 2.0, Qt.PenStyle.SolidLine),
         }[line]
         pen = QPen(self.color("accent" if picked else token), width + (1.5 if picked else 0.0), style)
         pen.setCosmetic(True)
@@ -84,6 +87,20 @@ class Theme:
                 return self.color("section"), QBrush(self.color("raw_hatch"), Qt.BrushStyle.BDiagPattern)
             case "finished":
                 return self.color("finished"), None
+
+    def palette(self) -> QPalette:
+        """The colours of a window before its style sheet is laid on."""
+        role = QPalette.ColorRole
+        palette = QPalette(self.color("desk"))
+        for token, roles in {
+            "desk": (role.Window,),
+            "paper": (role.Base, role.Button),
+            "ink": (role.WindowText, role.Text, role.ButtonText),
+            "faint": (role.PlaceholderText,),
+        }.items():
+            for each in roles:
+                palette.setColor(each, self.color(token))
+        return palette
 
     def style_sheet(self) -> str:
         arrow = resources.files("ledgecliff") / "resources" / "icons" / "down.svg"
@@ -146,6 +163,7 @@ QScrollArea {{ border: none; }}
 QLabel[quiet="true"] {{ color: {quiet}; font-size: 12px; }}
 QLabel[bad="true"] {{ color: {hazard}; font-size: 12px; }}
 QLabel[head="true"] {{ font-weight: bold; }}
+QLabel:disabled {{ color: {faint}; }}
 QMenuBar {{ background: {desk}; }}
 QMenuBar::item {{ padding: 5px 10px; background: transparent; }}
 QMenuBar::item:selected, QMenu::item:selected {{ background: {accent_soft}; }}

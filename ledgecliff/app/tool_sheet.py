@@ -12,8 +12,8 @@ from PySide6.QtWidgets import (
     QTableWidgetItem,
 )
 
-from ledgecliff.core.changing import Path, add_item, remove_item, set_value
-from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.changing import Path, remove_item
+from ledgecliff.core.edits.tools import add_tool, without_compensation
 from ledgecliff.core.findings.tool_table_rules import CODES
 from ledgecliff.core.model.machine import Cutter, Machine
 from ledgecliff.core.quantities import format_length, spell
@@ -66,6 +66,7 @@ class ToolSheet(Sheet):
         self.wrong.setTextFormat(Qt.TextFormat.PlainText)
         self.wrong.setWordWrap(True)
         self.column.addWidget(self.wrong)
+        document.findings_changed.connect(self._show_wrong)
 
     def guarded(self, action: Callable[[], object]) -> bool:
         """What was refused is taken back, so that the table shows what counts."""
@@ -79,11 +80,14 @@ class ToolSheet(Sheet):
         assert machine is not None, "asked only with a job"
         return machine
 
-    def _path(self) -> Path:
-        """Where the cutters of the machine on the stage stand in the job."""
+    def _machine_path(self) -> Path:
         job = self._document.job
         assert job is not None, "asked only with a job"
-        return ("machines", job.machines.index(self._machine()), "cutters")
+        return ("machines", job.machines.index(self._machine()))
+
+    def _path(self) -> Path:
+        """Where the cutters of the machine on the stage stand in the job."""
+        return (*self._machine_path(), "cutters")
 
     # --- what is shown --------------------------------------------------------------------
 
@@ -103,7 +107,13 @@ class ToolSheet(Sheet):
                 for column, (_, field, is_length) in enumerate(_COLUMNS):
                     self.table.setItem(row, column, self._item(cutter, field, is_length=is_length))
         fit_columns(self.table)
-        found = [finding for finding in findings_of(plan) if finding.code in CODES]
+        self._show_wrong()
+
+    def _show_wrong(self) -> None:
+        if self._document.findings is None:
+            self.wrong.setText("Being checked…")
+            return
+        found = [finding for finding in self._document.findings if finding.code in CODES]
         unit = self._document.unit
         self.wrong.setText(
             "\n".join(f"{each.severity}: {spell(each.fact, unit)} {spell(each.advice, unit)}" for each in found)
@@ -140,14 +150,8 @@ class ToolSheet(Sheet):
         self.refresh()
 
     def _add(self) -> None:
-        job = self._document.job
-        if job is None:
-            return
-        machine, path = self._machine(), self._path()
-        used = {machine.probe.tool, *(cutter.tool for cutter in machine.cutters)}
-        number = next(n for n in range(1, 10_000) if n not in used)
-        cutter = Cutter(tool=number, name=f"tool {number}", diameter=10.0, length=100.0, is_set=False)
-        self._document.apply("add a tool", lambda job: add_item(job, path, cutter))
+        path = self._machine_path()
+        self._document.apply("add a tool", lambda job: add_tool(job, path))
         self.refresh()
 
     def _remove(self) -> None:
@@ -158,9 +162,6 @@ class ToolSheet(Sheet):
             self.refresh()
 
     def _clear(self) -> None:
-        job = self._document.job
-        if job is not None:
-            path, cutters = self._path(), self._machine().cutters
-            cleared = tuple(cutter.model_copy(update={"compensation": 0.0}) for cutter in cutters)
-            self._document.apply("clear all D", lambda job: set_value(job, path, cleared))
-            self.refresh()
+        path = self._machine_path()
+        self._document.apply("clear all D", lambda job: without_compensation(job, path))
+        self.refresh()

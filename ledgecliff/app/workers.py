@@ -8,8 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
-from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.store.part_models import CancelledError
+from ledgecliff.core.errors import CancelledError, LedgecliffError
 
 
 class _Task(QRunnable):
@@ -56,6 +55,11 @@ class Work(QObject):
             pass
         except LedgecliffError as error:
             self.failed.emit(str(error))
+        except Exception as error:
+            # Whatever it is, somebody waits for an answer.
+            what = f"{type(error).__name__}: {error}"
+            self.failed.emit(f"Internal error ({what}). The job is unchanged; report this with it.")
+            raise
         else:
             if not self._stop.is_set():
                 self.done.emit(result)

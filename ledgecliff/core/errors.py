@@ -24,6 +24,10 @@ class LedgecliffError(Exception):
         return super().__str__()
 
 
+class CancelledError(Exception):
+    """Work that was told to stop has stopped; nothing is wrong."""
+
+
 class QuantityError(LedgecliffError, ValueError):
     """A typed length, angle or feed that cannot be understood."""
 

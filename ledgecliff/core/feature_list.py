@@ -50,7 +50,7 @@ def feature_list(plan: Plan) -> tuple[FeatureRow, ...]:
     features, geometry = plan.job.part.features, plan.geometry
     of_features = [found_for(feature, geometry) for feature in features]
     taken = {found.name for found in of_features if found is not None}
-    to_cut = {reach.name for reach in plan.coverage.features}
+    to_cut = {reach.name for reach in plan.reaches}
     given = {found.name: f.name for f, found in zip(features, of_features, strict=True) if found is not None}
     cut_faces = {k for found in recognise(geometry) if given.get(found.name, found.name) in to_cut for k in found.faces}
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
-from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
@@ -27,14 +26,9 @@ from .neighbours import neighbourhood
 from .places import as_it_lies
 from .setup_plan import OfJob, SetupPlan, clamped, setup_plan
 from .sides.order import Proposal, propose
-from .sides.reach import Coverage, coverage
+from .sides.reach import Coverage, Reach, coverage, reaches_of
 from .solids.geometry import Models, PartGeometry
 from .solids.in_process_stock import InProcessStock
-
-if TYPE_CHECKING:
-    pass
-
-SceneKind = Literal["stock", "setup", "turn", "finished"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,9 +39,14 @@ class Plan:
     blank: InProcessStock
     setups: tuple[SetupPlan, ...]
 
+    @property
+    def reaches(self) -> tuple[Reach, ...]:
+        """From where each feature can be cut."""
+        return reaches_of(self.job.part.features, self.geometry, self.blank)
+
     @cached_property
     def coverage(self) -> Coverage:
-        """From where each feature can be cut."""
+        """The same, and which sides are enough."""
         return coverage(self.job.part.features, self.geometry, self.blank)
 
     @cached_property
@@ -113,7 +112,11 @@ def make_plan(job: Job, models: Models) -> Plan:
                 over = carried(job.machine_of(setup), last.setup, setup, last.wcs, last.holding, geometry)
             if frame_slot(last.setup) is not None:
                 behind = _left_behind(last, cuttings[index - 1], setup, cutting.before(0), geometry)
-        clampings.append(clamped(job.machine_of(setup), setup, cutting.before(0), geometry, features, over, behind))
+        clampings.append(
+            clamped(
+                _of_job(job.machine_of(setup), job.stock, features, geometry), setup, cutting.before(0), over, behind
+            )
+        )
         if cutting.before(len(setup.operations)).solid.is_empty():
             raise PlanError(
                 f"{setup.name} cuts the whole stock away: nothing is left to hold. Check the stock's measured "

@@ -54,7 +54,7 @@ def format_short(mm: float, unit: Unit = "mm") -> str:
 
 
 _TOKEN_OPEN, _TOKEN_CLOSE = "\u27e6", "\u27e7"
-_IN_TEXT = re.compile(rf"{_TOKEN_OPEN}([~²³]?)(-?\d+\.\d+(?:e[+-]?\d+)?){_TOKEN_CLOSE}")
+_IN_TEXT = re.compile(rf"{_TOKEN_OPEN}([~+=²³]?)(-?\d+\.\d+(?:e[+-]?\d+)?){_TOKEN_CLOSE}")
 
 
 def said(mm: float) -> str:
@@ -65,6 +65,16 @@ def said(mm: float) -> str:
 def said_bare(mm: float) -> str:
     """As ``said``, but spelled without unit and trailing noughts."""
     return f"{_TOKEN_OPEN}~{float(mm)!r}{_TOKEN_CLOSE}"
+
+
+def said_signed(mm: float) -> str:
+    """A coordinate inside a sentence, spelled with its sign and all its places but without unit."""
+    return f"{_TOKEN_OPEN}+{float(mm)!r}{_TOKEN_CLOSE}"
+
+
+def said_unsigned(mm: float) -> str:
+    """A size inside a sentence, spelled with all its places but without unit."""
+    return f"{_TOKEN_OPEN}={float(mm)!r}{_TOKEN_CLOSE}"
 
 
 def said_area(mm2: float) -> str:
@@ -85,6 +95,10 @@ def spell(text: str, unit: Unit) -> str:
         match match[1]:
             case "~":
                 return format_short(value, unit)
+            case "=":
+                return format_length(value, unit)
+            case "+":
+                return format_length(value, unit, sign=True)
             case "²":
                 return f"{value:.0f} mm²" if unit == "mm" else f"{value / mm_per('in') ** 2:.2f} in²"
             case "³":

@@ -4,18 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Literal
 
 from .blanks import stock_size
-from .finding import Severity
-from .findings.rules import findings_of
 from .frames import Turn
+from .lenses import SceneKind
 from .once import once_each
 from .plan import Plan
 from .quantities import said_bare
 from .turns.turn_plan import turns_of
-
-SceneKind = Literal["stock", "setup", "turn", "finished"]
 
 
 @dataclass(frozen=True)
@@ -30,7 +26,6 @@ class Scene:
     caption: str
     detail: str
     setup: int | None = None
-    worst: Severity | None = None
 
 
 @once_each
@@ -38,13 +33,13 @@ def scenes_of(plan: Plan) -> tuple[Scene, ...]:
     """The pictures of the route: the blank, every setup with the turn that leads to it, the finished part."""
     job = plan.job
     stock = _size_words(stock_size(job.stock, plan.models.stock))
-    scenes = [Scene("stock", "Stock", stock, job.stock.material, worst=_worst(plan, ""))]
+    scenes = [Scene("stock", "Stock", stock, job.stock.material)]
     for index, setup in enumerate(job.setups):
         if index:
             turn = Turn(job.setups[index - 1].orientation, setup.orientation)
             registered = f"registered by {_registered_by(plan, index)}"
             scenes.append(Scene("turn", "Turn", turn.in_shop_words(), registered, index))
-        scenes.append(Scene("setup", setup.name, setup.side, setup.offset, index, _worst(plan, setup.name)))
+        scenes.append(Scene("setup", setup.name, setup.side, setup.offset, index))
     part = _size_words(plan.geometry.high - plan.geometry.low)
     scenes.append(Scene("finished", "Finished", part, job.part.name))
     return tuple(scenes)
@@ -60,7 +55,3 @@ def _registered_by(plan: Plan, index: int) -> str:
         return way
     names = [setup.datum.x.feature or setup.datum.x.source, setup.datum.y.feature or setup.datum.y.source]
     return names[0] if names[0] == names[1] else f"{names[0]} and {names[1]}"
-
-
-def _worst(plan: Plan, setup: str) -> Severity | None:
-    return next((finding.severity for finding in findings_of(plan) if finding.setup == setup), None)

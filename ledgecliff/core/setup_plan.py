@@ -25,7 +25,7 @@ from .model.setup import Setup
 from .model.stock import Stock
 from .neighbours import Neighbourhood
 from .places import as_it_lies
-from .probing.planning import plan_probing
+from .probing.planning import clearance_plane, plan_probing
 from .probing.touches import ProbingPlan
 from .solids.geometry import PartGeometry
 from .solids.in_process_stock import InProcessStock
@@ -52,21 +52,48 @@ class SetupPlan:
     """
 
     index: int
-    setup: Setup
+    clamping: Clamping
     cutting: Cutting
-    holding: Holding
-    wcs: Wcs
-    located: Located
     neighbours: Neighbourhood
-    probing: ProbingPlan
     readings: tuple[FeatureReading, ...]
     features: tuple[Feature, ...]
 
     geometry: PartGeometry
     machine: Machine
+    stock: Stock
     cuts: tuple[Cut, ...]
-    #: How far blanks vary along part X, Y and Z (plus or minus, mm).
-    spread: tuple[float, float, float]
+
+    @property
+    def setup(self) -> Setup:
+        return self.clamping.setup
+
+    @property
+    def holding(self) -> Holding:
+        return self.clamping.holding
+
+    @property
+    def wcs(self) -> Wcs:
+        return self.clamping.wcs
+
+    @property
+    def located(self) -> Located:
+        return self.clamping.located
+
+    @property
+    def spread(self) -> tuple[float, float, float]:
+        """How far blanks vary along part X, Y and Z (plus or minus, mm)."""
+        return self.stock.spread()
+
+    @property
+    def w_clearance(self) -> float:
+        """The height at which the probe travels (mm)."""
+        return clearance_plane(self.clamping)
+
+    @cached_property
+    def probing(self) -> ProbingPlan:
+        """The touches; worked out when they are asked for, since most edits are looked at without them."""
+        blocks, before = self.neighbours.blocks, self.cutting.before
+        return plan_probing(self.clamping, blocks, self.machine, self.stock, self.features, before)
 
     @property
     def planned_offset(self) -> Array:
@@ -145,13 +172,7 @@ _pieces = lru_cache(maxsize=256)(pieces)
 
 @lru_cache(maxsize=256)
 def clamped(
-    machine: Machine,
-    setup: Setup,
-    before: InProcessStock,
-    geometry: PartGeometry,
-    features: tuple[Feature, ...],
-    over: Carried | None = None,
-    behind: Block | None = None,
+    of_job: OfJob, setup: Setup, before: InProcessStock, over: Carried | None = None, behind: Block | None = None
 ) -> Clamping:
     """How a setup holds the stock it gets, where its zero is, and where all of it stands.
 
@@ -160,8 +181,9 @@ def clamped(
     """
     if before.solid.is_empty():
         raise PlanError(f"Nothing of the stock is left for {setup.name} to hold.")
-    holding = hold_part(machine, setup, before, geometry, over.s_shift if over else None, behind)
-    wcs = place_wcs(setup.datum, holding, features, over.s_zero if over else None)
+    machine = of_job.machine
+    holding = hold_part(machine, setup, before, of_job.geometry, over.s_shift if over else None, behind)
+    wcs = place_wcs(setup.datum, holding, of_job.features, over.s_zero if over else None)
     return Clamping(as_it_lies(machine, setup), holding, wcs, located(machine, setup, holding, wcs))
 
 
@@ -180,24 +202,19 @@ def setup_plan(
     index: int, clamping: Clamping, neighbours: Neighbourhood, cuts: tuple[Cut, ...], cutting: Cutting, of_job: OfJob
 ) -> SetupPlan:
     """One setup worked out from how it is clamped."""
-    probing = plan_probing(clamping, neighbours.blocks, of_job.machine, of_job.stock, of_job.features, cutting.before)
     readings = tuple(
         FeatureReading(feature.name, *(float(value) for value in clamping.wcs.reads(feature.at.as_tuple())))
         for feature in of_job.features
     )
     return SetupPlan(
         index=index,
-        setup=clamping.setup,
+        clamping=clamping,
         cutting=cutting,
-        holding=clamping.holding,
-        wcs=clamping.wcs,
-        located=clamping.located,
         neighbours=neighbours,
-        probing=probing,
         readings=readings,
         features=of_job.features,
         geometry=of_job.geometry,
         machine=of_job.machine,
+        stock=of_job.stock,
         cuts=cuts,
-        spread=of_job.stock.spread(),
     )

@@ -169,3 +169,15 @@ def parse_feed(text: str, default_unit: Unit = "mm") -> float:
     """A feed in millimetres per minute; ``/min`` may be written or left out."""
     bare = re.sub(r"\s*(/\s*min|ipm)\s*$", lambda m: " in" if "ipm" in m[0] else "", text.strip())
     return parse_length(bare, default_unit)
+
+
+def parse_angles(text: str) -> list[object]:
+    """Numbers between commas or blanks, with or without a degree sign; what is no number stays as it is typed, for the
+    model to refuse."""
+    values: list[object] = []
+    for word in text.replace(",", " ").replace("°", " ").replace("−", "-").split():
+        try:
+            values.append(float(word))
+        except ValueError:
+            values.append(word)
+    return values

@@ -7,14 +7,21 @@ from __future__ import annotations
 
 import io
 import math
+from collections.abc import Sequence
 from pathlib import Path as FilePath
+from typing import assert_never
 
 import ezdxf
 from ezdxf import units as dxf_units
 from ezdxf.document import Drawing
+from ezdxf.enums import TextEntityAlignment
 from ezdxf.layouts import Modelspace
 from ezdxf.lldxf.const import DXFError
 
+from ledgecliff.core.drawing.items import Fill, Line, Lines, Point2, Surface
+from ledgecliff.core.drawing.layout import TEXT_SIZE
+from ledgecliff.core.drawing.marks import Band, Disc, Head, Layout, Mark, Patch, Placing, Run
+from ledgecliff.core.drawing.marks import Words as DrawnWords
 from ledgecliff.core.errors import DrawingFileError
 from ledgecliff.core.layered_drawing import Circle, Measure, Path, Sheet, Words
 from ledgecliff.core.model.part import MM_PER
@@ -28,6 +35,18 @@ _CODES = {"mm": dxf_units.MM, "in": dxf_units.IN}
 _MM_PER_CODE = {dxf_units.MM: 1.0, dxf_units.IN: 25.4, dxf_units.CM: 10.0, dxf_units.M: 1000.0}
 #: What reading a broken file may come to.
 _BROKEN = (DXFError, ValueError, LookupError, StopIteration, AttributeError, TypeError, ArithmeticError)
+#: How lines of each style are broken.
+_PATTERNS: dict[Line, str] = {
+    "visible": "CONTINUOUS", "hidden": "DASHED", "holding": "CONTINUOUS", "hidden_holding": "DOT",
+    "phantom": "DASHDOT", "center": "CENTER", "thin": "CONTINUOUS", "approach": "DOT", "search": "CONTINUOUS",
+    "zero": "CONTINUOUS",
+}  # fmt: skip
+_FACE_COLOURS: dict[Surface, int] = {"raw": 51, "finished": 151, "jaw": 9, "parallel": 171, "section": 31}
+_ALIGNED = {
+    "left": TextEntityAlignment.MIDDLE_LEFT,
+    "centre": TextEntityAlignment.MIDDLE_CENTER,
+    "right": TextEntityAlignment.MIDDLE_RIGHT,
+}
 #: Ends nearer than this meet (mm).
 _MEETS = 1e-3
 #: A drawing larger than this is none of a pin pattern or an outline.
@@ -52,6 +71,58 @@ def dxf_text(sheet: Sheet, unit: Unit) -> str:
     stream = io.StringIO()
     document.write(stream)
     return stream.getvalue()
+
+
+def drawings_dxf(layouts: Sequence[Layout], height: float, unit: Unit) -> str:
+    """Drawings laid out on paper of ``height`` pixels as DXF (R2010) in true size; lines by their style on layers."""
+    document = ezdxf.new("R2010", setup=True)
+    document.units = _CODES[unit]
+    document.header["$MEASUREMENT"] = int(unit == "mm")
+    for number, (line, pattern) in enumerate(_PATTERNS.items()):
+        document.layers.add(line.upper(), color=1 + number % 6, linetype=pattern)
+    for layer in ("FACES", "WORDS"):
+        document.layers.add(layer, color=8)
+    for layout in layouts:
+        to_file = 1.0 / (layout.placing.scale * MM_PER[unit])
+        for mark in layout.marks:
+            _put(document.modelspace(), mark, layout.placing, height, to_file)
+    stream = io.StringIO()
+    document.write(stream)
+    return stream.getvalue()
+
+
+def _put(space: Modelspace, mark: Mark, placing: Placing, height: float, to_file: float) -> None:
+    """One mark; patches under words are for papers that cannot leave a gap."""
+
+    def at(place: Point2) -> tuple[float, float]:
+        return (place[0] * to_file, (height - place[1]) * to_file)
+
+    match mark:
+        case Fill():
+            hatch = space.add_hatch(color=_FACE_COLOURS[mark.surface], dxfattribs={"layer": "FACES", "hatch_style": 0})
+            for ring in mark.rings:
+                hatch.paths.add_polyline_path([at(placing.point(place)) for place in ring], is_closed=True)
+        case Lines():
+            for (ax, ay), (bx, by) in mark.segments.tolist():
+                ends = at(placing.point((ax, ay))), at(placing.point((bx, by)))
+                space.add_line(*ends, dxfattribs={"layer": mark.line.upper()})
+        case Run():
+            space.add_lwpolyline([at(place) for place in mark.points], dxfattribs={"layer": mark.line.upper()})
+        case Band():
+            space.add_line(at(mark.start), at(mark.end), dxfattribs={"layer": "SEARCH"})
+        case Head():
+            a, b, c = (at(place) for place in mark.corners)
+            space.add_solid([a, b, c, c], dxfattribs={"layer": mark.line.upper()})
+        case Disc():
+            space.add_circle(at(mark.at), mark.radius * to_file, dxfattribs={"layer": mark.line.upper()})
+        case DrawnWords():
+            size = 0.7 * TEXT_SIZE * to_file
+            text = space.add_text(one_line(mark.text), height=size, dxfattribs={"layer": "WORDS"})
+            text.set_placement(at(mark.at), align=_ALIGNED[mark.anchor])
+        case Patch():
+            pass
+        case _:
+            assert_never(mark)
 
 
 def _layer(name: str) -> str:

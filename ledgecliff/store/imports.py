@@ -82,14 +82,14 @@ def plan_imported(imported: Imported, within_s: float) -> tuple[Imported, str]:
 
 def import_stock(
     path: Path,
-    job: Job,
-    models: Models,
+    of: tuple[Job, Models],
     unit: ModelUnit = "mm",
     body: int | None = None,
     cancelled: Callable[[], bool] = lambda: False,
     progress: Progress = lambda _done, _of: None,
 ) -> Imported:
-    """``job`` with the model in a file as its stock, such as a casting.  Raises like ``import_model``."""
+    """A job with the model in a file as its stock, such as a casting.  Raises like ``import_model``."""
+    job, models = of
     reference = ModelReference(path=path.name, sha256=checksum_of(path), body=body, unit=unit)
     geometry = read_model(path, reference, cancelled, progress)
     part = part_geometry(job.part, models)

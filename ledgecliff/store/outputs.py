@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from ledgecliff.core.drawing.items import Drawing
+from ledgecliff.core.drawing.layout import lay_out
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.registration import registration_programs
@@ -14,6 +15,9 @@ from ledgecliff.core.quantities import Unit
 from ledgecliff.core.tape_lines import Tape, tape_text
 
 from .atomic import WriteError, write_atomic
+
+#: Width and height of a file of drawings (pixels).
+_PAPER = (900.0, 840.0)
 
 
 def write_programs(plan: Plan, folder: Path) -> list[Path]:
@@ -67,8 +71,16 @@ def write_tape(tape: Tape, unit: Unit, path: Path) -> Path:
 
 
 def write_drawings(drawings: tuple[Drawing, ...], path: Path, unit: Unit) -> Path:
-    """Drawings one below the other as one SVG file."""
+    """Drawings one below the other, as DXF in true size or as SVG by the ending of ``path``."""
+    if path.suffix.lower() == ".dxf":
+        from ledgecliff.sheets.text_width import text_width
+
+        from .dxf_files import drawings_dxf
+
+        layouts = lay_out(drawings, *_PAPER, unit, text_width)
+        write_atomic(path, drawings_dxf(layouts, _PAPER[1], unit))
+        return path
     from ledgecliff.sheets.svg import svg_page
 
-    write_atomic(path, svg_page(drawings, unit))
+    write_atomic(path, svg_page(drawings, unit, *_PAPER))
     return path

@@ -21,7 +21,7 @@ from weakref import WeakValueDictionary
 
 import platformdirs
 
-from ledgecliff.core.errors import ModelFileError, ReaderStartError, SeveralBodiesError
+from ledgecliff.core.errors import CancelledError, ModelFileError, ReaderStartError, SeveralBodiesError
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.part import ModelReference
 from ledgecliff.core.solids.geometry import Models, PartGeometry
@@ -40,13 +40,12 @@ FORMATS = {".step": "step", ".stp": "step", ".stl": "stl"}
 STEPS = 4
 _BROKEN = (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile)
 
+#: What the kernel gave for the demos' models comes with the program, under their checksums as in the cache.
+SHIPPED = Path(__file__).parents[1] / "demo" / f"models-{ARCHIVE_VERSION}"
+
 Progress = Callable[[int, int], None]
 #: What was read and is still held by somebody, by content and place: all that has been worked out for it is kept by it.
 _HELD: WeakValueDictionary[tuple[str, Path], PartGeometry] = WeakValueDictionary()
-
-
-class CancelledError(Exception):
-    """Reading was cancelled; nothing has changed."""
 
 
 def cache_folder() -> Path:
@@ -121,7 +120,7 @@ def read_model(
     cancelled: Callable[[], bool] = lambda: False,
     progress: Progress = lambda _done, _of: None,
 ) -> PartGeometry:
-    """The geometry in a model file, from the cache when this very file was read before.
+    """The geometry in a model file, from the cache when this very file was read before, or comes with the program.
 
     ``reference`` says which body and unit; its path is not looked at.  Raises SeveralBodiesError when
     the file holds several bodies and none was chosen, ModelFileError and CancelledError.
@@ -130,10 +129,11 @@ def read_model(
         raise ModelFileError(f"'{path.name}' is no model file; choose one that ends in {', '.join(FORMATS)}.")
     kept = cache_folder() / f"{reference.key}.npz"
     fine = kept.with_suffix(".fine.npz")
-    with contextlib.suppress(*_BROKEN):
-        geometry = read_geometry(kept, _Fine(path, reference, fine))
-        if geometry.key == reference.key:
-            return geometry
+    for archive in (kept, SHIPPED / kept.name):
+        with contextlib.suppress(*_BROKEN):
+            geometry = read_geometry(archive, _Fine(path, reference, fine))
+            if geometry.key == reference.key:
+                return geometry
     folder = _writable(kept.parent)
     kept, fine = folder / kept.name, folder / fine.name
     kept.unlink(missing_ok=True)

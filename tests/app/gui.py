@@ -16,6 +16,7 @@ from PySide6.QtCore import QElapsedTimer, Qt, QtMsgType, qInstallMessageHandler
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
+from ledgecliff.app.findings_bar import FindingsBar
 from ledgecliff.app.main import make_window
 from ledgecliff.app.window import MainWindow
 from ledgecliff.store.demo import demo_job
@@ -46,7 +47,8 @@ class GuiTestCase(unittest.TestCase):
         qInstallMessageHandler(self._hear)
         self.addCleanup(self._check_silence)
         self.window = self.make_window()
-        self.document = self.window.document
+        self.desk, self.commands = self.window.desk, self.window.commands
+        self.document = self.desk.document
         if self.opens_demo:
             self.open(demo_job("float-housing"))
 
@@ -84,15 +86,15 @@ class GuiTestCase(unittest.TestCase):
             QTest.qWait(2)
 
     def open(self, path: Path) -> None:
-        self.window.files.open(path)
-        self.wait_for(lambda: not self.window.files.busy(), f"{path.name} to be read")
+        self.desk.files.open(path)
+        self.wait_for(lambda: not self.desk.files.busy(), f"{path.name} to be read")
 
     def show_lens(self, scene: int, lens: str) -> None:
         self.document.show_scene(scene)
         self.document.show_lens(lens)
 
     def panel(self):
-        return self.window.stage.panels[self.window.stage.panel_key()]
+        return self.desk.stage.panels[self.desk.stage.panel_key()]
 
     def field(self, label: str, nth: int = 0):
         """The field of that label on the panel that is shown."""
@@ -115,5 +117,10 @@ class GuiTestCase(unittest.TestCase):
         if enter:
             QTest.keyClick(entry, Qt.Key.Key_Return)
 
+    def findings(self) -> FindingsBar:
+        """The findings below, once they are those of the plan that is shown, and the route's pictures too."""
+        self.wait_for(lambda: not self.desk.following.busy(), "what follows the plan")
+        return self.desk.findings
+
     def codes(self) -> set[str]:
-        return {finding.code for finding in self.window.findings.findings}
+        return {finding.code for finding in self.findings().findings}

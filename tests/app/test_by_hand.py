@@ -31,7 +31,7 @@ class ByHandTest(GuiTestCase):
             self.read(label, text)
 
     def pick_on_drawing(self, source):
-        canvas = self.window.stage.canvas
+        canvas = self.desk.stage.canvas
         self.wait_for(lambda: any(key == source for _, key in canvas.targets), f"{source} to be drawn")
         box = next(box for box, key in canvas.targets if key == source)
         at = QPoint(int(box.center().x()), int(box.center().y()))
@@ -55,7 +55,7 @@ class ByHandTest(GuiTestCase):
         self.document.set_value("turn", ("machines", 0, "stations", k, "turn_deg"), 30.0)
         words = [label.text() for label in self.panel().findChildren(QLabel)]
         self.assertTrue(any("its station is turned 30° about Z" in text for text in words), words)
-        self.assertIn("turned 30°", " ".join(line.text for line in self.window.tape.tape.lines))
+        self.assertIn("turned 30°", " ".join(line.text for line in self.desk.tape.tape.lines))
         self.document.set_value("turn", ("machines", 0, "stations", k, "turn_deg"), 0.0)
         self.assertTrue(self.panel().number.text().startswith("E X"))
 
@@ -100,7 +100,7 @@ class ByHandTest(GuiTestCase):
         self.pick_on_drawing("surface-left side")
         self.read("Reading", "-570")
         self.assertIn("the tool's radius is forgotten", self.panel().doubt.text())
-        texts = [line.text for line in self.window.tape.tape.lines]
+        texts = [line.text for line in self.desk.tape.tape.lines]
         self.assertIn("left side, moving +", texts)
         self.read("Reading", "-575")
         self.assertFalse(self.panel().doubt.isVisible())
@@ -135,16 +135,16 @@ class ByHandTest(GuiTestCase):
         self.assertEqual(self.document.job.setups[0].hover.over, "jaw top")
         self.assertEqual(self.panel().page, "end")
         self.button("Show the hover check").click()
-        self.assertIn("on the jaw top", self.window.stage.program.toPlainText())
+        self.assertIn("on the jaw top", self.desk.stage.program.toPlainText())
 
     def test_the_tape_is_written(self):
         self.whole_setup()
         for name, start in (("tape.txt", "G54"), ("tape.html", "<!DOCTYPE html>"), ("tape.pdf", "%PDF")):
             path = self.folder / name
-            with mock.patch.object(self.window.files, "ask_save", return_value=path):
+            with mock.patch.object(self.desk.files, "ask_save", return_value=path):
                 self.button("Write the tape…").click()
             self.assertTrue(path.read_bytes().startswith(start.encode()), name)
-            self.assertIn(name, self.window.notices.label.text())
+            self.assertIn(name, self.desk.notices.label.text())
 
     def test_nothing_to_write_says_why(self):
         self.panel().show_page("end")
@@ -152,4 +152,4 @@ class ByHandTest(GuiTestCase):
         self.assertIn("no axis is found yet", self.panel().refused.text())
         self.button("Show the hover check").click()
         self.assertEqual(self.document.lens, "release")
-        self.assertIn("hover check", self.window.stage.program.toPlainText())
+        self.assertIn("hover check", self.desk.stage.program.toPlainText())

@@ -8,17 +8,24 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton, QWidget
 
 from ledgecliff.app.actions import ACTIONS, MENUS
+from ledgecliff.core.lenses import LENSES
 from tests.app.gui import GuiTestCase
 
 
 class CommandTest(GuiTestCase):
+    def test_every_lens_has_its_fields_and_a_tab(self):
+        keys = {lens.key for lens in LENSES}
+        self.assertEqual(set(self.desk.stage.panels), keys - {"table"})
+        self.assertEqual(set(self.desk.stage.tabs), keys)
+
     def test_the_table_is_sound(self):
         ids = [spec.id for spec in ACTIONS]
         self.assertEqual(len(ids), len(set(ids)))
         keys = [spec.shortcut for spec in ACTIONS if spec.shortcut]
         self.assertEqual(len(keys), len(set(keys)))
         for spec in ACTIONS:
-            self.assertTrue(spec.tip and callable(getattr(self.window, spec.handler)), spec.id)
+            owner = self.window if spec.of_window else self.commands
+            self.assertTrue(spec.tip and callable(getattr(owner, spec.handler)), spec.id)
             self.assertIn(spec.menu, MENUS)
 
     def test_the_finder_runs_a_command(self):
@@ -30,11 +37,11 @@ class CommandTest(GuiTestCase):
         self.assertEqual(self.document.lens, "probe")
 
     def test_copying_tape_and_picture(self):
-        self.window.copy_tape()
+        self.commands.copy_tape()
         text = QGuiApplication.clipboard().text()
         self.assertIn("Op 10", text)
         self.assertRegex(text, r"grip +\+4\.000")
-        self.window.copy_picture()
+        self.commands.copy_picture()
         self.assertFalse(QGuiApplication.clipboard().pixmap().isNull())
 
     def test_themes_repaint_without_complaint(self):
@@ -43,18 +50,18 @@ class CommandTest(GuiTestCase):
             self.window.grab()
 
     def test_settings_are_remembered(self):
-        self.window.switch_unit()
+        self.commands.switch_unit()
         self.window.switch_theme()
         self.window.resize(1100, 700)
         self.window.close()
         again = self.make_window()
-        self.assertEqual(again.document.unit, "in")
+        self.assertEqual(again.desk.document.unit, "in")
         self.assertEqual(again.theme.name, "night")
 
     def test_help_and_about_say_something(self):
         self.window.show_help()
-        self.window.show_about()
-        self.assertIn("Ledgecliff", self.window.notices.label.text())
+        self.commands.show_about()
+        self.assertIn("Ledgecliff", self.desk.notices.label.text())
 
 
 class PlainTextTest(GuiTestCase):
@@ -67,7 +74,7 @@ class PlainTextTest(GuiTestCase):
             self.assertNotIn("<img", widget.toolTip())
             if isinstance(widget, QLabel) and "<img" in widget.text():
                 self.assertEqual(widget.textFormat(), Qt.TextFormat.PlainText, widget.text())
-        self.assertIn("&lt;img", self.window.route.cards[1].toolTip())
+        self.assertIn("&lt;img", self.desk.route.cards[1].toolTip())
 
 
 class AccessTest(GuiTestCase):
@@ -110,6 +117,6 @@ class LayoutTest(GuiTestCase):
             self.app.processEvents()
             panel = self.panel()
             self.assertLessEqual(panel.widget().minimumSizeHint().width(), panel.viewport().width(), (scene, lens))
-            self.assertLessEqual(self.window.tape.roll.width(), self.window.tape.viewport().width())
+            self.assertLessEqual(self.desk.tape.roll.width(), self.desk.tape.viewport().width())
         self.assertEqual(self.window.width(), 1024)
         self.assertEqual(self.window.mapToGlobal(QPoint(0, 0)).isNull(), self.window.pos().isNull())

@@ -84,8 +84,8 @@ class SillyValueTest(LensTestCase):
         for text in ("<b>port</b>", "../port", "port\u200b½", "%s {0} \\n"):
             self.put(self.field("Name"), text)
             self.assertEqual(self.document.picked, text)
-            self.assertEqual(self.window.tape.tape.title, text)
-            self.window.undo()
+            self.assertEqual(self.desk.tape.tape.title, text)
+            self.commands.undo()
             self.assertEqual(self.document.job, demo())
             self.document.pick("port")
 
@@ -99,7 +99,7 @@ class SillyValueTest(LensTestCase):
         self.assertIn("hole 4", {reach.name for reach in self.document.plan.coverage.tilted()})
         self.put(self.field("Tilted towards"), "sideways")
         self.assertIn("three numbers", self.field("Tilted towards").said.text())
-        self.window.undo()
+        self.commands.undo()
         self.assertIsNone(self.document.job.part.features[index].skew)
 
 
@@ -111,7 +111,7 @@ class SmallScreenTest(LensTestCase):
         self.app.processEvents()
 
     def check_lenses(self):
-        canvas = self.window.stage.canvas
+        canvas = self.desk.stage.canvas
         for where in self.each_lens():
             canvas.grab()
             if canvas.isVisible():
@@ -119,7 +119,7 @@ class SmallScreenTest(LensTestCase):
                 for box, source in canvas.targets:
                     if source and box.width() < canvas.width() / 2:
                         self.assertTrue(room.contains(box), f"{where}: '{source}' is cut off at {box}")
-            for area in self.window.stage.findChildren(QScrollArea):
+            for area in self.desk.stage.findChildren(QScrollArea):
                 if area.isVisible():
                     bar = area.horizontalScrollBar()
                     self.assertEqual(bar.maximum(), 0, f"{where}: the fields are cut off at the right")
@@ -145,5 +145,5 @@ class SmallScreenTest(LensTestCase):
         self.assertEqual(len(self.document.plan.setups), 10)
         self.check_lenses()
         self.assertEqual([s.offset for s in job.setups][:6], ["G54", "G55", "G56", "G57", "G58", "G59"])
-        self.window.undo()
+        self.commands.undo()
         self.assertEqual(self.document.job, demo())

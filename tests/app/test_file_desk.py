@@ -21,10 +21,10 @@ from tests.helpers import demo
 class FileTest(GuiTestCase):
     def setUp(self):
         super().setUp()
-        self.window.files.ask_save = lambda *_: self.folder / "mine.json"
+        self.desk.files.ask_save = lambda *_: self.folder / "mine.json"
 
     def answer(self, words):
-        button = next(button for button in self.window.notices.buttons if button.text() == words)
+        button = next(button for button in self.desk.notices.buttons if button.text() == words)
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
     def edit(self):
@@ -33,7 +33,7 @@ class FileTest(GuiTestCase):
     def test_the_demo_is_saved_elsewhere_with_its_model(self):
         self.edit()
         self.assertIn("not saved", self.window.state.text())
-        self.window.save()
+        self.commands.save()
         self.assertEqual(read_job(self.folder / "mine.json").stock.allowance.plus_z, 2.0)
         self.assertTrue((self.folder / "float_housing.step").exists())
         self.assertNotIn("not saved", self.window.state.text())
@@ -41,10 +41,10 @@ class FileTest(GuiTestCase):
         self.assertIn((self.folder / "mine.json").resolve(), recent.recent_jobs())
 
     def test_saving_again_writes_where_it_came_from(self):
-        self.window.save()
+        self.commands.save()
         self.edit()
-        self.window.files.ask_save = lambda *_: self.fail("asked for a name again")
-        self.window.save()
+        self.desk.files.ask_save = lambda *_: self.fail("asked for a name again")
+        self.commands.save()
         self.assertEqual(read_job(self.folder / "mine.json").stock.allowance.plus_z, 2.0)
         self.open(self.folder / "mine.json")
         self.assertEqual(self.document.job.stock.allowance.plus_z, 2.0)
@@ -53,37 +53,37 @@ class FileTest(GuiTestCase):
         """Also after undo, which brings back what was, but not which job it was."""
         self.edit()
         demo_id = self.document.job.id
-        self.window.save()
+        self.commands.save()
         mine = self.document.job.id
         self.assertNotEqual(mine, demo_id)
         self.assertEqual(read_job(self.folder / "mine.json").id, mine)
         self.edit()
         self.document.set_value("name", ("setups", 0, "name"), "First clamping")
-        self.window.save()
+        self.commands.save()
         self.assertEqual(self.document.job.id, mine)
-        self.window.files.ask_save = lambda *_: self.folder / "copy.json"
-        self.window.files.save_as()
+        self.desk.files.ask_save = lambda *_: self.folder / "copy.json"
+        self.desk.files.save_as()
         copy = self.document.job.id
         self.assertEqual(len({demo_id, mine, copy}), 3)
         self.assertEqual(self.document.job.setups[0].name, "First clamping")
         self.assertTrue(self.document.undo_stack.canUndo(), "what led here can still be taken back")
-        self.window.undo()
+        self.commands.undo()
         self.assertEqual((self.document.job.setups[0].name, self.document.job.id), ("Op 10", copy))
-        self.window.save()
+        self.commands.save()
         self.assertEqual(read_job(self.folder / "copy.json").id, copy)
         self.assertEqual(read_job(self.folder / "mine.json").id, mine)
 
     def test_a_save_that_fails_leaves_the_job_the_one_it_was(self):
         before = self.document.job.id
-        self.window.files.ask_save = lambda *_: self.folder / "no folder" / "mine.json"
-        self.assertFalse(self.window.files.save_as())
+        self.desk.files.ask_save = lambda *_: self.folder / "no folder" / "mine.json"
+        self.assertFalse(self.desk.files.save_as())
         self.assertEqual(self.document.job.id, before)
 
     def test_undo_back_to_the_saved_state_is_saved_again(self):
-        self.window.save()
+        self.commands.save()
         self.edit()
         self.assertTrue(self.document.unsaved)
-        self.window.undo()
+        self.commands.undo()
         self.assertFalse(self.document.unsaved)
 
     def test_a_bad_file_leaves_the_open_job_untouched(self):
@@ -94,20 +94,20 @@ class FileTest(GuiTestCase):
             ("alone.json", demo_job("float-housing").read_text(), "the model 'float_housing.step' is not there"),
         ):
             (self.folder / name).write_text(text)
-            self.window.files.open(self.folder / name)
+            self.desk.files.open(self.folder / name)
             self.answer("Drop the changes")
-            self.wait_for(lambda: not self.window.files.busy(), "the refusal")
-            self.assertIn(words, self.window.notices.label.text())
+            self.wait_for(lambda: not self.desk.files.busy(), "the refusal")
+            self.assertIn(words, self.desk.notices.label.text())
             self.assertIs(self.document.job, before)
             self.assertTrue(self.document.undo_stack.canUndo())
 
     def test_unsaved_work_is_asked_about_before_another_job(self):
         self.edit()
-        self.window.open_demo()
-        self.assertIn("changes that are not saved", self.window.notices.label.text())
+        self.commands.open_demo()
+        self.assertIn("changes that are not saved", self.desk.notices.label.text())
         self.answer("Not now")
         self.assertEqual(self.document.job.stock.allowance.plus_z, 2.0)
-        self.window.open_demo()
+        self.commands.open_demo()
         self.answer("Save first")
         self.wait_for(lambda: self.document.job == demo(), "the demo")
         self.assertEqual(read_job(self.folder / "mine.json").stock.allowance.plus_z, 2.0)
@@ -121,13 +121,13 @@ class FileTest(GuiTestCase):
 
     def test_a_failed_save_is_said_and_loses_nothing(self):
         self.edit()
-        self.window.files.ask_save = lambda *_: self.folder / "no folder" / "mine.json"
-        self.assertFalse(self.window.files.save())
-        self.assertIn("cannot be written", self.window.notices.label.text())
+        self.desk.files.ask_save = lambda *_: self.folder / "no folder" / "mine.json"
+        self.assertFalse(self.desk.files.save())
+        self.assertIn("cannot be written", self.desk.notices.label.text())
         self.assertTrue(self.document.unsaved)
 
     def test_a_file_can_be_dropped_in(self):
-        self.window.save()
+        self.commands.save()
         data = QMimeData()
         data.setUrls([QUrl.fromLocalFile(str(self.folder / "mine.json"))])
         drop = QDropEvent(
@@ -140,18 +140,18 @@ class FileTest(GuiTestCase):
 class RecoveryTest(GuiTestCase):
     def test_unsaved_work_is_kept_offered_and_brought_back(self):
         self.document.set_value("facing", ("stock", "allowance", "plus_z"), 2.0)
-        self.window.files.keep_copy()
+        self.desk.files.keep_copy()
         (copy,) = recovery.recovery_folder().glob("*.json")
         record = json.loads(copy.read_text())
         record["process"] = 2**22 + 1  # as if another program had kept it and died
         (copy.parent / "dead.json").write_text(json.dumps(record))
         fresh = self.make_window()
-        self.assertTrue(fresh.files.offer_recovery())
-        self.assertIn("Unsaved work of float_housing.json", fresh.notices.label.text())
-        QTest.mouseClick(fresh.notices.buttons[0], Qt.MouseButton.LeftButton)
-        self.wait_for(lambda: fresh.document.job is not None, "the recovered job")
-        self.assertEqual(fresh.document.job.stock.allowance.plus_z, 2.0)
-        self.assertTrue(fresh.document.unsaved)
+        self.assertTrue(fresh.desk.files.offer_recovery())
+        self.assertIn("Unsaved work of float_housing.json", fresh.desk.notices.label.text())
+        QTest.mouseClick(fresh.desk.notices.buttons[0], Qt.MouseButton.LeftButton)
+        self.wait_for(lambda: fresh.desk.document.job is not None, "the recovered job")
+        self.assertEqual(fresh.desk.document.job.stock.allowance.plus_z, 2.0)
+        self.assertTrue(fresh.desk.document.unsaved)
         self.assertFalse((copy.parent / "dead.json").exists())
 
     def test_each_copy_is_offered_by_itself(self):
@@ -167,20 +167,20 @@ class RecoveryTest(GuiTestCase):
         fresh = self.make_window()
 
         def press(words):
-            (button,) = (each for each in fresh.notices.buttons if each.text() == words)
+            (button,) = (each for each in fresh.desk.notices.buttons if each.text() == words)
             QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
-        fresh.files.offer_recovery()
-        self.assertIn("(1 of 3): 'newest'", fresh.notices.label.text())
+        fresh.desk.files.offer_recovery()
+        self.assertIn("(1 of 3): 'newest'", fresh.desk.notices.label.text())
         press("Show the next")
-        self.assertIn("(2 of 3): 'middle'", fresh.notices.label.text())
+        self.assertIn("(2 of 3): 'middle'", fresh.desk.notices.label.text())
         press("Discard this one")
-        self.assertIn("(2 of 2): 'oldest'", fresh.notices.label.text())
+        self.assertIn("(2 of 2): 'oldest'", fresh.desk.notices.label.text())
         self.assertEqual({path.name for path in folder.glob("*.json")}, {"oldest.json", "newest.json"})
         press("Bring it back")
-        self.wait_for(lambda: fresh.document.job is not None, "the recovered job")
-        self.assertEqual(fresh.document.job.title, "oldest")
-        self.assertIn("'newest'", fresh.notices.label.text())
+        self.wait_for(lambda: fresh.desk.document.job is not None, "the recovered job")
+        self.assertEqual(fresh.desk.document.job.title, "oldest")
+        self.assertIn("'newest'", fresh.desk.notices.label.text())
         press("Not now")
         self.assertTrue((folder / "newest.json").exists())
 
@@ -199,21 +199,21 @@ class RecoveryTest(GuiTestCase):
 
     def test_bringing_back_asks_before_it_takes_the_place_of_other_work(self):
         self.document.set_value("facing", ("stock", "allowance", "plus_z"), 2.0)
-        self.window.files.keep_copy()
+        self.desk.files.keep_copy()
         (copy,) = recovery.recovery_folder().glob("*.json")
         record = json.loads(copy.read_text())
         record["process"] = 2**22 + 1
         (copy.parent / "dead.json").write_text(json.dumps(record))
-        self.window.files.offer_recovery()
-        QTest.mouseClick(self.window.notices.buttons[0], Qt.MouseButton.LeftButton)
-        self.assertIn("changes that are not saved", self.window.notices.label.text())
+        self.desk.files.offer_recovery()
+        QTest.mouseClick(self.desk.notices.buttons[0], Qt.MouseButton.LeftButton)
+        self.assertIn("changes that are not saved", self.desk.notices.label.text())
         self.assertTrue((copy.parent / "dead.json").exists())
 
     def test_saving_drops_the_copy(self):
         self.document.set_value("facing", ("stock", "allowance", "plus_z"), 2.0)
-        self.window.files.keep_copy()
-        self.window.files.ask_save = lambda *_: self.folder / "mine.json"
-        self.window.save()
+        self.desk.files.keep_copy()
+        self.desk.files.ask_save = lambda *_: self.folder / "mine.json"
+        self.commands.save()
         self.assertEqual(list(recovery.recovery_folder().glob("*.json")), [])
 
     def test_the_copy_is_kept_by_itself_soon_after_an_edit(self):
@@ -228,7 +228,7 @@ class EmptyStageTest(GuiTestCase):
         for spec in ACTIONS:
             if spec.needs_job:
                 self.assertFalse(self.window.actions_by_id[spec.id].isEnabled(), spec.id)
-        self.window.switch_unit()
+        self.commands.switch_unit()
         self.window.switch_theme()
-        self.window.next_scene()
+        self.commands.next_scene()
         self.assertIsNone(self.document.scene)

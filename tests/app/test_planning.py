@@ -35,17 +35,17 @@ class PartTest(GuiTestCase):
     def test_picking_a_feature_shows_it_in_list_drawing_fields_and_tape(self):
         self.pick("port")
         self.assertEqual(self.document.picked, "port")
-        self.assertEqual(self.window.stage.canvas.drawings[0].name, "Part from +X")
+        self.assertEqual(self.desk.stage.canvas.drawings[0].name, "Part from +X")
         self.assertEqual(self.field("Name").entry.text(), "port")
-        self.assertEqual(self.window.tape.tape.title, "port")
-        self.assertIn("port", {source for _, source in self.window.stage.canvas.targets} | {self.document.picked})
+        self.assertEqual(self.desk.tape.tape.title, "port")
+        self.assertIn("port", {source for _, source in self.desk.stage.canvas.targets} | {self.document.picked})
 
     def test_a_spot_on_the_drawing_picks(self):
         self.app.processEvents()
         self.window.grab()
-        spots = {source: box for box, source in self.window.stage.canvas.targets}
+        spots = {source: box for box, source in self.desk.stage.canvas.targets}
         at = spots["bolt hole NE"].center().toPoint()
-        QTest.mouseClick(self.window.stage.canvas, Qt.MouseButton.LeftButton, pos=at)
+        QTest.mouseClick(self.desk.stage.canvas, Qt.MouseButton.LeftButton, pos=at)
         self.assertEqual(self.document.picked, "bolt hole NE")
 
     def test_a_new_name_goes_everywhere(self):
@@ -55,7 +55,7 @@ class PartTest(GuiTestCase):
         self.assertEqual(job.setups[1].datum.x.feature, "float bore")
         self.assertEqual(job.setups[0].operations[3].on, "float bore")
         self.assertEqual(job.part.features[6].partner, "float bore")
-        self.window.undo()
+        self.commands.undo()
         self.assertEqual(self.document.job, demo())
 
     def test_a_recognised_face_gets_a_name_and_loses_it(self):
@@ -90,13 +90,13 @@ class SidesTest(GuiTestCase):
 
     def test_an_order_becomes_the_plan_and_is_undone(self):
         QTest.mouseClick(self.panel().take_buttons[0], Qt.MouseButton.LeftButton)
-        self.assertIn("Planning +Z up, then −Z up", self.window.notices.label.text())
-        self.wait_for(lambda: not self.window.files.busy(), "the setups", 60_000)
+        self.assertIn("Planning +Z up, then −Z up", self.desk.notices.label.text())
+        self.wait_for(lambda: not self.desk.files.busy(), "the setups", 60_000)
         ups = [setup.orientation.up for setup in self.document.job.setups]
         self.assertEqual(ups, ["+Z", "-Z", "+X"])
         self.assertEqual(self.codes(), set())
-        self.assertEqual(len(self.window.route.cards), 7)
-        self.window.undo()
+        self.assertEqual(len(self.desk.route.cards), 7)
+        self.commands.undo()
         self.assertEqual(self.document.job, demo())
 
     def test_a_missing_side_is_added(self):
@@ -151,8 +151,8 @@ class CutTest(GuiTestCase):
     def test_an_operation_on_the_stage(self):
         self.panel().list.setCurrentRow(2)
         self.assertEqual(self.document.operation, 2)
-        self.assertIn("after pocket and bolt holes", self.window.stage.canvas.drawings[0].name)
-        self.assertEqual(self.window.tape.tape.lines[0].text, "pocket and bolt holes")
+        self.assertIn("after pocket and bolt holes", self.desk.stage.canvas.drawings[0].name)
+        self.assertEqual(self.desk.tape.tape.lines[0].text, "pocket and bolt holes")
         self.assertEqual(self.field("Name").entry.text(), "pocket and bolt holes")
 
     def test_add_change_move_and_remove(self):
@@ -173,8 +173,8 @@ class CutTest(GuiTestCase):
         self.type_in(self.field("Flutes").entry, " ")
         self.type_in(self.field("Reach").entry, "20")
         self.assertIn("TOOL_TOO_SHORT", self.codes())
-        QTest.mouseClick(self.window.findings.worst_row().fix_button, Qt.MouseButton.LeftButton)
-        self.assertNotIn("TOOL_TOO_SHORT", {f.code for f in self.window.findings.findings if "outline" in f.fact})
+        QTest.mouseClick(self.findings().worst_row().fix_button, Qt.MouseButton.LeftButton)
+        self.assertNotIn("TOOL_TOO_SHORT", {f.code for f in self.findings().findings if "outline" in f.fact})
 
     def test_setups_move_and_go(self):
         from PySide6.QtWidgets import QPushButton
@@ -183,7 +183,7 @@ class CutTest(GuiTestCase):
         QTest.mouseClick(later, Qt.MouseButton.LeftButton)
         self.assertEqual([setup.name for setup in self.document.job.setups], ["Op 20", "Op 10"])
         self.assertEqual(self.document.scene.title, "Op 10")
-        self.window.undo()
+        self.commands.undo()
         self.assertEqual(self.document.job, demo())
 
 
@@ -203,7 +203,7 @@ class HoldTest(GuiTestCase):
 
     def test_jaws_stop_and_reference_bore(self):
         self.choose("Jaws", "stepped")
-        self.assertEqual(self.window.tape.tape.subtitle, "how it is held")
+        self.assertEqual(self.desk.tape.tape.subtitle, "how it is held")
         self.choose("Jaws", "soft, cut to shape")
         self.choose("Reference bore", "in the fixed jaw")
         self.type_in(self.field("Bore beside").entry, "40")
@@ -241,11 +241,11 @@ class HoldTest(GuiTestCase):
 
 class ImportTest(GuiTestCase):
     def answer(self, words):
-        button = next(button for button in self.window.notices.buttons if button.text().startswith(words))
+        button = next(button for button in self.desk.notices.buttons if button.text().startswith(words))
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
     def wait(self):
-        self.wait_for(lambda: not self.window.files.busy(), "the model to be read and planned", 90_000)
+        self.wait_for(lambda: not self.desk.files.busy(), "the model to be read and planned", 90_000)
 
     def drop(self, path):
         data = QMimeData()
@@ -257,19 +257,19 @@ class ImportTest(GuiTestCase):
 
     def test_a_new_job_from_a_model_is_planned_and_saved_with_it(self):
         model = shutil.copy(STEP, self.folder)
-        self.window.files.ask_model = lambda: self.folder / "float_housing.step"
-        self.window.import_model()
+        self.desk.files.ask_model = lambda: self.folder / "float_housing.step"
+        self.commands.import_model()
         self.wait()
         self.assertEqual(self.document.lens, "part")
         self.assertTrue(self.document.unsaved)
-        self.assertIn("25 faces, ", self.window.notices.label.text())
-        self.assertIn("3 setups planned, with neither hazard nor error", self.window.notices.label.text())
+        self.assertIn("25 faces, ", self.desk.notices.label.text())
+        self.assertIn("3 setups planned, with neither hazard nor error", self.desk.notices.label.text())
         self.assertEqual(len(self.document.job.setups), 3)
         self.assertEqual(self.document.undo_stack.undoText(), "first plan")
         target = self.folder / "jobs"
         target.mkdir()
-        self.window.files.ask_save = lambda *_: target / "mine.json"
-        self.window.save()
+        self.desk.files.ask_save = lambda *_: target / "mine.json"
+        self.commands.save()
         self.assertTrue((target / "float_housing.step").exists())
         self.open(target / "mine.json")
         self.assertEqual(self.document.job, read_job(target / "mine.json"))
@@ -278,14 +278,14 @@ class ImportTest(GuiTestCase):
     def test_the_part_is_there_before_its_sides_are_planned(self):
         """Shown and named at once; the plan comes by itself, and not over what was changed meanwhile."""
         shutil.copy(STEP, self.folder)
-        self.window.files.import_model(self.folder / "float_housing.step", "new job")
+        self.desk.files.import_model(self.folder / "float_housing.step", "new job")
         self.wait_for(lambda: self.document.path is None and self.document.job is not None, "the part", 60_000)
         self.assertEqual([setup.operations for setup in self.document.job.setups], [()])
         self.assertGreater(len(self.document.job.part.features), 6)
-        self.assertIn("Planning its sides", self.window.notices.label.text())
+        self.assertIn("Planning its sides", self.desk.notices.label.text())
         self.document.set_value("title", ("title",), "Changed meanwhile")
         self.wait()
-        self.assertIn("the job has been changed since", self.window.notices.label.text())
+        self.assertIn("the job has been changed since", self.desk.notices.label.text())
         self.assertEqual([setup.operations for setup in self.document.job.setups], [()])
         self.answer("Take the plan")
         self.assertEqual(len(self.document.job.setups), 3)
@@ -295,55 +295,55 @@ class ImportTest(GuiTestCase):
         shutil.copy(STEP, self.folder)
         for words, operations in (("Cancel", False), ("Enough", True)):
             self.document.undo_stack.setClean()
-            self.window.files.import_model(self.folder / "float_housing.step", "new job")
-            self.wait_for(lambda: "Planning its sides" in self.window.notices.label.text(), "the part", 60_000)
+            self.desk.files.import_model(self.folder / "float_housing.step", "new job")
+            self.wait_for(lambda: "Planning its sides" in self.desk.notices.label.text(), "the part", 60_000)
             self.answer(words)
             self.wait()
             self.assertEqual(any(s.operations for s in self.document.job.setups), operations, words)
-            self.window.files.when_saved_or_dropped = lambda _what, then: then()
+            self.desk.files.when_saved_or_dropped = lambda _what, then: then()
 
     def test_a_dropped_model_may_be_a_changed_one(self):
         (self.folder / "changed.step").write_bytes(STEP.read_bytes() + b"\n")
         self.drop(self.folder / "changed.step")
         self.answer("Changed model of this job")
         self.wait()
-        self.assertIn("9 features as before", self.window.notices.label.text())
+        self.assertIn("9 features as before", self.desk.notices.label.text())
         self.assertEqual(self.document.job.setups, demo().setups)
         self.assertTrue(self.document.job.part.model.path.endswith("changed.step"))
-        self.window.undo()
+        self.commands.undo()
         self.assertEqual(self.document.job, demo())
 
     def test_a_different_part_lists_what_was_not_matched(self):
         write_step(self.folder / "block.step", box((0, 0, 0), (96, 64, 28)))
-        self.window.files.import_model(self.folder / "block.step", "changed part")
+        self.desk.files.import_model(self.folder / "block.step", "changed part")
         self.wait()
-        self.assertIn("not matched", self.window.notices.label.text())
-        self.assertIn("main bore", self.window.notices.label.text())
+        self.assertIn("not matched", self.desk.notices.label.text())
+        self.assertIn("main bore", self.desk.notices.label.text())
         self.assertIn("FEATURE_NOT_IN_MODEL", self.codes())
 
     def test_a_bad_model_leaves_the_open_job_as_it_is(self):
         (self.folder / "bad.step").write_text("nothing")
         before = self.document.job
-        self.window.files.import_model(self.folder / "bad.step", "changed part")
+        self.desk.files.import_model(self.folder / "bad.step", "changed part")
         self.wait()
-        self.assertIn("is not a STEP file", self.window.notices.label.text())
+        self.assertIn("is not a STEP file", self.desk.notices.label.text())
         self.assertIs(self.document.job, before)
 
     def test_bodies_are_asked_about_in_place(self):
         write_step(
             self.folder / "two.step", box((0, 0, 0), (60, 40, 20)), moved(box((0, 0, 0), (9, 9, 30)), (90, 0, 0))
         )
-        self.window.files.import_model(self.folder / "two.step", "new job")
+        self.desk.files.import_model(self.folder / "two.step", "new job")
         self.wait()
-        self.assertIn("holds 2 bodies", self.window.notices.label.text())
+        self.assertIn("holds 2 bodies", self.desk.notices.label.text())
         self.answer("2: 9 × 9 × 30")
         self.wait()
         self.assertEqual(self.document.job.part.model.body, 2)
 
     def test_the_unit_of_an_stl_file_is_asked(self):
         write_stl(self.folder / "plate.stl", trial_plate().coarse, 1 / 25.4)
-        self.window.files.import_model(self.folder / "plate.stl", "new job")
-        self.assertIn("states no length unit", self.window.notices.label.text())
+        self.desk.files.import_model(self.folder / "plate.stl", "new job")
+        self.assertIn("states no length unit", self.desk.notices.label.text())
         self.answer("in")
         self.wait()
         size = self.document.plan.geometry.high - self.document.plan.geometry.low
@@ -352,14 +352,14 @@ class ImportTest(GuiTestCase):
     def test_a_casting_as_stock_is_saved_and_opened_with_the_job(self):
         casting = self.folder / "casting.step"
         write_step(casting, box((0, 0, 0), (110, 80, 40)))
-        self.window.files.import_model(casting, "stock")
+        self.desk.files.import_model(casting, "stock")
         self.wait()
         self.assertEqual(self.document.job.stock.form, "model")
         low, high = self.document.plan.blank.corners
         self.assertAlmostEqual(float(low[0] + high[0]) / 2, 48, places=6)
         (self.folder / "jobs").mkdir()
-        self.window.files.ask_save = lambda *_: self.folder / "jobs" / "cast.json"
-        self.window.save()
+        self.desk.files.ask_save = lambda *_: self.folder / "jobs" / "cast.json"
+        self.commands.save()
         self.open(self.folder / "jobs" / "cast.json")
         self.assertTrue((self.folder / "jobs" / "casting.step").exists())
         self.assertAlmostEqual(self.document.plan.blank.volume, 110 * 80 * 40, places=1)
@@ -367,13 +367,13 @@ class ImportTest(GuiTestCase):
     def test_reading_can_be_cancelled(self):
         write_step(self.folder / "slow.step", box((0, 0, 0), (61, 42, 23)))
         before = self.document.job
-        self.window.files.import_model(self.folder / "slow.step", "changed part")
+        self.desk.files.import_model(self.folder / "slow.step", "changed part")
         self.answer("Cancel")
         self.wait()
         self.assertIs(self.document.job, before)
 
     def test_a_bar_entered_by_dimensions(self):
-        self.window.new_job()
+        self.commands.new_job()
         self.show_lens(0, "part")
         self.choose("Entered as", "bar")
         self.type_in(self.field("Diameter").entry, "1.25 in")
@@ -387,7 +387,7 @@ class ImportTest(GuiTestCase):
 
     def test_a_part_entered_by_dimensions(self):
         """From nothing to a block with a hole, by keyboard."""
-        self.window.new_job()
+        self.commands.new_job()
         self.assertEqual(self.document.lens, "part")
         self.show_lens(0, "part")
         for name, text in (("Size X", "3 in"), ("Size Y", "45"), ("Size Z", "10 + 12")):

@@ -30,8 +30,8 @@ class ProbeLensTest(GuiTestCase):
     def test_a_feature_picked_on_the_drawing_is_probed(self):
         """Click the bore's mark, add the first thing offered: a bore cycle on it, planned and drawn."""
         self.window.grab()
-        spots = {source: box for box, source in self.window.stage.canvas.targets}
-        QTest.mouseClick(self.window.stage.canvas, Qt.MouseButton.LeftButton, pos=spots["main bore"].center().toPoint())
+        spots = {source: box for box, source in self.desk.stage.canvas.targets}
+        QTest.mouseClick(self.desk.stage.canvas, Qt.MouseButton.LeftButton, pos=spots["main bore"].center().toPoint())
         self.assertEqual(self.document.picked, "main bore")
         box = self.choice("Add a step").box
         self.assertEqual(box.itemText(1), "bore main bore")
@@ -41,8 +41,8 @@ class ProbeLensTest(GuiTestCase):
         self.assertIn("TOUCH_BURIED", self.codes(), "in Op 10 the bore is not cut yet")
         self.choose("Runs", "after bore through the hat")
         self.assertNotIn("TOUCH_BURIED", self.codes())
-        self.window.undo()
-        self.window.undo()
+        self.commands.undo()
+        self.commands.undo()
         self.assertIsNone(self.cycles())
 
     def test_steps_are_changed_one_by_one_with_the_keyboard(self):
@@ -79,9 +79,9 @@ class ProbeLensTest(GuiTestCase):
 
     def test_a_touch_picked_on_the_drawing_picks_its_step(self):
         self.window.grab()
-        spots = {source: box for box, source in self.window.stage.canvas.targets}
+        spots = {source: box for box, source in self.desk.stage.canvas.targets}
         self.panel().list.setCurrentRow(2)
-        QTest.mouseClick(self.window.stage.canvas, Qt.MouseButton.LeftButton, pos=spots["touch-1"].center().toPoint())
+        QTest.mouseClick(self.desk.stage.canvas, Qt.MouseButton.LeftButton, pos=spots["touch-1"].center().toPoint())
         self.assertEqual(self.panel().list.currentRow(), 0)
 
     def test_a_long_list_of_measurements(self):
@@ -89,7 +89,7 @@ class ProbeLensTest(GuiTestCase):
         self.show_lens(1, "probe")
         self.assertEqual(len(self.rows()), 16)
         self.panel().list.setCurrentRow(9)
-        self.assertIn("hole 6", self.window.tape.tape.lines[0].text)
+        self.assertIn("hole 6", self.desk.tape.tape.lines[0].text)
         self.assertEqual(self.document.step, 9)
 
     def test_the_skew_is_chosen_with_the_datum(self):
@@ -104,7 +104,7 @@ class PlayerTest(GuiTestCase):
     def setUp(self):
         super().setUp()
         self.show_lens(1, "rehearse")
-        self.window.rehearse_now()
+        self.commands.rehearse_now()
         self.wait_for(lambda: self.document.rehearsal is not None, "the rehearsal")
 
     def test_one_move_at_a_time_and_back(self):
@@ -114,9 +114,9 @@ class PlayerTest(GuiTestCase):
             panel.step.click()
             seen.append(panel._doing.text())
         self.assertEqual(len(set(seen)), 4)
-        self.assertIsNotNone(self.window.stage.canvas._ball)
+        self.assertIsNotNone(self.desk.stage.canvas._ball)
         panel.again.click()
-        self.assertIsNone(self.window.stage.canvas._ball)
+        self.assertIsNone(self.desk.stage.canvas._ball)
         self.assertEqual(panel.play.text(), "Watch the ball")
 
     def test_it_holds_at_a_touch_and_goes_on(self):
@@ -133,7 +133,7 @@ class PlayerTest(GuiTestCase):
         self.assertGreater(panel._seconds, first)
 
     def test_the_way_is_drawn_on_plan_and_front(self):
-        for drawing in self.window.stage.canvas.drawings:
+        for drawing in self.desk.stage.canvas.drawings:
             strokes = [item for item in drawing.items if getattr(item, "line", "") == "search"]
             self.assertGreaterEqual(len(strokes), 10)
 
@@ -146,7 +146,7 @@ class MeasuredTest(GuiTestCase):
 
     def test_holes_from_the_bore_as_table_and_drawing(self):
         self.assertIn("Shown after a rehearsal", self.panel().measured.words.text())
-        self.window.rehearse_now()
+        self.commands.rehearse_now()
         self.wait_for(lambda: self.document.rehearsal is not None, "the rehearsal", 60_000)
         panel = self.panel()
         self.assertEqual(self.choice("Seen from").box.currentText(), "shaft bore")
@@ -209,7 +209,7 @@ class MeasuredTest(GuiTestCase):
         self.panel().measured.keep.click()
         self.assertIn("it has moved X by +2.000 mm", self.panel().refused.text())
         self.panel().measured.keep.click()
-        entry = self.window.stage.register_desk.entry("G54")
+        entry = self.desk.stage.register_desk.entry("G54")
         self.assertEqual((entry.value.x, entry.origin, entry.state()), (-518.0, "touches", "in use"))
         self.document.apply("title", lambda job: job.model_copy(update={"title": "Another name"}))
         self.document.show_lens("release")
@@ -225,8 +225,8 @@ class ProfileSheetTest(GuiTestCase):
     def setUp(self):
         super().setUp()
         self.show_lens(1, "release")
-        self.window.open_sheet("profile")
-        self.sheet = self.window.stage.profile_sheet
+        self.commands.open_sheet("profile")
+        self.sheet = self.desk.stage.profile_sheet
 
     def settle(self):
         self.sheet.try_out()
@@ -258,9 +258,9 @@ class ProfileSheetTest(GuiTestCase):
         self.settle()
         self.sheet.buttons["keep"].click()
         self.sheet.buttons["close"].click()
-        self.assertIn("(what was found, in", self.window.stage.release_panel.program_text())
-        self.window.undo()
-        self.assertNotIn("(what was found, in", self.window.stage.release_panel.program_text())
+        self.assertIn("(what was found, in", self.desk.stage.release_panel.program_text())
+        self.commands.undo()
+        self.assertNotIn("(what was found, in", self.desk.stage.release_panel.program_text())
 
     def test_files_in_and_what_is_no_profile(self):
         path = self.folder / "our mill.txt"

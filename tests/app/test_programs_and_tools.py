@@ -40,7 +40,7 @@ class ProgramsSheetTest(GuiTestCase):
         (self.folder / "job.json").write_text(job_text(job), encoding="utf-8")
         self.open(self.folder / "job.json")
         QTest.keyClick(self.window, Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier)
-        self.sheet = self.window.stage.programs_sheet
+        self.sheet = self.desk.stage.programs_sheet
 
     def texts(self, table):
         return [[table.item(k, c).text() for c in range(table.columnCount())] for k in range(table.rowCount())]
@@ -112,7 +112,7 @@ class ToolSheetTest(GuiTestCase):
         QTest.keyClick(
             self.window, Qt.Key.Key_T, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
         )
-        self.sheet = self.window.stage.tool_sheet
+        self.sheet = self.desk.stage.tool_sheet
 
     def type(self, row, column, text):
         self.sheet.table.item(row, column).setText(text)
@@ -126,6 +126,7 @@ class ToolSheetTest(GuiTestCase):
         self.type(1, 7, "setter, Monday")
         cutter = self.cutter(1)
         self.assertEqual((cutter.length, cutter.compensation, cutter.origin), (114.3, 0.2, "setter, Monday"))
+        self.findings()
         self.assertIn("D2 holds 0.200 mm", self.sheet.wrong.text())
         self.assertIn("COMPENSATION_LEFT", self.codes())
         self.sheet.buttons["clear"].click()

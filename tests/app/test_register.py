@@ -19,7 +19,7 @@ class RegisterSheetTest(GuiTestCase):
         super().setUp()
         self.show_lens(1, "hold")
         QTest.keyClick(self.window, Qt.Key.Key_G, Qt.KeyboardModifier.ControlModifier)
-        self.sheet = self.window.stage.register_sheet
+        self.sheet = self.desk.stage.register_sheet
         self.pane = self.sheet.entry_pane
         self.other = RegisterDb(register_place(), who=lambda: "the other window")
         self.addCleanup(self.other.close)
@@ -48,7 +48,7 @@ class RegisterSheetTest(GuiTestCase):
         QTest.keyClick(self.pane.values["z"], Qt.Key.Key_Return)
         self.assertEqual(self.entry("G57").value, Held(-520.0, -213.995, -409.5))
         self.assertEqual(self.row("G57")[3:6], ["−520.000", "−213.995", "−409.500"])
-        self.assertIn("G57", self.window.tape.tape.title)
+        self.assertIn("G57", self.desk.tape.tape.title)
         self.document.show_unit("in")
         self.assertEqual(self.row("G57")[3], "−20.4724")
         self.type(self.pane.values["x"], "-20")
@@ -159,4 +159,4 @@ class RegisterSheetTest(GuiTestCase):
         self.assertTrue(self.sheet.isVisible())
         self.sheet.buttons["close"].click()
         self.assertFalse(self.sheet.isVisible())
-        self.assertNotIn("G59 ·", self.window.tape.tape.subtitle)
+        self.assertNotIn("G59 ·", self.desk.tape.tape.subtitle)

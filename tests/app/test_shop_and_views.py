@@ -8,8 +8,10 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 
+from ledgecliff.app.drawing_painter import text_width as of_qt
 from ledgecliff.core.frames import Turn
 from ledgecliff.core.route import scenes_of
+from ledgecliff.sheets.text_width import text_width as of_font
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.shop import read_shop, shop_file
 from tests.app.gui import GuiTestCase
@@ -19,8 +21,8 @@ from tests.helpers import demo
 class ShopTest(GuiTestCase):
     def setUp(self):
         super().setUp()
-        self.window.open_sheet("shop")
-        self.sheet = self.window.stage.shop_sheet
+        self.commands.open_sheet("shop")
+        self.sheet = self.desk.stage.shop_sheet
 
     def press(self, key):
         QTest.mouseClick(self.sheet.buttons[key], Qt.MouseButton.LeftButton)
@@ -76,19 +78,19 @@ class ShopTest(GuiTestCase):
         shop_file().parent.mkdir(parents=True, exist_ok=True)
         shop_file().write_text("{")
         fresh = self.make_window()
-        self.assertIn("no whole JSON document", fresh.notices.label.text())
+        self.assertIn("no whole JSON document", fresh.desk.notices.label.text())
         self.assertEqual(shop_file().read_text(), "{")
-        fresh.open_sheet("shop")
+        fresh.commands.open_sheet("shop")
 
 
 class DragTest(GuiTestCase):
     def drag(self, by):
         self.app.processEvents()
-        canvas = self.window.stage.canvas
+        canvas = self.desk.stage.canvas
         thing = canvas.draggables[-1]
         place = canvas.placings()[0]
         # Off the middle, where the zero's mark is.
-        at = place.point((thing.low[0] + 8.0, thing.high[1] - 8.0)).toPoint()
+        at = canvas.point(0, (thing.low[0] + 8.0, thing.high[1] - 8.0)).toPoint()
         QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=at)
         for share in (0.3, 0.7, 1.0):
             QTest.mouseMove(canvas, at + QPoint(round(by * place.scale * share), 0))
@@ -101,21 +103,21 @@ class DragTest(GuiTestCase):
         ghost = self.drag(24.0)
         self.assertIn("flush with the right end of the jaws", ghost.words)
         self.assertEqual(self.document.job.setups[0].hold.beside, 25)
-        self.window.undo()
+        self.commands.undo()
         self.assertEqual(self.document.job, demo())
 
     def test_elsewhere_nothing_is_dragged(self):
         self.show_lens(1, "datum")
-        self.assertEqual(self.window.stage.canvas.draggables, ())
+        self.assertEqual(self.desk.stage.canvas.draggables, ())
 
 
 class SolidViewTest(GuiTestCase):
     def setUp(self):
         super().setUp()
-        self.view = self.window.stage.solid_view
+        self.view = self.desk.stage.solid_view
 
     def show(self):
-        self.window.toggle_solid_view()
+        self.commands.toggle_solid_view()
         self.wait_for(lambda: self.view._window is not None, "the solid view")
         self.app.processEvents()
 
@@ -124,9 +126,9 @@ class SolidViewTest(GuiTestCase):
         self.show()
         picture = self.view.picture()
         self.assertGreater(len({picture.pixel(x, picture.height() // 2) for x in range(picture.width())}), 5)
-        self.assertFalse(self.window.stage._panel_stack.isVisible(), "on a narrow stage the fields give room")
-        self.window.toggle_solid_view()
-        self.assertTrue(self.window.stage._panel_stack.isVisible())
+        self.assertFalse(self.desk.stage._panel_stack.isVisible(), "on a narrow stage the fields give room")
+        self.commands.toggle_solid_view()
+        self.assertTrue(self.desk.stage._panel_stack.isVisible())
 
     def test_a_section_opens_the_bodies(self):
         self.show_lens(3, "hold")
@@ -154,36 +156,44 @@ class TurnTest(GuiTestCase):
     def test_playing_goes_from_before_to_after_and_ends(self):
         self.document.show_scene(1)
         seen = []
-        self.window.stage.turn_panel.moment_shown.connect(seen.append)
+        self.desk.stage.turn_panel.moment_shown.connect(seen.append)
         with mock.patch("ledgecliff.app.lenses.turn._WHOLE_MS", 200):
-            self.window.play_turn()
+            self.commands.play_turn()
             self.assertEqual(self.document.scene.kind, "turn")
-            self.assertEqual(len(self.window.stage.canvas.drawings), 1)
-            self.wait_for(lambda: not self.window.stage.turn_panel._timer.isActive(), "the turn to end")
+            self.assertEqual(len(self.desk.stage.canvas.drawings), 1)
+            self.wait_for(lambda: not self.desk.stage.turn_panel._timer.isActive(), "the turn to end")
         self.assertEqual((seen[0], seen[-1]), (0.0, 1.0))
         self.assertEqual(seen, sorted(seen))
-        self.assertEqual(len(self.window.stage.canvas.drawings), 2)
+        self.assertEqual(len(self.desk.stage.canvas.drawings), 2)
         before, after = (setup.orientation for setup in demo().setups)
         self.assertEqual(Turn(before, after).angle_deg(), 180)
 
 
 class PictureTest(GuiTestCase):
-    def test_png_and_svg(self):
-        for name, start in (("scene.png", b"\x89PNG"), ("scene.svg", b"<svg")):
-            self.window.files.ask_save = lambda *_, name=name: self.folder / name
-            self.window.save_picture()
+    def test_png_svg_and_dxf(self):
+        for name, start in (("scene.png", b"\x89PNG"), ("scene.svg", b"<svg"), ("scene.dxf", b"  0\nSECTION")):
+            self.desk.files.ask_save = lambda *_, name=name: self.folder / name
+            self.commands.save_picture()
             self.assertTrue((self.folder / name).read_bytes().startswith(start))
         self.assertFalse(QImage(str(self.folder / "scene.png")).isNull())
-        self.window.files.ask_save = lambda *_: self.folder / "no" / "scene.png"
-        self.window.save_picture()
-        self.assertIn("cannot be written", self.window.notices.label.text())
+        self.desk.files.ask_save = lambda *_: self.folder / "no" / "scene.png"
+        self.commands.save_picture()
+        self.assertIn("cannot be written", self.desk.notices.label.text())
+
+
+class TextWidthTest(GuiTestCase):
+    def test_papers_without_qt_know_how_wide_words_are(self):
+        """Else words would lie elsewhere on the sheet than on the stage."""
+        for words in ("−409.500", "fixed jaw", "Plan · dash-dotted: cut here", "clearance plane", "⌀12 ±0.05", "X"):
+            # Qt places letters by whole pixels and kerns pairs of them.
+            self.assertAlmostEqual(of_font(words), of_qt(words), delta=0.04 * of_qt(words) + 1.0, msg=words)
 
 
 class DemoTest(GuiTestCase):
     def test_every_demo_opens_without_an_error_in_every_lens(self):
         for name in ("lamp-lid", "winch-cheek"):
             self.open(demo_job(name))
-            self.assertFalse({f for f in self.window.findings.findings if f.severity in ("hazard", "error")})
+            self.assertFalse({f for f in self.findings().findings if f.severity in ("hazard", "error")})
             for scene in range(len(scenes_of(self.document.plan))):
                 for lens in ("part", "stock", "hold", "cut", "datum", "probe", "table", "release"):
                     self.show_lens(scene, lens)

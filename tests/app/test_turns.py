@@ -22,7 +22,7 @@ class TurnTestCase(GuiTestCase):
         super().setUp()
         self.open(demo_job(self.job))
         self.document.show_scene(2)
-        self.turn_panel = self.window.stage.turn_panel
+        self.turn_panel = self.desk.stage.turn_panel
         self.assertIs(self.panel(), self.turn_panel)
 
     def rows(self, of):
@@ -38,7 +38,7 @@ class TurnTestCase(GuiTestCase):
         return self.document.job.setups[0].operations[0].pins
 
     def strokes(self, source):
-        drawings = self.window.stage.canvas.drawings
+        drawings = self.desk.stage.canvas.drawings
         return [i for d in drawings for i in d.items if isinstance(i, Stroke) and i.source == source]
 
 
@@ -48,7 +48,7 @@ class PinsTest(TurnTestCase):
         self.assertEqual(len(rows), 6)
         self.assertEqual([text for text in rows if text.startswith("●")], ["● dowel pins   ±0.061"])
         self.assertFalse(self.turn_panel.take.isEnabled())
-        self.window.switch_unit()
+        self.commands.switch_unit()
         self.assertIn("● dowel pins   ±0.0024", self.rows(self.turn_panel.ways))
 
     def test_choosing_another_way_and_undoing_it(self):
@@ -56,14 +56,14 @@ class PinsTest(TurnTestCase):
         self.take("interlocking frame")
         self.assertEqual(turns_of(self.document.plan)[0].way, "interlocking frame")
         self.assertTrue(self.strokes("border"))
-        self.window.undo()
+        self.commands.undo()
         self.assertEqual(self.document.job, before)
 
     def test_a_seat_is_shown_where_it_would_lie(self):
         self.assertEqual(self.rows(self.turn_panel.seats), ["goes in as intended", "goes in not turned"])
         self.turn_panel.seats.setCurrentRow(1)
         self.assertEqual(self.document.picked, "seat-1")
-        after = self.window.stage.canvas.drawings[1]
+        after = self.desk.stage.canvas.drawings[1]
         self.assertIn("not turned", [item.text for item in after.items if isinstance(item, Label)])
         self.assertEqual(len(self.strokes("seat-1")), 1 + 3 + 2, "blank, bores, and its cross")
 
@@ -80,11 +80,11 @@ class PinsTest(TurnTestCase):
         self.assertIn("goes in end for end", self.rows(self.turn_panel.seats))
 
     def test_a_pin_is_dragged_and_snaps_to_the_axis(self):
-        canvas = self.window.stage.canvas
+        canvas = self.desk.stage.canvas
         self.app.processEvents()
         thing = next(thing for thing in canvas.draggables if thing.name == "pin 1")
         placing = canvas.placings()[0]
-        centre = (placing.point(thing.low) + placing.point(thing.high)) / 2.0
+        centre = (canvas.point(0, thing.low) + canvas.point(0, thing.high)) / 2.0
         start = centre.toPoint()
         end = start + QPoint(0, round(59.0 * placing.scale))
         QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
@@ -99,45 +99,46 @@ class PinsTest(TurnTestCase):
         self.turn_panel.play_fit.click()
         self.wait_for(lambda: len(seen) > 3, "some moments of the play")
         self.assertIn(
-            "times larger", "".join(i.text for i in self.window.stage.canvas.drawings[0].items if isinstance(i, Label))
+            "times larger",
+            "".join(i.text for i in self.desk.stage.canvas.drawings[0].items if isinstance(i, Label)),
         )
         self.turn_panel.play_fit.click()
-        self.assertEqual(len(self.window.stage.canvas.drawings), 2)
+        self.assertEqual(len(self.desk.stage.canvas.drawings), 2)
 
     def test_drawings_out_and_a_pattern_in(self):
-        with mock.patch.object(self.window.files, "ask_folder", return_value=self.folder / "out"):
-            self.window.write_drawings()
-        self.assertIn("drawings written", self.window.notices.label.text())
+        with mock.patch.object(self.desk.files, "ask_folder", return_value=self.folder / "out"):
+            self.commands.write_drawings()
+        self.assertIn("drawings written", self.desk.notices.label.text())
         path = self.folder / "out" / "turn-1-blank-bores.dxf"
         circles = read_drawing(path).circles
-        with mock.patch.object(self.window.files, "ask_drawing", return_value=path):
-            self.window.outputs.take_pattern(1)
+        with mock.patch.object(self.desk.files, "ask_drawing", return_value=path):
+            self.desk.outputs.take_pattern(1)
         self.assertEqual([(p.x, p.y, p.diameter) for p in self.pins], [tuple(round(v, 4) for v in c) for c in circles])
         broken = self.folder / "broken.dxf"
         broken.write_text("nothing")
         before = self.document.job
-        with mock.patch.object(self.window.files, "ask_drawing", return_value=broken):
-            self.window.outputs.take_pattern(1)
-        self.assertIn("broken.dxf", self.window.notices.label.text())
+        with mock.patch.object(self.desk.files, "ask_drawing", return_value=broken):
+            self.desk.outputs.take_pattern(1)
+        self.assertIn("broken.dxf", self.desk.notices.label.text())
         self.assertEqual(self.document.job, before)
 
     def test_the_programs_are_read_before_they_leave(self):
         self.show_lens(1, "release")
-        buttons = self.window.stage.release_panel.kind_buttons
+        buttons = self.desk.stage.release_panel.kind_buttons
         self.assertEqual(list(buttons), ["probing", "hover", "pins blank", "pins board"])
         buttons["pins board"].click()
-        self.assertIn("bores for pins in the bare board", self.window.stage.program.toPlainText())
+        self.assertIn("bores for pins in the bare board", self.desk.stage.program.toPlainText())
         self.show_lens(3, "release")
-        self.assertEqual(list(self.window.stage.release_panel.kind_buttons), ["probing", "hover"])
-        self.assertIn("keeps the zero of G54", self.window.stage.program.toPlainText())
-        with mock.patch.object(self.window.files, "ask_folder", return_value=self.folder / "out"):
-            self.window.write_programs()
+        self.assertEqual(list(self.desk.stage.release_panel.kind_buttons), ["probing", "hover"])
+        self.assertIn("keeps the zero of G54", self.desk.stage.program.toPlainText())
+        with mock.patch.object(self.desk.files, "ask_folder", return_value=self.folder / "out"):
+            self.commands.write_programs()
         self.assertIn("01-op-10-pins-blank.ngc", {path.name for path in (self.folder / "out").iterdir()})
 
     def test_a_feature_picked_has_its_play_on_the_tape(self):
         self.document.pick("lower mark 1")
-        self.window.tape.repaint()
-        words = [line.text for line in self.window.tape.tape.lines]
+        self.desk.tape.repaint()
+        words = [line.text for line in self.desk.tape.tape.lines]
         self.assertIn("Play at lower mark 1", words)
 
 
@@ -158,11 +159,10 @@ class FrameTest(TurnTestCase):
         self.assertEqual(self.document.job.setups[0].operations[0].fit, 0.2, "what cannot be is refused")
 
     def test_an_edge_is_dragged_and_the_frame_follows(self):
-        canvas = self.window.stage.canvas
+        canvas = self.desk.stage.canvas
         self.app.processEvents()
         thing = next(thing for thing in canvas.draggables if thing.name == "frame X")
-        placing = canvas.placings()[0]
-        start = ((placing.point(thing.low) + placing.point(thing.high)) / 2.0).toPoint()
+        start = ((canvas.point(0, thing.low) + canvas.point(0, thing.high)) / 2.0).toPoint()
         QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
         QTest.mouseMove(canvas, start - QPoint(6, 0))
         self.assertTrue(canvas.ghost.outlines, "its outline is drawn while it is dragged")
@@ -181,11 +181,11 @@ class JigTest(TurnTestCase):
         self.assertIn("JIG_POCKET_SHALLOW", self.codes())
 
     def test_a_pocket_comes_from_a_drawing(self):
-        with mock.patch.object(self.window.files, "ask_folder", return_value=self.folder):
-            self.window.write_drawings()
+        with mock.patch.object(self.desk.files, "ask_folder", return_value=self.folder):
+            self.commands.write_drawings()
         before = self.document.job.machine.fixtures[2].second.outline
-        with mock.patch.object(self.window.files, "ask_drawing", return_value=self.folder / "turn-1-jig.svg"):
-            self.window.outputs.take_outline(1)
+        with mock.patch.object(self.desk.files, "ask_drawing", return_value=self.folder / "turn-1-jig.svg"):
+            self.desk.outputs.take_outline(1)
         after = self.document.job.machine.fixtures[2].second.outline
         self.assertNotEqual(before, after, "the largest outline on that sheet is the jig itself")
         self.assertAlmostEqual(max(x for x, _ in after), self.document.job.machine.fixtures[2].length / 2, places=3)

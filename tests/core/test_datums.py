@@ -7,12 +7,14 @@ import unittest
 import numpy as np
 
 from ledgecliff.core import changing
-from ledgecliff.core.datums import coordinate_tape, datum_choices, datum_words
+from ledgecliff.core.datums import Wcs, coordinate_tape, datum_choices, datum_words, source_height
 from ledgecliff.core.edits import lying
+from ledgecliff.core.edits.setups import with_jaws, with_reference_bore
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.orientation import Orientation, all_orientations
 from ledgecliff.core.model.setup import AxisDatum
 from ledgecliff.core.plan import make_plan
+from tests.core.rehearsal.test_rotary_axis import chuck_job
 from tests.helpers import demo, demo_plan, models, plan_with
 
 
@@ -79,6 +81,24 @@ class SourceTest(unittest.TestCase):
                 plan = make_plan(lying.set_datum(demo(), 0, axis, source), models())
                 self.assertAlmostEqual(plan.setups[0].wcs.p_origin["xyz".index(axis)], origin)
 
+    def test_what_stands_in_where_the_source_is_not_there(self):
+        """The middle of the stock: for the jaw of the other axis, and for a bore or an axis that is not there."""
+        holding = demo_plan().setups[0].holding
+        for axis, source, expected in (
+            ("x", "fixed jaw", 48.0), ("y", "fixed jaw", 66.0), ("x", "fixture bore", 48.0),
+            ("y", "fixture bore", 32.0), ("x", "rotary axis", 48.0), ("y", "rotary axis", 32.0),
+            ("z", "rotary axis", 12.5),
+        ):  # fmt: skip
+            found = source_height(axis, AxisDatum.model_construct(source=source, shift=0.0, feature=None), holding, ())
+            self.assertAlmostEqual(found, expected, msg=(axis, source))
+
+    def test_nought_has_no_sign(self):
+        """Turned over, what lies in the zero reads 0, not -0."""
+        wcs = demo_plan().setups[1].wcs
+        self.assertFalse(np.signbit(wcs.reads(wcs.p_origin)).any())
+        flat = Wcs(Orientation(up="-Z", right="+X"), np.zeros(3))
+        self.assertFalse(np.signbit(flat.p_origin).any())
+
     def test_a_shift_moves_the_zero_in_the_machines_plus_direction(self):
         for setup in (0, 1):
             for axis in AXES:
@@ -135,8 +155,31 @@ class WordsTest(unittest.TestCase):
         self.assertNotIn("pocket", [choice.words for choice in datum_choices("x", demo(), 0)])
         self.assertNotIn("main bore", [choice.words for choice in datum_choices("z", demo(), 0)])
 
+    def test_choices_are_those_that_the_setup_has(self):
+        """Carried over from a setup before, a bore where jaws have one, an axis where a chuck holds."""
+
+        def sources(job, setup):
+            return {choice.source for choice in datum_choices("x", job, setup)}
+
+        self.assertNotIn("carried over", sources(demo(), 0))
+        self.assertIn("carried over", sources(demo(), 1))
+        self.assertFalse({"fixture bore", "rotary axis"} & sources(demo(), 0))
+        bored = with_reference_bore(with_jaws(demo(), 0, "soft"), 0, True)
+        self.assertIn("fixture bore", sources(bored, 0))
+        self.assertIn("rotary axis", {choice.source for choice in datum_choices("y", chuck_job(), 0)})
+        self.assertNotIn("feature", [c.source for c in datum_choices("x", demo(), 0) if c.feature is None])
+
 
 class CoordinateTapeTest(unittest.TestCase):
+    def test_it_says_which_part_direction_lies_along_each_axis(self):
+        """Turned about X: machine Y is part -Y, machine Z is part -Z."""
+        told = {}
+        for setup in demo_plan().setups:
+            tape = coordinate_tape(demo().part.features[0], setup.wcs, setup.setup.name)
+            told[setup.setup.name] = [line.text for line in tape.lines if line.text.startswith("machine")]
+        self.assertEqual(told["Op 10"], ["machine X is part +X", "machine Y is part +Y", "machine Z is part +Z"])
+        self.assertEqual(told["Op 20"], ["machine X is part +X", "machine Y is part −Y", "machine Z is part −Z"])
+
     def test_every_line_adds_up_to_the_reading(self):
         for setup in demo_plan().setups:
             for feature, row in zip(demo().part.features, setup.readings, strict=True):

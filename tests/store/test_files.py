@@ -13,6 +13,8 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+import numpy as np
+
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import JobFileError, ModelFileError, ReaderStartError
 from ledgecliff.core.model.part import ModelReference
@@ -174,17 +176,40 @@ class PartModelTest(FolderTest):
     def test_the_cache_gives_what_the_kernel_gave(self):
         path = self.folder / "float_housing.step"
         cached = part_models.read_model(path, demo().part.model)
-        with mock.patch.object(part_models, "cache_folder", return_value=self.folder / "cache"):
+        with (
+            mock.patch.object(part_models, "cache_folder", return_value=self.folder / "cache"),
+            mock.patch.object(part_models, "SHIPPED", self.folder / "none"),
+        ):
             fresh = part_models.read_model(path, demo().part.model)
         self.assertEqual(fresh.planes, cached.planes)
         self.assertEqual(fresh.cylinders, cached.cylinders)
         self.assertEqual(fresh.coarse.triangles.tolist(), cached.coarse.triangles.tolist())
 
+    def test_what_ships_is_what_the_kernel_gives(self):
+        """Of every demo's model: the very same arrays and surfaces, read without starting the kernel."""
+        for name in demo_names():
+            job = job_files.read_job(demo_job(name))
+            if job.part.model is None:
+                continue
+            path = demo_job(name).parent / job.part.model.path
+            with mock.patch.object(part_models, "cache_folder", return_value=self.folder / name):
+                with mock.patch.object(kernel_process, "take", side_effect=OSError("no kernel here")):
+                    shipped = part_models.read_model(path, job.part.model)
+                with mock.patch.object(part_models, "SHIPPED", self.folder / "none"):
+                    fresh = part_models.read_model(path, job.part.model)
+            self.assertEqual((shipped.key, shipped.faces, shipped.notes), (fresh.key, fresh.faces, fresh.notes))
+            for what in ("vertices", "triangles"):
+                np.testing.assert_array_equal(getattr(shipped.coarse, what), getattr(fresh.coarse, what))
+            np.testing.assert_array_equal(shipped.face_of, fresh.face_of)
+
     def test_a_damaged_cache_entry_is_read_anew(self):
         cache = self.folder / "cache"
         cache.mkdir()
         (cache / f"{demo().part.model.key}.npz").write_bytes(b"PK broken")
-        with mock.patch.object(part_models, "cache_folder", return_value=cache):
+        with (
+            mock.patch.object(part_models, "cache_folder", return_value=cache),
+            mock.patch.object(part_models, "SHIPPED", self.folder / "none"),
+        ):
             found = part_models.load_models(demo(), self.job_file).part
         self.assertEqual(found.face_count, geometry().face_count)
 

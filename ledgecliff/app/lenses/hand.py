@@ -10,20 +10,16 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.machine import HoverSurface
-from ledgecliff.core.quantities import format_length, spell
+from ledgecliff.core.quantities import spell
 from ledgecliff.core.setup_plan import SetupPlan
 from ledgecliff.core.tape_lines import Tape, note
 from ledgecliff.core.touchoff.cautions import ALWAYS, caution
 from ledgecliff.core.touchoff.draft import (
-    ASKED,
-    HALF_ON,
-    AxisDraft,
     HandDraft,
     Method,
     expected_of,
     methods_of,
     readings_of,
-    size_doubt,
     why_not_by_hand,
     with_method,
     with_picked,
@@ -32,7 +28,19 @@ from ledgecliff.core.touchoff.draft import (
 )
 from ledgecliff.core.touchoff.hand_tape import AxisResult, hand_tape
 from ledgecliff.core.touchoff.keeping import results_of
-from ledgecliff.core.touchoff.surfaces import rounds_of, surfaces_of
+from ledgecliff.core.touchoff.page import (
+    all_doubt_words,
+    all_offset_words,
+    asks_for_tool,
+    doubt_words,
+    kept_words,
+    moved_words,
+    must_read,
+    offset_words,
+    tool_of,
+    touchable,
+)
+from ledgecliff.core.touchoff.surfaces import surfaces_of
 
 from ..document import Document
 from ..field_table import Section, length
@@ -62,6 +70,7 @@ class HandPanel(LensPanel):
         desk.changed.connect(self._typed)
         document.picked_changed.connect(self._picked)
         document.scene_changed.connect(self._first_page)
+        document.opened.connect(self._first_page)
 
     def _first_page(self) -> None:
         if self.document.lens != "hand":
@@ -167,20 +176,22 @@ class HandPanel(LensPanel):
                 lambda method: self._take_method(axis, cast(Method, method)),
             )
         )  # fmt: skip
-        if self._touchable(axis, each):
+        if touchable(self._setup(), axis, each.method):
             self.add_choice(
                 ChoiceField(
                     "Touched", "What the tool was brought to; or pick it on the drawing.",
-                    lambda: self._touchable(axis, self._draft().axis(axis)),
+                    lambda: list(touchable(self._setup(), axis, self._draft().axis(axis).method)),
                     lambda: self._draft().axis(axis).surface,
                     lambda name: self._pick_surface(cast(str, name)),
                 )
             )  # fmt: skip
-        if {"diameter", "tool_length"} & set(ASKED[each.method]):
+        if asks_for_tool(each.method):
             self.add_choice(
                 ChoiceField(
                     "Touched with", "A cutter of the tool table, or what is typed below.",
-                    self._tools, lambda: self._tool(axis), lambda tool: self._take_tool(axis, cast(int, tool)),
+                    self._tools,
+                    lambda: tool_of(self.machine.cutters, self._draft().axis(axis)),
+                    lambda tool: self._take_tool(axis, cast(int, tool)),
                 )
             )  # fmt: skip
         for spec in axis_fields(axis, each):
@@ -238,40 +249,9 @@ class HandPanel(LensPanel):
         assert draft is not None, "the lens of a setup is shown"
         return draft
 
-    def _touchable(self, axis: Axis, each: AxisDraft) -> list[tuple[str, object]]:
-        """What can be touched in this way."""
-        setup = self._setup()
-        faces: list[tuple[str, object]] = [
-            (surface.name, surface.name)
-            for surface in surfaces_of(setup)
-            if surface.axis == axis and not (surface.of_fixture and each.method in HALF_ON)
-        ]
-        rounds = [(thing.name, thing.name, thing.hollow) for thing in rounds_of(setup)] if axis != "z" else []
-        match each.method:
-            case "indicator swept":
-                return [(name, value) for name, value, hollow in rounds if hollow]
-            case "wall to wall":
-                return [("the stock", ""), *((name, value) for name, value, _ in rounds)] if rounds else []
-            case "edge" | "half a measured size" | "tool on top" | "indicator against reference":
-                return faces
-            case "spigot":
-                return [*faces, *((name, value) for name, value, hollow in rounds if not hollow)]
-            case _:
-                return []
-
     def _tools(self) -> list[tuple[str, object]]:
         cutters = [(f"T{cutter.tool} {cutter.name}", cutter.tool) for cutter in self.machine.cutters]
         return [("as typed", 0), *cutters]
-
-    def _tool(self, axis: Axis) -> int:
-        """The cutter whose numbers are typed, 0 for none."""
-        each = self._draft().axis(axis)
-        asked = ASKED[each.method]
-        for cutter in self.machine.cutters:
-            same_length = "tool_length" not in asked or each.tool_length == cutter.length
-            if same_length and ("diameter" not in asked or each.diameter == cutter.diameter):
-                return cutter.tool
-        return 0
 
     def _take_tool(self, axis: Axis, tool: int) -> None:
         cutter = self.machine.cutter(tool)
@@ -309,7 +289,7 @@ class HandPanel(LensPanel):
 
     # --- what follows -------------------------------------------------------------------------
 
-    def _results(self) -> dict[str, AxisResult]:
+    def _results(self) -> dict[Axis, AxisResult]:
         return {result.axis: result for result in results_of(self._setup(), self._draft())}
 
     def refresh_more(self) -> None:
@@ -325,56 +305,25 @@ class HandPanel(LensPanel):
         else:
             self._show_axis(self.page, results.get(self.page))
 
-    @staticmethod
-    def _say(label: QLabel, text: str) -> None:
+    def _say(self, label: QLabel, words: str) -> None:
         """Words where there are some; without any the place is given up."""
-        label.setText(text)
-        label.setVisible(bool(text))
+        label.setText(spell(words, self.document.unit))
+        label.setVisible(bool(words))
 
     def _show_axis(self, axis: Axis, result: AxisResult | None) -> None:
-        unit, each = self.document.unit, self._draft().axis(axis)
-        what = each.surface if each.method in _READS_AT_ITS_SURFACE else "middle"
-        reads = format_length(each.should_read, unit, sign=True)
-        self._say(self.reads, "" if each.method in ("known value", "test cut") else f"The {what} must read {reads}.")
-        if result is None:
-            missing = self._draft().axis(axis).missing()
-            self.number.setText(f"E {axis.upper()}  —")
-            self._say(
-                self.moved, "" if not missing else "Still to be typed: " + ", ".join(_ASKED_WORDS[m] for m in missing)
-            )
-            self._say(self.doubt, "")
-            return
-        self.number.setText(f"E {axis.upper()}  {format_length(result.offset, unit, sign=True)}")
-        moved = ""
-        if result.before is not None and result.moved is not None:
-            was, by = (format_length(mm, unit, sign=True) for mm in (result.before, result.moved))
-            moved = f"It was {was}; it moves by {by}."
-        self._say(self.moved, moved)
-        doubts = [size_doubt(self._setup(), self.job.stock, self._draft(), axis)]
-        doubts += [result.doubt.words] if result.doubt is not None else []
-        self._say(self.doubt, "\n".join(spell(words, unit) for words in doubts if words))
+        draft = self._draft()
+        self._say(self.reads, must_read(draft.axis(axis)))
+        self._say(self.number, f"E {offset_words(axis, result)}")
+        self._say(self.moved, moved_words(draft.axis(axis), result))
+        self._say(self.doubt, doubt_words(self._setup(), self.job.stock, draft, axis, result))
 
-    def _show_end(self, results: dict[str, AxisResult]) -> None:
-        unit = self.document.unit
-        rows = []
-        for axis in AXES:
-            result = results.get(axis)
-            rows.append(
-                f"{axis.upper()}  " + ("—" if result is None else format_length(result.offset, unit, sign=True))
-            )
-        self.found.setText("\n".join(rows))
-        doubts = [spell(result.doubt.words, unit) for result in results.values() if result.doubt is not None]
-        self._say(self.doubt, "\n".join(doubts))
+    def _show_end(self, results: dict[Axis, AxisResult]) -> None:
+        self._say(self.found, all_offset_words(results))
+        self._say(self.doubt, all_doubt_words(results))
         try:
-            entry = self.desk.entry()
+            self._say(self.kept, kept_words(self.desk.entry()))
         except LedgecliffError as error:
             self._say(self.kept, str(error))
-            return
-        at = f"{entry.at[:16].replace('T', ' ')} {entry.by}"
-        self._say(
-            self.kept,
-            f"{entry.code} in the register: {entry.state()}" + (f", {entry.origin}, {at}" if entry.origin else ""),
-        )
 
     def _write(self) -> None:
         self.desk.write()
@@ -392,13 +341,3 @@ class HandPanel(LensPanel):
         if readings is None:
             return Tape(draft.offset, "touched off by hand", (note("nothing is typed yet"),))
         return hand_tape(readings, expected_of(setup))
-
-
-_READS_AT_ITS_SURFACE = ("edge", "tool on top", "indicator against reference")
-_ASKED_WORDS = {
-    "reading": "the reading",
-    "second": "the other reading",
-    "size": "the measured size",
-    "tool_length": "the tool's length",
-}
-assert all(name in _ASKED_WORDS or name in ("diameter", "gauge") for asked in ASKED.values() for name in asked)

@@ -10,7 +10,6 @@ from ledgecliff.core.changing import remove_item
 from ledgecliff.core.edits import lying
 from ledgecliff.core.edits.setups import (
     HolderKind,
-    JawKind,
     add_holder,
     hold_with,
     with_jaws,
@@ -18,10 +17,21 @@ from ledgecliff.core.edits.setups import (
     with_stop,
 )
 from ledgecliff.core.edits.standing import Standing, standing_on, to_choose
-from ledgecliff.core.model.holding import Hold, Jaws, ParallelsSet, SoftJaws, ViseHold
+from ledgecliff.core.edits.vise_choices import (
+    JawKind,
+    Pair,
+    jaws_now,
+    jaws_offered,
+    parallels_now,
+    parallels_offered,
+    shape_of,
+    with_parallels,
+)
+from ledgecliff.core.model.holding import Hold, Jaws, SoftJaws, ViseHold
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.orientation import DIRECTIONS, Orientation, PartDirection, shown
-from ledgecliff.core.quantities import format_short
+from ledgecliff.core.model.shop import NamedJaws
+from ledgecliff.core.quantities import spell
 
 from ..fields import ChoiceField
 from ..hold_fields import hold_sections
@@ -35,15 +45,11 @@ _LISTS: dict[HolderKind, str] = {"dowel": "dowels", "clamp": "clamps", "screw": 
 class HoldPanel(LensPanel):
     def key(self) -> object:
         hold = self._hold()
-        shape: object = getattr(hold, "registered", None)
-        if isinstance(hold, ViseHold):
-            bored = isinstance(hold.jaws, SoftJaws) and hold.jaws.bore is not None
-            shape = (hold.jaws.kind, hold.stop and hold.stop.side, bored)
         counts = tuple(len(getattr(hold, name, ())) for name in _LISTS.values())
         return (
             self.setup_index,
             fixture_words(self.machine, self.job.setups[self.setup_index]),
-            shape,
+            shape_of(hold),
             counts,
             getattr(hold, "registered", False),
             self.document.shop,
@@ -95,8 +101,8 @@ class HoldPanel(LensPanel):
             ChoiceField(
                 "Jaws",
                 "Plain jaws with parallels, stepped jaws, or soft jaws cut to the outline.",
-                self._jaws,
-                self._current_jaws,
+                lambda: list(jaws_offered(self._jaw_sets())),
+                lambda: jaws_now(self._vise(), self._jaw_sets()),
                 lambda jaws: self.document.apply(
                     "jaws", lambda job: with_jaws(job, index, cast("JawKind | Jaws", jaws))
                 ),
@@ -109,7 +115,7 @@ class HoldPanel(LensPanel):
                     "Parallels",
                     "From the shop's sets; sizes can also be typed below.",
                     self._parallels,
-                    self._current_parallels,
+                    lambda: parallels_now(self._vise(), self.document.shop.parallels if self.document.shop else ()),
                     self._take_parallels,
                 )
             )
@@ -142,55 +148,22 @@ class HoldPanel(LensPanel):
         assert isinstance(hold, ViseHold), "asked of a vise alone"
         return hold
 
+    def _jaw_sets(self) -> tuple[NamedJaws, ...]:
+        return self.document.shop.jaws if self.document.shop else ()
+
     def _stop_side(self) -> str | None:
         stop = self._vise().stop
         return None if stop is None else stop.side
 
-    def _jaws(self) -> list[tuple[str, object]]:
-        """Each kind, and the shop's own sets by name."""
-        kinds: list[tuple[str, object]] = [
-            ("plain, with parallels", "plain"), ("stepped", "stepped"), ("soft, cut to shape", "soft"),
-        ]  # fmt: skip
-        shop = self.document.shop
-        return [*kinds, *((named.name, named.jaws) for named in (shop.jaws if shop else ()))]
-
-    def _current_jaws(self) -> object:
-        jaws = self._vise().jaws
-        return next((value for _, value in self._jaws() if value == jaws), jaws.kind)
-
     def _parallels(self) -> list[tuple[str, object]]:
         shop = self.document.shop
-        sets = shop.parallels if shop else ()
-        offered: list[tuple[str, object]] = [
-            (f"{format_short(height, self.document.unit)} · {each.name}", (height, each))
-            for each in sets
-            for height in sorted(each.heights)
-        ]
-        return [*offered, ("as typed below", None)]
+        offered = parallels_offered(shop.parallels if shop else ())
+        return [*((spell(words, self.document.unit), pair) for words, pair in offered), ("as typed below", None)]
 
-    def _current_parallels(self) -> object:
-        hold = self._vise()
-        for _, value in self._parallels():
-            if value is not None:
-                height, each = cast("tuple[float, ParallelsSet]", value)
-                if (height, each.thickness, each.length) == (
-                    hold.parallels_height, hold.parallels_thickness, hold.parallels_length,
-                ):  # fmt: skip
-                    return value
-        return None
-
-    def _take_parallels(self, value: object) -> None:
-        if value is None:
-            return
-        height, each = cast("tuple[float, ParallelsSet]", value)
-        taken = self._vise().model_copy(
-            update={
-                "parallels_height": height,
-                "parallels_thickness": each.thickness,
-                "parallels_length": each.length,
-            }
-        )
-        self.document.set_value("parallels", ("setups", self.setup_index, "hold"), taken)
+    def _take_parallels(self, pair: object) -> None:
+        if pair is not None:
+            index = self.setup_index
+            self.document.apply("parallels", lambda job: with_parallels(job, index, cast("Pair", pair)))
 
     def _build_lists(self) -> None:
         """Dowels and clamps of a plate, screws of a board: one more, or the last one away."""

@@ -8,8 +8,8 @@ from typing import cast
 from PySide6.QtWidgets import QFileDialog, QLabel
 
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
-from ledgecliff.core.measuring.measured import Measurement, RecordedTouches, measure, measured_names
-from ledgecliff.core.quantities import format_length
+from ledgecliff.core.measuring.measured import Measurement, RecordedTouches, measure, measured_names, said_of, seen_from
+from ledgecliff.core.quantities import spell
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.entries import Entry
 from ledgecliff.core.register.measured_value import kept_measurement
@@ -100,9 +100,7 @@ class MeasuredSection:
         if plan is None:
             return None
         setup = plan.setups[self._panel.setup_index]
-        names = measured_names(setup)
-        reference = self._reference if self._reference in names else (names[0] if names else None)
-        towards = self._towards if self._towards in names and self._towards != reference else None
+        reference, towards = seen_from(measured_names(setup), self._reference, self._towards)
         if self._touches is not None and self._touches.setup == setup.setup.name:
             return measure(setup, self._touches.model_copy(update={"reference": reference, "towards": towards}))
         if rehearsal is None or not rehearsal.setups[self._panel.setup_index].ran:
@@ -125,26 +123,10 @@ class MeasuredSection:
             return
         unit = self._panel.document.unit
         self._reference = measured.reference
-        rows = [
-            f"{row.name}: X {format_length(row.x, unit, sign=True)}  Y {format_length(row.y, unit, sign=True)}"
-            f"\n    off {format_length(row.off, unit)}"
-            + ("" if row.allowed is None else f" of {format_length(row.allowed, unit)} allowed")
-            for row in measured.table
-        ]
         source = "touches from a file" if self._touches is not None else "rehearsed"
-        head = f"{source}; turned {measured.table_skew_deg:+.4f}°"
         self.keep.setEnabled(self._touches is not None and self._touches.wcs is not None)
-        calibration = measured.calibration
-        self.take_radius.setEnabled(calibration is not None)
-        if calibration is not None:
-            x, y = (format_length(radius, unit) for radius in (calibration.radius_x, calibration.radius_y))
-            rows.append(f"calibrated: X {x}  Y {y}")
-        changes = [
-            f"{measured.offset} {change.axis.upper()} changed by {format_length(change.by, unit, sign=True)}"
-            + (f"\n    confirm: more than {format_length(change.limit, unit)}" if change.confirm else "")
-            for change in measured.changes
-        ]
-        self.words.setText("\n".join([head, *rows, *changes]))
+        self.take_radius.setEnabled(measured.calibration is not None)
+        self.words.setText(spell(f"{source}; {said_of(measured)}", unit))
 
     def _write_measured(self, kind: str) -> None:
         measured = self.measurement()

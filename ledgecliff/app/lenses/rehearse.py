@@ -17,10 +17,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ledgecliff.core.frames import AXES
 from ledgecliff.core.measuring.measured import measured_names
 from ledgecliff.core.quantities import format_length, spell
 from ledgecliff.core.rehearsal.playback import Playback
+from ledgecliff.core.rehearsal.told import offset_rows, said_of, said_of_pairs
 
 from ..document import Document
 from ..register_desk import RegisterDesk
@@ -49,6 +49,7 @@ class RehearsePanel(LensPanel):
         self.measured = MeasuredSection(self, register)
         document.plan_changed.connect(self.measured.forget_touches)
         document.scene_changed.connect(self.stop)
+        document.opened.connect(self.stop)
 
     def key(self) -> object:
         return self.setup_index, measured_names(self.plan.setups[self.setup_index])
@@ -145,22 +146,9 @@ class RehearsePanel(LensPanel):
             self._pairs.setText("Shown after a rehearsal.")
             self.measured.refresh()
             return
-        result = rehearsal.setups[self.setup_index]
-        said = [f"{result.name}: {result.counted} touches, " + ("; ".join(result.alarms) or "no alarm")]
-        said += [f"⚠ {spell(words, self.document.unit)}" for words in result.amiss]
-        if result.hover_gap is not None:
-            said.append(f"hover check: {format_length(result.hover_gap, self.document.unit, sign=True)} over the block")
-        self._doing.setText("\n".join(said))
         unit = self.document.unit
-        rows = [
-            f"{pair.feature} to {pair.partner}\n    "
-            + "  ".join(
-                f"{axis.upper()} {format_length(value, unit, sign=True)}"
-                for axis, value in zip(AXES, pair.p_deviation, strict=True)
-            )
-            for pair in rehearsal.pairs
-        ]
-        self._pairs.setText("\n".join(rows) or "No feature is cut against a near-side partner.")
+        self._doing.setText(spell(said_of(rehearsal.setups[self.setup_index]), unit))
+        self._pairs.setText(spell(said_of_pairs(rehearsal), unit))
         self.measured.refresh()
 
     def _result_ran(self) -> bool:
@@ -171,16 +159,10 @@ class RehearsePanel(LensPanel):
         plan, rehearsal, unit = self.document.plan, self.document.rehearsal, self.document.unit
         if plan is None:
             return
-        rows: list[tuple[str, list[float]]] = []
-        for k, setup in enumerate(plan.setups):
-            rows.append((f"{setup.setup.offset} planned", list(setup.planned_offset)))
-            if rehearsal is not None and not rehearsal.setups[k].stopped:
-                less = setup.located.m_offset - setup.planned_offset
-                rows.append(("found", list(rehearsal.setups[k].found - less)))
-                rows.append(("found − true", list(rehearsal.setups[k].difference)))
+        rows = offset_rows(plan, rehearsal)
         self.offsets.setRowCount(len(rows))
-        for row, (words, values) in enumerate(rows):
-            texts = [words, *(format_length(float(value), unit, sign=True) for value in values)]
+        for row, each in enumerate(rows):
+            texts = [each.words, *(format_length(value, unit, sign=True) for value in each.values)]
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 if column:
@@ -238,11 +220,10 @@ class RehearsePanel(LensPanel):
     def _tick(self) -> None:
         if self._playback is None:
             return
-        until = self._seconds + _TICK_MS / 1000.0 * _SPEEDS[self._speed][1]
-        touch = self._playback.touch_between(self._seconds, until) if self.breaks.isChecked() else None
-        self._seconds = min(until, self._playback.duration_s) if touch is None else touch
+        by = _TICK_MS / 1000.0 * _SPEEDS[self._speed][1]
+        self._seconds, holds = self._playback.advanced(self._seconds, by, hold_at_touches=self.breaks.isChecked())
         self._show_moment()
-        if touch is not None or self._seconds >= self._playback.duration_s:
+        if holds:
             self._hold()
 
     def _show_moment(self) -> None:

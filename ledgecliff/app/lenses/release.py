@@ -8,7 +8,6 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.programs.profile import profile_names
 from ledgecliff.core.programs.released import hover_text, probing_texts, registration_texts
@@ -50,6 +49,11 @@ class ReleasePanel(LensPanel):
         super().__init__(document)
         self._register = register
         self._kind = "probing"
+        document.findings_changed.connect(self._hear_findings)
+
+    def _hear_findings(self) -> None:
+        if self._built_for is not None:
+            self._show_standing()
 
     def key(self) -> object:
         return self.setup_index, self._kinds()
@@ -134,15 +138,21 @@ class ReleasePanel(LensPanel):
         if plan is None:
             return
         self._read.setText("")
-        bad = [f for f in findings_of(plan) if f.severity in ("hazard", "error")]
-        self._standing.setText(
-            f"{len(bad)} hazards or errors stand against this plan: not fit to run."
-            if bad
-            else "No hazard or error stands."
-        )
+        self._show_standing()
         told = self._told_by_register(plan.job)
         self._offsets.setText(told)
         self._offsets.setVisible(bool(told))
+
+    def _show_standing(self) -> None:
+        findings = self.document.findings
+        bad = [f for f in findings or () if f.severity in ("hazard", "error")]
+        if findings is None:
+            words = "Being checked…"
+        elif bad:
+            words = f"{len(bad)} hazards or errors stand against this plan: not fit to run."
+        else:
+            words = "No hazard or error stands."
+        self._standing.setText(words)
 
     def _told_by_register(self, job: Job) -> str:
         """Whose code it is, and whether another job's value still stands there."""

@@ -63,6 +63,7 @@ class TurnPanel(LensPanel):
         self._share = 0.0
         self._shows_play = False
         document.scene_changed.connect(self.stop)
+        document.opened.connect(self.stop)
 
     # --- what is shown --------------------------------------------------------------------
 

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..frames import Array
 from ..holding import Block, Holding
+from ..lenses import LensKey
 from ..model.orientation import Orientation
 from ..plan import Plan
 from ..route import Scene
@@ -70,6 +71,8 @@ def setup_solids(setup: SetupPlan, after: bool) -> tuple[Solid, ...]:
 def holding_solids(setup: SetupPlan) -> tuple[Solid, ...]:
     """What stands about the stock; of a wide plate or board only what lies near it or is touched, so that all else
     has room."""
+    if not any(_may_be_cropped(block) for block in setup.holding.blocks):
+        return _holding_solids(setup.holding, ())  # without working out the touches
     origin = setup.wcs.u_origin
     touches = ((np.array(touch.w_contact) + origin).tolist() for step in setup.probing.steps for touch in step.touches)
     return _holding_solids(setup.holding, tuple((round(x, 3), round(y, 3), round(z, 3)) for x, y, z in touches))
@@ -85,9 +88,13 @@ def _holding_solids(holding: Holding, u_touched: tuple[tuple[float, float, float
     return tuple(block_solid(_cropped(block, low - rim, high + rim)) for block in holding.blocks)
 
 
+def _may_be_cropped(block: Block) -> bool:
+    return block.kind == "base" and block.shape is None
+
+
 def _cropped(block: Block, low: Array, high: Array) -> Block:
     """A plain base block no wider than from ``low`` to ``high`` in plan; any other as it is."""
-    if block.kind != "base" or block.shape is not None:
+    if not _may_be_cropped(block):
         return block
     a, b, c = block.low
     d, e, f = block.high
@@ -95,7 +102,7 @@ def _cropped(block: Block, low: Array, high: Array) -> Block:
     return replace(block, low=(max(a, x), max(b, y), c), high=(min(d, z), min(e, u), f))
 
 
-def scene_solids(plan: Plan, scene: Scene, lens: str, operation: int) -> tuple[Solid, ...]:
+def scene_solids(plan: Plan, scene: Scene, lens: LensKey, operation: int) -> tuple[Solid, ...]:
     """The bodies that a scene shows, in ``u`` of its setup, as a view that can be turned freely wants them."""
     first = plan.job.setups[0].orientation
     if scene.kind == "setup" and scene.setup is not None:

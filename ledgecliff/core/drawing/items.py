@@ -13,7 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 Point2 = tuple[float, float]
-Line = Literal["visible", "hidden", "holding", "hidden_holding", "phantom", "center", "thin", "approach", "search"]
+Line = Literal[
+    "visible", "hidden", "holding", "hidden_holding", "phantom", "center", "thin", "approach", "search", "zero"
+]
 Surface = Literal["raw", "finished", "jaw", "parallel", "section"]
 Anchor = Literal["left", "centre", "right"]
 

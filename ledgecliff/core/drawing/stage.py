@@ -8,15 +8,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from functools import lru_cache
-from typing import Literal
+from typing import Literal, assert_never
 
 import numpy as np
 
 from ..frames import Array
-from ..plan import Plan
+from ..lenses import LensKey, lenses_of
+from ..look import Look
 from ..probing.proposals import opens_upward
 from ..probing.touches import Step
-from ..route import Scene
 from ..setup_plan import SetupPlan
 from ..touchoff.surfaces import rounds_of, surfaces_of
 from .bodies import KINDS, Solid, holding_solids, setup_solids, stock_solid
@@ -106,27 +106,23 @@ def _held_items(before: LineWork, after: LineWork, blocks: list[Solid], view: Ar
     yield Lines(flat(visible) + shift, "visible", "stock")
 
 
-def setup_views(setup: SetupPlan, lens: str, operation: int = 0) -> Views:
+def setup_views(setup: SetupPlan, lens: LensKey, operation: int = 0) -> Views:
     """Plan and front of a setup; through the cut lens before and after the operation of that number, through the
     probe lens with the step of that number."""
     count = len(setup.setup.operations)
     shown = min(operation, count - 1) if lens == "cut" and count else None
-    step = min(operation, len(setup.probing.steps) - 1)
-    if lens == "probe" and step >= 0 and (after := setup.probing.steps[step].cycle.after) is not None:
+    step = min(operation, len(setup.probing.steps) - 1) if lens == "probe" else -1
+    if step >= 0 and (after := setup.probing.steps[step].cycle.after) is not None:
         # The stock as it is once that operation is done.
         names = [each.name for each in setup.setup.operations]
         shown = min(names.index(after) + 1, count - 1)
     plan_items, front_items = (list(items) for items in _setup_base(setup, shown))
     plan_items += _block_labels(setup)
-    overlays = {"hold": _hold_overlay, "cut": _hold_overlay, "datum": _datum_overlay, "hand": _hand_overlay}
-    if lens == "probe":
-        more_plan, more_front = _probe_overlay(setup, step)
-    else:
-        more_plan, more_front = overlays.get(lens, _zero_overlay)(setup)
+    more_plan, more_front = _overlay(setup, lens, step)
     solids = setup_solids(setup, after=False)
     low, high = _w_bounds(setup, solids, FRONT)
     if lens in ("hold", "cut", "probe", "rehearse"):
-        high = (high[0], max(high[1], setup.probing.w_clearance))
+        high = (high[0], max(high[1], setup.w_clearance))
     return (
         Drawing(
             f"Plan · dash-dotted: {_cut_words(setup, shown)}",
@@ -135,6 +131,25 @@ def setup_views(setup: SetupPlan, lens: str, operation: int = 0) -> Views:
         ),
         Drawing("Front", tuple(front_items + more_front), low, high),
     )
+
+
+def _overlay(setup: SetupPlan, lens: LensKey, step: int) -> tuple[list[Item], list[Item]]:
+    """What a lens adds to both views of a setup."""
+    match lens:
+        case "hold" | "cut":
+            return _hold_overlay(setup)
+        case "datum":
+            return _datum_overlay(setup)
+        case "probe":
+            return _probe_overlay(setup, step)
+        case "hand":
+            return _hand_overlay(setup)
+        case "table" | "rehearse" | "release":
+            return _zero_overlay(setup)
+        case "part" | "stock" | "sides" | "turn" | "finished":
+            raise ValueError(f"no setup is seen through the lens '{lens}'")
+        case _:
+            assert_never(lens)
 
 
 def _cut_words(setup: SetupPlan, operation: int | None) -> str:
@@ -215,7 +230,7 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
                 (float(low[0]), float(low[1])), (float(low[0]), float(high[1])), float(high[1] - low[1]), "left", 2
             )
         )
-    clearance = setup.probing.w_clearance
+    clearance = setup.w_clearance
     front.append(Ladder((*_ladder(setup).rungs, Rung(clearance, clearance, "clearance plane", "clearance"))))
     axis = holding.rotary_axis()
     seat, foot = holding.seat - float(origin[2]), holding.foot - float(origin[2])
@@ -262,7 +277,7 @@ def _probe_overlay(setup: SetupPlan, chosen: int) -> tuple[list[Item], list[Item
     for feature, reading in zip(setup.features, setup.readings, strict=True):
         if opens_upward(setup.setup, feature) and feature.kind not in ("edge break", "chamfer", "face"):
             plan.append(Spot((reading.x, reading.y), feature.name))
-    clearance = setup.probing.w_clearance
+    clearance = setup.w_clearance
     low, high = _w_box(setup, "stock")
     front.append(
         Stroke(((float(low[0]) - 15.0, clearance), (float(high[0]) + 15.0, clearance)), "approach", "clearance")
@@ -303,12 +318,20 @@ def _route(step: Step, view: str) -> tuple[Point2, ...]:
     return tuple((point[i], point[j]) for point in points)
 
 
-def scene_views(plan: Plan, scene: Scene, lens: str, operation: int = 0, picked: str = "") -> Views:
-    """The two drawings of a scene through a lens; ``picked`` is the feature that the part lens shows."""
-    if scene.kind == "setup" and scene.setup is not None:
-        return setup_views(plan.setups[scene.setup], lens, operation)
-    if scene.kind == "turn" and scene.setup is not None:
-        return turn_views(plan, scene.setup, picked)
-    if scene.kind == "stock":
-        return part_views(plan, picked) if lens in ("part", "sides") else stock_views(plan)
-    return finished_views(plan)
+def scene_views(look: Look, lens: LensKey) -> Views:
+    """The two drawings of what is looked at through a lens; the table, which hides them, has those of the first one."""
+    match lens:
+        case "part" | "sides":
+            return part_views(look.plan, look.picked)
+        case "stock":
+            return stock_views(look.plan)
+        case "turn":
+            return turn_views(look.plan, look.setup.index, look.picked)
+        case "finished":
+            return finished_views(look.plan)
+        case "hold" | "cut" | "datum" | "probe" | "hand" | "rehearse" | "release":
+            return setup_views(look.setup, lens, look.number)
+        case "table":
+            return scene_views(look, lenses_of(look.scene.kind)[0].key)
+        case _:
+            assert_never(lens)

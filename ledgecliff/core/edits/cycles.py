@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import assert_never
 
 from ..changing import set_value
 from ..errors import InvalidValueError
@@ -88,6 +89,35 @@ def _of_bodies(setup: SetupPlan) -> Iterable[ProbeCycle]:
     yield ProbeCycle(name="bar: middle across, then its top", kind="bar", on="stock", axis="y")
     if holding.rotary_axis() is not None:
         yield ProbeCycle(name="rotary axis: a bar touched at 0 and 180°", kind="rotary axis", on="stock")
+
+
+def values_of(cycle: ProbeCycle) -> tuple[str, ...]:
+    """The fields that a cycle of this kind looks at, besides those of every cycle, in the order they are shown."""
+    reads = ("reads",) if cycle.action == "set" else ()
+    match cycle.kind:
+        case "surface" if cycle.side == "top" or cycle.on == "parallels":
+            return reads
+        case "surface" if cycle.on == "fixed jaw":
+            return (*reads, "depth")
+        case "surface" | "web" | "pocket":
+            return (*reads, "moved", "depth")
+        case "rectangle":
+            return ("moved", "depth")
+        case "bar" | "rotary axis":
+            return ("depth",)
+        case "bore" | "boss":
+            return ("angles_deg", "depth")
+        case "corner":
+            # Two touches of an edge lie so far apart; a single one is moved along it.
+            return ("spacing" if cycle.skew else "moved", "depth")
+        case "edge angle":
+            return ("moved", "spacing", "depth")
+        case "plane":
+            return (*reads, "tilt")
+        case "presence":
+            return ("below", "rise", "above")
+        case _:
+            assert_never(cycle.kind)
 
 
 def add_cycle(job: Job, setup: int, cycle: ProbeCycle) -> Job:

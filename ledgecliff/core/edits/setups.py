@@ -40,11 +40,11 @@ from ..model.part import Feature
 from ..plan import Plan
 from ..sides.left import side_up
 from .standing import Standing, with_standing
+from .vise_choices import JawKind
 
 #: What holds a part or blank down on a plate or board.
 HolderKind = Literal["dowel", "clamp", "screw"]
 
-JawKind = Literal["plain", "stepped", "soft"]
 OperationKind = Literal["face", "outline", "seen", "bore", "hole", "pocket", "slot", "region", "edge break"]
 OPERATION_KINDS: tuple[OperationKind, ...] = get_args(OperationKind)
 

@@ -15,6 +15,7 @@ from ..model.machine import Cutter, Machine
 from ..model.shop import NamedJaws, Shop
 from ..model.stations import Station
 from .standing import Standing, new_station, with_place, with_standing
+from .tools import free_number
 
 
 @dataclass(frozen=True)
@@ -97,8 +98,7 @@ def add_new(shop: Shop, shelf: Shelf) -> Shop:
     """One more thing on a shelf, under a name (and, a cutter, a number) of its own; a fixture with a station."""
     thing = shelf.new(free_name("new", _names(shop)))
     if isinstance(thing, Cutter):
-        used = {shop.machine.probe.tool, *(cutter.tool for cutter in shop.machine.cutters)}
-        thing = thing.model_copy(update={"tool": next(n for n in range(1, 10_000) if n not in used)})
+        thing = thing.model_copy(update={"tool": free_number(shop.machine)})
     if not isinstance(thing, Vise | Plate | Spoilboard | VBlock | Chuck):
         return add_item(shop, shelf.path, thing)
     station = new_station(shop.machine, thing)

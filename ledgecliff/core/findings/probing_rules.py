@@ -136,7 +136,7 @@ def _ball_places(setup_plan: SetupPlan) -> Iterator[Array]:
         for centre in (touch.start, touch.end):
             x, y, z = centre
             yield np.array([x, y, z - touch.ball_radius])
-            yield np.array([x, y, setup_plan.probing.w_clearance])
+            yield np.array([x, y, setup_plan.w_clearance])
 
 
 RULES = (touches, outside_travel, hover_fouls)

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from ..finding import SEVERITIES, Finding
-from ..once import once_each
+from collections.abc import Callable, Iterable
+from weakref import WeakKeyDictionary
+
+from ..errors import CancelledError
+from ..finding import SEVERITIES, Finding, Severity
 from ..plan import Plan
 from . import (
     cycle_rules,
@@ -37,9 +40,26 @@ RULES = (
 )
 
 
-@once_each
-def findings_of(plan: Plan) -> tuple[Finding, ...]:
-    """All findings of ``plan``, hazards first, in the order of the setups within a severity."""
-    found = [finding for rule in RULES for finding in rule(plan)]
-    order = {setup.name: k for k, setup in enumerate(plan.job.setups)}
-    return tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order.get(f.setup, -1))))
+#: Of each plan, as long as it lives.
+_known: WeakKeyDictionary[Plan, tuple[Finding, ...]] = WeakKeyDictionary()
+
+
+def findings_of(plan: Plan, cancelled: Callable[[], bool] = lambda: False) -> tuple[Finding, ...]:
+    """All findings of ``plan``, hazards first, in the order of the setups within a severity.
+
+    Raises CancelledError between two rules when ``cancelled`` becomes true.
+    """
+    if plan not in _known:
+        found: list[Finding] = []
+        for rule in RULES:
+            if cancelled():
+                raise CancelledError
+            found += rule(plan)
+        order = {setup.name: k for k, setup in enumerate(plan.job.setups)}
+        _known[plan] = tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order.get(f.setup, -1))))
+    return _known[plan]
+
+
+def worst_of(findings: Iterable[Finding], setup: str) -> Severity | None:
+    """How bad the worst is that was found against a setup, or with ``""`` against the stock; None where nothing was."""
+    return next((finding.severity for finding in findings if finding.setup == setup), None)

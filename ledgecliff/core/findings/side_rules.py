@@ -28,9 +28,7 @@ def feature_not_reached(plan: Plan) -> Iterator[Finding]:
         return
     uncut = {found.name for found in recognise(plan.geometry) if left & set(found.faces)}
     named = {f.name for f in plan.job.part.features if left & set(faces_of(f, plan.geometry))}
-    missing = [
-        reach for reach in plan.coverage.features if not planned & set(reach.sides) and reach.name in uncut | named
-    ]
+    missing = [reach for reach in plan.reaches if not planned & set(reach.sides) and reach.name in uncut | named]
     for sides in dict.fromkeys(reach.sides for reach in missing):
         names = [reach.name for reach in missing if reach.sides == sides]
         listed = ", ".join(names[:_NAMES]) + (f" and {len(names) - _NAMES} more" if len(names) > _NAMES else "")

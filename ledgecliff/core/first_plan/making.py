@@ -34,7 +34,7 @@ from ..solids.geometry import Models, PartGeometry
 from ..solids.in_process_stock import InProcessStock
 from .blanks import REACH_SPARE, reach_of_end_mills
 from .holds import HeldAt, bar_holds, jaw_holds, orientations, sheet_holds
-from .operations import operations_for, sheet_operations, small_cutters, stands_beside
+from .operations import ToCut, operations_for, sheet_operations, small_cutters, stands_beside
 from .zeros import DEPTHS, GUESSES, Zero, bores_for_zero, first_zeros, later_zeros
 
 #: What is asked of a way to hold and cut, and of a zero; all rules are asked of the whole in the end.
@@ -263,17 +263,18 @@ class _Maker:
         smalls = small_cutters(machine)
         features = tuple(feature for feature in self._job.part.features if feature.name in mine)
 
+        work = ToCut(
+            orientation=orientation,
+            before=before,
+            geometry=geometry,
+            machine=machine,
+            made=features,
+            bore=bore,
+            above=above,
+        )
+
         def with_cutter(small: Cutter) -> tuple[Operation, ...]:
-            return operations_for(
-                orientation=orientation,
-                before=before,
-                geometry=geometry,
-                machine=machine,
-                made=features,
-                bore=bore,
-                above=above,
-                small=small,
-            )
+            return operations_for(work, small)
 
         held = next(iter(jaw_holds(orientation, before, self._shop, None)), self._as_at_first())
         for small in smalls:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import assert_never
 
 import manifold3d
@@ -25,20 +26,26 @@ _TABS, _TAB_WIDTH, _TAB_SHARE = 4, 8.0, 0.4
 _BEYOND = 0.5
 
 
-def operations_for(
-    orientation: Orientation,
-    before: InProcessStock,
-    geometry: PartGeometry,
-    machine: Machine,
-    made: tuple[Feature, ...],
-    bore: Feature | None,
-    above: float,
-    small: Cutter,
-) -> tuple[Operation, ...]:
-    """``made`` are the features this setup makes, ``bore`` one to go right through, ``small`` cuts what is seen.
+@dataclass(frozen=True, eq=False)
+class ToCut:
+    """What a setup is to cut, and of what: ``made`` are the features it makes, ``bore`` one to go right through.
 
     A tall part is cut from either side down to ``above`` its underside (mm); what is deeper is cut by itself.
     """
+
+    orientation: Orientation
+    before: InProcessStock
+    geometry: PartGeometry
+    machine: Machine
+    made: tuple[Feature, ...]
+    bore: Feature | None
+    above: float
+
+
+def operations_for(work: ToCut, small: Cutter) -> tuple[Operation, ...]:
+    """The operations of a setup, of which ``small`` cuts what is seen."""
+    orientation, before, geometry, machine = work.orientation, work.before, work.geometry, work.machine
+    made, bore, above = work.made, work.bore, work.above
     u_part = np.array([geometry.low, geometry.high]) @ orientation.matrix().T
     top, bottom = float(u_part[:, 2].max()), float(u_part[:, 2].min())
     side = shown(orientation.up)

@@ -40,7 +40,7 @@ def hold_on_plate(plate: Plate, hold: PlateHold, u_stock: manifold3d.Manifold, c
     low, high, middle = _with_middle(corners)
     seat = float(low[2])
     centre = middle[:2] - (hold.x, hold.y)
-    blocks = [_slab("plate", centre, plate.length, plate.width, seat, plate.thickness)]
+    blocks = [_slab(plate, centre, seat)]
     for number, dowel in enumerate(hold.dowels, start=1):
         pin = manifold3d.Manifold.cylinder(dowel.height, dowel.diameter / 2.0, circular_segments=48)
         at = (float(low[0]) + dowel.x, float(low[1]) + dowel.y, seat)
@@ -57,8 +57,7 @@ def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifo
     tape = hold.tape or 0.0
     top = seat - tape
     centre = middle[:2] - (hold.x, hold.y)
-    size = (board.length, board.width, top, board.thickness)
-    blocks = [_slab("spoilboard", centre, *size, board.may_cut, cuttable=True)]
+    blocks = [_slab(board, centre, top)]
     if tape:
         blocks.append(Block("tape", (*low[:2].tolist(), top), (*high[:2].tolist(), seat), "parallel", None, tape))
     for number, screw in enumerate(hold.screws, start=1):
@@ -116,20 +115,13 @@ def _with_middle(corners: Corners) -> tuple[Array, Array, Array]:
     return low, high, (low + high) / 2.0
 
 
-def _slab(
-    name: str,
-    centre: Array,
-    length: float,
-    width: float,
-    top: float,
-    thick: float,
-    may_cut: float = 0.0,
-    *,
-    cuttable: bool = False,
-) -> Block:
-    x, y = float(centre[0]), float(centre[1])
-    low, high = (x - length / 2.0, y - width / 2.0, top - thick), (x + length / 2.0, y + width / 2.0, top)
-    return Block(name, low, high, "base", None, may_cut, cuttable)
+def _slab(bed: Plate | Spoilboard, centre: Array, top: float) -> Block:
+    """The bed as a block about its centre (2,), its top at a height."""
+    (x, y), half_length, half_width = (float(value) for value in centre), bed.length / 2.0, bed.width / 2.0
+    low, high = (x - half_length, y - half_width, top - bed.thickness), (x + half_length, y + half_width, top)
+    if isinstance(bed, Plate):
+        return Block("plate", low, high, "base")
+    return Block("spoilboard", low, high, "base", may_cut=bed.may_cut, cuttable=True)
 
 
 def clamp_block(number: int, clamp: Clamp, u_stock: manifold3d.Manifold, low: Array, high: Array) -> Block:

@@ -25,6 +25,7 @@ from ..probing.fits import fit_circle
 from ..probing.results import Results, step_results
 from ..probing.spokes import spoke_factors
 from ..probing.touches import Place, Step
+from ..quantities import said_signed, said_unsigned
 from ..setup_plan import SetupPlan
 from .records import ball_centre
 
@@ -175,6 +176,31 @@ def measured_names(setup: SetupPlan) -> tuple[str, ...]:
             if step.cycle.feature is not None and {"x", "y"} <= {quantity.key for quantity in step.finds}
         )
     )
+
+
+def seen_from(names: Sequence[str], reference: str | None, towards: str | None) -> tuple[str | None, str | None]:
+    """What was chosen, of the features that are measured: the first one where it is none of them, and squared to
+    nothing where that would be the same."""
+    seen = reference if reference in names else next(iter(names), None)
+    return seen, towards if towards in names and towards != seen else None
+
+
+def said_of(measured: Measurement) -> str:
+    """Each feature from the reference with how far it is off, the probe's radius, and how offsets have changed; a line
+    each, with lengths to be spelled."""
+    lines = []
+    for row in measured.table:
+        allowed = "" if row.allowed is None else f" of {said_unsigned(row.allowed)} allowed"
+        lines.append(
+            f"{row.name}: X {said_signed(row.x)}  Y {said_signed(row.y)}\n    off {said_unsigned(row.off)}{allowed}"
+        )
+    calibration = measured.calibration
+    if calibration is not None:
+        lines.append(f"calibrated: X {said_unsigned(calibration.radius_x)}  Y {said_unsigned(calibration.radius_y)}")
+    for change in measured.changes:
+        words = f"{measured.offset} {change.axis.upper()} changed by {said_signed(change.by)}"
+        lines.append(words + (f"\n    confirm: more than {said_unsigned(change.limit)}" if change.confirm else ""))
+    return "\n".join([f"turned {measured.table_skew_deg:+.4f}°", *lines])
 
 
 def measure(setup: SetupPlan, recorded: RecordedTouches) -> Measurement:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from ..model.machine import Probe
 from ..quantities import said
@@ -66,24 +66,27 @@ def begun_clear(touch: Touch, early: float) -> Touch:
     return replace(touch, stand_off=early + CLEAR_START)
 
 
-def wall_problems(
-    touch: Touch,
-    wall: FreeWall | None,
-    floor: float,
-    u_contact: float,
-    u_top: float,
-    probe: Probe,
-    z_unsure: float,
-    overhang: float,
-    floor_unsure: float | None = None,
-) -> list[Problem]:
-    """Depth, reach and stem needs of a touch on an upright wall (needs 3 and 4).
+@dataclass(frozen=True)
+class AtWall:
+    """Heights about a touch on an upright wall, in ``u``, and how well they are known (mm).
 
     ``floor`` is the height below which something other than the wall is in the way, known to ``floor_unsure`` where
-    that is not as well as the wall's own Z; ``u_contact`` is the height of the contact and ``u_top`` the stock's top;
-    ``overhang`` what stands out over the wall.
+    that is not as well as the wall's own Z, which is known to ``z_unsure``; ``contact`` is the height of the contact
+    and ``top`` the stock's top; ``overhang`` what stands out over the wall.
     """
-    number = touch.number
+
+    wall: FreeWall | None
+    floor: float
+    contact: float
+    top: float
+    z_unsure: float
+    overhang: float = 0.0
+    floor_unsure: float | None = None
+
+
+def wall_problems(touch: Touch, about: AtWall, probe: Probe) -> list[Problem]:
+    """Depth, reach and stem needs of a touch on an upright wall (needs 3 and 4)."""
+    number, wall = touch.number, about.wall
     if wall is None:
         return [
             Problem(
@@ -95,14 +98,14 @@ def wall_problems(
             )
         ]
     problems = []
-    shallowest = probe.ball_radius + z_unsure
+    shallowest = probe.ball_radius + about.z_unsure
     if touch.depth < shallowest:
         problems.append(
             Problem(
                 code="TOUCH_TOO_SHALLOW",
                 touch=number,
                 message=f"Touch {number} ({touch.surface}) contacts {said(touch.depth)} below the edge; with Z known "
-                f"to ±{said(z_unsure)} the ball's side needs at least {said(shallowest)}.",
+                f"to ±{said(about.z_unsure)} the ball's side needs at least {said(shallowest)}.",
                 remedy=f"Make the probing depth at least {said(shallowest)}.",
                 need=3,
                 value=touch.depth,
@@ -111,8 +114,9 @@ def wall_problems(
                 better=shallowest,
             )
         )
-    low = max(wall.low, floor)
-    low_unsure = floor_unsure if floor_unsure is not None and floor > wall.low else z_unsure
+    low = max(wall.low, about.floor)
+    by_floor = about.floor_unsure is not None and about.floor > wall.low
+    low_unsure = about.floor_unsure if by_floor and about.floor_unsure is not None else about.z_unsure
     deepest = wall.high - low - probe.ball_radius - low_unsure
     if touch.depth > deepest:
         problems.append(
@@ -129,7 +133,8 @@ def wall_problems(
                 better=deepest if deepest >= shallowest else None,
             )
         )
-    below_top = u_top - u_contact + probe.ball_radius
+    below_top = about.top - about.contact + probe.ball_radius
+    overhang = about.overhang
     if below_top > probe.reach:
         problems.append(
             Problem(

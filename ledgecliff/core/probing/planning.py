@@ -57,6 +57,17 @@ def plan_probing(
     return _Planner(clamping, neighbours, machine, stock, features, stock_before).plan()
 
 
+def top_of_all(clamping: Clamping) -> float:
+    """The height in the WCS of whatever stands highest of holding and stock (mm)."""
+    holding = clamping.holding
+    return max(holding.top(), float(holding.u_stock[1][2])) - float(clamping.wcs.u_origin[2])
+
+
+def clearance_plane(clamping: Clamping) -> float:
+    """The height in the WCS (mm) at which the probe travels, where a cycle has none of its own."""
+    return top_of_all(clamping) + clamping.setup.probing.clearance
+
+
 class _Planner:
     def __init__(
         self,
@@ -85,7 +96,7 @@ class _Planner:
             u_solid=solid,
             routine=setup.probing,
         )
-        self._top = max(holding.top(), float(holding.u_stock[1][2])) - float(clamping.wcs.u_origin[2])
+        self._top, self._clearance = top_of_all(clamping), clearance_plane(clamping)
         self._skew = Knowledge("guessed", GUESSED_DEG if _looks_for_skew(setup) else AS_CLAMPED_DEG)
 
     def _solid(self, after: str | None) -> manifold3d.Manifold:
@@ -110,9 +121,8 @@ class _Planner:
         known: Known = {axis: found if axis in over else kept if axis in stays else guess for axis in AXES}
         before = (*known.values(), self._skew)
         steps = self._listed(known) if setup.probing.cycles is not None else self._ordered(known)
-        clearance = self._top + setup.probing.clearance
         return ProbingPlan(
-            tuple(steps), clearance, before, self._landing(steps), over, tuple(stays.items()), self._places()
+            tuple(steps), self._clearance, before, self._landing(steps), over, tuple(stays.items()), self._places()
         )
 
     def _listed(self, known: Known) -> list[Step]:

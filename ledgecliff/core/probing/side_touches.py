@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,7 +11,7 @@ import numpy as np
 from ..frames import AXES, Axis
 from ..model.cycles import ProbeCycle
 from .landing import common, place_along, room_along, rounds_alike, side_room, side_stretches
-from .needs import begun_clear, buried, no_landing, wall_problems, window_problems
+from .needs import AtWall, begun_clear, buried, no_landing, wall_problems, window_problems
 from .proposals import SIDE_OF
 from .round_window import round_window
 from .step_context import Known, StepContext
@@ -84,17 +85,16 @@ def wall_touch(
     touch = begun_clear(touch, early)
     if wall is None and (deep := material_before(context.u_solid, at, way, u_high - routine.depth)) > 0.0:
         return touch, [*problems, buried(touch, deep)]
-    problems += wall_problems(
-        touch=touch,
+    about = AtWall(
         wall=wall,
         floor=approach.floor,
-        u_contact=u_high - routine.depth,
-        u_top=u_top,
-        probe=probe,
+        contact=u_high - routine.depth,
+        top=u_top,
         z_unsure=known["z"].uncertainty,
         overhang=overhang,
         floor_unsure=context.unsure(known, "z", "fixture"),
     )
+    problems += wall_problems(touch, about, probe)
     if wall is not None and approach.round_about is None:
         problems += _side_landing(context, approach, touch, known)
     return touch, problems
@@ -152,41 +152,48 @@ def _overhang(context: StepContext, approach: Approach) -> float:
     return float(place - low[k] if approach.direction > 0 else high[k] - place)
 
 
-def side_approach(
-    context: StepContext, body: str, axis: Axis, direction: int, place: float, along: float, name: str = ""
-) -> Approach:
-    """Against an upright side at ``place``, with ``along`` the place on the other axis."""
-    k = AXES.index(axis)
-    at = [along, along]
-    at[k] = place
-    side = f"{SIDE_OF[axis, -direction]} side"
-    varies = context.varies(axis) / 2.0 if body == "stock" else 0.0
-    return Approach(
-        f"{name or body} {side}", axis, direction, (at[0], at[1]), varies, context.holding.wall_floor(k)
-    )  # fmt: skip
+@dataclass(frozen=True)
+class UprightSide:
+    """A side that is met moving along ``axis`` in ``direction``, at a ``place`` on it (``u``)."""
+
+    axis: Axis
+    direction: int
+    place: float
+
+    def at(self, along: float) -> tuple[float, float]:
+        """X and Y of a place on it, by where that is on the other axis."""
+        return (self.place, along) if self.axis == "x" else (along, self.place)
+
+
+def side_approach(context: StepContext, cycle: ProbeCycle, side: UprightSide, along: float) -> Approach:
+    """Against a side of what a cycle touches, with ``along`` the place on the other axis."""
+    words = f"{cycle.feature or cycle.on} {SIDE_OF[side.axis, -side.direction]} side"
+    varies = context.varies(side.axis) / 2.0 if cycle.on == "stock" else 0.0
+    floor = context.holding.wall_floor(AXES.index(side.axis))
+    return Approach(words, side.axis, side.direction, side.at(along), varies, floor)
 
 
 def free_along(
-    context: StepContext, cycle: ProbeCycle, known: Known, axis: Axis, sides: list[tuple[float, int]], middle: float
+    context: StepContext, cycle: ProbeCycle, known: Known, sides: Sequence[UprightSide], middle: float
 ) -> float:
-    """Where along the sides (place, direction) of ``axis`` to touch: at their middle, or as near to it as every side
-    is whole over the ball and what is not known across; as the cycle says where it says so."""
+    """Where along sides of one axis to touch: at their middle, or as near to it as every side is whole over the ball
+    and what is not known across; as the cycle says where it says so."""
     if cycle.moved is not None:
         return middle + cycle.moved
-    return free_places(context, cycle, known, axis, sides, [middle])[0]
+    return free_places(context, cycle, known, sides, [middle])[0]
 
 
 def free_places(
-    context: StepContext, cycle: ProbeCycle, known: Known, axis: Axis, sides: list[tuple[float, int]],
-    wanted: list[float],
-) -> list[float]:  # fmt: skip
-    """The places nearest to those ``wanted`` along the sides of ``axis`` where every side is whole far enough; where
+    context: StepContext, cycle: ProbeCycle, known: Known, sides: Sequence[UprightSide], wanted: Sequence[float]
+) -> list[float]:
+    """The places nearest to those ``wanted`` along sides of one axis where every side is whole far enough; where
     there is none, in the middle of the longest stretch, so that what is lacking is told of the best there is."""
-    body = "stock" if cycle.on == "stock" else "part"
-    found = common([side_stretches(context, axis, side, known["z"].uncertainty) for side in sides])
+    body, axis = "stock" if cycle.on == "stock" else "part", sides[0].axis
+    unsure = known["z"].uncertainty
+    found = common([side_stretches(context, axis, (side.place, side.direction), unsure) for side in sides])
     places = []
     for along in wanted:
-        at = [(place, along) if axis == "x" else (along, place) for place, _ in sides]
+        at = [side.at(along) for side in sides]
         room = max(side_room(context, known, axis, place, body) for place in at)
         free = place_along(found, along, room)
         if free is None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import assert_never
 
@@ -13,7 +13,7 @@ from .extents import Extent, extent_of
 from .needs import NOTHING_TURNS, too_narrow
 from .proposals import AXIS_OF
 from .round_steps import round_step
-from .side_touches import Approach, free_along, free_places, side_approach, too_near, wall_touch
+from .side_touches import Approach, UprightSide, free_along, free_places, side_approach, too_near, wall_touch
 from .step_context import Known, StepContext
 from .surface_steps import jaw_step, top_step
 from .touches import AxisSetting, Problem, Quantity, Step, Touch
@@ -53,8 +53,9 @@ def _surface(context: StepContext, cycle: ProbeCycle, known: Known, number: int)
     extent = extent_of(context, cycle)
     direction = 1 if cycle.side in ("left", "front") else -1
     place = extent.low(axis) if direction > 0 else extent.high(axis)
-    along = free_along(context, cycle, known, axis, [(place, direction)], middle_across(context, axis))
-    approach = side_approach(context, cycle.on, axis, direction, place, along)
+    side = UprightSide(axis, direction, place)
+    along = free_along(context, cycle, known, [side], middle_across(context, axis))
+    approach = side_approach(context, cycle, side, along)
     touch, problems = wall_touch(context, cycle, approach, known, number)
     at = place - float(context.wcs.u_origin[AXES.index(axis)])
     finds = (Quantity(axis, f"{touch.surface} in {axis.upper()}", at),)
@@ -77,16 +78,17 @@ def _pair(
     """Two opposite touches along one axis and their middle in the WCS."""
     low, high = extent.low(axis), extent.high(axis)
     inside = extent.inside
-    ways = [(low, -1), (high, 1)] if inside else [(low, 1), (high, -1)]
+    into = -1 if inside else 1
+    sides = [UprightSide(axis, into, low), UprightSide(axis, -into, high)]
     middle = extent.middle_across(axis) if cycle.on == "feature" else middle_across(context, axis)
-    along = free_along(context, cycle, known, axis, ways, middle)
+    along = free_along(context, cycle, known, sides, middle)
     room = (high - low) / 2.0 - context.probe.ball_radius - _HALF_CROSSING
     touches, problems = [], []
-    for k, (place, direction) in enumerate(ways):
-        approach = side_approach(context, cycle.on, axis, direction, place, along, cycle.feature or "")
+    for k, side in enumerate(sides):
+        approach = side_approach(context, cycle, side, along)
         if inside:
-            approach = replace(approach, room=room, floor=context.holding.seat, surface=_inner(approach, direction))
-        approach = replace(approach, opposite=ways[1 - k][0])
+            approach = _within(context, approach, room)
+        approach = replace(approach, opposite=sides[1 - k].place)
         touch, found = wall_touch(context, cycle, approach, known, number + k)
         if inside and room < _HALF_CROSSING - 1e-9:
             found = [*found, too_narrow(touch, high - low, context.probe)]
@@ -95,11 +97,12 @@ def _pair(
     return touches, problems, (low + high) / 2.0 - float(context.wcs.u_origin[AXES.index(axis)])
 
 
-def _inner(approach: Approach, direction: int) -> str:
-    """Inside, the wall that is met moving left is the left one."""
+def _within(context: StepContext, approach: Approach, room: float) -> Approach:
+    """The same of a wall inside, with ``room`` to it from the middle; moving left one meets the left one."""
     name = approach.surface.rsplit(" ", 2)[0]
-    side = {("x", -1): "left", ("x", 1): "right", ("y", -1): "front", ("y", 1): "back"}[approach.axis, direction]
-    return f"{name}, {side} side"
+    met = {("x", -1): "left", ("x", 1): "right", ("y", -1): "front", ("y", 1): "back"}
+    surface = f"{name}, {met[approach.axis, approach.direction]} side"
+    return replace(approach, room=room, floor=context.holding.seat, surface=surface)
 
 
 def _width(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
@@ -158,16 +161,12 @@ def _rectangle(context: StepContext, cycle: ProbeCycle, known: Known, number: in
 
 
 def _edge(
-    context: StepContext, cycle: ProbeCycle, known: Known, number: int, axis: Axis, direction: int, place: float,
-    along: list[float], inside: bool = False, room: float | None = None,
-) -> tuple[list[Touch], list[Problem]]:  # fmt: skip
+    context: StepContext, cycle: ProbeCycle, known: Known, number: int, approaches: Sequence[Approach]
+) -> tuple[list[Touch], list[Problem]]:
+    """One touch or two of an edge."""
     touches: list[Touch] = []
     problems: list[Problem] = []
-    for k, at in enumerate(along):
-        approach = side_approach(context, cycle.on, axis, direction, place, at, cycle.feature or "")
-        if inside:
-            floor = context.holding.seat
-            approach = replace(approach, room=room, floor=floor, surface=_inner(approach, direction))
+    for k, approach in enumerate(approaches):
         touch, found = wall_touch(context, cycle, approach, known, number + k)
         touches.append(touch)
         problems += found
@@ -185,8 +184,10 @@ def _edge_angle(context: StepContext, cycle: ProbeCycle, known: Known, number: i
     length = extent.high(other) - extent.low(other)
     half = (cycle.spacing or _SPREAD * length) / 2.0
     middle = extent.middle_across(axis) + (cycle.moved or 0.0)
-    along = free_places(context, cycle, known, axis, [(place, direction)], [middle - half, middle + half])
-    touches, problems = _edge(context, cycle, known, number, axis, direction, place, along)
+    side = UprightSide(axis, direction, place)
+    along = free_places(context, cycle, known, [side], [middle - half, middle + half])
+    approaches = [side_approach(context, cycle, side, at) for at in along]
+    touches, problems = _edge(context, cycle, known, number, approaches)
     return Step(
         "edge angle", f"skew from {touches[0].surface}", cycle, tuple(touches), (),
         (Quantity("skew", "turned about Z", 0.0, is_angle=True),), tuple(problems), sets_skew=True,
@@ -212,14 +213,15 @@ def _corner(context: StepContext, cycle: ProbeCycle, known: Known, number: int) 
         wanted = [start + signs[other] * inset]
         if cycle.skew:
             wanted.append(wanted[0] + signs[other] * (cycle.spacing or _SPREAD * edge))
-        room = (extent.high(axis) - extent.low(axis)) / 2.0 - context.probe.ball_radius if inside else None
-        direction = -into if inside else into
-        along = free_places(context, cycle, known, axis, [(place, direction)], wanted)
+        side = UprightSide(axis, -into if inside else into, place)
+        along = free_places(context, cycle, known, [side], wanted)
         if axis == "x" and not cycle.skew and cycle.moved is not None:
             along = [wanted[0] + cycle.moved]
-        pair, found = _edge(
-            context, cycle, known, number + len(touches), axis, direction, place, along, inside, room
-        )  # fmt: skip
+        approaches = [side_approach(context, cycle, side, at) for at in along]
+        if inside:
+            room = (extent.high(axis) - extent.low(axis)) / 2.0 - context.probe.ball_radius
+            approaches = [_within(context, approach, room) for approach in approaches]
+        pair, found = _edge(context, cycle, known, number + len(touches), approaches)
         touches += pair
         problems += found
         at = place - float(context.wcs.u_origin[AXES.index(axis)])
@@ -247,9 +249,8 @@ def _bar(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> 
     touches: list[Touch] = []
     problems: list[Problem] = []
     for place, direction in ((float(low[k]), 1), (float(high[k]), -1)):
-        approach = side_approach(
-            at_middle, "stock", axis, direction, place, middle_across(context, axis) + (cycle.moved or 0.0)
-        )  # fmt: skip
+        side = UprightSide(axis, direction, place)
+        approach = side_approach(at_middle, cycle, side, middle_across(context, axis) + (cycle.moved or 0.0))
         touch, found = wall_touch(at_middle, cycle, approach, known, number + len(touches))
         # A round side is as high as a line, so that the needs of a wall say nothing; its way is tested as any other.
         problems += [problem for problem in found if problem.need == 1]

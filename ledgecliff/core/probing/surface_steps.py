@@ -11,7 +11,7 @@ from ..frames import AXES, Axis
 from ..model.cycles import ProbeCycle
 from .landing import top_landing
 from .landing_block import is_soft, landing_block, landing_place, landing_problems
-from .needs import begun_clear, no_landing, wall_problems, window_problems
+from .needs import AtWall, begun_clear, no_landing, wall_problems, window_problems
 from .step_context import Known, StepContext
 from .touches import AxisSetting, Knowledge, Quantity, Step, Touch, Wall
 from .walls import FreeWall
@@ -55,16 +55,8 @@ def jaw_step(context: StepContext, cycle: ProbeCycle, known: Known, number: int)
     unsure_along = context.unsure(known, axis, "fixture", u_at)
     problems = window_problems(touch, unsure_along)
     touch = begun_clear(touch, unsure_along)
-    problems += wall_problems(
-        touch=touch,
-        wall=wall,
-        floor=holding.seat,
-        u_contact=u_contact,
-        u_top=float(holding.u_stock[1][2]),
-        probe=probe,
-        z_unsure=known["z"].uncertainty,
-        overhang=0.0,
-    )
+    about = AtWall(wall, holding.seat, u_contact, float(holding.u_stock[1][2]), known["z"].uncertainty)
+    problems += wall_problems(touch, about, probe)
     strip = max(before, after) / 2.0
     unsure = context.unsure(known, other, "fixture", u_at)
     if strip < probe.ball_radius + unsure:

@@ -15,8 +15,8 @@ from ..frames import AXES
 from ..probing.touches import Place, Step, Touch
 from .actions import Action, Free, Let, Note, Protected, ResultRow, Search, StopIf, Turn, Word
 from .circle_lets import FOUND, circle_lets
-from .offset_writes import Target, offset_writes
-from .text import NumberWriter, share
+from .offset_writes import Writing, offset_writes
+from .text import share
 
 #: The effective ball radius, the place of the fast contact, the centre a round step starts from, single readings.
 RADIUS, FAST, CENTRE, READINGS = 100, 107, 101, 110
@@ -34,15 +34,9 @@ SKEW_LIMIT_DEG = 0.1
 class StepActions:
     """Actions of one step; ``number`` counts from 1 and makes labels and parameters its own."""
 
-    def __init__(
-        self, step: Step, number: int, own: Target, into: Target, numbers: NumberWriter, *, turned: bool,
-        jump: float | None = None,
-    ) -> None:  # fmt: skip
-        self._step, self._number = step, number
-        #: Readings are in the setup's own WCS, whatever offset is written.
-        self._own, self._into = own, into
-        self._n, self._b = numbers, numbers.in_brackets
-        self._turned, self._jump = turned, jump
+    def __init__(self, step: Step, number: int, writing: Writing) -> None:
+        self._step, self._number, self._writing = step, number, writing
+        self._n, self._b = writing.numbers, writing.numbers.in_brackets
         self._base = RESULTS_FROM + PER_STEP * (number - 1)
         self._label = number * 1000
         self.rows: list[ResultRow] = []
@@ -412,7 +406,7 @@ class StepActions:
             elif quantity.key == "tilt":
                 text = f"step {self._number}: the top is not level"
                 stops.append(StopIf(f"#{parameter} GT {self._n(step.size_tolerance)}", self._next(), text))
-            elif quantity.key == "skew" and not self._turned and step.cycle.action == "set":
+            elif quantity.key == "skew" and not self._writing.turns and step.cycle.action == "set":
                 text = f"step {self._number}: the part is turned, straighten it"
                 stops.append(StopIf(f"ABS[#{parameter}] GT {SKEW_LIMIT_DEG}", self._next(), text))
             elif step.kind == "presence":
@@ -431,9 +425,7 @@ class StepActions:
     def _writes(self) -> list[Action]:
         self._table()
         keys = {quantity.key: f"#{self._base + k}" for k, quantity in enumerate(self._step.finds)}
-        return offset_writes(
-            self._step, keys, self._own, self._into, self._n, self._next, turns=self._turned, jump=self._jump
-        )
+        return offset_writes(self._step, keys, self._writing, self._next)
 
     def _table(self) -> None:
         for k, quantity in enumerate(self._step.finds):

@@ -40,28 +40,30 @@ class Target:
         return f"#{self.parameter(9)}"
 
 
-def offset_writes(
-    step: Step, found: Mapping[str, str], own: Target, into: Target, numbers: NumberWriter,
-    label: Callable[[], str], *, turns: bool, jump: float | None,
-) -> list[Action]:  # fmt: skip
-    """The actions that write ``into`` from the parameters in which a step keeps what it ``found`` (by key).
+@dataclass(frozen=True)
+class Writing:
+    """Where the results of a program's steps go, and how they are spelled.
 
-    Readings are in the setup's ``own`` offset.  ``turns`` says that offsets can be turned and are in this program;
-    a change of more than ``jump`` waits for the operator.
+    Readings are in the setup's ``own`` offset, whatever is written ``into``.  ``turns`` says that offsets can be
+    turned and are in this program; a change of more than ``jump`` waits for the operator.
     """
-    writer = _OffsetWriter(
-        step=step, found=found, own=own, into=into, numbers=numbers, label=label, turns=turns, jump=jump
-    )
-    return writer.actions()
+
+    own: Target
+    into: Target
+    numbers: NumberWriter
+    turns: bool
+    jump: float | None
+
+
+def offset_writes(step: Step, found: Mapping[str, str], writing: Writing, label: Callable[[], str]) -> list[Action]:
+    """The actions that write an offset from the parameters in which a step keeps what it ``found`` (by key)."""
+    return _OffsetWriter(step, found, writing, label).actions()
 
 
 class _OffsetWriter:
-    def __init__(
-        self, step: Step, found: Mapping[str, str], own: Target, into: Target, numbers: NumberWriter,
-        label: Callable[[], str], turns: bool, jump: float | None,
-    ) -> None:  # fmt: skip
-        self._step, self._found, self._own, self._into = step, found, own, into
-        self._n, self._label, self._turns, self._jump = numbers, label, turns, jump
+    def __init__(self, step: Step, found: Mapping[str, str], writing: Writing, label: Callable[[], str]) -> None:
+        self._step, self._found, self._own, self._into = step, found, writing.own, writing.into
+        self._n, self._label, self._turns, self._jump = writing.numbers, label, writing.turns, writing.jump
 
     def actions(self) -> list[Action]:
         step = self._step

@@ -19,7 +19,7 @@ from ..probing.touches import ProbingPlan
 from ..setup_plan import SetupPlan
 from .actions import Action, Note, ResultRow, Word, Write
 from .cycle_actions import StepActions
-from .offset_writes import Target
+from .offset_writes import Target, Writing
 from .profile import ProfileWriter, profile_of
 from .text import NumberWriter
 
@@ -86,10 +86,8 @@ def _program(
     rows: list[ResultRow] = []
     for k, step in enumerate(steps):
         into = _target(machine, setup, step.into) if step.into else own
-        writer = StepActions(
-            step, plan.steps.index(step) + 1, own, into, numbers,
-            turned=turned, jump=setup.probing.jump,
-        )  # fmt: skip
+        writing = Writing(own, into, numbers, turned, setup.probing.jump)
+        writer = StepActions(step, plan.steps.index(step) + 1, writing)
         actions += writer.actions(first=k == 0)
         rows += writer.rows
     probe = machine.probe

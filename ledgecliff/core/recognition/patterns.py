@@ -5,10 +5,15 @@ Holes are equal when they open the same way, are as wide and as deep, and have t
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
+from numpy.typing import NDArray
 
 from ..frames import Array
 from .recognised import Recognised
+
+Indices = NDArray[np.intp]
 
 #: Fewer holes than this make no row and no circle.
 _LEAST = 3
@@ -16,6 +21,8 @@ _LEAST = 3
 _NEAREST = 8
 #: Places and pitches within this are the same (mm).
 _SAME = 0.02
+#: Among so many all are looked at.
+_FEW = 200
 
 
 def pattern_names(found: list[Recognised]) -> dict[int, str]:
@@ -89,6 +96,26 @@ def _on_a_circle(found: list[Recognised], holes: list[int]) -> list[int]:
     return [holes[k] for k in order] if float(np.ptp(steps) * radii.max()) < 2.0 * _SAME else []
 
 
+def _nearest_of_few(places: Array, points: Array, count: int) -> tuple[Array, Indices]:
+    """Distances (N, count) from points (N, 2) to those of some places (M, 2) that are nearest, and their numbers."""
+    apart = np.linalg.norm(points[:, None] - places, axis=2)
+    near = np.argsort(apart, axis=1, kind="stable")[:, :count]
+    return np.take_along_axis(apart, near, axis=1), near
+
+
+def _nearest_of_many(places: Array) -> Callable[[Array, Array, int], tuple[Array, Indices]]:
+    """The same in a tree of the places."""
+    from scipy.spatial import cKDTree  # slow to import, and few parts have so many equal holes
+
+    tree = cKDTree(places)
+
+    def nearest(_places: Array, points: Array, count: int) -> tuple[Array, Indices]:
+        apart, near = tree.query(points, k=list(range(1, count + 1)))
+        return np.asarray(apart), np.asarray(near)
+
+    return nearest
+
+
 def _rows(found: list[Recognised], holes: list[int]) -> list[list[int]]:
     """Three or more holes on one line at one pitch, each from one end to the other.
 
@@ -96,25 +123,23 @@ def _rows(found: list[Recognised], holes: list[int]) -> list[list[int]]:
     """
     if len(holes) < _LEAST:
         return []
-    from scipy.spatial import cKDTree  # slow to import, and few parts have so many equal holes
-
     places = _flat(found, holes)
-    tree = cKDTree(places)
-    near = tree.query(places, k=min(_NEAREST + 1, len(holes)))[1]
+    nearest = _nearest_of_few if len(places) <= _FEW else _nearest_of_many(places)
+    near = nearest(places, places, min(_NEAREST + 1, len(holes)))[1]
     first = np.repeat(np.arange(len(holes)), near.shape[1] - 1)
     second = near[:, 1:].reshape(-1)
     steps = places[second] - places[first]
-    behind = tree.query(places[first] - steps)[0] < _SAME
-    ahead, following = tree.query(places[second] + steps)
+    behind = nearest(places, places[first] - steps, 1)[0][:, 0] < _SAME
+    ahead, following = (each[:, 0] for each in nearest(places, places[second] + steps, 1))
     # Told from one end only, and where at least one more comes after the second.
     starts = ~behind & (ahead < _SAME) & ((steps[:, 0] > 0.0) | ((steps[:, 0] == 0.0) & (steps[:, 1] > 0.0)))
     rows = []
     for k in np.flatnonzero(starts).tolist():
         row = [int(first[k]), int(second[k]), int(following[k])]
         while True:
-            off, after = tree.query(places[row[-1]] + steps[k])
-            if off > _SAME or after in row:
+            off, after = nearest(places, places[row[-1:]] + steps[k], 1)
+            if off[0, 0] > _SAME or after[0, 0] in row:
                 break
-            row.append(int(after))
+            row.append(int(after[0, 0]))
         rows.append([holes[n] for n in row])
     return rows

@@ -58,6 +58,12 @@ class Playback:
                 return float(end)
         return None
 
+    def advanced(self, seconds: float, by: float, *, hold_at_touches: bool) -> tuple[float, bool]:
+        """The moment ``by`` seconds after another, or at a touch before it, and whether playing holds there."""
+        until = min(seconds + by, self.duration_s)
+        touch = self.touch_between(seconds, until) if hold_at_touches else None
+        return (until, until >= self.duration_s) if touch is None else (touch, True)
+
     def moves(self) -> tuple[tuple[Point, Point, bool], ...]:
         """Every move of the ball's centre in the WCS but the rapid ones, and whether it searched."""
         return tuple(

@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.optimize import linprog
 
 from ..errors import InvalidValueError
 from ..frames import Array, Placement
@@ -28,6 +27,8 @@ def underside(seat: Array, weight: Array, debris: Array) -> Array:
     ``seat`` (N, 2) are the corners it may rest on, ``weight`` (2,) its centre of gravity, ``debris`` (M, 3) places and
     heights over the seat (mm).  Raises ValueError where nothing holds it up, or the solver does not converge.
     """
+    from scipy.optimize import linprog  # it takes its time to import, and only a rehearsal needs it
+
     carried = np.vstack([np.column_stack([seat, np.zeros(len(seat))]), debris])
     under = np.column_stack([carried[:, :2], np.ones(len(carried))])
     found = linprog((*weight, 1.0), A_ub=-under, b_ub=-carried[:, 2], bounds=[(None, None)] * 3, method="highs")

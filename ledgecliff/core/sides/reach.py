@@ -58,16 +58,22 @@ class Coverage:
 
 @lru_cache(maxsize=16)
 def coverage(features: tuple[Feature, ...], geometry: PartGeometry, blank: InProcessStock) -> Coverage:
+    """Reach of everything that must be cut out of ``blank``, and which sides are enough."""
+    reaches = reaches_of(features, geometry, blank)
+    return Coverage(reaches, fewest_sides(geometry, blank, reaches))
+
+
+@lru_cache(maxsize=16)
+def reaches_of(features: tuple[Feature, ...], geometry: PartGeometry, blank: InProcessStock) -> tuple[Reach, ...]:
     """Reach of everything that must be cut out of ``blank``; named features keep their names."""
     names = _given_names(features, geometry)
     cut = sides_of_faces(geometry, blank)
-    reaches = [
+    return tuple(
         Reach(names.get(found.name, found.name), found.kind, sides, _tilt(found, sides), *_facing(found))
         for found in recognise(geometry)
         if found.kind not in _MEASURES and any(face in cut for face in found.faces)
         for sides in [_common(cut, found.faces)]
-    ]
-    return Coverage(tuple(reaches), fewest_sides(geometry, blank, tuple(reaches)))
+    )
 
 
 @lru_cache(maxsize=16)

@@ -352,8 +352,10 @@ class SimulatedMachine:
         assert self._feeler is not None, "only a probe can be touching"
         start, end = self._centre(self.position), self._centre(m_target)
         if self._met is not None:
-            # Straight back along the search, contact is lost where it was made.
             met, direction, _ = self._met
+            if sum((end[k] - start[k]) * direction[k] for k in range(3)) > _ON_LINE:
+                return None  # further in: from within a body its surface would seem far away
+            # Straight back along the search, contact is lost where it was made.
             back, length = math.dist(start, met) + 2.0 * TOUCHING, math.dist(start, end)
             if back <= length and all(
                 abs(end[k] - start[k] + direction[k] * length) < _ON_LINE

@@ -40,7 +40,7 @@ def probing_tape(setup: SetupPlan, probe: Probe, chosen: int = 0) -> Tape:
         lines += [
             TapeLine(f"{setting.axis.upper()} must read", setting.should_read, "total", "wcs") for setting in step.sets
         ]
-    lines.append(TapeLine("clearance height", setup.probing.w_clearance, source="clearance"))
+    lines.append(TapeLine("clearance height", setup.w_clearance, source="clearance"))
     ball, radius = said_bare(probe.ball_diameter), said_bare(probe.effective_radius)
     lines.append(note(f"ball {ball}, effective radius {radius}"))
     return Tape(f"{setup.setup.offset} · {setup.setup.name}", "probing, planned", tuple(lines))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from typing import assert_never
 
 from ..blanks import blank_corners, stock_size
 from ..datums import coordinate_tape, datum_words
@@ -11,18 +12,20 @@ from ..frames import AXES, Axis
 from ..holding import Holding, Jaws
 from ..holding.contact import overhangs
 from ..holding.holding import origin_words
+from ..lenses import LensKey, SceneKind
+from ..look import Look
 from ..model.holding import Vise
 from ..model.orientation import shown
 from ..plan import Plan
 from ..quantities import said, said_area, said_bare, said_volume
-from ..rehearsal.results import Rehearsal
-from ..route import Scene
 from ..setup_plan import SetupPlan
 from ..tape_lines import Tape, TapeLine, heading, note
 from ..turns.turn_plan import turns_of
 from .probing import probing_tape, rehearsed_tape
 from .turns import turn_tape
 
+#: Beside the table of another scene than a setup's.
+_OF_TABLE: dict[SceneKind, LensKey] = {"stock": "stock", "turn": "turn", "finished": "finished"}
 #: A fit closer than this is exact (mm).
 _WORTH_SAYING = 5e-4
 #: Gaps of the ladder that have a name in the trade.
@@ -84,14 +87,15 @@ def _height(setup: SetupPlan, key: str, name: str, u_z: float) -> TapeLine:
     return TapeLine(name, u_z - float(setup.wcs.u_origin[2]), source=key)
 
 
-def holding_tape(setup: SetupPlan) -> Tape:
-    """Heights from Z zero with every gap named, grip, seat and hat of one setup."""
+def holding_tape(setup: SetupPlan, *, whole: bool = True) -> Tape:
+    """Heights from Z zero with every gap named, grip, seat and hat of one setup; what all of its tools and touches
+    must be worked out for stands at the end, or is said to be coming where not the ``whole`` is wanted at once."""
     holding = setup.holding
     hat = float(holding.u_part[0][2] - holding.u_stock[0][2])
     above = float(holding.u_stock[1][2] - holding.u_part[1][2])
     lines = [
         heading("Heights from Z zero"),
-        TapeLine("clearance plane", setup.probing.w_clearance, source="clearance"),
+        TapeLine("clearance plane", setup.w_clearance, source="clearance"),
     ]
     lines += [_height(setup, rung.key, rung.name, rung.u_z) for rung in holding.heights()]
     if holding.jaws is not None:
@@ -106,11 +110,14 @@ def holding_tape(setup: SetupPlan) -> Tape:
         lines += [heading("Vise"), TapeLine("jaw opening", holding.opening, "total", "fixed jaw", signed=False)]
     lines += _contact_lines(setup)
     lines += _gap_lines(holding)
+    lines += (
+        [*_thin_lines(setup), *_reach_lines(setup)] if whole else [heading("Reach to spare"), note("being measured…")]
+    )
     return Tape(f"{setup.setup.offset} · {setup.setup.name}", "how it is held", tuple(lines))
 
 
 def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
-    """What is gripped, what it lies on, what stands out, and how thin it gets."""
+    """What is gripped, what it lies on and what stands out."""
     holding, seat, lines = setup.holding, setup.seat, list[TapeLine]()
     grip = setup.grip
     if grip is not None:
@@ -131,12 +138,18 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
     if beyond:
         lines.append(heading("Stands out over it"))
         lines += [TapeLine(f"to {way}", mm, signed=False) for way, mm in beyond.items()]
+    return lines
+
+
+def _thin_lines(setup: SetupPlan) -> list[TapeLine]:
     thin = setup.thinnest
-    if thin is not None:
-        lines.append(heading("Thinnest once it is cut"))
-        lines.append(TapeLine(f"{thin.kind}{', squeezed' if thin.squeezed else ''}", thin.mm, signed=False))
-        lines.append(TapeLine("stated least", setup.setup.least_wall, "note", signed=False))
-    return [*lines, *_reach_lines(setup)]
+    if thin is None:
+        return []
+    return [
+        heading("Thinnest once it is cut"),
+        TapeLine(f"{thin.kind}{', squeezed' if thin.squeezed else ''}", thin.mm, signed=False),
+        TapeLine("stated least", setup.setup.least_wall, "note", signed=False),
+    ]
 
 
 def _reach_lines(setup: SetupPlan) -> list[TapeLine]:
@@ -291,27 +304,41 @@ def _source(setup: SetupPlan, axis: Axis) -> str:
     return datum_words(axis, setup.setup.datum.axis(axis))
 
 
-def scene_tape(
-    plan: Plan, scene: Scene, lens: str, rehearsal: Rehearsal | None, picked: str, operation: int = 0
-) -> Tape:
-    """The tape that goes with what the stage shows; a picked feature shows its coordinates instead.
+def scene_tape(look: Look, lens: LensKey) -> Tape:
+    """The tape that goes with what the stage shows; a picked feature shows its coordinates instead."""
+    match lens:
+        case "turn":
+            return turn_tape(turns_of(look.plan)[look.setup.index - 1], look.picked)
+        case "part":
+            return part_tape(look.plan, look.picked)
+        case "stock" | "sides":
+            return stock_tape(look.plan)
+        case "finished":
+            return finished_tape(look.plan)
+        case "hold" | "cut" | "datum" | "probe" | "hand" | "rehearse" | "release":
+            return _setup_tape(look, lens)
+        case "table":
+            return (
+                _setup_tape(look, lens) if look.scene.kind == "setup" else scene_tape(look, _OF_TABLE[look.scene.kind])
+            )
+        case _:
+            assert_never(lens)
 
-    ``operation`` is the number of what is shown of a setup: its operation, or through the probe lens its step.
-    """
-    if scene.kind == "turn" and scene.setup is not None:
-        return turn_tape(turns_of(plan)[scene.setup - 1], picked)
-    if scene.kind == "stock" and lens == "part":
-        return part_tape(plan, picked)
-    if scene.kind != "setup" or scene.setup is None:
-        return stock_tape(plan) if scene.kind == "stock" else finished_tape(plan)
-    setup = plan.setups[scene.setup]
-    feature = plan.job.part.feature(picked)
+
+def _setup_tape(look: Look, lens: LensKey) -> Tape:
+    setup = look.setup
+    feature = look.plan.job.part.feature(look.picked)
     if feature is not None and lens != "probe":
         return coordinate_tape(feature, setup.wcs, setup.setup.name)
-    if lens in ("rehearse", "release") and rehearsal is not None:
-        return rehearsed_tape(setup, rehearsal.setups[scene.setup], setup.machine.probe, rehearsal.seed)
-    if lens == "probe":
-        return probing_tape(setup, setup.machine.probe, operation)
-    if lens == "cut":
-        return cut_tape(setup, operation)
-    return holding_tape(setup) if lens == "hold" else datum_tape(setup)
+    match lens:
+        case "hold":
+            return holding_tape(setup, whole=look.whole)
+        case "cut":
+            return cut_tape(setup, look.number)
+        case "probe":
+            return probing_tape(setup, setup.machine.probe, look.number)
+        case "rehearse" | "release" if look.rehearsal is not None:
+            rehearsed = look.rehearsal.setups[setup.index]
+            return rehearsed_tape(setup, rehearsed, setup.machine.probe, look.rehearsal.seed)
+        case _:
+            return datum_tape(setup)

@@ -23,7 +23,6 @@ from .readings import (
     HalfSize,
     HandReadings,
     KnownValue,
-    LevelSide,
     Spigot,
     Swept,
     TestCut,
@@ -103,15 +102,9 @@ def _worked(axis: Axis, reading: Model) -> tuple[list[TapeLine], float]:
             lines, surface = _touched(reading)
             return _ends(axis, lines, surface, reading.should_read)
         case HalfSize():
-            lines, surface = _touched(reading)
-            return _half_on(
-                axis, lines, surface, reading.side, reading.measured_size, "measured size", reading.should_read
-            )
+            return _half_on(axis, reading, reading.measured_size, "measured size")
         case Spigot():
-            lines, surface = _touched(reading)
-            return _half_on(
-                axis, lines, surface, reading.side, reading.spigot_diameter, "spigot's diameter", reading.should_read
-            )  # fmt: skip
+            return _half_on(axis, reading, reading.spigot_diameter, "spigot's diameter")
         case WallToWall():
             return _walls(axis, reading)
         case Swept():
@@ -153,13 +146,12 @@ def _ends(axis: Axis, lines: list[TapeLine], found: float, should_read: float) -
     ], offset
 
 
-def _half_on(
-    axis: Axis, lines: list[TapeLine], surface: float, side: LevelSide, size: float, words: str, should_read: float
-) -> tuple[list[TapeLine], float]:
+def _half_on(axis: Axis, reading: HalfSize | Spigot, size: float, words: str) -> tuple[list[TapeLine], float]:
     """From a side half a size on, the way the tool moved, to the middle."""
-    half = DIRECTION[side] * size / 2.0
+    lines, surface = _touched(reading)
+    half = DIRECTION[reading.side] * size / 2.0
     lines = [*lines, TapeLine(f"half of {words}", half), TapeLine("middle", surface + half, "sum")]
-    return _ends(axis, lines, surface + half, should_read)
+    return _ends(axis, lines, surface + half, reading.should_read)
 
 
 def _walls(axis: Axis, reading: WallToWall) -> tuple[list[TapeLine], float]:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..frames import AXES, Axis
+from ..frames import AXES, Array, Axis
 from ..model.holding import ViseHold
 from ..probing.proposals import SIDE_OF, opens_upward
 from ..setup_plan import SetupPlan
@@ -74,13 +74,13 @@ def surfaces_of(setup: SetupPlan) -> tuple[Surface, ...]:
         ends = (np.array(block.low) - origin, np.array(block.high) - origin)
         # The face looks at the stock, away from where the jaw stands.
         face = jaws.face - float(origin[jaws.axis])
-        found.append(_upright("fixed jaw", axis, -jaws.toward, face, *ends, of_fixture=True))
+        found.append(_upright("fixed jaw", axis, -jaws.toward, face, ends, of_fixture=True))
     stop = holding.block("stop")
     if stop is not None and isinstance(holding.hold, ViseHold) and holding.hold.stop is not None:
         ends = (np.array(stop.low) - origin, np.array(stop.high) - origin)
         at_left = holding.hold.stop.side == "left"
         face = float(ends[1 if at_left else 0][0])
-        found.append(_upright("stop", "x", 1 if at_left else -1, face, *ends, of_fixture=True))
+        found.append(_upright("stop", "x", 1 if at_left else -1, face, ends, of_fixture=True))
     tops = {"stock top": float(high[2]), holding.seat_name: holding.reference - float(origin[2])}
     if jaws is not None:
         tops["jaw top"] = jaws.top - float(origin[2])
@@ -107,13 +107,14 @@ def rounds_of(setup: SetupPlan) -> tuple[Round, ...]:
 def _side(axis: Axis, sign: int, low: np.ndarray, high: np.ndarray) -> Surface:
     side = SIDE_OF[axis, sign]
     k = AXES.index(axis)
-    return _upright(f"{side} side", axis, sign, float((high if sign > 0 else low)[k]), low, high)
+    return _upright(f"{side} side", axis, sign, float((high if sign > 0 else low)[k]), (low, high))
 
 
 def _upright(
-    name: str, axis: Axis, faces: int, at: float, low: np.ndarray, high: np.ndarray, *, of_fixture: bool = False
+    name: str, axis: Axis, faces: int, at: float, ends: tuple[Array, Array], *, of_fixture: bool = False
 ) -> Surface:
-    """``faces`` is the sign of the direction it looks in."""
+    """``faces`` is the sign of the direction it looks in; it is as long as what is between two ``ends`` (3,)."""
+    low, high = ends
     side: LevelSide = {("x", -1): "left", ("x", 1): "right", ("y", -1): "front", ("y", 1): "back"}[axis, faces]  # type: ignore[assignment]
     if axis == "x":
         return Surface(name, axis, side, at, ((at, float(low[1])), (at, float(high[1]))), of_fixture)

@@ -8,6 +8,7 @@ so that piece and border hold each other where one's wall at ``z`` and the other
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -59,13 +60,17 @@ def frame_stock(before: SetupPlan, after: SetupPlan, slot: FrameSlot) -> FrameSt
     border = left_behind - piece
     bands = _bands(slot, middle)
     low, high = (float(piece.bounding_box()[k]) for k in (2, 5))
-    engaged = _engaged(piece, border, bands, low, high)
+
+    def engaged_with(what: manifold3d.Manifold) -> float:
+        return _engaged(what, border, bands, low, high)
+
+    engaged = engaged_with(piece)
     return FrameStock(
         engaged,
         high - low,
         _left(slot, middle, left_behind, low, high),
         float((transformed(before.geometry.solid, before.setup.orientation.matrix()) ^ _cut(before, index)).volume()),
-        _cut_away(before, after, border, bands, low, high, engaged),
+        _cut_away(before, after, engaged_with, engaged),
         _tabs_in_touch(slot, middle),
     )
 
@@ -134,13 +139,12 @@ def _bridge(at: Array, out: Array, slot: FrameSlot) -> manifold3d.CrossSection:
 
 
 def _cut_away(
-    before: SetupPlan, after: SetupPlan, border: manifold3d.Manifold, bands: _Bands, low: float, high: float,
-    engaged: float,
-) -> tuple[str, float] | None:  # fmt: skip
+    before: SetupPlan, after: SetupPlan, engaged_with: Callable[[manifold3d.Manifold], float], engaged: float
+) -> tuple[str, float] | None:
     """The first operation after the turn that takes the walls away which hold the piece."""
     matrix = before.setup.orientation.matrix()
     for k, operation in enumerate(after.setup.operations):
-        left = _engaged(transformed(after.cutting.after(k).solid, matrix), border, bands, low, high)
+        left = engaged_with(transformed(after.cutting.after(k).solid, matrix))
         if left < engaged / 2.0 - _SAME:
             return operation.name, left
     return None

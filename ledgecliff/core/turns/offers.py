@@ -141,7 +141,8 @@ def _expected(turn: TurnPlan, way: Way) -> float:
     if way in _PROBED:
         x, y = _PROBED[way]
         datum = turn.after.setup.datum.model_copy(update={"x": AxisDatum(source=x), "y": AxisDatum(source=y)})
-        after = replace(turn.after, setup=turn.after.setup.model_copy(update={"datum": datum}))
+        setup = turn.after.setup.model_copy(update={"datum": datum})
+        after = replace(turn.after, clamping=replace(turn.after.clamping, setup=setup))
         return max(expected_error(contributions(turn.before, after, axis)) for axis in ("x", "y"))
     play = _play(turn, way)
     return max(expected_error(contributions(turn.before, turn.after, axis, play)) for axis in ("x", "y"))

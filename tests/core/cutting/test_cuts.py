@@ -5,15 +5,24 @@ from __future__ import annotations
 import math
 import unittest
 
+import manifold3d
 import numpy as np
 
-from ledgecliff.core.model.operations import EdgeBreak, Face, Hole, Outline, Pocket, Region, Seen, Slot
+from ledgecliff.core.blanks import box, transformed
+from ledgecliff.core.cutting.cuts import Cut, below, can_cut, cut_floor, into_part, split, states_its_shape
+from ledgecliff.core.cutting.views import view_of
+from ledgecliff.core.model.operations import Bore, EdgeBreak, Face, Hole, Outline, Pocket, Region, Seen, Slot
 from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.stock import Allowance
+from ledgecliff.core.registration.removed import piece_area
+from ledgecliff.core.solids.geometry import COARSE_DEFLECTION
 from tests.jobs import block_job, feature, plan_of, setup
+from tests.turn_jobs import ring_plan
 
 HOLE = feature("hole", "hole", (20, 20, 20), diameter=8, depth=12)
 THROUGH = feature("through", "hole", (45, 20, 20), diameter=6, through=True)
+#: How deep it goes is not stated.
+DEEP = feature("deep", "hole", (10, 30, 20), diameter=3)
 POCKET = feature("pocket", "pocket", (30, 20, 12), length=20, width=16, depth=8, radius=3, lengthwise="+X")
 SLOT = feature("slot", "slot", (30, 20, 20), length=60, width=10, depth=5, lengthwise="+X")
 BREAK = feature("break", "edge break", (20, 20, 20), diameter=10, depth=1)
@@ -50,6 +59,133 @@ class HoleTest(unittest.TestCase):
 
     def test_a_blind_hole_cannot_be_made_from_below(self):
         self.assertEqual(taken(Hole(name="h", tool=3, on="hole"), features=(HOLE,), up="-Z"), 0)
+
+
+class FloorTest(unittest.TestCase):
+    """How low each operation sends its tool: a block 20 high in stock of 26."""
+
+    def floor(self, operation, **more):
+        plan = plan_of(
+            block_job(setup(operation), features=(HOLE, THROUGH, DEEP, POCKET, SLOT), stock=(60, 40, 26), **more)
+        )
+        one = plan.setups[0]
+        return cut_floor(one.geometry, one.cuts[0], float(one.before.u_corners(one.setup.orientation)[0][2]))
+
+    def test_each_operation(self):
+        bottom = 0.0
+        for operation, expected in (
+            (Face(name="f", tool=1, leave=0.25), 20.25),
+            (Outline(name="o", tool=1, below=1.5), bottom - 1.5),
+            (Seen(name="s", tool=1, below=-4.0), bottom + 4.0),
+            (Hole(name="h", tool=3, on="hole", point=2.4), 20 - 12 - 2.4),
+            (Hole(name="h", tool=3, on="hole", beyond=0.7, point=2.4), 20 - 12 - 0.7 - 2.4),
+            (Hole(name="h", tool=3, on="through", point=2.4), bottom - 2.4),
+            (Hole(name="h", tool=3, on="through", beyond=2, point=1.8), bottom - 2 - 1.8),
+            (Pocket(name="p", tool=3, on="pocket"), 12.0),
+            (Slot(name="t", tool=3, on="slot"), 15.0),
+            (Hole(name="h", tool=3, on="deep", beyond=1.0), bottom - 1.0),
+            (Region(name="r", tool=3, left=0, right=10, front=0, back=10, depth=6.0), 14.0),
+        ):
+            with self.subTest(operation.name, operation=operation):
+                self.assertAlmostEqual(self.floor(operation), expected)
+
+    def test_a_bore_and_pins_count_from_under_the_stock(self):
+        """The bore goes through whatever the stock is high; pins stand in what lies under it."""
+        bored = Bore(name="b", tool=3, on="through", beyond=0.5)
+        self.assertAlmostEqual(self.floor(bored), self.stock_bottom() - 0.5)
+        ring = ring_plan("on-pins")
+        setup_plan = ring.setups[0]
+        k, pins = next((k, o) for k, o in enumerate(setup_plan.setup.operations) if o.removes == "pin bores")
+        low = float(setup_plan.before.u_corners(setup_plan.setup.orientation)[0][2])
+        self.assertAlmostEqual(cut_floor(setup_plan.geometry, setup_plan.cuts[k], low), low - pins.into_board)
+
+    def stock_bottom(self):
+        one = plan_of(block_job(setup(), features=(HOLE, THROUGH), stock=(60, 40, 26))).setups[0]
+        return float(one.before.u_corners(one.setup.orientation)[0][2])
+
+
+class IntoPartTest(unittest.TestCase):
+    """Only what states its own shape can cut into the part, and a facet's depth is no cut."""
+
+    def into(self, operation, features):
+        one = plan_of(block_job(setup(operation), features=features, stock=(60, 40, 20))).setups[0]
+        return into_part(one.geometry, one.cuts[0], one.cutting.removed(0))
+
+    def test_a_hole_deeper_than_the_parts_own(self):
+        """Two deeper, less a facet's depth all round, above and below."""
+        loss = 1.2 * COARSE_DEFLECTION
+        found = self.into(Hole(name="h", tool=3, on="hole", beyond=2.0), (HOLE,))
+        self.assertAlmostEqual(found / (math.pi * (4 - loss) ** 2 * (2 - 2 * loss)), 1.0, delta=0.06)
+        self.assertEqual(self.into(Hole(name="h", tool=3, on="hole"), (HOLE,)), 0.0)
+
+    def test_a_drills_point_is_stated_and_no_cut_into_the_part(self):
+        self.assertEqual(self.into(Hole(name="h", tool=3, on="hole", point=2.4), (HOLE,)), 0.0)
+        flat = self.into(Hole(name="h", tool=3, on="hole", beyond=2.0), (HOLE,))
+        pointed = self.into(Hole(name="h", tool=3, on="hole", beyond=2.0, point=2.4), (HOLE,))
+        self.assertAlmostEqual(pointed, flat, delta=0.02 * flat)
+
+    def test_a_bore_that_goes_through_what_ends_in_the_part(self):
+        """The lower 8 of the block, where the hole ends 12 deep."""
+        loss = 1.2 * COARSE_DEFLECTION
+        found = self.into(Bore(name="b", tool=3, on="hole"), (HOLE,))
+        self.assertAlmostEqual(found / (math.pi * (4 - loss) ** 2 * (8 - 2 * loss)), 1.0, delta=0.06)
+        self.assertEqual(self.into(Bore(name="b", tool=3, on="through"), (THROUGH,)), 0.0)
+
+    def test_all_others_leave_what_is_part(self):
+        for operation in (Pocket(name="p", tool=3, on="pocket"), Seen(name="s", tool=1, below=-4.0)):
+            self.assertFalse(states_its_shape(operation))
+            self.assertEqual(self.into(operation, (POCKET,)), 0.0)
+        whole = plan_of(block_job(setup(), stock=(60, 40, 20))).setups[0]
+        one = Cut(whole.setup.orientation, Pocket(name="p", tool=3, on="pocket"), (POCKET,))
+        self.assertEqual(into_part(whole.geometry, one, whole.geometry.solid), 0.0, "whatever it took")
+
+
+class WhereItStandsTest(unittest.TestCase):
+    def test_all_seen_above_a_height_and_below_the_part(self):
+        """Stock 64 x 44 round a block 60 x 40 x 20: all round it, down to 4 over its underside or right down."""
+        ring = 64 * 44 - 60 * 40
+        for under, high in ((-4.0, 16.0), (0.0, 20.0)):
+            volume = taken(Seen(name="s", tool=1, below=under), stock=(64, 44, 20))
+            self.assertAlmostEqual(volume, ring * high, places=3)
+
+    def test_below_a_height(self):
+        block = box((0, 0, 0), (10, 10, 10))
+        self.assertAlmostEqual(below(block, 3.0).volume(), 300.0)
+        self.assertAlmostEqual(below(block.translate((0, 0, -20)), -12.0).volume(), 800.0)
+
+    def test_which_way_a_feature_opens_decides_what_can_be_cut(self):
+        up, over = Orientation(), Orientation(up="-Z", right="+X")
+        pocket_through = POCKET.model_copy(update={"through": True})
+        for operation, features, from_above, from_below in (
+            (Hole(name="h", tool=3, on="hole"), (HOLE,), True, False),
+            (Hole(name="h", tool=3, on="through"), (THROUGH,), True, True),
+            (Bore(name="b", tool=3, on="hole"), (HOLE,), True, True),
+            (Bore(name="b", tool=3, on="slot"), (SLOT,), False, False),
+            (Pocket(name="p", tool=3, on="pocket"), (POCKET,), True, False),
+            (Pocket(name="p", tool=3, on="pocket"), (pocket_through,), True, True),
+            (Slot(name="t", tool=3, on="slot"), (SLOT,), True, False),
+            (EdgeBreak(name="e", tool=3, on=("break",)), (BREAK,), True, False),
+            (Face(name="f", tool=1), (), True, True),
+        ):
+            with self.subTest(operation.name, on=[f.name for f in features]):
+                self.assertEqual((can_cut(operation, features, up), can_cut(operation, features, over)),
+                                 (from_above, from_below))  # fmt: skip
+
+    def test_the_border_of_a_frame_stays_behind(self):
+        """The piece alone, wherever the border's stock ends; what is taken is all the rest."""
+        plan = ring_plan("in-a-frame")
+        one = plan.setups[0]
+        slot = next(o for o in one.setup.operations if o.removes == "frame slot")
+        matrix = one.setup.orientation.matrix()
+        solid = transformed(one.after.solid, matrix)
+        cut = Cut(one.setup.orientation, slot, (), piece_only=True)
+        left, gone = split(solid, one.geometry.coarse, one.geometry, cut)
+        middle = view_of(one.geometry.coarse, one.geometry, one.setup.orientation).middle
+        high = box((-1e4, -1e4, -1e3), (1e4, 1e4, 1e3))
+        piece = manifold3d.Manifold.extrude(piece_area(slot, middle), 2e3).translate((0, 0, -1e3)) ^ high
+        self.assertAlmostEqual((left - piece).volume(), 0.0, places=3)
+        self.assertAlmostEqual(left.volume(), (solid ^ piece).volume(), places=2)
+        self.assertAlmostEqual(left.volume() + gone.volume(), solid.volume(), places=2)
 
 
 class PocketAndSlotTest(unittest.TestCase):

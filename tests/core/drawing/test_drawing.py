@@ -24,6 +24,8 @@ from ledgecliff.core.drawing.projection import (
 )
 from ledgecliff.core.drawing.raster import NOTHING, depth_buffer
 from ledgecliff.core.drawing.stage import scene_views, setup_views
+from ledgecliff.core.lenses import lenses_of
+from ledgecliff.core.look import Look
 from ledgecliff.core.route import scenes_of
 from tests.core.solids.test_solids import mesh_of
 from tests.helpers import demo, demo_plan, plan_with
@@ -219,14 +221,15 @@ class SetupViewsTest(unittest.TestCase):
 class SceneViewsTest(unittest.TestCase):
     def test_every_scene_has_two_drawings_with_something_on_them(self):
         for scene in scenes_of(demo_plan()):
-            for drawing in scene_views(demo_plan(), scene, "hold"):
-                self.assertTrue(any(isinstance(item, Lines) and len(item.segments) for item in drawing.items))
-                self.assertGreater(drawing.high[0], drawing.low[0])
+            for lens in lenses_of(scene.kind):
+                for drawing in scene_views(Look(demo_plan(), scene), lens.key):
+                    self.assertTrue(any(isinstance(item, Lines) and len(item.segments) for item in drawing.items))
+                    self.assertGreater(drawing.high[0], drawing.low[0])
 
     def test_a_turn_about_x_swaps_front_and_back_only(self):
         scene = next(scene for scene in scenes_of(demo_plan()) if scene.kind == "turn")
         labels = []
-        for drawing in scene_views(demo_plan(), scene, "hold"):
+        for drawing in scene_views(Look(demo_plan(), scene), "turn"):
             labels.append({i.text: i.at for i in drawing.items if getattr(i, "text", "").startswith("bolt")})
         for name, (x, y) in labels[0].items():
             self.assertAlmostEqual(labels[1][name][0], x)

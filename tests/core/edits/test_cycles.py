@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from typing import get_args
 
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.cycles import (
@@ -14,10 +15,13 @@ from ledgecliff.core.edits.cycles import (
     remove_cycle,
     set_cycle,
     take_over,
+    values_of,
 )
 from ledgecliff.core.edits.parts import rename_feature, users_of
 from ledgecliff.core.edits.setups import remove_operation, rename_operation
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.model.cycles import CycleKind
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.programs.released import probing_text
 from ledgecliff.store.demo import demo_job
@@ -25,6 +29,38 @@ from ledgecliff.store.job_files import read_job
 from tests.core.reading_back.test_cycles import CYCLES, job_with
 from tests.helpers import demo, demo_plan, models
 from tests.jobs import plan_of
+
+#: A value for each field that is not its usual one.
+OTHER = {
+    "reads": 7.0, "moved": 6.0, "spacing": 31.0, "depth": 6.5, "angles_deg": (90, 210, 330), "tilt": 0.3,
+    "below": 0.33, "rise": 0.3, "above": 0.66,
+}  # fmt: skip
+
+
+class ValuesTest(unittest.TestCase):
+    """The fields shown of a kind of cycle are those that matter to it, no more and no less."""
+
+    def outcome(self, cycle):
+        plan = plan_of(job_with(cycle))
+        return probing_text(plan, 1), sorted(f.code for f in findings_of(plan))
+
+    def test_each_kind(self):
+        seen, useless = set(), set()
+        for name, cycle in CYCLES.items():
+            before, values = self.outcome(cycle), values_of(cycle)
+            seen.add(cycle.kind)
+            for field, value in OTHER.items():
+                try:
+                    after = self.outcome(cycle.model_validate(cycle.model_dump() | {field: value}))
+                except ValueError:
+                    self.assertNotIn(field, values, f"{name}: {field} is refused, so it is no value of it")
+                    continue
+                if field not in values:
+                    self.assertTrue(after == before, f"{name}: {field} matters and is not shown")
+                elif after == before:
+                    useless.add((name, field))
+        self.assertEqual(useless, set(), "shown without mattering")
+        self.assertEqual(seen, set(get_args(CycleKind)) - {"bar", "rotary axis"})
 
 
 class ListTest(unittest.TestCase):

@@ -8,11 +8,10 @@ from ledgecliff.core import changing
 from ledgecliff.core.edits import lying
 from ledgecliff.core.finding import SEVERITIES
 from ledgecliff.core.findings.probing_rules import SEVERITY_OF
-from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.findings.rules import findings_of, worst_of
 from ledgecliff.core.model.operations import Pocket
 from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.plan import make_plan
-from ledgecliff.core.route import scenes_of
 from ledgecliff.store.identity import new_id
 from tests.helpers import changed, codes, demo, demo_plan, models, plan_with
 from tests.jobs import block_job, feature, plan_of
@@ -224,8 +223,9 @@ class ShapeTest(unittest.TestCase):
 
     def test_a_finding_marks_its_scene(self):
         plan = plan_with((("setups", 0, "hold", "parallels_height"), 36.0))
-        self.assertEqual({scene.title: scene.worst for scene in scenes_of(plan)}["Op 10"], "hazard")
-        self.assertIsNone({scene.title: scene.worst for scene in scenes_of(plan)}["Op 20"])
+        self.assertEqual(worst_of(findings_of(plan), "Op 10"), "hazard")
+        self.assertIsNone(worst_of(findings_of(plan), "Op 20"))
+        self.assertEqual(worst_of(findings_of(plan), ""), "warning", "against the stock")
 
     def test_no_edit_of_the_demo_makes_a_rule_fall_over(self):
         """Rules must stand any job the model accepts: all orientations of either setup."""

@@ -112,7 +112,10 @@ class WinchCheekTest(unittest.TestCase):
             found = measure(self.setup, self.touches(unit, wcs=now, before=before))
             self.assertEqual([change.confirm for change in found.changes], [False, True, False])
             self.assertAlmostEqual(found.changes[1].by, -1.1 * limit)
-        own = replace(self.setup, setup=set_value(self.setup.setup, ("probing", "jump"), 2.0))
+        own = replace(
+            self.setup,
+            clamping=replace(self.setup.clamping, setup=set_value(self.setup.setup, ("probing", "jump"), 2.0)),
+        )
         self.assertFalse(any(change.confirm for change in measure(own, self.touches(wcs=now, before=before)).changes))
         self.assertEqual(measure(self.setup, self.touches()).changes, ())
 

@@ -90,6 +90,20 @@ class CornerTest(unittest.TestCase):
         self.assertAlmostEqual(math.degrees(skew_rad(a, 0)), degrees, places=7)
         self.assertAlmostEqual(math.degrees(skew_rad(b, 1)), degrees, places=7)
 
+    def test_edges_that_meet_at_any_angle(self):
+        """From the origin along X, and through (5, 3) at 60 degrees: the foot lies 3 / tan 60 before it."""
+        flat = Edge(np.array([-40.0, 0.0]), np.array([1.0, 0.0]), None, 0.0)
+        slant = Edge(np.array([5.0, 3.0]), np.array([0.5, math.sqrt(0.75)]), None, 0.0)
+        for a, b in ((flat, slant), (slant, flat)):
+            np.testing.assert_allclose(corner(a, b), (5.0 - 3.0 / math.sqrt(3.0), 0.0), atol=1e-12)
+
+    def test_an_edge_has_no_sense(self):
+        """Fitted from the far end, its skew is the same."""
+        for axis in (0, 1):
+            along = np.array(rotation("z", 2.0))[:2, :2] @ np.eye(2)[axis]
+            for direction in (along, -along):
+                self.assertAlmostEqual(math.degrees(skew_rad(Edge(np.zeros(2), direction, None, 0.0), axis)), 2.0)
+
     def test_uncertainty_of_two_touches(self):
         """√2 u / spacing: 0.002 over 80 mm is 0.0000354 rad."""
         edge = edge_through(np.array([[0.0, 0.0], [80.0, 0.1]]), (0.0, 1.0), 2.0, repeatability=0.002)

@@ -6,13 +6,15 @@ import cmath
 import itertools
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.optimize import minimize
 
 from ledgecliff.core.registration.pins import image
-from ledgecliff.core.registration.seats import RoundPlace, Seat, seats
+from ledgecliff.core.registration.seats import RoundPlace, Seat, _same, seats
 
 PLAY = 0.04
 places = st.lists(
@@ -44,6 +46,34 @@ def brute_force(pins, turn, tolerance):
             off = np.abs(factor * (s - s.mean()) + p.mean() - p)
             count[turned] += bool(off.max() <= tolerance)
     return count
+
+
+def worst_miss(bores, pins, turn, seat):
+    """How far the worst pin is off the bore that it comes nearest to going in, beyond their play."""
+    q = np.array([[b.x, b.y] for b in bores])
+    if seat.turned:
+        q = q * ((1.0, -1.0) if turn == "x" else (-1.0, 1.0))
+    middle, c, s = q.mean(axis=0), math.cos(math.radians(seat.spin_deg)), math.sin(math.radians(seat.spin_deg))
+    placed = (q - middle) @ np.array([[c, s], [-s, c]]) + middle + seat.shift
+    best = np.inf
+    for order in itertools.permutations(range(len(bores)), len(pins)):
+        off = [
+            math.dist(placed[k], (pin.x, pin.y)) - (bores[k].diameter - pin.diameter) / 2.0
+            for k, pin in zip(order, pins, strict=True)
+        ]
+        best = min(best, max(off))
+    return best
+
+
+def least_near(bores, pins, turn, seat):
+    """The least worst miss of any placement near a seat, by searching for it."""
+
+    def miss(place):
+        return worst_miss(bores, pins, turn, replace(seat, spin_deg=math.degrees(place[0]), shift=place[1:]))
+
+    start = np.array([math.radians(seat.spin_deg), *seat.shift])
+    options = {"xatol": 1e-7, "fatol": 1e-7, "maxiter": 4000}
+    return minimize(miss, start, method="Nelder-Mead", options=options).fun
 
 
 class WorkedFactsTest(unittest.TestCase):
@@ -105,6 +135,45 @@ class SeatTest(unittest.TestCase):
         bores = [RoundPlace(-90, 0, 6.04), RoundPlace(90, 0, 4.0), RoundPlace(94, 0, 14.2)]
         pins = [RoundPlace(-90, 0, 6), RoundPlace(90, 0, 6)]
         self.assertTrue(seats(bores, pins, "x")[0].seats)
+
+    def test_a_seat_lies_as_it_is_told(self):
+        """Bores turned over, spun about their middle and shifted as told: each pin has one of its own, as far off as
+        told and no further; and no other place nearby is better."""
+        draw = np.random.default_rng(4)
+        for _ in range(60):
+            turn = draw.choice(["x", "y"])
+            bores = [RoundPlace(*draw.uniform(-90, 90, 2), draw.uniform(6.0, 9.0)) for _ in range(draw.integers(3, 6))]
+            taken = bores[: draw.integers(2, len(bores) + 1)]
+            pins = [image(RoundPlace(*(np.array([b.x, b.y]) + draw.uniform(-0.3, 0.3, 2)), 6.0), turn) for b in taken]
+            for seat in seats(bores, pins, turn):
+                self.assertAlmostEqual(worst_miss(bores, pins, turn, seat), seat.miss, places=6)
+                if seat.miss > 0.0:
+                    # What seats is not looked at further.
+                    self.assertLess(seat.miss - least_near(bores, pins, turn, seat), 2e-4)
+
+    def test_none_is_told_twice(self):
+        """Wide bores near each other: many pairs of them lead to the same placement."""
+        draw = np.random.default_rng(9)
+        told = 0
+        for _ in range(40):
+            pins = [(*draw.uniform(-12, 12, 2), 6.0) for _ in range(4)]
+            ways = found(pins, play=3.0)
+            told += len(ways)
+            for a, b in itertools.combinations(ways, 2):
+                turn = abs(cmath.phase(cmath.rect(1.0, math.radians(a.spin_deg - b.spin_deg))))
+                same = a.turned == b.turned and turn < 1e-3 and math.dist(a.shift, b.shift) < 0.02
+                self.assertFalse(same, (a, b))
+        self.assertGreater(told, 50)
+
+    def test_half_a_turn_from_either_side_is_the_same(self):
+        for a, b, same in ((179.99999, -179.99999, True), (-179.99999, 179.99999, True), (179.0, -179.0, False)):
+            self.assertEqual(_same(Seat(True, a, (0.0, 0.0), 0.0), Seat(True, b, (0.0, 0.0), 0.0)), same, (a, b))
+
+    def test_half_a_millimetre_is_nearly_and_more_is_not(self):
+        """Two pins 180 apart, bores further apart by as much as each misses at either end."""
+        for off, told in ((0.45, True), (0.55, False), (0.7, False)):
+            bores = [RoundPlace(-90 - off, 0, 6), RoundPlace(90 + off, 0, 6)]
+            self.assertEqual(bool(seats(bores, [RoundPlace(-90, 0, 6), RoundPlace(90, 0, 6)], "x")), told, off)
 
     def test_words(self):
         for spin, shift, words in (

@@ -8,6 +8,7 @@ import numpy as np
 
 from ledgecliff.core.drawing.paths import u_path, with_path
 from ledgecliff.core.drawing.stage import scene_views
+from ledgecliff.core.look import Look
 from ledgecliff.core.rehearsal.playback import Playback
 from ledgecliff.core.route import scenes_of
 from tests.helpers import demo, demo_plan
@@ -65,7 +66,7 @@ class PathDrawingTest(PlaybackTest):
     def test_it_is_laid_over_plan_and_front_and_into_the_solid_view(self):
         plan = demo_plan()
         scene = next(s for s in scenes_of(plan) if s.kind == "setup" and s.setup == 0)
-        views = scene_views(plan, scene, "rehearse")
+        views = scene_views(Look(plan, scene), "rehearse")
         drawn = with_path(views, self.playback.moves())
         for before, after in zip(views, drawn, strict=True):
             added = after.items[len(before.items) :]

@@ -102,6 +102,20 @@ class ChainTest(unittest.TestCase):
         self.assertEqual((unit.bodies[1].low, unit.bodies[1].high), (post.low, post.high))
         self.assertIn("no rotary axis B", Control(unit).run("G21 G90\nG0 B90\nM2").alarm)
 
+    def test_what_counts_as_nought_is_where_it_was_put(self):
+        """With a flat reading of 30, the word 30 turns nothing and 120 by a quarter; 750 is 30 after two turns."""
+        axis = TrueAxis("a" * 12, "A", np.array([0.0, -200.0, -350.0]), np.array([1.0, 0.0, 0.0]), 30.0, None)
+        place = np.array([5.0, -190.0, -350.0])
+        for word, expected in (
+            (30.0, place),
+            (750.0, place),
+            (120.0, (5.0, -200.0, -340.0)),
+            (-60.0, (5.0, -200.0, -360.0)),
+        ):
+            axes = Axes((axis,))
+            axes.angles["A"] = word
+            np.testing.assert_allclose(axes.tf_now_nought("a" * 12)(place), expected, atol=1e-9)
+
     def test_a_setup_begins_at_its_index(self):
         of, station = trunnion(table_flat=12.0)
         at = setup().model_copy(update={"station": station.id, "index": (IndexAngle(word="A", degrees=-90.0),)})

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import unittest
+from typing import get_args
 
 from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.lenses import LENSES, LensKey, SceneKind, lenses_of
+from ledgecliff.core.look import Look
 from ledgecliff.core.quantities import said, said_bare, spell
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.tape.scenes import datum_tape, holding_tape, probing_tape, scene_tape, stock_tape
@@ -66,12 +69,26 @@ class ProbingTapeTest(unittest.TestCase):
 class SceneTapeTest(unittest.TestCase):
     def test_each_scene_and_lens_has_a_tape(self):
         for scene in scenes_of(demo_plan()):
-            for lens in ("hold", "datum", "probe", "table", "rehearse", "release"):
-                tape = scene_tape(demo_plan(), scene, lens, None, "")
-                self.assertTrue(tape.title and tape.lines, (scene.title, lens))
+            for lens in lenses_of(scene.kind):
+                tape = scene_tape(Look(demo_plan(), scene), lens.key)
+                self.assertTrue(tape.title and tape.lines, (scene.title, lens.key))
+
+    def test_every_lens_has_a_row_and_each_shortcut_is_one_lens(self):
+        self.assertEqual([lens.key for lens in LENSES], list(get_args(LensKey)))
+        shortcuts = [lens.shortcut for lens in LENSES if lens.shortcut]
+        self.assertEqual(len(shortcuts), len(set(shortcuts)))
+        self.assertEqual({kind for lens in LENSES for kind in lens.scenes}, set(get_args(SceneKind)))
+
+    def test_what_takes_long_is_left_for_later_and_all_else_stays(self):
+        scene = scenes_of(demo_plan())[1]
+        whole, first = (scene_tape(Look(demo_plan(), scene, whole=each), "hold").lines for each in (True, False))
+        self.assertEqual(first[-1].text, "being measured…")
+        kept = [line for line in first[:-1] if line.text != "Reach to spare"]
+        self.assertEqual(list(whole[: len(kept)]), kept)
+        self.assertIn("stylus, deepest touch", [line.text for line in whole[len(kept) :]])
 
     def test_a_picked_feature_shows_its_coordinates(self):
-        tape = scene_tape(demo_plan(), scenes_of(demo_plan())[3], "table", None, "bolt hole NE")
+        tape = scene_tape(Look(demo_plan(), scenes_of(demo_plan())[3], picked="bolt hole NE"), "table")
         self.assertEqual(tape.title, "bolt hole NE")
         self.assertEqual([line.mm for line in tape.lines if line.kind == "total"], [50.0, -20.0, 28.0])
 

@@ -221,7 +221,8 @@ class ByHandTest(unittest.TestCase):
         both = with_picked(self.setup, draft, "surface-main bore").model_copy(update={"x": draft.x})
         self.assertEqual(brought_up_to_date(longer, both).x.method, "edge")
         self.assertEqual(brought_up_to_date(longer, both).y.surface, "main bore")
-        moved = replace(longer, setup=set_value(longer.setup, ("offset",), "G57"))
+        clamping = replace(longer.clamping, setup=set_value(longer.setup, ("offset",), "G57"))
+        moved = replace(longer, clamping=clamping)
         self.assertEqual(brought_up_to_date(moved, draft).offset, "G57")
 
 

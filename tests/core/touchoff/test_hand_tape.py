@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import unittest
 
 from hypothesis import given
@@ -63,6 +64,66 @@ class WorkedNumbersTest(unittest.TestCase):
         known = {"method": "known value", "value": -33.3, "origin": "left vise"}
         results = found(x=swept, y=known)
         self.assertEqual((results["x"].offset, results["y"].offset), (-222.5, -33.3))
+
+
+class AddsUpTest(unittest.TestCase):
+    """What stands on the tape must be what was worked out: added line by line it comes to every sum and to E."""
+
+    def test_every_method(self):
+        draw = random.Random(8)
+        for _ in range(40):
+            some = lambda low=-400.0, high=400.0: round(draw.uniform(low, high), 3)  # noqa: E731
+            side, touched = draw.choice(("left", "right")), {"reading": some(), "should_read": some(-60, 60)}
+            by_tool = touched | {"diameter": some(0, 20), "gauge": draw.choice((0.0, some(0.02, 2.0))), "side": side}
+            gauge = draw.choice((0.0, 50.0))
+            by_indicator = {"method": "indicator against reference", "reference_reading": some(), **touched}
+            for axis, lengths_from, reading in (
+                ("x", "gauge line", {"method": "edge", **by_tool}),
+                ("x", "gauge line", {"method": "half a measured size", "measured_size": some(5, 90), **by_tool}),
+                ("x", "gauge line", {"method": "spigot", "spigot_diameter": some(5, 90), **by_tool}),
+                ("x", "gauge line", {"method": "indicator swept", **touched}),
+                ("x", "gauge line", {"method": "known value", "value": some()}),
+                ("z", "gauge line", {"method": "tool on top", "tool_length": some(50, 200), "gauge": gauge, **touched}),
+                ("z", "reference plane", by_indicator),
+                ("x", "gauge line", {"method": "test cut", "before": some(), "step": some(0.01, 1),
+                                     "deeper": draw.choice(("plus", "minus"))}),
+            ):  # fmt: skip
+                with self.subTest(reading["method"], reading=reading):
+                    result = found(lengths_from=lengths_from, **{axis: reading})[axis]
+                    self.assert_adds_up(result)
+
+    def assert_adds_up(self, result):
+        so_far, totals = 0.0, []
+        for line in result.lines:
+            if line.mm is None or line.kind == "note":
+                continue
+            if line.kind == "item":
+                so_far += line.mm
+            else:
+                totals.append(line.mm)
+                if line.text.startswith("X, ") or line.text.startswith("Z, "):
+                    so_far = line.mm  # a value that is only taken over
+                self.assertAlmostEqual(line.mm, so_far, msg=line.text)
+        self.assertAlmostEqual(totals[-1], result.offset)
+
+    def test_a_step_goes_towards_the_side_that_was_cut_deeper(self):
+        for deeper, offset in (("plus", -99.6), ("minus", -100.4)):
+            reading = {"method": "test cut", "before": -100.0, "step": 0.8, "deeper": deeper}
+            self.assertAlmostEqual(found(y=reading)["y"].offset, offset)
+
+    def test_words_say_what_was_touched_and_which_way(self):
+        on_top = {"method": "tool on top", "reading": 1.0, "tool_length": 90.0}
+        by_indicator = {"method": "indicator against reference", "reading": 1.0, "reference_reading": 2.0}
+        for reading, axis, lengths_from, first in (
+            (edge("left", 1.0), "x", "gauge line", "left side, moving +"),
+            (edge("right", 1.0), "x", "gauge line", "right side, moving −"),
+            (edge("back", 1.0, surface="fixed jaw"), "y", "gauge line", "fixed jaw, moving −"),
+            (on_top, "z", "gauge line", "top, moving −, gauge line"),
+            (on_top | {"surface": "jaw top"}, "z", "gauge line", "jaw top, moving −, gauge line"),
+            (by_indicator, "z", "reference plane", "on the surface"),
+            (by_indicator | {"surface": "parallels"}, "z", "reference plane", "on the parallels"),
+        ):  # fmt: skip
+            self.assertEqual(found(lengths_from=lengths_from, **{axis: reading})[axis].lines[0].text, first)
 
 
 class SignTest(unittest.TestCase):

@@ -1,0 +1,225 @@
+"""What the window's commands do: one method for each that is not of the frame itself (see ``actions``)."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, QThreadPool
+from PySide6.QtGui import QGuiApplication
+
+from ledgecliff import __version__
+from ledgecliff.core.lenses import BY_KEY, LensKey
+from ledgecliff.core.reading_back.check import read_back
+from ledgecliff.core.rehearsal.drawn_world import drawn_world
+from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
+from ledgecliff.core.route import scenes_of
+from ledgecliff.core.tape_lines import tape_text
+from ledgecliff.store import outputs
+from ledgecliff.store.demo import demo_job
+
+from .desk import Desk
+from .file_desk import Purpose
+from .workers import Work
+
+
+class Commands(QObject):
+    """Works on a desk; one long work of its own at a time."""
+
+    def __init__(self, desk: Desk, parent: QObject) -> None:
+        super().__init__(parent)
+        self.document, self.stage, self.tape = desk.document, desk.stage, desk.tape
+        self.files, self.outputs, self.notices = desk.files, desk.outputs, desk.notices
+        self._findings = desk.findings
+        self._pool = QThreadPool(self)
+        self._work: Work | None = None
+        #: Kept while it runs; Qt would drop it.
+        self._proposing: Work | None = None
+        self.stage.sides_panel.proposal_wanted.connect(self.propose)
+        self.stage.hand_panel.hover_wanted.connect(self.show_hover)
+        self.stage.turn_panel.drawings_wanted.connect(self.write_drawings)
+        self.stage.rehearse_panel.run_wanted.connect(self.rehearse)
+        self.stage.release_panel.read_back_wanted.connect(self.read_back)
+        self.stage.release_panel.programs_wanted.connect(self.write_programs)
+        self.stage.release_panel.sheet_wanted.connect(self.write_sheet)
+
+    def stop(self) -> None:
+        """Cancels what runs and waits for its end."""
+        if self._work is not None:
+            self._work.cancel()
+        self._pool.waitForDone()
+
+    def busy(self) -> bool:
+        return self._work is not None
+
+    def open_file(self) -> None:
+        path = self.files.ask_open()
+        if path is not None:
+            self.files.open(path)
+
+    def import_model(self) -> None:
+        self._import("new job")
+
+    def import_changed_model(self) -> None:
+        self._import("changed part")
+
+    def import_stock_model(self) -> None:
+        self._import("stock")
+
+    def _import(self, purpose: Purpose) -> None:
+        path = self.files.ask_model()
+        if path is not None:
+            self.files.import_model(path, purpose)
+
+    def new_job(self) -> None:
+        self.files.new_job()
+
+    def open_demo(self) -> None:
+        self.files.open(demo_job("float-housing"))
+
+    def save(self) -> None:
+        self.files.save()
+
+    def save_as(self) -> None:
+        self.files.save_as()
+
+    def undo(self) -> None:
+        self.document.undo_stack.undo()
+
+    def redo(self) -> None:
+        self.document.undo_stack.redo()
+
+    def copy_tape(self) -> None:
+        QGuiApplication.clipboard().setText(tape_text(self.tape.tape, self.document.unit))
+
+    def copy_picture(self) -> None:
+        QGuiApplication.clipboard().setPixmap(self.stage.picture())
+
+    def save_picture(self) -> None:
+        self.outputs.save_picture()
+
+    def open_sheet(self, name: str) -> None:
+        self.stage.open_sheet(name)
+
+    def toggle_solid_view(self) -> None:
+        self.stage.show_solid_view(self.stage.solid_view.isHidden())
+
+    def next_scene(self) -> None:
+        self.document.show_scene(self.document.scene_index + 1)
+
+    def previous_scene(self) -> None:
+        self.document.show_scene(self.document.scene_index - 1)
+
+    def show_lens(self, lens: LensKey) -> None:
+        """A lens of a setup or of the stock; from another scene the nearest that has it comes to the stage."""
+        plan, scene = self.document.plan, self.document.scene
+        if plan is None or scene is None:
+            return
+        scenes = BY_KEY[lens].scenes
+        if scene.kind not in scenes and "stock" in scenes:
+            self.document.show_scene(0)
+        elif scene.kind not in scenes:
+            wanted = scene.setup if scene.setup is not None else 0 if scene.kind == "stock" else len(plan.setups) - 1
+            self.document.show_setup(wanted)
+        self.document.show_lens(lens)
+
+    def show_hover(self) -> None:
+        """The hover-check program of the setup on the stage."""
+        self.show_lens("release")
+        self.stage.release_panel.show_kind("hover")
+
+    def propose(self) -> None:
+        """Orders of sides, worked out aside; what comes back counts only for part and stock it is about."""
+        plan = self.document.plan
+        if plan is None:
+            return
+        work = Work(lambda _progress, _cancelled: plan.proposal)
+        work.done.connect(lambda proposal: self.stage.sides_panel.show_proposal(proposal, plan.coverage))
+        work.failed.connect(lambda text: self.notices.say(text, bad=True))
+        self._proposing = work
+        work.start(self._pool)
+
+    def play_turn(self) -> None:
+        """The turn on the stage, or the next one from here."""
+        plan, scene = self.document.plan, self.document.scene
+        if plan is None or scene is None:
+            return
+        turns = [k for k, each in enumerate(scenes_of(plan)) if each.kind == "turn"]
+        if not turns:
+            self.notices.say("There is no turn to play: the route has one setup only.")
+            return
+        here = self.document.scene_index
+        self.document.show_scene(next((k for k in turns if k >= here), turns[-1]))
+        self.document.show_lens("turn")
+        self.stage.turn_panel.toggle_play()
+
+    def rehearse_now(self) -> None:
+        self.show_lens("rehearse")
+        self.rehearse(self.stage.rehearse_panel.seed_value())
+
+    def rehearse(self, seed: int) -> None:
+        """Runs in a worker; what comes back counts only for the plan it was started with."""
+        plan = self.document.plan
+        if plan is None or self._work is not None:
+            return
+        work = Work(
+            lambda progress, cancelled: rehearse(
+                written := written_plan(plan), drawn_world(written, seed), progress, cancelled
+            )
+        )
+        self._work = work
+        work.progress.connect(self.notices.set_progress)
+        work.done.connect(lambda result: self.document.set_rehearsal(result) if self.document.plan is plan else None)
+        work.failed.connect(lambda text: self.notices.say(text, bad=True))
+        work.ended.connect(self._rehearsed)
+        self.notices.show_busy(f"Rehearsing with seed {seed}…", work.cancel)
+        work.start(self._pool)
+
+    def read_back(self, setup_index: int) -> None:
+        """Runs a setup's probing programs against the plan in a worker, each stop driven once."""
+        plan = self.document.plan
+        if plan is None or self._work is not None:
+            return
+        work = Work(lambda progress, cancelled: read_back(plan, setup_index, progress, cancelled))
+        self._work = work
+        work.progress.connect(self.notices.set_progress)
+        show = self.stage.release_panel.show_read_back
+        work.done.connect(lambda back: show(setup_index, back) if self.document.plan is plan else None)
+        work.failed.connect(lambda text: self.notices.say(text, bad=True))
+        work.ended.connect(self._rehearsed)
+        self.notices.show_busy("Reading the programs back…", work.cancel)
+        work.start(self._pool)
+
+    def _rehearsed(self) -> None:
+        self._work = None
+        if self.notices.progress.isVisible():
+            self.notices.hide()
+
+    def write_programs(self) -> None:
+        self.outputs.write_programs()
+
+    def write_drawings(self) -> None:
+        self.outputs.write_drawings()
+
+    def write_sheet(self) -> None:
+        plan = self.document.plan
+        if plan is None or self._work is not None:
+            return
+        chosen = self.files.ask_save(self.files.folder() / "setup-sheet.pdf", "Sheets (*.pdf *.html)")
+        if chosen is None:
+            return
+        work = Work(lambda _progress, _cancelled: outputs.write_sheet(plan, chosen))
+        self._work = work
+        work.failed.connect(lambda text: self.notices.say(text, bad=True))
+        work.ended.connect(self._rehearsed)
+        work.done.connect(lambda path: self.notices.say(f"Setup sheet written to {path}."))
+        self.notices.show_busy(f"Writing {chosen.name}…", work.cancel)
+        work.start(self._pool)
+
+    def switch_unit(self) -> None:
+        self.document.show_unit("in" if self.document.unit == "mm" else "mm")
+
+    def toggle_findings(self) -> None:
+        self._findings.toggle_list()
+
+    def show_about(self) -> None:
+        self.notices.say(
+            f"Ledgecliff {__version__}. The typeface B612 ships under the SIL Open Font License; demo data is invented."
+        )

@@ -1,0 +1,196 @@
+"""What stands in the window: route above, stage in the middle, tape at the right, findings below."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.finding import Fix
+from ledgecliff.core.route import scenes_of
+from ledgecliff.core.tape.scenes import scene_tape
+from ledgecliff.store import kernel_process, part_models
+from ledgecliff.store.shop import read_shop
+
+from .document import Document
+from .file_desk import FileDesk
+from .findings_bar import FindingsBar
+from .following import Following
+from .notices import NoticeStrip
+from .output_desk import OutputDesk
+from .route import PICTURE, Route
+from .stage import Stage
+from .tape_view import TapeView
+from .theme import Theme
+
+#: Windows lower than this show the route without much air (pixels).
+_COMPACT_BELOW = 720
+
+
+class Desk(QWidget):
+    """The views of one document, what is worked out for them, and where files come from."""
+
+    def __init__(self, theme: Theme, window: QWidget) -> None:
+        super().__init__()
+        self.setObjectName("desk")
+        self.document = Document(self)
+        self.following = Following(self.document, PICTURE.width(), PICTURE.height())
+        self.route = Route(self.document, self.following, theme)
+        self.stage = Stage(self.document, theme)
+        self.tape = TapeView(theme)
+        self.findings = FindingsBar(theme)
+        self.notices = NoticeStrip()
+        self.files = FileDesk(self.document, self.notices, window)
+        self.outputs = OutputDesk(self.document, self.stage, self.files, self.notices)
+        self._tape_sized_by_hand = False
+        self._lay_out()
+        self._connect()
+        self.set_theme(theme)
+        QTimer.singleShot(0, self._read_shop)
+
+    def _read_shop(self) -> None:
+        try:
+            self.document.shop = read_shop()
+        except LedgecliffError as error:
+            self.notices.say(str(error), bad=True)
+
+    # --- building ---------------------------------------------------------------------------
+
+    def _lay_out(self) -> None:
+        middle = QSplitter(Qt.Orientation.Horizontal)
+        middle.setObjectName("middle")
+        middle.addWidget(self.stage)
+        middle.addWidget(self.tape)
+        middle.setStretchFactor(0, 1)
+        middle.setStretchFactor(1, 0)
+        middle.splitterMoved.connect(self._tape_was_sized)
+        middle.setChildrenCollapsible(False)
+        self.tape.setMinimumWidth(250)
+        self._middle = middle
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        for widget, stretch in ((self.route, 0), (self.notices, 0), (middle, 1), (self.findings, 0)):
+            column.addWidget(widget, stretch)
+
+    def _tape_was_sized(self) -> None:
+        self._tape_sized_by_hand = True
+
+    def fit_to(self, width: int, height: int) -> None:
+        """On a small screen the route gives up height and the tape width."""
+        self.route.set_compact(height < _COMPACT_BELOW)
+        if not self._tape_sized_by_hand:
+            tape = max(250, min(width // 4, 330))
+            self._middle.setSizes([width - tape, tape])
+
+    def restore(self, settings: QSettings) -> None:
+        """As it was left."""
+        middle = settings.value("middle")
+        if middle is not None:
+            self._tape_sized_by_hand = self._middle.restoreState(middle)
+        if settings.value("unit") == "in":
+            self.document.show_unit("in")
+
+    def keep(self, settings: QSettings) -> None:
+        if self._tape_sized_by_hand:
+            settings.setValue("middle", self._middle.saveState())
+        settings.setValue("unit", self.document.unit)
+
+    def put_away(self) -> None:
+        """Ends all that runs or is held for the window."""
+        self.following.stop()
+        self.files.wait()
+        self.files.drop_copy()
+        self.stage.rehearse_panel.stop()
+        self.stage.turn_panel.stop()
+        self.stage.solid_view.close_view()
+        self.stage.programs_sheet.stop()
+        self.stage.register_desk.close()
+
+    def set_theme(self, theme: Theme) -> None:
+        for view in (self.route, self.stage, self.tape, self.findings):
+            view.set_theme(theme)
+
+    def _connect(self) -> None:
+        document = self.document
+        document.plan_changed.connect(self._show_plan)
+        document.findings_changed.connect(self._show_findings)
+        self.following.failed.connect(lambda text: self.notices.say(text, bad=True))
+        document.scene_changed.connect(self._show_tape)
+        document.rehearsal_changed.connect(self._show_tape)
+        document.unit_changed.connect(self._show_unit)
+        document.picked_changed.connect(self._show_picked)
+        self.stage.picked.connect(document.pick)
+        self.stage.refused.connect(lambda text: self.notices.say(text, bad=True))
+        self.tape.picked.connect(document.pick)
+        self.stage.register_sheet.tape_wanted.connect(self.tape.show_tape)
+        self.stage.sheet_closed.connect(self._show_tape)
+        self.findings.fix_wanted.connect(self.apply_fix)
+        self.findings.setup_wanted.connect(self._show_setup)
+        self.stage.sides_panel.order_taken.connect(self.files.plan_order)
+        self.stage.hand_panel.tape_changed.connect(self._show_tape)
+        self.stage.hand_panel.print_wanted.connect(self.outputs.write_tape)
+        self.stage.turn_panel.pattern_wanted.connect(self.outputs.take_pattern)
+        self.stage.turn_panel.outline_wanted.connect(self.outputs.take_outline)
+
+    # --- showing ----------------------------------------------------------------------------
+
+    def _show_plan(self) -> None:
+        self.findings.show_checking()
+        self._show_tape()
+
+    def _show_findings(self) -> None:
+        if self.document.findings is not None:
+            self.findings.show_findings(self.document.findings)
+            self._show_tape()  # the rest of it is worked out now
+
+    def _show_tape(self) -> None:
+        look = self.document.look(self.stage.number())
+        if look is not None and self.document.lens == "hand":
+            self.tape.show_tape(self.stage.hand_panel.tape())
+        elif look is not None:
+            self.tape.show_tape(scene_tape(look, self.document.lens))
+
+    def _show_picked(self, source: str) -> None:
+        self.tape.show_picked(source)
+        self._show_tape()
+
+    def _show_unit(self) -> None:
+        self.findings.show_unit(self.document.unit)
+        self.tape.show_unit(self.document.unit)
+
+    def _show_setup(self, name: str) -> None:
+        plan = self.document.plan
+        if plan is not None:
+            index = next((k for k, scene in enumerate(scenes_of(plan)) if scene.title == name), None)
+            if index is not None:
+                self.document.show_scene(index)
+
+    def apply_fix(self, fix: Fix) -> None:
+        try:
+            self.document.set_value(fix.label, fix.path, fix.value)
+        except LedgecliffError as error:
+            self.notices.say(str(error), bad=True)
+
+    # --- dropped files ------------------------------------------------------------------------
+
+    def drag_over(self, event: QDragEnterEvent) -> None:
+        path = _dropped(event)
+        if path is not None:
+            event.acceptProposedAction()
+            if path.suffix.lower() in part_models.FORMATS:
+                kernel_process.warm_up()  # while it still hangs over the window
+
+    def drop(self, event: QDropEvent) -> None:
+        path = _dropped(event)
+        if path is not None:
+            event.acceptProposedAction()
+            self.files.take_dropped(path)
+
+
+def _dropped(event: QDropEvent) -> Path | None:
+    urls = event.mimeData().urls()
+    return Path(urls[0].toLocalFile()) if len(urls) == 1 and urls[0].isLocalFile() else None
