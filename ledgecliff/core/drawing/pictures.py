@@ -18,7 +18,7 @@ from ..route import Scene
 from ..setup_plan import SetupPlan
 from .bodies import Solid, part_solid, setup_solids, stock_solid
 from .items import Point2
-from .projection import drawn_edges, face_normals, slanted, split_by_sight
+from .projection import drawn_edges, face_normals, slanted, split_each_by_sight
 from .raster import NOTHING, depth_buffer
 
 _VIEW = slanted(28.0, 33.0)
@@ -58,7 +58,8 @@ def picture(solids: tuple[Solid, ...], width: int, height: int, u_zero: Array | 
     nothing = buffer.triangle == NOTHING
     light = np.clip(normal @ _LIGHT, 0.0, 1.0)
     kind = np.where(nothing, _EMPTY, kinds[buffer.triangle]).astype(np.uint8)
-    edges = np.concatenate([split_by_sight(*drawn_edges(solid.mesh, _VIEW), buffer)[0][:, :, :2] for solid in solids])
+    split = split_each_by_sight([drawn_edges(solid.mesh, _VIEW) for solid in solids], buffer)
+    edges = np.concatenate([seen[:, :, :2] for seen, _ in split])
     rows = buffer.depth.shape[0]
     to_pixel, start = np.array([1.0, -1.0]) / pitch, np.array([0.0, float(rows)])
 

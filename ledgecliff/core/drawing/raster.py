@@ -28,10 +28,16 @@ class DepthBuffer:
     def depth_at(self, x: Array, y: Array) -> Array:
         """Depth (N,) at view places (N,); minus infinity where nothing is."""
         height, width = self.depth.shape
-        column = np.clip(((x - self.low[0]) / self.pitch).astype(np.int64), 0, width - 1)
-        row = np.clip(((y - self.low[1]) / self.pitch).astype(np.int64), 0, height - 1)
+        column = _within(((x - self.low[0]) / self.pitch).astype(np.int64), width)
+        row = _within(((y - self.low[1]) / self.pitch).astype(np.int64), height)
         depth: Array = self.depth[row, column]
         return depth
+
+
+def _within(number: NDArray[np.int64], count: int) -> NDArray[np.int64]:
+    """From nought to the last: what numpy's own clip does, which takes three times as long over it."""
+    within: NDArray[np.int64] = np.minimum(np.maximum(number, 0), count - 1)
+    return within
 
 
 def depth_buffer(corners: Array, low: Array, high: Array, pitch: float) -> DepthBuffer:

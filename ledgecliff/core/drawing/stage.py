@@ -30,7 +30,7 @@ from .projection import (
     drawn_edges,
     nearest_edges,
     regions,
-    split_by_sight,
+    split_each_by_sight,
     unhidden,
     without_doubles,
 )
@@ -91,9 +91,9 @@ def _held_items(before: LineWork, after: LineWork, blocks: list[Solid], view: Ar
         regions_of_blocks = [region for block in blocks for region in regions(block.mesh, block.kinds, KINDS, view)]
         yield from fills([*before.regions, *regions_of_blocks], shift)
         among = buffer_of([block.mesh for block in blocks], view, 2.0 * before.buffer.pitch)
-        for block in blocks:
-            own, behind = split_by_sight(*nearest_edges(*drawn_edges(block.mesh, view)), among)
-            seen, covered_too = unhidden(own, before.buffer)
+        split = split_each_by_sight([nearest_edges(*drawn_edges(block.mesh, view)) for block in blocks], among)
+        again = split_each_by_sight([(own[:, 0], own[:, 1]) for own, _ in split], before.buffer)
+        for block, (_, behind), (seen, covered_too) in zip(blocks, split, again, strict=True):
             behind = without_doubles(np.concatenate([behind, covered_too]), seen)
             yield Lines(flat(behind) + shift, "hidden_holding", _source(block))
             yield Lines(flat(seen) + shift, "holding", _source(block))

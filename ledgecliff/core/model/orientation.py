@@ -6,6 +6,7 @@ array([ 80., -52.,   0.])
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Annotated, Literal, get_args
 
 import numpy as np
@@ -67,12 +68,8 @@ class Orientation(Model):
         return self
 
     def matrix(self) -> Array:
-        """R (3, 3), part to table; rows are right, away and up in part directions."""
-        right, up = direction_vector(self.right), direction_vector(self.up)
-        matrix: Array = np.array([right, np.cross(up, right), up])
-        for turn in self.tilted:
-            matrix = rotation(turn.about, turn.degrees) @ matrix
-        return matrix
+        """R (3, 3), part to table, not to be written to; rows are right, away and up in part directions."""
+        return _matrix(self.up, self.right, self.tilted)
 
     @property
     def is_square(self) -> bool:
@@ -86,6 +83,17 @@ class Orientation(Model):
     def in_shop_words(self) -> str:
         lies = f"part {shown(self.up)} up, {shown(self.right)} to the right"
         return ", ".join((lies, *(f"turned {turn.degrees:g}° about {turn.about.upper()}" for turn in self.tilted)))
+
+
+@lru_cache(maxsize=256)
+def _matrix(up: PartDirection, right: PartDirection, tilted: tuple[AxisTurn, ...]) -> Array:
+    """Worked out once for each way to lie: every view of every plan asks for it."""
+    to_right, upward = direction_vector(right), direction_vector(up)
+    matrix: Array = np.array([to_right, np.cross(upward, to_right), upward])
+    for turn in tilted:
+        matrix = rotation(turn.about, turn.degrees) @ matrix
+    matrix.setflags(write=False)
+    return matrix
 
 
 def orientation_from_matrix(matrix: Array) -> Orientation:

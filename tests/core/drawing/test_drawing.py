@@ -20,6 +20,7 @@ from ledgecliff.core.drawing.projection import (
     regions,
     slanted,
     split_by_sight,
+    split_each_by_sight,
     without_doubles,
 )
 from ledgecliff.core.drawing.raster import NOTHING, depth_buffer
@@ -38,6 +39,26 @@ def length(segments):
 
 def sight(mesh, view, pitch=0.2):
     return split_by_sight(*drawn_edges(mesh, view), buffer_of([mesh], view, pitch))
+
+
+class SplitTest(unittest.TestCase):
+    def test_several_lots_at_once_come_to_what_each_does(self):
+        """Of the demo's blocks seen among each other, and lots with nothing in them before, between and after."""
+        blocks = holding_solids(demo_plan().setups[0])
+        buffer = buffer_of([block.mesh for block in blocks], FRONT, 0.5)
+        none = (np.empty((0, 3)), np.empty((0, 3)))
+        lots = [
+            none,
+            *(drawn_edges(block.mesh, FRONT) for block in blocks[:2]),
+            none,
+            drawn_edges(blocks[2].mesh, FRONT),
+            none,
+        ]
+        for (seen, hidden), lot in zip(split_each_by_sight(lots, buffer), lots, strict=True):
+            alone_seen, alone_hidden = split_by_sight(*lot, buffer)
+            np.testing.assert_array_equal(seen, alone_seen)
+            np.testing.assert_array_equal(hidden, alone_hidden)
+        self.assertEqual(split_each_by_sight([], buffer), [])
 
 
 class DepthBufferTest(unittest.TestCase):
