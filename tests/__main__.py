@@ -32,9 +32,10 @@ def _tests(loader: unittest.TestLoader, name: str) -> unittest.TestSuite:
 
 def _without_deadlines() -> None:
     """How long an example takes says nothing about whether it is right."""
-    from hypothesis import settings
+    from hypothesis import HealthCheck, settings
 
-    settings.register_profile("ledgecliff", deadline=None)
+    # Nor how long it takes to draw them, which on a fresh machine begins with tables that are made once.
+    settings.register_profile("ledgecliff", deadline=None, suppress_health_check=[HealthCheck.too_slow])
     settings.load_profile("ledgecliff")
 
 

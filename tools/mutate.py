@@ -30,7 +30,14 @@ MODULES: dict[str, tuple[str, tuple[str, ...]]] = {
     "seats": ("registration/seats.py", ("tests.core.registration.test_seats",)),
     "readings": ("touchoff/hand_tape.py", ("tests.core.touchoff.test_hand_tape", "tests.core.touchoff.test_draft")),
     "slips": ("touchoff/slips.py", ("tests.core.touchoff.test_slips", "tests.core.touchoff.test_doubts")),
-    "machine": ("simulator/machine.py", ("tests.core.simulator.test_machine", "tests.core.simulator")),
+    "machine": (
+        "simulator/machine.py",
+        (
+            "tests.core.simulator.test_machine",
+            "tests.core.simulator.test_interpreter",
+            "tests.core.simulator.test_axes",
+        ),
+    ),
     "axes": ("simulator/axes.py", ("tests.core.simulator.test_axes",)),
     "cuts": ("cutting/cuts.py", ("tests.core.cutting", "tests.core.in_process")),
     "vises": ("holding/vises.py", ("tests.core.holding",)),

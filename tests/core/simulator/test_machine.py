@@ -334,8 +334,10 @@ class ShortCutTest(unittest.TestCase):
 
     def test_the_same_place_again_asks_the_solids_nothing(self):
         """Fast and slow, there and back: what the first search met is known."""
+        # Far off, but it keeps moves at this height from being above everything.
+        tower = Body("tower", box((-300.0, -100.0, -480.0), (-280.0, -80.0, TOP + 60.0)))
         for start, target in ((TOP + 10.0, TOP - 5.0), (TOP + 40.0, TOP - 2.0)):
-            machine = put(unit(), *MIDDLE, start)
+            machine = put(unit(tower), *MIDDLE, start)
             with mock.patch.object(machine._feeler, "first_contact", wraps=machine._feeler.first_contact) as first:
                 machine.probe_towards(over(*MIDDLE, target), 600.0, 1, must_touch=True)
                 self.assertEqual(first.call_count, 1)
