@@ -118,6 +118,19 @@ class IntoPartTest(unittest.TestCase):
         self.assertAlmostEqual(found / (math.pi * (4 - loss) ** 2 * (2 - 2 * loss)), 1.0, delta=0.06)
         self.assertEqual(self.into(Hole(name="h", tool=3, on="hole"), (HOLE,)), 0.0)
 
+    def test_what_is_thinner_than_a_facets_depth_on_both_sides_is_none(self):
+        """A plate deep in the part, thin along each axis in turn: it loses that depth on all of its sides."""
+        whole = plan_of(block_job(setup(), features=(HOLE,), stock=(60, 40, 20))).setups[0]
+        one = Cut(whole.setup.orientation, Hole(name="h", tool=3, on="hole"), (HOLE,))
+        loss = 2.0 * 1.2 * COARSE_DEFLECTION
+        for axis in range(3):
+            for thick in (0.15, 0.3):
+                size = np.full(3, 10.0)
+                size[axis] = thick
+                plate = box((35.0, 10.0, 3.0), tuple(np.array((35.0, 10.0, 3.0)) + size))
+                expected = max(thick - loss, 0.0) * (10.0 - loss) ** 2
+                self.assertAlmostEqual(into_part(whole.geometry, one, plate), expected, places=6)
+
     def test_a_drills_point_is_stated_and_no_cut_into_the_part(self):
         self.assertEqual(self.into(Hole(name="h", tool=3, on="hole", point=2.4), (HOLE,)), 0.0)
         flat = self.into(Hole(name="h", tool=3, on="hole", beyond=2.0), (HOLE,))
