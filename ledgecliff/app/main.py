@@ -43,6 +43,8 @@ def run(path: Path | None) -> int:
 
     def begin() -> None:
         """What was left behind is offered once the asked-for job stands, so that neither hides the other."""
+        if not window.isVisible():
+            return  # closed before there was anything in it
         window.furnish()
         if path is None:
             window.desk.files.offer_recovery()

@@ -9,6 +9,7 @@ from pathlib import Path
 from unittest import mock
 
 from ledgecliff import __main__ as program
+from ledgecliff.app import main
 from ledgecliff.app.main import make_frame
 
 from .gui import GuiTestCase
@@ -68,6 +69,23 @@ class FrameTest(GuiTestCase):
         window.actions_by_id["quit"].trigger()
         self.assertFalse(window.isVisible())
         self.assertEqual(len(seen), 1)
+
+    def test_closed_before_it_is_furnished_it_stays_empty(self):
+        with (
+            mock.patch.object(main, "QApplication"),
+            mock.patch.object(main, "signal"),
+            mock.patch.object(main, "make_frame") as frame,
+        ):
+            main.run(Path("job.json"))
+        window = frame.return_value
+        begin = window.seen.connect.call_args.args[0]
+        window.isVisible.return_value = False
+        begin()
+        window.furnish.assert_not_called()
+        window.isVisible.return_value = True
+        begin()
+        window.furnish.assert_called_once()
+        window.desk.files.open.assert_called_once_with(Path("job.json"))
 
     def test_furnished_it_is_as_it_was_left(self):
         self.commands.switch_unit()
