@@ -25,6 +25,15 @@ def transformed(solid: manifold3d.Manifold, matrix: Array, shift: Array | None =
     return solid.transform(np.column_stack([matrix, np.zeros(3) if shift is None else shift]))
 
 
+def turned_bounds(corners: Array, matrix: Array) -> tuple[Array, Array]:
+    """Lowest and highest corner (3,) of a box, given by two of its corners (2, 3), turned by ``matrix`` (3, 3).
+
+    Two corners turned by themselves bound nothing but by quarters: a box's half sizes add up along each axis.
+    """
+    middle, half = matrix @ (corners[0] + corners[1]) / 2.0, np.abs(matrix) @ np.abs(corners[1] - corners[0]) / 2.0
+    return middle - half, middle + half
+
+
 def moved(solid: manifold3d.Manifold, placement: Placement) -> manifold3d.Manifold:
     """The solid where a placement takes it."""
     return transformed(solid, placement.turn, placement.shift)

@@ -8,6 +8,7 @@ from functools import cached_property, lru_cache
 import manifold3d
 import numpy as np
 
+from .blanks import transformed
 from .carried import Carried
 from .cutting.cuts import Cut, cut_floor
 from .datums import Wcs, place_wcs
@@ -159,8 +160,8 @@ class SetupPlan:
 
     def orient(self, p_solid: manifold3d.Manifold) -> tuple[Array, Array]:
         """Lowest and highest corner (3,) in ``u`` of a solid in P."""
-        bounds = np.array(p_solid.bounding_box()).reshape(2, 3) @ self.setup.orientation.matrix().T
-        return bounds.min(axis=0), bounds.max(axis=0)
+        low, high = np.array(transformed(p_solid, self.setup.orientation.matrix()).bounding_box()).reshape(2, 3)
+        return low, high
 
     def pieces_after(self, operation: int) -> tuple[Piece, ...]:
         """What the stock has fallen into after an operation (from 0), and what holds each piece."""

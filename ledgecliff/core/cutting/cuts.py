@@ -11,7 +11,7 @@ from typing import assert_never
 
 import numpy as np
 
-from ..blanks import box, transformed
+from ..blanks import box, transformed, turned_bounds
 from ..frames import Array
 from ..model.operations import (
     Bore,
@@ -143,9 +143,9 @@ def into_part(geometry: PartGeometry, one: Cut, taken: Solid) -> float:
     inside = taken ^ geometry.solid
     if isinstance(one.operation, Hole) and one.operation.point > 0.0:
         matrix = one.orientation.matrix()
-        corners = np.array(taken.bounding_box()).reshape(2, 3) @ matrix.T
+        low, high = turned_bounds(np.array(taken.bounding_box()).reshape(2, 3), matrix)
         flat = replace(one, operation=one.operation.model_copy(update={"point": 0.0}))
-        without = region(corners.min(axis=0), corners.max(axis=0), geometry.coarse, geometry, flat)
+        without = region(low, high, geometry.coarse, geometry, flat)
         inside = inside if without is None else inside ^ transformed(without, matrix.T)
     if inside.is_empty():
         return 0.0

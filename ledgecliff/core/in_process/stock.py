@@ -19,7 +19,7 @@ from weakref import WeakValueDictionary
 import manifold3d
 import numpy as np
 
-from ..blanks import blank, box, transformed
+from ..blanks import blank, box, transformed, turned_bounds
 from ..cutting.cuts import Cut, is_wide, region, split
 from ..model.job import made_on
 from ..model.part import Feature
@@ -149,8 +149,8 @@ def _cut_off(before: _Kept, geometry: PartGeometry, one: Cut, envelope: Corners)
 def _region_of(geometry: PartGeometry, one: Cut, envelope: Corners) -> manifold3d.Manifold | None:
     """What one cut takes of anything in the envelope, in P."""
     matrix = one.orientation.matrix()
-    corners = np.array(envelope).reshape(2, 3) @ matrix.T
-    taking = region(corners.min(axis=0), corners.max(axis=0), geometry.coarse, geometry, one)
+    low, high = turned_bounds(np.array(envelope).reshape(2, 3), matrix)
+    taking = region(low, high, geometry.coarse, geometry, one)
     return None if taking is None else transformed(taking, matrix.T)
 
 

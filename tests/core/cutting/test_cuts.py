@@ -13,6 +13,7 @@ from ledgecliff.core.cutting.cuts import Cut, below, can_cut, cut_floor, into_pa
 from ledgecliff.core.cutting.views import view_of
 from ledgecliff.core.model.operations import Bore, EdgeBreak, Face, Hole, Outline, Pocket, Region, Seen, Slot
 from ledgecliff.core.model.orientation import Orientation
+from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.registration.removed import piece_area
 from ledgecliff.core.solids.geometry import COARSE_DEFLECTION
@@ -130,6 +131,38 @@ class IntoPartTest(unittest.TestCase):
                 plate = box((35.0, 10.0, 3.0), tuple(np.array((35.0, 10.0, 3.0)) + size))
                 expected = max(thick - loss, 0.0) * (10.0 - loss) ** 2
                 self.assertAlmostEqual(into_part(whole.geometry, one, plate), expected, places=6)
+
+    def test_a_setup_that_does_not_lie_square_cuts_the_same(self):
+        """Turned about the spindle's axis a drill with its point takes what it takes lying square."""
+        drill = Hole(name="h", tool=3, on="hole", beyond=2.0, point=1.5)
+        square = setup(drill)
+        taken = []
+        for turns in ((), (AxisTurn(about="z", degrees=45.0),), (AxisTurn(about="z", degrees=-33.0),)):
+            lying = square.model_copy(update={"orientation": square.orientation.model_copy(update={"tilted": turns})})
+            one = plan_of(block_job(lying, features=(HOLE,), stock=(60, 40, 20))).setups[0]
+            removed = one.cutting.removed(0)
+            low, high = one.orient(removed)
+            taken.append((removed.volume(), into_part(one.geometry, one.cuts[0], removed), float((high - low)[0])))
+        for volume, lost, across in taken:
+            self.assertAlmostEqual(volume, taken[0][0], delta=0.02 * taken[0][0])
+            self.assertAlmostEqual(lost, taken[0][1], delta=0.1 * taken[0][1])
+            self.assertAlmostEqual(across, taken[0][2], delta=0.1)
+        self.assertGreater(taken[0][1], 0.0)
+
+    def test_a_face_that_does_not_lie_square_is_cut_to_its_ends(self):
+        """What a face or an outline takes of a stock larger all round is the same, however it is turned about Z."""
+        for operation in (Face(name="f", tool=1), Outline(name="o", tool=1)):
+            volumes = []
+            for degrees in (0.0, 45.0, -72.0):
+                square = setup(operation)
+                lying = square.orientation.model_copy(update={"tilted": (AxisTurn(about="z", degrees=degrees),)})
+                one = plan_of(
+                    block_job(square.model_copy(update={"orientation": lying}), features=(HOLE,), stock=(70, 50, 26))
+                ).setups[0]
+                volumes.append(one.cutting.removed(0).volume())
+            with self.subTest(operation=operation.name):
+                self.assertGreater(volumes[0], 1000.0)
+                np.testing.assert_allclose(volumes, volumes[0], rtol=1e-3)
 
     def test_a_drills_point_is_stated_and_no_cut_into_the_part(self):
         self.assertEqual(self.into(Hole(name="h", tool=3, on="hole", point=2.4), (HOLE,)), 0.0)
