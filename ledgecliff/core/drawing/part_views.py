@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from ..feature_list import FeatureRow, feature_list
 from ..frames import Array
+from ..holding.hold import part_corners
 from ..model.orientation import Orientation, PartDirection, direction_name, shown
 from ..plan import Plan
 from ..sides.left import side_up
@@ -25,10 +26,10 @@ def stock_views(plan: Plan) -> Views:
         for work, inner in zip(both_works(stock), both_works(part), strict=True)
     ]
     for k, view in enumerate((PLAN, FRONT)):
-        items[k] += _size_dimensions(_ends_of(plan.blank.corners, orientation), view, "stock", lane=2)
+        items[k] += _size_dimensions(_blank_ends(plan, orientation), view, "stock", lane=2)
         items[k] += _size_dimensions(_part_ends(plan, orientation), view, "part", lane=1)
     (part_low, part_high) = _seen(_part_ends(plan, orientation), FRONT)
-    (low, high) = _seen(_ends_of(plan.blank.corners, orientation), FRONT)
+    (low, high) = _seen(_blank_ends(plan, orientation), FRONT)
     for start, end, key in ((part_high[1], high[1], "part-top"), (low[1], part_low[1], "part-underside")):
         if end - start > 1e-6:
             items[1].append(Dimension((high[0], start), (high[0], end), end - start, "right", 1, key))
@@ -52,14 +53,13 @@ def _two_views(items: list[list[Item]], outer: Solid, plan_name: str) -> Views:
     )
 
 
-def _ends_of(corners: tuple[Array, Array], orientation: Orientation) -> Array:
-    """Lowest and highest corner (2, 3) in ``u`` of two in P: sizes are those of the true body, not of its facets."""
-    both: Array = np.sort(np.array(corners) @ orientation.matrix().T, axis=0)
-    return both
+def _blank_ends(plan: Plan, orientation: Orientation) -> Array:
+    """Lowest and highest corner (2, 3) in ``u``: sizes are those of the true body, not of its facets."""
+    return np.array(plan.blank.u_corners(orientation))
 
 
 def _part_ends(plan: Plan, orientation: Orientation) -> Array:
-    return _ends_of((plan.geometry.low, plan.geometry.high), orientation)
+    return np.array(part_corners(plan.geometry, orientation))
 
 
 def _seen(ends: Array, view: Array) -> tuple[Point2, Point2]:

@@ -85,12 +85,13 @@ class InProcessStock:
         return corners[0], corners[1]
 
     def truly(self, places: Array, turn: Array) -> Array:
-        """Places (2, 3), the lowest and highest of something, in P turned by ``turn`` (3, 3) by quarters: where the
-        facets of part, casting or this stock end, their true ends."""
+        """Places (2, 3), the lowest and highest of something, in P turned by ``turn`` (3, 3): where the facets of part,
+        casting or this stock end, their true ends; none along an axis that is no direction of the part."""
+        square = np.abs(turn).max(axis=1) > 1.0 - 1e-9
         result = places
         for ends in (*self.ends, TrueEnds(self.facet_corners, np.array(self.corners))):
             facets, true = np.sort(ends.facets @ turn.T, axis=0), np.sort(ends.true @ turn.T, axis=0)
-            result = np.where(np.abs(places - facets) < _SAME_END, true, result)
+            result = np.where(square & (np.abs(places - facets) < _SAME_END), true, result)
         return result
 
     def u_corners(self, orientation: Orientation) -> tuple[Array, Array]:

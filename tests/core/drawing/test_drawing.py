@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 
 import numpy as np
@@ -9,6 +10,7 @@ import numpy as np
 from ledgecliff.core.blanks import box
 from ledgecliff.core.drawing.bodies import KINDS, holding_solids
 from ledgecliff.core.drawing.items import Ball, Dimension, Fill, Ladder, Lines, Zero
+from ledgecliff.core.drawing.part_views import finished_views, stock_views
 from ledgecliff.core.drawing.pictures import scene_picture
 from ledgecliff.core.drawing.projection import (
     FRONT,
@@ -27,7 +29,10 @@ from ledgecliff.core.drawing.raster import NOTHING, depth_buffer
 from ledgecliff.core.drawing.stage import scene_views, setup_views
 from ledgecliff.core.lenses import lenses_of
 from ledgecliff.core.look import Look
+from ledgecliff.core.model.orientation import Orientation
+from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.route import scenes_of
+from tests import jobs
 from tests.core.solids.test_solids import mesh_of
 from tests.helpers import demo, demo_plan, plan_with
 from tests.turn_jobs import ring_plan
@@ -157,6 +162,24 @@ class RegionsTest(unittest.TestCase):
         found = regions(mesh, kinds, KINDS, PLAN)
         self.assertEqual([(region.depth, region.kind) for region in found], [(10.0, "finished"), (20.0, "finished")])
         self.assertEqual(len(found[1].rings), 2)
+
+
+class TiltedSizesTest(unittest.TestCase):
+    def test_sizes_of_a_part_that_does_not_lie_square_are_as_wide_as_it_is_drawn(self):
+        """A block 60 by 40 by 20 turned about Z is 60 |cos| + 40 |sin| wide, and so its stock, 80 by 50 by 22."""
+        for degrees in (0.0, 30.0, 45.0, -72.0):
+            lying = Orientation(tilted=(AxisTurn(about="z", degrees=degrees),))
+            square = jobs.setup().model_copy(update={"orientation": lying})
+            plan = jobs.plan_of(jobs.block_job(square, stock=(80, 50, 22)))
+            c, s = abs(math.cos(math.radians(degrees))), abs(math.sin(math.radians(degrees)))
+            part = {60 * c + 40 * s, 60 * s + 40 * c, 20.0}
+            stock = {80 * c + 50 * s, 80 * s + 50 * c, 22.0}
+            for views, bodies in ((finished_views, {"part": part}), (stock_views, {"part": part, "stock": stock})):
+                items = [item for view in views(plan) for item in view.items if isinstance(item, Dimension)]
+                for source, wanted in bodies.items():
+                    drawn = {item.mm for item in items if item.source == source}
+                    with self.subTest(degrees=degrees, views=views.__name__, source=source):
+                        np.testing.assert_allclose(sorted(drawn), sorted(wanted), atol=1e-6)
 
 
 class SetupViewsTest(unittest.TestCase):
