@@ -5,7 +5,8 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import assert_never
 
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+import numpy as np
+from PySide6.QtCore import QByteArray, QDataStream, QIODevice, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from ledgecliff.core.drawing.items import Fill, Lines, Point2
@@ -24,10 +25,22 @@ def rect(box: Box) -> QRectF:
     return QRectF(box.left, box.top, box.width, box.height)
 
 
+#: Elements of a path as Qt streams them: 0 moves to a place, 1 draws a line to it.
+_ELEMENT = np.dtype([("kind", ">i4"), ("x", ">f8"), ("y", ">f8")])
+
+
 @lru_cache(maxsize=512)
-def _lines_mm(item: Lines) -> list[QLineF]:
-    """Qt's lines in millimetres: made once, painted often."""
-    return [QLineF(ax, ay, bx, by) for (ax, ay), (bx, by) in item.segments.tolist()]
+def lines_mm(item: Lines) -> QPainterPath:
+    """Lines in millimetres as one path, read from Qt's own stream: thousands of them are made in Qt and not here."""
+    ends = item.segments.reshape(-1, 2)
+    elements = np.empty(len(ends), dtype=_ELEMENT)
+    elements["kind"], elements["x"], elements["y"] = np.arange(len(ends)) % 2, ends[:, 0], ends[:, 1]
+    count, start_and_rule = np.array([len(ends)], dtype=">i4"), np.zeros(2, dtype=">i4")
+    data = QByteArray(count.tobytes() + elements.tobytes() + start_and_rule.tobytes())
+    path = QPainterPath()
+    if len(ends):
+        QDataStream(data, QIODevice.OpenModeFlag.ReadOnly) >> path
+    return path
 
 
 @lru_cache(maxsize=1024)
@@ -69,7 +82,7 @@ class DrawingPainter:
                 # Pens are cosmetic, so the lines may stay in millimetres.
                 painter.setPen(theme.pen(mark.line, picked=bool(picked) and mark.source == picked))
                 painter.setTransform(transform, combine=True)
-                painter.drawLines(_lines_mm(mark))
+                painter.drawPath(lines_mm(mark))
                 painter.setTransform(transform.inverted()[0], combine=True)
             case Run():
                 painter.setPen(theme.pen(mark.line, picked=mark.picked))

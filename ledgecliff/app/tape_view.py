@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
@@ -39,13 +39,25 @@ class _Roll(QWidget):
     def _height(line: TapeLine) -> int:
         return _ROW + (7 if line.kind == "heading" else 5 if line.kind in ("total", "sum") else 0)
 
+    def _place(self, line: TapeLine, top: int) -> QRect:
+        """Where a line may leave ink: the stroke under a total lies on the border of the next."""
+        return QRect(0, top - 2, self.width(), self._height(line) + 4)
+
     def show_tape(self, tape: Tape) -> None:
-        self.tape = tape
+        old, self.tape = self.tape, tape
         self.row = min(self.row, len(tape.lines) - 1)
-        self.updateGeometry()
-        self.adjustSize()
         self._say()
-        self.update()
+        if [*map(self._height, old.lines)] != [*map(self._height, tape.lines)]:
+            self.updateGeometry()
+            self.adjustSize()
+            self.update()
+            return
+        # Of a tape as long as before what has changed is painted: an edit changes few lines.
+        if (old.title, old.subtitle) != (tape.title, tape.subtitle):
+            self.update(0, 0, self.width(), _HEAD)
+        for before, after, top in zip(old.lines, tape.lines, self._tops(), strict=False):
+            if before != after:
+                self.update(self._place(after, top))
 
     def _say(self) -> None:
         """What a screen reader reads: the line in hand, else the whole tape's title."""
@@ -64,7 +76,7 @@ class _Roll(QWidget):
             y += self._height(line)
         return [*tops, y]
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme = self.theme
@@ -81,7 +93,8 @@ class _Roll(QWidget):
         painter.setPen(QPen(theme.color("ink"), 1.2))
         painter.drawLine(QPointF(left, _HEAD - 6), QPointF(right, _HEAD - 6))
         for k, (line, top) in enumerate(zip(self.tape.lines, self._tops(), strict=False)):
-            self._line(painter, line, QRectF(left, top, right - left, self._height(line)), k)
+            if event.region().intersects(self._place(line, top)):
+                self._line(painter, line, QRectF(left, top, right - left, self._height(line)), k)
         painter.end()
 
     def _paper(self, painter: QPainter) -> None:

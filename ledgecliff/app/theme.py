@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from html import escape
 from importlib import resources
 from typing import TYPE_CHECKING
@@ -19,6 +20,29 @@ FONT_FAMILY = "B612"
 PROGRAM_FAMILY = "DejaVu Sans Mono"
 #: A mark and a word for each severity, so that colour is never the only sign.
 SEVERITY_MARKS: dict[Severity, str] = {"hazard": "▲", "error": "✕", "warning": "◆", "note": "·"}
+
+
+#: Colour, width (pixels) and style of each kind of line.
+_STYLES: dict[Line, tuple[str, float, Qt.PenStyle]] = {
+    "visible": ("ink", 1.5, Qt.PenStyle.SolidLine),
+    "hidden": ("faint", 1.0, Qt.PenStyle.DashLine),
+    "holding": ("quiet", 1.1, Qt.PenStyle.SolidLine),
+    "hidden_holding": ("faint", 0.8, Qt.PenStyle.DotLine),
+    "phantom": ("zero", 1.0, Qt.PenStyle.DashDotLine),
+    "center": ("quiet", 1.0, Qt.PenStyle.DashDotLine),
+    "thin": ("faint", 0.8, Qt.PenStyle.SolidLine),
+    "approach": ("touch", 1.0, Qt.PenStyle.DotLine),
+    "search": ("touch", 1.6, Qt.PenStyle.SolidLine),
+    "zero": ("zero", 2.0, Qt.PenStyle.SolidLine),
+}
+
+
+@lru_cache(maxsize=64)
+def _pen(colour: str, width: float, style: Qt.PenStyle) -> QPen:
+    """Made once: a painter takes a copy of it, and a drawing asks for hundreds."""
+    pen = QPen(QColor(colour), width, style)
+    pen.setCosmetic(True)
+    return pen
 
 
 @dataclass(frozen=True)
@@ -58,21 +82,8 @@ class Theme:
 
     def pen(self, line: Line, *, picked: bool = False) -> QPen:
         """The pen of a line style; what is picked is drawn wider, in the accent."""
-        token, width, style = {
-            "visible": ("ink", 1.5, Qt.PenStyle.SolidLine),
-            "hidden": ("faint", 1.0, Qt.PenStyle.DashLine),
-            "holding": ("quiet", 1.1, Qt.PenStyle.SolidLine),
-            "hidden_holding": ("faint", 0.8, Qt.PenStyle.DotLine),
-            "phantom": ("zero", 1.0, Qt.PenStyle.DashDotLine),
-            "center": ("quiet", 1.0, Qt.PenStyle.DashDotLine),
-            "thin": ("faint", 0.8, Qt.PenStyle.SolidLine),
-            "approach": ("touch", 1.0, Qt.PenStyle.DotLine),
-            "search": ("touch", 1.6, Qt.PenStyle.SolidLine),
-            "zero": ("zero", 2.0, Qt.PenStyle.SolidLine),
-        }[line]
-        pen = QPen(self.color("accent" if picked else token), width + (1.5 if picked else 0.0), style)
-        pen.setCosmetic(True)
-        return pen
+        token, width, style = _STYLES[line]
+        return _pen(getattr(self, "accent" if picked else token), width + (1.5 if picked else 0.0), style)
 
     def surface(self, surface: Surface) -> tuple[QColor, QBrush | None]:
         """Tint and hatch of a kind of face."""

@@ -10,7 +10,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
-import manifold3d
 import numpy as np
 
 from .blanks import moved
@@ -44,10 +43,9 @@ def neighbourhood(machine: Machine, mine: Clamping, others: tuple[Clamping, ...]
     blocks: list[Block] = []
     in_its_place: list[str] = []
     reach = _reach(machine, mine)
-    own = [block.solid() for block in mine.holding.blocks]
     for other in _each_station_once(mine, others):
         theirs = _seen_from(machine, mine, other)
-        if _share(own, [block.solid() for block in theirs]):
+        if _share(mine.holding.blocks, theirs):
             in_its_place.append(other.setup.name)
         else:
             blocks += [block for block in theirs if _is_near(mine, block, reach)]
@@ -98,6 +96,13 @@ def _seen_from(machine: Machine, mine: Clamping, other: Clamping) -> list[Block]
     return [*held, shaped_block(f"{whose}'s stock", "clamp", moved(u_stock, there))]
 
 
-def _share(one: Sequence[manifold3d.Manifold], other: Sequence[manifold3d.Manifold]) -> bool:
+def _share(one: Sequence[Block], other: Sequence[Block]) -> bool:
     """Whether any of the one stands in any of the other."""
-    return any((a ^ b).volume() > _TOUCH for a in one for b in other)
+    return any(_boxes_meet(a, b) and (a.solid() ^ b.solid()).volume() > _TOUCH for a in one for b in other)
+
+
+def _boxes_meet(a: Block, b: Block) -> bool:
+    return all(
+        a_low < b_high and b_low < a_high
+        for a_low, a_high, b_low, b_high in zip(a.low, a.high, b.low, b.high, strict=True)
+    )
