@@ -10,9 +10,9 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from PySide6.QtCore import QEventLoop
 from PySide6.QtWidgets import QApplication
 
+from bench.waiting import wait_until
 from ledgecliff.app.main import make_frame
 
 application = QApplication(sys.argv[:1])
@@ -25,12 +25,10 @@ while not seen:
 window.furnish()
 desk = window.desk
 desk.files.open(Path(sys.argv[1]))
-shown = None
-while desk.files.busy() or desk.document.plan is None or desk.following.busy():
-    # Asleep until something comes: a loop that spins would take its share of every other thread's time.
-    application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents, 50)
-    if shown is None and desk.document.plan is not None:
-        shown = time.time()
+wait_until(application, lambda: desk.document.plan is not None)
+application.processEvents()
+shown = time.time()
+wait_until(application, lambda: not desk.files.busy() and not desk.following.busy())
 done = time.time()
 pages = int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1])
 print(seen[0], shown, done, pages * os.sysconf("SC_PAGE_SIZE") / 1e6)

@@ -6,10 +6,10 @@ import statistics
 import time
 from pathlib import Path
 
-from PySide6.QtCore import QEventLoop
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from bench.waiting import wait_until
 from ledgecliff.app.main import make_window
 from ledgecliff.app.window import MainWindow
 
@@ -28,9 +28,7 @@ EDITS = (
 def show_all(window: MainWindow, application: QApplication) -> None:
     """Until the stage is painted and every picture of the route is new and painted."""
     application.processEvents()
-    while window.desk.following.busy():
-        # Asleep until something comes: a loop that spins would take its share of the other thread's time.
-        application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents, 50)
+    wait_until(application, lambda: not window.desk.following.busy())
     application.processEvents()
 
 
@@ -56,8 +54,7 @@ def measure_window(job: Path) -> list[Row]:
     window.show()
     QTest.qWaitForWindowExposed(window, 5000)
     window.desk.files.open(job)
-    while window.desk.document.plan is None or window.desk.files.busy():
-        application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents, 50)
+    wait_until(application, lambda: window.desk.document.plan is not None and not window.desk.files.busy())
     show_all(window, application)
     rows: list[Row] = []
     for name, scene, lens, path, start in EDITS:

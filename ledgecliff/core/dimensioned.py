@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import math
 from functools import lru_cache
 from typing import TypeAlias
 
@@ -130,7 +131,11 @@ def _round(feature: Feature, depth: float, facets: int) -> Solid:
         lower = max(radius - depth, 0.0) if feature.kind == "edge break" else 0.0
         cone = Solid.cylinder(depth, lower, radius, facets).translate((0.0, 0.0, -depth))
         return cone + Solid.cylinder(_PROUD, radius, radius, facets)
-    beyond = depth if feature.through or feature.depth is None else _PROUD
+    # The mouth of a hole that leans stands out of the part's side by as much as its radius leans.
+    square = float(np.abs(feature.direction()).max())
+    beyond = (
+        depth if feature.through or feature.depth is None else _PROUD + radius * math.sqrt(1.0 - square**2) / square
+    )
     return Solid.cylinder(depth + beyond, radius, radius, facets).translate((0.0, 0.0, -depth))
 
 

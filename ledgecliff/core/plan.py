@@ -62,7 +62,7 @@ class Plan:
     def finished_inside(self) -> InProcessStock:
         """What is left within the part's outline: beside a slot the border stays, on tabs or by itself."""
         left = self.finished
-        for setup in self.job.setups:
+        for setup in (each.setup for each in self.setups):
             if any(operation.removes == "outline" and operation.slot is not None for operation in setup.operations):
                 left = left.less(inside_outline(self.geometry, setup.orientation, left.solid))
         return left

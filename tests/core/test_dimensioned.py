@@ -53,6 +53,12 @@ class VolumeTest(unittest.TestCase):
         tilted = feature("t", "hole", (30, 20, 20), diameter=6, through=True, skew={"x": 1, "y": 0, "z": 1})
         self.assertAlmostEqual((60 * 40 * 20 - volume(tilted)) / (math.pi * 9 * 20 * math.sqrt(2)), 1, delta=2e-3)
 
+    def test_a_blind_hole_that_leans_has_its_whole_mouth(self):
+        """Cut off by the top through its axis, what it takes is a section times the axis' length, however it leans."""
+        for skew in ({"x": 1, "y": 0, "z": 1}, {"x": 0.3, "y": -0.6, "z": 1}, {"x": 0, "y": 0.02, "z": 1}):
+            leaning = feature("t", "hole", (30, 20, 20), diameter=6, depth=10, skew=skew)
+            self.assertAlmostEqual((48000 - volume(leaning)) / (math.pi * 9 * 10), 1, delta=2e-3)
+
     def test_features_that_leave_nothing(self):
         with self.assertRaisesRegex(PlanError, "leave nothing"):
             volume(feature("p", "pocket", (30, 20, 0), length=90, width=80, depth=30))

@@ -12,7 +12,6 @@ from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.lying import set_datum
 from ledgecliff.core.errors import InvalidValueError, PlanError
 from ledgecliff.core.frames import Placement, rotation
-from ledgecliff.core.holding.hold import part_corners
 from ledgecliff.core.locating import located
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.holding import PlateHold
@@ -230,7 +229,7 @@ class TiltedTest(unittest.TestCase):
         corners = np.array([(x, y, z) for x in (0, 60) for y in (0, 40) for z in (0, 20)], dtype=float)
         turn = rotation("z", 20.0) @ rotation("x", 30.0)
         expected = corners @ turn.T
-        for low, high in (part_corners(plan.geometry, orientation), plan.blank.u_corners(orientation)):
+        for low, high in (plan.geometry.u_corners(orientation), plan.blank.u_corners(orientation)):
             np.testing.assert_allclose(low, expected.min(axis=0), atol=1e-6)
             np.testing.assert_allclose(high, expected.max(axis=0), atol=1e-6)
 

@@ -39,8 +39,7 @@ class View:
     def __init__(self, mesh: Mesh, geometry: PartGeometry, orientation: Orientation) -> None:
         self.mesh, self.geometry, self.orientation = mesh, geometry, orientation
         self.matrix = orientation.matrix()
-        corners = np.array([geometry.low, geometry.high]) @ self.matrix.T
-        self.bottom, self.top = float(corners[:, 2].min()), float(corners[:, 2].max())
+        self.bottom, self.top = (float(corner[2]) for corner in geometry.u_corners(orientation))
 
     def u(self, p_point: tuple[float, float, float]) -> Array:
         point: Array = self.matrix @ np.array(p_point)
@@ -75,8 +74,11 @@ def view_of(mesh: Mesh, geometry: PartGeometry, orientation: Orientation) -> Vie
 
 
 def _shadow(mesh: Mesh, orientation: Orientation, bottom: float) -> Solid:
-    """Of the part with one side up; turned about that by quarters it is the same one."""
-    usual = Orientation(up=orientation.up, right=_RIGHT_OF[orientation.up])
+    """With a side of the part up it is the same one however the part is turned about that."""
+    up = orientation.square_up()
+    if up is None:
+        return _shadow_of(mesh, orientation, bottom)
+    usual = Orientation(up=up, right=_RIGHT_OF[up])
     made = _shadow_of(mesh, usual, bottom)
     return made if orientation == usual else transformed(made, orientation.matrix() @ usual.matrix().T)
 

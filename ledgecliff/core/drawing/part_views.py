@@ -7,7 +7,6 @@ from numpy.typing import NDArray
 
 from ..feature_list import FeatureRow, feature_list
 from ..frames import Array
-from ..holding.hold import part_corners
 from ..model.orientation import Orientation, PartDirection, direction_name, shown
 from ..plan import Plan
 from ..sides.left import side_up
@@ -59,7 +58,7 @@ def _blank_ends(plan: Plan, orientation: Orientation) -> Array:
 
 
 def _part_ends(plan: Plan, orientation: Orientation) -> Array:
-    return np.array(part_corners(plan.geometry, orientation))
+    return np.array(plan.geometry.u_corners(orientation))
 
 
 def _seen(ends: Array, view: Array) -> tuple[Point2, Point2]:

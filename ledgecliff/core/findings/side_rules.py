@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+
+import numpy as np
 
 from ..finding import Finding
-from ..model.orientation import shown
+from ..model.orientation import Orientation, shown
 from ..plan import Plan
 from ..recognition.matching import faces_of
 from ..recognition.recognise import recognise
+from ..recognition.recognised import parallel
 from ..sides.left import covered_faces
-from ..sides.reach import is_in_sight
+from ..sides.reach import Reach, is_in_sight
 
 #: So many names are said; the rest is counted.
 _NAMES = 4
@@ -18,17 +21,23 @@ _NAMES = 4
 
 def feature_not_reached(plan: Plan) -> Iterator[Finding]:
     """What stock is still on at the end, because it is not seen from the side that is up in any setup."""
-    planned = {setup.orientation.up for setup in plan.job.setups}
+    # As they lie once a turned station or a rotary axis has had its say.
+    lying = [setup.setup.orientation for setup in plan.setups]
     left = {
         face
         for face in covered_faces(plan.finished_inside.solid, plan.geometry)
-        if not any(is_in_sight(face, side, plan.geometry) for side in planned)
+        if not any(is_in_sight(face, orientation.matrix()[2], plan.geometry) for orientation in lying)
     }
     if not left:
         return
     uncut = {found.name for found in recognise(plan.geometry) if left & set(found.faces)}
     named = {f.name for f in plan.job.part.features if left & set(faces_of(f, plan.geometry))}
-    missing = [reach for reach in plan.reaches if not planned & set(reach.sides) and reach.name in uncut | named]
+    planned = {orientation.square_up() for orientation in lying}
+    missing = [
+        reach
+        for reach in plan.reaches
+        if not planned & set(reach.sides) and not _tilted_to(reach, lying) and reach.name in uncut | named
+    ]
     for sides in dict.fromkeys(reach.sides for reach in missing):
         names = [reach.name for reach in missing if reach.sides == sides]
         listed = ", ".join(names[:_NAMES]) + (f" and {len(names) - _NAMES} more" if len(names) > _NAMES else "")
@@ -49,6 +58,14 @@ def feature_not_reached(plan: Plan) -> Iterator[Finding]:
             f"No planned setup reaches {listed}. It stays uncut.",
             f"Plan a setup with part {ways} up.",
         )
+
+
+def _tilted_to(reach: Reach, lying: Sequence[Orientation]) -> bool:
+    """Whether any setup has the direction up from which alone a feature is reached."""
+    if reach.skew is None:
+        return False
+    ups = [orientation.matrix()[2] for orientation in lying]
+    return any(parallel(up, np.array(reach.skew)) and float(up @ np.array(reach.skew)) > 0.0 for up in ups)
 
 
 RULES = (feature_not_reached,)

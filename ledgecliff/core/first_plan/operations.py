@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import assert_never
 
 import manifold3d
-import numpy as np
 
 from ..blanks import transformed
 from ..cutting.cuts import below, can_cut
@@ -46,8 +45,7 @@ def operations_for(work: ToCut, small: Cutter) -> tuple[Operation, ...]:
     """The operations of a setup, of which ``small`` cuts what is seen."""
     orientation, before, geometry, machine = work.orientation, work.before, work.geometry, work.machine
     made, bore, above = work.made, work.bore, work.above
-    u_part = np.array([geometry.low, geometry.high]) @ orientation.matrix().T
-    top, bottom = float(u_part[:, 2].max()), float(u_part[:, 2].min())
+    bottom, top = (float(corner[2]) for corner in geometry.u_corners(orientation))
     side = shown(orientation.up)
     stock_top = float(before.u_corners(orientation)[1][2])
     operations: list[Operation] = []
@@ -123,7 +121,7 @@ def _twice(radius: float | None) -> float | None:
 def stands_beside(before: InProcessStock, orientation: Orientation, geometry: PartGeometry) -> bool:
     """Whether stock stands outside of the part's outline, below its top, in this orientation."""
     matrix = orientation.matrix()
-    top = float((np.array([geometry.low, geometry.high]) @ matrix.T)[:, 2].max())
+    top = float(geometry.u_corners(orientation)[1][2])
     bottom = float(before.u_corners(orientation)[0][2])
     outline = manifold3d.Manifold.extrude(outline_area(transformed(geometry.solid, matrix)), top - bottom + 2.0)
     standing = below(transformed(before.solid, matrix), top) - outline.translate((0.0, 0.0, bottom - 1.0))

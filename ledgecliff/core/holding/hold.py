@@ -73,17 +73,7 @@ class _Lying:
 
     @property
     def u_part(self) -> tuple[Array, Array]:
-        return part_corners(self.geometry, self.orientation)
-
-
-def part_corners(geometry: PartGeometry, orientation: Orientation) -> tuple[Array, Array]:
-    """Lowest and highest corner (3,) of the part in ``u``; tilted, those of its fine triangles."""
-    matrix = orientation.matrix()
-    if orientation.is_square:
-        corners = np.array([geometry.low, geometry.high]) @ matrix.T
-    else:
-        corners = geometry.fine.vertices @ matrix.T
-    return corners.min(axis=0), corners.max(axis=0)
+        return self.geometry.u_corners(self.orientation)
 
 
 def _held_in(
@@ -160,7 +150,7 @@ def _tilted(held: Holding, orientation: Orientation, geometry: PartGeometry) -> 
         held,
         orientation=orientation,
         u_stock=u_stock,
-        u_part=part_corners(geometry, orientation),
+        u_part=geometry.u_corners(orientation),
         seat=lowest,
         reference=lowest,
         foot=min((block.low[2] for block in blocks), default=lowest),

@@ -28,7 +28,7 @@ from ..model.holding import (
     Vise,
     ViseHold,
 )
-from ..model.orientation import Orientation, shown
+from ..model.orientation import Orientation, opposite, shown
 from ..scatter import Scatter
 from ..solids.in_process_stock import InProcessStock
 
@@ -217,12 +217,12 @@ class Holding:
 
     def heights(self) -> tuple[Height, ...]:
         """The ladder, highest first: stock, part, jaws, seat, bed."""
-        up = self.orientation.up
-        down = ("−" if up[0] == "+" else "+") + up[1]
+        up = self.orientation.square_up()
+        above, below = ("", "") if up is None else (f" ({shown(up)})", f" ({shown(opposite(up))})")
         rungs = [
             Height("stock-top", "stock top", float(self.u_stock[1][2])),
-            Height("part-top", f"part top ({shown(up)})", float(self.u_part[1][2])),
-            Height("part-underside", f"part bottom ({down})", float(self.u_part[0][2])),
+            Height("part-top", f"part top{above}", float(self.u_part[1][2])),
+            Height("part-underside", f"part bottom{below}", float(self.u_part[0][2])),
             self._bearing(),
             Height("bed", self.foot_name, self.foot),
         ]

@@ -18,6 +18,8 @@ from .stations import AxisTurn
 
 PartDirection = Literal["+X", "-X", "+Y", "-Y", "+Z", "-Z"]
 DIRECTIONS: tuple[PartDirection, ...] = get_args(PartDirection)
+#: A cosine this near to one is of no angle: over a metre, a millionth of a radian is a micrometre.
+_SQUARE = 1e-12
 
 
 def direction_vector(direction: PartDirection) -> Array:
@@ -74,7 +76,13 @@ class Orientation(Model):
     @property
     def is_square(self) -> bool:
         """Whether part directions lie along machine axes."""
-        return bool(np.all(np.abs(np.abs(self.matrix()).max(axis=0) - 1.0) < 1e-9))
+        return bool(np.all(np.abs(np.abs(self.matrix()).max(axis=0) - 1.0) < _SQUARE))
+
+    def square_up(self) -> PartDirection | None:
+        """The part direction that looks up once it lies as it does; None where none does."""
+        upward = self.matrix()[2]
+        nearest = direction_name(upward)
+        return nearest if float(upward @ direction_vector(nearest)) > 1.0 - _SQUARE else None
 
     def away(self) -> PartDirection:
         """The part direction that points to machine +Y, away from the operator."""

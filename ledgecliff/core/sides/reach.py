@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations
 
+from ..frames import Array
 from ..model.orientation import DIRECTIONS, PartDirection, direction_vector
 from ..model.part import Feature, FeatureKind
 from ..recognition.faces import face_map
@@ -83,18 +84,22 @@ def sides_of_faces(geometry: PartGeometry, blank: InProcessStock) -> dict[int, t
     covered = covered_faces(blank.solid, geometry)
     after = {side: covered_faces(left.left(blank, frozenset((side,))).solid, geometry) for side in DIRECTIONS}
     return {
-        face: tuple(side for side in DIRECTIONS if face not in after[side] or is_in_sight(face, side, geometry))
+        face: tuple(
+            side
+            for side in DIRECTIONS
+            if face not in after[side] or is_in_sight(face, direction_vector(side), geometry)
+        )
         for face in sorted(covered)
     }
 
 
-def is_in_sight(face: int, side: PartDirection, geometry: PartGeometry) -> bool:
-    """Whether all of a face is seen from a side, so that what still lies on it there is a film of facets.
+def is_in_sight(face: int, way: Array, geometry: PartGeometry) -> bool:
+    """Whether all of a face is seen from ``way`` (3,), so that what still lies on it there is a film of facets.
 
     Facets of a round wall lean a little this way and that, and those above hide some of those below.  No plan rests
     on this: which sides are enough, and what is left in the end, are volumes.
     """
-    faces, way = face_map(geometry), direction_vector(side)
+    faces = face_map(geometry)
     places = faces.samples(face) + 1.5 * COARSE_DEFLECTION * faces.sample_normals(face)
     return all(faces.is_free(place, way) for place in places)
 

@@ -15,6 +15,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from ..model.orientation import Orientation
 from .meshes import Mesh
 
 #: How far the triangles may stand off the true surface (mm).
@@ -146,6 +147,12 @@ class PartGeometry:
     @cached_property
     def _corners(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         return self.facet_corners if self.extents is None else (np.array(self.extents[0]), np.array(self.extents[1]))
+
+    def u_corners(self, orientation: Orientation) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Lowest and highest corner (3,) in table-aligned part coordinates; tilted, those of its fine triangles."""
+        places = np.array([self.low, self.high]) if orientation.is_square else self.fine.vertices
+        turned = places @ orientation.matrix().T
+        return turned.min(axis=0), turned.max(axis=0)
 
     @cached_property
     def facet_corners(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

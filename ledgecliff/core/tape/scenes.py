@@ -40,7 +40,7 @@ _GAPS = {
 def stock_tape(plan: Plan) -> Tape:
     """Stock less part, per part axis: what stands over on each side, and what the first side leaves below."""
     part = plan.geometry.high - plan.geometry.low
-    up = plan.job.setups[0].orientation.up
+    up = plan.setups[0].setup.orientation.square_up()
     stock = plan.job.stock
     size, spread = stock_size(stock, plan.models.stock), stock.spread()
     low, high = blank_corners(stock, plan.geometry, plan.models.stock)
@@ -54,7 +54,7 @@ def stock_tape(plan: Plan) -> Tape:
             TapeLine("over", over, "sum"),
         ]
         above, under = float(high[k] - plan.geometry.high[k]), float(plan.geometry.low[k] - low[k])
-        if up[1] == "XYZ"[k]:
+        if up is not None and up[1] == "XYZ"[k]:
             above, under = (above, under) if up[0] == "+" else (under, above)
             lines += [
                 TapeLine("faced off the top", -above, source="part-top"),

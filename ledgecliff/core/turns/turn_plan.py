@@ -211,7 +211,7 @@ class TurnPlan:
         places = [(self._from(reading, middle), reading.name) for reading in self.before.readings]
         if not places:
             geometry = self.before.geometry
-            corners = np.array([geometry.low, geometry.high]) @ self.before.setup.orientation.matrix().T
+            corners = np.array(geometry.u_corners(self.before.setup.orientation))
             x, y = (float(value) for value in np.abs(corners[:, :2] - middle).max(axis=0))
             places = [((x, y), "the part's corner")]
         arm, name, place = max((math.hypot(*place), name, place) for place, name in places)

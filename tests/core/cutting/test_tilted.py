@@ -1,0 +1,156 @@
+"""Setups that do not lie square: a tool still comes from straight above, wherever the part's own sides look.
+
+What is left is worked out a second way, column by column from the triangles alone.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+import unittest
+
+import numpy as np
+
+from ledgecliff.core.cutting.views import view_of
+from ledgecliff.core.finding import Finding
+from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.model.operations import Face, Hole, Outline, Seen
+from ledgecliff.core.model.orientation import Orientation
+from ledgecliff.core.model.stations import AxisTurn
+from ledgecliff.core.solids.meshes import Mesh
+from ledgecliff.core.tape.scenes import stock_tape
+from tests.columns import crossings, places_over
+from tests.draws import draws
+from tests.jobs import block_job, feature, plan_of, setup
+
+FEATURES = (
+    feature("hole", "hole", (20, 20, 20), diameter=8, depth=12),
+    feature("pocket", "pocket", (42, 20, 12), length=20, width=16, depth=8, radius=3, lengthwise="+X"),
+)
+SIDE_HOLE = feature("side hole", "hole", (30, 0, 10), "-Y", diameter=6, depth=10)
+
+
+def tilted(*turns: tuple[str, float], up="+Z", right="+X") -> Orientation:
+    return Orientation(up=up, right=right, tilted=tuple(AxisTurn(about=axis, degrees=angle) for axis, angle in turns))
+
+
+def lying(orientation: Orientation, *operations, **more):
+    """The plan of one setup that lies so."""
+    one = setup(*operations).model_copy(update={"orientation": orientation})
+    return plan_of(block_job(one, **more))
+
+
+def by_lot(count: int):
+    rng = np.random.default_rng(1515)
+    for _ in range(count):
+        x, y, z = rng.uniform(-80.0, 80.0, size=3)
+        yield tilted(("x", x), ("y", y), ("z", z))
+
+
+def seen_from_above(mesh: Mesh, orientation: Orientation) -> Mesh:
+    return Mesh(mesh.vertices @ orientation.matrix().T, mesh.triangles)
+
+
+class ShadowTest(unittest.TestCase):
+    def test_of_a_block_tilted_about_x_by_hand(self):
+        """Its section is a rectangle 40 by 20 turned: what lies under its upper corners, times 60."""
+        for degrees in (30.0, -25.0, 60.0, 1e-3):
+            orientation = tilted(("x", degrees))
+            geometry = lying(orientation).geometry
+            view = view_of(geometry.coarse, geometry, orientation)
+            c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+            corners = [(y * c - z * s, y * s + z * c) for y, z in ((0, 0), (40, 0), (40, 20), (0, 20))]
+            left, right = min(corners), max(corners)
+            upper = sorted(corner for corner in corners if corner in (left, right) or corner[1] > 15.0 * abs(c))
+            bottom = min(z for _, z in corners)
+            self.assertAlmostEqual(view.bottom, bottom, places=9)
+            self.assertAlmostEqual(view.top, max(z for _, z in corners), places=9)
+            area = sum((b[0] - a[0]) * (a[1] + b[1] - 2 * (bottom - 4.0)) / 2 for a, b in itertools.pairwise(upper))
+            with self.subTest(degrees=degrees):
+                self.assertAlmostEqual(float(view.shadow().volume()) / (60.0 * area), 1.0, places=9)
+
+    def test_a_side_turned_up_by_a_tilt_is_the_side_that_is_up(self):
+        """Tilted by quarters, the shadow is that of the square setup, and so are the words."""
+        for turns, up in ((("x", 90.0), "+Y"), (("x", -90.0), "-Y"), (("y", 90.0), "-X"), (("x", 180.0), "-Z")):
+            orientation = tilted(turns)
+            self.assertEqual(orientation.square_up(), up)
+            plan = lying(orientation, features=FEATURES)
+            view = view_of(plan.geometry.coarse, plan.geometry, orientation)
+            low, high = np.array(view.shadow().bounding_box()).reshape(2, 3)[:, 2]
+            np.testing.assert_allclose((low + 4.0, high), (view.bottom, view.top), atol=1e-9)
+            keys = {height.name for height in plan.setups[0].holding.heights()}
+            self.assertIn(f"part top ({up.replace('-', '−')})", keys)
+        self.assertIsNone(tilted(("x", 1e-3)).square_up())
+        self.assertEqual(tilted(("z", 33.0)).square_up(), "+Z")
+
+    def test_words_name_no_side_that_is_not_up(self):
+        plan = lying(tilted(("x", 30.0)), stock=(66, 46, 26))
+        self.assertIn("part top", {height.name for height in plan.setups[0].holding.heights()})
+        self.assertNotIn("faced off the top", {line.text for line in stock_tape(plan).lines})
+        self.assertIn("faced off the top", {line.text for line in stock_tape(lying(tilted())).lines})
+
+
+class ColumnsTest(unittest.TestCase):
+    """Columns of what is left, of random tilts, against those of the stock and the part."""
+
+    def spans(self, mesh: Mesh, orientation: Orientation, places):
+        return [
+            [(float(a), float(b)) for a, b in zip(met[::2], met[1::2], strict=True) if b - a > 1e-6]
+            for met in crossings(seen_from_above(mesh, orientation), places)
+        ]
+
+    def check(self, operation, keeps):
+        """``keeps(part, bottom, top)`` is up to which height a column of the stock stays, over the part's own spans."""
+        for orientation in by_lot(draws(6, 40)):
+            plan = lying(orientation, operation, features=FEATURES, stock=(70, 50, 30))
+            one, part = plan.setups[0], plan.geometry.coarse
+            lies = one.setup.orientation
+            places = places_over(seen_from_above(one.before.mesh, lies), count=150)
+            z = seen_from_above(part, lies).vertices[:, 2]
+            bottom, top = float(z.min()), float(z.max())
+            columns = (self.spans(mesh, lies, places) for mesh in (one.before.mesh, part, one.after.mesh))
+            for stock, of_part, left in zip(*columns, strict=True):
+                upto = keeps(of_part, bottom, top)
+                expected = [(a, min(b, upto)) for a, b in stock if min(b, upto) - a > 1e-6]
+                np.testing.assert_allclose(left, expected, atol=2e-3, err_msg=str(orientation))
+
+    def test_all_that_is_seen_goes_down_to_the_part(self):
+        self.check(Seen(name="s", tool=1, below=1.5), lambda part, bottom, _: part[-1][1] if part else bottom - 1.5)
+
+    def test_a_face_leaves_nothing_over_the_parts_top(self):
+        self.check(Face(name="f", tool=1, leave=0.4), lambda _part, _bottom, top: top + 0.4)
+
+    def test_an_outline_leaves_what_the_part_is_seen_in(self):
+        self.check(Outline(name="o", tool=1), lambda part, bottom, _: math.inf if part else bottom)
+
+
+class TiltedHoleTest(unittest.TestCase):
+    def test_a_hole_that_leans_is_drilled_once_it_stands_upright(self):
+        """Along (1, 0, 1): a level section of it is √2 times as large, over the block's 20 of height."""
+        oil = feature("oil hole", "hole", (30, 20, 20), diameter=5, through=True, skew={"x": 1, "y": 0, "z": 1})
+        drill = Hole(name="h", tool=3, on="oil hole")
+        upright = lying(tilted(("y", -45.0)), drill, features=(oil,)).setups[0].cutting.removed(0)
+        # The coarse hole is a polygon of 16 corners.
+        section = 8 * 2.5**2 * math.sin(math.pi / 8)
+        self.assertAlmostEqual(float(upright.volume()) / (section * math.sqrt(2.0) * 20.0), 1.0, delta=2e-3)
+        leaning = lying(tilted(("y", 45.0)), drill, features=(oil,)).setups[0]
+        self.assertEqual(float(leaning.cutting.removed(0).volume()), 0.0)
+
+
+class TiltedFindingTest(unittest.TestCase):
+    def not_reached(self, orientation: Orientation, holes) -> list[Finding]:
+        plan = lying(orientation, Seen(name="s", tool=1), features=holes, stock=(60, 40, 20))
+        return [finding for finding in findings_of(plan) if finding.code == "FEATURE_NOT_REACHED"]
+
+    def test_a_side_is_reached_where_a_tilt_turns_it_up(self):
+        """The hole opens to -Y, which a quarter back about X turns up; the other way round it looks down."""
+        self.assertFalse(self.not_reached(tilted(("x", -90.0)), (SIDE_HOLE,)))
+        for orientation in (tilted(("x", 90.0)), tilted(), tilted(("x", 45.0))):
+            (finding,) = self.not_reached(orientation, (SIDE_HOLE,))
+            self.assertIn("part −Y up", finding.advice)
+
+    def test_a_tilted_setup_reaches_what_leans_its_way(self):
+        oil = feature("oil hole", "hole", (30, 20, 20), diameter=5, depth=10, skew={"x": 1, "y": 0, "z": 1})
+        self.assertFalse(self.not_reached(tilted(("y", -45.0)), (oil,)))
+        for orientation in (tilted(("y", 45.0)), tilted(), tilted(("y", 135.0))):
+            self.assertTrue(self.not_reached(orientation, (oil,)), orientation)
