@@ -12,15 +12,23 @@ import unittest
 import numpy as np
 
 from ledgecliff.core.cutting.views import view_of
+from ledgecliff.core.drawing.items import Dimension
+from ledgecliff.core.drawing.line_work import Views
+from ledgecliff.core.drawing.stage import scene_views
 from ledgecliff.core.finding import Finding
 from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.look import Look
 from ledgecliff.core.model.operations import Face, Hole, Outline, Seen
-from ledgecliff.core.model.orientation import Orientation
+from ledgecliff.core.model.orientation import Orientation, orientation_from_matrix
 from ledgecliff.core.model.stations import AxisTurn
+from ledgecliff.core.plan import Plan, make_plan
+from ledgecliff.core.route import scenes_of
 from ledgecliff.core.solids.meshes import Mesh
-from ledgecliff.core.tape.scenes import stock_tape
+from ledgecliff.core.tape.scenes import scene_tape, stock_tape
+from ledgecliff.core.tape_lines import tape_text
 from tests.columns import crossings, places_over
 from tests.draws import draws
+from tests.helpers import demo, demo_plan
 from tests.jobs import block_job, feature, plan_of, setup
 
 FEATURES = (
@@ -122,6 +130,42 @@ class ColumnsTest(unittest.TestCase):
 
     def test_an_outline_leaves_what_the_part_is_seen_in(self):
         self.check(Outline(name="o", tool=1), lambda part, bottom, _: math.inf if part else bottom)
+
+
+class QuartersTest(unittest.TestCase):
+    """What lies square by its tilts is in all that is said of it what the square setup is."""
+
+    def said(self, plan: Plan) -> list[object]:
+        words: list[object] = [finding.message() for finding in findings_of(plan)]
+        for scene in scenes_of(plan):
+            words += [scene.caption, scene.detail]
+            if scene.kind == "setup":
+                looks = [(Look(plan, scene), lens) for lens in ("hold", "cut", "datum", "probe")]
+                words += [tape_text(scene_tape(look, lens), "mm") for look, lens in looks]
+                words += [self.sizes(scene_views(look, lens)) for look, lens in looks]
+        return words
+
+    def sizes(self, views: Views) -> list[list[float]]:
+        return [
+            [round(item.mm, 6) + 0.0 for item in view.items if isinstance(item, Dimension)]
+            + [round(end, 6) + 0.0 for end in (*view.low, *view.high)]
+            for view in views
+        ]
+
+    def test_the_demo_tilted_by_quarters(self):
+        wanted = self.said(demo_plan())
+        for turns in ((("x", 90.0), ("z", 180.0)), (("y", -90.0),), (("z", -90.0), ("y", 90.0)))[: draws(2, 3)]:
+            turned = tilted(*turns)
+            setups = []
+            for one in demo().setups:
+                lies = one.orientation.matrix()
+                start = orientation_from_matrix(turned.matrix().T @ lies)
+                orientation = start.model_copy(update={"tilted": turned.tilted})
+                np.testing.assert_allclose(orientation.matrix(), lies, atol=1e-12)
+                setups.append(one.model_copy(update={"orientation": orientation}))
+            plan = make_plan(demo().model_copy(update={"setups": tuple(setups)}), demo_plan().models)
+            for before, after in zip(wanted, self.said(plan), strict=True):
+                self.assertEqual(before, after, turns)
 
 
 class TiltedHoleTest(unittest.TestCase):
