@@ -20,8 +20,10 @@ from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
+from ledgecliff.core.cutting.views import shadows_of
 from ledgecliff.core.model.part import ModelReference
 from ledgecliff.store import part_models
+from ledgecliff.store.geometry_archive import write_shadows
 
 UP, RIGHT = gp_Dir(0, 0, 1), gp_Dir(1, 0, 0)
 LENGTH, WIDTH, HEIGHT = 96.0, 64.0, 28.0
@@ -126,8 +128,10 @@ def ship_archives() -> None:
     ):
         for path in sorted(DEMO.glob("*.step")):
             reference = ModelReference(path=path.name, sha256=part_models.checksum_of(path))
-            part_models.read_model(path, reference).fine_mesh()
+            geometry = part_models.read_model(path, reference)
+            geometry.fine_mesh()
             shutil.copy(Path(folder) / f"{reference.key}.npz", part_models.SHIPPED)
+            write_shadows(shadows_of(geometry), geometry.coarse, part_models.shipped_shadows(reference))
 
 
 if __name__ == "__main__":

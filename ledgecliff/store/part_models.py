@@ -14,7 +14,6 @@ import shutil
 import tempfile
 import threading
 import time
-import zipfile
 from collections.abc import Callable
 from pathlib import Path
 from weakref import WeakValueDictionary
@@ -29,7 +28,7 @@ from ledgecliff.core.solids.meshes import Mesh
 
 from . import kernel_process
 from .atomic import write_atomic
-from .geometry_archive import ARCHIVE_VERSION, PROGRESS, read_geometry, read_mesh
+from .geometry_archive import ARCHIVE_VERSION, BROKEN, PROGRESS, read_geometry, read_mesh
 
 _LONGEST_S = 180.0
 #: Before the reader has said that it is there.
@@ -38,7 +37,6 @@ _NOT_STARTED = -1
 FORMATS = {".step": "step", ".stp": "step", ".stl": "stl"}
 #: Steps that reading a model reports.
 STEPS = 4
-_BROKEN = (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile)
 
 #: What the kernel gave for the demos' models comes with the program, under their checksums as in the cache.
 SHIPPED = Path(__file__).parents[1] / "demo" / f"models-{ARCHIVE_VERSION}"
@@ -50,6 +48,11 @@ _HELD: WeakValueDictionary[tuple[str, Path], PartGeometry] = WeakValueDictionary
 
 def cache_folder() -> Path:
     return Path(platformdirs.user_cache_dir("ledgecliff")) / f"models-{ARCHIVE_VERSION}"
+
+
+def shipped_shadows(reference: ModelReference) -> Path:
+    """Where those of a demo's model are, worked out beforehand so that a demo stands at once."""
+    return SHIPPED / f"{reference.key}.shadows.npz"
 
 
 def checksum_of(path: Path) -> str:
@@ -130,8 +133,8 @@ def read_model(
     kept = cache_folder() / f"{reference.key}.npz"
     fine = kept.with_suffix(".fine.npz")
     for archive in (kept, SHIPPED / kept.name):
-        with contextlib.suppress(*_BROKEN):
-            geometry = read_geometry(archive, _Fine(path, reference, fine))
+        with contextlib.suppress(*BROKEN):
+            geometry = read_geometry(archive, _Fine(path, reference, fine), shipped_shadows(reference))
             if geometry.key == reference.key:
                 return geometry
     folder = _writable(kept.parent)
@@ -164,7 +167,7 @@ class _Fine:
         if self._reading is not None:
             self._reading.wait_for(self._file)
             self._reading = None
-        with contextlib.suppress(*_BROKEN):
+        with contextlib.suppress(*BROKEN):
             return read_mesh(self._file)
         folder = _writable(self._file.parent)
         file = folder / self._file.name

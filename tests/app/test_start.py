@@ -49,6 +49,15 @@ class ImportsTest(unittest.TestCase):
         }
         self.assertEqual(brought & late, set())
 
+    def test_the_demos_findings_bring_in_no_more_libraries(self):
+        """A job without frames and fits needs none for them, and its findings are not to wait for one."""
+        brought = imported(
+            "from ledgecliff.core.findings.rules import findings_of\n"
+            "from tests.helpers import demo_plan\n"
+            "assert findings_of(demo_plan())"
+        )
+        self.assertEqual(brought & {"scipy", "shapely"}, set())
+
     def test_opening_goes_past_the_command_line(self):
         with mock.patch("ledgecliff.app.main.run", return_value=0) as run:
             for words, path in ((["open", "a.json"], Path("a.json")), (["open"], None), ([], None)):

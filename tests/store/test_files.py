@@ -10,16 +10,21 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
 import numpy as np
 
 from ledgecliff.core.changing import set_value
+from ledgecliff.core.cutting.views import shadows_of
 from ledgecliff.core.errors import JobFileError, ModelFileError, ReaderStartError
+from ledgecliff.core.model.orientation import DIRECTIONS
 from ledgecliff.core.model.part import ModelReference
+from ledgecliff.core.solids.meshes import Mesh
 from ledgecliff.store import atomic, job_files, kernel_process, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job, demo_names
+from ledgecliff.store.geometry_archive import read_shadows, write_shadows
 from tests.helpers import demo, geometry
 from tests.older import version_5, without_ids
 
@@ -201,6 +206,31 @@ class PartModelTest(FolderTest):
             for what in ("vertices", "triangles"):
                 np.testing.assert_array_equal(getattr(shipped.coarse, what), getattr(fresh.coarse, what))
             np.testing.assert_array_equal(shipped.face_of, fresh.face_of)
+
+    def test_the_shadows_that_ship_are_those_of_the_models(self):
+        """Of every demo's model, as a space both ways: what is in the one and not in the other has no volume."""
+        for name in ("float-housing", "lamp-lid"):
+            job = job_files.read_job(demo_job(name))
+            kept = part_models.read_model(demo_job(name).parent / job.part.model.path, job.part.model)
+            self.assertEqual(set(kept.shadows), set(DIRECTIONS))
+            for up, mesh in shadows_of(replace(kept, shadows={})).items():
+                one, other = mesh.solid(), kept.shadows[up].solid()
+                for differing in (one - other, other - one):
+                    self.assertLess(float(differing.volume()), 1e-9 * float(one.volume()), (name, up))
+
+    def test_shadows_of_another_mesh_or_a_damaged_file_are_not_used(self):
+        geometry = part_models.read_model(self.folder / "float_housing.step", demo().part.model)
+        whole = part_models.shipped_shadows(demo().part.model).read_bytes()
+        file = self.folder / "shadows.npz"
+        self.assertEqual(read_shadows(file, geometry.coarse), {})
+        write_shadows(geometry.shadows, geometry.coarse, file)
+        self.assertEqual(set(read_shadows(file, geometry.coarse)), set(DIRECTIONS))
+        moved = geometry.coarse.vertices.copy()
+        moved[7, 0] += 1e-9
+        self.assertEqual(read_shadows(file, Mesh(moved, geometry.coarse.triangles)), {})
+        for damaged in (b"", whole[: len(whole) // 2], whole.replace(whole[5000:5020], b"x" * 20), b"PK broken"):
+            file.write_bytes(damaged)
+            self.assertEqual(read_shadows(file, geometry.coarse), {})
 
     def test_a_damaged_cache_entry_is_read_anew(self):
         cache = self.folder / "cache"

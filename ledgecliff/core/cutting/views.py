@@ -12,17 +12,20 @@ import manifold3d
 import numpy as np
 
 from ..blanks import transformed
+from ..errors import ModelFileError
 from ..frames import Array
 from ..model.orientation import DIRECTIONS, Orientation, PartDirection
 from ..model.part import Feature
 from ..registration.removed import part_middle
 from ..solids.geometry import PartGeometry
-from ..solids.meshes import Mesh
+from ..solids.meshes import Mesh, mesh_of
 from ..solids.shadow import shadow
 
 #: How far cut volumes stand out over the stock, so that no two faces coincide (mm).
 PROUD = 2.0
 UPRIGHT = 1.0 - 1e-4
+#: Depths that differ by no more are the same (mm).
+_AS_DEEP = 1e-9
 
 Solid: TypeAlias = manifold3d.Manifold
 Section: TypeAlias = manifold3d.CrossSection
@@ -52,13 +55,13 @@ class View:
 
     def shadow(self) -> Solid:
         """Everything at or below the part, to well below it."""
-        return _shadow(self.mesh, self.orientation, self.bottom - 2.0 * PROUD)
+        return _shadow(self.mesh, self.geometry, self.orientation, self.bottom - 2.0 * PROUD)
 
     def shadow_to(self, beyond: float) -> Solid:
         """The shadow down to below a cut that goes ``beyond`` the part's underside."""
         if beyond <= PROUD:
             return self.shadow()  # deep enough, and made already
-        return _shadow(self.mesh, self.orientation, self.bottom - beyond - PROUD)
+        return _shadow(self.mesh, self.geometry, self.orientation, self.bottom - beyond - PROUD)
 
     def open_at(self, height: float) -> Section:
         """Where nothing of the part stands over or at ``height``: its shadow's section, the other way round."""
@@ -73,14 +76,36 @@ def view_of(mesh: Mesh, geometry: PartGeometry, orientation: Orientation) -> Vie
     return View(mesh, geometry, orientation)
 
 
-def _shadow(mesh: Mesh, orientation: Orientation, bottom: float) -> Solid:
+def shadows_of(geometry: PartGeometry) -> dict[PartDirection, Mesh]:
+    """Those that the coarse mesh throws with each of its sides up: what ``PartGeometry.shadows`` keeps."""
+    ups = {up: view_of(geometry.coarse, geometry, _usual(up)) for up in DIRECTIONS}
+    return {up: mesh_of(view.shadow()) for up, view in ups.items()}
+
+
+def _usual(up: PartDirection) -> Orientation:
+    return Orientation(up=up, right=_RIGHT_OF[up])
+
+
+def _shadow(mesh: Mesh, geometry: PartGeometry, orientation: Orientation, bottom: float) -> Solid:
     """With a side of the part up it is the same one however the part is turned about that."""
     up = orientation.square_up()
     if up is None:
         return _shadow_of(mesh, orientation, bottom)
-    usual = Orientation(up=up, right=_RIGHT_OF[up])
-    made = _shadow_of(mesh, usual, bottom)
+    usual = _usual(up)
+    made = _kept_shadow(mesh, geometry, up, bottom) or _shadow_of(mesh, usual, bottom)
     return made if orientation == usual else transformed(made, orientation.matrix() @ usual.matrix().T)
+
+
+@lru_cache(maxsize=64)
+def _kept_shadow(mesh: Mesh, geometry: PartGeometry, up: PartDirection, bottom: float) -> Solid | None:
+    """What was worked out beforehand, where that is of this mesh, a solid, and as deep."""
+    kept = geometry.shadows.get(up)
+    if kept is None or mesh is not geometry.coarse or abs(float(kept.vertices[:, 2].min()) - bottom) > _AS_DEEP:
+        return None
+    try:
+        return kept.solid()
+    except ModelFileError:
+        return None
 
 
 @lru_cache(maxsize=64)

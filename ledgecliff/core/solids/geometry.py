@@ -7,15 +7,15 @@ millimetres in P.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model.orientation import Orientation
+from ..model.orientation import Orientation, PartDirection
 from .meshes import Mesh
 
 #: How far the triangles may stand off the true surface (mm).
@@ -101,6 +101,8 @@ class PartGeometry:
     ``face_of`` (M,) says which of ``faces`` each triangle of ``coarse`` belongs to.  ``notes`` are
     words about how the model was read, such as what had to be mended.  ``extents`` are its lowest and highest
     corner from its surfaces; without them those of the facets count, which stand inside of round faces.
+    ``shadows`` are those that its coarse mesh throws with a side up, where they were worked out beforehand (see
+    ``cutting.views``).
     """
 
     key: str
@@ -110,6 +112,7 @@ class PartGeometry:
     face_of: NDArray[np.int64]
     notes: tuple[str, ...] = ()
     extents: tuple[Triple, Triple] | None = None
+    shadows: Mapping[PartDirection, Mesh] = field(default_factory=dict)
 
     @cached_property
     def solid(self) -> manifold3d.Manifold:

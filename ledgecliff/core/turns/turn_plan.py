@@ -152,11 +152,11 @@ class TurnPlan:
 
     @cached_property
     def frame_check(self) -> FrameCheck | None:
-        from ..registration.interlock_check import check_frame  # shapely is not needed before a frame is
-
         slot = self.frame_slot
         if slot is None or self.frame is None:
             return None
+        from ..registration.interlock_check import check_frame  # shapely is not needed before a frame is
+
         cutter = self.before.machine.cutter(slot.tool)
         assert cutter is not None, "the job's own validation keeps tools true"
         return check_frame(self.frame, min(cutter.diameter, slot.slot))

@@ -8,10 +8,12 @@ from __future__ import annotations
 import itertools
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
-from ledgecliff.core.cutting.views import view_of
+from ledgecliff.core.blanks import box
+from ledgecliff.core.cutting.views import shadows_of, view_of
 from ledgecliff.core.drawing.items import Dimension
 from ledgecliff.core.drawing.line_work import Views
 from ledgecliff.core.drawing.stage import scene_views
@@ -23,7 +25,7 @@ from ledgecliff.core.model.orientation import Orientation, orientation_from_matr
 from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.route import scenes_of
-from ledgecliff.core.solids.meshes import Mesh
+from ledgecliff.core.solids.meshes import Mesh, mesh_of
 from ledgecliff.core.tape.scenes import scene_tape, stock_tape
 from ledgecliff.core.tape_lines import tape_text
 from tests.columns import crossings, places_over
@@ -76,6 +78,25 @@ class ShadowTest(unittest.TestCase):
             area = sum((b[0] - a[0]) * (a[1] + b[1] - 2 * (bottom - 4.0)) / 2 for a, b in itertools.pairwise(upper))
             with self.subTest(degrees=degrees):
                 self.assertAlmostEqual(float(view.shadow().volume()) / (60.0 * area), 1.0, places=9)
+
+    def test_a_kept_shadow_is_used_where_it_is_of_this_mesh_and_depth(self):
+        """Told apart by a chip that the true one has not; turned about Z it is the same one, turned."""
+        geometry = lying(tilted()).geometry
+        true = shadows_of(geometry)["+Z"]
+        chipped = mesh_of(true.solid() + box((-1.0, -1.0, -4.0), (0.0, 0.0, 1.0)))
+        known = replace(geometry, shadows={"+Z": chipped})
+        for turn in (0.0, 90.0, 33.0):
+            volume = view_of(known.coarse, known, tilted(("z", turn))).shadow().volume()
+            self.assertAlmostEqual(float(volume), float(true.solid().volume()) + 5.0)
+        deeper = Mesh(chipped.vertices - (0.0, 0.0, 1e-6), chipped.triangles)
+        inside_out = Mesh(chipped.vertices, chipped.triangles[:, ::-1])
+        for kept, mesh in ((deeper, known.coarse), (inside_out, known.coarse), (chipped, known.fine)):
+            other = replace(geometry, shadows={"+Z": kept})
+            self.assertAlmostEqual(float(view_of(mesh, other, tilted()).shadow().volume()), true.solid().volume())
+        leaning = view_of(known.coarse, known, tilted(("x", 30.0))).shadow().volume()
+        self.assertAlmostEqual(
+            float(leaning), float(view_of(geometry.coarse, geometry, tilted(("x", 30.0))).shadow().volume())
+        )
 
     def test_a_side_turned_up_by_a_tilt_is_the_side_that_is_up(self):
         """Tilted by quarters, the shadow is that of the square setup, and so are the words."""
