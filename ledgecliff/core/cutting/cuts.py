@@ -38,6 +38,8 @@ from .views import PROUD, Solid, View, is_upright, opens_up, over, prism, view_o
 
 #: Thinner than twice this, what a round tool takes of the part is the depth of its facets (mm).
 _FACET_DEEP = 1.2 * COARSE_DEFLECTION
+#: Half-way between the stock's ends and those of a cut (mm); and well beyond both.
+_BETWEEN, _FAR = PROUD / 2.0, 10.0
 
 
 def can_cut(operation: Operation, features: tuple[Feature, ...], orientation: Orientation) -> bool:
@@ -85,7 +87,7 @@ def split(u_solid: Solid, mesh: Mesh, geometry: PartGeometry, one: Cut) -> tuple
         taken, left = u_solid.split(taking)
         return left, taken
     # Where a side of the stock is a side of the part too it stays what it is, such as raw: what is kept is shared.
-    kept = box(low - PROUD / 2.0, high + PROUD / 2.0) - taking
+    kept = box(low - _BETWEEN, high + _BETWEEN) - taking
     return u_solid ^ kept, u_solid ^ taking
 
 
@@ -121,7 +123,7 @@ def region(u_low: Array, u_high: Array, mesh: Mesh, geometry: PartGeometry, one:
         case PinBores():
             return prism(bores_area(operation, view.middle), low - operation.into_board, ceiling)
         case FrameSlot() if one.piece_only:
-            piece = prism(piece_area(operation, view.middle), low - 2.0 * PROUD, ceiling + PROUD)
+            piece = prism(piece_area(operation, view.middle), low - _FAR, ceiling + _FAR)
             return over(u_low, u_high, low - PROUD) - piece
         case FrameSlot():
             return frame_slot_cut(view, operation, low, ceiling)

@@ -9,7 +9,7 @@ import manifold3d
 import numpy as np
 
 from ledgecliff.core.blanks import box, transformed
-from ledgecliff.core.cutting.cuts import Cut, below, can_cut, cut_floor, into_part, split, states_its_shape
+from ledgecliff.core.cutting.cuts import Cut, below, can_cut, cut_floor, into_part, region, split, states_its_shape
 from ledgecliff.core.cutting.views import view_of
 from ledgecliff.core.model.operations import Bore, EdgeBreak, Face, Hole, Outline, Pocket, Region, Seen, Slot
 from ledgecliff.core.model.orientation import Orientation
@@ -99,6 +99,31 @@ class FloorTest(unittest.TestCase):
         k, pins = next((k, o) for k, o in enumerate(setup_plan.setup.operations) if o.removes == "pin bores")
         low = float(setup_plan.before.u_corners(setup_plan.setup.orientation)[0][2])
         self.assertAlmostEqual(cut_floor(setup_plan.geometry, setup_plan.cuts[k], low), low - pins.into_board)
+
+    def test_a_cut_ends_well_over_the_stock_and_what_goes_through_well_below(self):
+        """So that no face of the one lies in a face of the other: of every kind of operation."""
+        for job_plan in (ring_plan("on-pins"), ring_plan("in-a-frame")):
+            for one in job_plan.setups:
+                low, high = one.before.u_corners(one.setup.orientation)
+                for cut in one.cuts:
+                    made = region(low, high, one.geometry.coarse, one.geometry, cut)
+                    ends = np.array(made.bounding_box()).reshape(2, 3)
+                    with self.subTest(setup=one.setup.name, operation=cut.operation.name):
+                        self.assertGreater(ends[1][2], high[2] + 1.0)
+                        if cut.operation.removes == "pin bores":
+                            self.assertAlmostEqual(ends[0][2], low[2] - cut.operation.into_board)
+        one = plan_of(block_job(setup(Bore(name="b", tool=3, on="through", beyond=0.5)), features=(THROUGH,))).setups[0]
+        low, high = one.before.u_corners(one.setup.orientation)
+        ends = region(low, high, one.geometry.coarse, one.geometry, one.cuts[0]).bounding_box()
+        self.assertAlmostEqual(ends[2], low[2] - 0.5)
+        self.assertGreater(ends[5], high[2] + 1.0)
+
+    def test_an_edge_is_broken_from_above_if_ever_so_little(self):
+        """What looks up by a hundredth can be reached, what is level or looks down cannot."""
+        level = feature("edge", "chamfer", (60, 20, 10), "+X", length=40, width=1, lengthwise="+Y")
+        for degrees, reached in ((-0.65, True), (-0.5, False), (0.0, False), (0.65, False), (-45.0, True)):
+            lies = Orientation(tilted=(AxisTurn(about="y", degrees=degrees),) if degrees else ())
+            self.assertIs(can_cut(EdgeBreak(name="e", tool=3, on=("edge",)), (level,), lies), reached, degrees)
 
     def stock_bottom(self):
         one = plan_of(block_job(setup(), features=(HOLE, THROUGH), stock=(60, 40, 26))).setups[0]
