@@ -7,9 +7,11 @@ import shutil
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QAbstractItemModelTester, QTest
+from PySide6.QtWidgets import QLabel
 
 from ledgecliff.core.changing import value_at
 from ledgecliff.core.drawing.items import Zero
+from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.programs.released import hover_text, probing_text
 from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase
@@ -179,6 +181,14 @@ class EditTest(GuiTestCase):
         orientation = self.document.job.setups[0].orientation
         self.assertEqual((orientation.up, orientation.right), ("+X", "+Z"))
         self.assertNotIn("+X", [self.choice("Part to the right").box.itemText(k) for k in range(4)])
+
+    def test_a_setup_that_does_not_lie_square_says_so(self):
+        self.show_lens(1, "hold")
+        for degrees in (15.0, 0.0):
+            turns = (AxisTurn(about="x", degrees=degrees),) if degrees else ()
+            self.document.set_value("tilt", ("setups", 0, "orientation", "tilted"), turns)
+            words = [label.text() for label in self.panel().findChildren(QLabel)]
+            self.assertIs("and then turned 15° about X" in words, degrees > 0.0)
 
     def test_stock_edit_is_seen_in_stage_tape_and_route(self):
         self.document.show_scene(0)

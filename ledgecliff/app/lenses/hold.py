@@ -48,6 +48,7 @@ class HoldPanel(LensPanel):
         counts = tuple(len(getattr(hold, name, ())) for name in _LISTS.values())
         return (
             self.setup_index,
+            self._tilt(),
             fixture_words(self.machine, self.job.setups[self.setup_index]),
             shape_of(hold),
             counts,
@@ -58,6 +59,10 @@ class HoldPanel(LensPanel):
 
     def _hold(self) -> Hold:
         return self.job.setups[self.setup_index].hold
+
+    def _tilt(self) -> str:
+        """As it really lies: a station or a rotary axis may turn it."""
+        return self.plan.setups[self.setup_index].setup.orientation.tilt_words()
 
     def build(self) -> None:
         self.add_sections((names_section(self.setup_index),))
@@ -80,6 +85,8 @@ class HoldPanel(LensPanel):
                 lambda value: self._orient(right=cast(PartDirection, value)),
             )
         )
+        if self._tilt():
+            self.add_quiet(f"and then {self._tilt()}")
         self.add_heading("What holds it")
         self.add_choice(
             ChoiceField(

@@ -90,7 +90,11 @@ class Orientation(Model):
 
     def in_shop_words(self) -> str:
         lies = f"part {shown(self.up)} up, {shown(self.right)} to the right"
-        return ", ".join((lies, *(f"turned {turn.degrees:g}° about {turn.about.upper()}" for turn in self.tilted)))
+        return ", ".join(filter(None, (lies, self.tilt_words())))
+
+    def tilt_words(self) -> str:
+        """How it is turned from square, one turn after the other; empty where it is not."""
+        return ", ".join(f"turned {turn.degrees:g}° about {turn.about.upper()}" for turn in self.tilted)
 
 
 @lru_cache(maxsize=256)

@@ -211,10 +211,19 @@ def _round(point: Array, axis: Array, radius: float, slope: float, corners: Arra
             residual=residual,
             was_spline=True,
         )
-    radii = radius + slope * start, radius + slope * end
     return Cone(
-        triple(point), triple(axis), *radii, start, end, inside, sweep, area, residual, was_spline=True
-    )  # fmt: skip
+        point=triple(point),
+        axis=triple(axis),
+        start_radius=radius + slope * start,
+        end_radius=radius + slope * end,
+        start=start,
+        end=end,
+        inside=inside,
+        sweep_deg=sweep,
+        area=area,
+        residual=residual,
+        was_spline=True,
+    )
 
 
 def _swept_deg(radial: Array, axis: Array, known: Array) -> float:
