@@ -119,17 +119,33 @@ def coordinate_tape(feature: Feature, wcs: Wcs, setup_name: str) -> Tape:
     p_point, w_point = np.array(feature.at.as_tuple()), wcs.reads(feature.at.as_tuple())
     lines: list[TapeLine] = []
     for k, axis in enumerate(AXES):
-        p_axis = int(np.argmax(np.abs(matrix[k])))
-        sign = "+" if matrix[k, p_axis] > 0 else "−"
         lines += [
             heading(f"{axis.upper()} of {feature.name}"),
-            TapeLine(f"part {'XYZ'[p_axis]}", float(p_point[p_axis]), source=feature.name),
-            TapeLine(f"machine {axis.upper()} is part {sign}{'XYZ'[p_axis]}", float((matrix @ p_point)[k])),
+            *_along(axis, matrix[k], p_point, feature.name),
             TapeLine("less the zero", -float(wcs.u_origin[k]), source="wcs"),
             TapeLine(f"{axis.upper()} reads", float(w_point[k]), "total", feature.name),
         ]
     lines.append(note(wcs.orientation.in_shop_words()))
     return Tape(feature.name, f"in {setup_name}", tuple(lines))
+
+
+def _along(axis: Axis, row: Array, p_point: Array, source: str) -> list[TapeLine]:
+    """Where a place lies along a machine axis, whose direction in part coordinates is ``row`` (3,)."""
+    k = int(np.argmax(np.abs(row)))
+    there = float(row @ p_point)
+    if abs(row[k]) > 1.0 - 1e-9:
+        sign = "+" if row[k] > 0 else "−"
+        return [
+            TapeLine(f"part {'XYZ'[k]}", float(p_point[k]), source=source),
+            TapeLine(f"machine {axis.upper()} is part {sign}{'XYZ'[k]}", there),
+        ]
+    # Where the part does not lie square, more than one of its coordinates goes into it.
+    shares = [
+        TapeLine(f"part {name}, times {share:.6f}".replace("-", "−"), float(value * share), source=source)
+        for name, value, share in zip("XYZ", p_point, row, strict=True)
+        if abs(share) > 1e-9
+    ]
+    return [*shares, TapeLine(f"along machine {axis.upper()}", there, "sum")]
 
 
 @dataclass(frozen=True)

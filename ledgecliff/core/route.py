@@ -34,9 +34,11 @@ def scenes_of(plan: Plan) -> tuple[Scene, ...]:
     job = plan.job
     stock = _size_words(stock_size(job.stock, plan.models.stock))
     scenes = [Scene("stock", "Stock", stock, job.stock.material)]
+    # As they lie once a tilted station has had its say.
+    lying = [each.setup.orientation for each in plan.setups]
     for index, setup in enumerate(job.setups):
         if index:
-            turn = Turn(job.setups[index - 1].orientation, setup.orientation)
+            turn = Turn(lying[index - 1], lying[index])
             registered = f"registered by {_registered_by(plan, index)}"
             scenes.append(Scene("turn", "Turn", turn.in_shop_words(), registered, index))
         scenes.append(Scene("setup", setup.name, setup.side, setup.offset, index))

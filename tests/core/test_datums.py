@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 
 import numpy as np
@@ -13,6 +14,7 @@ from ledgecliff.core.edits.setups import with_jaws, with_reference_bore
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.orientation import Orientation, all_orientations
 from ledgecliff.core.model.setup import AxisDatum
+from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.plan import make_plan
 from tests.core.rehearsal.test_rotary_axis import chuck_job
 from tests.helpers import demo, demo_plan, models, plan_with
@@ -189,3 +191,21 @@ class CoordinateTapeTest(unittest.TestCase):
                 for k in range(3):
                     turned, less, total = (line.mm for line in tape.lines[5 * k + 2 : 5 * k + 5])
                     self.assertAlmostEqual(turned + less, total)
+
+    def test_where_the_part_does_not_lie_square_each_share_is_a_line(self):
+        """Turned by 30° about X: Y is made of the part's Y and Z, Z of both too, X of the part's X alone."""
+        turned = Orientation(tilted=(AxisTurn(about="x", degrees=30.0),))
+        wcs = Wcs(turned, np.array([5.0, -2.0, 7.5]))
+        feature = demo().part.features[0]
+        x, y, z = feature.at.as_tuple()
+        tape = coordinate_tape(feature, wcs, "Op 10")
+        c, s = math.cos(math.radians(30.0)), math.sin(math.radians(30.0))
+        totals = [line.mm for line in tape.lines if line.kind == "total"]
+        np.testing.assert_allclose(totals, (x - 5.0, y * c - z * s + 2.0, y * s + z * c - 7.5), atol=1e-9)
+        words = [line.text for line in tape.lines]
+        self.assertIn("machine X is part +X", words)
+        self.assertFalse({"machine Y is part +Y", "machine Z is part +Z"} & set(words))
+        first = words.index("part Y, times 0.866025")
+        shares = [line.mm for line in tape.lines[first : first + 3]]
+        self.assertEqual(words[first + 1 : first + 3], ["part Z, times −0.500000", "along machine Y"])
+        self.assertAlmostEqual(shares[0] + shares[1], shares[2])

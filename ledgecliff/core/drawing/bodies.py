@@ -104,7 +104,7 @@ def _cropped(block: Block, low: Array, high: Array) -> Block:
 
 def scene_solids(plan: Plan, scene: Scene, lens: LensKey, operation: int) -> tuple[Solid, ...]:
     """The bodies that a scene shows, in ``u`` of its setup, as a view that can be turned freely wants them."""
-    first = plan.job.setups[0].orientation
+    first = plan.setups[0].setup.orientation
     if scene.kind == "setup" and scene.setup is not None:
         setup = plan.setups[scene.setup]
         orientation, count = setup.setup.orientation, len(setup.setup.operations)

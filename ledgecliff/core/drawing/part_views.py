@@ -18,7 +18,7 @@ from .projection import FRONT, PLAN
 
 def stock_views(plan: Plan) -> Views:
     """The blank with the finished part inside it, in the first setup's orientation, P zero as origin."""
-    orientation = plan.job.setups[0].orientation
+    orientation = plan.setups[0].setup.orientation
     stock, part = stock_solid(plan.blank, orientation), part_solid(plan.geometry.coarse, orientation)
     items = [
         [*body_items(work, np.zeros(2)), Lines(flat(inner.visible), "phantom", "part")]
@@ -36,7 +36,7 @@ def stock_views(plan: Plan) -> Views:
 
 
 def finished_views(plan: Plan) -> Views:
-    orientation = plan.job.setups[0].orientation
+    orientation = plan.setups[0].setup.orientation
     part = part_solid(plan.geometry.coarse, orientation)
     items = [
         body_items(work, np.zeros(2)) + _size_dimensions(_part_ends(plan, orientation), view, "part", lane=1)

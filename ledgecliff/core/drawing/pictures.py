@@ -87,7 +87,7 @@ def _solid_picture(solid: Solid, width: int, height: int) -> Picture:
 
 def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture | None:
     """The picture of a scene in pixels; None for a turn, which is drawn as its axis."""
-    orientation = plan.job.setups[0].orientation
+    orientation = plan.setups[0].setup.orientation
     if scene.kind == "setup" and scene.setup is not None:
         return _setup_picture(plan.setups[scene.setup], width, height)
     if scene.kind == "stock":

@@ -96,7 +96,7 @@ def _with_larger_blank(job: Job, turn: TurnPlan, lacking: np.ndarray) -> Job:
     if not lacking.any() or stock.form != "block":
         return job
     matrix = turn.before.setup.orientation.matrix()
-    more = np.abs(matrix.T @ np.array([*(2.0 * lacking), 0.0]))
+    more = np.abs(matrix.T) @ np.array([*(2.0 * lacking), 0.0])
     for name in ("nominal", "measured"):
         now = getattr(stock, name).as_tuple()
         x, y, z = (round(float(size + extra), 3) for size, extra in zip(now, more, strict=True))

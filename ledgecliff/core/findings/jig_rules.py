@@ -97,7 +97,7 @@ def pocket_loose(plan: Plan) -> Iterator[Finding]:
         low, high = setup.holding.u_part if hold.pocket == "second" else setup.holding.u_stock
         outline = np.array(jig.pocket(hold.pocket).outline)
         room = (np.ptp(outline, axis=0) - (high - low)[:2]) / 2.0
-        varies = np.abs(setup.setup.orientation.matrix() @ np.array(setup.spread))[:2] / 2.0
+        varies = setup.setup.orientation.sizes(setup.spread)[:2] / 2.0
         if hold.pocket == "first" and float((varies - room).max()) > 1e-6:
             short = float((varies - room).max())
             yield Finding(

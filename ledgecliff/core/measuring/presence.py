@@ -11,8 +11,6 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import numpy as np
-
 from ..model.cycles import ProbeCycle
 from ..setup_plan import SetupPlan
 
@@ -57,8 +55,7 @@ def proposed_window(sigma: float, rise: float) -> Window:
 
 def thickness_sigma(setup: SetupPlan) -> float:
     """Standard deviation (mm) of the stock's height as it lies: what blanks vary counts as two of them."""
-    spread = np.abs(setup.setup.orientation.matrix()) @ np.array(setup.spread)
-    return float(spread[2]) / 2.0
+    return float(setup.setup.orientation.sizes(setup.spread)[2]) / 2.0
 
 
 def window_of(setup: SetupPlan, cycle: ProbeCycle) -> tuple[Window, Window]:

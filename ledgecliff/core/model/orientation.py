@@ -10,6 +10,7 @@ from functools import lru_cache
 from typing import Annotated, Literal, get_args
 
 import numpy as np
+from numpy.typing import ArrayLike
 from pydantic import Field, model_validator
 
 from ..frames import Array, rotation
@@ -83,6 +84,11 @@ class Orientation(Model):
         upward = self.matrix()[2]
         nearest = direction_name(upward)
         return nearest if float(upward @ direction_vector(nearest)) > 1.0 - _SQUARE else None
+
+    def sizes(self, part: ArrayLike) -> Array:
+        """Sizes (3,) along the machine's axes of a box with sizes (3,) along the part's: turned, they add up."""
+        turned: Array = np.abs(self.matrix()) @ np.asarray(part, dtype=float)
+        return turned
 
     def away(self) -> PartDirection:
         """The part direction that points to machine +Y, away from the operator."""

@@ -6,7 +6,6 @@ import math
 from dataclasses import dataclass, replace
 
 import manifold3d
-import numpy as np
 
 from ..datums import Wcs
 from ..frames import AXES, Axis
@@ -43,8 +42,7 @@ class StepContext:
 
     def varies(self, axis: Axis) -> float:
         """How far the stock's size along a machine axis may be off (plus or minus, mm)."""
-        spread = self.setup.orientation.matrix() @ np.array(self.stock.spread())
-        return float(abs(spread[AXES.index(axis)]))
+        return float(self.setup.orientation.sizes(self.stock.spread())[AXES.index(axis)])
 
     def stock_top(self) -> float:
         """Height of the stock's highest point as it is now."""

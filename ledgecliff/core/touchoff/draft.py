@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal, assert_never
 
-import numpy as np
 from pydantic import Field, ValidationError
 
 from ..changing import problem_words
@@ -231,8 +230,8 @@ def expected_of(setup: SetupPlan) -> Expected:
     offsets["z"] -= machine.length_shift()
     if machine.lengths_from == "reference plane" and machine.reference_z == 0.0:
         del offsets["z"]
-    turn = np.abs(setup.setup.orientation.matrix())
-    varies = {axis: float((turn @ np.array(setup.spread))[k]) for k, axis in enumerate(AXES)}
+    spread = setup.setup.orientation.sizes(setup.spread)
+    varies = {axis: float(value) for axis, value in zip(AXES, spread, strict=True)}
     tools = tuple(ToolSize(cutter.tool, cutter.diameter, cutter.tip_length) for cutter in machine.cutters)
     return Expected(offsets, setup.setup.probing.guess, surfaces_of(setup), rounds_of(setup), tools, varies)
 
@@ -242,8 +241,8 @@ def size_doubt(setup: SetupPlan, stock: Stock, draft: HandDraft, axis: Axis) -> 
     each = draft.axis(axis)
     if each.method != "half a measured size" or each.size is None or isinstance(stock, ModelStock):
         return ""
-    turn, k = np.abs(setup.setup.orientation.matrix()), AXES.index(axis)
-    nominal, measured = (float((turn @ np.array(size))[k]) for size in (stock.nominal_size(), stock.size()))
+    orientation, k = setup.setup.orientation, AXES.index(axis)
+    nominal, measured = (float(orientation.sizes(size)[k]) for size in (stock.nominal_size(), stock.size()))
     if abs(each.size - nominal) > _SAME_SIZE or abs(each.size - measured) <= _SAME_SIZE:
         return ""
     return (

@@ -37,7 +37,7 @@ def jig_for(turn: TurnPlan, name: str, clearance: float, cutter: float) -> Jig:
     blank = before.holding.u_stock
     blank_size = (blank[1] - blank[0])[:2]
     # Room for the largest blank of the batch: the size varies by so much, half of it on each side.
-    varies = np.abs(before.setup.orientation.matrix() @ np.array(before.spread))[:2]
+    varies = before.setup.orientation.sizes(before.spread)[:2]
     half = (blank_size + varies) / 2.0 + clearance
     first_outline = [(-half[0], -half[1]), (half[0], -half[1]), (half[0], half[1]), (-half[0], half[1])]
     hat = float(before.holding.u_part[0][2] - blank[0][2])

@@ -24,6 +24,7 @@ from ledgecliff.core.model.operations import Face, Hole, Outline, Seen
 from ledgecliff.core.model.orientation import Orientation, orientation_from_matrix
 from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.plan import Plan, make_plan
+from ledgecliff.core.probing.step_context import StepContext
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.solids.meshes import Mesh, mesh_of
 from ledgecliff.core.tape.scenes import scene_tape, stock_tape
@@ -187,6 +188,36 @@ class QuartersTest(unittest.TestCase):
             plan = make_plan(demo().model_copy(update={"setups": tuple(setups)}), demo_plan().models)
             for before, after in zip(wanted, self.said(plan), strict=True):
                 self.assertEqual(before, after, turns)
+
+
+class SizesTest(unittest.TestCase):
+    def test_sizes_along_the_machine_are_those_of_the_box_turned(self):
+        """Of a box by its eight corners, however it lies."""
+        rng = np.random.default_rng(3)
+        for orientation in by_lot(20):
+            size = rng.uniform(0.1, 100.0, size=3)
+            corners = np.array(list(itertools.product((0.0, 1.0), repeat=3))) * size
+            turned = corners @ orientation.matrix().T
+            np.testing.assert_allclose(orientation.sizes(size), np.ptp(turned, axis=0), atol=1e-9)
+
+    def test_a_blank_that_varies_may_be_off_along_each_axis_it_lies_across(self):
+        """Turned by 45° about Z, X and Y each may be off by both spreads' shares; they took each other away."""
+        plan = lying(tilted(("z", 45.0)), stock=(66, 46, 26), varies=(0.4, 0.4, 0.1))
+        one = plan.setups[0]
+        context = StepContext(
+            setup=one.setup, holding=one.holding, wcs=one.wcs, probe=one.machine.probe, stock=one.stock, features=(),
+            u_solid=one.before.solid, routine=one.setup.probing,
+        )  # fmt: skip
+        both = 0.8 * math.sqrt(0.5)
+        self.assertAlmostEqual(context.varies("x"), both)
+        self.assertAlmostEqual(context.varies("y"), both)
+        self.assertAlmostEqual(context.varies("z"), 0.1)
+
+    def test_the_route_turns_by_how_the_part_lies(self):
+        first = setup().model_copy(update={"orientation": tilted(("x", 20.0))})
+        plan = plan_of(block_job(first, setup(name="Op 20", up="-Z")))
+        (turn,) = [scene for scene in scenes_of(plan) if scene.kind == "turn"]
+        self.assertEqual(turn.caption, "tip towards you, 160° about X")
 
 
 class TiltedHoleTest(unittest.TestCase):
