@@ -10,9 +10,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import assert_never
 
+import numpy as np
+
 from ..frames import AXES, Axis
 from ..model.holding import SoftJaws, ViseHold
 from ..model.orientation import PartDirection, direction_name, shown
+from ..model.setup import DatumSource
 from ..scatter import Scatter
 from ..setup_plan import SetupPlan
 
@@ -53,6 +56,9 @@ def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
     plus = direction_name(plan.setup.orientation.matrix()[k])
     minus = direction_name(-plan.setup.orientation.matrix()[k])
     body = datum.source.split()[0]
+    if _has_faces(datum.source) and not _lies_along(plan, axis):
+        # Where the part does not lie square, an edge or a round is outermost and no face.
+        return Surface(frozenset(), f"{datum.source} along {axis.upper()}")
     match datum.source:
         case "stock minus side" | "part minus side":
             return Surface(frozenset({minus}), f"{body} side {shown(minus)}")
@@ -107,6 +113,9 @@ def _size_between(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
     source = after.setup.datum.axis(axis).source
     if not (source.startswith("stock") or source == "fixed jaw"):
         return 0.0
+    if not _lies_along(after, axis):
+        # All of it may enter: which surface gave that before is no one's.
+        return float(after.setup.orientation.sizes(after.spread)[AXES.index(axis)])
     now = surface_of(after, axis)
     letter = next(iter(now.faces))[1]
     then = _surface_across(before, letter)
@@ -114,6 +123,15 @@ def _size_between(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
         return 0.0
     varies = after.spread["XYZ".index(letter)]
     return varies / 2.0 if now.is_centre or then.is_centre else varies
+
+
+def _has_faces(source: DatumSource) -> bool:
+    return source == "fixed jaw" or source.split()[-1] in ("side", "centre")
+
+
+def _lies_along(plan: SetupPlan, axis: Axis) -> bool:
+    """Whether a part direction lies along a machine axis."""
+    return float(np.abs(plan.setup.orientation.matrix()[AXES.index(axis)]).max()) > 1.0 - 1e-9
 
 
 def _surface_across(plan: SetupPlan, letter: str) -> Surface | None:

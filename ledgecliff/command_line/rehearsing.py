@@ -1,0 +1,136 @@
+"""Programs written and read back, and rehearsed on the simulated machine."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+from typing import Any
+
+from ledgecliff.command_line.output import print_json, rounded, xyz
+from ledgecliff.command_line.plans import plan_of
+from ledgecliff.core.reading_back.check import read_back
+from ledgecliff.core.rehearsal.rehearse import written_plan
+from ledgecliff.core.rehearsal.results import WrittenPlan
+from ledgecliff.core.rehearsal.true_world import TrueWorld
+
+
+def seed(text: str) -> int:
+    try:
+        seed = int(text)
+    except ValueError:
+        seed = -1
+    if seed < 0:
+        raise argparse.ArgumentTypeError(f"'{text}' is no seed; give a whole number from 0 up")
+    return seed
+
+
+def limit(text: str) -> float:
+    from ledgecliff.core.errors import QuantityError
+    from ledgecliff.core.typed import parse_length
+
+    try:
+        limit = parse_length(text, "mm")
+    except QuantityError as error:
+        raise argparse.ArgumentTypeError(str(error)) from error
+    if limit <= 0.0:
+        raise argparse.ArgumentTypeError(f"'{text}' is no limit; give a length above 0")
+    return limit
+
+
+def post(options: argparse.Namespace) -> int:
+    from ledgecliff.store.outputs import write_programs
+
+    plan = plan_of(options)
+    for path in write_programs(plan, options.out):
+        print(path)
+    # What was written is run against the plan; standard output stays the list of files.
+    differences = 0
+    for index, setup in enumerate(plan.setups):
+        back = read_back(plan, index)
+        differences += len(back.differences)
+        agree = f"{back.touches} touches and {back.results} results as planned, {back.stops} stops driven and held"
+        print(f"{setup.setup.name}: read back, {agree}", file=sys.stderr)
+        for difference in back.differences:
+            print(f"  not as planned: {difference}", file=sys.stderr)
+    return int(differences > 0)
+
+
+def rehearse_job(options: argparse.Namespace) -> int:
+    from ledgecliff.core.quantities import spell
+    from ledgecliff.core.rehearsal.rehearse import rehearse
+
+    plan = plan_of(options)
+    written = written_plan(plan)
+    world = _world(options, written)
+    rehearsal = rehearse(written, world, limit=options.limit)
+    if options.keep_world is not None:
+        from ledgecliff.store.touch_files import write_world
+
+        write_world(world, options.keep_world)
+    if options.record is not None:
+        from ledgecliff.command_line.probing import recorded_touches
+        from ledgecliff.store.atomic import write_atomic
+
+        name, file = options.record
+        write_atomic(Path(file), recorded_touches(plan, rehearsal, name))
+    setups = [
+        {
+            "name": setup.name,
+            "offset": setup.offset,
+            "true": xyz(setup.true) if setup.ran else None,
+            "found": xyz(setup.found) if not setup.stopped else None,
+            "difference": xyz(setup.difference) if not setup.stopped else None,
+            "alarms": list(setup.alarms),
+            "amiss": [spell(words, "mm") for words in setup.amiss],
+            "touches": setup.counted,
+            "triggers": len(setup.touches),
+            "hover_gap": None if setup.hover_gap is None else rounded(setup.hover_gap),
+            "skew": {"true_deg": rounded(setup.true_turn_deg), "found_deg": rounded(setup.turn_deg)},
+        }
+        for setup in rehearsal.setups
+    ]
+    pairs = [
+        {
+            "feature": pair.feature,
+            "partner": pair.partner,
+            "position": xyz(tuple(a + b for a, b in zip(pair.p_nominal, pair.p_deviation, strict=True))),
+            "nominal": xyz(pair.p_nominal),
+            "deviation": xyz(pair.p_deviation),
+        }
+        for pair in rehearsal.pairs
+    ]
+    if options.json:
+        print_json({"seed": rehearsal.seed, "setups": setups, "features": pairs})
+    else:
+        _print_rehearsal(setups, pairs)
+    return int(bool(rehearsal.alarms or rehearsal.amiss))
+
+
+def _world(options: argparse.Namespace, written: WrittenPlan) -> TrueWorld:
+    """The true world that is stated in a file, or one that is drawn."""
+    from ledgecliff.core.rehearsal.drawn_world import drawn_world
+
+    if options.world is None:
+        return drawn_world(written, 1 if options.seed is None else options.seed)
+    from ledgecliff.store.touch_files import read_world
+
+    world = read_world(options.world, written.job)
+    return world if options.seed is None else world.model_copy(update={"seed": options.seed})
+
+
+def _print_rehearsal(setups: list[dict[str, Any]], pairs: list[dict[str, Any]]) -> None:
+    for setup in setups:
+        print(f"{setup['name']} ({setup['offset']}): {setup['touches']} touches")
+        for alarm in setup["alarms"]:
+            print(f"  stopped: {alarm}")
+        for words in setup["amiss"]:
+            print(f"  not right: {words}")
+        for what in ("true", "found", "difference"):
+            if setup[what]:
+                print(f"  {what:<12}" + "".join(f"{setup[what][axis]:+12.3f}" for axis in "xyz"))
+    for pair in pairs:
+        print(
+            f"{pair['feature']} to {pair['partner']}: "
+            + " ".join(f"{a.upper()} {pair['deviation'][a]:+.3f}" for a in "xyz")
+        )
