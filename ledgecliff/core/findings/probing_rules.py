@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 import numpy as np
@@ -131,11 +132,15 @@ def hover_fouls(plan: Plan) -> Iterator[Finding]:
 
 
 def _ball_places(setup_plan: SetupPlan) -> Iterator[Array]:
-    """Lowest point of the ball at the start and end of every search, and at the clearance height."""
+    """Lowest point of the ball at the start and end of every search, and at the clearance height.
+
+    A touch that finds no wall has no height to go to, which is a finding of its own.
+    """
     for touch in setup_plan.probing.touches:
         for centre in (touch.start, touch.end):
             x, y, z = centre
-            yield np.array([x, y, z - touch.ball_radius])
+            if math.isfinite(z):
+                yield np.array([x, y, z - touch.ball_radius])
             yield np.array([x, y, setup_plan.w_clearance])
 
 

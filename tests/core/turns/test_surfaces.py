@@ -96,7 +96,10 @@ class KnownBoreTest(unittest.TestCase):
         self.assertIsNone(demo_plan().setups[0].holding.known_bore())
         datum = AxisDatum(source="fixture bore")
         plan = plan_with((("setups", 0, "datum", "x"), datum), (("setups", 0, "datum", "y"), datum))
-        self.assertIn("TOUCH_NO_WALL", {finding.code for finding in findings_of(plan)})
+        found = findings_of(plan)
+        self.assertIn("TOUCH_NO_WALL", {finding.code for finding in found})
+        self.assertNotIn("OUTSIDE_TRAVEL", {finding.code for finding in found}, "a touch without a wall goes nowhere")
+        self.assertFalse([finding for finding in found if "inf" in finding.message() or "nan" in finding.message()])
 
 
 class CarriedTest(unittest.TestCase):
