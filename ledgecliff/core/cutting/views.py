@@ -125,6 +125,9 @@ def opens_up(feature: Feature, orientation: Orientation) -> bool:
 
 
 def prism(section: Section, low: float, high: float) -> Solid:
+    """Everything over and under a section between two heights; nothing where the upper is not above the lower."""
+    if high <= low:
+        return Solid()
     return Solid.extrude(section, high - low).translate((0.0, 0.0, low))
 
 

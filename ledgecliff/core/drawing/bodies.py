@@ -85,21 +85,30 @@ def _holding_solids(holding: Holding, u_touched: tuple[tuple[float, float, float
     low = np.min([holding.u_stock[0], *places], axis=0)
     high = np.max([holding.u_stock[1], *places], axis=0)
     rim = _RIM_SHARE * float((high - low)[:2].max())
-    return tuple(block_solid(_cropped(block, low - rim, high + rim)) for block in holding.blocks)
+    cropped = (_cropped(block, low - rim, high + rim) for block in holding.blocks)
+    return tuple(block_solid(block) for block in cropped if block is not None)
 
 
 def _may_be_cropped(block: Block) -> bool:
     return block.kind == "base" and block.shape is None
 
 
-def _cropped(block: Block, low: Array, high: Array) -> Block:
-    """A plain base block no wider than from ``low`` to ``high`` in plan; any other as it is."""
+def _cropped(block: Block, low: Array, high: Array) -> Block | None:
+    """A plain base block no wider than from ``low`` to ``high`` in plan, none where it lies beside that; any other as
+    it is."""
     if not _may_be_cropped(block):
         return block
     a, b, c = block.low
     d, e, f = block.high
-    x, y, z, u = float(low[0]), float(low[1]), float(high[0]), float(high[1])
-    return replace(block, low=(max(a, x), max(b, y), c), high=(min(d, z), min(e, u), f))
+    left, front, right, back = (
+        max(a, float(low[0])),
+        max(b, float(low[1])),
+        min(d, float(high[0])),
+        min(e, float(high[1])),
+    )
+    if left >= right or front >= back:
+        return None
+    return replace(block, low=(left, front, c), high=(right, back, f))
 
 
 def scene_solids(plan: Plan, scene: Scene, lens: LensKey, operation: int) -> tuple[Solid, ...]:

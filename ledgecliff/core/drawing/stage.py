@@ -207,9 +207,10 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
     holding, origin = setup.holding, setup.wcs.u_origin
     low, high = _w_box(setup, "stock")
     plan, front = _zero_overlay(setup)
+    # A stock that stands nowhere near its plate has nothing about it but itself.
     ends = [
         (float(solid.mesh.vertices[:, 0].min()), float(solid.mesh.vertices[:, 0].max()))
-        for solid in holding_solids(setup)
+        for solid in holding_solids(setup) or setup_solids(setup, after=False)
     ]
     left = min(end[0] for end in ends) - float(origin[0])
     right = max(end[1] for end in ends) - float(origin[0])

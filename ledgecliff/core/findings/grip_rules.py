@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..blanks import transformed
 from ..finding import Finding
+from ..model.holding import JigHold, PlateHold
 from ..plan import Plan
 from ..quantities import said, said_area, said_volume
 from ..setup_plan import SetupPlan
@@ -15,6 +17,8 @@ _CUT_SHARE = 0.02
 _SEAT_SHARE = 0.05
 #: The centre of gravity must lie this far inside of what carries the stock (mm).
 _STEADY = 1.0
+#: A clamp that is pressed down so far (mm) goes into what it holds, over more than so much of it (mm²).
+_PRESSED, _PAD = 0.05, 1.0
 
 
 def grip_not_parallel(plan: Plan) -> Iterator[Finding]:
@@ -73,6 +77,29 @@ def seat_too_small(plan: Plan) -> Iterator[Finding]:
             )
 
 
+def clamp_beside_stock(plan: Plan) -> Iterator[Finding]:
+    """Every clamp must come down on the stock: pressed a little further it would go into it."""
+    for setup_plan in plan.setups:
+        hold, holding = setup_plan.setup.hold, setup_plan.holding
+        if not isinstance(hold, PlateHold | JigHold) or not hold.clamps:
+            continue
+        stock = transformed(setup_plan.before.solid, setup_plan.setup.orientation.matrix())
+        down = holding.tf_s_u.turn.T @ (0.0, 0.0, -_PRESSED)
+        for number in range(1, len(hold.clamps) + 1):
+            clamp = holding.block(f"clamp {number}")
+            assert clamp is not None, "each clamp of a hold is a block"
+            if float((clamp.solid().translate(tuple(down)) ^ stock).volume()) > _PRESSED * _PAD:
+                continue
+            name = setup_plan.setup.name
+            yield Finding(
+                "CLAMP_BESIDE_STOCK",
+                "hazard",
+                name,
+                f"{name}: clamp {number} comes down beside the stock and holds nothing.",
+                "Put its nose over the stock, or take it away and see that the others hold.",
+            )
+
+
 def thin_while_clamped(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         thin, least = setup_plan.thinnest, setup_plan.setup.least_wall
@@ -128,4 +155,4 @@ def _freed(setup_plan: SetupPlan, operation: int, is_part: bool) -> Finding:
     )
 
 
-RULES = (grip_not_parallel, grip_cut_away, seat_too_small, thin_while_clamped, pieces_freed)
+RULES = (grip_not_parallel, grip_cut_away, seat_too_small, clamp_beside_stock, thin_while_clamped, pieces_freed)

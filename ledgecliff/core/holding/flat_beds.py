@@ -137,7 +137,7 @@ def clamp_block(number: int, clamp: Clamp, u_stock: manifold3d.Manifold, low: Ar
         "back": float(high[1]) - y,
         "front": y - float(low[1]),
     }
-    out = beyond[clamp.side] + 2.0
+    out = max(beyond[clamp.side] + 2.0, 0.0)  # a nose beyond the stock presses on nothing
     half = clamp.width / 2.0
     bar = box((-min(clamp.reach, out), -half, 0.0), (out + _CLAMP_LONG, half, clamp.height))
     heel = box((out + _CLAMP_LONG - _HEEL, -half, float(low[2]) - bottom), (out + _CLAMP_LONG, half, 0.0))

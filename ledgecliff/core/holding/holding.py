@@ -13,6 +13,7 @@ import manifold3d
 import numpy as np
 
 from ..blanks import box
+from ..errors import InternalError
 from ..frames import Array, Placement, rotation
 from ..model.holding import (
     Chuck,
@@ -63,6 +64,9 @@ class Block:
 def shaped_block(
     name: str, kind: BlockKind, shape: manifold3d.Manifold, may_cut: float = 0.0, *, cuttable: bool = False
 ) -> Block:
+    """Raises InternalError where the shape has no body."""
+    if shape.is_empty():
+        raise InternalError(name, "nothing is left of its body")
     low, high = np.array(shape.bounding_box()).reshape(2, 3)
     x, y, z = low.tolist()
     a, b, c = high.tolist()

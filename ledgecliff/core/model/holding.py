@@ -170,6 +170,15 @@ class Jig(Model):
             raise ValueError(f"a pocket {deepest} deep goes through the jig of {self.thickness}; make the jig thicker")
         return self
 
+    @model_validator(mode="after")
+    def _is_wider_than_its_zero_hole(self) -> Jig:
+        narrow = min(self.length, self.width)
+        if self.zero_diameter >= narrow:
+            raise ValueError(
+                f"a zero hole {self.zero_diameter} wide leaves nothing of a jig {narrow} wide; make it smaller"
+            )
+        return self
+
     def pocket(self, which: Literal["first", "second"]) -> JigPocket:
         return self.first if which == "first" else self.second
 

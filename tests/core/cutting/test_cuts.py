@@ -263,6 +263,17 @@ class PocketAndSlotTest(unittest.TestCase):
     #: Corners of radius 3, in facets.
     AREA = 20 * 16 - (4 * 9 - ngon(3))
 
+    def test_what_leaves_more_than_there_is_takes_nothing(self):
+        """More than the depth: nothing is cut.  More than the stock is high: no cut stands on its head."""
+        for leave in (8.0, 30.0, 1e4):
+            stock = {"stock": (60, 40, 20)}
+            self.assertAlmostEqual(
+                taken(Pocket(name="p", tool=3, on="pocket", leave=leave), features=(POCKET,), **stock), 0.0
+            )
+            self.assertAlmostEqual(
+                taken(Slot(name="s", tool=3, on="slot", leave=leave), features=(SLOT,), **stock), 0.0
+            )
+
     def test_pocket_to_its_floor_and_short_of_it(self):
         whole = taken(Pocket(name="p", tool=3, on="pocket"), features=(POCKET,))
         self.assertAlmostEqual(whole, self.AREA * 8, places=3)

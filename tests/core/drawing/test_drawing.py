@@ -29,6 +29,7 @@ from ledgecliff.core.drawing.raster import NOTHING, depth_buffer
 from ledgecliff.core.drawing.stage import scene_views, setup_views
 from ledgecliff.core.lenses import lenses_of
 from ledgecliff.core.look import Look
+from ledgecliff.core.model.holding import PlateHold
 from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.route import scenes_of
@@ -193,6 +194,15 @@ class SetupViewsTest(unittest.TestCase):
                     (u_touch[:2] > board.min(axis=0)[:2]).all() and (u_touch[:2] < board.max(axis=0)[:2]).all()
                 )
                 self.assertLess(np.ptp(board[:, 0]), 560.0, "and no more than that")
+
+    def test_a_stock_that_stands_nowhere_near_its_plate_is_drawn_by_itself(self):
+        for off, about in ((0.0, {"plate"}), (1e4, set())):
+            one = jobs.plan_of(jobs.block_job(jobs.setup(hold=PlateHold(x=off)))).setups[0]
+            self.assertEqual({solid.name for solid in holding_solids(one)}, about)
+            plan, front = setup_views(one, "hold")
+            for drawing in (plan, front):
+                self.assertTrue(np.isfinite((*drawing.low, *drawing.high)).all())
+                self.assertIn("stock", {getattr(item, "source", "") for item in drawing.items})
 
     def test_both_views_share_x(self):
         for setup in demo_plan().setups:

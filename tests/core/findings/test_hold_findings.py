@@ -41,6 +41,28 @@ class HoldFindingsTest(unittest.TestCase):
         (finding,) = [f for f in findings_of(plan_of(block_job(features=(tilted,)))) if f.code == "FEATURE_NOT_REACHED"]
         self.assertIn("No square side reaches oil hole", finding.message())
 
+    def test_a_clamp_beside_the_stock(self):
+        """Its nose 1.5 in from the edge, or a bar over all of it, holds; beside it, however far, it holds nothing."""
+        for x, y, side, holds in (
+            (1.5, 20, "left", True),
+            (-1, 20, "left", False),
+            (-500, 20, "left", False),
+            (500, 20, "right", False),
+            (58.5, 20, "right", True),
+            (-5, 20, "right", True),
+            (30, 43, "back", False),
+            (30, 38, "back", True),
+            (30, -60, "back", True),
+        ):
+            check = self.assert_silent if holds else self.assert_fires
+            with self.subTest(x=x, y=y, side=side):
+                clamped = setup(hold=PlateHold(clamps=(Clamp(x=x, y=y, side=side),)))
+                check("CLAMP_BESIDE_STOCK", block_job(clamped))
+        both = PlateHold(clamps=(Clamp(x=5, y=20, side="left"), Clamp(x=70, y=20, side="right")))
+        (finding,) = [f for f in findings_of(plan_of(block_job(setup(hold=both)))) if f.code == "CLAMP_BESIDE_STOCK"]
+        self.assertIn("clamp 2 comes down beside", finding.message())
+        self.assert_silent("CLAMP_BESIDE_STOCK", block_job(setup()))
+
     def test_tool_too_short(self):
         self.assert_silent("TOOL_TOO_SHORT", block_job(POCKET, features=(DEEP,), cutters=mill(reach=18.0)))
         self.assert_fires("TOOL_TOO_SHORT", block_job(POCKET, features=(DEEP,), cutters=mill(reach=17.9)))

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import unittest
 
+import manifold3d
 import numpy as np
 
+from ledgecliff.core.blanks import box
+from ledgecliff.core.errors import InternalError
+from ledgecliff.core.holding.holding import shaped_block
 from tests.helpers import demo_plan, plan_with
 
 
@@ -66,3 +70,11 @@ class HoldPartTest(unittest.TestCase):
             after.setups[0].located.m_offset - demo_plan().setups[0].located.m_offset, (0.0, 0.0, 2.0), atol=1e-9
         )
         self.assertAlmostEqual(after.setups[0].holding.grip, 2.0)
+
+
+class ShapedBlockTest(unittest.TestCase):
+    def test_a_block_without_a_body_is_no_block(self):
+        """A solid with nothing in it has corners at infinity, which drawings and touches would go to."""
+        with self.assertRaisesRegex(InternalError, "clamp 3: nothing is left of its body"):
+            shaped_block("clamp 3", "clamp", manifold3d.Manifold())
+        self.assertEqual(shaped_block("pin", "clamp", box((0, 0, 0), (1, 2, 3))).high, (1.0, 2.0, 3.0))

@@ -171,6 +171,13 @@ class JigTest(unittest.TestCase):
         with self.assertRaisesRegex(ValueError, "goes through the jig"):
             lid_with(((*self.POCKET, "depth"), 25.0))
 
+    def test_a_zero_hole_that_takes_all_of_the_jig_is_refused(self):
+        jig = lid()[0].machine.fixtures[2]
+        narrow, path = min(jig.length, jig.width), ("machines", 0, "fixtures", 2, "zero_diameter")
+        with self.assertRaisesRegex(ValueError, "leaves nothing of a jig"):
+            lid_with((path, narrow))
+        self.assertFalse(lid_with((path, narrow - 1.0)).setups[1].holding.block("jig").solid().is_empty())
+
 
 class TurnCheckTest(unittest.TestCase):
     def met(self, turn, matrix, x, y):
