@@ -12,8 +12,9 @@ the normal matrix, ``spread² (JᵀJ)⁻¹``.
 
 from __future__ import annotations
 
-import itertools
 import math
+from bisect import bisect_right
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -31,6 +32,8 @@ _CONVERGED = 1e-5
 _PLAINLY_ROUND = 0.02
 #: Starts through three points each: all of few points, so many of more; of all starts this many are followed.
 _STARTS, _FOLLOWED = 220, 12
+#: So many points tell starts apart.
+_TELLING = 200
 #: Points that bend as little as a circle of this many times their own spread say nothing of its centre.
 _FLATTEST = 1e4
 
@@ -168,17 +171,15 @@ def _best_circle(near: Array) -> tuple[float, float, float]:
     from scipy.optimize import least_squares  # it takes its time to import, and few need it
 
     def off(circle: Array) -> Array:
-        distances: Array = np.hypot(near[:, 0] - circle[0], near[:, 1] - circle[1]) - circle[2]
-        return distances
+        return _off(near, circle)
 
     def slopes(circle: Array) -> Array:
         away = circle[:2] - near
         distance = np.maximum(np.hypot(away[:, 0], away[:, 1]), 1e-300)
         return np.column_stack([away / distance[:, None], -np.ones(len(near))])
 
-    starts = sorted(_starts(near), key=lambda circle: float((off(circle) ** 2).sum()))[:_FOLLOWED]
     best: tuple[float, Array] | None = None
-    for start in starts:
+    for start in _starts(near):
         # Near a circle as flat as points can tell the unknowns are large and little known: no bounds, but judged after.
         found = least_squares(off, start, slopes, method="lm", xtol=1e-15, ftol=1e-15, gtol=1e-15, max_nfev=2000)
         squares = float((off(found.x) ** 2).sum())
@@ -198,20 +199,50 @@ def _best_circle(near: Array) -> tuple[float, float, float]:
     return float(a), float(b), float(c)
 
 
-def _starts(near: Array) -> list[Array]:
-    """The algebraic circle, and those through three points that do not lie on one line."""
-    starts = [np.array(_algebraic(near))]
-    triples = itertools.combinations(range(len(near)), 3)
+def _starts(near: Array) -> Iterator[Array]:
+    """The algebraic circle, then the best of those through three points that do not lie on one line.
+
+    Which of them are the best some of the points tell.
+    """
+    yield np.array(_algebraic(near))
+    some = near[:: max(len(near) // _TELLING, 1)]
+    starts = []
     count = math.comb(len(near), 3)
-    step = max(count // _STARTS, 1)
-    for triple in itertools.islice(triples, 0, None, step):
-        a, b, c = near[list(triple)]
+    for number in range(0, count, max(count // _STARTS, 1)):
+        a, b, c = near[_triple(len(near), number)]
         matrix = 2.0 * np.array([b - a, c - a])
         if abs(np.linalg.det(matrix)) < 1e-9:
             continue
         centre = np.linalg.solve(matrix, [b @ b - a @ a, c @ c - a @ a])
-        starts.append(np.array([*centre, float(np.hypot(*(near - centre).T).mean())]))
-    return starts
+        starts.append(np.array([*centre, float(np.hypot(*(some - centre).T).mean())]))
+    yield from sorted(starts, key=lambda circle: float((_off(some, circle) ** 2).sum()))[:_FOLLOWED]
+
+
+def _off(points: Array, circle: Array) -> Array:
+    """How far outside (N,) of a circle, given by its centre and radius (3,), points (N, 2) lie."""
+    distances: Array = np.hypot(points[:, 0] - circle[0], points[:, 1] - circle[1]) - circle[2]
+    return distances
+
+
+def _triple(count: int, number: int) -> list[int]:
+    """Three of ``count``, rising: the choice of that number, from 0, of all in their order.
+
+    Counted and not gone through: of ten thousand points there are more than anyone waits for.
+    """
+    triple, first = [], 0
+    for left in (3, 2, 1):
+        rest = count - first
+        at = _beginning(rest, left, number)
+        number -= math.comb(rest, left) - math.comb(rest - at, left)
+        triple.append(first + at)
+        first += at + 1
+    return triple
+
+
+def _beginning(count: int, left: int, number: int) -> int:
+    """With which of ``count`` the choice of ``left`` of that number begins: before it come all that begin earlier."""
+    of_all = math.comb(count, left)
+    return bisect_right(range(count), number, key=lambda k: of_all - math.comb(count - k, left)) - 1
 
 
 def _algebraic(near: Array) -> tuple[float, float, float]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 import unittest
 
@@ -11,6 +12,7 @@ from hypothesis import strategies as st
 from scipy.optimize import least_squares
 
 from ledgecliff.core.errors import FitError
+from ledgecliff.core.probing.fits import _triple as three_of
 from ledgecliff.core.probing.fits import fit_circle, fit_line, fit_plane
 
 ANGLE = st.floats(-math.pi, math.pi)
@@ -87,6 +89,28 @@ class CircleTest(unittest.TestCase):
             fitted += 1
             self.assertLessEqual(float((fit.residuals**2).sum()), min(least.values()) * (1 + 1e-6) + 1e-12, seed)
         self.assertGreater(min(fitted, refused), 5)
+
+    def test_very_many_points_are_as_good_as_few(self):
+        """Thousands that lie plainly round, or hardly do, against a general optimiser that begins at the truth."""
+        rng = np.random.default_rng(8)
+        for count, scatter in ((10_000, 0.01), (4_000, 12.0)):
+            angles = rng.uniform(0.0, 2.5, count)
+            true = np.array([3.0, -7.0, 20.0])
+            points = true[:2] + true[2] * np.column_stack([np.cos(angles), np.sin(angles)])
+            points += rng.normal(0.0, scatter, points.shape)
+            off = lambda p, points=points: np.hypot(points[:, 0] - p[0], points[:, 1] - p[1]) - p[2]  # noqa: E731
+            best = least_squares(off, true, xtol=1e-12, ftol=1e-12).x
+            fitted = fit_circle(points)
+            found = (*fitted.centre, fitted.radius)
+            self.assertLessEqual((off(found) ** 2).sum(), (off(best) ** 2).sum() * (1.0 + 1e-9))
+            np.testing.assert_allclose(found, best, rtol=2e-4, atol=2e-3)
+
+    def test_starts_are_spread_over_all_threes_of_points(self):
+        """By their number they are those that going through all of them comes to."""
+        for count in (3, 4, 7, 12):
+            threes = [list(three) for three in itertools.combinations(range(count), 3)]
+            self.assertEqual([three_of(count, number) for number in range(len(threes))], threes)
+        self.assertEqual(three_of(10_000, math.comb(10_000, 3) - 1), [9_997, 9_998, 9_999])
 
     def test_one_point_far_off_does_not_throw_it(self):
         """Eight points of a ring of 20 and one 300 away: it ends, and its slope is level there."""
