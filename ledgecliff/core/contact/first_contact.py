@@ -11,6 +11,7 @@ import heapq
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 import fcl
@@ -195,6 +196,14 @@ def _grown(
     name: StylusPart, diameter: float, length: float, bottom: float, aside: tuple[float, float]
 ) -> _Shape:  # fmt: skip
     """An upright cylinder at every place that lies up to ``aside`` along X and Y from its own: a convex prism."""
+    prism, half = _grown_prism(diameter, length, aside)
+    return _Shape(name, prism, bottom + length / 2.0, half)
+
+
+# Kept from edit to edit; what moves, the object made of it, is each feeler's own.
+@lru_cache(maxsize=256)
+def _grown_prism(diameter: float, length: float, aside: tuple[float, float]) -> tuple[fcl.Convex, Triple]:
+    """The prism about its middle, and its half sizes."""
     angles = np.arange(_ROUND_CORNERS) * (2.0 * math.pi / _ROUND_CORNERS)
     outside = diameter / 2.0 / math.cos(math.pi / _ROUND_CORNERS)
     rim = outside * np.column_stack([np.cos(angles), np.sin(angles)])
@@ -205,7 +214,7 @@ def _grown(
     triangles = np.asarray(mesh.tri_verts, dtype=np.int32)
     faces = np.column_stack([np.full(len(triangles), 3, dtype=np.int32), triangles]).ravel()
     x, y, z = (float(value) for value in vertices.max(axis=0))
-    return _Shape(name, fcl.Convex(vertices, len(triangles), faces), bottom + length / 2.0, (x, y, z))
+    return fcl.Convex(vertices, len(triangles), faces), (x, y, z)
 
 
 def _lengths(probe: Probe) -> tuple[float, float, float]:

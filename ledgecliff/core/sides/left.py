@@ -7,7 +7,7 @@ Volumes and faces are those of the solids: no place is looked at in a claim's st
 
 from __future__ import annotations
 
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import manifold3d
 import numpy as np
@@ -33,6 +33,8 @@ _CRUMB = 0.02
 #: A face is covered where more than this, and more than this share of it, lies under stock (mm²): at the edge of a
 #: face that is cut free, facets of the next one may stand in its way by a film.
 _SPECK, _SPECK_SHARE = 1e-3, 0.01
+#: A block close about the part stands out so far (mm); volumes that differ by less than this share are the same.
+_CLOSE, _SAME_SHARE = 1.0, 1e-9
 
 
 def side_up(side: PartDirection, geometry: PartGeometry) -> Orientation:
@@ -87,6 +89,30 @@ class LeftBySides:
 
     def left(self, blank: InProcessStock, sides: frozenset[PartDirection]) -> InProcessStock:
         return blank.less(blank.solid ^ self.kept(sides)) if sides else blank
+
+    @cached_property
+    def covered_close(self) -> dict[PartDirection, frozenset[int]]:
+        """For each side, the faces of the part that a block close about it still covers once it is cut from there."""
+        close = box(self._geometry.low - _CLOSE, self._geometry.high + _CLOSE)
+        return {side: covered_faces(close ^ self.kept(frozenset((side,))), self._geometry) for side in DIRECTIONS}
+
+
+def covered_after(geometry: PartGeometry, blank: InProcessStock) -> dict[PartDirection, frozenset[int]]:
+    """For each side, the faces of the part that ``blank`` still covers once it is cut from there; those that it does
+    not cover before may be among them.
+
+    A convex blank has all of a face in its surface or nothing but lines, so a face that it covers at all it covers as
+    any block does.  So what is left on a face does not depend on such a blank's size, and is told within a block close
+    about the part: further out films between facets hang together with what lies below the part.
+    """
+    left = left_by_sides(geometry, blank)
+    if _is_convex(blank.solid):
+        return left.covered_close
+    return {side: covered_faces(left.left(blank, frozenset((side,))).solid, geometry) for side in DIRECTIONS}
+
+
+def _is_convex(solid: manifold3d.Manifold) -> bool:
+    return float(solid.hull().volume() - solid.volume()) <= _SAME_SHARE * float(solid.volume())
 
 
 @lru_cache(maxsize=16)

@@ -21,7 +21,7 @@ from ..recognition.recognise import recognise
 from ..recognition.recognised import Recognised, parallel, square_name
 from ..solids.geometry import COARSE_DEFLECTION, PartGeometry, Triple
 from ..solids.in_process_stock import InProcessStock
-from .left import covered_faces, leaves_no_more, left_by_sides, standing
+from .left import covered_after, covered_faces, leaves_no_more, left_by_sides, standing
 
 #: Sets of no more sides than this are all tried.
 _FEW = 2
@@ -80,9 +80,7 @@ def reaches_of(features: tuple[Feature, ...], geometry: PartGeometry, blank: InP
 @lru_cache(maxsize=16)
 def sides_of_faces(geometry: PartGeometry, blank: InProcessStock) -> dict[int, tuple[PartDirection, ...]]:
     """For each face that stock lies on, the sides from which it is cut free."""
-    left = left_by_sides(geometry, blank)
-    covered = covered_faces(blank.solid, geometry)
-    after = {side: covered_faces(left.left(blank, frozenset((side,))).solid, geometry) for side in DIRECTIONS}
+    covered, after = covered_faces(blank.solid, geometry), covered_after(geometry, blank)
     return {
         face: tuple(
             side

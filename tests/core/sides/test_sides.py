@@ -10,21 +10,23 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
-from ledgecliff.core.blanks import blank
+from ledgecliff.core.blanks import blank, box
 from ledgecliff.core.cutting.cuts import Cut
 from ledgecliff.core.in_process.stock import cut
 from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.operations import Seen
-from ledgecliff.core.model.orientation import DIRECTIONS
+from ledgecliff.core.model.orientation import DIRECTIONS, direction_vector
 from ledgecliff.core.model.stock import Allowance, BlockStock
-from ledgecliff.core.sides.left import left_by_sides, side_up
+from ledgecliff.core.sides.left import covered_faces, left_by_sides, side_up
 from ledgecliff.core.sides.order import Argument, Order, hollow_share, placed_for, propose, proposing
-from ledgecliff.core.sides.reach import coverage, reach_of
+from ledgecliff.core.sides.reach import coverage, is_in_sight, reach_of, sides_of_faces
+from ledgecliff.core.solids.in_process_stock import InProcessStock
 from tests.corpus import corpus_part
 from tests.draws import draws
 from tests.helpers import demo_plan
 from tests.jobs import bar_job, block_job, feature, plan_of
-from tests.models import geometry_from
+from tests.models import box as box_shape
+from tests.models import geometry_from, less
 
 SHELL = (feature("inside", "pocket", (30, 20, 3), length=52, width=32, depth=17, radius=4, lengthwise="+X"),)
 
@@ -33,6 +35,12 @@ def around(job_part=(60, 40, 20), over=6.0, **more):
     """A block job with stock standing over the part all round."""
     stock = tuple(size + over for size in job_part)
     return plan_of(block_job(part=job_part, stock=stock, allowance=Allowance(plus_z=1.0), **more))
+
+
+def block_over(geometry, over):
+    """A block that stands out over the part by half of ``over`` on each side."""
+    size = Size(**dict(zip("xyz", (geometry.high - geometry.low + over).tolist(), strict=True)))
+    return blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
 
 
 class ReachTest(unittest.TestCase):
@@ -96,6 +104,35 @@ class ReachTest(unittest.TestCase):
         size = Size(x=120, y=45, z=26)
         stock = blank(BlockStock(material="brass", nominal=size, measured=size), geometry)
         self.assertIn(("+Z", "-Z"), coverage((), geometry, stock).fewest)
+
+    def test_reach_does_not_depend_on_how_large_a_block_is(self):
+        """Whatever stands over the part, what it covers is reached from the sides that a large block says, worked out
+        within that block itself."""
+        for name in ("lever", "chamfered plate", "both sided shell", "disc")[: draws(3, 4)]:
+            geometry = corpus_part(name)
+            blanks = [block_over(geometry, over) for over in (0.0, 0.2, 1.0, 7.0)]
+            left, large = left_by_sides(geometry, blanks[-1]), {}
+            covered = covered_faces(blanks[-1].solid, geometry)
+            for side in DIRECTIONS:
+                after = covered_faces(left.left(blanks[-1], frozenset((side,))).solid, geometry)
+                seen = {face for face in covered if is_in_sight(face, direction_vector(side), geometry)}
+                large[side] = covered - after | seen
+            for over, stock in zip((0.0, 0.2, 1.0, 7.0), blanks, strict=True):
+                for face, sides in sides_of_faces(geometry, stock).items():
+                    self.assertEqual(
+                        set(sides), {side for side in DIRECTIONS if face in large[side]}, (name, over, face)
+                    )
+
+    def test_of_a_casting_counts_what_it_has_on_a_face(self):
+        """A floor that runs on under a ledge: a block stands in that corner, and from above it stays there; a casting
+        that is hollow there has stock on the open half alone."""
+        body = less(box_shape((0, 0, 0), (60, 40, 20)), box_shape((20, -1, 5), (61, 41, 10)))
+        geometry = geometry_from(less(body, box_shape((40, -1, 9), (61, 41, 21))), "ledge")
+        floor = next(k for k, face in enumerate(geometry.faces) if face.normal == (0, 0, 1) and face.offset == 5)
+        raw = geometry.solid + box((40, 0, 5), (60, 40, 20))
+        casting = InProcessStock(raw.as_original(), raw.as_original().original_id())
+        self.assertNotIn("+Z", sides_of_faces(geometry, block_over(geometry, 2.0))[floor])
+        self.assertIn("+Z", sides_of_faces(geometry, casting)[floor])
 
     def test_half_a_round_from_each_of_two_sides(self):
         """A round bar lying level is all there after both halves; no one side alone makes its round."""
