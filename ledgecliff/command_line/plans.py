@@ -16,7 +16,9 @@ def plan_of(options: argparse.Namespace) -> Plan:
     from ledgecliff.store.part_models import load_models
 
     job = read_job(options.job)
-    return make_plan(job, load_models(job, options.job))
+    plan = make_plan(job, load_models(job, options.job))
+    plan.check_part_is_left()
+    return plan
 
 
 def coordinates(options: argparse.Namespace) -> int:

@@ -17,6 +17,7 @@ from .cutting.outlines import inside_outline
 from .dimensioned import part_geometry
 from .errors import PlanError
 from .holding import Block, shaped_block
+from .in_process.checks import check_part_is_left
 from .in_process.states import Cutting
 from .in_process.stock import cut_setups, cuts_of
 from .locating import Clamping
@@ -53,6 +54,14 @@ class Plan:
     def proposal(self) -> Proposal:
         """Proposed orders of sides, with their reasons; takes a second or so."""
         return propose(self.job.part.features, self.geometry, self.blank, self.job.stock.form != "model")
+
+    def check_part_is_left(self) -> None:
+        """Asked with the findings, and before anything is handed over.
+
+        Raises InternalError where the stock of a setup lacks some of the part that none of its operations states.
+        """
+        for setup in self.setups:
+            check_part_is_left(setup.cutting, setup.cuts, self.geometry.solid)
 
     @property
     def finished(self) -> InProcessStock:

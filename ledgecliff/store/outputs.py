@@ -22,7 +22,8 @@ _PAPER = (900.0, 840.0)
 
 def write_programs(plan: Plan, folder: Path) -> list[Path]:
     """One probing and one hover-check program per setup, and what bores for pins or cuts a frame; all texts are made
-    before the first is written."""
+    before the first is written.  Raises InternalError where the plan's stock lacks some of the part."""
+    plan.check_part_is_left()
     texts: dict[str, str] = {}
     for number, setup in enumerate(plan.job.setups):
         stem = f"{number + 1:02d}-{file_stem(setup.name)}"
@@ -43,7 +44,8 @@ def write_programs(plan: Plan, folder: Path) -> list[Path]:
 
 
 def write_sheet(plan: Plan, path: Path) -> Path:
-    """The setup sheet as HTML or PDF, by the ending of ``path``."""
+    """The setup sheet as HTML or PDF, by the ending of ``path``.  Raises InternalError as ``write_programs`` does."""
+    plan.check_part_is_left()
     from ledgecliff.sheets.setup_sheet import sheet_html, sheet_pdf  # slow to import
 
     match path.suffix.lower():

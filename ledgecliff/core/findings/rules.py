@@ -47,9 +47,11 @@ _known: WeakKeyDictionary[Plan, tuple[Finding, ...]] = WeakKeyDictionary()
 def findings_of(plan: Plan, cancelled: Callable[[], bool] = lambda: False) -> tuple[Finding, ...]:
     """All findings of ``plan``, hazards first, in the order of the setups within a severity.
 
-    Raises CancelledError between two rules when ``cancelled`` becomes true.
+    Raises CancelledError between two rules when ``cancelled`` becomes true, and InternalError where a setup's stock
+    lacks some of the part: of such a plan nothing can be found.
     """
     if plan not in _known:
+        plan.check_part_is_left()
         found: list[Finding] = []
         for rule in RULES:
             if cancelled():

@@ -7,7 +7,7 @@ less within a setup, so what the last state contains every state before it conta
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from typing import TypeAlias
 
@@ -29,41 +29,74 @@ def check_cuts(cuts: Sequence[Cut], states: Sequence[Solid], taken: Sequence[Sol
 
     Raises InternalError, which names the operation at fault, where part is lost or the volumes do not balance.
     """
-    if not _fault(cuts, states[0], states[-1], taken, part):
-        return
-    for k, one in enumerate(cuts):
-        fault = _fault([one], states[k], states[k + 1], [taken[k]], part)
-        if fault:
-            raise InternalError(f"operation '{one.operation.name}'", fault)
-    fault = _fault(cuts, states[0], states[-1], taken, part)
-    raise InternalError(f"operations '{cuts[0].operation.name}' to '{cuts[-1].operation.name}'", fault)
+    _name_fault(cuts, states, taken, lambda run, before, after, gone: _fault(run, before, after, gone, part))
 
 
 @lru_cache(maxsize=256)
-def check_of_blank(cutting: Cutting, cuts: tuple[Cut, ...], part: Solid) -> None:
-    """The same for what the cuts of a setup do to the blank itself; what held once is not asked again."""
-    if not cuts:
+def check_balance(cutting: Cutting, cuts: tuple[Cut, ...]) -> None:
+    """That what the cuts of a setup take of the blank itself, and what they leave, is what was there.
+
+    ``check_cuts`` holds what is kept of any blank against the part, and the blank's stock is what that and the blank
+    have in common: such a share that balances and yet lacks some of the part would be wrong in two booleans alike.
+    """
+    if cuts:
+        states, taken = _states(cutting, len(cuts))
+        _name_fault(cuts, states, taken, lambda _run, before, after, gone: _unbalanced(before, after, gone))
+
+
+@lru_cache(maxsize=256)
+def check_part_is_left(cutting: Cutting, cuts: tuple[Cut, ...], part: Solid) -> None:
+    """The same of the part itself, boolean by boolean: it takes longer than all else that another blank changes, so a
+    plan is shown before, and nothing of it is handed over."""
+    if cuts:
+        states, taken = _states(cutting, len(cuts))
+        _name_fault(cuts, states, taken, lambda run, before, after, gone: _fault(run, before, after, gone, part))
+
+
+def _states(cutting: Cutting, count: int) -> tuple[list[Solid], list[Solid]]:
+    return [cutting.before(k).solid for k in range(count + 1)], [cutting.removed(k) for k in range(count)]
+
+
+def _name_fault(
+    cuts: Sequence[Cut],
+    states: Sequence[Solid],
+    taken: Sequence[Solid],
+    fault_of: Callable[[Sequence[Cut], Solid, Solid, Sequence[Solid]], str],
+) -> None:
+    """Asks of all cuts at once; only where that finds fault, of one after the other."""
+    fault = fault_of(cuts, states[0], states[-1], taken)
+    if not fault:
         return
-    taken = [cutting.removed(k) for k in range(len(cuts))]
-    if not _fault(cuts, cutting.before(0).solid, cutting.after(len(cuts) - 1).solid, taken, part):
-        return
-    check_cuts(cuts, [cutting.before(k).solid for k in range(len(cuts) + 1)], taken, part)
+    for k, one in enumerate(cuts):
+        its_own = fault_of([one], states[k], states[k + 1], [taken[k]])
+        if its_own:
+            raise InternalError(f"operation '{one.operation.name}'", its_own)
+    raise InternalError(f"operations '{cuts[0].operation.name}' to '{cuts[-1].operation.name}'", fault)
 
 
 def _fault(cuts: Sequence[Cut], before: Solid, after: Solid, taken: Sequence[Solid], part: Solid) -> str:
     """What is wrong between two states, in words; empty where nothing is."""
+    return _unbalanced(before, after, taken) or _lacking(cuts, before, after, taken, part)
+
+
+def _unbalanced(before: Solid, after: Solid, taken: Sequence[Solid]) -> str:
     had = float(before.volume())
-    rounding = _ROUNDING * had + _CRUMB
     removed = sum(float(each.volume()) for each in taken)
-    off = had - float(after.volume()) - removed
-    if abs(off) > rounding:
-        return f"{had:.6g} mm³ were there, {removed:.6g} are removed and {float(after.volume()):.6g} are left"
+    if abs(had - float(after.volume()) - removed) <= _rounding(had):
+        return ""
+    return f"{had:.6g} mm³ were there, {removed:.6g} are removed and {float(after.volume()):.6g} are left"
+
+
+def _lacking(cuts: Sequence[Cut], before: Solid, after: Solid, taken: Sequence[Solid], part: Solid) -> str:
+    rounding = _rounding(float(before.volume()))
     missing = float((part - after).volume())
     if missing > rounding:
         missing -= float((part - before).volume())
         # What an operation takes by its own numbers may be part: that is the job's doing, and a finding tells it.
         own = zip(cuts, taken, strict=True)
         missing -= sum(float((each ^ part).volume()) for one, each in own if states_its_shape(one.operation))
-    if missing > rounding:
-        return f"the stock it leaves lacks {missing:.6g} mm³ of the finished part"
-    return ""
+    return f"the stock it leaves lacks {missing:.6g} mm³ of the finished part" if missing > rounding else ""
+
+
+def _rounding(volume: float) -> float:
+    return _ROUNDING * volume + _CRUMB

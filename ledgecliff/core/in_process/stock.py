@@ -28,7 +28,7 @@ from ..model.stock import Stock
 from ..solids.geometry import PartGeometry
 from ..solids.in_process_stock import InProcessStock
 from ..solids.meshes import Mesh
-from .checks import check_cuts, check_of_blank
+from .checks import check_balance, check_cuts
 from .states import Cutting
 
 #: Lowest and highest corner in one row.
@@ -57,7 +57,7 @@ def cut_setups(
 ) -> tuple[Cutting, ...]:
     """The stock through every setup.  ``cuts`` are those of each setup, in order.
 
-    Raises InternalError where a setup's stock does not contain what it must, or volumes do not balance.
+    Raises InternalError where what is kept of any blank does not contain the part, or volumes do not balance.
     """
     start = blank(stock, geometry, casting)
     low, high = start.corners
@@ -69,7 +69,7 @@ def cut_setups(
     for of_setup in cuts:
         done = _setup_cut(kept, geometry, of_setup, envelope)
         cutting = Cutting(start, done.states, done.taken)
-        check_of_blank(cutting, of_setup, geometry.solid)
+        check_balance(cutting, of_setup)
         result.append(cutting)
         kept = done.states[-1]
         for one in at_the_turn(of_setup):

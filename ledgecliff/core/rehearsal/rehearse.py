@@ -25,6 +25,7 @@ from .true_world import TrueWorld
 
 def written_plan(plan: Plan) -> WrittenPlan:
     """What a rehearsal of ``plan`` runs.  Raises PlanError or ProfileError when a program cannot be written."""
+    plan.check_part_is_left()
     setups = tuple(
         PlannedSetup(
             setup=each.setup,

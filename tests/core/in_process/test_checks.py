@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import itertools
+import tempfile
 import unittest
+from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -11,16 +13,20 @@ import numpy as np
 from ledgecliff.core.blanks import transformed
 from ledgecliff.core.cutting.cuts import Cut
 from ledgecliff.core.errors import InternalError, PlanError
+from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.in_process import states as states_module
 from ledgecliff.core.in_process import stock as stock_module
-from ledgecliff.core.in_process.checks import check_cuts
+from ledgecliff.core.in_process.checks import check_balance, check_cuts, check_part_is_left
 from ledgecliff.core.in_process.stock import cut_setups
 from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.operations import Face, Hole, Outline, Pocket, Seen
 from ledgecliff.core.model.orientation import DIRECTIONS, Orientation, PartDirection
 from ledgecliff.core.model.stock import BlockStock
 from ledgecliff.core.plan import make_plan
+from ledgecliff.core.rehearsal.rehearse import written_plan
 from ledgecliff.core.solids.geometry import Freeform, PartGeometry
 from ledgecliff.core.solids.meshes import mesh_of
+from ledgecliff.store.outputs import write_programs, write_sheet
 from tests.columns import lacking, places_over
 from tests.corpus import corpus_part
 from tests.hard_shapes import HARD, block, terrain
@@ -144,6 +150,62 @@ class CheckTest(unittest.TestCase):
             self.assertRaisesRegex(PlanError, f"Internal error in operation '{name}': .*No plan is shown"),
         ):
             make_plan(demo(), models())
+
+
+class OfTheBlankTest(unittest.TestCase):
+    """What is kept of any blank is right, and only its share in this one comes out wrong."""
+
+    CHUNK = block((10, 10, 5), (20, 20, 10))
+
+    def job(self):
+        return block_job(setup(Face(name="face top", tool=1)), stock=(60, 40, 26))
+
+    def spoil(self, *, taken: bool) -> None:
+        """What is left lacks a piece of the part; with ``taken`` the cut is said to have taken it, so that it
+        balances."""
+        right_within, right_shared = states_module._within, states_module._shared
+
+        def within(start, kept):
+            made = right_within(start, kept)
+            return made if kept.is_envelope else made.less(made.solid - self.CHUNK)
+
+        def shared(start, solid):
+            return right_shared(start, solid) + self.CHUNK if taken else right_shared(start, solid)
+
+        for name, wrong in (("_within", within), ("_shared", shared)):
+            patch = mock.patch.object(states_module, name, wrong)
+            patch.start()
+            self.addCleanup(patch.stop)
+        for check in (check_balance, check_part_is_left):
+            check.cache_clear()
+            self.addCleanup(check.cache_clear)
+
+    def test_what_does_not_balance_gives_no_plan(self):
+        self.spoil(taken=False)
+        with self.assertRaisesRegex(InternalError, r"operation 'face top': .* are removed and"):
+            plan_of(self.job())
+
+    def test_what_balances_and_lacks_some_of_the_part_goes_nowhere(self):
+        """Nothing is found of it, and nothing is rehearsed or written."""
+        self.spoil(taken=True)
+        plan = plan_of(self.job())
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        out = Path(folder.name) / "out"
+        for ask in (
+            lambda: findings_of(plan),
+            lambda: written_plan(plan),
+            lambda: write_programs(plan, out),
+            lambda: write_sheet(plan, out / "sheet.html"),
+        ):
+            with self.assertRaisesRegex(InternalError, r"operation 'face top': the stock it leaves lacks 500 mm³ of"):
+                ask()
+        self.assertFalse(out.exists())
+
+    def test_a_sound_plan_is_handed_over(self):
+        plan = plan_of(self.job())
+        plan.check_part_is_left()
+        self.assertIsInstance(findings_of(plan), tuple)
 
 
 class BatchTest(unittest.TestCase):
