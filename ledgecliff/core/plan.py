@@ -61,7 +61,7 @@ class Plan:
         Raises InternalError where the stock of a setup lacks some of the part that none of its operations states.
         """
         for setup in self.setups:
-            check_part_is_left(setup.cutting, setup.cuts, self.geometry.solid)
+            check_part_is_left(setup.cutting, setup.cuts, self.geometry)
 
     @property
     def finished(self) -> InProcessStock:

@@ -15,6 +15,8 @@ import manifold3d
 
 from ..cutting.cuts import Cut, states_its_shape
 from ..errors import InternalError
+from ..solids.geometry import PartGeometry
+from ..solids.over_part import over_part
 from .states import Cutting
 
 Solid: TypeAlias = manifold3d.Manifold
@@ -45,10 +47,15 @@ def check_balance(cutting: Cutting, cuts: tuple[Cut, ...]) -> None:
 
 
 @lru_cache(maxsize=256)
-def check_part_is_left(cutting: Cutting, cuts: tuple[Cut, ...], part: Solid) -> None:
+def check_part_is_left(cutting: Cutting, cuts: tuple[Cut, ...], geometry: PartGeometry) -> None:
     """The same of the part itself, boolean by boolean: it takes longer than all else that another blank changes, so a
     plan is shown before, and nothing of it is handed over."""
-    if cuts:
+    if not cuts:
+        return
+    # What stands over the part is asked for by others too, and tells it where all of the part is there.
+    after, part = cutting.after(len(cuts) - 1).solid, geometry.solid
+    shared = float(after.volume()) - float(over_part(after, geometry).solid.volume())
+    if float(part.volume()) - shared > _rounding(float(cutting.before(0).solid.volume())):
         states, taken = _states(cutting, len(cuts))
         _name_fault(cuts, states, taken, lambda run, before, after, gone: _fault(run, before, after, gone, part))
 

@@ -22,6 +22,7 @@ from ..solids.adjacency import areas_and_normals, components
 from ..solids.geometry import COARSE_DEFLECTION, PartGeometry
 from ..solids.in_process_stock import InProcessStock
 from ..solids.meshes import Mesh, mesh_of
+from ..solids.over_part import over_part
 
 #: What is left in common is worked out in a block that stands out over part and blank by their size, in whole steps
 #: (mm), so that the blank may be moved about the part.
@@ -116,22 +117,6 @@ def _is_convex(solid: manifold3d.Manifold) -> bool:
 
 
 @lru_cache(maxsize=16)
-def _with_faces(geometry: PartGeometry) -> tuple[manifold3d.Manifold, int]:
-    """The part as a solid whose triangles keep the number of their face, and the number of the solid."""
-    mesh, number = geometry.coarse, manifold3d.Manifold.reserve_ids(1)
-    solid = manifold3d.Manifold(
-        manifold3d.Mesh64(
-            vert_properties=np.array(mesh.vertices, dtype=np.float64, order="C"),
-            tri_verts=np.array(mesh.triangles, dtype=np.uint64, order="C"),
-            face_id=np.array(geometry.face_of, dtype=np.uint64, order="C"),
-            run_index=np.array([0, 3 * len(mesh.triangles)], dtype=np.uint64),
-            run_original_id=np.array([number], dtype=np.uint32),
-        )
-    )
-    return solid, number
-
-
-@lru_cache(maxsize=16)
 def _face_areas(geometry: PartGeometry) -> Array:
     return _sums(geometry.face_of, areas_and_normals(geometry.coarse)[0], len(geometry.faces))
 
@@ -144,16 +129,15 @@ def _sums(owner: NDArray[np.int64], areas: Array, count: int) -> Array:
 
 def covered_faces(stock: manifold3d.Manifold, geometry: PartGeometry) -> frozenset[int]:
     """The faces of the part that some of ``stock`` lies on, films between facets apart."""
-    part, number = _with_faces(geometry)
-    rest = stock - part
-    mesh64 = rest.to_mesh64()
-    mesh = mesh_of(rest)
+    rest = over_part(stock, geometry)
+    mesh64 = rest.solid.to_mesh64()
+    mesh = mesh_of(rest.solid)
     areas = areas_and_normals(mesh)[0] * _thick(mesh)[0]
     bounds = np.asarray(mesh64.run_index, dtype=np.int64) // 3
     owner = np.asarray(mesh64.face_id, dtype=np.int64)
     total = np.zeros(len(geometry.faces))
     for k, original in enumerate(mesh64.run_original_id):
-        if original == number:
+        if original == rest.number:
             run = slice(int(bounds[k]), int(bounds[k + 1]))
             total += _sums(owner[run], areas[run], len(total))
     covered = total > np.maximum(_SPECK, _SPECK_SHARE * _face_areas(geometry))
@@ -162,7 +146,7 @@ def covered_faces(stock: manifold3d.Manifold, geometry: PartGeometry) -> frozens
 
 def standing(stock: manifold3d.Manifold, geometry: PartGeometry) -> float:
     """How much of ``stock`` is no part (mm³), films between facets apart."""
-    return _thick(mesh_of(stock - geometry.solid))[1]
+    return _thick(mesh_of(over_part(stock, geometry).solid))[1]
 
 
 def leaves_no_more(stock: manifold3d.Manifold, geometry: PartGeometry, least: float) -> bool:
