@@ -12,7 +12,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from .blanks import moved
+from .blanks import moved, turned_bounds
+from .frames import Array, Placement
 from .holding.holding import Block, shaped_block
 from .locating import Clamping
 from .model.machine import Machine
@@ -42,13 +43,17 @@ def neighbourhood(machine: Machine, mine: Clamping, others: tuple[Clamping, ...]
     """What the ``others`` have standing about while ``mine`` is run, the rotary axes where that has them."""
     blocks: list[Block] = []
     in_its_place: list[str] = []
-    reach = _reach(machine, mine)
+    near = _about(mine, _reach(machine, mine))
     for other in _each_station_once(mine, others):
-        theirs = _seen_from(machine, mine, other)
+        there = _to_mine(machine, mine, other)
+        low, high = turned_bounds(np.array(_about(other)), there.turn)
+        if not _meet_in_plan(near, (low + there.shift, high + there.shift)):
+            continue  # no need to put all of it together
+        theirs = _seen_from(other, there)
         if _share(mine.holding.blocks, theirs):
             in_its_place.append(other.setup.name)
         else:
-            blocks += [block for block in theirs if _is_near(mine, block, reach)]
+            blocks += [block for block in theirs if _meet_in_plan(near, (np.array(block.low), np.array(block.high)))]
     if not blocks and not in_its_place:
         return NOBODY
     return Neighbourhood(tuple(blocks), tuple(in_its_place))
@@ -64,11 +69,17 @@ def _reach(machine: Machine, mine: Clamping) -> float:
     return max(aside, radius) + widest / 2.0 + _SPARE
 
 
-def _is_near(mine: Clamping, block: Block, reach: float) -> bool:
+def _about(mine: Clamping, reach: float = 0.0) -> tuple[Array, Array]:
+    """Lowest and highest corner (3,) of stock and holding in ``u``, and of what is within ``reach`` of them in plan."""
     corners = [mine.holding.u_stock[0], mine.holding.u_stock[1]]
     corners += [np.array(corner) for own in mine.holding.blocks for corner in (own.low, own.high)]
-    low, high = np.min(corners, axis=0)[:2] - reach, np.max(corners, axis=0)[:2] + reach
-    return bool(np.all(np.array(block.high[:2]) > low) and np.all(np.array(block.low[:2]) < high))
+    beyond = np.array([reach, reach, 0.0])
+    return np.min(corners, axis=0) - beyond, np.max(corners, axis=0) + beyond
+
+
+def _meet_in_plan(one: Sequence[Array], other: Sequence[Array]) -> bool:
+    (low, high), (their_low, their_high) = one, other
+    return bool(np.all(their_high[:2] > low[:2]) and np.all(their_low[:2] < high[:2]))
 
 
 def _each_station_once(mine: Clamping, others: Sequence[Clamping]) -> list[Clamping]:
@@ -80,12 +91,16 @@ def _each_station_once(mine: Clamping, others: Sequence[Clamping]) -> list[Clamp
     return list(by_station.values())
 
 
-def _seen_from(machine: Machine, mine: Clamping, other: Clamping) -> list[Block]:
-    """Holding and stock of another setup in ``u`` of mine."""
+def _to_mine(machine: Machine, mine: Clamping, other: Clamping) -> Placement:
+    """From ``u`` of another setup to that of mine, as both stand on the machine."""
     station = machine.station(other.setup.station)
     assert station is not None, "the job's own validation keeps stations true"
     tf_m_other = tf_m_station(machine, station, mine.setup.index).after(other.holding.tf_s_u)
-    there = mine.located.tf_m_u.inverse().after(tf_m_other)
+    return mine.located.tf_m_u.inverse().after(tf_m_other)
+
+
+def _seen_from(other: Clamping, there: Placement) -> list[Block]:
+    """Holding and stock of another setup where ``there`` takes them."""
     whose = other.setup.name
     held = [
         shaped_block(f"{whose}'s {block.name}", block.kind, moved(block.solid(), there))

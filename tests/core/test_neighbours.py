@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 
 import numpy as np
@@ -12,6 +13,8 @@ from ledgecliff.core.model.machine import ProbingRoutine
 from ledgecliff.core.model.operations import Face
 from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.neighbours import NOBODY
+from ledgecliff.core.neighbours import _reach as reach_of
+from tests.draws import draws
 from tests.helpers import demo_plan
 from tests.jobs import IN_VISE, block_job, plan_of, setup, station_id
 from tests.rehearsals import rehearsed
@@ -52,6 +55,34 @@ class NeighbourTest(unittest.TestCase):
         back = {block.name: block for block in other.neighbours.blocks}
         for block in mine.holding.blocks:
             np.testing.assert_allclose(np.array(back[f"Op 10's {block.name}"].low) - block.low, (-160, 0, 0), atol=1e-9)
+
+    def test_wherever_they_stand_by_lot(self):
+        """Beside, behind, turned: what is there are those whose corners, brought over one by one, come within reach."""
+        rng, told = np.random.default_rng(21), []
+        for _ in range(draws(25, 200)):
+            job = side_by_side(0.0, long=float(rng.choice([30.0, 60.0, 140.0])))
+            x, y, turn = rng.uniform(-420, 420), rng.uniform(-420, 420), float(rng.choice([0.0, 90.0, 35.0, -120.0]))
+            left = job.machine.stations[0].at
+            at = left.model_copy(update={"x": left.x + float(x), "y": left.y + float(y)})
+            for name, value in (("at", at), ("turn_deg", turn)):
+                job = set_value(job, ("machines", 0, "stations", 1, name), value)
+            for mine, other in itertools.permutations(plan_of(job).setups):
+                if mine.neighbours.in_its_place:
+                    continue
+                own = [mine.holding.u_stock, *((np.array(b.low), np.array(b.high)) for b in mine.holding.blocks)]
+                reach = reach_of(mine.machine, mine.clamping)
+                low, high = np.min([c[0] for c in own], axis=0) - reach, np.max([c[1] for c in own], axis=0) + reach
+                stock = (f"{other.setup.name}'s stock", *other.holding.u_stock)
+                blocks = [(f"{other.setup.name}'s {b.name}", b.low, b.high) for b in other.holding.blocks]
+                near = set()
+                for name, *ends in (stock, *blocks):
+                    corners = [mine.u_of(other, np.array(c)) for c in itertools.product(*zip(*ends, strict=True))]
+                    lowest, highest = np.min(corners, axis=0), np.max(corners, axis=0)
+                    if (highest[:2] > low[:2]).all() and (lowest[:2] < high[:2]).all():
+                        near.add(name)
+                self.assertEqual({block.name for block in mine.neighbours.blocks}, near, (x, y, turn))
+                told.append(bool(near))
+        self.assertGreater(min(sum(told), len(told) - sum(told)), 5, "some near, some far")
 
     def test_what_is_too_far_away_changes_nothing_that_is_kept(self):
         self.assertIs(plan_of(side_by_side(400.0)).setups[0].neighbours, NOBODY)

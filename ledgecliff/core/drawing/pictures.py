@@ -19,7 +19,7 @@ from ..setup_plan import SetupPlan
 from .bodies import Solid, part_solid, setup_solids, stock_solid
 from .items import Point2
 from .projection import drawn_edges, face_normals, slanted, split_each_by_sight
-from .raster import NOTHING, depth_buffer
+from .raster import NOTHING, depth_and_triangles
 
 _VIEW = slanted(28.0, 33.0)
 #: Light from the upper left, a little towards the eye; view coordinates.
@@ -54,10 +54,10 @@ def picture(solids: tuple[Solid, ...], width: int, height: int, u_zero: Array | 
     middle = (low + high) / 2.0
     low = middle - pitch * np.array([width - 2, height - 2]) / 2.0
     high = middle + pitch * np.array([width - 2, height - 2]) / 2.0
-    buffer = depth_buffer(corner, low, high, pitch)
-    nothing = buffer.triangle == NOTHING
+    buffer, triangle = depth_and_triangles(corner, low, high, pitch)
+    nothing = triangle == NOTHING
     light = np.clip(normal @ _LIGHT, 0.0, 1.0)
-    kind = np.where(nothing, _EMPTY, kinds[buffer.triangle]).astype(np.uint8)
+    kind = np.where(nothing, _EMPTY, kinds[triangle]).astype(np.uint8)
     split = split_each_by_sight([drawn_edges(solid.mesh, _VIEW) for solid in solids], buffer)
     edges = np.concatenate([seen[:, :, :2] for seen, _ in split])
     rows = buffer.depth.shape[0]
@@ -65,7 +65,7 @@ def picture(solids: tuple[Solid, ...], width: int, height: int, u_zero: Array | 
 
     return Picture(
         kind[::-1],
-        np.where(nothing, 0.0, light[buffer.triangle])[::-1],
+        np.where(nothing, 0.0, light[triangle])[::-1],
         (edges - low) * to_pixel + start,
         None if u_zero is None else _point(((_VIEW @ u_zero)[:2] - low) * to_pixel + start),
     )

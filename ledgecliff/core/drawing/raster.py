@@ -18,12 +18,11 @@ NOTHING = -1
 
 @dataclass(frozen=True, eq=False)
 class DepthBuffer:
-    """``depth`` (H, W), larger is nearer; ``triangle`` (H, W), index or NOTHING.  Row 0 is lowest."""
+    """``depth`` (H, W), larger is nearer, minus infinity where nothing is.  Row 0 is lowest."""
 
     low: Array
     pitch: float
     depth: Array
-    triangle: NDArray[np.int64]
 
     def depth_at(self, x: Array, y: Array) -> Array:
         """Depth (N,) at view places (N,); minus infinity where nothing is."""
@@ -42,14 +41,32 @@ def _within(number: NDArray[np.int64], count: int) -> NDArray[np.int64]:
 
 def depth_buffer(corners: Array, low: Array, high: Array, pitch: float) -> DepthBuffer:
     """Fills triangles ``corners`` (T, 3, 3), view x, y and depth in mm, into pixels of ``pitch`` mm."""
-    width, height = (np.maximum(np.ceil((high - low) / pitch), 1)).astype(np.int64) + 1
-    depth = np.full(height * width, -np.inf)
-    triangle = np.full(height * width, NOTHING, dtype=np.int64)
-    place, z_there, which = _pixels(corners, low, pitch, int(width), int(height))
-    np.maximum.at(depth, place, z_there)
+    width, height = _size(low, high, pitch)
+    place, z_there, _ = _pixels(corners, low, pitch, width, height)
+    return DepthBuffer(low, pitch, _nearest(place, z_there, width * height).reshape(height, width))
+
+
+def depth_and_triangles(corners: Array, low: Array, high: Array, pitch: float) -> tuple[DepthBuffer, NDArray[np.int64]]:
+    """The same, and which of the triangles is seen at every pixel (H, W), or NOTHING."""
+    width, height = _size(low, high, pitch)
+    place, z_there, which = _pixels(corners, low, pitch, width, height)
+    depth = _nearest(place, z_there, width * height)
+    triangle = np.full(width * height, NOTHING, dtype=np.int64)
     nearest = z_there >= depth[place]
     triangle[place[nearest]] = which[nearest]
-    return DepthBuffer(low, pitch, depth.reshape(height, width), triangle.reshape(height, width))
+    return DepthBuffer(low, pitch, depth.reshape(height, width)), triangle.reshape(height, width)
+
+
+def _size(low: Array, high: Array, pitch: float) -> tuple[int, int]:
+    """Width and height in pixels."""
+    width, height = (np.maximum(np.ceil((high - low) / pitch), 1)).astype(np.int64) + 1
+    return int(width), int(height)
+
+
+def _nearest(place: NDArray[np.int64], z_there: Array, count: int) -> Array:
+    depth = np.full(count, -np.inf)
+    np.maximum.at(depth, place, z_there)
+    return depth
 
 
 def _spread(first: NDArray[np.int64], count: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

@@ -25,7 +25,7 @@ from ledgecliff.core.drawing.projection import (
     split_each_by_sight,
     without_doubles,
 )
-from ledgecliff.core.drawing.raster import NOTHING, depth_buffer
+from ledgecliff.core.drawing.raster import NOTHING, depth_and_triangles, depth_buffer
 from ledgecliff.core.drawing.stage import scene_views, setup_views
 from ledgecliff.core.lenses import lenses_of
 from ledgecliff.core.look import Look
@@ -71,16 +71,18 @@ class DepthBufferTest(unittest.TestCase):
     def test_the_nearer_triangle_wins(self):
         far = [[0, 0, 0], [10, 0, 0], [0, 10, 0]]
         near = [[0, 0, 5], [4, 0, 5], [0, 4, 5]]
-        buffer = depth_buffer(np.array([far, near], dtype=float), np.zeros(2), np.full(2, 10.0), 0.5)
-        self.assertEqual(buffer.triangle[1, 1], 1)
-        self.assertEqual(buffer.triangle[1, 15], 0)
-        self.assertEqual(buffer.triangle[18, 18], NOTHING)
+        where = (np.array([far, near], dtype=float), np.zeros(2), np.full(2, 10.0), 0.5)
+        (_, triangle), buffer = depth_and_triangles(*where), depth_buffer(*where)
+        self.assertEqual(triangle[1, 1], 1)
+        self.assertEqual(triangle[1, 15], 0)
+        self.assertEqual(triangle[18, 18], NOTHING)
+        np.testing.assert_array_equal(np.isfinite(buffer.depth), triangle != NOTHING)
         self.assertEqual(buffer.depth_at(np.array([0.6]), np.array([0.6]))[0], 5.0)
 
     def test_covered_area_is_the_triangles_area(self):
         corners = np.array([[[1, 1, 0], [9, 2, 3], [4, 8, -2]]], dtype=float)
-        buffer = depth_buffer(corners, np.zeros(2), np.full(2, 10.0), 0.05)
-        self.assertAlmostEqual((buffer.triangle == 0).sum() * 0.05**2, 26.5, delta=0.2)
+        _, triangle = depth_and_triangles(corners, np.zeros(2), np.full(2, 10.0), 0.05)
+        self.assertAlmostEqual((triangle == 0).sum() * 0.05**2, 26.5, delta=0.2)
 
     def test_depth_is_that_of_the_plane(self):
         """z = 2 x - y + 1 sampled back from the pixels."""
