@@ -12,9 +12,11 @@ import sys
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from ledgecliff.command_line.main import main
-from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.errors import InternalError, LedgecliffError
+from ledgecliff.core.plan import Plan
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import job_text
 from tests.helpers import changed
@@ -45,6 +47,23 @@ class CommandTest(unittest.TestCase):
         path.write_text(job_text(changed(*edits)), encoding="utf-8")
         shutil.copy(Path(DEMO).parent / "float_housing.step", self.folder)
         return str(path)
+
+
+class UnsoundPlanTest(CommandTest):
+    def test_of_a_plan_that_lost_some_of_the_part_no_command_says_a_word(self):
+        """Nothing is printed and no file made: the one line says that it is our fault."""
+        fault = InternalError("operation 'outline'", "the stock it leaves lacks 500 mm³ of the finished part")
+        out = self.folder / "out"
+        for words in (
+            ("coordinates", DEMO), ("check", DEMO), ("features", DEMO), ("stock", DEMO), ("sides", DEMO),
+            ("registration", DEMO), ("probe-plan", DEMO), ("drawings", DEMO, "-o", str(out)), ("rehearse", DEMO),
+            ("post", DEMO, "-o", str(out)), ("sheet", DEMO, "-o", str(out / "sheet.html")),
+        ):  # fmt: skip
+            with self.subTest(words=words[0]), mock.patch.object(Plan, "check_part_is_left", side_effect=fault):
+                status, printed, said = run(*words)
+                self.assertEqual((status, printed), (2, ""))
+                self.assertIn("Internal error in operation 'outline': the stock it leaves lacks", said)
+        self.assertFalse(out.exists())
 
 
 class CoordinatesTest(CommandTest):
