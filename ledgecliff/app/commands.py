@@ -11,7 +11,7 @@ from ledgecliff.core.reading_back.check import read_back
 from ledgecliff.core.rehearsal.drawn_world import drawn_world
 from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.route import scenes_of
-from ledgecliff.core.tape_lines import tape_text
+from ledgecliff.core.tape_lines import tape_to_paste
 from ledgecliff.store import outputs
 from ledgecliff.store.demo import demo_job
 
@@ -87,7 +87,7 @@ class Commands(QObject):
         self.document.undo_stack.redo()
 
     def copy_tape(self) -> None:
-        QGuiApplication.clipboard().setText(tape_text(self.tape.tape, self.document.unit))
+        QGuiApplication.clipboard().setText(tape_to_paste(self.tape.tape, self.document.unit))
 
     def copy_picture(self) -> None:
         QGuiApplication.clipboard().setPixmap(self.stage.picture())

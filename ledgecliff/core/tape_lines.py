@@ -42,8 +42,17 @@ def note(text: str) -> TapeLine:
     return TapeLine(text, kind="note")
 
 
+def tape_to_paste(tape: Tape, unit: Unit) -> str:
+    """The tape as it is copied: a tab before each number, and minus signs that tables and controls read."""
+    rows = [tape.title, tape.subtitle]
+    for line in tape.lines:
+        number = "" if line.mm is None else "\t" + format_length(line.mm, unit, sign=line.signed)
+        rows.append(spell(line.text, unit).strip() + number)
+    return "\n".join([*rows, f"(lengths in {unit})", ""]).replace("−", "-")
+
+
 def tape_text(tape: Tape, unit: Unit) -> str:
-    """The tape as plain text, as it is copied and printed."""
+    """The tape as plain text, as it is printed."""
     rows = [tape.title, tape.subtitle, ""]
     for line in tape.lines:
         number = "" if line.mm is None else format_length(line.mm, unit, sign=line.signed)

@@ -40,7 +40,8 @@ class CommandTest(GuiTestCase):
         self.commands.copy_tape()
         text = QGuiApplication.clipboard().text()
         self.assertIn("Op 10", text)
-        self.assertRegex(text, r"grip +\+4\.000")
+        self.assertIn("grip\t+4.000\n", text)
+        self.assertIn("jaw top\t-28.500\n", text)
         self.commands.copy_picture()
         self.assertFalse(QGuiApplication.clipboard().pixmap().isNull())
 

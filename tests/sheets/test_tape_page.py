@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import unittest
 
-from ledgecliff.core.tape_lines import Tape, TapeLine, heading, tape_text
+import numpy as np
+
+from ledgecliff.core.quantities import said
+from ledgecliff.core.tape_lines import Tape, TapeLine, heading, tape_text, tape_to_paste
 from ledgecliff.sheets.tape_page import tape_html, tape_pdf
 
 TAPE = Tape("G54 <b>", "by hand & eye", (
@@ -21,6 +24,21 @@ class TapePageTest(unittest.TestCase):
             self.assertIn(number, tape_text(TAPE, unit))
             self.assertIn(f"lengths in {unit}", page)
             self.assertEqual(page.count("<tr "), 4)
+
+    def test_what_is_pasted_are_numbers(self):
+        """Cell by cell, as a table takes it: each number can be read back, and comes to what the tape has."""
+        tape = Tape("G54", "planned", (
+            heading("Part −Z up"), TapeLine("left side", -412.63), TapeLine("room", 7.5, signed=False),
+            TapeLine(f"less {said(-1.27)}", 0.0), TapeLine("E X", -359.61, "total"),
+        ))  # fmt: skip
+        for unit, per in (("mm", 1.0), ("in", 25.4)):
+            text = tape_to_paste(tape, unit)
+            self.assertTrue(text.isascii() and text.endswith(f"(lengths in {unit})\n"))
+            rows = [row.split("\t") for row in text.splitlines()]
+            numbers = [float(row[1]) for row in rows if len(row) == 2]
+            np.testing.assert_allclose(numbers, np.array([-412.63, 7.5, 0.0, -359.61]) / per, atol=5e-4)
+            self.assertEqual(rows[2], ["Part -Z up"])
+        self.assertIn("less -1.270 mm\t+0.000", tape_to_paste(tape, "mm"))
 
     def test_text_stays_text(self):
         page = tape_html(TAPE, "mm")
