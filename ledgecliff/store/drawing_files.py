@@ -14,7 +14,11 @@ from .drawing_shapes import DrawnShapes
 
 
 def write_turn_drawings(plan: Plan, folder: Path) -> list[Path]:
-    """Two files a drawing, in the unit of the machine's control; all texts are made before the first is written."""
+    """Two files a drawing, in the unit of the machine's control; all texts are made before the first is written.
+
+    Raises InternalError where the plan's stock lacks some of the part.
+    """
+    plan.check_part_is_left()
     from ledgecliff.sheets.sheet_svg import sheet_svg  # slow to import, and ezdxf as well
 
     from .dxf_files import dxf_text

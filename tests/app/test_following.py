@@ -7,10 +7,12 @@ from unittest import mock
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
 
 from ledgecliff.app import following
 from ledgecliff.core.errors import CancelledError, InternalError
 from ledgecliff.core.findings import rules
+from ledgecliff.core.plan import Plan
 
 from .gui import GuiTestCase
 
@@ -122,6 +124,22 @@ class FollowingTest(GuiTestCase):
         self.assertIn("Internal error in the seat", self.desk.notices.label.text())
         self.assertIsNone(self.document.findings)
         self.assertTrue(self.desk.findings.checking, "what is shown is still of the older plan")
+
+    def test_of_a_plan_that_lost_some_of_the_part_nothing_leaves_the_window(self):
+        """It is told, nothing is found, and neither programs nor drawings are written."""
+        fault = InternalError("operation 'outline'", "the stock it leaves lacks 500 mm³ of the finished part")
+        out = self.folder / "out"
+        with mock.patch.object(Plan, "check_part_is_left", side_effect=fault):
+            self.edit(38.1)
+            self.findings()
+            self.assertIn("lacks 500 mm³ of the finished part", self.desk.notices.label.text())
+            self.assertIsNone(self.document.findings)
+            with mock.patch.object(QFileDialog, "getExistingDirectory", return_value=str(out)):
+                for write in (self.commands.write_programs, self.commands.write_drawings):
+                    self.desk.notices.say("")
+                    write()
+                    self.assertIn("lacks 500 mm³ of the finished part", self.desk.notices.label.text())
+        self.assertFalse(out.exists())
 
     def test_a_fault_that_nobody_foresaw_is_told_as_well(self):
         with mock.patch.object(following, "findings_of", side_effect=KeyError("jaws")):
