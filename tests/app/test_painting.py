@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 from PySide6.QtCore import QEvent, QObject, QPoint
 from PySide6.QtGui import QImage, QPaintEvent, QRegion
+from PySide6.QtTest import QTest
 
 from ledgecliff.app.drawing_painter import lines_mm
 from ledgecliff.app.tape_view import TapeView
@@ -50,15 +51,28 @@ class TapeTest(unittest.TestCase):
         self.view = TapeView(DAY)
         self.addCleanup(self.view.deleteLater)
         self.view.resize(300, 400)
+        self.view.show_tape(self.OLD)
         self.view.show()
-        self.show_tape(self.OLD)
+        self.assertTrue(QTest.qWaitForWindowExposed(self.view, 5000), "the tape did not come up")
+        self.settle()
+
+    def settle(self) -> None:
+        """Until the screen asks for nothing more: it has a window painted again in its own time."""
+        seen = Painted()
+        self.view.roll.installEventFilter(seen)
+        for _ in range(200):
+            seen.region = QRegion()
+            QTest.qWait(25)
+            if seen.region.isEmpty():
+                break
+        self.view.roll.removeEventFilter(seen)
 
     def show_tape(self, tape: Tape) -> Painted:
         """What of the roll is painted for it."""
         seen = Painted()
         self.view.roll.installEventFilter(seen)
         self.view.show_tape(tape)
-        self.app.processEvents()
+        QTest.qWait(10)
         self.view.roll.removeEventFilter(seen)
         return seen
 
