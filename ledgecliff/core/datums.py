@@ -17,7 +17,7 @@ from .holding import Holding
 from .holding.holding import has_bore
 from .model.holding import ChuckHold
 from .model.job import Job
-from .model.orientation import Orientation
+from .model.orientation import Orientation, axis_of, exact_direction, shown
 from .model.part import Feature
 from .model.setup import SOURCES, AxisDatum, Datum, DatumSource
 from .tape_lines import Tape, TapeLine, heading, note
@@ -131,13 +131,11 @@ def coordinate_tape(feature: Feature, wcs: Wcs, setup_name: str) -> Tape:
 
 def _along(axis: Axis, row: Array, p_point: Array, source: str) -> list[TapeLine]:
     """Where a place lies along a machine axis, whose direction in part coordinates is ``row`` (3,)."""
-    k = int(np.argmax(np.abs(row)))
-    there = float(row @ p_point)
-    if abs(row[k]) > 1.0 - 1e-9:
-        sign = "+" if row[k] > 0 else "−"
+    there, direction = float(row @ p_point), exact_direction(row)
+    if direction is not None:
         return [
-            TapeLine(f"part {'XYZ'[k]}", float(p_point[k]), source=source),
-            TapeLine(f"machine {axis.upper()} is part {sign}{'XYZ'[k]}", there),
+            TapeLine(f"part {direction[1]}", float(p_point[axis_of(direction)]), source=source),
+            TapeLine(f"machine {axis.upper()} is part {shown(direction)}", there),
         ]
     # Where the part does not lie square, more than one of its coordinates goes into it.
     shares = [

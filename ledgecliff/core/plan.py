@@ -7,7 +7,7 @@ command line show.  Each stage is cached by its own inputs, so an edit recompute
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 import numpy as np
 
@@ -24,6 +24,7 @@ from .locating import Clamping
 from .model.job import Job
 from .model.setup import Setup
 from .neighbours import neighbourhood
+from .once import lazy
 from .places import as_it_lies
 from .setup_plan import OfJob, SetupPlan, clamped, setup_plan
 from .sides.order import Proposal, propose
@@ -45,12 +46,12 @@ class Plan:
         """From where each feature can be cut."""
         return reaches_of(self.job.part.features, self.geometry, self.blank)
 
-    @cached_property
+    @lazy
     def coverage(self) -> Coverage:
         """The same, and which sides are enough."""
         return coverage(self.job.part.features, self.geometry, self.blank)
 
-    @cached_property
+    @lazy
     def proposal(self) -> Proposal:
         """Proposed orders of sides, with their reasons; takes a second or so."""
         return propose(self.job.part.features, self.geometry, self.blank, self.job.stock.form != "model")
@@ -67,7 +68,7 @@ class Plan:
     def finished(self) -> InProcessStock:
         return self.setups[-1].after
 
-    @cached_property
+    @lazy
     def finished_inside(self) -> InProcessStock:
         """What is left within the part's outline: beside a slot the border stays, on tabs or by itself."""
         left = self.finished

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 import manifold3d
 import numpy as np
@@ -25,6 +25,7 @@ from .model.part import Feature
 from .model.setup import Setup
 from .model.stock import Stock
 from .neighbours import Neighbourhood
+from .once import lazy
 from .places import as_it_lies
 from .probing.planning import clearance_plane, plan_probing
 from .probing.touches import ProbingPlan
@@ -90,7 +91,7 @@ class SetupPlan:
         """The height at which the probe travels (mm)."""
         return clearance_plane(self.clamping)
 
-    @cached_property
+    @lazy
     def probing(self) -> ProbingPlan:
         """The touches; worked out when they are asked for, since most edits are looked at without them."""
         blocks, before = self.neighbours.blocks, self.cutting.before
@@ -119,7 +120,7 @@ class SetupPlan:
         names = [each.name for each in self.setup.operations]
         return self.before if operation is None else self.cutting.before(names.index(operation) + 1)
 
-    @cached_property
+    @lazy
     def top_is_raw(self) -> bool:
         """Some triangle of the blank's own surface lies at the top of the stock and faces up."""
         up = self.setup.orientation.matrix()[2]
@@ -127,19 +128,19 @@ class SetupPlan:
         at_top = np.abs(heights[self.before.mesh.triangles] - heights.max()).max(axis=1) < _NEAR_TOP
         return bool(np.any(at_top & (self.before.raw > 0)))
 
-    @cached_property
+    @lazy
     def grip(self) -> Grip | None:
         return grip_of(self.holding, self.after)
 
-    @cached_property
+    @lazy
     def seat(self) -> Seat:
         return seat_of(self.holding)
 
-    @cached_property
+    @lazy
     def thinnest(self) -> ThinPlace | None:
         return thinnest_place(self.holding, self.after)
 
-    @cached_property
+    @lazy
     def tool_uses(self) -> tuple[ToolUse, ...]:
         """What every operation asks of its tool, in their order."""
         orientation, cutting = self.setup.orientation, self.cutting

@@ -106,8 +106,6 @@ class Body:
         model.addSubModel(vertices, triangles)
         model.endModel()
         self.object = fcl.CollisionObject(model)
-        #: Distances that are known, for each shape: the last one, and the last one well clear.
-        self.known: dict[_Shape, tuple[_Known, _Known]] = {}
 
     def placed(self, placement: Placement) -> Body:
         """The same body where a placement takes it."""
@@ -134,14 +132,17 @@ class _Shape:
         if turn is not None:
             self._object.setRotation(turn)
         self._up = up
+        #: Distances that are known, to each body: the last one, and the last one well clear.  Kept here and not there,
+        #: since bodies outlive the feelers that are made anew with each edit.
+        self._known: dict[Body, tuple[_Known, _Known]] = {}
 
     def gap(self, centre: Triple, body: Body) -> float:
         """Distance (mm) with the feeler's centre at ``centre``; nought or less when touching."""
         self._object.setTranslation(np.array((centre[0], centre[1], centre[2] + self._up)))
         gap = float(fcl.distance(self._object, body.object, _REQUEST, fcl.DistanceResult()))
         known = (centre, gap)
-        before = body.known.get(self)
-        body.known[self] = (known, known if before is None or gap > _WELL_CLEAR else before[1])
+        before = self._known.get(body)
+        self._known[body] = (known, known if before is None or gap > _WELL_CLEAR else before[1])
         return gap
 
     def safe_gap(self, centre: Triple, body: Body) -> float:
@@ -156,7 +157,7 @@ class _Shape:
         from there it cannot have shrunk by more than that way.
         """
         bound = self._boxes_apart(centre, body)
-        for place, gap in body.known.get(self, ()):
+        for place, gap in self._known.get(body, ()):
             bound = max(bound, gap - math.dist(place, centre))
         return bound
 

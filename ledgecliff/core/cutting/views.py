@@ -92,7 +92,9 @@ def _shadow(mesh: Mesh, geometry: PartGeometry, orientation: Orientation, bottom
     if up is None:
         return _shadow_of(mesh, orientation, bottom)
     usual = _usual(up)
-    made = _kept_shadow(mesh, geometry, up, bottom) or _shadow_of(mesh, usual, bottom)
+    made = _kept_shadow(mesh, geometry, up, bottom)
+    if made is None:
+        made = _shadow_of(mesh, usual, bottom)
     return made if orientation == usual else transformed(made, orientation.matrix() @ usual.matrix().T)
 
 

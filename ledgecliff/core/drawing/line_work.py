@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 import numpy as np
 
 from ..frames import Array
+from ..once import lazy
 from .bodies import KINDS, Solid
 from .items import Drawing, Fill, Item, Lines, Point2
 from .projection import FRONT, PLAN, Region, buffer_of, drawn_edges, regions, split_by_sight, without_doubles
@@ -31,7 +32,7 @@ class LineWork:
     hidden: Array
     buffer: DepthBuffer
 
-    @cached_property
+    @lazy
     def regions(self) -> list[Region]:
         return regions(self.solid.mesh, self.solid.kinds, KINDS, self.view)
 

@@ -46,6 +46,12 @@ def direction_name(vector: Array) -> PartDirection:
     return next(d for d in DIRECTIONS if d == name)
 
 
+def exact_direction(vector: Array) -> PartDirection | None:
+    """The signed part direction that a unit vector (3,) is, but for rounding; None where it is none."""
+    nearest = direction_name(vector)
+    return nearest if float(vector @ direction_vector(nearest)) > 1.0 - _SQUARE else None
+
+
 def shown(direction: PartDirection) -> str:
     """A direction with a true minus sign, as it is shown."""
     return direction.replace("-", "−")
@@ -77,13 +83,11 @@ class Orientation(Model):
     @property
     def is_square(self) -> bool:
         """Whether part directions lie along machine axes."""
-        return bool(np.all(np.abs(np.abs(self.matrix()).max(axis=0) - 1.0) < _SQUARE))
+        return all(exact_direction(row) is not None for row in self.matrix())
 
     def square_up(self) -> PartDirection | None:
         """The part direction that looks up once it lies as it does; None where none does."""
-        upward = self.matrix()[2]
-        nearest = direction_name(upward)
-        return nearest if float(upward @ direction_vector(nearest)) > 1.0 - _SQUARE else None
+        return exact_direction(self.matrix()[2])
 
     def sizes(self, part: ArrayLike) -> Array:
         """Sizes (3,) along the machine's axes of a box with sizes (3,) along the part's: turned, they add up."""

@@ -309,7 +309,7 @@ def _sets_plan_axis(step: Step) -> bool:
     return not step.sets_skew and any(setting.axis != "z" for setting in step.sets)
 
 
-# Bodies are kept from edit to edit, with the distances that are known about them: most edits change none.
+# Bodies are kept from edit to edit: most edits change none.
 @lru_cache(maxsize=64)
 def _part_body(stock: InProcessStock, orientation: Orientation) -> Body:
     return Body("part", transformed(stock.solid, orientation.matrix()), "stock")

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
 from ..frames import Array
+from ..once import lazy
 from ..solids.adjacency import areas_and_normals, shared_edges
 from ..solids.flat_area import signed_area
 from ..solids.geometry import Cone, Cylinder, PartGeometry, Plane
@@ -56,7 +57,7 @@ class FaceMap:
     def of_kind(self, kind: type[Plane] | type[Cylinder] | type[Cone]) -> list[int]:
         return [k for k, face in enumerate(self.geometry.faces) if isinstance(face, kind) and len(self._triangles[k])]
 
-    @cached_property
+    @lazy
     def borders(self) -> list[list[Border]]:
         """For every face, the faces beside it."""
         edges = shared_edges(self.geometry.coarse)

@@ -9,13 +9,13 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..errors import RegistrationError
 from ..frames import Array
+from ..once import lazy
 from ..quantities import said
 
 if TYPE_CHECKING:
@@ -72,7 +72,7 @@ class RoundedOutline:
         bends: Array = np.arctan2(into[:, 0] * out[:, 1] - into[:, 1] * out[:, 0], (into * out).sum(axis=1))
         return bends
 
-    @cached_property
+    @lazy
     def edges(self) -> tuple[Edge, ...]:
         """Straight edges and arcs by turns, from the first corner on, without those of no length."""
         points, (into, out), bends = np.array(self.corners, dtype=float), self._ways(), self._bends()
@@ -118,7 +118,7 @@ class RoundedOutline:
         """Corners (N, 2) of a polygon that keeps to the arcs within ``tolerance`` (mm)."""
         return polyline(self.edges, tolerance)
 
-    @cached_property
+    @lazy
     def polygon(self) -> Polygon:
         from shapely import Polygon  # the window shall be up before it
 

@@ -7,7 +7,7 @@ Volumes and faces are those of the solids: no place is looked at in a claim's st
 
 from __future__ import annotations
 
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 import manifold3d
 import numpy as np
@@ -18,6 +18,7 @@ from ..cutting.cuts import Cut, region
 from ..frames import Array
 from ..model.operations import Seen
 from ..model.orientation import DIRECTIONS, Orientation, PartDirection, axis_of
+from ..once import lazy
 from ..solids.adjacency import areas_and_normals, components
 from ..solids.geometry import COARSE_DEFLECTION, PartGeometry
 from ..solids.in_process_stock import InProcessStock
@@ -91,7 +92,7 @@ class LeftBySides:
     def left(self, blank: InProcessStock, sides: frozenset[PartDirection]) -> InProcessStock:
         return blank.less(blank.solid ^ self.kept(sides)) if sides else blank
 
-    @cached_property
+    @lazy
     def covered_close(self) -> dict[PartDirection, frozenset[int]]:
         """For each side, the faces of the part that a block close about it still covers once it is cut from there."""
         close = box(self._geometry.low - _CLOSE, self._geometry.high + _CLOSE)

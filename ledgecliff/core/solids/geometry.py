@@ -9,13 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
 
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
 from ..model.orientation import Orientation, PartDirection
+from ..once import lazy
 from .meshes import Mesh
 
 #: How far the triangles may stand off the true surface (mm).
@@ -114,15 +114,15 @@ class PartGeometry:
     extents: tuple[Triple, Triple] | None = None
     shadows: Mapping[PartDirection, Mesh] = field(default_factory=dict)
 
-    @cached_property
+    @lazy
     def solid(self) -> manifold3d.Manifold:
         return self.coarse.solid()
 
-    @cached_property
+    @lazy
     def fine(self) -> Mesh:
         return self.fine_mesh()
 
-    @cached_property
+    @lazy
     def fine_solid(self) -> manifold3d.Manifold:
         return self.fine.solid()
 
@@ -130,11 +130,11 @@ class PartGeometry:
     def face_count(self) -> int:
         return len(self.faces)
 
-    @cached_property
+    @lazy
     def planes(self) -> tuple[Plane, ...]:
         return tuple(face for face in self.faces if isinstance(face, Plane))
 
-    @cached_property
+    @lazy
     def cylinders(self) -> tuple[Cylinder, ...]:
         return tuple(face for face in self.faces if isinstance(face, Cylinder))
 
@@ -147,7 +147,7 @@ class PartGeometry:
     def high(self) -> NDArray[np.float64]:
         return self._corners[1]
 
-    @cached_property
+    @lazy
     def _corners(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         return self.facet_corners if self.extents is None else (np.array(self.extents[0]), np.array(self.extents[1]))
 
@@ -157,7 +157,7 @@ class PartGeometry:
         turned = places @ orientation.matrix().T
         return turned.min(axis=0), turned.max(axis=0)
 
-    @cached_property
+    @lazy
     def facet_corners(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Lowest and highest corner (3,) of the coarse mesh, which stands a little inside of round faces."""
         return self.coarse.vertices.min(axis=0), self.coarse.vertices.max(axis=0)

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import manifold3d
 import numpy as np
 
 from ..frames import Array
-from ..model.orientation import Orientation
+from ..model.orientation import Orientation, exact_direction
+from ..once import lazy
 from .adjacency import components
 from .geometry import PartGeometry
 from .meshes import Mesh
@@ -50,7 +50,7 @@ class InProcessStock:
         """What is left of this stock: another solid, the same origin."""
         return InProcessStock(solid, self.raw_id, ends=self.ends)
 
-    @cached_property
+    @lazy
     def _arrays(self) -> tuple[Mesh, Array]:
         mesh = self.solid.to_mesh64()
         triangles = np.asarray(mesh.tri_verts, dtype=np.int64)
@@ -70,13 +70,13 @@ class InProcessStock:
         """(M,) bool per triangle: still the blank's own surface."""
         return self._arrays[1]
 
-    @cached_property
+    @lazy
     def facet_corners(self) -> Array:
         """Lowest and highest corner (2, 3) of the solid's facets in P."""
         corners: Array = np.array(self.solid.bounding_box()).reshape(2, 3)
         return corners
 
-    @cached_property
+    @lazy
     def corners(self) -> tuple[Array, Array]:
         """Lowest and highest corner in P, of round ends those of the true round."""
         corners = self.facet_corners
@@ -87,7 +87,7 @@ class InProcessStock:
     def truly(self, places: Array, turn: Array) -> Array:
         """Places (2, 3), the lowest and highest of something, in P turned by ``turn`` (3, 3): where the facets of part,
         casting or this stock end, their true ends; none along an axis that is no direction of the part."""
-        square = np.abs(turn).max(axis=1) > 1.0 - 1e-9
+        square = np.array([exact_direction(row) is not None for row in turn])
         result = places
         for ends in (*self.ends, TrueEnds(self.facet_corners, np.array(self.corners))):
             facets, true = np.sort(ends.facets @ turn.T, axis=0), np.sort(ends.true @ turn.T, axis=0)
@@ -100,7 +100,7 @@ class InProcessStock:
         both = (np.array(self.corners) if orientation.is_square else self.mesh.vertices) @ matrix.T
         return both.min(axis=0), both.max(axis=0)
 
-    @cached_property
+    @lazy
     def pieces(self) -> tuple[manifold3d.Manifold, ...]:
         """The solid's connected pieces."""
         triangles = self.mesh.triangles

@@ -10,11 +10,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import assert_never
 
-import numpy as np
-
 from ..frames import AXES, Axis
 from ..model.holding import SoftJaws, ViseHold
-from ..model.orientation import PartDirection, direction_name, shown
+from ..model.orientation import PartDirection, direction_name, exact_direction, shown
 from ..model.setup import DatumSource
 from ..scatter import Scatter
 from ..setup_plan import SetupPlan
@@ -131,7 +129,7 @@ def _has_faces(source: DatumSource) -> bool:
 
 def _lies_along(plan: SetupPlan, axis: Axis) -> bool:
     """Whether a part direction lies along a machine axis."""
-    return float(np.abs(plan.setup.orientation.matrix()[AXES.index(axis)]).max()) > 1.0 - 1e-9
+    return exact_direction(plan.setup.orientation.matrix()[AXES.index(axis)]) is not None
 
 
 def _surface_across(plan: SetupPlan, letter: str) -> Surface | None:

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 import manifold3d
 import numpy as np
@@ -18,7 +17,7 @@ from ..blanks import transformed
 from ..contact.first_contact import Body, Feeler
 from ..frames import Array, rotation
 from ..model.machine import Probe
-from ..once import once_each
+from ..once import lazy, once_each
 from ..solids.areas import nearest_in, roomiest, shrunk, top_area
 from ..solids.meshes import mesh_of
 from .turn_plan import TurnPlan
@@ -84,7 +83,7 @@ class _Pose:
     def __init__(self, name: str, solid: manifold3d.Manifold) -> None:
         self.name, self.solid = name, solid
 
-    @cached_property
+    @lazy
     def body(self) -> Body:
         return Body(self.name, self.solid)
 
@@ -145,7 +144,7 @@ class _Checker:
 
     # --- where a touch tells --------------------------------------------------------------------
 
-    @cached_property
+    @lazy
     def _levels(self) -> list[tuple[float, manifold3d.CrossSection]]:
         """Level tops of the right pose, where the ball surely comes down on them."""
         mesh = mesh_of(self._right.solid)

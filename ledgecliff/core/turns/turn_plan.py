@@ -5,7 +5,6 @@ from __future__ import annotations
 import itertools
 import math
 from dataclasses import dataclass
-from functools import cached_property
 from typing import TYPE_CHECKING, Literal, assert_never, get_args
 
 import numpy as np
@@ -14,7 +13,7 @@ from ..carried import frame_slot, pin_bores, pivot
 from ..frames import Array, Axis, Turn
 from ..model.holding import Jig, JigHold
 from ..model.operations import FrameSlot, PinBores
-from ..once import once_each
+from ..once import lazy, once_each
 from ..plan import Plan
 from ..registration.interlock import Frame
 from ..registration.pins import Held, holds_the_turn, image, one_program, play_at, worst_at
@@ -81,7 +80,7 @@ class TurnPlan:
         """Of the setup that the turn leads to."""
         return self.after.index
 
-    @cached_property
+    @lazy
     def turn(self) -> Turn:
         return Turn(self.before.setup.orientation, self.after.setup.orientation)
 
@@ -93,7 +92,7 @@ class TurnPlan:
             return None
         return "x" if abs(way[0]) > 1.0 - 1e-6 else "y" if abs(way[1]) > 1.0 - 1e-6 else None
 
-    @cached_property
+    @lazy
     def way(self) -> Way:
         """What registers it, read off the holds, the operations and the datum."""
         hold, datum = self.after.setup.hold, self.after.setup.datum
@@ -116,7 +115,7 @@ class TurnPlan:
 
     # --- pins ---------------------------------------------------------------------------------
 
-    @cached_property
+    @lazy
     def bored(self) -> tuple[RoundPlace, ...]:
         """The bores as the setup before makes them, in its WCS; their diameters are the pins'."""
         made = self.pin_bores
@@ -125,7 +124,7 @@ class TurnPlan:
         place = self.part_middle - self.before.wcs.u_origin[:2]
         return tuple(RoundPlace(float(place[0]) + p.x, float(place[1]) + p.y, p.diameter) for p in made.pins)
 
-    @cached_property
+    @lazy
     def board_pins(self) -> tuple[RoundPlace, ...]:
         """Where pins stand in the board, in the WCS of the setup before: at the turned image of the bores."""
         return tuple(image(pin, self.axis) for pin in self.bored) if self.axis else ()
@@ -135,7 +134,7 @@ class TurnPlan:
         """Whether board and blank are bored by the same program."""
         return self.axis is not None and one_program(self.bored, self.axis)
 
-    @cached_property
+    @lazy
     def seats(self) -> tuple[Seat, ...]:
         """Every way the blank goes, or nearly goes, on the pins."""
         made = self.pin_bores
@@ -146,11 +145,11 @@ class TurnPlan:
 
     # --- frame --------------------------------------------------------------------------------
 
-    @cached_property
+    @lazy
     def frame(self) -> Frame | None:
         return None if self.frame_slot is None else frame_of(self.frame_slot)
 
-    @cached_property
+    @lazy
     def frame_check(self) -> FrameCheck | None:
         slot = self.frame_slot
         if slot is None or self.frame is None:
@@ -161,7 +160,7 @@ class TurnPlan:
         assert cutter is not None, "the job's own validation keeps tools true"
         return check_frame(self.frame, min(cutter.diameter, slot.slot))
 
-    @cached_property
+    @lazy
     def frame_stock(self) -> FrameStock | None:
         """The frame on the stock as it really is; None without one, or where the part is not turned over."""
         from .frame_stock import frame_stock  # what the rules ask for, and few else
@@ -186,7 +185,7 @@ class TurnPlan:
         """The middle of the part's box (2,) in ``u`` of the setup before."""
         return part_middle(self.before.geometry, self.before.setup.orientation)
 
-    @cached_property
+    @lazy
     def middle(self) -> Array:
         """The middle (2,) of what registers the part, in ``u`` of the setup before."""
         if self.way != "dowel pins":
@@ -217,11 +216,11 @@ class TurnPlan:
         arm, name, place = max((math.hypot(*place), name, place) for place, name in places)
         return Farthest(name, arm, place)
 
-    @cached_property
+    @lazy
     def farthest(self) -> Farthest:
         return self.farthest_from(self.middle)
 
-    @cached_property
+    @lazy
     def play(self) -> SeatPlay | None:
         """What pins, frame or jig leave; None where the part is probed after the turn, and without a fit."""
         match self.way:
@@ -253,7 +252,7 @@ class TurnPlan:
     def play_at_farthest(self) -> float | None:
         return None if self.play is None else self.play.worst_at(self.farthest.place)
 
-    @cached_property
+    @lazy
     def contributions(self) -> tuple[Contribution, ...]:
         """What makes the far side lie off the near one, for the worse of X and Y."""
         worst = self.play_at_farthest
