@@ -77,6 +77,8 @@ class DepthBufferTest(unittest.TestCase):
         self.assertEqual(triangle[1, 15], 0)
         self.assertEqual(triangle[18, 18], NOTHING)
         np.testing.assert_array_equal(np.isfinite(buffer.depth), triangle != NOTHING)
+        _, other_order = depth_and_triangles(np.array([near, far], dtype=float), *where[1:])
+        np.testing.assert_array_equal(other_order, np.where(triangle == NOTHING, NOTHING, 1 - triangle))
         self.assertEqual(buffer.depth_at(np.array([0.6]), np.array([0.6]))[0], 5.0)
 
     def test_covered_area_is_the_triangles_area(self):

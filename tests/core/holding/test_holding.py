@@ -9,7 +9,9 @@ import numpy as np
 
 from ledgecliff.core.blanks import box
 from ledgecliff.core.errors import InternalError
+from ledgecliff.core.holding.flat_beds import clamp_block
 from ledgecliff.core.holding.holding import shaped_block
+from ledgecliff.core.model.holding import Clamp
 from tests.helpers import demo_plan, plan_with
 
 
@@ -70,6 +72,24 @@ class HoldPartTest(unittest.TestCase):
             after.setups[0].located.m_offset - demo_plan().setups[0].located.m_offset, (0.0, 0.0, 2.0), atol=1e-9
         )
         self.assertAlmostEqual(after.setups[0].holding.grip, 2.0)
+
+
+class ClampTest(unittest.TestCase):
+    def test_its_bar_goes_from_the_nose_to_45_beyond_what_clears_the_stock(self):
+        """Of a block 60 x 40 x 20: 2 clear of its side and 45 on; of a nose beside the stock 45 on from there."""
+        stock = box((0, 0, 0), (60, 40, 20))
+        low, high = np.zeros(3), np.array([60.0, 40.0, 20.0])
+        for x, y, side, expected in (
+            (8.0, 20.0, "left", ((-47, 10, 0), (18, 30, 35))),
+            (55.0, 20.0, "right", ((48, 10, 0), (107, 30, 35))),
+            (30.0, 38.0, "back", ((20, 34, 0), (40, 87, 35))),
+            (30.0, 4.0, "front", ((20, -47, 0), (40, 10, 35))),
+            (500.0, 20.0, "right", ((500, 10, 0), (545, 30, 35))),
+            (-70.0, 20.0, "left", ((-115, 10, 0), (-70, 30, 35))),
+        ):
+            with self.subTest(x=x, y=y, side=side):
+                block = clamp_block(1, Clamp(x=x, y=y, side=side), stock, low, high)
+                np.testing.assert_allclose((block.low, block.high), expected, atol=1e-9)
 
 
 class ShapedBlockTest(unittest.TestCase):
