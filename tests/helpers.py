@@ -6,9 +6,11 @@ from functools import cache
 from typing import Any
 
 from ledgecliff.core.changing import set_value
+from ledgecliff.core.finding import Finding
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan, make_plan
+from ledgecliff.core.remedies.tried import with_fix
 from ledgecliff.core.solids.geometry import Models, PartGeometry
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
@@ -46,6 +48,11 @@ def changed(*edits: tuple[tuple[str | int, ...], Any]) -> Job:
 
 def plan_with(*edits: tuple[tuple[str | int, ...], Any]) -> Plan:
     return make_plan(changed(*edits), models())
+
+
+def fixed(job: Job, finding: Finding) -> Job:
+    """``job`` with the first of what may mend ``finding``."""
+    return with_fix(job, finding.fixes[0])
 
 
 def codes(plan: Plan, setup: str | None = None) -> set[str]:

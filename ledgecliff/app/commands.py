@@ -6,10 +6,12 @@ from PySide6.QtCore import QObject, QThreadPool
 from PySide6.QtGui import QGuiApplication
 
 from ledgecliff import __version__
+from ledgecliff.core.findings.everything import NOTHING_BESIDE
 from ledgecliff.core.lenses import BY_KEY, LensKey
 from ledgecliff.core.reading_back.check import read_back
 from ledgecliff.core.rehearsal.drawn_world import drawn_world
 from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
+from ledgecliff.core.rehearsal.worlds import Worlds, rehearse_in_worlds
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.tape_lines import tape_to_paste
 from ledgecliff.store import outputs
@@ -18,6 +20,9 @@ from ledgecliff.store.demo import demo_job
 from .desk import Desk
 from .file_desk import Purpose
 from .workers import Work
+
+#: So many trials are rehearsed at once.
+TRIALS = 20
 
 
 class Commands(QObject):
@@ -36,6 +41,7 @@ class Commands(QObject):
         self.stage.hand_panel.hover_wanted.connect(self.show_hover)
         self.stage.turn_panel.drawings_wanted.connect(self.write_drawings)
         self.stage.rehearse_panel.run_wanted.connect(self.rehearse)
+        self.stage.rehearse_panel.many_wanted.connect(self.rehearse_many)
         self.stage.release_panel.read_back_wanted.connect(self.read_back)
         self.stage.release_panel.programs_wanted.connect(self.write_programs)
         self.stage.release_panel.sheet_wanted.connect(self.write_sheet)
@@ -169,8 +175,30 @@ class Commands(QObject):
         work.done.connect(lambda result: self.document.set_rehearsal(result) if self.document.plan is plan else None)
         work.failed.connect(lambda text: self.notices.say(text, bad=True))
         work.ended.connect(self._rehearsed)
-        self.notices.show_busy(f"Rehearsing with seed {seed}…", work.cancel)
+        self.notices.show_busy(f"Rehearsing trial {seed}…", work.cancel)
         work.start(self._pool)
+
+    def rehearse_many(self) -> None:
+        """Many trials in a worker, the first of them as the panel has it."""
+        plan = self.document.plan
+        if plan is None or self._work is not None:
+            return
+        first = self.stage.rehearse_panel.seed_value()
+        seeds = range(first, first + TRIALS)
+        work = Work(lambda progress, cancelled: rehearse_in_worlds(written_plan(plan), seeds, progress, cancelled))
+        self._work = work
+        work.progress.connect(self.notices.set_progress)
+        work.done.connect(lambda worlds: self._show_worlds(worlds) if self.document.plan is plan else None)
+        work.failed.connect(lambda text: self.notices.say(text, bad=True))
+        work.ended.connect(self._rehearsed)
+        self.notices.show_busy(f"Rehearsing trials {first} to {first + TRIALS - 1}…", work.cancel)
+        work.start(self._pool)
+
+    def _show_worlds(self, worlds: Worlds) -> None:
+        """The first trial that went wrong is the one to be rehearsed next."""
+        if worlds.first_wrong is not None:
+            self.stage.rehearse_panel.seed.setText(str(worlds.first_wrong))
+        self.document.set_worlds(worlds)
 
     def read_back(self, setup_index: int) -> None:
         """Runs a setup's probing programs against the plan in a worker, each stop driven once."""
@@ -205,7 +233,8 @@ class Commands(QObject):
         chosen = self.files.ask_save(self.files.folder() / "setup-sheet.pdf", "Sheets (*.pdf *.html)")
         if chosen is None:
             return
-        work = Work(lambda _progress, _cancelled: outputs.write_sheet(plan, chosen))
+        beside = self.document.beside
+        work = Work(lambda _progress, _cancelled: outputs.write_sheet(plan, chosen, beside or NOTHING_BESIDE))
         self._work = work
         work.failed.connect(lambda text: self.notices.say(text, bad=True))
         work.ended.connect(self._rehearsed)

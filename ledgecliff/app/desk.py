@@ -12,6 +12,7 @@ from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.finding import Fix
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.tape.scenes import scene_tape
+from ledgecliff.core.tape_lines import Tape
 from ledgecliff.store import kernel_process, part_models
 from ledgecliff.store.shop import read_shop
 
@@ -25,6 +26,7 @@ from .route import PICTURE, Route
 from .stage import Stage
 from .tape_view import TapeView
 from .theme import Theme
+from .trying import Trying
 
 #: Windows lower than this show the route without much air (pixels).
 _COMPACT_BELOW = 720
@@ -38,6 +40,7 @@ class Desk(QWidget):
         self.setObjectName("desk")
         self.document = Document(self)
         self.following = Following(self.document, PICTURE.width(), PICTURE.height())
+        self.trying = Trying(self.document)
         self.route = Route(self.document, self.following, theme)
         self.stage = Stage(self.document, theme)
         self.tape = TapeView(theme)
@@ -102,6 +105,7 @@ class Desk(QWidget):
     def put_away(self) -> None:
         """Ends all that runs or is held for the window."""
         self.following.stop()
+        self.trying.stop()
         self.files.wait()
         self.files.drop_copy()
         self.stage.rehearse_panel.stop()
@@ -118,7 +122,10 @@ class Desk(QWidget):
         document = self.document
         document.plan_changed.connect(self._show_plan)
         document.findings_changed.connect(self._show_findings)
-        self.following.failed.connect(lambda text: self.notices.say(text, bad=True))
+        document.remedies_changed.connect(self._show_remedies)
+        self.stage.register_desk.changed.connect(self.following.look_beside_again)
+        for each in (self.following, self.trying):
+            each.failed.connect(lambda text: self.notices.say(text, bad=True))
         document.scene_changed.connect(self._show_tape)
         document.rehearsal_changed.connect(self._show_tape)
         document.unit_changed.connect(self._show_unit)
@@ -127,6 +134,8 @@ class Desk(QWidget):
         self.stage.refused.connect(lambda text: self.notices.say(text, bad=True))
         self.tape.picked.connect(document.pick)
         self.stage.register_sheet.tape_wanted.connect(self.tape.show_tape)
+        # A sheet is about no scene: what is not its own stands on no paper beside it.
+        self.stage.sheet_opened.connect(lambda title: self.tape.show_tape(Tape(title, "nothing picked", ())))
         self.stage.sheet_closed.connect(self._show_tape)
         self.findings.fix_wanted.connect(self.apply_fix)
         self.findings.setup_wanted.connect(self._show_setup)
@@ -144,10 +153,16 @@ class Desk(QWidget):
 
     def _show_findings(self) -> None:
         if self.document.findings is not None:
-            self.findings.show_findings(self.document.findings)
+            self.findings.show_findings(self.document.findings, whole=self.document.beside is not None)
+            self.findings.show_remedies(self.document.remedies)
             self._show_tape()  # the rest of it is worked out now
 
+    def _show_remedies(self) -> None:
+        self.findings.show_remedies(self.document.remedies)
+
     def _show_tape(self) -> None:
+        if self.stage.has_sheet():
+            return
         look = self.document.look(self.stage.number())
         if look is not None and self.document.lens == "hand":
             self.tape.show_tape(self.stage.hand_panel.tape())
@@ -171,9 +186,11 @@ class Desk(QWidget):
 
     def apply_fix(self, fix: Fix) -> None:
         try:
-            self.document.set_value(fix.label, fix.path, fix.value)
+            told = self.document.apply_fix(fix)
         except LedgecliffError as error:
             self.notices.say(str(error), bad=True)
+            return
+        self.notices.say(f"{told}. Ctrl+Z takes it back." if told else "Done. Ctrl+Z takes it back.")
 
     # --- dropped files ------------------------------------------------------------------------
 

@@ -8,23 +8,31 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from ledgecliff.core.changing import Path as FieldPath
 from ledgecliff.core.changing import set_value
-from ledgecliff.core.finding import Finding
+from ledgecliff.core.finding import Finding, Fix
+from ledgecliff.core.findings.everything import Beside, with_rehearsed
 from ledgecliff.core.lenses import BY_KEY, LensKey, SceneKind
 from ledgecliff.core.look import Look
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.shop import Shop
 from ledgecliff.core.plan import Plan, make_plan
-from ledgecliff.core.quantities import Unit
+from ledgecliff.core.quantities import Unit, spell
 from ledgecliff.core.rehearsal.results import Rehearsal
+from ledgecliff.core.rehearsal.worlds import Worlds
+from ledgecliff.core.remedies.said import said_changes
+from ledgecliff.core.remedies.tried import with_fix
 from ledgecliff.core.route import Scene, scenes_of
 from ledgecliff.core.solids.geometry import Models
+
+if TYPE_CHECKING:
+    from ledgecliff.core.remedies.offered import Remedy
 
 #: Through which a kind of scene is seen first.
 _FIRST_LENSES: dict[SceneKind, LensKey] = {"stock": "stock", "setup": "hold", "turn": "turn", "finished": "finished"}
@@ -58,8 +66,10 @@ class Document(QObject):
     picked_changed = Signal(str)
     unit_changed = Signal()
     rehearsal_changed = Signal()
-    #: What is found against the plan is known now.
+    #: What is found against the plan is known now, or more of it.
     findings_changed = Signal()
+    #: What mends a finding is known now, or that nothing does.
+    remedies_changed = Signal()
     #: Title, path or unsaved state.
     file_changed = Signal()
 
@@ -68,8 +78,13 @@ class Document(QObject):
         self.undo_stack = QUndoStack(self)
         self.undo_stack.cleanChanged.connect(self.file_changed)
         self._plan: Plan | None = None
-        #: What was found against the plan; None until it is known (see ``Following``).
-        self.findings: tuple[Finding, ...] | None = None
+        #: What was found against the plan, None until it is known (see ``Following``); and what is known beside the
+        #: plan, None while some of that is still being read.
+        self.found: tuple[Finding, ...] | None = None
+        self.beside: Beside | None = None
+        #: By key of the finding: what mends it, or None where nothing that was tried does (see ``Trying``).
+        self.remedies: dict[tuple[str, str, str], Remedy | None] = {}
+        self.all_tried = False
         self.path: Path | None = None
         self.scene_index = 0
         #: The lens last used for each kind of scene, and whether the table covers them.
@@ -82,6 +97,8 @@ class Document(QObject):
         self.picked = ""
         self.unit: Unit = "mm"
         self.rehearsal: Rehearsal | None = None
+        #: The same plan rehearsed in many trials.
+        self.worlds: Worlds | None = None
         #: The shop's library; None while it cannot be read.
         self.shop: Shop | None = None
         self._recovered = False
@@ -95,11 +112,34 @@ class Document(QObject):
     @plan.setter
     def plan(self, plan: Plan) -> None:
         """Nothing found against another one counts for it; whoever sets it says that it has changed."""
-        self._plan, self.findings = plan, None
+        self._plan, self.found, self.beside = plan, None, None
+        self.remedies, self.all_tried = {}, False
 
-    def set_findings(self, findings: tuple[Finding, ...]) -> None:
-        self.findings = findings
+    @property
+    def findings(self) -> tuple[Finding, ...] | None:
+        """What was found against the plan, and what a rehearsal of it came to; None until it is known."""
+        if self._plan is None or self.found is None:
+            return None
+        return with_rehearsed(self._plan, self.found, self.rehearsal, self.worlds)
+
+    def set_findings(self, found: tuple[Finding, ...], beside: Beside | None) -> None:
+        """``beside`` is None while there is more to come."""
+        known = self.beside is not None and beside is not None and found == self.found
+        if known:
+            self.beside = beside  # looked at again, and nothing is another
+            return
+        self.found, self.beside = found, beside
+        self.remedies, self.all_tried = {}, False
         self.findings_changed.emit()
+
+    def set_remedy(self, finding: Finding, remedy: Remedy | None) -> None:
+        self.remedies[finding.key] = remedy
+        self.remedies_changed.emit()
+
+    def end_trying(self) -> None:
+        """Everything that is worth trying was tried."""
+        self.all_tried = True
+        self.remedies_changed.emit()
 
     @property
     def job(self) -> Job | None:
@@ -149,6 +189,13 @@ class Document(QObject):
 
     def set_value(self, words: str, path: FieldPath, value: object) -> None:
         self.apply(words, lambda job: set_value(job, path, value))
+
+    def apply_fix(self, fix: Fix) -> str:
+        """Takes a remedy and says what it has changed.  Raises InvalidValueError where the job cannot be so."""
+        before = self.job
+        self.apply(spell(fix.label, self.unit), lambda job: with_fix(job, fix))
+        assert before is not None and self.job is not None, "there are findings only once a job is open"
+        return spell(said_changes(before, self.job, fix), self.unit)
 
     def _plan_again(self, job: Job, models: Models) -> Plan:
         """What undo comes back to is of the job that is open, also where that has become another one by being saved."""
@@ -201,7 +248,7 @@ class Document(QObject):
         """What is on the stage; ``number`` is the operation or step of it."""
         if self._plan is None:
             return None
-        scene, whole = scenes_of(self._plan)[self.scene_index], self.findings is not None
+        scene, whole = scenes_of(self._plan)[self.scene_index], self.found is not None
         return Look(self._plan, scene, number, self.picked, self.rehearsal, whole)
 
     def show_setup(self, setup: int) -> None:
@@ -244,9 +291,19 @@ class Document(QObject):
 
     def set_rehearsal(self, rehearsal: Rehearsal | None) -> None:
         self.rehearsal = rehearsal
+        self._rehearsed()
+
+    def set_worlds(self, worlds: Worlds) -> None:
+        self.worlds = worlds
+        self._rehearsed()
+
+    def _rehearsed(self) -> None:
         self.rehearsal_changed.emit()
+        if self.found is not None:
+            self.findings_changed.emit()
 
     def _drop_rehearsal(self) -> None:
         """What was rehearsed belongs to the plan it was run for."""
-        if self.rehearsal is not None:
+        if self.rehearsal is not None or self.worlds is not None:
+            self.worlds = None
             self.set_rehearsal(None)

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QFrame,
@@ -20,9 +23,19 @@ from ledgecliff.core.quantities import Unit, spell
 
 from .theme import SEVERITY_MARKS, Theme, font, plain_tip
 
+if TYPE_CHECKING:
+    from ledgecliff.core.remedies.offered import Remedy
+
+#: What mends findings, by their keys.
+Remedies = Mapping[tuple[str, str, str], "Remedy | None"]
+
 #: The open list never takes more than this from the stage (pixels).
 _LIST_HEIGHT = 190
 _MORE_WIDTH = 104
+#: All facts begin below one another (pixels).
+_MARK_WIDTH = 78
+_CHANGE_TIP = "Change the plan this way: it was tried on a copy, and cures. It can be undone"
+_PROMISE_TIP = "States that it is so at machine or bench, so that the plan counts on it. See to it; it can be undone"
 
 
 def _empty(layout: QLayout) -> None:
@@ -34,46 +47,74 @@ def _empty(layout: QLayout) -> None:
 
 
 class FindingRow(QWidget):
-    """One finding: mark, fact with its cost, remedy, and the button that applies it."""
+    """One finding: mark, fact with its cost, what mends it, and the buttons of the remedy that was tried."""
 
     fix_wanted = Signal(object)
     setup_wanted = Signal(str)
 
     def __init__(self, finding: Finding, theme: Theme, unit: Unit, *, large: bool) -> None:
         super().__init__()
+        self.finding, self._unit = finding, unit
         grid = QGridLayout(self)
         grid.setContentsMargins(14, 6, 10, 6)
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(1)
         mark = QLabel(f"{SEVERITY_MARKS[finding.severity]} {finding.severity}")
         mark.setFont(font(13, bold=True))
+        mark.setMinimumWidth(_MARK_WIDTH)
         mark.setStyleSheet(f"color: {theme.severity(finding.severity).name()}")
         grid.addWidget(mark, 0, 0, 2, 1, Qt.AlignmentFlag.AlignVCenter)
         message = QLabel(finding.message(unit))
         message.setTextFormat(Qt.TextFormat.PlainText)
         message.setWordWrap(True)
         message.setFont(font(13, bold=large))
-        remedy = QLabel(finding.remedy(unit))
-        remedy.setTextFormat(Qt.TextFormat.PlainText)
-        remedy.setWordWrap(True)
-        remedy.setProperty("quiet", True)
+        self.advice = QLabel()
+        self.advice.setTextFormat(Qt.TextFormat.PlainText)
+        self.advice.setWordWrap(True)
+        self.advice.setProperty("quiet", True)
         grid.addWidget(message, 0, 1)
-        grid.addWidget(remedy, 1, 1)
+        grid.addWidget(self.advice, 1, 1)
         grid.setColumnStretch(1, 1)
         self.setToolTip(finding.code)
-        self.setAccessibleName(f"{finding.severity}: {finding.message(unit)} {finding.remedy(unit)}")
-        self.fix_button: QPushButton | None = None
         if finding.setup:
             go = QPushButton("Show")
             go.setProperty("flat", True)
             go.setToolTip(plain_tip(f"Bring {finding.setup} to the stage"))
             go.clicked.connect(lambda: self.setup_wanted.emit(finding.setup))
             grid.addWidget(go, 0, 2, 2, 1, Qt.AlignmentFlag.AlignVCenter)
-        if finding.fix is not None:
-            self.fix_button = QPushButton(spell(finding.fix.label, unit))
-            self.fix_button.setToolTip("Change the plan this way; it can be undone")
-            self.fix_button.clicked.connect(lambda: self.fix_wanted.emit(finding.fix))
-            grid.addWidget(self.fix_button, 0, 3, 2, 1, Qt.AlignmentFlag.AlignVCenter)
+        self.fix_button, self.everywhere_button = self._button(), self._button()
+        for column, button in enumerate((self.fix_button, self.everywhere_button), start=3):
+            grid.addWidget(button, 0, column, 2, 1, Qt.AlignmentFlag.AlignVCenter)
+        self.fix_button.clicked.connect(lambda: self._take(everywhere=False))
+        self.everywhere_button.clicked.connect(lambda: self._take(everywhere=True))
+        self.remedy: Remedy | None = None
+        self.show_remedy(None)
+
+    def _button(self) -> QPushButton:
+        button = QPushButton()
+        button.hide()
+        return button
+
+    def show_remedy(self, remedy: Remedy | None) -> None:
+        """What was tried and cures, or nothing so far."""
+        self.remedy = remedy
+        advice = self.finding.remedy(self._unit)
+        self.advice.setText(f"{advice}  {remedy.words(self._unit)}" if remedy is not None else advice)
+        fixes = (None, None) if remedy is None else (remedy.fix, remedy.everywhere)
+        for button, fix in zip((self.fix_button, self.everywhere_button), fixes, strict=True):
+            button.setVisible(fix is not None)
+            if fix is not None:
+                # A statement about the world is ticked, a change of the plan is made.
+                button.setText(("☐ " if fix.promise else "") + spell(fix.label, self._unit))
+                button.setProperty("promise", fix.promise)
+                button.style().unpolish(button)
+                button.style().polish(button)
+                button.setToolTip(plain_tip(_PROMISE_TIP if fix.promise else _CHANGE_TIP))
+        self.setAccessibleName(f"{self.finding.severity}: {self.finding.message(self._unit)} {self.advice.text()}")
+
+    def _take(self, *, everywhere: bool) -> None:
+        if self.remedy is not None:
+            self.fix_wanted.emit(self.remedy.everywhere if everywhere else self.remedy.fix)
 
 
 class FindingsBar(QWidget):
@@ -87,8 +128,11 @@ class FindingsBar(QWidget):
         self.theme = theme
         self.unit: Unit = "mm"
         self.findings: tuple[Finding, ...] = ()
+        self._remedies: Remedies = {}
         #: What is shown is of an older plan: nothing of it may be pressed.
         self.checking = False
+        self._whole = True
+        self._good = QLabel()
         self._list = QWidget()
         self._list.setObjectName("panel")
         self._rows = QVBoxLayout(self._list)
@@ -133,9 +177,14 @@ class FindingsBar(QWidget):
         self._worst.setEnabled(not checking)
         self._label_more()
 
-    def show_findings(self, findings: tuple[Finding, ...]) -> None:
+    def show_findings(self, findings: tuple[Finding, ...], *, whole: bool = True) -> None:
+        """``whole`` says that nothing is still being read that more may be found in."""
         self._set_checking(False)
+        self._whole = whole
+        self.show_remedies({})
         if findings == self.findings and self._worst_row.count():
+            self._say_nothing_found()
+            self._label_more()
             return
         self.findings = findings
         for layout in (self._worst_row, self._rows):
@@ -143,9 +192,10 @@ class FindingsBar(QWidget):
         if findings:
             self._worst_row.addWidget(self._row(findings[0], large=True))
         else:
-            good = QLabel("✓ Nothing found against this plan.")
-            good.setContentsMargins(14, 6, 10, 6)
-            self._worst_row.addWidget(good)
+            self._good = QLabel()
+            self._good.setContentsMargins(14, 6, 10, 6)
+            self._worst_row.addWidget(self._good)
+            self._say_nothing_found()
         rows = [self._row(finding, large=False) for finding in findings[1:]]
         for row in rows:
             self._rows.addWidget(row)
@@ -154,6 +204,23 @@ class FindingsBar(QWidget):
         if len(findings) < 2:
             self.list_area.hide()
         self._label_more()
+
+    def _say_nothing_found(self) -> None:
+        if not self.findings:
+            self._good.setText("✓ Nothing found against this plan." if self._whole else "Programs are being read…")
+
+    def show_remedies(self, remedies: Remedies) -> None:
+        """What mends each finding, by its key, as far as it is known."""
+        self._remedies = remedies
+        for row in self.rows():
+            remedy = remedies.get(row.finding.key)
+            if remedy != row.remedy:
+                row.show_remedy(remedy)
+
+    def rows(self) -> list[FindingRow]:
+        """The worst first."""
+        items = [self._worst_row.itemAt(0), *(self._rows.itemAt(k) for k in range(self._rows.count()))]
+        return [row for item in items if item is not None and isinstance(row := item.widget(), FindingRow)]
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
@@ -166,8 +233,10 @@ class FindingsBar(QWidget):
     def _show_again(self) -> None:
         """The same findings in other words or colours."""
         findings, self.findings = self.findings, ()
+        remedies = self._remedies
         _empty(self._worst_row)
-        self.show_findings(findings)
+        self.show_findings(findings, whole=self._whole)
+        self.show_remedies(remedies)
 
     def _row(self, finding: Finding, *, large: bool) -> FindingRow:
         row = FindingRow(finding, self.theme, self.unit, large=large)
@@ -175,13 +244,8 @@ class FindingsBar(QWidget):
         row.setup_wanted.connect(self.setup_wanted)
         return row
 
-    def worst_row(self) -> FindingRow | None:
-        item = self._worst_row.itemAt(0)
-        widget = item.widget() if item else None
-        return widget if isinstance(widget, FindingRow) else None
-
     def _label_more(self) -> None:
         count = len(self.findings) - 1
-        self.more.setVisible(count > 0 or self.checking)
+        self.more.setVisible(count > 0 or self.checking or not self._whole)
         words = "fewer ▾" if self.list_area.isVisible() else f"{count} more ▴"
-        self.more.setText("checking…" if self.checking else words)
+        self.more.setText("checking…" if self.checking or not self._whole else words)

@@ -1,8 +1,9 @@
 """What follows a plan without holding up typing: what is found against it, and the pictures of its route.
 
 Stage and tape show a new plan at once.  The rest is worked out in a thread on the same immutable plan: the picture of
-the scene on the stage, the findings, then the other pictures, those nearest to that scene first.  A newer plan makes
-an end of it between two rules or pictures, and whatever of an older one still arrives is dropped.
+the scene on the stage, the findings (those that wait for programs to be read come after the others), then the other
+pictures, those nearest to that scene first.  A newer plan makes an end of it between two rules or pictures, and what
+still arrives of an older one is dropped.
 """
 
 from __future__ import annotations
@@ -13,9 +14,10 @@ from PySide6.QtCore import QElapsedTimer, QObject, QThreadPool, QTimer, Signal
 
 from ledgecliff.core.drawing.pictures import Picture, scene_picture
 from ledgecliff.core.finding import Finding
-from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.findings.everything import Beside, found_against
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.route import scenes_of
+from ledgecliff.store.beside_job import BesideJob
 
 from .document import Document
 from .workers import Work
@@ -31,7 +33,7 @@ class Following(QObject):
 
     picture_came = Signal(int, object)
     failed = Signal(str)
-    _found = Signal(object, object)
+    _found = Signal(object, object, object)
     _drawn = Signal(object, int, object)
 
     def __init__(self, document: Document, width: int, height: int) -> None:
@@ -40,6 +42,9 @@ class Following(QObject):
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._work: Work | None = None
+        self._beside = BesideJob()
+        #: Whoever destroys the pool while something of it runs waits for ever: nothing begins after ``stop``.
+        self._over = False
         self._since = QElapsedTimer()
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -53,7 +58,8 @@ class Following(QObject):
         return self._work is not None or self._soon.isActive()
 
     def stop(self) -> None:
-        """Ends it and waits for the end."""
+        """Ends it for good and waits for the end."""
+        self._over = True
         self._cancel()
         self._soon.stop()
         self._pool.waitForDone()
@@ -64,21 +70,32 @@ class Following(QObject):
             self._work = None
 
     def _again(self) -> None:
+        if self._over:
+            return
         self._cancel()
         held = self._since.isValid() and self._since.elapsed() < _HELD_MS
         self._since.start()
         self._soon.start(_PAUSE_MS if held else 0)
+
+    def look_beside_again(self) -> None:
+        """The register, or a program beside the job, is another one now."""
+        self._beside.forget_register()
+        self._again()
 
     def _begin(self) -> None:
         plan = self._document.plan
         if plan is None:
             return
         here = self._document.scene_index
+        folder = self._document.path.parent if self._document.path is not None else None
 
         def follow(_progress: object, cancelled: Callable[[], bool]) -> None:
             near_first = sorted(range(len(scenes_of(plan))), key=lambda index: abs(index - here))
             self._draw(plan, near_first[0])
-            self._found.emit(plan, findings_of(plan, cancelled))
+            if not self._beside.knows(plan, folder):
+                self._found.emit(plan, found_against(plan, cancelled=cancelled), None)
+            beside = self._beside.read(plan, folder, cancelled=cancelled)
+            self._found.emit(plan, found_against(plan, beside, cancelled), beside)
             for index in near_first[1:]:
                 if cancelled():
                     return
@@ -94,9 +111,9 @@ class Following(QObject):
         """In the thread."""
         self._drawn.emit(plan, index, scene_picture(plan, scenes_of(plan)[index], *self._size))
 
-    def _take_findings(self, plan: Plan, findings: tuple[Finding, ...]) -> None:
+    def _take_findings(self, plan: Plan, findings: tuple[Finding, ...], beside: Beside | None) -> None:
         if plan is self._document.plan:
-            self._document.set_findings(findings)
+            self._document.set_findings(findings, beside)
 
     def _take_picture(self, plan: Plan, index: int, picture: Picture | None) -> None:
         if plan is self._document.plan:

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtGui import QEnterEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+
+#: A notice that goes by itself is there for so long, and so much longer for each letter (ms).
+_LOOK_MS, _LETTER_MS = 4000, 50
 
 
 class NoticeStrip(QWidget):
@@ -28,12 +32,34 @@ class NoticeStrip(QWidget):
         row.addWidget(self.progress)
         row.addLayout(self._buttons)
         self.buttons: list[QPushButton] = []
+        self._passing = False
+        self._goes = QTimer(self)
+        self._goes.setSingleShot(True)
+        self._goes.timeout.connect(self.hide)
         self.hide()
 
     def say(self, text: str, *answers: tuple[str, Callable[[], object]], bad: bool = False) -> None:
-        """Shows ``text`` with a button per answer, and one that only puts the notice away."""
+        """Shows ``text`` with a button per answer, and one that only puts the notice away.
+
+        What asks nothing and is nothing bad goes by itself once it can be read, but stays under the pointer.
+        """
         self._show(text, (*answers, ("OK" if not answers else "Not now", self.hide)), bad=bad)
         self.progress.hide()
+        self._passing = not answers and not bad
+        if self._passing:
+            self._goes.start(self._reading_ms())
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        self._goes.stop()
+        super().enterEvent(event)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        if self._passing:
+            self._goes.start(self._reading_ms())
+        super().leaveEvent(event)
+
+    def _reading_ms(self) -> int:
+        return _LOOK_MS + _LETTER_MS * len(self.label.text())
 
     def show_busy(self, text: str, cancel: Callable[[], None], *answers: tuple[str, Callable[[], None]]) -> None:
         """Work is going on; it can be cancelled, or ended as ``answers`` say."""
@@ -46,6 +72,8 @@ class NoticeStrip(QWidget):
         self.progress.setValue(done)
 
     def _show(self, text: str, answers: tuple[tuple[str, Callable[[], object]], ...], *, bad: bool) -> None:
+        self._goes.stop()
+        self._passing = False
         for button in self.buttons:
             self._buttons.removeWidget(button)
             button.deleteLater()

@@ -25,6 +25,10 @@ if TYPE_CHECKING:
     from .stage import Stage
 
 
+#: So many files are named; the rest is counted.
+_NAMED = 3
+
+
 class OutputDesk:
     """Asks for a name, writes, and says in the notice strip what came of it."""
 
@@ -40,8 +44,23 @@ class OutputDesk:
     def write_programs(self) -> None:
         plan = self._document.plan
         folder = self._files.ask_folder() if plan is not None else None
-        if plan is not None and folder is not None:
+        if plan is None or folder is None:
+            return
+
+        def write() -> None:
             self._said(lambda: f"{len(outputs.write_programs(plan, folder))} programs written to {folder}.")
+
+        try:
+            others = outputs.would_replace(plan, folder)
+        except LedgecliffError as error:
+            self._notices.say(str(error), bad=True)
+            return
+        if not others:
+            write()
+            return
+        named = ", ".join(others[:_NAMED]) + (f" and {len(others) - _NAMED} more" if len(others) > _NAMED else "")
+        words = f"In {folder} other programs of these names stand already: {named}. Replace them?"
+        self._notices.say(words, ("Replace them", write))
 
     def write_drawings(self) -> None:
         from ledgecliff.store.drawing_files import write_turn_drawings  # brings ezdxf, which is slow to import

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.register.entries import Entry
+from ledgecliff.store.register_place import register_place
 
 from .document import Document
 
@@ -37,7 +38,7 @@ class RegisterDesk(QObject):
 
     def open(self, path: Path | None = None) -> RegisterDb:
         """Raises RegisterFileError."""
-        from ledgecliff.store.register_db import RegisterDb, register_place  # slow to import, and seldom wanted at once
+        from ledgecliff.store.register_db import RegisterDb  # slow to import, and seldom wanted at once
 
         if self._db is None:
             self._db = RegisterDb(path or register_place())

@@ -15,7 +15,8 @@ from ledgecliff.core.finding import Severity
 from ledgecliff.core.findings.rules import worst_of
 from ledgecliff.core.frames import Turn
 from ledgecliff.core.plan import Plan
-from ledgecliff.core.quantities import Unit, spell
+from ledgecliff.core.quantities import Unit, format_short, spell
+from ledgecliff.core.rehearsal.results import RehearsedSetup
 from ledgecliff.core.route import Scene, scenes_of
 
 from .document import Document
@@ -118,7 +119,9 @@ class SceneCard(QAbstractButton):
         width = self.width() - 6
         painter.setFont(font(11))
         painter.setPen(theme.severity(self.worst) if self.worst else theme.color("quiet"))
-        seal = f"{SEVERITY_MARKS[self.worst]} {self.worst}" if self.worst else self.seal
+        # What a rehearsal found off says more than that something is wrong.
+        bad = self.worst and not self.seal.endswith("off")
+        seal = f"{SEVERITY_MARKS[self.worst]} {self.worst}" if self.worst and bad else self.seal
         painter.drawText(QRectF(3, 3, width - 4, 16), int(Qt.AlignmentFlag.AlignRight), seal)
         turn = scene.kind == "turn"
         caption = spell(scene.caption, self.unit)
@@ -204,6 +207,14 @@ def _paint_turn(painter: QPainter, theme: Theme, turn: Turn, at: QPointF) -> Non
         painter.drawLine(tip, back)
 
 
+def result_words(result: RehearsedSetup, unit: Unit) -> str:
+    """How a setup came out of its rehearsal: stopped, or by how much a zero is off, or right."""
+    if result.stopped:
+        return "✕ stopped"
+    off = result.worst_off
+    return "● rehearsed" if off is None else f"✕ {format_short(off, unit)} off"
+
+
 class Route(QScrollArea):
     """Scenes from left to right; Left and Right walk them."""
 
@@ -284,7 +295,7 @@ class Route(QScrollArea):
         rehearsal = self._document.rehearsal
         if rehearsal is None:
             return "○ planned"
-        return "✕ stopped" if rehearsal.setups[scene.setup].stopped else "● rehearsed"
+        return result_words(rehearsal.setups[scene.setup], self._document.unit)
 
     def _match_cards(self, count: int) -> None:
         while len(self.cards) > count:

@@ -68,6 +68,8 @@ class Stage(QWidget):
     picked = Signal(str)
     #: What the core refused of a drag.
     refused = Signal(str)
+    #: A sheet comes over the stage: its title; and it is put away.
+    sheet_opened = Signal(str)
     sheet_closed = Signal()
 
     def __init__(self, document: Document, theme: Theme) -> None:
@@ -79,7 +81,7 @@ class Stage(QWidget):
         self.canvas.dropped.connect(self._drop)
         self.register_desk = RegisterDesk(document)
         self.rehearse_panel = RehearsePanel(document, self.register_desk)
-        self.release_panel = ReleasePanel(document, self.register_desk)
+        self.release_panel = ReleasePanel(document)
         self.sides_panel = SidesPanel(document)
         self.turn_panel = TurnPanel(document)
         self.probe_panel = ProbePanel(document)
@@ -210,7 +212,12 @@ class Stage(QWidget):
         """A sheet over the stage, until it is closed or another scene is picked."""
         self._over = self.sheets[name]
         self._pages.setCurrentWidget(self._over)
+        self.sheet_opened.emit(self._over.title.text())
         self._over.open()
+
+    def has_sheet(self) -> bool:
+        """Whether a sheet lies over the scene, which then is not what is looked at."""
+        return self._over is not None
 
     def close_sheet(self) -> None:
         self._put_sheet_away()

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
-from ledgecliff.core.quantities import Unit, format_length, spell
-from ledgecliff.core.tape_lines import Tape, TapeLine
+from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.tape_lines import SIMULATED, Tape, TapeLine, line_words
 
 from .theme import Theme, font
 
@@ -53,6 +53,8 @@ class _Roll(QWidget):
             self.update()
             return
         # Of a tape as long as before what has changed is painted: an edit changes few lines.
+        if old.simulated != tape.simulated:
+            self.update()
         if (old.title, old.subtitle) != (tape.title, tape.subtitle):
             self.update(0, 0, self.width(), _HEAD)
         for before, after, top in zip(old.lines, tape.lines, self._tops(), strict=False):
@@ -61,10 +63,10 @@ class _Roll(QWidget):
 
     def _say(self) -> None:
         """What a screen reader reads: the line in hand, else the whole tape's title."""
-        text = f"{self.tape.title}, {self.tape.subtitle}"
+        text = f"{self.tape.title}, {self.tape.subtitle}" + (f", {SIMULATED}" if self.tape.simulated else "")
         if 0 <= self.row < len(self.tape.lines):
             line = self.tape.lines[self.row]
-            text = spell(line.text, self.unit) + (
+            text = line_words(self.tape, line, self.unit) + (
                 "" if line.mm is None else f" {format_length(line.mm, self.unit, sign=line.signed)}"
             )
         self.setAccessibleDescription(text)
@@ -105,8 +107,26 @@ class _Roll(QWidget):
         for k in range(teeth * 2, -1, -1):
             edge.append(QPointF(8 + k * width / (2 * teeth), bottom + (_TOOTH / 2 if k % 2 else 0)))
         painter.setPen(QPen(self.theme.color("faint"), 0.8))
-        painter.setBrush(QColor("white") if self.theme.name == "day" else self.theme.color("paper"))
+        painter.setBrush(self.theme.color("simulated" if self.tape.simulated else "roll"))
         painter.drawPolygon(QPolygonF(edge))
+        if self.tape.simulated:
+            self._mark_simulated(painter, QPolygonF(edge))
+
+    def _mark_simulated(self, painter: QPainter, paper: QPolygonF) -> None:
+        """Across all of the roll, however far it is unrolled: nobody takes these numbers for measured ones."""
+        painter.save()
+        shape = QPainterPath()
+        shape.addPolygon(paper)
+        painter.setClipPath(shape)
+        painter.setFont(font(30, bold=True))
+        painter.setPen(self.theme.color("simulated_ink"))
+        for top in range(_HEAD + 90, self.height() + 200, 190):
+            painter.save()
+            painter.translate(self.width() / 2.0, top)
+            painter.rotate(-32.0)
+            painter.drawText(QRectF(-220, -24, 440, 48), int(Qt.AlignmentFlag.AlignCenter), "SIMULATED")
+            painter.restore()
+        painter.restore()
 
     def _line(self, painter: QPainter, line: TapeLine, box: QRectF, k: int) -> None:
         theme = self.theme
@@ -123,7 +143,7 @@ class _Roll(QWidget):
         room = painter.fontMetrics().horizontalAdvance(number) + 10 if number else 0
         indent = 0 if bold else 10
         words = painter.fontMetrics().elidedText(
-            spell(line.text, self.unit).strip(), Qt.TextElideMode.ElideRight, int(row.width() - room - indent)
+            line_words(self.tape, line, self.unit), Qt.TextElideMode.ElideRight, int(row.width() - room - indent)
         )
         middle = int(Qt.AlignmentFlag.AlignVCenter)
         painter.drawText(row.adjusted(indent, 0, 0, 0), middle | int(Qt.AlignmentFlag.AlignLeft), words)

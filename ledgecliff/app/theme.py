@@ -68,6 +68,10 @@ class Theme:
     parallel: str
     section: str
     touch: str
+    #: The tape's paper, the paper of simulated numbers, and the mark across it.
+    roll: str
+    simulated: str
+    simulated_ink: str
 
     def color(self, token: str) -> QColor:
         return QColor(getattr(self, token))
@@ -140,6 +144,9 @@ DAY = Theme(
     parallel="#bfc6d6",
     section="#d9a58c",
     touch="#285f9e",
+    roll="#ffffff",
+    simulated="#e6eef4",
+    simulated_ink="#c9d9e4",
 )
 NIGHT = Theme(
     name="night",
@@ -163,6 +170,9 @@ NIGHT = Theme(
     parallel="#3f4a60",
     section="#8a5540",
     touch="#8cb8f0",
+    roll="#1e2428",
+    simulated="#1c2c38",
+    simulated_ink="#2b4152",
 )
 
 _STYLE = """
@@ -195,6 +205,7 @@ QPushButton {{ background: {paper}; border: 1px solid {ink}; border-radius: 3px;
 QPushButton:hover, QPushButton:focus {{ background: {accent_soft}; }}
 QPushButton:disabled {{ color: {faint}; border-color: {faint}; }}
 QPushButton[main="true"] {{ font-weight: bold; }}
+QPushButton[promise="true"] {{ border-style: dashed; font-style: italic; }}
 QPushButton[flat="true"] {{ border: none; background: transparent; }}
 QPushButton[flat="true"]:hover, QPushButton[flat="true"]:focus {{ background: {accent_soft}; }}
 QPushButton[tab="true"] {{ border: none; border-radius: 0; padding: 7px 14px; background: transparent; }}

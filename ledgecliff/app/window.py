@@ -9,7 +9,7 @@ from __future__ import annotations
 import gc
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QSettings, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPoint, QSettings, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -85,6 +85,12 @@ class MainWindow(QMainWindow):
         self._show_file()
         self.setAcceptDrops(True)
         desk.fit_to(self.width(), self.height())
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Coming back to the window: what lies beside the job may have changed meanwhile."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow() and hasattr(self, "desk"):
+            self.desk.following.look_beside_again()
 
     # --- frame ------------------------------------------------------------------------------
 

@@ -60,15 +60,17 @@ def _parser() -> argparse.ArgumentParser:
     command("demo-job", _demo_job, "print the path of a demo job that ships with the program").add_argument("name")
     with_json(on_job("coordinates", plans.coordinates, "every feature in every setup's WCS"))
     checking = with_json(on_job("check", plans.check, "findings; exit status 1 when a hazard or error stands"))
-    checking.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
+    checking.add_argument("--remedies", action="store_true", help="with the remedies that were tried and cure")
     on_job("post", rehearsing.post, "write the probing and hover-check programs").add_argument(
         "-o", "--out", type=Path, required=True, metavar="DIR", help="folder for the programs"
     )
-    on_job("sheet", _sheet, "write the setup sheet").add_argument(
-        "-o", "--out", type=Path, required=True, metavar="FILE", help="FILE.html or FILE.pdf"
-    )
+    printing = on_job("sheet", _sheet, "write the setup sheet")
+    printing.add_argument("-o", "--out", type=Path, required=True, metavar="FILE", help="FILE.html or FILE.pdf")
+    for sub in (checking, printing):
+        sub.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     rehearsal = with_json(on_job("rehearse", rehearsing.rehearse_job, "run the programs on the simulated machine"))
     rehearsal.add_argument("--seed", type=rehearsing.seed, help="which hidden true world (default 1)")
+    rehearsal.add_argument("--trials", type=rehearsing.trials, metavar="N", help="N worlds from the seed on, the worst")
     rehearsal.add_argument("--world", type=Path, metavar="FILE", help="a stated true world (.json), see docs")
     rehearsal.add_argument(
         "--limit",
@@ -202,7 +204,8 @@ def _fit(options: argparse.Namespace) -> int:
 def _sheet(options: argparse.Namespace) -> int:
     from ledgecliff.store.outputs import write_sheet
 
-    print(write_sheet(plans.plan_of(options), options.out))
+    plan = plans.plan_of(options)
+    print(write_sheet(plan, options.out, plans.beside_of(options, plan)))
     return 0
 
 

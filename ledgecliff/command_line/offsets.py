@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json, rounded
 from ledgecliff.core.errors import InvalidValueError
-from ledgecliff.core.finding import Finding
 from ledgecliff.core.register import entries as register
 from ledgecliff.core.register.allocation import Allocation
 from ledgecliff.core.register.checks import PresentValues
+from ledgecliff.store.register_place import is_there, place_of, register_place
 
 if TYPE_CHECKING:
     from ledgecliff.core.model.job import Job
@@ -67,31 +67,27 @@ def add_commands(commands: Any) -> None:
 
 def _opened(options: argparse.Namespace) -> RegisterDb:
     """To be written: a register that is not there yet is begun."""
-    from ledgecliff.store.register_db import RegisterDb, place_of, register_place
+    from ledgecliff.store.register_db import RegisterDb
 
     return RegisterDb(place_of(options.register) if options.register else register_place())
 
 
 def _entries_of(options: argparse.Namespace, machine: Machine) -> tuple[Entry, ...]:
     """To be read only: nothing is begun by looking.  Raises InvalidValueError for a file that is not there."""
-    from ledgecliff.core.model.work_offsets import codes_of
-    from ledgecliff.store.register_db import RegisterDb, is_there, place_of, register_place
+    from ledgecliff.store.beside_job import register_entries
 
+    return register_entries(place_to_read(options), machine)
+
+
+def place_to_read(options: argparse.Namespace) -> Path | str:
+    """Where the register is, as it was named or its usual place.  Raises InvalidValueError for a name that leads
+    nowhere."""
     place = place_of(options.register) if options.register else register_place()
-    if is_there(place):
-        return RegisterDb(place).entries(machine)
-    if options.register:
+    if options.register and not is_there(place):
         raise InvalidValueError(
             "register", f"there is no register '{place}'; correct its name, or begin it by setting a code"
         )
-    return tuple(register.Entry(code.code) for code in codes_of(machine))
-
-
-def present_findings(options: argparse.Namespace, job: Job) -> list[Finding]:
-    """A job against what the register has for each of its machines."""
-    from ledgecliff.core.register.checks import check_offsets
-
-    return [found for machine in job.machines for found in check_offsets(job, _entries_of(options, machine), machine)]
+    return place
 
 
 def present_values(options: argparse.Namespace, job: Job) -> PresentValues:

@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json, rounded, xyz
-from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.finding import Finding
+from ledgecliff.core.findings.everything import Beside, found_against
+from ledgecliff.core.model.base import Model
 from ledgecliff.core.plan import Plan, make_plan
+from ledgecliff.core.quantities import spell
+
+if TYPE_CHECKING:
+    from ledgecliff.core.remedies.offered import Remedy
 
 
 def plan_of(options: argparse.Namespace) -> Plan:
@@ -41,28 +47,61 @@ def coordinates(options: argparse.Namespace) -> int:
     return 0
 
 
-def check(options: argparse.Namespace) -> int:
-    from ledgecliff.command_line.offsets import present_findings, present_values
-    from ledgecliff.command_line.toolpaths import operation_programs
-    from ledgecliff.core.finding import SEVERITIES
+def beside_of(options: argparse.Namespace, plan: Plan) -> Beside:
+    """What the register and the operations' programs say; raises for a register that is named and is not there."""
+    from ledgecliff.command_line.offsets import place_to_read
+    from ledgecliff.store.beside_job import BesideJob
 
+    return BesideJob().read(plan, options.job.resolve().parent, place_to_read(options))
+
+
+def check(options: argparse.Namespace) -> int:
     plan = plan_of(options)
-    found = [*findings_of(plan), *present_findings(options, plan.job)]
-    rows = [
+    beside = beside_of(options, plan)
+    found = found_against(plan, beside)
+    remedies = _remedies(plan, found, beside) if options.remedies else {}
+    rows: list[dict[str, Any]] = [
         {"code": f.code, "severity": f.severity, "setup": f.setup, "message": f.message(), "remedy": f.remedy()}
-        for f in found
+        | ({"cure": _cure(remedies.get(k))} if options.remedies else {})
+        for k, f in enumerate(found)
     ]
-    present = present_values(options, plan.job)
-    rows = [*rows, *operation_programs(plan, options.job.resolve().parent, present)]
-    rows.sort(key=lambda row: SEVERITIES.index(row["severity"]))
     if options.json:
         print_json({"findings": rows})
     else:
         for row in rows:
             print(f"{row['severity']}: {row['message']} {row['remedy']} [{row['code']}]")
+            if cure := row.get("cure"):
+                print(f"    {'if true' if cure['promise'] else 'remedy'}: {cure['label']}. {cure['words']}")
         if not rows:
             print("nothing found")
     return int(any(row["severity"] in ("hazard", "error") for row in rows))
+
+
+def _remedies(plan: Plan, found: tuple[Finding, ...], beside: Beside) -> dict[int, Remedy]:
+    from ledgecliff.core.remedies.offered import remedies_of
+    from ledgecliff.store.shop import read_shop
+
+    tried = remedies_of(plan, found, lambda after: found_against(after, beside), read_shop())
+    return {place: remedy for place, remedy in tried if remedy is not None}
+
+
+def _cure(remedy: Remedy | None) -> dict[str, Any] | None:
+    """A remedy as it is printed: what it changes, what it clears and leaves."""
+    if remedy is None:
+        return None
+    return {
+        "label": spell(remedy.fix.label, "mm"),
+        "promise": remedy.fix.promise,
+        "words": remedy.words("mm"),
+        "changes": [{"path": list(path), "value": _value(value)} for path, value in remedy.fix.changes],
+    }
+
+
+def _value(value: object) -> Any:
+    """A changed value as the job file has it."""
+    if isinstance(value, tuple):
+        return [_value(each) for each in value]
+    return value.model_dump(mode="json") if isinstance(value, Model) else value
 
 
 def features(options: argparse.Namespace) -> int:

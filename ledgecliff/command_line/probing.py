@@ -146,7 +146,8 @@ def _keep(options: argparse.Namespace, plan: Plan, measured: Measurement) -> Non
     from ledgecliff.core.register.allocation import use_of
     from ledgecliff.core.register.entries import Entry
     from ledgecliff.core.register.measured_value import kept_measurement
-    from ledgecliff.store.register_db import RegisterDb, place_of, register_place
+    from ledgecliff.store.register_db import RegisterDb
+    from ledgecliff.store.register_place import place_of, register_place
 
     db = RegisterDb(place_of(options.register) if options.register else register_place())
     entries = db.entries(plan.job.machine)

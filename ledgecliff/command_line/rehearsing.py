@@ -25,6 +25,12 @@ def seed(text: str) -> int:
     return seed
 
 
+def trials(text: str) -> int:
+    if not text.isdecimal() or not 1 <= int(text) <= 1000:
+        raise argparse.ArgumentTypeError(f"'{text}' is no number of trials; give a whole number from 1 to 1000")
+    return int(text)
+
+
 def limit(text: str) -> float:
     from ledgecliff.core.errors import QuantityError
     from ledgecliff.core.typed import parse_length
@@ -62,6 +68,8 @@ def rehearse_job(options: argparse.Namespace) -> int:
 
     plan = plan_of(options)
     written = written_plan(plan)
+    if options.trials is not None:
+        return _trials(options, written)
     world = _world(options, written)
     rehearsal = rehearse(written, world, limit=options.limit)
     if options.keep_world is not None:
@@ -105,6 +113,35 @@ def rehearse_job(options: argparse.Namespace) -> int:
     else:
         _print_rehearsal(setups, pairs)
     return int(bool(rehearsal.alarms or rehearsal.amiss))
+
+
+def _trials(options: argparse.Namespace, written: WrittenPlan) -> int:
+    """Many worlds, one after the other from the seed on, and the worst that was met in them."""
+    from ledgecliff.core.errors import InvalidValueError
+    from ledgecliff.core.quantities import spell
+    from ledgecliff.core.rehearsal.worlds import rehearse_in_worlds
+
+    for name in ("world", "record", "keep_world"):
+        if getattr(options, name) is not None:
+            raise InvalidValueError(name.replace("_", "-"), "is of one trial; leave it out, or leave --trials out")
+    first = 1 if options.seed is None else options.seed
+    worlds = rehearse_in_worlds(written, range(first, first + options.trials), limit=options.limit)
+    if options.json:
+        worst = worlds.worst
+        told = {
+            name: [{"seed": seed, "setup": setup, "words": spell(words, "mm")} for seed, setup, words in rows]
+            for name, rows in (("alarms", worlds.alarms), ("amiss", worlds.amiss))
+        }
+        shown = None if worst is None else {
+            "off": rounded(worst.off), "limit": rounded(worst.limit), "axis": worst.axis, "offset": worst.offset,
+            "setup": worst.setup, "seed": worst.seed,
+        }  # fmt: skip
+        print_json({"seeds": list(worlds.seeds), "worst": shown, **told, "not_set": list(worlds.not_set)})
+    else:
+        print(spell(worlds.words(), "mm"))
+        for seed, setup, words in (*worlds.alarms, *worlds.amiss):
+            print(f"  trial {seed}, {setup}: {spell(words, 'mm')}")
+    return int(bool(worlds.alarms or worlds.amiss))
 
 
 def _world(options: argparse.Namespace, written: WrittenPlan) -> TrueWorld:

@@ -7,7 +7,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json, rounded
-from ledgecliff.core.register.checks import PresentValues
 
 if TYPE_CHECKING:
     from ledgecliff.core.plan import Plan
@@ -42,34 +41,6 @@ def read(options: argparse.Namespace, plan: Plan | None) -> int:
         for row in program["findings"]:
             print(f"  {row['severity']}: line {row['line']}: {row['message']} [{row['code']}]")
     return int(bad)
-
-
-def operation_programs(plan: Plan, folder: Path, present: PresentValues) -> list[dict[str, Any]]:
-    """Findings about the toolpath programs that a job's operations name, as ``check`` prints them.
-
-    A program is looked for beside the job; one that is not there is told as well.
-    """
-    from ledgecliff.core.quantities import spell
-    from ledgecliff.core.toolpaths.programs import differences_of, programs_of
-    from ledgecliff.store.toolpath_files import read_program
-
-    rows = []
-    for each in programs_of(plan):
-        if not each.file:
-            continue
-        path = folder / each.file
-        if not path.is_file():
-            rows.append(_row(each.setup_name, "PROGRAM_NOT_FOUND", "warning", f"'{path}' is not there to be read."))
-            continue
-        for difference in differences_of(read_program(path, unit=plan.job.machine.program_units), plan, each, present):
-            words = f"{each.file}, line {difference.line}: {spell(difference.message, 'mm')}"
-            rows.append(_row(each.setup_name, difference.code, difference.severity, words))
-    return rows
-
-
-def _row(setup: str, code: str, severity: str, message: str) -> dict[str, Any]:
-    remedy = "Correct the program where it was made, or the plan."
-    return {"code": code, "severity": severity, "setup": setup, "message": f"{setup}: {message}", "remedy": remedy}
 
 
 def _program(path: Path, summary: ProgramSummary, differences: tuple[Difference, ...]) -> dict[str, Any]:

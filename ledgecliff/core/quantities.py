@@ -6,6 +6,7 @@ that is shown (``spell``).  The unit factors are pint's.
 
 from __future__ import annotations
 
+import math
 import re
 from functools import cache
 from typing import Literal
@@ -51,6 +52,12 @@ def format_short(mm: float, unit: Unit = "mm") -> str:
     """As ``format_length`` without trailing noughts, for names and running text."""
     text = f"{round(mm / mm_per(unit), decimals(unit)) + 0.0:.{decimals(unit)}f}".rstrip("0").rstrip(".")
     return text.replace("-", "−")
+
+
+def whole_up(mm: float, unit: Unit) -> float:
+    """``mm`` rounded up to what a rule shows: whole millimetres, sixteenths of an inch."""
+    step = 1.0 if unit == "mm" else mm_per("in") / 16.0
+    return round(math.ceil(mm / step - 1e-9) * step, 4)
 
 
 _TOKEN_OPEN, _TOKEN_CLOSE = "\u27e6", "\u27e7"

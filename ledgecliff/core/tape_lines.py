@@ -29,9 +29,16 @@ class TapeLine:
 
 @dataclass(frozen=True)
 class Tape:
+    """``simulated`` marks numbers that were read on the simulated machine and on no real one."""
+
     title: str
     subtitle: str
     lines: tuple[TapeLine, ...]
+    simulated: bool = False
+
+
+#: What stands with every copy of a simulated tape, and in each of its totals.
+SIMULATED, SIMULATED_MARK = "SIMULATED, measured on no machine", "sim."
 
 
 def heading(text: str) -> TapeLine:
@@ -42,21 +49,32 @@ def note(text: str) -> TapeLine:
     return TapeLine(text, kind="note")
 
 
+def line_words(tape: Tape, line: TapeLine, unit: Unit) -> str:
+    """What a line says, a simulated total with its mark."""
+    words = spell(line.text, unit).strip()
+    return f"{words} · {SIMULATED_MARK}" if tape.simulated and line.kind == "total" else words
+
+
+def _head(tape: Tape) -> list[str]:
+    return [tape.title, tape.subtitle, *([SIMULATED] if tape.simulated else [])]
+
+
 def tape_to_paste(tape: Tape, unit: Unit) -> str:
     """The tape as it is copied: a tab before each number, and minus signs that tables and controls read."""
-    rows = [tape.title, tape.subtitle]
+    rows = _head(tape)
     for line in tape.lines:
         number = "" if line.mm is None else "\t" + format_length(line.mm, unit, sign=line.signed)
-        rows.append(spell(line.text, unit).strip() + number)
+        rows.append(line_words(tape, line, unit) + number)
     return "\n".join([*rows, f"(lengths in {unit})", ""]).replace("−", "-")
 
 
 def tape_text(tape: Tape, unit: Unit) -> str:
     """The tape as plain text, as it is printed."""
-    rows = [tape.title, tape.subtitle, ""]
+    rows = [*_head(tape), ""]
     for line in tape.lines:
         number = "" if line.mm is None else format_length(line.mm, unit, sign=line.signed)
-        rows.append(f"{spell(line.text, unit):<36}{number:>14}".rstrip())
+        indent = " " * (len(line.text) - len(line.text.lstrip()))
+        rows.append(f"{indent + line_words(tape, line, unit):<36}{number:>14}".rstrip())
         if line.kind == "total":
             rows.append("-" * 50)
     return "\n".join(rows) + f"\n(lengths in {unit})\n"

@@ -19,7 +19,7 @@ from ledgecliff.core.datums import datum_words
 from ledgecliff.core.drawing.part_views import stock_views
 from ledgecliff.core.drawing.stage import jaw_in_front, setup_views
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.findings.everything import NOTHING_BESIDE, Beside, found_against
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.holding import BoardHold, ChuckHold, JigHold, PlateHold, SoftJaws, StepJaws, ViseHold
 from ledgecliff.core.model.job import fixture_words
@@ -42,8 +42,9 @@ class SheetError(LedgecliffError, OSError):
     """The sheet cannot be printed here; the text says what is missing."""
 
 
-def sheet_html(plan: Plan, unit: Unit = "mm") -> str:
-    """The whole sheet as HTML, lengths in ``unit``."""
+def sheet_html(plan: Plan, unit: Unit = "mm", beside: Beside = NOTHING_BESIDE) -> str:
+    """The whole sheet as HTML, lengths in ``unit``; what is known ``beside`` the plan counts among its findings."""
+    found = found_against(plan, beside)
     template = _environment(unit).get_template("setup_sheet.html")
     return template.render(
         job=plan.job,
@@ -52,8 +53,8 @@ def sheet_html(plan: Plan, unit: Unit = "mm") -> str:
         # Inside a style sheet HTML escaping does not help, so only harmless signs get there.
         footer=Markup(comment(plan.job.title).replace('"', "").replace("'", "")),
         scenes=scenes_of(plan),
-        findings=findings_of(plan),
-        blocked=any(finding.severity in ("hazard", "error") for finding in findings_of(plan)),
+        findings=found,
+        blocked=any(finding.severity in ("hazard", "error") for finding in found),
         stock_size=[float(value) for value in stock_size(plan.job.stock, plan.models.stock)],
         allowances=_allowances(plan.job.stock.allowance),
         part_size=[float(value) for value in plan.geometry.high - plan.geometry.low],
@@ -62,9 +63,9 @@ def sheet_html(plan: Plan, unit: Unit = "mm") -> str:
     )
 
 
-def sheet_pdf(plan: Plan, unit: Unit = "mm") -> bytes:
+def sheet_pdf(plan: Plan, unit: Unit = "mm", beside: Beside = NOTHING_BESIDE) -> bytes:
     """The sheet as PDF.  Raises SheetError when the text layout library of the system is missing."""
-    return print_page(sheet_html(plan, unit))
+    return print_page(sheet_html(plan, unit, beside))
 
 
 def print_page(html: str) -> bytes:

@@ -7,10 +7,9 @@ from pathlib import Path
 from ledgecliff.core.drawing.items import Drawing
 from ledgecliff.core.drawing.layout import lay_out
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.findings.everything import NOTHING_BESIDE, Beside
 from ledgecliff.core.plan import Plan
-from ledgecliff.core.programs.registration import registration_programs
-from ledgecliff.core.programs.released import hover_text, probing_texts
-from ledgecliff.core.programs.text import file_stem
+from ledgecliff.core.programs.released import released_files
 from ledgecliff.core.quantities import Unit
 from ledgecliff.core.tape_lines import Tape, tape_text
 
@@ -24,14 +23,7 @@ def write_programs(plan: Plan, folder: Path) -> list[Path]:
     """One probing and one hover-check program per setup, and what bores for pins or cuts a frame; all texts are made
     before the first is written.  Raises InternalError where the plan's stock lacks some of the part."""
     plan.check_part_is_left()
-    texts: dict[str, str] = {}
-    for number, setup in enumerate(plan.job.setups):
-        stem = f"{number + 1:02d}-{file_stem(setup.name)}"
-        for each in probing_texts(plan, number):
-            after = "" if each.after is None else f"-after-{file_stem(each.after)}"
-            texts[f"{stem}-probe{after}.ngc"] = each.text
-        texts[f"{stem}-hover.ngc"] = hover_text(plan, number)
-    texts |= {f"{name}.ngc": text for name, text in registration_programs(plan).items()}
+    texts = released_files(plan)
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
@@ -43,16 +35,31 @@ def write_programs(plan: Plan, folder: Path) -> list[Path]:
     return paths
 
 
-def write_sheet(plan: Plan, path: Path) -> Path:
-    """The setup sheet as HTML or PDF, by the ending of ``path``.  Raises InternalError as ``write_programs`` does."""
+def would_replace(plan: Plan, folder: Path) -> list[str]:
+    """Names of files in ``folder`` that are not what ``write_programs`` would put there in their place."""
+    return [name for name, text in released_files(plan).items() if _is_another(folder / name, text)]
+
+
+def _is_another(path: Path, text: str) -> bool:
+    try:
+        return path.read_bytes() != text.encode("utf-8")
+    except (FileNotFoundError, NotADirectoryError):
+        return False
+    except OSError:
+        return True  # something is there, whatever it is
+
+
+def write_sheet(plan: Plan, path: Path, beside: Beside = NOTHING_BESIDE) -> Path:
+    """The setup sheet as HTML or PDF, by the ending of ``path``; what is known ``beside`` the plan counts among its
+    findings.  Raises InternalError as ``write_programs`` does."""
     plan.check_part_is_left()
     from ledgecliff.sheets.setup_sheet import sheet_html, sheet_pdf  # slow to import
 
     match path.suffix.lower():
         case ".html" | ".htm":
-            write_atomic(path, sheet_html(plan))
+            write_atomic(path, sheet_html(plan, beside=beside))
         case ".pdf":
-            write_atomic(path, sheet_pdf(plan))
+            write_atomic(path, sheet_pdf(plan, beside=beside))
         case other:
             raise InvalidValueError("sheet file", f"'{other or path.name}' is not .html or .pdf; name it so")
     return path

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import getpass
 import json
-import os
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, fields, replace
 from datetime import UTC, datetime
@@ -16,7 +15,6 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-import platformdirs
 from sqlalchemy import (
     Row,
     create_engine,
@@ -43,26 +41,6 @@ PAGE = 200
 
 class RegisterFileError(LedgecliffError, ValueError):
     """A register that cannot be opened, read or written; what was in it stays."""
-
-
-#: Names another file than the user's own, or a database that a shop shares, as a URL of SQLAlchemy's.
-PLACE = "LEDGECLIFF_REGISTER"
-
-
-def register_place() -> Path | str:
-    """Where the shop's register is: a file, or the URL of a database."""
-    named = os.environ.get(PLACE, "")
-    return place_of(named) if named else Path(platformdirs.user_data_dir("ledgecliff")) / "register.db"
-
-
-def place_of(text: str) -> Path | str:
-    """A file by its name, or the URL of a database; a URL is never taken for a folder."""
-    return text if "://" in text else Path(text)
-
-
-def is_there(place: Path | str) -> bool:
-    """Whether a register has been begun there; a shared one is taken to be."""
-    return isinstance(place, str) or place.is_file()
 
 
 def _now() -> str:

@@ -14,7 +14,7 @@ from unittest import mock
 
 from PySide6.QtCore import QElapsedTimer, Qt, QtMsgType, qInstallMessageHandler
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit
+from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
 
 from ledgecliff.app.findings_bar import FindingsBar
 from ledgecliff.app.main import make_window
@@ -121,6 +121,12 @@ class GuiTestCase(unittest.TestCase):
         """The findings below, once they are those of the plan that is shown, and the route's pictures too."""
         self.wait_for(lambda: not self.desk.following.busy(), "what follows the plan")
         return self.desk.findings
+
+    def remedy_button(self) -> QPushButton:
+        """The worst finding's remedy, once everything was tried."""
+        self.findings()
+        self.wait_for(lambda: self.document.all_tried, "remedies")
+        return self.desk.findings.rows()[0].fix_button
 
     def codes(self) -> set[str]:
         return {finding.code for finding in self.findings().findings}

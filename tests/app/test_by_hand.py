@@ -8,7 +8,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
 
-from ledgecliff.store.register_db import RegisterDb, register_place
+from ledgecliff.store.register_db import RegisterDb
+from ledgecliff.store.register_place import register_place
 from tests.app.gui import GuiTestCase
 
 

@@ -9,9 +9,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
-from ledgecliff.app import following
 from ledgecliff.core.errors import CancelledError, InternalError
-from ledgecliff.core.findings import rules
+from ledgecliff.core.findings import everything, rules
 from ledgecliff.core.plan import Plan
 
 from .gui import GuiTestCase
@@ -44,15 +43,15 @@ class FollowingTest(GuiTestCase):
 
     def test_no_button_of_what_is_being_checked_can_be_pressed(self):
         self.edit(36.0)
-        button = self.findings().worst_row().fix_button
-        with mock.patch.object(following, "findings_of", self.held(release := Event())):
+        button = self.remedy_button()
+        with mock.patch.object(everything, "findings_of", self.held(release := Event())):
             self.edit(35.5)
             QTest.mouseClick(button, Qt.MouseButton.LeftButton)
             self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 35.5)
             release.set()
             self.findings()
-        QTest.mouseClick(self.desk.findings.worst_row().fix_button, Qt.MouseButton.LeftButton)
-        self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 37.5)
+        QTest.mouseClick(self.remedy_button(), Qt.MouseButton.LeftButton)
+        self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 38.0)
 
     @staticmethod
     def held(release: Event):
@@ -78,7 +77,7 @@ class FollowingTest(GuiTestCase):
 
         shown = []
         self.document.findings_changed.connect(lambda: shown.append(self.document.plan))
-        with mock.patch.object(following, "findings_of", endless):
+        with mock.patch.object(everything, "findings_of", endless):
             self.edit(36.0)
             overtaken = self.document.plan
             self.wait_for(started.is_set, "the rules to begin")
@@ -93,7 +92,7 @@ class FollowingTest(GuiTestCase):
         self.edit(38.1)
         self.findings()
         found, drawn = self.document.findings, [card._picture for card in cards]
-        self.desk.following._found.emit(plan, ())
+        self.desk.following._found.emit(plan, (), None)
         self.desk.following._drawn.emit(plan, 1, None)
         self.app.processEvents()
         self.assertEqual(self.document.findings, found)
@@ -110,7 +109,7 @@ class FollowingTest(GuiTestCase):
         self.assertEqual([abs(index - 3) for index in came], sorted(abs(index - 3) for index in came))
 
     def test_a_held_key_waits_for_its_end(self):
-        with mock.patch.object(following, "findings_of", wraps=rules.findings_of) as asked:
+        with mock.patch.object(everything, "findings_of", wraps=rules.findings_of) as asked:
             for k in range(8):
                 self.edit(38.0 + 0.01 * (k + 1))
             self.assertLessEqual(asked.call_count, 1, "edits that follow at once are not checked one by one")
@@ -118,7 +117,7 @@ class FollowingTest(GuiTestCase):
             self.assertIs(asked.call_args.args[0], self.document.plan)
 
     def test_a_fault_of_ours_is_told_and_ends_it(self):
-        with mock.patch.object(following, "findings_of", side_effect=InternalError("the seat", "it has no area")):
+        with mock.patch.object(everything, "findings_of", side_effect=InternalError("the seat", "it has no area")):
             self.edit(38.1)
             self.findings()
         self.assertIn("Internal error in the seat", self.desk.notices.label.text())
@@ -142,7 +141,7 @@ class FollowingTest(GuiTestCase):
         self.assertFalse(out.exists())
 
     def test_a_fault_that_nobody_foresaw_is_told_as_well(self):
-        with mock.patch.object(following, "findings_of", side_effect=KeyError("jaws")):
+        with mock.patch.object(everything, "findings_of", side_effect=KeyError("jaws")):
             self.edit(38.1)
             self.findings()
         self.assertIn("Internal error (KeyError: 'jaws')", self.desk.notices.label.text())

@@ -173,7 +173,7 @@ class CutTest(GuiTestCase):
         self.type_in(self.field("Flutes").entry, " ")
         self.type_in(self.field("Reach").entry, "20")
         self.assertIn("TOOL_TOO_SHORT", self.codes())
-        QTest.mouseClick(self.findings().worst_row().fix_button, Qt.MouseButton.LeftButton)
+        QTest.mouseClick(self.remedy_button(), Qt.MouseButton.LeftButton)
         self.assertNotIn("TOOL_TOO_SHORT", {f.code for f in self.findings().findings if "outline" in f.fact})
 
     def test_setups_move_and_go(self):

@@ -212,13 +212,15 @@ class MeasuredTest(GuiTestCase):
         entry = self.desk.stage.register_desk.entry("G54")
         self.assertEqual((entry.value.x, entry.origin, entry.state()), (-518.0, "touches", "in use"))
         self.document.apply("title", lambda job: job.model_copy(update={"title": "Another name"}))
-        self.document.show_lens("release")
-        self.assertNotIn("which the register keeps", self.panel()._offsets.text())
+        self.assertNotIn("OFFSET_TAKEN", self.codes())
         # Saved elsewhere it is another job, which does not own the code.
         another = self.document.job.model_copy(update={"id": "0123456789ab"})
         self.document.saved_as(another, self.folder / "another.json")
+        self.assertIn("OFFSET_TAKEN", self.codes())
+        taken = next(f for f in self.document.findings if f.code == "OFFSET_TAKEN")
+        self.assertIn("which the register keeps for Winch cheek", taken.fact)
         self.document.show_lens("release")
-        self.assertIn("which the register keeps for Winch cheek", self.panel()._offsets.text())
+        self.assertIn("not fit to run", self.panel()._standing.text())
 
 
 class ProfileSheetTest(GuiTestCase):

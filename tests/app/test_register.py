@@ -8,7 +8,8 @@ from PySide6.QtTest import QTest
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.register.entries import Use, claimed, labelled, with_value
 from ledgecliff.core.register.entries import Value as Held
-from ledgecliff.store.register_db import RegisterDb, register_place
+from ledgecliff.store.register_db import RegisterDb
+from ledgecliff.store.register_place import register_place
 from tests.app.gui import GuiTestCase
 
 LID = Use("Lamp lid", "Op 10", "", "left vise")

@@ -99,9 +99,9 @@ class EditTest(GuiTestCase):
         self.type_in(self.field("Height").entry, "36")
         self.assertIn("GRIP_ABOVE_UNDERSIDE", self.codes())
         self.assertEqual(self.desk.route.cards[1].worst, "hazard")
-        QTest.mouseClick(self.findings().worst_row().fix_button, Qt.MouseButton.LeftButton)
+        QTest.mouseClick(self.remedy_button(), Qt.MouseButton.LeftButton)
         self.assertNotIn("GRIP_ABOVE_UNDERSIDE", self.codes())
-        self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 37.5)
+        self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 38.0)
 
     def test_undo_and_redo_reach_every_field(self):
         """Every entry of every lens: change it, take it back, make it again."""
@@ -300,8 +300,9 @@ class RehearseTest(GuiTestCase):
     def test_offsets_found_appear_with_their_tape(self):
         panel = self.rehearse()
         words = [panel.offsets.item(row, 0).text() for row in range(panel.offsets.rowCount())]
-        self.assertEqual(words, ["G54 planned", "found", "found − true", "G55 planned", "found", "found − true"])
-        self.assertEqual(self.desk.tape.tape.subtitle, "rehearsed, seed 7")
+        rows = ["planned", "found", "found − true", "may be off"]
+        self.assertEqual(words, ["G54 planned", *rows[1:], "G55 planned", *rows[1:]])
+        self.assertEqual(self.desk.tape.tape.subtitle, "rehearsed, trial 7")
         found = self.document.rehearsal.setups[0].found
         self.assertEqual(panel.offsets.item(1, 1).text(), f"{found[0]:+.3f}".replace("-", "−"))
         self.assertIn("rehearsed", self.desk.route.cards[1].accessibleName())
@@ -345,6 +346,30 @@ class ReleaseTest(GuiTestCase):
         self.wait_for(lambda: (self.folder / "sheet.html").exists(), "the sheet")
         self.wait_for(lambda: self.commands._work is None, "the worker to end")
         self.assertIn("Setup sheet written", self.desk.notices.label.text())
+
+    def test_other_programs_of_the_same_name_are_replaced_only_when_asked_for(self):
+        out = self.folder / "out"
+        self.desk.files.ask_folder = lambda: out
+        self.commands.write_programs()
+        self.commands.write_programs()
+        self.assertIn("4 programs written", self.desk.notices.label.text(), "the same again hurts nobody")
+        (out / "01-op-10-probe.ngc").write_text("(mended by hand)")
+        self.commands.write_programs()
+        self.assertIn("01-op-10-probe.ngc. Replace them?", self.desk.notices.label.text())
+        self.assertEqual((out / "01-op-10-probe.ngc").read_text(), "(mended by hand)")
+        QTest.mouseClick(self.desk.notices.buttons[0], Qt.MouseButton.LeftButton)
+        self.assertEqual((out / "01-op-10-probe.ngc").read_text(), probing_text(self.document.plan, 0))
+
+    def test_release_lists_what_it_writes_and_whether_it_was_rehearsed(self):
+        self.show_lens(1, "release")
+        panel = self.panel()
+        self.assertIn("Not rehearsed since the last change", panel._proof.text())
+        self.desk.files.ask_folder = lambda: self.folder / "out"
+        self.commands.write_programs()
+        self.assertEqual(set(panel._files.text().split()), {path.name for path in (self.folder / "out").iterdir()})
+        self.commands.rehearse(3)
+        self.wait_for(lambda: not self.commands.busy(), "the rehearsal")
+        self.assertIn("Rehearsed in trial 3: every zero found", panel._proof.text())
 
     def test_a_place_that_cannot_be_written_is_said_in_place(self):
         (self.folder / "file").write_text("")

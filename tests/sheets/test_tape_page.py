@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from ledgecliff.core.quantities import said
-from ledgecliff.core.tape_lines import Tape, TapeLine, heading, tape_text, tape_to_paste
+from ledgecliff.core.tape_lines import SIMULATED, SIMULATED_MARK, Tape, TapeLine, heading, tape_text, tape_to_paste
 from ledgecliff.sheets.tape_page import tape_html, tape_pdf
 
 TAPE = Tape("G54 <b>", "by hand & eye", (
@@ -39,6 +40,19 @@ class TapePageTest(unittest.TestCase):
             np.testing.assert_allclose(numbers, np.array([-412.63, 7.5, 0.0, -359.61]) / per, atol=5e-4)
             self.assertEqual(rows[2], ["Part -Z up"])
         self.assertIn("less -1.270 mm\t+0.000", tape_to_paste(tape, "mm"))
+
+    def test_what_is_simulated_says_so_above_and_in_each_total(self):
+        simulated = replace(TAPE, simulated=True)
+        for made, plain in (
+            (tape_text(simulated, "mm"), tape_text(TAPE, "mm")),
+            (tape_to_paste(simulated, "mm"), tape_to_paste(TAPE, "mm")),
+            (tape_html(simulated, "mm"), tape_html(TAPE, "mm")),
+        ):
+            self.assertIn(SIMULATED, made)
+            self.assertIn(f"E X · {SIMULATED_MARK}", made)
+            self.assertNotIn(f"surface · {SIMULATED_MARK}", made)
+            self.assertNotIn(SIMULATED, plain)
+            self.assertNotIn(SIMULATED_MARK, plain)
 
     def test_text_stays_text(self):
         page = tape_html(TAPE, "mm")

@@ -19,7 +19,8 @@ from ledgecliff.core.errors import RegisterError
 from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.entries import Use, Value, claimed, labelled, released, with_value
-from ledgecliff.store.register_db import PAGE, PLACE, RegisterDb, RegisterFileError, register_place
+from ledgecliff.store.register_db import PAGE, RegisterDb, RegisterFileError
+from ledgecliff.store.register_place import PLACE, register_place
 from tests.draws import draws
 from tests.helpers import demo
 

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from ledgecliff.core.measuring.measured import measured_names
 from ledgecliff.core.quantities import format_length, spell
 from ledgecliff.core.rehearsal.playback import Playback
-from ledgecliff.core.rehearsal.told import offset_rows, said_of, said_of_pairs
+from ledgecliff.core.rehearsal.told import OffsetRow, offset_rows, said_of, said_of_pairs, said_of_proof
 
 from ..document import Document
 from ..register_desk import RegisterDesk
@@ -30,11 +30,12 @@ from .measured import MeasuredSection
 _TICK_MS = 40
 #: The offset list's rows and first column (pixels).
 _ROW_HEIGHT, _FIRST_COLUMN = 24, 84
-_SPEEDS = (("slow", 2.0), ("brisk", 8.0), ("fast", 30.0))
+_SPEEDS = (("slow", 2.0), ("normal", 8.0), ("fast", 30.0))
 
 
 class RehearsePanel(LensPanel):
     run_wanted = Signal(int)
+    many_wanted = Signal()
     #: A Moment while playing, None when the ball is put away.
     ball_moved = Signal(object)
 
@@ -57,8 +58,8 @@ class RehearsePanel(LensPanel):
     def build(self) -> None:
         self.add_heading("Rehearse all setups")
         self.add_quiet(
-            "The simulated machine runs the program text against a true world with hidden errors. "
-            "The seed picks which world."
+            "The simulated machine runs the very program text. Where things really stand is hidden from it and a "
+            "little off, in each trial otherwise."
         )
         row = QWidget()
         line = QHBoxLayout(row)
@@ -67,15 +68,20 @@ class RehearsePanel(LensPanel):
         self.seed.setValidator(QIntValidator(0, 999_999, self.seed))
         self.seed.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.seed.returnPressed.connect(self._want_run)
-        self.seed.setAccessibleName("Seed of the true world")
+        self.seed.setAccessibleName("Number of the trial")
         self.run = QPushButton("Rehearse")
         self.run.setProperty("main", True)
         self.run.setToolTip("Run probing and hover-check programs of every setup (Ctrl+R)")
         self.run.clicked.connect(self._want_run)
-        line.addWidget(QLabel("Seed"))
+        line.addWidget(QLabel("Trial"))
         line.addWidget(self.seed, 1)
         line.addWidget(self.run)
+        self.many = QPushButton("20 trials")
+        self.many.setToolTip("Rehearse twenty trials from this number on, and say the worst of them")
+        self.many.clicked.connect(self.many_wanted)
+        line.addWidget(self.many)
         self.add_widget(row)
+        self._proof = self.add_quiet("")
         self._build_player()
         self.add_heading("Offset list")
         self.offsets = QTableWidget(0, 4)
@@ -106,7 +112,7 @@ class RehearsePanel(LensPanel):
         self.play.setToolTip("Play, or hold where it is")
         self.play.clicked.connect(self.toggle_play)
         line.addWidget(self.play, 1)
-        self.step = QPushButton("One move")
+        self.step = QPushButton("Next move")
         self.step.setToolTip("One move of the program at a time")
         self.step.clicked.connect(self.one_move)
         line.addWidget(self.step)
@@ -141,8 +147,9 @@ class RehearsePanel(LensPanel):
         for button in (self.play, self.step, self.again):
             button.setEnabled(rehearsal is not None and self._result_ran())
         self._fill_offsets()
+        self._proof.setText(spell(said_of_proof(rehearsal, self.document.worlds), self.document.unit))
         if rehearsal is None:
-            self._doing.setText("Not rehearsed since the last change.")
+            self._doing.setText("")
             self._pairs.setText("Shown after a rehearsal.")
             self.measured.refresh()
             return
@@ -156,21 +163,33 @@ class RehearsePanel(LensPanel):
         return rehearsal is not None and rehearsal.setups[self.setup_index].ran
 
     def _fill_offsets(self) -> None:
-        plan, rehearsal, unit = self.document.plan, self.document.rehearsal, self.document.unit
+        plan, rehearsal = self.document.plan, self.document.rehearsal
         if plan is None:
             return
         rows = offset_rows(plan, rehearsal)
         self.offsets.setRowCount(len(rows))
         for row, each in enumerate(rows):
-            texts = [each.words, *(format_length(value, unit, sign=True) for value in each.values)]
+            texts = [each.words, *(self._shown(each, k) for k in range(3))]
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
+                if column and each.off[column - 1]:
+                    bold = item.font()
+                    bold.setBold(True)
+                    item.setFont(bold)
                 if column:
                     item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.offsets.setItem(row, column, item)
         for row in range(len(rows)):
             self.offsets.setRowHeight(row, _ROW_HEIGHT)
         self.offsets.setFixedHeight((len(rows) + 1) * _ROW_HEIGHT + 6)
+
+    def _shown(self, row: OffsetRow, k: int) -> str:
+        """A value, marked for right or wrong where it is held against the truth."""
+        value = row.values[k]
+        if value is None:
+            return "not set"
+        mark = ("✕ " if row.off[k] else "✓ ") if row.is_judged else ""
+        return mark + format_length(value, self.document.unit, sign=not row.is_limit)
 
     # --- playing --------------------------------------------------------------------------
 

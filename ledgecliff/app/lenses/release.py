@@ -8,16 +8,16 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.model.job import Job
+from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.profile import profile_names
-from ledgecliff.core.programs.released import hover_text, probing_texts, registration_texts
-from ledgecliff.core.register.checks import check_offsets
+from ledgecliff.core.programs.released import hover_text, probing_texts, registration_texts, released_files
+from ledgecliff.core.quantities import spell
+from ledgecliff.core.rehearsal.told import said_of_proof
 
 from ..document import Document
 from ..fields import ChoiceField
 from ..hover_fields import stands_on
 from ..probe_fields import hover_sections
-from ..register_desk import RegisterDesk
 from .base import LensPanel
 
 if TYPE_CHECKING:
@@ -45,9 +45,8 @@ class ReleasePanel(LensPanel):
     #: The profile's text is wanted.
     profile_wanted = Signal()
 
-    def __init__(self, document: Document, register: RegisterDesk) -> None:
+    def __init__(self, document: Document) -> None:
         super().__init__(document)
-        self._register = register
         self._kind = "probing"
         document.findings_changed.connect(self._hear_findings)
 
@@ -78,8 +77,9 @@ class ReleasePanel(LensPanel):
             line.addWidget(button)
         self.add_widget(row)
         self._standing = self.add_quiet("")
-        self._offsets = self.add_quiet("")
-        self._offsets.setProperty("bad", True)
+        self._proof = self.add_quiet("")
+        self.add_heading("What will be written")
+        self._files = self.add_quiet("")
         self.add_heading("Written in")
         self.add_choice(
             ChoiceField(
@@ -139,30 +139,20 @@ class ReleasePanel(LensPanel):
             return
         self._read.setText("")
         self._show_standing()
-        told = self._told_by_register(plan.job)
-        self._offsets.setText(told)
-        self._offsets.setVisible(bool(told))
+        self._proof.setText(spell(said_of_proof(self.document.rehearsal, self.document.worlds), self.document.unit))
+        self._files.setText(_listed(plan))
 
     def _show_standing(self) -> None:
         findings = self.document.findings
         bad = [f for f in findings or () if f.severity in ("hazard", "error")]
-        if findings is None:
+        if findings is None or self.document.beside is None:
             words = "Being checked…"
         elif bad:
-            words = f"{len(bad)} hazards or errors stand against this plan: not fit to run."
+            stand = "1 hazard or error stands" if len(bad) == 1 else f"{len(bad)} hazards or errors stand"
+            words = f"{stand} against this plan: not fit to run."
         else:
             words = "No hazard or error stands."
         self._standing.setText(words)
-
-    def _told_by_register(self, job: Job) -> str:
-        """Whose code it is, and whether another job's value still stands there."""
-        try:
-            return "\n".join(
-                f"{each.fact} {each.advice}"
-                for each in check_offsets(job, self._register.entries(), self._register.machine)
-            )
-        except LedgecliffError as error:
-            return str(error)
 
     def _want_back(self) -> None:
         self.read_back_wanted.emit(self.setup_index)
@@ -192,3 +182,11 @@ class ReleasePanel(LensPanel):
                     return registration_texts(plan, self.setup_index).get(kind, "")
         except LedgecliffError as error:
             return str(error)
+
+
+def _listed(plan: Plan) -> str:
+    """The names of all programs, a line each; or why there are none."""
+    try:
+        return "\n".join(released_files(plan))
+    except LedgecliffError as error:
+        return str(error)

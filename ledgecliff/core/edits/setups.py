@@ -37,6 +37,7 @@ from ..model.job import Job
 from ..model.operations import Bore, EdgeBreak, Face, Hole, Operation, Outline, Pocket, Region, Seen, Slot
 from ..model.orientation import PartDirection
 from ..model.part import Feature
+from ..model.setup import Setup
 from ..plan import Plan
 from ..sides.left import side_up
 from .standing import Standing, with_standing
@@ -251,18 +252,23 @@ def with_assumed_stock(job: Job, setup: int, axis: Axis, mm: float | None, plan:
 # --- which setups there are ---------------------------------------------------------------------
 
 
+def next_name(setups: Iterable[Setup]) -> str:
+    """Ten more than the highest number among ``setups``, as in *Op 30*."""
+    names = [setup.name for setup in setups]
+    numbers = [int(words[1]) for name in names if len(words := name.split()) == 2 and words[1].isdigit()]
+    return free_name(f"Op {max(numbers, default=0) + 10}", names)
+
+
 def add_setup(job: Job, up: PartDirection, plan: Plan, new_id: str) -> Job:
     """One more setup of the id ``new_id`` after the last, held like it, with ``up`` up and all that is seen from there
     cut."""
     last = job.setups[-1]
-    names = [setup.name for setup in job.setups]
-    numbers = [int(words[1]) for name in names if len(words := name.split()) == 2 and words[1].isdigit()]
     used = {setup.offset for setup in job.setups if setup.machine == last.machine}
     free = next((offset.code for offset in job.machine_of(last).offsets if offset.code not in used), last.offset)
     setup = last.model_copy(
         update={
             "id": new_id,
-            "name": free_name(f"Op {max(numbers, default=0) + 10}", names),
+            "name": next_name(job.setups),
             "side": "",
             "orientation": side_up(up, plan.geometry),
             "offset": free,

@@ -6,14 +6,17 @@ import re
 from collections.abc import Iterator
 
 from ..errors import PlanError, ProfileError
-from ..finding import Finding, Fix
+from ..finding import Finding, Fix, fix
 from ..frames import AXES
 from ..measuring.presence import window_of
 from ..plan import Plan
 from ..probing.duration import probing_seconds
+from ..probing.touches import Step
 from ..programs.profile import SHIPPED, profile_of
 from ..programs.released import probing_texts
 from ..quantities import said
+from ..setup_plan import SetupPlan
+from .datum_rules import free_code
 
 _COMMENT = re.compile(r"\([^()]*\)|;.*")
 #: Motion of any kind, in the words of either style.
@@ -40,7 +43,7 @@ def datum_earned(plan: Plan) -> Iterator[Finding]:
                 name,
                 f"{name}: no cycle sets {_and(missing)} of {setup.offset}. It stays as it was put in by eye.",
                 "Add a cycle for it, or let the steps be proposed again.",
-                Fix("Propose the steps", ("setups", setup_plan.index, "probing", "cycles"), None),
+                (fix("Propose the steps", ("setups", setup_plan.index, "probing", "cycles"), None),),
             )
 
 
@@ -102,7 +105,18 @@ def into_owned(plan: Plan) -> Iterator[Finding]:
                     name,
                     f"{name}: '{step.cycle.name}' writes {step.into}, which holds the zero of {owner}.",
                     "Write another offset, or let the cycle only measure.",
+                    _written_elsewhere(plan, setup_plan, step),
+                    about=step.cycle.name,
                 )
+
+
+def _written_elsewhere(plan: Plan, setup_plan: SetupPlan, step: Step) -> tuple[Fix, ...]:
+    """The cycle writing an offset that nobody has."""
+    cycles, free = setup_plan.setup.probing.cycles, free_code(plan.job, setup_plan.machine)
+    if cycles is None or free is None:
+        return ()
+    path = ("setups", setup_plan.index, "probing", "cycles", cycles.index(step.cycle), "into")
+    return (fix(f"Write {free}", path, free),)
 
 
 def too_long(plan: Plan) -> Iterator[Finding]:
@@ -131,18 +145,19 @@ def presence_window(plan: Plan) -> Iterator[Finding]:
             if mine.separates:
                 continue
             shares = f"{mine.false_stops:.2%} of good parts stop, {mine.missed:.2%} of parts that ride "
-            advice, fix = "A second touch at the other end shows a tilt that one touch cannot.", None
+            advice, fixes = "A second touch at the other end shows a tilt that one touch cannot.", tuple[Fix, ...]()
             if better.separates:
                 advice = f"Let the window go to {said(better.above)} above, halfway to the rise."
                 path = ("setups", setup_plan.index, "probing", "cycles", number, "above")
-                fix = Fix(f"Window above {said(better.above)}", path, better.above)
+                fixes = (fix(f"Window above {said(better.above)}", path, better.above),)
             yield Finding(
                 "PRESENCE_WINDOW_WEAK",
                 "warning",
                 name,
                 f"{name}: with '{cycle.name}' {shares}{said(cycle.rise)} up are missed, as the stock's height varies.",
                 advice,
-                fix,
+                fixes,
+                about=cycle.name,
             )
 
 
@@ -185,8 +200,12 @@ def program_texts(plan: Plan) -> Iterator[Finding]:
                 name,
                 f"{name}: no program can be written: {words[:1].lower()}{words[1:]}.".replace("..", "."),
                 "Correct the profile on the Release lens, or use one that ships.",
-                Fix(
-                    "Use the parameter style", (*plan.job.machine_path(setup_plan.setup), "profile"), "parameter style"
+                (
+                    fix(
+                        "Use the parameter style",
+                        (*plan.job.machine_path(setup_plan.setup), "profile"),
+                        "parameter style",
+                    ),
                 ),
             )
             continue

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..finding import Finding, Fix
+from ..finding import Finding, fix
+from ..model.job import Job
+from ..model.machine import Machine
 from ..plan import Plan
 
 
@@ -20,7 +22,7 @@ def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
                 f"{setup_plan.setup.name} takes Z zero from the {source}, where the stock is still raw. Its "
                 "thickness is not the label's, and the error goes into the finished thickness.",
                 "Take Z zero from the parallels: the finished face lies on them.",
-                Fix("Z zero on parallels", ("setups", setup_plan.index, "datum", "z", "source"), "parallels"),
+                (fix("Z zero on parallels", ("setups", setup_plan.index, "datum", "z", "source"), "parallels"),),
             )
 
 
@@ -30,8 +32,7 @@ def offset_shared(plan: Plan) -> Iterator[Finding]:
         setup, index = setup_plan.setup, setup_plan.index
         key = (setup.machine, setup.offset)
         if key in first and not _keeps_zero(plan, index):
-            used = {each.offset for each in plan.job.setups if each.machine == setup.machine}
-            free = next((offset.code for offset in setup_plan.machine.offsets if offset.code not in used), None)
+            free = free_code(plan.job, setup_plan.machine)
             yield Finding(
                 "OFFSET_SHARED",
                 "error",
@@ -39,9 +40,16 @@ def offset_shared(plan: Plan) -> Iterator[Finding]:
                 f"{setup.name} and {first[key]} both keep their zero in {setup.offset}; probing one "
                 "overwrites the other.",
                 f"Give {setup.name} an offset of its own" + (f", such as {free}." if free else "."),
-                Fix(f"Use {free}", ("setups", index, "offset"), free) if free else None,
+                (fix(f"Use {free}", ("setups", index, "offset"), free),) if free else (),
             )
         first.setdefault(key, setup.name)
+
+
+def free_code(job: Job, machine: Machine) -> str | None:
+    """The first offset of ``machine`` that no setup of the job keeps its zero in and no cycle writes."""
+    used = {each.offset for each in job.setups if each.machine == machine.id}
+    used |= {c.into for each in job.setups if each.machine == machine.id for c in each.probing.cycles or () if c.into}
+    return next((offset.code for offset in machine.offsets if offset.code not in used), None)
 
 
 def _keeps_zero(plan: Plan, index: int) -> bool:
@@ -62,7 +70,11 @@ def offset_unknown(plan: Plan) -> Iterator[Finding]:
                 setup.name,
                 f"{setup.name} uses {setup.offset}, which {machine.name} does not have.",
                 f"Choose one of {', '.join(codes)}.",
-                Fix(f"Use {codes[0]}", ("setups", setup_plan.index, "offset"), codes[0]),
+                tuple(
+                    fix(f"Use {code}", ("setups", setup_plan.index, "offset"), code)
+                    for code in (free_code(plan.job, machine), codes[0])
+                    if code
+                ),
             )
 
 

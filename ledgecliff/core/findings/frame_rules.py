@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..finding import Finding, Fix
+from ..finding import Finding, fix
 from ..plan import Plan
 from ..quantities import said
 from ..turns.turn_plan import turns_of
@@ -30,10 +30,12 @@ def made(plan: Plan) -> Iterator[Finding]:
                 f"{before}: '{slot.name}' is {said(slot.slot)} wide, its cutter T{cutter.tool} "
                 f"{said(cutter.diameter)}. The cutter takes the fit away.",
                 f"Make the slot {said(cutter.diameter)} wide, or use a thinner cutter.",
-                Fix(
-                    f"Slot {said(cutter.diameter)}",
-                    ("setups", turn.before.index, "operations", index, "slot"),
-                    cutter.diameter,
+                (
+                    fix(
+                        f"Slot {said(cutter.diameter)}",
+                        ("setups", turn.before.index, "operations", index, "slot"),
+                        cutter.diameter,
+                    ),
                 ),
             )  # fmt: skip
         if turn.axis is not None and slot.turn == turn.axis and not checked.locks:

@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..finding import Finding, Fix
+from ..finding import Finding, Fix, fix
 from ..plan import Plan
 from ..quantities import said
 from ..setup_plan import SetupPlan
 
 
-def _parallels_fix(plan: SetupPlan, higher: float) -> Fix | None:
-    """Other parallels by how much higher they must be; None where none are used, or none would be left."""
+def _parallels_fix(plan: SetupPlan, higher: float) -> tuple[Fix, ...]:
+    """Other parallels by how much higher they must be; nothing where none are used, or none would be left."""
     hold = plan.setup.hold
     if hold.by != "vise" or hold.jaws.kind != "plain" or hold.parallels_height + higher <= 0.0:
-        return None
+        return ()
     height = hold.parallels_height + higher
-    return Fix(f"Parallels {said(height)}", ("setups", plan.index, "hold", "parallels_height"), round(height, 4))
+    return (fix(f"Parallels {said(height)}", ("setups", plan.index, "hold", "parallels_height"), round(height, 4)),)
 
 
 def grip_above_underside(plan: Plan) -> Iterator[Finding]:

@@ -8,7 +8,7 @@ import manifold3d
 import numpy as np
 
 from ..blanks import transformed
-from ..finding import Finding, Fix
+from ..finding import Finding, fix
 from ..holding.jigs import pocket_area
 from ..model.holding import Jig, JigHold, JigPocket
 from ..plan import Plan
@@ -41,13 +41,16 @@ def pocket_shallow(plan: Plan) -> Iterator[Finding]:
                 f"{setup.setup.name}: the {hold.pocket} pocket of '{jig.name}' holds the part {said(depth)} deep; "
                 f"{said(jig.grip_min)} are asked for.",
                 "Make the pocket deeper.",
-                Fix(
-                    f"Pocket {said(wanted)} deep",
-                    (*plan.job.machine_path(setup.setup), "fixtures", index, hold.pocket, "depth"),
-                    wanted,
-                )
-                if wanted < jig.thickness
-                else None,
+                tuple(
+                    fix(
+                        f"The {hold.pocket} pocket is {said(deep)} deep",
+                        (*plan.job.machine_path(setup.setup), "fixtures", index, hold.pocket, "depth"),
+                        deep,
+                        promise=True,
+                    )
+                    for deep in (wanted,)
+                    if deep < jig.thickness
+                ),
             )
 
 

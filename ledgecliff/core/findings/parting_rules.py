@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..finding import Finding, Fix
+from ..finding import Finding, fix
 from ..plan import Plan
 from ..quantities import said
 from ..setup_plan import SetupPlan
@@ -37,7 +37,7 @@ def floor_left(plan: Plan) -> Iterator[Finding]:
                 f"{name}: the outlines of both sides end {said(thick)} apart; a floor so thick ties the part to its "
                 "border.",
                 f"Cut the outline at least {said(thick)} deeper from one side.",
-                Fix(f"Outline {said(thick + 0.5)} deeper", ("setups", turn.index, "operations", k, "below"), wanted),
+                (fix(f"Outline {said(thick + 0.5)} deeper", ("setups", turn.index, "operations", k, "below"), wanted),),
             )
         elif parting.ridge > _RIDGE:
             yield Finding(

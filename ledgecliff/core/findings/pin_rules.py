@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..finding import Finding, Fix
+from ..finding import Finding, Fix, fix
 from ..model.job import fixture_words
 from ..plan import Plan
 from ..quantities import said, said_bare
@@ -23,6 +23,7 @@ from ..turns.clearances import (
     walls_cut,
 )
 from ..turns.turn_plan import TurnPlan, turns_of
+from .datum_rules import free_code
 
 #: A pin stands at least this share of its diameter in the board; a drill makes its own size to within this (mm).
 _IN_BOARD, _OWN_SIZE = 0.5, 0.005
@@ -66,15 +67,14 @@ def shift_adds_up(plan: Plan) -> Iterator[Finding]:
         ]
         if not shifted or before.offset != after.offset:
             continue
-        used = {setup.offset for setup in plan.job.setups if setup.machine == after.machine}
-        free = next((offset.code for offset in turn.after.machine.offsets if offset.code not in used), None)
-        fix = Fix(f"{free} for {after.name}", ("setups", turn.index, "offset"), free) if free is not None else None
+        free = free_code(plan.job, turn.after.machine)
+        fixes = () if free is None else (fix(f"{free} for {after.name}", ("setups", turn.index, "offset"), free),)
         yield Finding(
             "CARRIED_SHIFT_ADDS_UP", "error", after.name,
             f"{after.name}: {' and '.join(shifted)} of {after.offset} is carried over from {before.name} in the same "
             "code and shifted. Run a second time, the program shifts it once more.",
             f"Keep the zero of {after.name} in a code of its own.",
-            fix,
+            fixes,
         )  # fmt: skip
 
 
@@ -88,12 +88,12 @@ def cutters_fit(plan: Plan) -> Iterator[Finding]:
             name, path = setup.setup.name, ("setups", setup.index, "operations", k, "tool")
             mills = (c for c in setup.machine.cutters if c.shape == "flat" and c.diameter <= cutter.diameter)
             mill = next(mills, None)
-            fix = None if mill is None else Fix(f"T{mill.tool} {mill.name}", path, mill.tool)
+            fixes = () if mill is None else (fix(f"T{mill.tool} {mill.name}", path, mill.tool),)
             if made.removes == "frame slot":
                 yield Finding(
                     "DRILL_CANNOT_MILL", "hazard", name,
                     f"{name}: '{made.name}' is cut sideways, but T{cutter.tool} {cutter.name} is a drill. It breaks.",
-                    "Use an end mill.", fix,
+                    "Use an end mill.", fixes, about=made.name,
                 )  # fmt: skip
             elif made.removes == "pin bores":
                 bores = sorted({round(pin.diameter + made.clearance, 4) for pin in made.pins})
@@ -104,7 +104,7 @@ def cutters_fit(plan: Plan) -> Iterator[Finding]:
                         "DRILL_OF_ANOTHER_SIZE", "error", name,
                         f"{name}: '{made.name}' asks for bores of {said(other[0])}; the drill T{cutter.tool} makes "
                         f"them {said(cutter.diameter)}: {closer if other[0] > cutter.diameter else looser}.",
-                        "Use a drill of the bore's size, or a thinner end mill.", fix,
+                        "Use a drill of the bore's size, or a thinner end mill.", fixes, about=made.name,
                     )  # fmt: skip
 
 
@@ -121,7 +121,7 @@ def pins_in_the_way(plan: Plan) -> Iterator[Finding]:
                 + ("How long it is is not stated: the cutter may run into steel." if unsaid else
                    "The cutter runs into steel."),
                 "Move the pin out of it, make the blank larger, or use a pin that ends below the cut.",
-                _shorter(turn),
+                _shorter(turn), about=f"pin {hit.number} {hit.what}",
             )  # fmt: skip
         for hit in walls_cut(turn):
             yield Finding(
@@ -191,15 +191,15 @@ def pins_are_long_enough(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _shorter(turn: TurnPlan) -> Fix | None:
+def _shorter(turn: TurnPlan) -> tuple[Fix, ...]:
     """The longest pins that end below every cut, where another length does that."""
     made = turn.pin_bores
     length = None if made is None else fitting_length(made, lowest_cut_at_pins(turn))
     if made is None or length is None or length == made.pin_length:
-        return None
+        return ()
     k = turn.before.setup.operations.index(made)
     path = ("setups", turn.before.index, "operations", k, "pin_length")
-    return Fix(f"pins {said(length)} long", path, length)
+    return (fix(f"Pins {said(length)} long", path, length),)
 
 
 def one_set_of_bores(plan: Plan) -> Iterator[Finding]:
@@ -239,7 +239,8 @@ def pins_in_board(plan: Plan) -> Iterator[Finding]:
                     f"{name}: '{made.name}' goes {said(made.into_board)} below the blank; the {board.name} is "
                     f"{said(thick + gap)} thick. The tool goes into the table.",
                     f"Bore at most {said(thick + gap)} deep, or use a thicker board.",
-                    Fix(f"{said(0.75 * (thick + gap))} into the board", path, round(0.75 * (thick + gap), 3)),
+                    (fix(f"{said(0.75 * (thick + gap))} into the board", path, round(0.75 * (thick + gap), 3)),),
+                    about=made.name,
                 )  # fmt: skip
             elif made.into_board - gap < _IN_BOARD * thickest:
                 wanted = round(thickest + gap, 3)
@@ -248,7 +249,8 @@ def pins_in_board(plan: Plan) -> Iterator[Finding]:
                     f"{name}: '{made.name}' reaches only {said(max(made.into_board - gap, 0.0))} into the "
                     f"{board.name}; pins of Ø{said_bare(thickest)} do not stand in it.",
                     f"Bore at least {said(wanted)} below the blank.",
-                    Fix(f"{said(wanted)} into the board", path, wanted),
+                    (fix(f"{said(wanted)} into the board", path, wanted),),
+                    about=made.name,
                 )  # fmt: skip
             cutter = setup.machine.cutter(made.tool)
             bore = min(pin.diameter for pin in made.pins) + made.clearance

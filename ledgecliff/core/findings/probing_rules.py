@@ -7,9 +7,10 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..finding import Finding, Fix, Severity
+from ..finding import Finding, Fix, Severity, fix
 from ..frames import Array
 from ..plan import Plan
+from ..probing.needs import WINDOW
 from ..probing.touches import Problem, Step
 from ..programs.writer import hovering
 from ..quantities import said
@@ -32,6 +33,12 @@ SEVERITY_OF: dict[str, Severity] = {
     "ANGLES_GIVE_NO_CENTRE": "error",
 }
 
+#: Windows are tried so much longer than is needed (mm); how far off by eye a zero is put in, the usual first; and what
+#: is mended by coming closer.
+_LONGER = (0.5, 1.0, 1.5)
+GUESSES = (3.0, 2.0, 1.5, 1.0)
+CLOSER_BY_EYE = frozenset(("TOUCH_OUTSIDE_WINDOW", "TOUCH_NO_LANDING", "TOUCH_WAY_BLOCKED", "OUTSIDE_TRAVEL"))
+
 
 def touches(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
@@ -43,40 +50,67 @@ def touches(plan: Plan) -> Iterator[Finding]:
                     setup_plan.setup.name,
                     f"{setup_plan.setup.name}: {problem.message}",
                     problem.remedy,
-                    _fix(setup_plan, step, problem),
+                    _fixes(setup_plan, step, problem),
+                    about=_about(step, problem),
                 )
 
 
-def _fix(setup_plan: SetupPlan, step: Step, problem: Problem) -> Fix | None:
-    """The value that would do, put where it comes from: the cycle's own, or the setup's routine."""
+def _about(step: Step, problem: Problem) -> str:
+    """Which touch of which cycle, and what of it; not by its number, which another order of steps changes."""
+    touch = next((each for each in step.touches if each.number == problem.touch), None)
+    if touch is None:
+        return f"{step.cycle.name}, {problem.field or problem.need}"
+    alike = [each.number for each in step.touches if (each.surface, each.moving()) == (touch.surface, touch.moving())]
+    where = f"{touch.surface} moving {touch.moving()}, {alike.index(touch.number) + 1}"
+    return f"{step.cycle.name}, {where}, {problem.field or problem.need}"
+
+
+def _fixes(setup_plan: SetupPlan, step: Step, problem: Problem) -> tuple[Fix, ...]:
+    """What may do: the value that the touch needs, put where it comes from, the cycle's own or the setup's routine;
+    then a zero put in by eye more closely, where that is what makes the place unsure."""
     if problem.code == "SKEW_AFTER_ZERO":
         return _skew_first(setup_plan, step)
+    routine, index = setup_plan.setup.probing, setup_plan.index
+    closer = _closer(setup_plan) if problem.code in CLOSER_BY_EYE else ()
     if problem.better is None or not problem.field:
-        return None
-    routine = setup_plan.setup.probing
-    path: tuple[str | int, ...]
+        return closer
+    path: tuple[str | int, ...] = ("setups", index, "probing", problem.field)
     if isinstance(problem.better, str):
         if routine.cycles is None:
-            return None
-        path = ("setups", setup_plan.index, "probing", "cycles", routine.cycles.index(step.cycle), problem.field)
-        return Fix("Up and over", path, problem.better)
-    path = ("setups", setup_plan.index, "probing", problem.field)
+            return closer
+        path = ("setups", index, "probing", "cycles", routine.cycles.index(step.cycle), problem.field)
+        return (fix("Up and over", path, problem.better), *closer)
     if routine.cycles is not None and getattr(step.cycle, problem.field) is not None:
-        path = ("setups", setup_plan.index, "probing", "cycles", routine.cycles.index(step.cycle), problem.field)
+        path = ("setups", index, "probing", "cycles", routine.cycles.index(step.cycle), problem.field)
     words = problem.field.replace("_", "-").capitalize()
-    return Fix(f"{words} {said(problem.better)}", path, problem.better)
+    # A tenth that a person would choose, to the safe side of the need; else the need itself.
+    tenths = problem.better * 10.0
+    deep = problem.code == "TOUCH_TOO_DEEP"
+    round_value = (math.floor(tenths + 1e-9) if deep else math.ceil(tenths - 1e-9)) / 10.0
+    values = list(dict.fromkeys((round_value, problem.better)))
+    if problem.need == WINDOW:
+        # From further away the ball may come from further off: what is needed grows with what is given.
+        values += [problem.better + more for more in _LONGER]
+    return (*(fix(f"{words} {said(value)}", path, value) for value in values if value > 0.0), *closer)
 
 
-def _skew_first(setup_plan: SetupPlan, skew: Step) -> Fix | None:
+def _closer(setup_plan: SetupPlan) -> tuple[Fix, ...]:
+    """The zero put in by eye more closely than the setup says."""
+    path = ("setups", setup_plan.index, "probing", "guess")
+    closer = [guess for guess in GUESSES if guess < setup_plan.setup.probing.guess]
+    return tuple(fix(f"Set by eye within {said(guess)}", path, guess, promise=True) for guess in closer)
+
+
+def _skew_first(setup_plan: SetupPlan, skew: Step) -> tuple[Fix, ...]:
     """The cycle that finds the skew put before those of its stage that set X or Y, where that is all it takes."""
     steps = setup_plan.probing.steps
     at = next(k for k, step in enumerate(steps) if step is skew)
     early = [k for k in range(at) if any(setting.axis != "z" for setting in steps[k].sets)]
     if not early or any(steps[k].cycle.after != skew.cycle.after for k in early):
-        return None
+        return ()
     cycles = [step.cycle for step in steps]
     cycles.insert(early[0], cycles.pop(at))
-    return Fix("Skew first", ("setups", setup_plan.index, "probing", "cycles"), tuple(cycles))
+    return (fix("Skew first", ("setups", setup_plan.index, "probing", "cycles"), tuple(cycles)),)
 
 
 def outside_travel(plan: Plan) -> Iterator[Finding]:
@@ -105,6 +139,8 @@ def outside_travel(plan: Plan) -> Iterator[Finding]:
                 f"{setup_plan.setup.name}: {what} may go {said(beyond_mm)} beyond the machine's travel in {'XYZ'[k]}. "
                 "The control stops before the move.",
                 "Hold the part elsewhere on the table, lower it, or use a shorter block or tool.",
+                _closer(setup_plan),
+                about=f"{what} {'XYZ'[k]}",
             )
 
 

@@ -57,9 +57,14 @@ def findings_of(plan: Plan, cancelled: Callable[[], bool] = lambda: False) -> tu
             if cancelled():
                 raise CancelledError
             found += rule(plan)
-        order = {setup.name: k for k, setup in enumerate(plan.job.setups)}
-        _known[plan] = tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order.get(f.setup, -1))))
+        _known[plan] = in_order(plan, found)
     return _known[plan]
+
+
+def in_order(plan: Plan, found: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Hazards first, in the order of the setups within a severity."""
+    order = {setup.name: k for k, setup in enumerate(plan.job.setups)}
+    return tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order.get(f.setup, -1))))
 
 
 def worst_of(findings: Iterable[Finding], setup: str) -> Severity | None:

@@ -18,6 +18,9 @@ from ..sides.reach import Reach, is_in_sight
 #: So many names are said; the rest is counted.
 _NAMES = 4
 
+#: What such a finding is about where no side would do; else it is the sides that would, with a space between.
+NO_SIDE = "no side"
+
 
 def feature_not_reached(plan: Plan) -> Iterator[Finding]:
     """What stock is still on at the end, because it is not seen from the side that is up in any setup."""
@@ -48,6 +51,7 @@ def feature_not_reached(plan: Plan) -> Iterator[Finding]:
                 "",
                 f"No square side reaches {listed}. Some of it stays uncut.",
                 "Plan more sides, a tilted setup along its own direction, or make it some other way.",
+                about=NO_SIDE,
             )
             continue
         ways = " or ".join(shown(side) for side in sides)
@@ -57,6 +61,7 @@ def feature_not_reached(plan: Plan) -> Iterator[Finding]:
             "",
             f"No planned setup reaches {listed}. It stays uncut.",
             f"Plan a setup with part {ways} up.",
+            about=" ".join(sides),
         )
 
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..blanks import blank_corners, stock_size
 from ..cutting.cuts import can_cut, into_part
-from ..finding import Finding, Fix
+from ..finding import Finding, fix
 from ..frames import AXES
 from ..model.job import made_on
 from ..plan import Plan
@@ -20,7 +20,7 @@ SAME_SIZE = 0.02
 #: Sizes differ by less than this only in their last digits (mm).
 _NOTHING = 1e-4
 #: Less than this left over is facets and rounding, not material to cut (mm³).
-_CRUMBS = 60.0
+CRUMBS = 60.0
 #: Less than this taken out of the part is rounding (mm³).
 _GOUGE = 0.05
 
@@ -87,11 +87,15 @@ def stock_not_what_is_left(plan: Plan) -> Iterator[Finding]:
                     f"{setup_plan.setup.name} is programmed for stock {said(wanted)} along machine {axis.upper()}, "
                     f"but gets {said(left[k])}. The first pass cuts air or far too much.",
                     f"Make its programs for {said(left[k])} and enter that here, or correct the setup before.",
-                    Fix(
-                        f"Take {said(left[k])}",
-                        ("setups", setup_plan.index, "stock_assumed", axis),
-                        round(float(left[k]), 4),
+                    (
+                        fix(
+                            f"Its programs are made for {said(left[k])}",
+                            ("setups", setup_plan.index, "stock_assumed", axis),
+                            round(float(left[k]), 4),
+                            promise=True,
+                        ),
                     ),
+                    about=axis,
                 )
 
 
@@ -165,7 +169,7 @@ def feature_not_in_model(plan: Plan) -> Iterator[Finding]:
 def not_finished(plan: Plan) -> Iterator[Finding]:
     """Said, not blamed: what the planned setups leave standing on the part."""
     over = float(plan.finished_inside.volume) - float(plan.geometry.solid.volume())
-    if over > _CRUMBS:
+    if over > CRUMBS:
         cut = {name for setup in plan.job.setups for operation in setup.operations for name in operation.features}
         missing = [f.name for f in plan.job.part.features if f.name not in cut]
         named = f" No planned setup makes: {', '.join(missing)}." if missing else ""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..changing import Path
-from ..finding import Finding, Fix
+from ..finding import Finding, fix
 from ..model.machine import Cutter
 from ..plan import Plan
 from ..quantities import said
@@ -37,7 +37,8 @@ def tool_not_set(plan: Plan) -> Iterator[Finding]:
                 setup,
                 f"T{cutter.tool} {cutter.name} is called, but its length is not set on this machine.",
                 "Set its length, and type it into the tool table.",
-                Fix("It is set", (*path, "is_set"), True),
+                (fix(f"T{cutter.tool} is set", (*path, "is_set"), True, promise=True),),
+                about=cutter.name,
             )
 
 
@@ -51,7 +52,8 @@ def compensation_left(plan: Plan) -> Iterator[Finding]:
                 f"D{cutter.tool} holds {said(cutter.compensation)} for T{cutter.tool} {cutter.name}: a program with "
                 "radius compensation cuts off by that.",
                 "Clear it in the control and in the table, unless this job wants it.",
-                Fix("Clear D", (*path, "compensation"), 0.0),
+                (fix(f"D{cutter.tool} is cleared", (*path, "compensation"), 0.0, promise=True),),
+                about=cutter.name,
             )
 
 
@@ -65,6 +67,7 @@ def wear_too_large(plan: Plan) -> Iterator[Finding]:
                 f"The wear of T{cutter.tool} {cutter.name} stands at {said(cutter.length_wear)}, more than a cutter "
                 "wears: a length may have been typed into the wear column.",
                 "Measure the tool again; put its length into the length column and 0 into wear.",
+                about=cutter.name,
             )
 
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..cutting.outlines import slot_border
-from ..finding import Finding, Fix
+from ..finding import Finding, fix
 from ..plan import Plan
-from ..quantities import said
+from ..quantities import said, whole_up
 
 #: A slot round the outline leaves at least this much blank outside of it (mm).
 LEAST_BORDER = 2.0
@@ -28,13 +28,17 @@ def tool_too_short(plan: Plan) -> Iterator[Finding]:
                     f"{name}: in '{operation.name}' T{use.cutter.tool} {use.cutter.name} reaches "
                     f"{said(use.cutter.reach)}, {said(hit.by)} too little; its holder runs into {hit.with_what}.",
                     f"Let it stand out at least {said(needed)}, use a longer tool, or cut from another side.",
-                    Fix(
-                        f"Reach {said(needed)}",
-                        (*plan.job.machine_path(setup_plan.setup), "cutters", index, "reach"),
-                        round(needed + 0.0005, 3),
-                    )
-                    if needed <= use.cutter.length
-                    else None,
+                    tuple(
+                        fix(
+                            f"T{use.cutter.tool} stands out {said(out)}",
+                            (*plan.job.machine_path(setup_plan.setup), "cutters", index, "reach"),
+                            out,
+                            promise=True,
+                        )
+                        for out in (whole_up(needed, setup_plan.machine.program_units),)
+                        if out <= use.cutter.length
+                    ),
+                    about=operation.name,
                 )
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..finding import Finding, Fix
+from ..finding import Finding, fix
 from ..model.setup import AxisDatum, DatumSource, Setup
 from ..plan import Plan
 from ..quantities import said
@@ -30,7 +30,7 @@ def nothing_registers(plan: Plan) -> Iterator[Finding]:
                 f"{name} takes the stock's place from the turn, but {turn.before.setup.name} bores no pins and cuts no "
                 "frame. Nothing brings the second side in line with the first.",
                 f"Add bores for pins or a frame slot to {turn.before.setup.name}, or place the stock by hand.",
-                Fix("Place it by hand", ("setups", turn.index), _placed_by_hand(turn)),
+                (fix("Place it by hand", ("setups", turn.index), _placed_by_hand(turn)),),
             )
         elif turn.axis is None:
             yield Finding(
@@ -50,10 +50,12 @@ def nothing_registers(plan: Plan) -> Iterator[Finding]:
                 f"{name}: the frame is made for a turn about {turn.frame_slot.turn.upper()}, but the part is turned "
                 f"about {turn.axis.upper()}. It does not go in.",
                 "Make the frame for the turn that is made.",
-                Fix(
-                    f"Frame for a turn about {turn.axis.upper()}",
-                    ("setups", turn.before.index, "operations", slot, "turn"),
-                    turn.axis,
+                (
+                    fix(
+                        f"Frame for a turn about {turn.axis.upper()}",
+                        ("setups", turn.before.index, "operations", slot, "turn"),
+                        turn.axis,
+                    ),
                 ),
             )
 

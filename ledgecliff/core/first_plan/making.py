@@ -13,9 +13,11 @@ from itertools import islice
 import numpy as np
 
 from ..blanks import blank
+from ..edits.setups import next_name
 from ..errors import LedgecliffError
 from ..finding import Finding
 from ..findings import cycle_rules, datum_rules, grip_rules, holding_rules, probing_rules, stock_rules, tooling_rules
+from ..findings.probing_rules import CLOSER_BY_EYE, GUESSES
 from ..findings.rules import findings_of
 from ..frames import AXES
 from ..model.identity import derived_id
@@ -35,15 +37,14 @@ from ..solids.in_process_stock import InProcessStock
 from .blanks import REACH_SPARE, reach_of_end_mills
 from .holds import HeldAt, bar_holds, jaw_holds, orientations, sheet_holds
 from .operations import ToCut, operations_for, sheet_operations, small_cutters, stands_beside
-from .zeros import DEPTHS, GUESSES, Zero, bores_for_zero, first_zeros, later_zeros
+from .zeros import DEPTHS, Zero, bores_for_zero, first_zeros, later_zeros
 
 #: What is asked of a way to hold and cut, and of a zero; all rules are asked of the whole in the end.
 _HOLD_RULES = (*grip_rules.RULES, *holding_rules.RULES, *tooling_rules.RULES, stock_rules.cut_into_part)
 _ZERO_RULES = (*probing_rules.RULES, *cycle_rules.RULES, *datum_rules.RULES)
 #: So many ways to hold are tried for one setup at most.
 _MOST_HOLDS = 16
-#: What a smaller first guess mends, and what another depth does.
-_TOO_FAR_OFF = frozenset(("TOUCH_OUTSIDE_WINDOW", "TOUCH_NO_LANDING", "TOUCH_WAY_BLOCKED", "OUTSIDE_TRAVEL"))
+#: What another depth mends.
 _WRONG_DEPTH = frozenset(("TOUCH_TOO_DEEP", "TOUCH_TOO_SHALLOW"))
 #: Where several things are wrong these are why the others are, the first of them before all: no side sees it square,
 #: or it is too large.  The rest stays as the rules have it.
@@ -73,6 +74,11 @@ class FirstPlan:
         return f"Not all of it can be run as it stands: {fact}" + (f", and {more} more." if more else ".")
 
 
+def _has_a_depth(finding: Finding) -> bool:
+    """Whether the rule knows of a depth that would do."""
+    return any(path[-1] == "depth" for fix in finding.fixes for path, _ in fix.changes)
+
+
 @dataclass(frozen=True)
 class _Held:
     """One way to hold and cut a setup."""
@@ -89,8 +95,21 @@ def make_first_plan(
 
     ``enough`` is asked before each try; once it says so what is best so far is taken.
     """
-    maker = _Maker(job, order, geometry, models, shop, enough)
+    maker = _Maker(job, order.sides, job.setups[0], geometry, models, shop, enough)
     return maker.made()
+
+
+def next_setup(plan: Plan, side: PartDirection, shop: Shop, enough: Enough = lambda: False) -> Setup:
+    """One more setup after those of ``plan``, with ``side`` up, on the machine of the last one: held, cut and zeroed as
+    a first plan's would be, with what lies on the ``shop``'s shelf.
+
+    Raises LedgecliffError where nothing holds it.
+    """
+    job = plan.job
+    at_hand = shop.model_copy(update={"machine": job.machine_of(job.setups[-1])})
+    sides = (*(setup.orientation.up for setup in job.setups), side)
+    maker = _Maker(job, sides, job.setups[-1], plan.geometry, plan.models, at_hand, enough)
+    return maker.next_to(job.setups, side)
 
 
 class _Best:
@@ -112,15 +131,26 @@ class _Best:
 
 class _Maker:
     def __init__(
-        self, job: Job, order: Order, geometry: PartGeometry, models: Models, shop: Shop, enough: Enough
+        self,
+        job: Job,
+        sides: tuple[PartDirection, ...],
+        like: Setup,
+        geometry: PartGeometry,
+        models: Models,
+        shop: Shop,
+        enough: Enough,
     ) -> None:
-        self._job, self._order, self._geometry, self._models = job, order, geometry, models
+        self._job, self._sides, self._geometry, self._models = job, sides, geometry, models
+        #: Over its machine they go, and at its station what nothing else holds.
+        self._like, self._machine = like, job.machine_of(like)
         self._shop, self._enough = shop, enough
         self._setups: tuple[Setup, ...] = ()
         self._made: set[str] = set()
+        #: What an id follows from besides the job: nothing in a first plan, later the setups there are and the side.
+        self._after: tuple[str, ...] = ()
 
     def made(self) -> FirstPlan:
-        for side in self._order.sides:
+        for side in self._sides:
             self._setups = (*self._setups, self._setup(side))
         found = findings_of(self._plan())
         bad = [f for f in found if f.severity in ("hazard", "error") or f.code == "NOT_FINISHED"]
@@ -128,6 +158,12 @@ class _Maker:
             why = [f for code in _REASONS for f in found if f.code == code]
             bad = [*why, *(f for f in bad if f not in why)]
         return FirstPlan(self._job.model_copy(update={"setups": self._setups}), tuple(bad))
+
+    def next_to(self, setups: tuple[Setup, ...], side: PartDirection) -> Setup:
+        """The setup with ``side`` up after these."""
+        self._setups, self._after = setups, (*(setup.id for setup in setups), side)
+        self._made = {name for setup in setups for operation in setup.operations for name in operation.features}
+        return self._setup(side)
 
     def _setup(self, side: PartDirection) -> Setup:
         mine = tuple(
@@ -149,7 +185,7 @@ class _Maker:
                 break
         if best.setup is None:
             raise LedgecliffError(
-                f"No setup with part {shown(self._order.sides[len(self._setups)])} up can be planned in this stock; "
+                f"No setup with part {shown(self._sides[len(self._setups)])} up can be planned in this stock; "
                 "choose larger stock, or plan the setups by hand."
             )
         return best.setup
@@ -169,9 +205,9 @@ class _Maker:
                     return setup
                 codes = {finding.code for finding in bad or ()}
                 deep = [finding for finding in bad or () if finding.code in _WRONG_DEPTH]
-                if deep and all(finding.fix is not None for finding in deep):
+                if deep and all(_has_a_depth(finding) for finding in deep):
                     depths.pop(0)
-                elif deep or codes & _TOO_FAR_OFF:
+                elif deep or codes & CLOSER_BY_EYE:
                     # Closer by eye, less is to be searched, and lower walls are deep enough.
                     guesses.pop(0)
                     depths = list(DEPTHS)
@@ -196,16 +232,17 @@ class _Maker:
     # --- what may be ----------------------------------------------------------------------------
 
     def _bare(self, side: PartDirection) -> Setup:
-        k, machine = len(self._setups), self._job.machine
+        machine = self._machine
+        used = {setup.offset for setup in self._setups if setup.machine == machine.id}
         centre = AxisDatum(source="stock centre")
         return Setup(
-            id=derived_id(self._job.id, str(k)),
-            name=f"Op {10 * (k + 1)}",
+            id=derived_id(self._job.id, str(len(self._setups)), *self._after),
+            name=next_name(self._setups),
             side=f"{shown(side)} side",
-            machine=self._job.setups[0].machine,
-            station=self._job.setups[0].station,
-            hold=self._job.setups[0].hold,
-            offset=machine.offsets[min(k, len(machine.offsets) - 1)].code,
+            machine=machine.id,
+            station=self._like.station,
+            hold=self._like.hold,
+            offset=next((each.code for each in machine.offsets if each.code not in used), machine.offsets[-1].code),
             datum=Datum(x=centre, y=centre, z=AxisDatum(source="stock top")),
             hover=Hover(tool=small_cutters(machine)[0].tool),
             probing=ProbingRoutine(cycles=()),
@@ -232,7 +269,7 @@ class _Maker:
             if self._is_sheet(orientation, before):
                 features = tuple(f for f in self._job.part.features if f.name in mine)
                 thick = float((before.u_corners(orientation)[1] - before.u_corners(orientation)[0])[2])
-                operations = sheet_operations(features, orientation, self._job.machine, thick)
+                operations = sheet_operations(features, orientation, self._machine, thick)
                 for hold in sheet_holds(before, orientation, self._shop):
                     yield _Held(orientation, hold, operations)
             operations = self._operations(orientation, before, mine)
@@ -257,7 +294,7 @@ class _Maker:
         self, orientation: Orientation, before: InProcessStock, mine: tuple[str, ...]
     ) -> tuple[Operation, ...]:
         """With the thinnest end mill for what is seen that is long enough, else the one that goes deepest."""
-        machine, geometry = self._job.machine, self._geometry
+        machine, geometry = self._machine, self._geometry
         bore = self._bore(orientation, before)
         above = self._above(orientation, before)
         smalls = small_cutters(machine)
@@ -290,24 +327,23 @@ class _Maker:
         return with_cutter(max(smalls, key=lambda c: c.depth))
 
     def _as_at_first(self) -> HeldAt:
-        first = self._job.setups[0]
-        station = self._job.machine.station(first.station)
+        station = self._machine.station(self._like.station)
         assert station is not None, "the job's own validation keeps stations true"
-        return station, first.hold
+        return station, self._like.hold
 
     def _bore(self, orientation: Orientation, before: InProcessStock) -> Feature | None:
         """The bore that is cut right through from the first side, for the zeros of those after it."""
         low, high = before.u_corners(orientation)
-        too_deep = float((high - low)[2]) + REACH_SPARE > reach_of_end_mills(self._job.machine)
-        if self._setups or len(self._order.sides) < 2 or too_deep:
+        too_deep = float((high - low)[2]) + REACH_SPARE > reach_of_end_mills(self._machine)
+        if self._setups or len(self._sides) < 2 or too_deep:
             return None
-        fitting = bores_for_zero(self._job.part.features, self._geometry, self._job.machine.probe, orientation)
+        fitting = bores_for_zero(self._job.part.features, self._geometry, self._machine.probe, orientation)
         return fitting[0] if fitting else None
 
     def _above(self, orientation: Orientation, before: InProcessStock) -> float:
         """How far over the part's underside cuts beside it end: half of a tall part is left for its other side."""
         low, high = self._u_part(orientation)
-        reach = reach_of_end_mills(self._job.machine) - REACH_SPARE
+        reach = reach_of_end_mills(self._machine) - REACH_SPARE
         deep = float(before.u_corners(orientation)[1][2]) - low
         other = opposite(orientation.up)
         done = [setup.orientation.up for setup in self._setups]
@@ -319,7 +355,7 @@ class _Maker:
             outline = next((each for each in first.operations if each.removes == "outline"), None)
             left = -outline.below if outline is not None else 0.0
             return max(high - low - left - _OVERLAP, 0.0) if left > 0.0 else 0.0
-        if other not in self._order.sides:
+        if other not in self._sides:
             return 0.0
         facing = float(before.u_corners(orientation)[1][2]) - high
         return max(high - low - min(reach - facing, _FIRST_SHARE * (high - low)), 0.0)
@@ -340,7 +376,7 @@ class _Maker:
         else:
             cut = {each.on for setup in self._setups for each in setup.operations if each.removes == "bore"}
             bores = bores_for_zero(
-                self._job.part.features, self._geometry, self._job.machine.probe, held.orientation
+                self._job.part.features, self._geometry, self._machine.probe, held.orientation
             )  # fmt: skip
             bores = tuple(each for each in bores if each.name in self._made - set(mine))
             made = tuple(sorted(bores, key=lambda f: (f.name not in cut, -(f.diameter or 0.0), f.name)))

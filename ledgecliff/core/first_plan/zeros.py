@@ -20,8 +20,8 @@ from ..recognition.matching import found_for
 from ..sides.reach import reach_of
 from ..solids.geometry import PartGeometry
 
-#: How far off by eye (mm), the usual first; and depths of a touch below an edge (mm).
-GUESSES, DEPTHS = (3.0, 2.0, 1.5, 1.0), (8.0, 6.0, 5.0, 4.0, 3.0, 2.5, 2.2)
+#: Depths of a touch below an edge (mm), the usual first.
+DEPTHS = (8.0, 6.0, 5.0, 4.0, 3.0, 2.5, 2.2)
 #: Depths on low walls that Z is found before: a hat's sides, and a jaw over its parallels (mm).
 _HAT_DEPTHS, _JAW_DEPTHS = (2.5, 2.2, 2.05), (5.0, 3.0, 2.2, 2.05)
 #: Where along a bar it is touched, from its middle (mm).

@@ -16,6 +16,9 @@ MARGIN = 0.2
 CLEAR_START = 0.05
 
 
+#: The need that a surface lies within stand-off and overtravel.
+WINDOW = 1
+
 #: What a rotary axis is probed on must be turned by one.
 NOTHING_TURNS = Problem(
     "NOTHING_TURNS",
@@ -48,7 +51,7 @@ def window_problems(
                     message=f"Touch {touch.number} ({touch.surface}, moving {touch.moving()}) may meet its surface "
                     f"{said(uncertainty)} from where it is expected, outside the {name} of {said(window)}.",
                     remedy=remedy,
-                    need=1,
+                    need=WINDOW,
                     value=uncertainty,
                     limit=window,
                     field=name.replace("-", "_"),

@@ -9,8 +9,25 @@ from ..model.setup import Setup
 from ..plan import Plan
 from ..setup_plan import SetupPlan
 from ..turns.turn_plan import turns_of
-from .registration import programs_of_turn
+from .registration import programs_of_turn, registration_programs
+from .text import file_stem
 from .writer import ProbingText, hover_program, probing_programs
+
+
+def released_files(plan: Plan) -> dict[str, str]:
+    """Every program that leaves, by the name of its file, in the order of the work: of each setup the probing programs
+    and the hover check, then what bores for pins or cuts a frame.
+
+    Raises PlanError or ProfileError when one cannot be written.
+    """
+    texts: dict[str, str] = {}
+    for number, setup in enumerate(plan.job.setups):
+        stem = f"{number + 1:02d}-{file_stem(setup.name)}"
+        for each in probing_texts(plan, number):
+            after = "" if each.after is None else f"-after-{file_stem(each.after)}"
+            texts[f"{stem}-probe{after}.ngc"] = each.text
+        texts[f"{stem}-hover.ngc"] = hover_text(plan, number)
+    return texts | {f"{name}.ngc": text for name, text in registration_programs(plan).items()}
 
 
 def probing_texts(plan: Plan, index: int) -> tuple[ProbingText, ...]:

@@ -8,6 +8,7 @@ registration leave open counts as well.
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
@@ -15,33 +16,48 @@ from ..frames import AXES
 from ..probing.skew_order import AS_CLAMPED_DEG
 from ..probing.touches import Knowledge
 from ..quantities import said
-from .results import PlannedSetup, RehearsedSetup
+from .results import NOT_OFF, PlannedSetup, RehearsedSetup
 
-#: What is told counts so many times, and what is left to the machine's own resolution (mm, degrees).
-_TIMES, _LEAST, _LEAST_DEG = 2.0, 0.003, 0.003
+#: What is told counts so many times, and what is left to the machine's own resolution (degrees).
+_TIMES, _LEAST_DEG = 2.0, 0.003
 
 
-def amiss(plan: PlannedSetup, result: RehearsedSetup, limit: float | None = None) -> tuple[str, ...]:
-    """In words what was found wrong by more than ``limit`` (mm), or where none is stated by more than the plan itself
-    makes of it.  Axes that nothing sets are not judged: that they are not earned is told already."""
+def judged(plan: PlannedSetup, result: RehearsedSetup, limit: float | None = None) -> RehearsedSetup:
+    """``result`` with how far each axis may be off, and in words what was found wrong by more than that.
+
+    ``limit`` (mm) counts for all axes; where none is stated, what the plan itself makes of each.  Axes that nothing
+    sets have no limit and are not judged: that they are not earned is told by a finding of the plan.
+    """
     if result.stopped or not result.ran:
-        return ()
+        return result
     known = plan.probing.steps[-1].knowledge_after if plan.probing.steps else plan.probing.knowledge_before
+    limits = tuple(_limit(plan, result, known[k], k, limit) for k in range(len(AXES)))
+    result = replace(result, limits=limits)
+    return replace(result, amiss=(*_axes_amiss(result), *_skew_amiss(result, known[3])))
+
+
+def _limit(plan: PlannedSetup, result: RehearsedSetup, known: Knowledge, k: int, limit: float | None) -> float | None:
+    allowed = _allowed(plan, known, k)
+    return None if allowed is None or math.isnan(float(result.true[k])) else allowed if limit is None else limit
+
+
+def _axes_amiss(result: RehearsedSetup) -> list[str]:
     told = []
-    for k, axis in enumerate(AXES):
-        allowed = _allowed(plan, known[k], k)
-        if allowed is None or math.isnan(float(result.true[k])):
-            continue
-        off, most = float(abs(result.difference[k])), allowed if limit is None else limit
-        if off > most:
-            told.append(f"{axis.upper()} of {result.offset} is found {said(off)} off, more than {said(most)}")
-    skew = known[3]
+    for k, (axis, most) in enumerate(zip(AXES, result.limits, strict=True)):
+        if most is not None and result.is_off(k):
+            off = said(abs(float(result.difference[k])))
+            told.append(f"{axis.upper()} of {result.offset} is found {off} off, more than {said(most)}")
+    return told
+
+
+def _skew_amiss(result: RehearsedSetup, skew: Knowledge) -> list[str]:
+    told = []
     if skew.state == "set":
         off_deg = abs(math.remainder(result.turn_deg - result.true_turn_deg, 360.0))
         most_deg = _TIMES * skew.uncertainty + _LEAST_DEG
         if off_deg > most_deg and _keeps_turns(result):
             told.append(f"{result.offset} is turned {off_deg:.3f}° off, more than {most_deg:.3f}°")
-    return tuple(told)
+    return told
 
 
 def _keeps_turns(result: RehearsedSetup) -> bool:
@@ -52,7 +68,7 @@ def _keeps_turns(result: RehearsedSetup) -> bool:
 def _allowed(plan: PlannedSetup, known: Knowledge, k: int) -> float | None:
     if known.state == "guessed":
         return None
-    allowed = _TIMES * known.uncertainty + _LEAST
+    allowed = _TIMES * known.uncertainty + NOT_OFF
     shift, turn_rad = (plan.play.shifted.most, plan.play.turned.most) if plan.play else (0.0, 0.0)
     low, high = plan.holding.u_stock
     reach = float(np.linalg.norm(high[:2] - low[:2])) / 2.0

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
 
@@ -17,7 +16,7 @@ from ..plan import Plan
 from ..programs.released import hover_text, probing_texts
 from ..simulator.interpreter import Outcome
 from ..turns.turn_plan import SeatPlay, jig_play, turns_of
-from .judged import amiss
+from .judged import judged
 from .rehearsing import Clamped, Rehearsing
 from .results import PlannedSetup, Rehearsal, RehearsedSetup, WrittenPlan
 from .true_world import TrueWorld
@@ -71,7 +70,7 @@ def rehearse(
             results.append(_not_run(planned, stopped.name))
             continue
         result = _setup(steps, done, last=done == len(plan.setups) - 1)
-        results.append(replace(result, amiss=amiss(planned, result, limit)))
+        results.append(judged(planned, result, limit))
     progress(len(plan.setups), len(plan.setups))
     pairs = () if any(result.stopped for result in results) else steps.measure()
     return Rehearsal(world, tuple(results), pairs)

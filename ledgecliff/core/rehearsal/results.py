@@ -46,6 +46,10 @@ class WrittenPlan:
     setups: tuple[PlannedSetup, ...]
 
 
+#: What is left to the machine's own resolution, and counts as nothing (mm).
+NOT_OFF = 0.003
+
+
 @dataclass(frozen=True, eq=False)
 class RehearsedSetup:
     """Offsets are machine readings (3,) in mm; ``difference`` is found less true.
@@ -73,12 +77,38 @@ class RehearsedSetup:
     results: dict[int, float] = field(default_factory=dict)
     #: How often the probing programs waited for the operator.
     pauses: int = 0
+    #: How far each axis may be found off (mm); None where nothing sets it, or nothing was found.
+    limits: tuple[float | None, ...] = (None, None, None)
     #: What was found wrong, in words with lengths to be spelled.
     amiss: tuple[str, ...] = ()
 
     @property
     def difference(self) -> Array:
         return self.found - self.true
+
+    def is_off(self, k: int) -> bool:
+        """Whether an axis (0 to 2) is further off than it may be; one that nothing sets may not be off at all."""
+        return abs(float(self.difference[k])) > (self.limits[k] or NOT_OFF)
+
+    @property
+    def worst_off(self) -> float | None:
+        """How far off the worst axis is of those that are further off than they may be (mm); None where none is."""
+        if self.stopped or not self.ran:
+            return None
+        return max((abs(float(self.difference[k])) for k in range(3) if self.is_off(k)), default=None)
+
+    @property
+    def off_by_eye(self) -> float | None:
+        """The same of the axes that no program sets, and that stand as they were put in by eye."""
+        if self.stopped or not self.ran:
+            return None
+        eye = (k for k in range(3) if self.limits[k] is None and self.is_off(k))
+        return max((abs(float(self.difference[k])) for k in eye), default=None)
+
+    @property
+    def is_set(self) -> bool:
+        """Whether its programs ran to their end and set every axis, so that all of it was held against the truth."""
+        return not self.stopped and self.ran and None not in self.limits
 
     @property
     def counted(self) -> int:

@@ -2,20 +2,28 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..frames import AXES, Array
 from ..plan import Plan
 from ..quantities import said_signed
 from .results import Rehearsal, RehearsedSetup
+from .worlds import Worlds
 
 
 @dataclass(frozen=True)
 class OffsetRow:
-    """A row of the offset list: X, Y and Z (mm) as the control's table shows them, or a difference of two."""
+    """A row of the offset list: X, Y and Z (mm) as the control's table shows them, or a difference of two.
+
+    A value is None where there is none.  ``off`` are the axes that are further off than they may be.
+    """
 
     words: str
-    values: tuple[float, float, float]
+    values: tuple[float | None, ...]
+    off: tuple[bool, ...] = (False, False, False)
+    #: Its values are held against the truth and have a mark for whether they are right; or say how far off they may be.
+    is_judged: bool = False
+    is_limit: bool = False
 
 
 def offset_rows(plan: Plan, rehearsal: Rehearsal | None) -> tuple[OffsetRow, ...]:
@@ -27,7 +35,9 @@ def offset_rows(plan: Plan, rehearsal: Rehearsal | None) -> tuple[OffsetRow, ...
         if result is not None and not result.stopped:
             # The machine's own readings count lengths from the gauge line, the table perhaps from a reference plane.
             rows.append(_row("found", result.found - (setup.located.m_offset - setup.planned_offset)))
-            rows.append(_row("found − true", result.difference))
+            off = tuple(result.is_off(k) for k in range(3))
+            rows.append(replace(_row("found − true", result.difference), off=off, is_judged=True))
+            rows.append(OffsetRow("may be off", result.limits, is_limit=True))
     return tuple(rows)
 
 
@@ -43,6 +53,23 @@ def said_of(result: RehearsedSetup) -> str:
     if result.hover_gap is not None:
         lines.append(f"hover check: {said_signed(result.hover_gap)} over the block")
     return "\n".join(lines)
+
+
+def said_of_proof(rehearsal: Rehearsal | None, worlds: Worlds | None) -> str:
+    """How far a plan has been proven, in a line or two."""
+    lines = []
+    if worlds is not None:
+        lines.append(worlds.words())
+    if rehearsal is not None:
+        wrong = [*rehearsal.amiss, *rehearsal.alarms]
+        open_ones = [setup.name for setup in rehearsal.setups if not setup.is_set]
+        right = "every zero found within what it may be off"
+        if wrong:
+            right = f"not right: {wrong[0]}" + (f", and {len(wrong) - 1} more" if len(wrong) > 1 else "")
+        elif open_ones:
+            right = f"no alarm, but not every axis is set by a program in {', '.join(open_ones)}"
+        lines.append(f"Rehearsed in trial {rehearsal.seed}: {right}.".replace("..", "."))
+    return "\n".join(lines) or "Not rehearsed since the last change."
 
 
 def said_of_pairs(rehearsal: Rehearsal) -> str:

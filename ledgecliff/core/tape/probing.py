@@ -83,8 +83,9 @@ def rehearsed_tape(setup: SetupPlan, result: RehearsedSetup, probe: Probe, seed:
     """
     title = f"{result.offset} · {result.name}"
     if result.stopped:
-        return Tape(title, f"rehearsed, seed {seed}", (heading("No offset found"), *map(note, result.alarms)))
-    lines: list[TapeLine] = []
+        lines = [heading("No offset found"), *map(note, result.alarms)]
+        return Tape(title, f"rehearsed, trial {seed}", tuple(lines), simulated=True)
+    lines = []
     steps = setup.probing.steps
     #: How the offset is turned while a step runs, and what was found along its axes as they are turned.
     turn_deg = setup.located.turn_deg
@@ -101,14 +102,14 @@ def rehearsed_tape(setup: SetupPlan, result: RehearsedSetup, probe: Probe, seed:
             turn_deg, along = result.turn_deg, {}
     if turn_deg:
         lines += _turned_back(along, turn_deg, result)
-    lines.append(heading("Against the true world"))
+    lines.append(heading("Against where it really is"))
     lines += [
         TapeLine(f"{axis.upper()} found less true", float(result.difference[k]), "item", "wcs")
         for k, axis in enumerate(AXES)
     ]
     if result.hover_gap is not None:
         lines.append(TapeLine("hover check: room over the block", result.hover_gap, "note"))
-    return Tape(title, f"rehearsed, seed {seed}", tuple(lines))
+    return Tape(title, f"rehearsed, trial {seed}", tuple(lines), simulated=True)
 
 
 def _along_the_offset(m_place: Place, turn_deg: float) -> Place:

@@ -337,7 +337,7 @@ def _setup_tape(look: Look, lens: LensKey) -> Tape:
             return cut_tape(setup, look.number)
         case "probe":
             return probing_tape(setup, setup.machine.probe, look.number)
-        case "rehearse" | "release" if look.rehearsal is not None:
+        case "rehearse" if look.rehearsal is not None:
             rehearsed = look.rehearsal.setups[setup.index]
             return rehearsed_tape(setup, rehearsed, setup.machine.probe, look.rehearsal.seed)
         case _:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..plan import Plan
+from ..quantities import Unit
 from ..register.checks import PresentValues
 from .checks import Difference, check_operation, check_program
 from .summary import ProgramSummary
@@ -12,7 +13,8 @@ from .summary import ProgramSummary
 
 @dataclass(frozen=True)
 class ProgramOf:
-    """An operation and the file it names; ``offset`` and ``tool`` are what the plan has.  Numbers count from 0."""
+    """An operation and the file it names; ``offset`` and ``tool`` are what the plan has, ``unit`` is the machine's own.
+    Numbers count from 0."""
 
     setup: int
     operation: int
@@ -21,12 +23,22 @@ class ProgramOf:
     file: str
     offset: str
     tool: int
+    unit: Unit = "mm"
 
 
 def programs_of(plan: Plan) -> tuple[ProgramOf, ...]:
     """Every operation, also those that name no file yet."""
     return tuple(
-        ProgramOf(k, n, setup.name, operation.name, operation.program, setup.offset, operation.tool)
+        ProgramOf(
+            k,
+            n,
+            setup.name,
+            operation.name,
+            operation.program,
+            setup.offset,
+            operation.tool,
+            plan.job.machine_of(setup).program_units,
+        )
         for k, setup in enumerate(plan.job.setups)
         for n, operation in enumerate(setup.operations)
     )

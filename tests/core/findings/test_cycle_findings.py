@@ -22,7 +22,7 @@ from ledgecliff.core.probing.move_clearance import way_problems
 from ledgecliff.core.probing.proposals import proposed_cycles
 from ledgecliff.core.programs.profile import SHIPPED, shipped_profile
 from tests.core.reading_back.test_cycles import CYCLES, SkewTest, job_with
-from tests.helpers import changed, demo, models
+from tests.helpers import changed, demo, fixed, models
 from tests.jobs import codes, feature, plan_of
 from tests.rehearsals import rehearsed
 
@@ -50,7 +50,7 @@ class DatumEarnedTest(unittest.TestCase):
         job = set_value(job, ("setups", 1, "probing", "cycles"), (LEFT, FRONT, TOP))
         finding = next(f for f in findings_of(plan_of(job)) if f.code == "DATUM_NOT_EARNED")
         self.assertIn("no cycle sets skew", finding.fact)
-        mended = set_value(job, finding.fix.path, finding.fix.value)
+        mended = fixed(job, finding)
         self.assertNotIn("DATUM_NOT_EARNED", codes(mended))
 
 
@@ -73,7 +73,7 @@ class SkewOrderTest(unittest.TestCase):
         finding = next(f for f in findings_of(plan) if f.code == "SKEW_AFTER_ZERO")
         self.assertGreater(self.off(job), 0.1)
         self.assertGreater(plan.setups[1].probing.steps[-1].knowledge_after[1].uncertainty, 0.1)
-        mended = set_value(job, finding.fix.path, finding.fix.value)
+        mended = fixed(job, finding)
         self.assertNotIn("SKEW_AFTER_ZERO", codes(mended))
         self.assertLess(self.off(mended), 0.004)
         self.assertEqual([c.name for c in mended.setups[1].probing.cycles], ["edge", "left", "front", "top"])
@@ -170,13 +170,13 @@ class PresenceWindowTest(unittest.TestCase):
         """Blanks ±0.1 (sigma 0.05): 0.1 up stops one in 44; halfway to a rise of 0.4 errs on neither side."""
         finding = next(f for f in findings_of(plan_of(self.job(0.1, 0.1, 0.4))) if f.code == "PRESENCE_WINDOW_WEAK")
         self.assertIn("2.28% of good parts stop", finding.fact)
-        mended = set_value(self.job(0.1, 0.1, 0.4), finding.fix.path, finding.fix.value)
-        self.assertEqual(finding.fix.value, 0.2)
+        mended = fixed(self.job(0.1, 0.1, 0.4), finding)
+        self.assertEqual(finding.fixes[0].changes[0][1], 0.2)
         self.assertNotIn("PRESENCE_WINDOW_WEAK", codes(mended))
 
     def test_where_no_window_helps_a_second_touch_is_advised(self):
         finding = next(f for f in findings_of(plan_of(self.job(0.3, 0.1, 0.2))) if f.code == "PRESENCE_WINDOW_WEAK")
-        self.assertIsNone(finding.fix)
+        self.assertEqual(finding.fixes, ())
         self.assertIn("second touch", finding.advice)
 
 
@@ -215,7 +215,7 @@ class ProgramTextTest(unittest.TestCase):
     def test_a_profile_that_cannot_be_used(self):
         finding = self.found("{{ words(a.words) }}", "{{ words(a.wrods) }}")["PROFILE_UNUSABLE"]
         self.assertIn("profile 'ours', line", finding.fact)
-        self.assertEqual(finding.fix.value, "parameter style")
+        self.assertEqual(finding.fixes[0].changes[0][1], "parameter style")
         self.assertIn("PROFILE_UNUSABLE", {f.code for f in findings_of(make_plan(
             changed((("machines", 0, "profile"), "lost")), models()))})  # fmt: skip
 
@@ -280,11 +280,11 @@ class FixTest(unittest.TestCase):
     def test_a_refused_touch_offers_the_value_that_would_do(self):
         job = changed((("setups", 0, "probing", "overtravel"), 2.0))
         finding = next(f for f in findings_of(make_plan(job, models())) if f.code == "TOUCH_OUTSIDE_WINDOW")
-        mended = set_value(job, finding.fix.path, finding.fix.value)
+        mended = fixed(job, finding)
         self.assertNotIn("TOUCH_OUTSIDE_WINDOW", {f.code for f in findings_of(make_plan(mended, models()))})
 
     def test_in_the_cycle_where_the_value_is_the_cycles_own(self):
         job = job_with(WEB_X.model_copy(update={"stand_off": 0.5}), WEB_Y, TOP)
         finding = next(f for f in findings_of(plan_of(job)) if f.code == "TOUCH_OUTSIDE_WINDOW")
-        self.assertEqual(finding.fix.path, ("setups", 1, "probing", "cycles", 0, "stand_off"))
-        self.assertNotIn("TOUCH_OUTSIDE_WINDOW", codes(set_value(job, finding.fix.path, finding.fix.value)))
+        self.assertEqual(finding.fixes[0].changes[0][0], ("setups", 1, "probing", "cycles", 0, "stand_off"))
+        self.assertNotIn("TOUCH_OUTSIDE_WINDOW", codes(fixed(job, finding)))

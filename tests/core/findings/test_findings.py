@@ -183,29 +183,6 @@ class FindingsTest(unittest.TestCase):
         self.assertNotIn("NOT_FINISHED", codes(make_plan(job, models())))
 
 
-class FixTest(unittest.TestCase):
-    """A remedy's button must cure what it stands beside."""
-
-    def test_every_fix_cures_its_finding(self):
-        sick = (
-            (("setups", 0, "hold", "parallels_height"), 36.0),
-            (("setups", 0, "hold", "parallels_height"), 40.0),
-            (("setups", 1, "hold", "parallels_height"), 50.0),
-            (("setups", 1, "offset"), "G54"),
-            (("setups", 1, "offset"), "G77"),
-            (("setups", 1, "stock_assumed", "z"), 40.0),
-            (("setups", 1, "datum", "z", "source"), "part top"),
-        )
-        for change in sick:
-            plan = plan_with(change)
-            fixable = [finding for finding in findings_of(plan) if finding.fix is not None]
-            self.assertTrue(fixable, change)
-            for finding in fixable:
-                cured = make_plan(changing.set_value(plan.job, finding.fix.path, finding.fix.value), models())
-                still = {(f.code, f.setup) for f in findings_of(cured)}
-                self.assertNotIn((finding.code, finding.setup), still)
-
-
 class ShapeTest(unittest.TestCase):
     def test_worst_first_and_complete(self):
         plan = plan_with(

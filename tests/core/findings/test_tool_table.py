@@ -6,7 +6,6 @@ import unittest
 
 import numpy as np
 
-from ledgecliff.core.changing import set_value
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.measuring.measured import measure
 from ledgecliff.core.plan import make_plan
@@ -17,7 +16,7 @@ from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.core.tape.probing import rehearsed_tape
 from ledgecliff.core.tape.scenes import datum_tape
-from tests.helpers import changed, demo, models
+from tests.helpers import changed, demo, fixed, models
 from tests.rehearsals import rehearsed
 
 TOOLS = [cutter.tool for cutter in demo().machine.cutters]
@@ -50,8 +49,8 @@ class ColumnsTest(unittest.TestCase):
     def test_the_fix_mends(self):
         for field, bad, code in (("is_set", False, "TOOL_NOT_SET"), ("compensation", 0.2, "COMPENSATION_LEFT")):
             job = with_column(USED, field, bad)
-            fix = found(job)[code].fix
-            self.assertNotIn(code, found(set_value(job, fix.path, fix.value)))
+            self.assertTrue(found(job)[code].fixes[0].promise, "only hands can clear a table or set a tool")
+            self.assertNotIn(code, found(fixed(job, found(job)[code])))
 
 
 class LengthTest(unittest.TestCase):

@@ -7,7 +7,6 @@ import unittest
 from dataclasses import replace
 from unittest import mock
 
-from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.standing import with_standing
 from ledgecliff.core.errors import RegistrationError
 from ledgecliff.core.findings.rules import findings_of
@@ -20,7 +19,7 @@ from ledgecliff.core.model.setup import AxisDatum
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.core.turns.turn_plan import turns_of
-from tests.helpers import codes, plan_with
+from tests.helpers import codes, fixed, plan_with
 from tests.jobs import standing_at
 from tests.turn_jobs import FRAME, PINS, ring, ring_plan, ring_with
 
@@ -90,7 +89,7 @@ class TurnFindingsTest(unittest.TestCase):
         unsaid = self.finding("PIN_IN_TOOLPATH", "on-pins", *self.faced(((*PINS, "pin_length"), None)))
         self.assertIn("not stated", unsaid.message())
         # 26 is the longest that is made and ends half a millimetre below: the remedy clears it.
-        path, value = unsaid.fix.path, unsaid.fix.value
+        path, value = unsaid.fixes[0].changes[0]
         self.assertEqual(value, 26.0)
         self.silent("PIN_IN_TOOLPATH", "on-pins", *self.faced((path, value)))
 
@@ -187,7 +186,7 @@ class TurnFindingsTest(unittest.TestCase):
         self.silent("CARRIED_SHIFT_ADDS_UP", "on-pins", (("setups", 1, "offset"), own))
         self.silent("CARRIED_SHIFT_ADDS_UP", "on-pins", shift, (("setups", 1, "offset"), other))
         found = self.finding("CARRIED_SHIFT_ADDS_UP", "on-pins", shift, (("setups", 1, "offset"), own))
-        self.silent("CARRIED_SHIFT_ADDS_UP", "on-pins", shift, (found.fix.path, found.fix.value))
+        self.silent("CARRIED_SHIFT_ADDS_UP", "on-pins", shift, found.fixes[0].changes[0])
 
     def test_drills_cut_no_slot_and_bores_of_their_own_size(self):
         drills = [
@@ -203,8 +202,8 @@ class TurnFindingsTest(unittest.TestCase):
     def test_by_hand_nothing_can_be_carried_over(self):
         """The remedy takes the zeros away that hung on the turn: what it leaves has no such finding, and is planned."""
         plan = ring_with("on-pins", (("setups", 0, "operations"), ring("on-pins").setups[0].operations[1:]))
-        fix = next(f.fix for f in findings_of(plan) if f.code == "NOTHING_REGISTERS")
-        mended = make_plan(set_value(plan.job, fix.path, fix.value), Models())
+        nothing = next(f for f in findings_of(plan) if f.code == "NOTHING_REGISTERS")
+        mended = make_plan(fixed(plan.job, nothing), Models())
         self.assertNotIn("NOTHING_REGISTERS", {f.code for f in findings_of(mended)})
         datum = mended.job.setups[1].datum
         self.assertNotIn("carried over", {datum.x.source, datum.y.source, datum.z.source})

@@ -1,0 +1,115 @@
+"""What is known beside a job: the shop's offset register, and the toolpath programs that its operations name."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from time import monotonic
+
+from ledgecliff.core.errors import CancelledError, InvalidValueError, LedgecliffError
+from ledgecliff.core.findings.everything import Beside
+from ledgecliff.core.model.machine import Machine
+from ledgecliff.core.model.work_offsets import Code, codes_of
+from ledgecliff.core.plan import Plan
+from ledgecliff.core.quantities import Unit
+from ledgecliff.core.register.entries import Entry
+from ledgecliff.core.toolpaths.programs import ProgramOf, programs_of
+from ledgecliff.core.toolpaths.summary import ProgramSummary
+
+from .register_place import is_there, register_place
+from .toolpath_files import read_program
+
+
+def register_entries(place: Path | str, machine: Machine) -> tuple[Entry, ...]:
+    """What the register keeps for a machine; nothing is begun by looking.  Raises RegisterFileError."""
+    if not is_there(place):
+        return tuple(Entry(code.code) for code in codes_of(machine))
+    from .register_db import RegisterDb  # slow to import, and not wanted before there is a register
+
+    db = RegisterDb(place)
+    try:
+        return db.entries(machine)
+    finally:
+        db.close()
+
+
+#: So long (s) the register counts as it was read, unless somebody in this window writes to it.
+_FRESH_S = 3.0
+#: A file as it was when it was read: its place, size, time of its last change, and the unit it was read in.
+_State = tuple[Path, int, int, Unit]
+
+
+class BesideJob:
+    """Reads what is beside jobs; a program is read again only once its file is another one."""
+
+    def __init__(self) -> None:
+        self._read: dict[_State, ProgramSummary | str] = {}
+        #: The register's entries by what they were asked for, and when they were read (s).
+        self._entries: dict[tuple[Path | str, str, tuple[Code, ...]], tuple[float, tuple[Entry, ...]]] = {}
+
+    def read(
+        self,
+        plan: Plan,
+        folder: Path | None,
+        place: Path | str | None = None,
+        cancelled: Callable[[], bool] = lambda: False,
+    ) -> Beside:
+        """``folder`` is the one the job lies in, ``place`` the register's, its usual one where none is named.
+
+        Raises CancelledError once ``cancelled``.
+        """
+        entries, why = {}, ""
+        try:
+            for machine in plan.job.machines:
+                entries[machine.id] = self._entries_of(place or register_place(), machine)
+        except LedgecliffError as error:
+            why = str(error)
+        programs = {
+            (each.file, each.unit): self._program(each, folder, cancelled) for each in programs_of(plan) if each.file
+        }
+        return Beside(entries, why, programs)
+
+    def forget_register(self) -> None:
+        """Somebody has written to it."""
+        self._entries.clear()
+
+    def _entries_of(self, place: Path | str, machine: Machine) -> tuple[Entry, ...]:
+        """As they were a moment ago, so that no edit waits for a register."""
+        asked = (place, machine.id, codes_of(machine))
+        at, entries = self._entries.get(asked, (-_FRESH_S, ()))
+        if monotonic() - at >= _FRESH_S:
+            entries = register_entries(place, machine)
+            self._entries = {asked: (monotonic(), entries)} | {
+                key: known for key, known in self._entries.items() if key[:2] != asked[:2]
+            }
+        return entries
+
+    def knows(self, plan: Plan, folder: Path | None) -> bool:
+        """Whether every program that is named was read already as it is."""
+        states = [_state(each, folder) for each in programs_of(plan) if each.file]
+        return all(state is None or state in self._read for state in states)
+
+    def _program(self, of: ProgramOf, folder: Path | None, cancelled: Callable[[], bool]) -> ProgramSummary | str:
+        state = _state(of, folder)
+        if state is None:
+            return f"'{of.file}' is not there to be read."
+        if state not in self._read:
+            read: ProgramSummary | str
+            try:
+                read = read_program(state[0], should_stop=cancelled, unit=of.unit)
+            except InvalidValueError as error:
+                read = str(error)
+            if cancelled():
+                raise CancelledError  # what was read of it is not all of it
+            self._read[state] = read
+        return self._read[state]
+
+
+def _state(of: ProgramOf, folder: Path | None) -> _State | None:
+    """None for a file that is not there."""
+    path = Path(of.file) if folder is None else folder / of.file
+    try:
+        stat = path.stat()
+    except OSError:
+        return None
+    return (path, stat.st_size, stat.st_mtime_ns, of.unit) if path.is_file() else None
