@@ -14,9 +14,26 @@ _LISTS = {
 }  # fmt: skip
 
 
+_KINDS = {"outside width": "web", "inside width": "pocket"}
+
+
+def version_7(job: Job) -> dict[str, Any]:
+    """Cycles and the macro of a guarded move by their old names; nothing known of what was measured."""
+    data = json.loads(job_text(job))
+    del data["stock"]["is_measured"]
+    for machine in data["machines"]:
+        for profile in machine["profiles"]:
+            del profile["files"], profile["suffix"]
+            profile["text"] = profile["text"].replace("guarded", "protected")
+    for setup in data["setups"]:
+        for cycle in setup["probing"]["cycles"] or ():
+            cycle["kind"] = _KINDS.get(cycle["kind"], cycle["kind"])
+    return data | {"version": 7}
+
+
 def version_5(job: Job) -> dict[str, Any]:
     """Without ids and stations: every fixture in the list of its kind, at a place of its own."""
-    data = json.loads(job_text(job))
+    data = version_7(job)
     (machine,) = data.pop("machines")
     data["machine"] = machine
     at = {station["fixture"]: station["at"] for station in machine.pop("stations")}
@@ -34,8 +51,9 @@ def version_5(job: Job) -> dict[str, Any]:
 
 
 def without_ids(job: Job) -> dict[str, Any]:
-    """What a job says but for which job, setups, machine and stations they are."""
+    """What a job says but for which job, setups, machine and stations they are, and whether its blank was measured."""
     places = {"id": True, "stations": {"__all__": {"id", "on"}}, "carriers": {"__all__": {"id", "on"}}}
+    setups = {"__all__": {"id", "machine", "station"}}
     return job.model_dump(
-        exclude={"id": True, "machines": {"__all__": places}, "setups": {"__all__": {"id", "machine", "station"}}}
+        exclude={"id": True, "stock": {"is_measured"}, "machines": {"__all__": places}, "setups": setups}
     )

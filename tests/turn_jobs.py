@@ -7,6 +7,7 @@ from functools import cache
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan, make_plan
+from ledgecliff.core.programs.released import registration_files, released_files
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
@@ -42,3 +43,9 @@ def ring_with(kind: str, *edits) -> Plan:
     for path, value in edits:
         job = set_value(job, path, value)
     return make_plan(job, Models())
+
+
+def registration_programs(plan):
+    """What the setups of a plan run for their turns, by the stem of the file's name."""
+    kinds = {name for k in range(len(plan.setups)) for name in registration_files(plan, k)}
+    return {name.removesuffix(".ngc"): text for name, text in released_files(plan).items() if name in kinds}

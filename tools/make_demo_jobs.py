@@ -176,6 +176,7 @@ def float_housing() -> Job:
             measured=Size(x=100, y=68, z=34),
             varies=Spread(x=0.8, y=0.1, z=0.1),
             allowance=Allowance(plus_z=1.5),
+            is_measured=True,
         ),
         machines=(machine(),),
         setups=(op_10(), op_20()),

@@ -156,7 +156,7 @@ def fill_register() -> None:
     desk.write([register.claimed(stale, use_of(job, job.setups[1]))])
     stays = register.with_value(desk.entry("G59"), value(-620.0, -120.0, -330.0), "typed")
     desk.write([register.made_resident(stays, "rotary chuck")])
-    lines = ("X: left side, moving + −574.620", "X: radius, + +5.000", "X: E X −519.620")
+    lines = ("X: left side, moving + −574.620", "X: radius, + +5.000", "X: G54 X −519.620")
     desk.write([register.with_value(desk.entry("G54"), value(-519.62, -214.01, -409.5), "tape", lines)])
 
 

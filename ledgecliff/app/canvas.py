@@ -1,4 +1,4 @@
-"""The stage's drawing board: two views one above the other, to one scale, sharing X."""
+"""The stage's drawing board: two views to one scale, one above the other sharing X, or side by side."""
 
 from __future__ import annotations
 
@@ -78,7 +78,8 @@ class Canvas(QWidget):
         """The drawings as they stand on the board: worked out again when anything of that has changed."""
         state = (self.drawings, self.width(), self.height(), self.unit, self.picked_source)
         if self._laid_out is None or self._laid_out[0] != state:
-            laid_out = lay_out(self.drawings, self.width(), self.height(), self.unit, text_width, self.picked_source)
+            size, picked = (self.width(), self.height()), self.picked_source
+            laid_out = lay_out(self.drawings, *size, self.unit, text_width, picked, may_stand_beside=True)
             self._laid_out = (state, laid_out)
         return self._laid_out[1]
 

@@ -115,7 +115,7 @@ def cutter_section(job: Job, setup: int, tool: int) -> Section | None:
         f"T{tool} {machine.cutters[numbers.index(tool)].name}",
         (
             length("Diameter", "Of the cutting part.", *path, "diameter"),
-            length("Flutes", "How far up it cuts. Blank: not checked.", *path, "flute", optional=True),
+            length("Flute length", "How far up it cuts. Blank: not checked.", *path, "flute", optional=True),
             length("Reach", "How far down before the holder follows.", *path, "reach", optional=True),
             length("Holder", "Diameter of what follows above.", *path, "holder_diameter"),
         ),

@@ -37,6 +37,10 @@ def _restyle(widget: QWidget) -> None:
     widget.style().polish(widget)
 
 
+#: Labels with more letters may take two lines.
+_LONG_LABEL = 16
+
+
 class _Entry(QLineEdit):
     """A line edit whose Escape takes back what was typed and whose undo is the job's."""
 
@@ -76,6 +80,7 @@ class ValueField(QWidget):
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(0)
         label = QLabel(spec.label)
+        label.setWordWrap(len(spec.label) > _LONG_LABEL)
         self.entry = _Entry(self.show_value)
         self.entry.setFixedWidth(112 if spec.kind != "text" else 174)
         label.setBuddy(self.entry)

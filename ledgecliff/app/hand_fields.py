@@ -42,7 +42,7 @@ def _usual(axis: Axis, method: Method, name: str) -> tuple[str, str]:
         case "diameter":
             return "Tool diameter", "Of the edge finder or cutter; 0 for an indicator zeroed on the surface."
         case "gauge":
-            return "Between", "Paper, feeler or block between tool and surface; 0 for nothing."
+            return "Paper or block", "Paper, feeler or block between tool and surface; 0 for nothing."
         case "tool_length":
             return "Tool length", "From the gauge line, as in the tool table."
         case _:

@@ -73,7 +73,7 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
                 length("Grip", "How deep the stock stands in the jaws.", *path, "grip"),
                 length("Chuck, wide", "Diameter of its body, which the probe must clear.", *fixture, "diameter"),
                 length("Axis, high", "Over the table.", *fixture, "height"),
-                length("Scatter", "How far stock may lie off the axis.", *fixture, "seat_scatter"),
+                length("Repeats within", "How far stock may lie off the axis.", *fixture, "seat_scatter"),
             )
             return (Section("In the chuck", fields), *_assumed(setup, plan_now))
         case JigHold():
@@ -128,8 +128,8 @@ def _vise_hold(hold: ViseHold, path: Path, fixture: Path) -> tuple[Section, ...]
             length("Opens to", "Largest distance between the jaws.", *fixture, "opening_max"),
             length("Bed height", "Of the bed over the table; 0 where it is not known.", *fixture, "bed_height"),
             length("Least grip", "Less than this and the part can be pulled out.", *fixture, "grip_min"),
-            length("Scatter", "How unsure the part's place is after clamping.", *fixture, "clamping_scatter"),
-            length("Lift", "How far the moving jaw may raise the part.", *fixture, "lift"),
+            length("Repeats within", "How unsure the part's place is after clamping.", *fixture, "clamping_scatter"),
+            length("Rises when clamped", "How far the moving jaw may raise the part.", *fixture, "lift"),
             length("Beside the middle", "Moves the part along the jaws, machine +X.", *path, "beside"),
         ),
     )

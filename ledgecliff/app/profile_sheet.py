@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QTextCursor, QTextFormat
 from PySide6.QtWidgets import (
     QFileDialog,
     QLabel,
+    QLineEdit,
     QPlainTextEdit,
     QSplitter,
     QTextEdit,
@@ -17,10 +18,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ledgecliff.core.changing import changed
 from ledgecliff.core.edits.profiles import example, own_copy, with_profile, without_profile
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError, ProfileError
 from ledgecliff.core.model.machine import OutputProfile
-from ledgecliff.core.programs.profile import SHIPPED, profile_of, shipped_profile
+from ledgecliff.core.programs.profile import DIALECTS, SHIPPED, in_present_words, profile_of, shipped_profile
 from ledgecliff.store.atomic import write_atomic
 
 from .document import Document
@@ -52,6 +54,16 @@ class ProfileSheet(Sheet):
         self.said.setAccessibleName("What is wrong with the profile")
         self.text = self._editor("Text of the profile", read_only=False)
         self.example = self._editor("What the profile writes for this setup", read_only=True)
+        self.files, self.suffix = QLineEdit(), QLineEdit()
+        self.files.setAccessibleName("How files are called")
+        self.files.setToolTip("{nn} setup's number, {kk} program's number, {setup} its name, {what} what it does")
+        self.suffix.setAccessibleName("Ending of files")
+        self.suffix.setFixedWidth(80)
+        row = self.add_row()
+        row.addWidget(QLabel("Files are called"))
+        row.addWidget(self.files, 1)
+        row.addWidget(QLabel("and end in"))
+        row.addWidget(self.suffix)
         both = QSplitter(Qt.Orientation.Horizontal)
         both.addWidget(self._titled("Profile", self.text))
         both.addWidget(self._titled("What it writes for this setup", self.example))
@@ -61,7 +73,8 @@ class ProfileSheet(Sheet):
         self._timer.setSingleShot(True)
         self._timer.setInterval(_PAUSE_MS)
         self._timer.timeout.connect(self.try_out)
-        self.text.textChanged.connect(self._timer.start)
+        for edited in (self.text.textChanged, self.files.textEdited, self.suffix.textEdited):
+            edited.connect(self._timer.start)
 
     def _machine(self) -> int:
         """The number of the machine on the stage."""
@@ -117,24 +130,30 @@ class ProfileSheet(Sheet):
         except ProfileError:
             self._profile = shipped_profile("parameter style")
         self.text.setPlainText(self._profile.text)
+        self.files.setText(self._profile.files)
+        self.suffix.setText(self._profile.suffix)
         self.try_out()
 
     def _edited(self) -> OutputProfile:
         assert self._profile is not None, "the sheet is shown with a profile"
-        return self._profile.model_copy(update={"text": self.text.toPlainText()})
+        typed = {"text": self.text.toPlainText(), "files": self.files.text(), "suffix": self.suffix.text().strip()}
+        return changed(self._profile, dict(typed))
 
     def try_out(self) -> None:
-        """Writes the example anew, or marks the line that is at fault."""
+        """Writes the example anew, or marks the line that is at fault; what files may not be called is said."""
         self._timer.stop()
         plan, scene = self._document.plan, self._document.scene
         if plan is None or self._profile is None:
             return
         shipped = self._profile.name in SHIPPED
-        changed = self.text.toPlainText() != self._profile.text
-        self.text.setReadOnly(shipped)
-        self.title.setText(f"{self._profile.name}{' (changed)' if changed else ''}")
+        for editor in (self.text, self.files, self.suffix):
+            editor.setReadOnly(shipped)
+        is_changed = (self.text.toPlainText(), self.files.text(), self.suffix.text().strip()) != (
+            self._profile.text, self._profile.files, self._profile.suffix
+        )  # fmt: skip
+        self.title.setText(f"{self._profile.name}{' (changed)' if is_changed else ''}")
         self.buttons["copy"].setEnabled(shipped)
-        self.buttons["keep"].setEnabled(changed and not shipped)
+        self.buttons["keep"].setEnabled(is_changed and not shipped)
         self.buttons["remove"].setEnabled(not shipped)
         try:
             setup = scene.setup if scene is not None and scene.setup is not None else 0
@@ -144,8 +163,9 @@ class ProfileSheet(Sheet):
             self._say(str(error), bad=True)
             return
         self._mark(0)
-        words = "This profile ships with the program; copy it to change it." if shipped else "It writes a program."
-        self._say(words, bad=False)
+        dialect = f"For controls with {DIALECTS[self._profile.control]}."
+        state = "It ships with the program; copy it to change it." if shipped else "It writes a program."
+        self._say(f"{dialect} {state}", bad=False)
 
     def _mark(self, line: int) -> None:
         """Tints the line at fault, and brings it into sight unless somebody is typing."""
@@ -195,7 +215,7 @@ class ProfileSheet(Sheet):
         if text is None:
             raise InvalidValueError("profile", f"'{path.name}' is too large for a profile")
         control = self._profile.control if self._profile is not None else "parameter style"
-        profile = OutputProfile(name=path.stem[:80], control=control, text=text)
+        profile = OutputProfile(name=path.stem[:80], control=control, text=in_present_words(text))
         machine = self._machine()
         self._document.apply("profile", lambda job: with_profile(job, profile, machine))
         self.show_profile()

@@ -32,6 +32,7 @@ from .sheet import Sheet
 
 _COLUMNS = ("Code", "State", "For, or stays with", "X", "Y", "Z", "Label", "From")
 _NUMBERS = (3, 4, 5)
+_TABLE, _PROGRAM = "Table (*.csv)", "Program (*.ngc *.nc)"
 #: Lower than this the history gives way; the tape still says what was before (pixels).
 _ROOM_FOR_HISTORY = 480
 #: So many changes of the picked code are shown.
@@ -53,10 +54,11 @@ class RegisterSheet(Sheet):
             ("allocate", "Codes for this job", "Proposes a code for every setup, none for two", self.offer_codes),
             ("import", "Compare…", "The control's present table against the register: CSV, or a program of G10 blocks",
              self._ask_import),
-            ("export", "Write…", "The register as CSV, or as a program that loads what has a value",
-             lambda: self._ask_export("offsets.csv", verify=False)),
-            ("verify", "Verify…", "Writes a program that stops with a message where the control's table differs",
-             lambda: self._ask_export("verify-offsets.ngc", verify=True)),
+            ("export", "Write a table…", "The register as CSV", lambda: self._ask_export("offsets.csv", _TABLE)),
+            ("load", "Write a loading program…", "Puts what has a value into the control's table",
+             lambda: self._ask_export("load-offsets.ngc", _PROGRAM)),
+            ("verify", "Write a verifying program…", "Stops with a message where the control's table differs",
+             lambda: self._ask_export("verify-offsets.ngc", _PROGRAM, verify=True)),
             ("close", "Back to the job", "Put this sheet away", self.closed.emit),
             beside_title=False,
         )  # fmt: skip
@@ -216,8 +218,7 @@ class RegisterSheet(Sheet):
         if path:
             self.compare(Path(path))
 
-    def _ask_export(self, name: str, *, verify: bool) -> None:
-        kinds = "Programs (*.ngc *.nc)" if verify else "Table (*.csv);;Program that loads them (*.ngc *.nc)"
+    def _ask_export(self, name: str, kinds: str, *, verify: bool = False) -> None:
         path, _ = QFileDialog.getSaveFileName(self, "Write the register", name, kinds)
         if path:
             self.write_file(Path(path), verify=verify)

@@ -14,6 +14,7 @@ from ledgecliff.core.drawing.pictures import Picture
 from ledgecliff.core.finding import Severity
 from ledgecliff.core.findings.rules import worst_of
 from ledgecliff.core.frames import Turn
+from ledgecliff.core.model.stock import measured_along
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit, format_short, spell
 from ledgecliff.core.rehearsal.results import RehearsedSetup
@@ -270,7 +271,7 @@ class Route(QScrollArea):
             turn = None
             if scene.kind == "turn" and scene.setup is not None:
                 turn = Turn(plan.setups[scene.setup - 1].setup.orientation, plan.setups[scene.setup].setup.orientation)
-            card.show_scene(scene, self._seal(scene), self._worst(plan, scene, card), turn, self._document.unit)
+            card.show_scene(scene, self._seal(plan, scene), self._worst(plan, scene, card), turn, self._document.unit)
         self._mark()
 
     def _await_pictures(self) -> None:
@@ -286,10 +287,11 @@ class Route(QScrollArea):
             return None
         return worst_of(self._document.findings, "" if scene.setup is None else plan.setups[scene.setup].setup.name)
 
-    def _seal(self, scene: Scene) -> str:
+    def _seal(self, plan: Plan, scene: Scene) -> str:
         """Word and mark for how far a scene has come."""
         if scene.kind == "stock":
-            return "■ measured"
+            along = measured_along(plan.job.stock)
+            return "■ measured" if all(along) else "◧ partly measured" if any(along) else "□ assumed"
         if scene.kind != "setup" or scene.setup is None:
             return ""
         rehearsal = self._document.rehearsal

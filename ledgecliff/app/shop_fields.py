@@ -30,8 +30,8 @@ def thing_sections(shop: Shop, thing: Model, path: Path) -> tuple[Section, ...]:
                 length("Opens to", "Largest distance between the jaws.", *path, "opening_max"),
                 length("Bed height", "Of the bed over the table; 0 where it is not known.", *path, "bed_height"),
                 length("Least grip", "Less than this and a part can be pulled out.", *path, "grip_min"),
-                length("Scatter", "How unsure a part's place is after clamping.", *path, "clamping_scatter"),
-                length("Lift", "How far the moving jaw may raise a part.", *path, "lift"),
+                length("Repeats within", "How unsure a part's place is after clamping.", *path, "clamping_scatter"),
+                length("Rises when clamped", "How far the moving jaw may raise a part.", *path, "lift"),
             )
             return (Section("Vise", (name, *sizes)), *_place(shop, path, "middle of the jaws, fixed jaw and bed"))
         case ParallelsSet():
@@ -80,7 +80,7 @@ def thing_sections(shop: Shop, thing: Model, path: Path) -> tuple[Section, ...]:
                 length("Diameter", "Of its body.", *path, "diameter"),
                 length("Length", "Of its body behind the face.", *path, "length"),
                 length("Axis, high", "From the table up to the axis of rotation.", *path, "height"),
-                length("Scatter", "How far stock may lie off the axis.", *path, "seat_scatter"),
+                length("Repeats within", "How far stock may lie off the axis.", *path, "seat_scatter"),
             )
             return (Section("Chuck", (name, *sizes)), *_place(shop, path, "face on the axis of rotation"))
         case Cutter():
@@ -88,7 +88,7 @@ def thing_sections(shop: Shop, thing: Model, path: Path) -> tuple[Section, ...]:
                 FieldSpec("Number", (*path, "tool"), "tool", "In the tool table."),
                 length("Diameter", "Of the cutting part.", *path, "diameter"),
                 length("Length", "From the gauge line to the tip.", *path, "length"),
-                length("Flutes", "How far up it cuts. Blank: not checked.", *path, "flute", optional=True),
+                length("Flute length", "How far up it cuts. Blank: not checked.", *path, "flute", optional=True),
                 length("Reach", "How far down before the holder follows.", *path, "reach", optional=True),
                 length("Holder", "Diameter of what follows above.", *path, "holder_diameter"),
                 length("Corner radius", "Of a rounded end.", *path, "corner_radius"),

@@ -71,7 +71,7 @@ def _varies_section() -> Section:
 def _block_sections(label: tuple[FieldSpec, ...]) -> tuple[Section, ...]:
     return (
         Section(
-            "Stock, measured",
+            "Size of the blank",
             tuple(
                 length(
                     f"Part {axis.upper()}", f"Caliper reading along the part's {axis.upper()}; the plan uses it.",

@@ -104,17 +104,22 @@ class Theme:
                 return self.color("finished"), None
 
     def palette(self) -> QPalette:
-        """The colours of a window before its style sheet is laid on."""
+        """The colours of a window before its style sheet is laid on, and of what that says nothing of."""
         role = QPalette.ColorRole
         palette = QPalette(self.color("desk"))
         for token, roles in {
             "desk": (role.Window,),
-            "paper": (role.Base, role.Button),
-            "ink": (role.WindowText, role.Text, role.ButtonText),
-            "faint": (role.PlaceholderText,),
+            "paper": (role.Base, role.Button, role.ToolTipBase),
+            "strip": (role.AlternateBase,),
+            "ink": (role.WindowText, role.Text, role.ButtonText, role.ToolTipText, role.HighlightedText),
+            "accent_soft": (role.Highlight,),
+            "faint": (role.PlaceholderText, role.Mid),
+            "zero": (role.Link,),
         }.items():
             for each in roles:
                 palette.setColor(each, self.color(token))
+        for each in (role.WindowText, role.Text, role.ButtonText):
+            palette.setColor(QPalette.ColorGroup.Disabled, each, self.color("faint"))
         return palette
 
     def style_sheet(self) -> str:
@@ -129,8 +134,8 @@ DAY = Theme(
     strip="#f3edde",
     ink="#20262b",
     quiet="#525a60",
-    faint="#7c8186",
-    accent="#c07a00",
+    faint="#62686d",
+    accent="#935900",
     accent_soft="#f6dd9f",
     zero="#1d6b4a",
     hazard="#b3261e",
@@ -155,7 +160,7 @@ NIGHT = Theme(
     strip="#191e22",
     ink="#e9e4d6",
     quiet="#bfc2bd",
-    faint="#878d8f",
+    faint="#9aa0a2",
     accent="#e7a93a",
     accent_soft="#42341a",
     zero="#6fcf9f",
@@ -202,14 +207,18 @@ QComboBox::down-arrow {{ image: url("{arrow}"); width: 12px; height: 8px; }}
 QComboBox QAbstractItemView {{ background: {paper}; border: 1px solid {faint};
     selection-background-color: {accent_soft}; selection-color: {ink}; }}
 QPushButton {{ background: {paper}; border: 1px solid {ink}; border-radius: 3px; padding: 5px 12px; }}
-QPushButton:hover, QPushButton:focus {{ background: {accent_soft}; }}
+QPushButton:hover {{ background: {strip}; }}
+QPushButton:checked {{ background: {accent_soft}; font-weight: bold; }}
+QPushButton:focus {{ border: 2px solid {accent}; padding: 4px 11px; }}
 QPushButton:disabled {{ color: {faint}; border-color: {faint}; }}
 QPushButton[main="true"] {{ font-weight: bold; }}
 QPushButton[promise="true"] {{ border-style: dashed; font-style: italic; }}
 QPushButton[flat="true"] {{ border: none; background: transparent; }}
-QPushButton[flat="true"]:hover, QPushButton[flat="true"]:focus {{ background: {accent_soft}; }}
+QPushButton[flat="true"]:hover {{ background: {strip}; }}
+QPushButton[flat="true"]:focus {{ border: 2px solid {accent}; padding: 4px 11px; }}
 QPushButton[tab="true"] {{ border: none; border-radius: 0; padding: 7px 14px; background: transparent; }}
 QPushButton[tab="true"]:hover {{ background: {strip}; }}
+QPushButton[tab="true"]:focus {{ border: 2px solid {accent}; padding: 5px 12px; }}
 QPushButton[tab="true"]:checked {{
     background: {paper}; font-weight: bold; border-top: 3px solid {accent}; padding-top: 4px; }}
 QTableView {{ background: {paper}; alternate-background-color: {strip}; border: 1px solid {faint};
@@ -220,7 +229,12 @@ QHeaderView::section {{ background: {strip}; border: none; border-bottom: 1px so
 QTableCornerButton::section {{ background: {strip}; border: none; }}
 QPlainTextEdit#program {{ font-family: "{program_family}"; font-size: 13px; border: none; }}
 QTableView#tight, QTableView#tight QHeaderView::section {{ font-size: 12px; padding: 1px 2px; }}
-QListView {{ background: {paper}; border: none; }}
+QAbstractItemView {{ background: {paper}; color: {ink};
+    selection-background-color: {accent_soft}; selection-color: {ink}; }}
+QListView, QTreeView {{ background: {paper}; border: none; }}
+QDialog {{ background: {desk}; }}
+QListView:focus, QTreeView:focus {{ border: 2px solid {accent}; }}
+QCheckBox:focus {{ border: 2px solid {accent}; }}
 QListView::item {{ padding: 5px 8px; }}
 QListView#tight::item {{ padding: 2px 4px; }}
 QScrollArea[big="true"] QLabel {{ font-size: 14px; }}

@@ -166,6 +166,7 @@ class MainWindow(QMainWindow):
         application, sheet = QApplication.instance(), self.theme.style_sheet()
         # Every widget there is gets it laid on, so not for nothing.
         if isinstance(application, QApplication) and application.styleSheet() != sheet:
+            application.setPalette(self.theme.palette())
             application.setStyleSheet(sheet)
 
     # --- commands of the frame itself ---------------------------------------------------------

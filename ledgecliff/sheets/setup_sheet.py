@@ -23,7 +23,7 @@ from ledgecliff.core.findings.everything import NOTHING_BESIDE, Beside, found_ag
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.holding import BoardHold, ChuckHold, JigHold, PlateHold, SoftJaws, StepJaws, ViseHold
 from ledgecliff.core.model.job import fixture_words
-from ledgecliff.core.model.stock import Allowance
+from ledgecliff.core.model.stock import Allowance, measured_along
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.text import comment, file_stem
 from ledgecliff.core.programs.writer import hovering
@@ -55,6 +55,7 @@ def sheet_html(plan: Plan, unit: Unit = "mm", beside: Beside = NOTHING_BESIDE) -
         scenes=scenes_of(plan),
         findings=found,
         blocked=any(finding.severity in ("hazard", "error") for finding in found),
+        stock_words="measured" if all(measured_along(plan.job.stock)) else "assumed",
         stock_size=[float(value) for value in stock_size(plan.job.stock, plan.models.stock)],
         allowances=_allowances(plan.job.stock.allowance),
         part_size=[float(value) for value in plan.geometry.high - plan.geometry.low],

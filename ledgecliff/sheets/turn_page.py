@@ -9,7 +9,7 @@ from markupsafe import Markup
 from ledgecliff.core.drawing.turn_views import turn_views
 from ledgecliff.core.model.holding import Jig, JigHold
 from ledgecliff.core.plan import Plan
-from ledgecliff.core.programs.registration import registration_programs
+from ledgecliff.core.programs.released import registration_files
 from ledgecliff.core.quantities import Unit, said_area
 from ledgecliff.core.turns.clearances import protrusion
 from ledgecliff.core.turns.contributions import surface_of
@@ -27,7 +27,6 @@ _STAYS = {"x": "left", "y": "in front", None: "where it is"}
 def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str, Any]:
     """Everything that ``turn_page.html`` shows."""
     before, after, check, made = turn.before, turn.after, turn_check(turn), turn.pin_bores
-    stem = f"{before.index + 1:02d}-"
     return {
         "before": before.setup.name,
         "after": after.setup.name,
@@ -58,7 +57,7 @@ def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str,
         "stands_out": protrusion(made) if made is not None else None,
         "one_program": turn.one_program,
         "stays": _STAYS[turn.axis if turn.axis in ("x", "y") else None],
-        "programs": [f"{name}.ngc" for name in registration_programs(plan) if name.startswith(stem)],
+        "programs": registration_files(plan, turn.before.index),
         "touches": [
             {"x": t.x, "y": t.y, "z": t.z, "threshold": t.threshold, "tells": [name for name, _ in t.tells]}
             for t in check.touches

@@ -10,6 +10,7 @@ from typing import Any
 from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.job import VERSION
 from ledgecliff.core.model.shop import SHOP_VERSION
+from ledgecliff.core.programs.profile import in_present_words
 
 Data = dict[str, Any]
 
@@ -124,7 +125,27 @@ def _with_stations(where: Data, seed: str) -> None:
         where["carriers"] = carriers
 
 
-_STEPS: dict[int, Callable[[Data], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6, 6: _to_7}
+#: Kinds of probing cycles by what they were called up to version 7.
+_CYCLES = {"web": "outside width", "pocket": "inside width"}
+
+
+def _to_8(data: Data) -> None:
+    """Cycles got plain words, and so did the macro of a guarded move; stock says whether it was measured."""
+    for machine in _dicts(data.get("machines")):
+        _with_present_profiles(machine)
+    for setup in _dicts(data.get("setups")):
+        routine = setup.get("probing")
+        for cycle in _dicts(routine.get("cycles")) if isinstance(routine, dict) else ():
+            cycle["kind"] = _CYCLES.get(str(cycle.get("kind")), cycle.get("kind"))
+
+
+def _with_present_profiles(machine: Data) -> None:
+    for profile in _dicts(machine.get("profiles")):
+        if isinstance(profile.get("text"), str):
+            profile["text"] = in_present_words(profile["text"])
+
+
+_STEPS: dict[int, Callable[[Data], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6, 6: _to_7, 7: _to_8}
 
 
 # --- the shop's library -------------------------------------------------------------------------
@@ -152,4 +173,11 @@ def _shop_to_3(data: Data) -> None:
     _with_stations(data, "shelf")
 
 
-_SHOP_STEPS: dict[int, Callable[[Data], None]] = {1: _shop_to_2, 2: _shop_to_3}
+def _shop_to_4(data: Data) -> None:
+    """The macro of a guarded move is called so."""
+    machine = data.get("machine")
+    if isinstance(machine, dict):
+        _with_present_profiles(machine)
+
+
+_SHOP_STEPS: dict[int, Callable[[Data], None]] = {1: _shop_to_2, 2: _shop_to_3, 3: _shop_to_4}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TypeVar
@@ -31,7 +32,14 @@ Kind = TypeVar("Kind", bound=Model)
 
 def read_touches(path: Path) -> RecordedTouches:
     """Raises InvalidValueError, naming the field that is wrong."""
-    return _read(path, RecordedTouches)
+    recorded = _read(path, RecordedTouches)
+    touches = [touch.model_copy(update={"step": _present_title(touch.step)}) for touch in recorded.touches]
+    return recorded.model_copy(update={"touches": touches})
+
+
+def _present_title(step: str) -> str:
+    """What a step is called now; up to 0.8.0 one that touches both sides had another word first."""
+    return re.sub(r"^([XY]) (?:web|pocket), (.+)$", r"\2, both sides in \1", step)
 
 
 def read_world(path: Path, job: Job) -> TrueWorld:

@@ -58,7 +58,7 @@ class ByHandTest(GuiTestCase):
         self.assertTrue(any("its station is turned 30° about Z" in text for text in words), words)
         self.assertIn("turned 30°", " ".join(line.text for line in self.desk.tape.tape.lines))
         self.document.set_value("turn", ("machines", 0, "stations", k, "turn_deg"), 0.0)
-        self.assertTrue(self.panel().number.text().startswith("E X"))
+        self.assertTrue(self.panel().number.text().startswith("G54 X"))
 
     def test_a_whole_setup_in_order_into_the_register(self):
         self.assertEqual(self.document.lens, "hand")
@@ -66,7 +66,7 @@ class ByHandTest(GuiTestCase):
         panel = self.panel()
         self.assertEqual(panel.found.text().split(), ["X", "−519.900", "Y", "−214.100", "Z", "−407.500"])
         self.assertIn("free", panel.kept.text())
-        self.button("Write into the register").click()
+        self.button("Keep in the register").click()
         self.assertIn("in use, tape", panel.kept.text())
         db = RegisterDb(register_place())
         self.addCleanup(db.close)
@@ -79,7 +79,7 @@ class ByHandTest(GuiTestCase):
         self.assertEqual(self.field("Left wall").entry.text(), "−574.900")
         self.read("Right wall", "-464.7")
         panel.show_page("end")
-        self.button("Write into the register").click()
+        self.button("Keep in the register").click()
         self.assertEqual(len(db.history(self.document.job.machine, "G54")), 2)
         self.assertAlmostEqual(db.entries(self.document.job.machine)[0].value.x, -519.8)
 
@@ -149,7 +149,7 @@ class ByHandTest(GuiTestCase):
 
     def test_nothing_to_write_says_why(self):
         self.panel().show_page("end")
-        self.button("Write into the register").click()
+        self.button("Keep in the register").click()
         self.assertIn("no axis is found yet", self.panel().refused.text())
         self.button("Show the hover check").click()
         self.assertEqual(self.document.lens, "release")

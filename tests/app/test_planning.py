@@ -170,7 +170,7 @@ class CutTest(GuiTestCase):
         self.panel().list.setCurrentRow(1)
         self.type_in(self.field("Reach").entry, "20")
         self.assertIn("flute length", self.field("Reach").said.text())
-        self.type_in(self.field("Flutes").entry, " ")
+        self.type_in(self.field("Flute length").entry, " ")
         self.type_in(self.field("Reach").entry, "20")
         self.assertIn("TOOL_TOO_SHORT", self.codes())
         QTest.mouseClick(self.remedy_button(), Qt.MouseButton.LeftButton)

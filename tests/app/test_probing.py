@@ -46,7 +46,7 @@ class ProbeLensTest(GuiTestCase):
         self.assertIsNone(self.cycles())
 
     def test_steps_are_changed_one_by_one_with_the_keyboard(self):
-        self.press("Make them mine")
+        self.press("Edit these steps")
         self.panel().list.setFocus()
         QTest.keyClick(self.panel().list, Qt.Key.Key_Down)
         self.assertEqual(self.document.step, 1)
@@ -61,9 +61,9 @@ class ProbeLensTest(GuiTestCase):
         self.assertIn("measures", self.rows()[1])
 
     def test_order_removal_and_proposal(self):
-        self.press("Make them mine")
+        self.press("Edit these steps")
         self.press("Later")
-        self.assertEqual([cycle.kind for cycle in self.cycles()], ["web", "web", "surface"])
+        self.assertEqual([cycle.kind for cycle in self.cycles()], ["outside width", "outside width", "surface"])
         self.assertEqual(self.cycles()[0].axis, "y")
         self.press("Remove")
         self.assertEqual(len(self.cycles()), 2)
@@ -94,7 +94,7 @@ class ProbeLensTest(GuiTestCase):
 
     def test_the_skew_is_chosen_with_the_datum(self):
         self.show_lens(1, "datum")
-        self.choose("Turned to", "stock front side")
+        self.choose("Squared to", "stock front side")
         self.assertEqual(self.document.job.setups[0].datum.skew, "stock front side")
         self.show_lens(1, "probe")
         self.assertIn("skew from stock front side", self.rows()[0])

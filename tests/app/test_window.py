@@ -119,8 +119,8 @@ class EditTest(GuiTestCase):
                     continue  # the other side is given, so this one follows from the sizes
                 if field.spec.label == "Opens to":
                     value = "160"
-                if field.spec.label in ("Flutes", "Reach") and "cutters" in field.spec.path:
-                    value = {"Flutes": "9", "Reach": "39"}[field.spec.label]
+                if field.spec.label in ("Flute length", "Reach") and "cutters" in field.spec.path:
+                    value = {"Flute length": "9", "Reach": "39"}[field.spec.label]
                 value = str(value)
                 if field.spec.label.startswith("Switch "):
                     value = "M64 P1"

@@ -53,9 +53,8 @@ class ProbePlanTest(CommandTest):
         status, out, _ = run("probe-plan", DEMO, "--json")
         self.assertEqual(status, 0)
         first, second = json.loads(out)["setups"]
-        self.assertEqual(
-            [step["title"] for step in first["steps"]], ["X web, stock", "Y web, stock", "Z from stock top"]
-        )
+        titles = [step["title"] for step in first["steps"]]
+        self.assertEqual(titles, ["stock, both sides in X", "stock, both sides in Y", "Z from stock top"])
         self.assertEqual(second["steps"][0]["after"]["x"], {"state": "set", "uncertainty": 0.002})
         self.assertEqual(second["before"]["z"], {"state": "guessed", "uncertainty": 3.0})
         touch = first["steps"][0]["touches"][0]

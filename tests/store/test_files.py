@@ -18,15 +18,19 @@ import numpy as np
 
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.cutting.views import shadows_of
+from ledgecliff.core.edits.profiles import own_copy
 from ledgecliff.core.errors import JobFileError, ModelFileError, ReaderStartError
+from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.orientation import DIRECTIONS
 from ledgecliff.core.model.part import ModelReference
+from ledgecliff.core.plan import make_plan
+from ledgecliff.core.programs.released import probing_text
 from ledgecliff.core.solids.meshes import Mesh
 from ledgecliff.store import atomic, job_files, kernel_process, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job, demo_names
 from ledgecliff.store.geometry_archive import read_shadows, write_shadows
-from tests.helpers import demo, geometry
-from tests.older import version_5, without_ids
+from tests.helpers import changed, demo, geometry, models
+from tests.older import version_5, version_7, without_ids
 
 
 class FolderTest(unittest.TestCase):
@@ -68,6 +72,24 @@ class MigrationTest(unittest.TestCase):
         old = job_files.parse_job(json.dumps(data), "old.json")
         expected = set_value(job, ("setups", 0, "operations", 0, "pin_length"), None)
         self.assertEqual(without_ids(old), without_ids(expected))
+
+    def test_version_7_with_its_cycles_and_its_profile(self):
+        """Old names of cycles and of a macro lead to the same programs; what was measured is not known of it."""
+        cycles = (
+            ProbeCycle(name="X web, stock", kind="outside width", on="stock", axis="x"),
+            ProbeCycle(name="across", kind="inside width", on="feature", feature="pocket", axis="y"),
+        )
+        pocket = next(k for k, feature in enumerate(demo().part.features) if feature.name == "pocket")
+        wide = {"length": 30.0, "width": 26.0, "lengthwise": "+Y"}
+        measured = demo().part.features[pocket].model_copy(update=wide)
+        job = own_copy(changed((("part", "features", pocket), measured), (("setups", 0, "probing", "cycles"), cycles)))
+        data = version_7(job)
+        self.assertEqual([c["kind"] for c in data["setups"][0]["probing"]["cycles"]], ["web", "pocket"])
+        self.assertIn("macro protected(", data["machines"][0]["profiles"][0]["text"])
+        old = job_files.parse_job(json.dumps(data), "old.json")
+        self.assertEqual(without_ids(old), without_ids(job))
+        self.assertEqual((old.stock.is_measured, job.stock.is_measured), (False, True))
+        self.assertEqual(probing_text(make_plan(old, models()), 0), probing_text(make_plan(job, models()), 0))
 
     def test_the_facing_goes_to_the_side_that_is_up_first(self):
         data = self.old()
@@ -137,7 +159,7 @@ class JobFileTest(FolderTest):
         self.assert_refused("[1, 2]", "not a Ledgecliff job")
         self.assert_refused('"text"', "not a Ledgecliff job")
         self.assert_refused('{"format": "other"}', "not a Ledgecliff job")
-        self.assert_refused(self.with_value(8, "version"), "of version 8; this program reads up to 7")
+        self.assert_refused(self.with_value(9, "version"), "of version 9; this program reads up to 8")
         self.assert_refused("[" * 100_000, "nested too deeply|not a whole JSON")
 
     def test_fields(self):

@@ -67,7 +67,7 @@ class ReleasedShopTest(unittest.TestCase):
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text(json.dumps(data))
         self.addCleanup(path.unlink)
-        with self.assertRaisesRegex(shop_store.ShopFileError, "is of version 99; this program reads up to 3"):
+        with self.assertRaisesRegex(shop_store.ShopFileError, "is of version 99; this program reads up to 4"):
             shop_store.read_shop()
 
 

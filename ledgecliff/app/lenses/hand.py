@@ -226,7 +226,7 @@ class HandPanel(LensPanel):
         self.doubt = self.add_quiet("")
         self.doubt.setProperty("bad", True)
         self.kept = self.add_quiet("")
-        self.add_buttons(("Write into the register", "Kept with every line of the tape as its origin", self._write))
+        self.add_buttons(("Keep in the register", "Kept with every line of the tape as its origin", self._write))
         self.add_buttons(("Write the tape…", "As text, HTML or PDF", self.print_wanted.emit))
         self.add_heading("Prove it")
         self.add_quiet(
@@ -313,7 +313,7 @@ class HandPanel(LensPanel):
     def _show_axis(self, axis: Axis, result: AxisResult | None) -> None:
         draft = self._draft()
         self._say(self.reads, must_read(draft.axis(axis)))
-        self._say(self.number, f"E {offset_words(axis, result)}")
+        self._say(self.number, f"{self._setup().setup.offset} {offset_words(axis, result)}")
         self._say(self.moved, moved_words(draft.axis(axis), result))
         self._say(self.doubt, doubt_words(self._setup(), self.job.stock, draft, axis, result))
 

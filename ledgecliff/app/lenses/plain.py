@@ -37,8 +37,8 @@ class DatumPanel(LensPanel):
             )
         self.add_choice(
             ChoiceField(
-                "Turned to",
-                "The side that the WCS is turned to about Z; square to what holds the part without one.",
+                "Squared to",
+                "The side that the WCS is squared to about Z; square to what holds the part without one.",
                 lambda: [("square to what holds it", None), *((source, source) for source in SKEW_SOURCES)],
                 lambda: self.document.job and self.document.job.setups[self.setup_index].datum.skew,
                 lambda value: self.document.set_value("skew", ("setups", self.setup_index, "datum", "skew"), value),

@@ -17,7 +17,7 @@ from ledgecliff.core.edits.cycles import (
     take_over,
 )
 from ledgecliff.core.frames import AXES
-from ledgecliff.core.model.cycles import ProbeCycle
+from ledgecliff.core.model.cycles import WIDTHS, ProbeCycle
 from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.probing.duration import probing_seconds
 from ledgecliff.core.probing.touches import Knowledge, Step
@@ -83,7 +83,7 @@ class ProbePanel(LensPanel):
             )
         else:
             self.add_buttons(
-                ("Make them mine", "Keep these steps as they are, to be changed one by one", self._take_over),
+                ("Edit these steps", "Keep these steps as they are, to be changed one by one", self._take_over),
             )
         self.add_choice(
             ChoiceField(
@@ -112,7 +112,7 @@ class ProbePanel(LensPanel):
         codes += [(offset.code, offset.code) for offset in codes_of(self.machine)]
         if cycle.action == "set":
             self._choice("Writes", "into", "Which work offset is set.", codes)
-        if cycle.kind in ("web", "pocket", "rectangle", "bore", "boss", "corner"):
+        if cycle.kind in (*WIDTHS, "rectangle", "bore", "boss", "corner"):
             self._choice("Between sides", "crossing", "Up and over the top, or straight across.",
                          [("as is usual for it", None), ("up and over", "over"),
                           ("straight across", "straight")])  # fmt: skip
@@ -120,7 +120,7 @@ class ProbePanel(LensPanel):
         after: list[tuple[str, object]] = [("before all operations", None)]
         after += [(f"after {name}", name) for name in names]
         self._choice("Runs", "after", "Before anything is cut, or once an operation is done.", after)
-        if cycle.kind in ("surface", "web"):
+        if cycle.kind in ("surface", "outside width"):
             self._choice("Touches", "rough", "Two stages, or one fast touch that only finds it roughly.",
                          [("fast, then slow", False), ("fast only: rough", True)])  # fmt: skip
 

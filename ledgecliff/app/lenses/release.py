@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.plan import Plan
-from ledgecliff.core.programs.profile import profile_names
+from ledgecliff.core.programs.profile import DIALECTS, profile_names, profile_of
 from ledgecliff.core.programs.released import hover_text, probing_texts, registration_texts, released_files
 from ledgecliff.core.quantities import spell
 from ledgecliff.core.rehearsal.told import said_of_proof
@@ -63,7 +63,7 @@ class ReleasePanel(LensPanel):
     def build(self) -> None:
         if self._kind not in self._kinds():
             self._kind = "probing"
-        self.add_heading("Leaves as")
+        self.add_heading("To write")
         row = QWidget()
         line = QHBoxLayout(row)
         line.setContentsMargins(0, 2, 0, 2)
@@ -90,8 +90,9 @@ class ReleasePanel(LensPanel):
                 lambda name: self.document.set_value("profile", (*self.machine_path, "profile"), name),
             )
         )
+        self._dialect = self.add_quiet("")
         self.add_buttons(
-            ("Its text…", "See the profile, copy it, change it with a live example", self.profile_wanted.emit),
+            ("Edit these words…", "See the profile, copy it, change it with a live example", self.profile_wanted.emit),
             (
                 "Read back",
                 "Run the probing program, drive each of its stops, and compare it with the plan",
@@ -141,6 +142,13 @@ class ReleasePanel(LensPanel):
         self._show_standing()
         self._proof.setText(spell(said_of_proof(self.document.rehearsal, self.document.worlds), self.document.unit))
         self._files.setText(_listed(plan))
+        self._dialect.setText(self._dialect_words())
+
+    def _dialect_words(self) -> str:
+        try:
+            return f"For controls with {DIALECTS[profile_of(self.machine).control]}."
+        except LedgecliffError as error:
+            return str(error)
 
     def _show_standing(self) -> None:
         findings = self.document.findings

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import cast
 
+from PySide6.QtWidgets import QCheckBox
+
 from ledgecliff.core.edits.parts import STOCK_FORMS, StockForm, with_stock_form
 from ledgecliff.core.frames import AXES, Axis
 
@@ -37,6 +39,12 @@ class StockPanel(LensPanel):
                     lambda axis: self.document.set_value("bar's direction", ("stock", "along"), axis),
                 )
             )
+        self.measured = QCheckBox("Measured on this very blank")
+        self.measured.setToolTip("Ticked once a caliper was held to it; before that its sizes are assumed")
+        self.measured.clicked.connect(
+            lambda ticked: self.document.set_value("stock is measured", ("stock", "is_measured"), ticked)
+        )
+        self.add_widget(self.measured)
         self.add_sections(stock_sections(self.job.stock))
         self.add_choice(
             ChoiceField(
@@ -47,6 +55,9 @@ class StockPanel(LensPanel):
                 lambda axis: self.document.set_value("grain", ("stock", "grain"), cast("Axis | None", axis)),
             )
         )
+
+    def refresh_more(self) -> None:
+        self.measured.setChecked(self.job.stock.is_measured)
 
     def _forms(self) -> list[tuple[str, object]]:
         forms = list(STOCK_FORMS)

@@ -190,6 +190,8 @@ class TurnPanel(LensPanel):
 
     def _offer_words(self, offer: WayOffer) -> str:
         mark = "●" if offer.current else "○" if offer.fits else "–"
+        if not offer.fits:
+            return f"{mark} {offer.way}: {spell(offer.why_not, self.document.unit)}"
         if offer.expected is None:
             return f"{mark} {offer.way}"
         return f"{mark} {offer.way}   ±{format_length(offer.expected, self.document.unit)}"
@@ -203,7 +205,7 @@ class TurnPanel(LensPanel):
             lines.append(f"At {self.turn.farthest.name}, 95 % stay within ±{said(offer.expected)}.")
         if offer.stock:
             lines.append(f"Stock: {offer.stock}.")
-        lines += [f"Work: {offer.work}.", f"A wrong turn: {offer.wrong_turn}."]
+        lines += [f"Work: {offer.work}."] + ([f"A wrong turn: {offer.wrong_turn}."] if offer.wrong_turn else [])
         self._about.setText(spell("\n".join(lines), self.document.unit))
         self.take.setEnabled(offer.fits and not offer.current)
 

@@ -47,6 +47,8 @@ _ARROW, _OUTSIDE = 7.0, 17.5
 _WORDS_EDGE = 6.0
 #: Width of the band along a face that can be touched, and length of the arrow that shows how.
 _BAND, _WAY = 8.0, 38.0
+#: A touch's number stands in the first of these directions from its ball that is free, from the way it moves (radians).
+_ROUND_A_BALL = tuple(math.radians(turn) for turn in (0, 45, -45, 90, -90, 135, -135, 180))
 #: A scale smaller than this shows nothing (pixels a millimetre).
 _LEAST_SCALE = 0.05
 
@@ -69,11 +71,46 @@ def room_needed(drawing: Drawing, *, narrow: bool) -> tuple[float, float, float]
     return lanes("left") * LANE_BESIDE, right, below
 
 
-def placings(drawings: Sequence[Drawing], width: float, height: float) -> list[Placing]:
-    """Where drawings go one above the other, sharing X: the largest scale at which all of them fit the paper."""
+def placings(
+    drawings: Sequence[Drawing], width: float, height: float, *, may_stand_beside: bool = False
+) -> list[Placing]:
+    """Where drawings go, at the largest scale at which all of them fit the paper: one above the other, sharing X, or
+    where they ``may_stand_beside`` one another and are larger so, from left to right on one line."""
     if not drawings:
         return []
     rooms = [room_needed(drawing, narrow=width < NARROW_BELOW) for drawing in drawings]
+    above = _above_one_another(drawings, rooms, width, height)
+    if not may_stand_beside or len(drawings) < 2:
+        return above
+    beside = _beside_one_another(drawings, rooms, width, height)
+    return beside if beside[0].scale > above[0].scale else above
+
+
+#: Pixels that dimensions and ladder take left, right and below of a drawing.
+_Room = tuple[float, float, float]
+
+
+def _beside_one_another(
+    drawings: Sequence[Drawing], rooms: Sequence[_Room], width: float, height: float
+) -> list[Placing]:
+    wide = [drawing.high[0] - drawing.low[0] for drawing in drawings]
+    tall = max(drawing.high[1] - drawing.low[1] for drawing in drawings)
+    beside = sum(left + right for left, right, _ in rooms) + (len(drawings) + 1) * MARGIN
+    free_x, free_y = width - beside, height - TITLE - 2.0 * MARGIN - max(below for _, _, below in rooms)
+    scale = max(min(free_x / max(sum(wide), 1e-6), free_y / max(tall, 1e-6)), _LEAST_SCALE)
+    spare = max(free_x - sum(wide) * scale, 0.0) / (len(drawings) + 1)
+    foot = MARGIN + TITLE + (max(free_y - tall * scale, 0.0)) / 2.0 + tall * scale
+    placed, x = [], MARGIN
+    for drawing, across, (left, right, _) in zip(drawings, wide, rooms, strict=True):
+        x += left + spare
+        placed.append(Placing(scale, x - drawing.low[0] * scale, foot + drawing.low[1] * scale))
+        x += across * scale + right + MARGIN
+    return placed
+
+
+def _above_one_another(
+    drawings: Sequence[Drawing], rooms: Sequence[_Room], width: float, height: float
+) -> list[Placing]:
     left, right = max(room[0] for room in rooms) + MARGIN, max(room[1] for room in rooms) + MARGIN
     below = [room[2] for room in rooms]
     low_x, high_x = min(drawing.low[0] for drawing in drawings), max(drawing.high[0] for drawing in drawings)
@@ -93,12 +130,20 @@ def placings(drawings: Sequence[Drawing], width: float, height: float) -> list[P
 
 
 def lay_out(
-    drawings: Sequence[Drawing], width: float, height: float, unit: Unit, text_width: TextWidth, picked: str = ""
+    drawings: Sequence[Drawing],
+    width: float,
+    height: float,
+    unit: Unit,
+    text_width: TextWidth,
+    picked: str = "",
+    *,
+    may_stand_beside: bool = False,
 ) -> list[Layout]:
-    """Drawings one above the other on a paper of ``width`` x ``height`` pixels, to one scale."""
+    """Drawings on a paper of ``width`` x ``height`` pixels, to one scale: see ``placings``."""
+    placed = placings(drawings, width, height, may_stand_beside=may_stand_beside)
     return [
         _LayingOut(drawing, placing, Box(0.0, 0.0, width, height), unit, text_width, picked).layout()
-        for drawing, placing in zip(drawings, placings(drawings, width, height), strict=True)
+        for drawing, placing in zip(drawings, placed, strict=True)
     ]
 
 
@@ -111,6 +156,8 @@ class _LayingOut:
         self._low, self._high = placing.point(drawing.low), placing.point(drawing.high)
         self._marks: list[Mark] = []
         self._targets: list[tuple[Box, str]] = []
+        #: Where words stand already, and none may come to lie.
+        self._taken: list[Box] = []
 
     def layout(self) -> Layout:
         self._name()
@@ -170,14 +217,23 @@ class _LayingOut:
 
     def _words(self, box: Box, text: str, source: str) -> None:
         """Text in ``box``, on a patch of paper so that lines below do not run through it, pushed onto the paper."""
-        left = max(min(box.left, self._paper.right - box.width - _WORDS_EDGE), _WORDS_EDGE)
-        top = max(min(box.top, self._paper.bottom - box.height - _WORDS_EDGE), _WORDS_EDGE)
-        box = Box(left, top, box.width, box.height)
+        box = self._on_paper(box)
+        self._taken.append(box)
         picked = self._is_picked(source)
         self._marks.append(Patch(box.grown(3.0, 0.0), "accent_soft" if picked else "paper", 1.0 if picked else 0.88))
         self._marks.append(Words(box.middle, text))
         if source:
             self._targets.append((box.grown(4.0, 3.0), source))
+
+    def _on_paper(self, box: Box) -> Box:
+        left = max(min(box.left, self._paper.right - box.width - _WORDS_EDGE), _WORDS_EDGE)
+        top = max(min(box.top, self._paper.bottom - box.height - _WORDS_EDGE), _WORDS_EDGE)
+        return Box(left, top, box.width, box.height)
+
+    def _free(self, wanted: Sequence[Box]) -> Box:
+        """The first of ``wanted`` places where no words stand yet; where all are taken, the first of all."""
+        places = [self._on_paper(box) for box in wanted]
+        return next((box for box in places if not any(box.overlaps(taken) for taken in self._taken)), places[0])
 
     # --- items ------------------------------------------------------------------------------
 
@@ -185,7 +241,9 @@ class _LayingOut:
         (x, y), text = self._placing.point(item.at), spell(item.text, self._unit)
         width = self._text_width(text)
         left = x - {"left": 0.0, "centre": width / 2.0, "right": width}[item.anchor]
-        self._words(Box(left, y - 8.0, width, 16.0), text, item.source)
+        box = Box(left, y - 8.0, width, 16.0)
+        rows = (0.0, -1.0, 1.0, -2.0, 2.0, -3.0, 3.0)
+        self._words(self._free([Box(box.left, box.top + row * ROW, width, 16.0) for row in rows]), text, item.source)
 
     def _dimension(self, item: Dimension) -> None:
         text = format_length(item.mm, self._unit, sign=item.signed)
@@ -238,6 +296,7 @@ class _LayingOut:
             self._line((x, y), tip, "zero")
             self._arrow(tip, (x, y), "zero")
             box = Box(tip[0] - 7.0 + (11.0 if dx else 0.0), tip[1] - 8.0 - (11.0 if dy else 0.0), 14.0, 16.0)
+            self._taken.append(box)
             self._marks.append(Patch(box, "paper", 0.82))
             self._marks.append(Words(box.middle, letter, colour="zero", bold=True))
         self._marks.append(Disc((x, y), 6.0, "zero", "paper", quartered=True))
@@ -278,8 +337,14 @@ class _LayingOut:
         dx, dy = end[0] - at[0], end[1] - at[1]
         if math.hypot(dx, dy) < 2.0:
             dx, dy = (1.0 if item.number % 2 else -1.0), -0.6
-        share = (radius + 11.0) / math.hypot(dx, dy)
-        self._words(Box(at[0] + dx * share - 6.0, at[1] + dy * share - 7.5, 12.0, 15.0), str(item.number), item.source)
+        heading, width = math.atan2(dy, dx), self._text_width(str(item.number)) + 4.0
+        places = [
+            (at[0] + away * math.cos(heading + turn), at[1] + away * math.sin(heading + turn))
+            for away in (radius + 11.0, radius + 24.0)
+            for turn in _ROUND_A_BALL
+        ]
+        boxes = [Box(x - width / 2.0, y - 7.5, width, 15.0) for x, y in places]
+        self._words(self._free(boxes), str(item.number), item.source)
         self._targets.append((Box(at[0] - radius, at[1] - radius, 2.0 * radius, 2.0 * radius), item.source))
 
     def _ladder(self, item: Ladder) -> None:
@@ -301,6 +366,7 @@ class _LayingOut:
             if picked:
                 self._marks.append(Patch(box, "accent_soft", 1.0))
             self._marks.append(Words((box.left + column, row), number, "right"))
+            self._taken.append(box)
             name = rung.text.split(" (")[0] if narrow else rung.text
             words = shortened(name, room - column - 7.0, self._text_width)
             self._marks.append(Words((box.left + column + 7.0, row), words, "left", "quiet"))

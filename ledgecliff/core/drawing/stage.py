@@ -283,7 +283,7 @@ def _probe_overlay(setup: SetupPlan, chosen: int) -> tuple[list[Item], list[Item
     front.append(
         Stroke(((float(low[0]) - 15.0, clearance), (float(high[0]) + 15.0, clearance)), "approach", "clearance")
     )
-    front.append(Ladder((*_ladder(setup).rungs, Rung(clearance, clearance, "clearance height", "clearance"))))
+    front.append(Ladder((*_ladder(setup).rungs, Rung(clearance, clearance, "clearance plane", "clearance"))))
     return plan, front
 
 

@@ -7,18 +7,19 @@ from typing import assert_never
 
 from ..changing import set_value
 from ..errors import InvalidValueError
+from ..frames import AXES
 from ..model.cycles import CORNERS, CycleKind, ProbeCycle
 from ..model.job import Job
 from ..model.part import Feature
 from ..model.setup import Setup
-from ..probing.proposals import SIDE_OF, opens_upward, proposed_cycles
+from ..probing.proposals import SIDE_OF, both_sides, opens_upward, proposed_cycles
 from ..setup_plan import SetupPlan
 
 #: Features that are touched from inside or outside across their width.
 _WIDE: dict[str, tuple[CycleKind, ...]] = {
-    "pocket": ("rectangle", "pocket"),
-    "slot": ("pocket",),
-    "web": ("web",),
+    "pocket": ("rectangle", "inside width"),
+    "slot": ("inside width",),
+    "web": ("outside width",),
 }
 _ROUND: dict[str, CycleKind] = {
     "bore": "bore", "hole": "bore", "counterbore": "bore", "boss": "boss", "outer round": "boss",
@@ -67,8 +68,8 @@ def _of_feature(setup: Setup, feature: Feature) -> Iterable[ProbeCycle]:
 def _of_bodies(setup: SetupPlan) -> Iterable[ProbeCycle]:
     holding = setup.holding
     for body in ("stock", "part"):
-        for axis in ("x", "y"):
-            yield ProbeCycle(name=f"{axis.upper()} web, {body}", kind="web", on=body, axis=axis)
+        for axis in AXES[:2]:
+            yield ProbeCycle(name=both_sides(body, axis), kind="outside width", on=body, axis=axis)
         yield ProbeCycle(name=f"{body} all round", kind="rectangle", on=body)
         for (_axis, _sign), side in SIDE_OF.items():
             yield ProbeCycle(name=f"{body} {side}", kind="surface", on=body, side=side)
@@ -99,7 +100,7 @@ def values_of(cycle: ProbeCycle) -> tuple[str, ...]:
             return reads
         case "surface" if cycle.on == "fixed jaw":
             return (*reads, "depth")
-        case "surface" | "web" | "pocket":
+        case "surface" | "outside width" | "inside width":
             return (*reads, "moved", "depth")
         case "rectangle":
             return ("moved", "depth")

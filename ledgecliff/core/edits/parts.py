@@ -63,6 +63,8 @@ def _part_extents(job: Job) -> tuple[float, float, float]:
 def _stock_grown(job: Job, by: Sequence[float]) -> Job:
     """Block and bar stock larger along each axis by so much (mm); other stock stays as it is."""
     stock = job.stock
+    if any(by):
+        job = set_value(job, ("stock", "is_measured"), False)  # of this size there is no blank yet
     if isinstance(stock, BlockStock):
         for kind in ("nominal", "measured"):
             for axis, more in zip(AXES, by, strict=True):

@@ -68,7 +68,7 @@ def centre_from_one_side(plan: Plan) -> Iterator[Finding]:
                     name,
                     f"{name}: {axis.upper()} zero is the {source}, but only one side of it is touched; half of what "
                     "the width is off goes into the zero.",
-                    f"Touch both sides with a web along {axis.upper()}, or take the zero from that side.",
+                    f"Touch both sides, as an outside width in {axis.upper()}, or take the zero from that side.",
                 )
 
 

@@ -168,7 +168,7 @@ def hover_fouls(plan: Plan) -> Iterator[Finding]:
 
 
 def _ball_places(setup_plan: SetupPlan) -> Iterator[Array]:
-    """Lowest point of the ball at the start and end of every search, and at the clearance height.
+    """Lowest point of the ball at the start and end of every search, and at the clearance plane.
 
     A touch that finds no wall has no height to go to, which is a finding of its own.
     """

@@ -11,6 +11,7 @@ from ..cutting.cuts import can_cut, into_part
 from ..finding import Finding, fix
 from ..frames import AXES
 from ..model.job import made_on
+from ..model.stock import measured_along
 from ..plan import Plan
 from ..quantities import said, said_volume
 from ..solids.geometry import Cone, Cylinder
@@ -50,10 +51,10 @@ def nominal_not_measured(plan: Plan) -> Iterator[Finding]:
     job = plan.job
     if job.stock.form == "model":
         return
-    nominal, measured, varies = job.stock.nominal_size(), job.stock.size(), job.stock.spread()
+    measured, varies, is_measured = job.stock.size(), job.stock.spread(), measured_along(job.stock)
     low, high = blank_corners(job.stock, plan.geometry, plan.models.stock)
     for k, axis in enumerate(AXES):
-        if abs(nominal[k] - measured[k]) > 1e-9:
+        if is_measured[k]:
             continue
         # Centred stock shares its variation between both sides; stated on one side, the other takes it all.
         centred = job.stock.allowance.sides(axis) == (None, None)
@@ -67,6 +68,8 @@ def nominal_not_measured(plan: Plan) -> Iterator[Finding]:
                 f"Part {axis.upper()}: the stock's size {said(measured[k])} is the label's; blanks vary by "
                 f"±{said(varies[k])}, and only {said(over)} stand over the part. A short one does not clean up.",
                 "Measure the blank and enter what the caliper says, or allow more on each side.",
+                (fix("The blank is measured so", ("stock", "is_measured"), True, promise=True),),
+                about=axis,
             )
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from ..frames import AXES, Axis
 from ..model.cycles import ProbeCycle, Side
 from ..model.holding import BoardHold, ChuckHold, Hold, VBlockHold
 from ..model.machine import Probe, ProbingRoutine
@@ -16,6 +17,7 @@ from ..model.operations import Operation
 from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Datum, DatumSource
+from ..probing.proposals import both_sides
 from ..recognition.matching import found_for
 from ..sides.reach import reach_of
 from ..solids.geometry import PartGeometry
@@ -82,26 +84,27 @@ def _later_zeros(
     middle = Datum(x=centre, y=centre, z=lies_on)
     yield Zero(middle)
     facing = next((each.name for each in operations if each.removes == "face"), None)
-    webs = [ProbeCycle(name=f"{a.upper()} web, part", kind="web", on="part", axis=a, after=facing) for a in ("x", "y")]
+    widths = [_both_sides("part", axis).model_copy(update={"on": "part", "after": facing}) for axis in AXES[:2]]
     if facing is not None:
         for depth in _HAT_DEPTHS:
-            hat = [
-                ProbeCycle(name=f"{a.upper()} web, hat", kind="web", on="stock", axis=a, depth=depth)
-                for a in ("x", "y")
-            ]
-            yield Zero(middle, (*first, *hat, *webs))
+            hat = [_both_sides("hat", axis).model_copy(update={"depth": depth}) for axis in AXES[:2]]
+            yield Zero(middle, (*first, *hat, *widths))
         # Facing needs no more of X and Y than the eye gives.
-        yield Zero(middle, (*first, *webs))
+        yield Zero(middle, (*first, *widths))
     for depth in _JAW_DEPTHS:
         jaw = ProbeCycle(name="Y from fixed jaw", kind="surface", on="fixed jaw", depth=depth)
-        for source, cycle in (("part centre", webs[0]), *_ends(facing)):
+        for source, cycle in (("part centre", widths[0]), *_ends(facing)):
             datum = Datum(x=AxisDatum(source=source), y=AxisDatum(source="fixed jaw"), z=lies_on)
             yield Zero(datum, (*first, jaw, cycle))
 
-    for source, cycle in (("part centre", webs[0]), *_ends(facing)):
+    for source, cycle in (("part centre", widths[0]), *_ends(facing)):
         # Where the jaw is hidden behind a tall part, a vise that stays is known by its place.
         known = Datum(x=AxisDatum(source=source), y=AxisDatum(source="fixture value"), z=lies_on)
         yield Zero(known, (*first, cycle))
+
+
+def _both_sides(what: str, axis: Axis) -> ProbeCycle:
+    return ProbeCycle(name=both_sides(what, axis), kind="outside width", on="stock", axis=axis)
 
 
 def _ends(facing: str | None) -> tuple[tuple[DatumSource, ProbeCycle], ...]:

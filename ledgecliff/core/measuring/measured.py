@@ -18,6 +18,7 @@ from pydantic import Field
 from ..errors import FitError, InvalidValueError
 from ..frames import AXES, Axis
 from ..model.base import Length, Model, Name, PositiveLength
+from ..model.cycles import WIDTHS
 from ..model.machine import Probe
 from ..model.part import Feature
 from ..probing.evaluation import in_frame, out_of_frame
@@ -364,7 +365,7 @@ def _uncertainty(step: Step, found: Results, repeatability: float) -> Results:
     if step.cycle.angles_deg:
         x, y, radius = spoke_factors(step.cycle.angles_deg)
         return {"x": x * u, "y": y * u, "size": 2.0 * radius * u}
-    paired = step.kind in ("web", "pocket", "rectangle", "bore", "boss", "bar", "rotary axis")
+    paired = step.kind in (*WIDTHS, "rectangle", "bore", "boss", "bar", "rotary axis")
     result: Results = {}
     for key in found:
         if key.startswith("size"):

@@ -14,8 +14,8 @@ from .base import Feed, Length, Model, Name, NonNegativeLength, PositiveLength
 
 CycleKind = Literal[
     "surface",
-    "web",
-    "pocket",
+    "outside width",
+    "inside width",
     "rectangle",
     "bore",
     "boss",
@@ -26,6 +26,8 @@ CycleKind = Literal[
     "rotary axis",
     "presence",
 ]
+#: Those that find a width along one axis, and the middle of it.
+WIDTHS: tuple[CycleKind, ...] = ("outside width", "inside width")
 #: What a cycle touches: the stock as it is then, the finished part's own faces, or what holds it.
 ProbedBody = Literal["stock", "part", "feature", "fixed jaw", "parallels", "fixture bore"]
 Side = Literal["left", "right", "front", "back", "top"]
@@ -38,8 +40,8 @@ Crossing = Literal["over", "straight"]
 #: Which bodies each kind of cycle can touch.
 BODIES: dict[CycleKind, tuple[ProbedBody, ...]] = {
     "surface": ("stock", "part", "fixed jaw", "parallels"),
-    "web": ("stock", "part", "feature"),
-    "pocket": ("feature",),
+    "outside width": ("stock", "part", "feature"),
+    "inside width": ("feature",),
     "rectangle": ("stock", "part", "feature"),
     "bore": ("feature", "fixture bore"),
     "boss": ("feature",),
@@ -97,14 +99,15 @@ class ProbeCycle(Model):
     @model_validator(mode="after")
     def _makes_sense(self) -> ProbeCycle:
         if self.on not in BODIES[self.kind]:
-            raise ValueError(f"a {self.kind} cycle touches {_or(BODIES[self.kind])}, not '{self.on}'; choose one")
+            bodies = _or(BODIES[self.kind])
+            raise ValueError(f"a cycle of the kind '{self.kind}' touches {bodies}, not '{self.on}'; choose one")
         if (self.on == "feature") != (self.feature is not None):
             raise ValueError("name the feature when, and only when, the cycle touches a feature")
         if self.kind in ("surface", "edge angle") and self.on in ("stock", "part") and self.side is None:
             raise ValueError("say which side is touched: left, right, front, back or top")
         if self.kind == "edge angle" and self.side == "top":
             raise ValueError("the top has no angle about Z; choose left, right, front or back")
-        if self.kind in ("web", "pocket") and self.axis is None:
+        if self.kind in WIDTHS and self.axis is None:
             raise ValueError("say along which axis the width is touched: x or y")
         if self.kind == "corner" and self.corner is None:
             raise ValueError(f"say which corner: {', '.join(CORNERS)}")

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from ..frames import AXES
 from .base import Model, Name, Text
+from .cycles import WIDTHS
 from .identity import Id
 from .machine import Machine
 from .operations import Operation
@@ -18,7 +19,7 @@ from .stations import Rotary, Station
 from .stock import Stock
 
 FORMAT: Literal["ledgecliff-job"] = "ledgecliff-job"
-VERSION: Literal[7] = 7
+VERSION: Literal[8] = 8
 
 
 #: What each kind of fixture is called.
@@ -50,7 +51,7 @@ class Job(Model):
     """``id`` says which job it is, ``title`` what people call it."""
 
     format: Literal["ledgecliff-job"] = FORMAT
-    version: Literal[7] = VERSION
+    version: Literal[8] = VERSION
     id: Id
     title: Name
     note: Text = ""
@@ -161,7 +162,7 @@ class Job(Model):
             feature = self.part.feature(cycle.feature) if cycle.feature else None
             if feature is not None and cycle.kind in ("bore", "boss") and not feature.is_round():
                 raise ValueError(f"{here}: '{feature.name}' is not round; name a feature with a diameter")
-            if feature is not None and cycle.kind in ("web", "pocket", "rectangle", "corner") and feature.width is None:
+            if feature is not None and cycle.kind in (*WIDTHS, "rectangle", "corner") and feature.width is None:
                 raise ValueError(f"{here}: '{feature.name}' has no width; enter its width or touch another feature")
             if cycle.after is not None and cycle.after not in operations:
                 raise ValueError(f"{here}: there is no operation '{cycle.after}' in this setup; name one of its own")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import Annotated, Literal, TypeVar, get_args
 
 from pydantic import Field, model_validator
@@ -158,12 +159,38 @@ class Cutter(Model):
 ControlStyle = Literal["parameter style", "numbered-variable skip style"]
 
 
+#: What the name of a program's file may hold.
+FILE_WORDS = ("nn", "kk", "setup", "what")
+
+
 class OutputProfile(Model):
-    """A text template for programs, see docs/profiles.md; ``control`` is the style of control that runs them."""
+    """A text template for programs, see docs/profiles.md; ``control`` is the style of control that runs them.
+
+    ``files`` is how its files are called: ``{nn}`` is the setup's number, ``{kk}`` the program's in the setup,
+    ``{setup}`` the setup's name, ``{what}`` what the program does; ``suffix`` is their ending.
+    """
 
     name: Name
     control: ControlStyle = "parameter style"
     text: Annotated[str, Field(max_length=60_000)]
+    files: Annotated[str, Field(min_length=1, max_length=80)] = "{nn}-{setup}-{what}"
+    suffix: Annotated[str, Field(pattern=r"^(\.[A-Za-z0-9]{1,8})?$")] = ".ngc"
+
+    @model_validator(mode="after")
+    def _tells_programs_apart(self) -> OutputProfile:
+        strange = [name for name in re.findall(r"{([^{}]*)}", self.files) if name not in FILE_WORDS]
+        if strange or re.search(r"[{}]", re.sub(r"{[a-z]+}", "", self.files)):
+            known = ", ".join(f"{{{name}}}" for name in FILE_WORDS)
+            raise ValueError(f"files may be called by {known} and plain text; correct '{self.files}'")
+        if not ({"{nn}", "{setup}"} & set(re.findall(r"{[a-z]+}", self.files))) or not (
+            {"{kk}", "{what}"} & set(re.findall(r"{[a-z]+}", self.files))
+        ):
+            raise ValueError(
+                "two programs would have one file: use {nn} or {setup}, and {kk} or {what}, in what files are called"
+            )
+        if re.search(r"[/\\\x00-\x1f]", self.files):
+            raise ValueError("files lie in one folder: leave slashes out of what they are called")
+        return self
 
 
 class Machine(Model):

@@ -12,7 +12,7 @@ from .machine import Machine
 from .stations import Station
 
 SHOP_FORMAT: Literal["ledgecliff-shop"] = "ledgecliff-shop"
-SHOP_VERSION: Literal[3] = 3
+SHOP_VERSION: Literal[4] = 4
 
 
 class NamedJaws(Model):
@@ -31,7 +31,7 @@ class Shop(Model):
     """
 
     format: Literal["ledgecliff-shop"] = SHOP_FORMAT
-    version: Literal[3] = SHOP_VERSION
+    version: Literal[4] = SHOP_VERSION
     name: Name
     machine: Machine
     fixtures: tuple[AnyFixture, ...] = ()

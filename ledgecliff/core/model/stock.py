@@ -57,11 +57,15 @@ class Measure(Model):
 
 
 class _StockBase(Model):
-    """``grain`` is the part axis along which the fibres run; None where the material has none."""
+    """``grain`` is the part axis along which the fibres run; None where the material has none.
+
+    ``is_measured`` says that somebody has held a caliper to this blank, whatever its sizes are.
+    """
 
     material: Name
     allowance: Allowance = Allowance()
     grain: Axis | None = None
+    is_measured: bool = False
 
 
 class BlockStock(_StockBase):
@@ -169,6 +173,15 @@ class ModelStock(_StockBase):
 
 
 Stock = Annotated[BlockStock | BarStock | TubeStock | ExtrusionStock | ModelStock, Field(discriminator="form")]
+
+
+def measured_along(stock: Stock) -> tuple[bool, bool, bool]:
+    """Whether the size along part X, Y and Z was measured: ticked, or typed as something else than the label says."""
+    if stock.is_measured or stock.form == "model":
+        return (stock.is_measured,) * 3
+    nominal, measured = stock.nominal_size(), stock.size()
+    x, y, z = (abs(a - b) > 1e-9 for a, b in zip(nominal, measured, strict=True))
+    return x, y, z
 
 
 def size_scatter(stock: Stock) -> tuple[Scatter, ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..frames import AXES, Axis
-from ..model.cycles import CycleKind, ProbeCycle, ProbedBody, Side
+from ..model.cycles import ProbeCycle, ProbedBody, Side
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Setup
 
@@ -24,6 +24,11 @@ def opens_upward(setup: Setup, feature: Feature) -> bool:
     """Whether the probe can come down into (or over) a feature in this setup."""
     up = float((setup.orientation.matrix() @ feature.direction())[2])
     return up > 0.999 or (up < -0.999 and (bool(feature.through) or feature.kind == "bore"))
+
+
+def both_sides(what: str, axis: Axis) -> str:
+    """What a cycle is called that touches both sides of something along an axis."""
+    return f"{what}, both sides in {axis.upper()}"
 
 
 def proposed_cycles(setup: Setup, features: tuple[Feature, ...]) -> tuple[ProbeCycle, ...]:
@@ -60,9 +65,8 @@ def _cycle(axis: Axis, datum: AxisDatum, features: tuple[Feature, ...], *, both:
     if source == "parallels":
         return ProbeCycle(name="Z from what it lies on", kind="surface", on="parallels")
     body: ProbedBody = "part" if source.startswith("part") else "stock"
-    kind: CycleKind = "web" if source.endswith("centre") else "surface"
-    if kind == "web":
-        return ProbeCycle(name=f"{letter} web, {body}", kind="web", on=body, axis=axis)
+    if source.endswith("centre"):
+        return ProbeCycle(name=both_sides(body, axis), kind="outside width", on=body, axis=axis)
     if axis == "z":
         # What can be touched is the stock as it lies there, whatever the zero counts from.
         return ProbeCycle(name="Z from stock top", kind="surface", on="stock", side="top")

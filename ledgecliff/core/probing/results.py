@@ -33,7 +33,7 @@ def step_results(step: Step, w_centres: Sequence[Place], radius: float) -> Resul
             return {"x": float(circle.centre[0]), "y": float(circle.centre[1]), "size": size}
         case "bore" | "boss" | "rectangle":
             return _pair(step, centres, 0, radius) | _pair(step, centres, 2, radius)
-        case "web" | "pocket":
+        case "outside width" | "inside width":
             return _pair(step, centres, 0, radius)
         case "edge angle":
             return {"skew": math.degrees(_edge_skew(step.touches, centres, radius))}

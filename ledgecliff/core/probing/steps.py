@@ -11,7 +11,7 @@ from ..frames import AXES, Axis, about_x
 from ..model.cycles import CycleKind, ProbeCycle
 from .extents import Extent, extent_of
 from .needs import NOTHING_TURNS, too_narrow
-from .proposals import AXIS_OF
+from .proposals import AXIS_OF, both_sides
 from .round_steps import round_step
 from .side_touches import Approach, UprightSide, free_along, free_places, side_approach, too_near, wall_touch
 from .step_context import Known, StepContext
@@ -106,7 +106,7 @@ def _within(context: StepContext, approach: Approach, room: float) -> Approach:
 
 
 def _width(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
-    """A web or pocket: the centre of one axis, and the width."""
+    """A width, from outside or inside: the centre of one axis, and the width."""
     axis = cycle.axis
     assert axis is not None, "the model asks for an axis"
     extent = extent_of(context, cycle)
@@ -116,7 +116,7 @@ def _width(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -
     varies = context.varies(axis) if cycle.on == "stock" else 0.0
     return Step(
         kind=cycle.kind,
-        title=f"{letter} {cycle.kind}, {cycle.feature or cycle.on}",
+        title=both_sides(cycle.feature or cycle.on, axis),
         cycle=cycle,
         touches=tuple(touches),
         sets=(_sets(cycle, axis, centre),),
@@ -343,7 +343,7 @@ def _build(kind: CycleKind) -> Build:
     match kind:
         case "surface":
             return _surface
-        case "web" | "pocket":
+        case "outside width" | "inside width":
             return _width
         case "rectangle":
             return _rectangle

@@ -35,13 +35,13 @@ class Free:
 
 
 @dataclass(frozen=True)
-class Protected:
+class Guarded:
     """A positioning move that a trigger stops; ``what`` says what that would mean.
 
     ``may_be_short`` is of one that may begin where it ends, which some controls refuse.
     """
 
-    kind: ClassVar[str] = "protected"
+    kind: ClassVar[str] = "guarded"
     words: tuple[Word, ...]
     label: str
     what: str
@@ -128,7 +128,7 @@ class Write:
     level: int = 2
 
 
-Action = Note | Free | Protected | Search | Let | StopIf | Confirm | Turn | Write
+Action = Note | Free | Guarded | Search | Let | StopIf | Confirm | Turn | Write
 
 
 @dataclass(frozen=True)

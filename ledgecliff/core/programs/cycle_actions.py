@@ -13,7 +13,7 @@ import numpy as np
 
 from ..frames import AXES
 from ..probing.touches import Place, Step, Touch
-from .actions import Action, Free, Let, Note, Protected, ResultRow, Search, StopIf, Turn, Word
+from .actions import Action, Free, Guarded, Let, Note, ResultRow, Search, StopIf, Turn, Word
 from .circle_lets import FOUND, circle_lets
 from .offset_writes import Writing, offset_writes
 from .text import share
@@ -60,18 +60,18 @@ class StepActions:
     def _words(self, place: tuple[float | None, ...]) -> tuple[Word, ...]:
         return tuple(Word("XYZ"[k], k, self._n(value)) for k, value in enumerate(place) if value is not None)
 
-    def _protected(self, what: str, *place: float | None) -> Protected:
-        return Protected(self._words(place), self._next(), what)
+    def _guarded(self, what: str, *place: float | None) -> Guarded:
+        return Guarded(self._words(place), self._next(), what)
 
     def _arrive(self, first: bool, words: tuple[Word, ...], what: str) -> list[Action]:
-        """Over a place at the clearance height."""
+        """Over a place at the clearance plane."""
         if first:
-            over = f"{what}: contact above the clearance height"
-            return [Free(words), self._protected(over, None, None, self._step.w_clearance)]
-        return [Protected(words, self._next(), f"{what}: contact on the way over", may_be_short=True)]
+            over = f"{what}: contact above the clearance plane"
+            return [Free(words), self._guarded(over, None, None, self._step.w_clearance)]
+        return [Guarded(words, self._next(), f"{what}: contact on the way over", may_be_short=True)]
 
     def _from_above(self, first: bool) -> list[Action]:
-        """Each touch from the clearance height, or straight across where the step says so."""
+        """Each touch from the clearance plane, or straight across where the step says so."""
         step = self._step
         actions: list[Action] = []
         straight = step.crossing == "straight"
@@ -142,16 +142,16 @@ class StepActions:
         actions: list[Action] = []
         if not straight:
             actions += self._arrive(first, over, what)
-            actions.append(self._protected(f"{what}: contact on the way down", None, None, tip))
+            actions.append(self._guarded(f"{what}: contact on the way down", None, None, tip))
         elif touch.axis != "z":
-            actions.append(Protected(over, self._next(), f"{what}: contact on the way across"))
+            actions.append(Guarded(over, self._next(), f"{what}: contact on the way across"))
         actions += self._searches(touch, READINGS + 1 + place)
         if self._step.crossing != "straight":
             actions.append(self._up(touch))
         return actions
 
-    def _up(self, touch: Touch) -> Protected:
-        return self._protected(f"touch {touch.number}: contact on the way up", None, None, self._step.w_clearance)
+    def _up(self, touch: Touch) -> Guarded:
+        return self._guarded(f"touch {touch.number}: contact on the way up", None, None, self._step.w_clearance)
 
     def _within(self, first: bool) -> list[Action]:
         """Down into a round feature at its centre, and every touch from there."""
@@ -161,7 +161,7 @@ class StepActions:
         what = f"step {self._number}"
         tip = step.touches[0].w_contact[2] - step.touches[0].ball_radius
         actions = self._arrive(first, self._words((x, y)), what)
-        actions.append(self._protected(f"{what}: contact on the way into the bore", None, None, tip))
+        actions.append(self._guarded(f"{what}: contact on the way into the bore", None, None, tip))
         actions += [Let(CENTRE, self._n(x)), Let(CENTRE + 1, self._n(y))]
         for k in range(step.passes):
             actions.append(Note(f"pass {k + 1}" + (": again from the centre that was found" if k else "")))
@@ -174,7 +174,7 @@ class StepActions:
             if step.cycle.angles_deg:
                 actions += self._circle()
         actions += self._size_stops()
-        actions.append(self._protected(f"{what}: contact on the way out", None, None, step.w_clearance))
+        actions.append(self._guarded(f"{what}: contact on the way out", None, None, step.w_clearance))
         return [*actions, *self._writes()]
 
     def _about(self, place: Place) -> tuple[Word, Word]:
@@ -186,7 +186,7 @@ class StepActions:
         )
 
     def _from_centre(self, touch: Touch, result: int) -> list[Action]:
-        move = Protected(self._about(touch.start), self._next(), f"touch {touch.number}: contact before the stand-off")
+        move = Guarded(self._about(touch.start), self._next(), f"touch {touch.number}: contact before the stand-off")
         return [move, *self._searches(touch, result)]
 
     # --- touches --------------------------------------------------------------------------
@@ -300,7 +300,7 @@ class StepActions:
         match step.kind:
             case "bore" | "boss" if step.cycle.angles_deg:
                 actions = self._circle()
-            case "web" | "pocket":
+            case "outside width" | "inside width":
                 actions = self._opposite(AXES.index(step.touches[0].axis), r)
             case "rectangle" | "bore" | "boss":
                 keep = step.w_centre is not None

@@ -7,6 +7,7 @@ files too, so they run in a sandbox that reaches nothing but what they are given
 
 from __future__ import annotations
 
+import re
 import traceback
 from collections.abc import Callable, Mapping
 from functools import cache, lru_cache
@@ -27,14 +28,27 @@ SHIPPED: dict[str, ControlStyle] = {
     "numbered-variable skip style": "numbered-variable skip style",
     "user macro style": "parameter style",
 }
+#: For which dialect each style is, in words that a person finds in the control's manual.
+DIALECTS: dict[ControlStyle, str] = {
+    "parameter style": "probing moves G38.2 to G38.4, results in #5061 to #5063, flow by o-words (o1 if … o1 endif)",
+    "numbered-variable skip style": "skip move G31, results in #5061 to #5063, flow by IF … GOTO, stop by #3000",
+}
+_SUFFIXES: dict[ControlStyle, str] = {"parameter style": ".ngc", "numbered-variable skip style": ".nc"}
 #: What every profile must have; others only where a program needs them.
-MACROS = ("header", "note", "free", "protected", "search", "let", "stop", "write", "footer", "hover")
+MACROS = ("header", "note", "free", "guarded", "search", "let", "stop", "write", "footer", "hover")
 
 
 @cache
 def shipped_profile(name: str) -> OutputProfile:
     file = resources.files(__package__).joinpath("profiles", name.replace(" ", "-") + ".txt")
-    return OutputProfile(name=name, control=SHIPPED[name], text=file.read_text(encoding="utf-8"))
+    return OutputProfile(
+        name=name, control=SHIPPED[name], text=file.read_text(encoding="utf-8"), suffix=_SUFFIXES[SHIPPED[name]]
+    )
+
+
+def in_present_words(text: str) -> str:
+    """A profile's text with its macros called as they are now: up to 0.8.0 a guarded move was a protected one."""
+    return re.sub(r"\bprotected\b", "guarded", text)
 
 
 def profile_names(machine: Machine) -> tuple[str, ...]:

@@ -14,13 +14,12 @@ from ..cutting.outlines import tab_places
 from ..model.job import Job
 from ..model.machine import Cutter
 from ..model.operations import FrameSlot, PinBores
-from ..plan import Plan
 from ..registration.contour import Stretch, stretches
 from ..registration.removed import piece_area
 from ..registration.seats import RoundPlace
 from ..setup_plan import SetupPlan
-from ..turns.turn_plan import TurnPlan, turns_of
-from .text import NumberWriter, comment, file_stem
+from ..turns.turn_plan import TurnPlan
+from .text import NumberWriter, comment
 
 #: The tool comes down fast to this far above what it cuts, and moves over everything this far above it (mm).
 _ABOVE, _OVER = 2.0, 10.0
@@ -30,15 +29,6 @@ _SAME = 1e-3
 _THROUGH = 0.5
 # how far rings lie apart, of the cutter's radius: below 1 none of them leaves a core
 _RING_SHARE = 0.8
-
-
-def registration_programs(plan: Plan) -> dict[str, str]:
-    """Every such program of a job by the stem of its file's name: ``01-op-10-pins-blank`` and so on."""
-    return {
-        f"{turn.before.index + 1:02d}-{file_stem(turn.before.setup.name)}-{kind.replace(' ', '-')}": text
-        for turn in turns_of(plan)
-        for kind, text in programs_of_turn(plan.job, turn).items()
-    }
 
 
 def programs_of_turn(job: Job, turn: TurnPlan) -> dict[str, str]:

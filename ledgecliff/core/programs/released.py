@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from ..model.machine import Machine
+from ..errors import LedgecliffError
+from ..model.machine import Machine, OutputProfile
 from ..model.setup import Setup
 from ..plan import Plan
 from ..setup_plan import SetupPlan
 from ..turns.turn_plan import turns_of
-from .registration import programs_of_turn, registration_programs
+from .profile import profile_of
+from .registration import programs_of_turn
 from .text import file_stem
 from .writer import ProbingText, hover_program, probing_programs
 
@@ -20,14 +22,38 @@ def released_files(plan: Plan) -> dict[str, str]:
 
     Raises PlanError or ProfileError when one cannot be written.
     """
-    texts: dict[str, str] = {}
-    for number, setup in enumerate(plan.job.setups):
-        stem = f"{number + 1:02d}-{file_stem(setup.name)}"
-        for each in probing_texts(plan, number):
-            after = "" if each.after is None else f"-after-{file_stem(each.after)}"
-            texts[f"{stem}-probe{after}.ngc"] = each.text
-        texts[f"{stem}-hover.ngc"] = hover_text(plan, number)
-    return texts | {f"{name}.ngc": text for name, text in registration_programs(plan).items()}
+    return {name: text for number in range(len(plan.setups)) for name, text in files_of_setup(plan, number).values()}
+
+
+def files_of_setup(plan: Plan, number: int) -> dict[str, tuple[str, str]]:
+    """By what they do, the programs of one setup, each with the name of its file."""
+    setup = plan.job.setups[number]
+    made = {
+        "probe" if each.after is None else f"probe-after-{file_stem(each.after)}": each.text
+        for each in probing_texts(plan, number)
+    }
+    made["hover"] = hover_text(plan, number)
+    made |= {kind.replace(" ", "-"): text for kind, text in registration_texts(plan, number).items()}
+    profile = profile_of(plan.job.machine_of(setup))
+    return {
+        what: (_file_name(profile, number, setup.name, what, count), text)
+        for count, (what, text) in enumerate(made.items(), start=1)
+    }
+
+
+def registration_files(plan: Plan, number: int) -> tuple[str, ...]:
+    """How the files are called of what a setup runs for the turn after it; none where no program can be written."""
+    try:
+        files = files_of_setup(plan, number)
+    except LedgecliffError:
+        return ()
+    return tuple(files[kind.replace(" ", "-")][0] for kind in registration_texts(plan, number))
+
+
+def _file_name(profile: OutputProfile, number: int, setup: str, what: str, count: int) -> str:
+    """How the ``count``-th program of a setup is called, from 1; ``number`` counts setups from 0."""
+    words = {"nn": f"{number + 1:02d}", "kk": f"{count:02d}", "setup": file_stem(setup), "what": what}
+    return profile.files.format(**words) + profile.suffix
 
 
 def probing_texts(plan: Plan, index: int) -> tuple[ProbingText, ...]:

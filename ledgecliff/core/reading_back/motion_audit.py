@@ -1,4 +1,4 @@
-"""Whether a probing program moves as one may: protected wherever something can stand, at the feeds that are planned."""
+"""Whether a probing program moves as one may: guarded wherever something can stand, at the feeds that are planned."""
 
 from __future__ import annotations
 
@@ -25,9 +25,9 @@ def moves_amiss(
 ) -> list[str]:  # fmt: skip
     """In words what is wrong with the ``motions`` of one program, and with how it leaves the machine.
 
-    The gauge line may move fast at the top of the travel, and on its way up there from ``m_clear`` on; unprotected, it
+    The gauge line may move fast at the top of the travel, and on its way up there from ``m_clear`` on; unguarded, it
     may go back and forth along the line of the last contact, once that is left by a word for it where the control has
-    ``away_words``.  Everything else must be protected.
+    ``away_words``.  Everything else must be guarded.
     """
     top, travel = machine.travel_max.z, machine.probe.travel_feed
     amiss: list[str] = []
@@ -40,7 +40,7 @@ def moves_amiss(
         on_its_way_up = up and end[2] >= top - _ON and (start[2] >= m_clear - _ON or first)
         if motion.kind == "rapid" and not at_top and not on_its_way_up:
             amiss.append(f"line {motion.line}: a fast move below the top of the travel")
-        way = motion.contact is None and motion.kind in ("feed", "protected")
+        way = motion.contact is None and motion.kind in ("feed", "guarded")
         if way and not math.isclose(motion.feed, travel, rel_tol=_SAME_FEED):
             amiss.append(f"line {motion.line}: a way at a feed of {motion.feed:.0f} instead of {travel:.0f}")
         if motion.kind == "feed" and not _along(contact, start, end, machine.probe.back_off):
@@ -99,11 +99,11 @@ def starts_amiss(
 
 
 def places_amiss(machine: Machine, motions: Sequence[Motion], m_places: Array, away: float) -> list[str]:
-    """Protected ways that end where none is planned; ``m_places`` (N, 3) are those of the ball's lowest point, each to
+    """Guarded ways that end where none is planned; ``m_places`` (N, 3) are those of the ball's lowest point, each to
     within ``away`` (mm)."""
     amiss = []
     for motion in motions:
-        if motion.kind != "protected" or motion.contact is not None:
+        if motion.kind != "guarded" or motion.contact is not None:
             continue
         tip = np.array(motion.end) - (0.0, 0.0, machine.probe.length)
         if not len(m_places) or float(np.linalg.norm(m_places - tip, axis=1).min()) > away:

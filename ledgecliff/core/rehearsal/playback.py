@@ -88,7 +88,7 @@ class Playback:
         start, end = np.array(motion.start), np.array(motion.end)
         x, y, z = self._placed(start + share * (end - start))
         words = {
-            "rapid": "rapid", "feed": "feed move", "search": "searching", "protected": "protected move",
+            "rapid": "rapid", "feed": "feed move", "search": "searching", "guarded": "guarded move",
             "away": "leaving the surface",
         }[motion.kind]  # fmt: skip
         met = f", met the {motion.contact[0]}" if motion.contact and share >= 1.0 else ""

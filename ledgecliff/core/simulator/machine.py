@@ -33,7 +33,7 @@ _ON_LINE = 1e-6
 #: What the operator's stop is told as.
 STOPPED = "stopped by the operator"
 
-MotionKind = Literal["rapid", "feed", "search", "protected", "away"]
+MotionKind = Literal["rapid", "feed", "search", "guarded", "away"]
 
 
 def reading_lag(feed: float, delay_s: float = DELAY_S) -> float:
@@ -200,7 +200,7 @@ class SimulatedMachine:
         end = m_target if contact is None else self._along(m_target, contact.travel)
         self._record(kind, end, feed, line, contact)
         if contact is not None:
-            raise Alarm(f"collision: the {contact.part} met the {contact.body} in an unprotected move")
+            raise Alarm(f"collision: the {contact.part} met the {contact.body} in an unguarded move")
 
     def _cuts(self, m_target: Triple, kind: str) -> bool:
         """Whether a turning cutter may go there through what can be cut: at feed, or fast straight up and down where
@@ -238,7 +238,7 @@ class SimulatedMachine:
         self._check_probe(m_target)
         if self.touching:
             raise Alarm("the probe is already deflected before the probing move")
-        kind: MotionKind = "search" if must_touch else "protected"
+        kind: MotionKind = "search" if must_touch else "guarded"
         length = math.dist(self.position, m_target)
         along: Triple = (
             (m_target[0] - self.position[0]) / length,

@@ -9,6 +9,7 @@ import numpy as np
 from ..frames import AXES, Axis, rotation
 from ..measuring.presence import thickness_sigma, window_of
 from ..measuring.records import ball_centre, step_readings
+from ..model.cycles import WIDTHS
 from ..model.machine import Probe
 from ..probing.evaluation import between, in_frame, offset_for, surface_at
 from ..probing.results import step_results
@@ -40,7 +41,7 @@ def probing_tape(setup: SetupPlan, probe: Probe, chosen: int = 0) -> Tape:
         lines += [
             TapeLine(f"{setting.axis.upper()} must read", setting.should_read, "total", "wcs") for setting in step.sets
         ]
-    lines.append(TapeLine("clearance height", setup.w_clearance, source="clearance"))
+    lines.append(TapeLine("clearance plane", setup.w_clearance, source="clearance"))
     ball, radius = said_bare(probe.ball_diameter), said_bare(probe.effective_radius)
     lines.append(note(f"ball {ball}, effective radius {radius}"))
     return Tape(f"{setup.setup.offset} · {setup.setup.name}", "probing, planned", tuple(lines))
@@ -133,7 +134,7 @@ def _turned_back(along: dict[Axis, float], turn_deg: float, result: RehearsedSet
 def _by_axis(step: Step) -> bool:
     """Whether every axis that a step sets follows from its own touches alone, along that axis and as planned."""
     plain = all(touch.angle_deg is None for touch in step.touches)
-    simple = step.kind in ("surface", "web", "pocket", "rectangle", "bore", "boss") or len(step.touches) == 2
+    simple = step.kind in (*WIDTHS, "surface", "rectangle", "bore", "boss") or len(step.touches) == 2
     return bool(step.sets) and plain and simple and not step.sets_skew and not step.into
 
 

@@ -16,6 +16,7 @@ from ..lenses import LensKey, SceneKind
 from ..look import Look
 from ..model.holding import Vise
 from ..model.orientation import shown
+from ..model.stock import measured_along
 from ..plan import Plan
 from ..quantities import said, said_area, said_bare, said_volume
 from ..setup_plan import SetupPlan
@@ -26,8 +27,8 @@ from .turns import turn_tape
 
 #: Beside the table of another scene than a setup's.
 _OF_TABLE: dict[SceneKind, LensKey] = {"stock": "stock", "turn": "turn", "finished": "finished"}
-#: A fit closer than this is exact (mm).
-_WORTH_SAYING = 5e-4
+#: A fit closer than this is exact (mm); a share of a direction smaller than this is nothing.
+_WORTH_SAYING, _STRAIGHT = 5e-4, 1e-6
 #: Gaps of the ladder that have a name in the trade.
 _GAPS = {
     ("table", "bed"): "height of the bed",
@@ -44,12 +45,13 @@ def stock_tape(plan: Plan) -> Tape:
     stock = plan.job.stock
     size, spread = stock_size(stock, plan.models.stock), stock.spread()
     low, high = blank_corners(stock, plan.geometry, plan.models.stock)
+    words = ["measured" if each else "assumed" for each in measured_along(stock)]
     lines: list[TapeLine] = []
     for k, axis in enumerate(AXES):
         over = float(size[k] - part[k])
         lines += [
             heading(f"Part {axis.upper()}"),
-            TapeLine("stock, measured", float(size[k]), source="stock", signed=False),
+            TapeLine(f"stock, {words[k]}", float(size[k]), source="stock", signed=False),
             TapeLine("part", -float(part[k]), source="part"),
             TapeLine("over", over, "sum"),
         ]
@@ -58,7 +60,7 @@ def stock_tape(plan: Plan) -> Tape:
             above, under = (above, under) if up[0] == "+" else (under, above)
             lines += [
                 TapeLine("faced off the top", -above, source="part-top"),
-                TapeLine("left below: the hat", under, "total", "part-underside"),
+                TapeLine("hat, left below to hold by", under, "total", "part-underside"),
             ]
         elif abs(above - under) < 1e-9:
             lines.append(TapeLine("each side, centred", over / 2.0, "total"))
@@ -101,7 +103,7 @@ def holding_tape(setup: SetupPlan, *, whole: bool = True) -> Tape:
     if holding.jaws is not None:
         lines += _grip_lines(holding, holding.jaws)
     if hat > 1e-9:
-        lines.append(TapeLine("hat under the part", hat, "item", "part-underside", signed=False))
+        lines.append(TapeLine("hat, left below to hold by", hat, "item", "part-underside", signed=False))
         if holding.jaws is not None:
             lines.append(TapeLine("jaws to outline floor", hat - holding.grip, "total"))
     if above > 1e-9:
@@ -220,7 +222,7 @@ def cut_tape(setup: SetupPlan, operation: int) -> Tape:
         heading(f"T{use.cutter.tool} {use.cutter.name}"),
         TapeLine("depth of cut", use.depth, signed=False),
     ]
-    for words, mm in (("flutes", use.cutter.flute), ("reach", use.cutter.reach)):
+    for words, mm in (("flute length", use.cutter.flute), ("reach", use.cutter.reach)):
         lines.append(TapeLine(words, mm, signed=False) if mm is not None else note(f"{words} not known, not checked"))
     if use.cutter.reach is not None:
         lines.append(TapeLine("reach to spare", use.cutter.reach - use.depth, "total"))
@@ -257,8 +259,7 @@ def part_tape(plan: Plan, picked: str) -> Tape:
     if row.through is not None:
         lines.append(note("through" if row.through else "blind"))
     lines.append(heading("Direction"))
-    x, y, z = row.direction
-    lines.append(note(f"opens to ({x:+.4g}, {y:+.4g}, {z:+.4g})".replace("-", "−")))
+    lines.append(note(f"opens to {_way(row.direction)}"))
     lines.append(note("seen from " + (" ".join(shown(side) for side in row.sides) or "no square side")))
     if row.residual > _WORTH_SAYING:
         lines.append(TapeLine("fit, worst corner off", row.residual, signed=False))
@@ -272,6 +273,15 @@ def part_tape(plan: Plan, picked: str) -> Tape:
         if feature.tolerance.to:
             lines.append(note(f"position seen from {feature.tolerance.to}"))
     return Tape(row.name, plan.job.part.name, tuple(lines))
+
+
+def _way(direction: tuple[float, float, float]) -> str:
+    """A direction by its letter where it lies along an axis, else by its share of each."""
+    for k, share in enumerate(direction):
+        if abs(abs(share) - 1.0) < _STRAIGHT:
+            return ("+" if share > 0.0 else "−") + "XYZ"[k]
+    shares = (f"{'XYZ'[k]} {share:+.4f}" for k, share in enumerate(direction) if abs(share) > _STRAIGHT)
+    return " ".join(shares).replace("-", "−")
 
 
 def datum_tape(setup: SetupPlan) -> Tape:

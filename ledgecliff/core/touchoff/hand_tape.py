@@ -6,7 +6,7 @@ moved, ``r`` its radius and ``t`` the paper or feeler between.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 from pydantic import ValidationError
@@ -31,6 +31,9 @@ from .readings import (
     WallToWall,
 )
 from .slips import DIRECTION, slips
+
+#: Stands for the code and axis of the offset that a line comes to.
+_THE_OFFSET = "the offset"
 
 
 @dataclass(frozen=True)
@@ -57,6 +60,8 @@ def hand_results(readings: HandReadings, expected: Expected | None = None) -> tu
         if reading is None:
             continue
         lines, offset = _worked(axis, reading)
+        code = f"{readings.offset} {axis.upper()}"
+        lines = [replace(line, text=code) if line.text == _THE_OFFSET else line for line in lines]
         before = getattr(scaled.before, axis)
         if before is not None:
             lines += [TapeLine("before it held", before, "note"), TapeLine("moved by", offset - before, "note")]
@@ -100,25 +105,23 @@ def _worked(axis: Axis, reading: Model) -> tuple[list[TapeLine], float]:
     match reading:
         case Edge():
             lines, surface = _touched(reading)
-            return _ends(axis, lines, surface, reading.should_read)
+            return _ends(lines, surface, reading.should_read)
         case HalfSize():
-            return _half_on(axis, reading, reading.measured_size, "measured size")
+            return _half_on(reading, reading.measured_size, "measured size")
         case Spigot():
-            return _half_on(axis, reading, reading.spigot_diameter, "spigot's diameter")
+            return _half_on(reading, reading.spigot_diameter, "spigot's diameter")
         case WallToWall():
             return _walls(axis, reading)
         case Swept():
-            return _ends(
-                axis, [TapeLine("indicator stands still at", reading.reading)], reading.reading, reading.should_read
-            )
+            return _ends([TapeLine("indicator stands still at", reading.reading)], reading.reading, reading.should_read)
         case KnownValue():
             return [TapeLine(f"{axis.upper()}, {reading.origin}", reading.value, "total", "wcs")], reading.value
         case TopByTool():
-            return _by_tool(axis, reading)
+            return _by_tool(reading)
         case TopByIndicator():
-            return _by_indicator(axis, reading)
+            return _by_indicator(reading)
         case TestCut():
-            return _test_cut(axis, reading)
+            return _test_cut(reading)
     raise AssertionError("every reading has its arithmetic")
 
 
@@ -137,21 +140,21 @@ def _touched(touch: Edge | HalfSize | Spigot) -> tuple[list[TapeLine], float]:
     return [*lines, TapeLine("surface", surface, "sum")], surface
 
 
-def _ends(axis: Axis, lines: list[TapeLine], found: float, should_read: float) -> tuple[list[TapeLine], float]:
+def _ends(lines: list[TapeLine], found: float, should_read: float) -> tuple[list[TapeLine], float]:
     offset = offset_for(found, should_read)
     return [
         *lines,
         TapeLine("must read, −", -should_read),
-        TapeLine(f"E {axis.upper()}", offset, "total", "wcs"),
+        TapeLine(_THE_OFFSET, offset, "total", "wcs"),
     ], offset
 
 
-def _half_on(axis: Axis, reading: HalfSize | Spigot, size: float, words: str) -> tuple[list[TapeLine], float]:
+def _half_on(reading: HalfSize | Spigot, size: float, words: str) -> tuple[list[TapeLine], float]:
     """From a side half a size on, the way the tool moved, to the middle."""
     lines, surface = _touched(reading)
     half = DIRECTION[reading.side] * size / 2.0
     lines = [*lines, TapeLine(f"half of {words}", half), TapeLine("middle", surface + half, "sum")]
-    return _ends(axis, lines, surface + half, reading.should_read)
+    return _ends(lines, surface + half, reading.should_read)
 
 
 def _walls(axis: Axis, reading: WallToWall) -> tuple[list[TapeLine], float]:
@@ -169,20 +172,20 @@ def _walls(axis: Axis, reading: WallToWall) -> tuple[list[TapeLine], float]:
     ]
     if reading.expected_width is not None:
         lines.append(TapeLine("width expected", reading.expected_width, "note", signed=False))
-    return _ends(axis, lines, found.middle, reading.should_read)
+    return _ends(lines, found.middle, reading.should_read)
 
 
-def _by_tool(axis: Axis, reading: TopByTool) -> tuple[list[TapeLine], float]:
+def _by_tool(reading: TopByTool) -> tuple[list[TapeLine], float]:
     """Gauge line = E + w + H, over a block: ``E = reading - gauge - H - s``."""
     surface = reading.reading - reading.gauge - reading.tool_length
     lines = [TapeLine(f"{reading.surface or 'top'}, moving −, gauge line", reading.reading)]
     if reading.gauge:
         lines.append(TapeLine("block or paper, −", -reading.gauge))
     lines += [TapeLine("tool length, −", -reading.tool_length), TapeLine("surface", surface, "sum")]
-    return _ends(axis, lines, surface, reading.should_read)
+    return _ends(lines, surface, reading.should_read)
 
 
-def _by_indicator(axis: Axis, reading: TopByIndicator) -> tuple[list[TapeLine], float]:
+def _by_indicator(reading: TopByIndicator) -> tuple[list[TapeLine], float]:
     """Lengths count from the reference, so the offset is how far the surface lies from it."""
     above = reading.reading - reading.reference_reading
     lines = [
@@ -190,16 +193,16 @@ def _by_indicator(axis: Axis, reading: TopByIndicator) -> tuple[list[TapeLine], 
         TapeLine("on the tools' reference, −", -reading.reference_reading),
         TapeLine("surface over the reference", above, "sum"),
     ]
-    return _ends(axis, lines, above, reading.should_read)
+    return _ends(lines, above, reading.should_read)
 
 
-def _test_cut(axis: Axis, reading: TestCut) -> tuple[list[TapeLine], float]:
+def _test_cut(reading: TestCut) -> tuple[list[TapeLine], float]:
     half = reading.step / 2.0 * (1.0 if reading.deeper == "plus" else -1.0)
     offset = reading.before + half
     return [
         TapeLine("offset before", reading.before),
         TapeLine(f"half the step, towards the {reading.deeper} side", half),
-        TapeLine(f"E {axis.upper()}", offset, "total", "wcs"),
+        TapeLine(_THE_OFFSET, offset, "total", "wcs"),
         note("Apply it, move along by a fresh length, cut again: there must be no step."),
         note("Then put the axis that was moved along back."),
     ], offset

@@ -21,6 +21,7 @@ from ..registration.seats import RoundPlace
 from .contributions import contributions, expected_error
 from .layouts import default_frame, default_pins, frame_lacking, pins_lacking
 from .turn_plan import WAYS, TurnPlan, Way
+from .wrong_turns import wrong_turn_words
 
 #: A bore that is probed has room for the ball and this much more (mm).
 _BORE_ROOM = 2.5
@@ -37,7 +38,8 @@ JIG_CLEARANCE = 0.05
 @dataclass(frozen=True)
 class WayOffer:
     """One way: whether it fits and, if not, ``why_not``; what it asks for; the error that 95 % stay within at the
-    farthest feature (mm), None where it does not fit.  Words may hold lengths to be spelled."""
+    farthest feature (mm), None where it does not fit; and whether a wrong turn is noticed, empty where it does not fit.
+    Words may hold lengths to be spelled."""
 
     way: Way
     current: bool
@@ -62,7 +64,16 @@ def _offer(plan: Plan, turn: TurnPlan, way: Way) -> WayOffer:
     why_not = "" if current else _why_not(plan, turn, way)
     expected = None if why_not else turn.expected if current else _expected(turn, way)
     stock = "" if why_not or current else _extra_stock(turn, way)
-    return WayOffer(way, current, why_not, expected, stock, _WORK[way], _WRONG_TURN[way])
+    wrong = "" if why_not else wrong_turn_words(turn, way, _probed(plan, turn))
+    return WayOffer(way, current, why_not, expected, stock, _WORK[way], wrong)
+
+
+def _probed(plan: Plan, turn: TurnPlan) -> Feature | None:
+    """The feature that is probed after the turn, or would be."""
+    datum = turn.after.setup.datum
+    if turn.way == "probed feature":
+        return plan.job.part.feature(datum.x.feature or datum.y.feature or "")
+    return bore_to_probe(plan, turn)
 
 
 _WORK: dict[Way, str] = {
@@ -72,14 +83,6 @@ _WORK: dict[Way, str] = {
     "dowel pins": "bores in blank and board",
     "interlocking frame": "a slot all round, cut through",
     "two-pocket jig": "a jig made once; its zero found once",
-}
-_WRONG_TURN: dict[Way, str] = {
-    "jaw and stop": "not noticed by itself; mark the end that stays",
-    "probed feature": "noticed where the feature is not in the middle",
-    "soft-jaw bore": "noticed where the jaws' outline is not alike",
-    "dowel pins": "told by the wrong-seat test",
-    "interlocking frame": "blocked by the notches",
-    "two-pocket jig": "noticed where the outline is not alike",
 }
 
 

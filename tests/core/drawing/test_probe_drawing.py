@@ -40,7 +40,7 @@ class ProbeDrawingTest(unittest.TestCase):
         self.assertIn("counterbore", {spot.source for spot in items(demo_plan().setups[1], Spot)})
 
     def test_the_route_goes_over_the_top_or_straight_across(self):
-        """A web goes up to the clearance height between its sides; within a bore the ball stays down."""
+        """An outside width goes up to the clearance plane between its sides; within a bore the ball stays down."""
         for name, at_the_top in (("web", 4), ("bore", 2)):
             setup = plan_of(job_with(CYCLES[name])).setups[1]
             step = setup.probing.steps[0]
@@ -59,7 +59,7 @@ class ProbeTapeTest(unittest.TestCase):
         setup = make_plan(read_job(demo_job("winch-cheek")), Models()).setups[0]
         tape = probing_tape(setup, setup.machine.probe, 4)
         self.assertIn("5  hole 1", self.texts(tape))
-        self.assertNotIn("1  X web, stock", self.texts(tape))
+        self.assertNotIn("1  stock, both sides in X", self.texts(tape))
 
     def test_a_presence_window_shows_both(self):
         setup = plan_of(job_with(CYCLES["presence"])).setups[1]

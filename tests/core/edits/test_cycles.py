@@ -131,4 +131,4 @@ class NamesFollowTest(unittest.TestCase):
 
     def test_two_cycles_of_one_name_are_refused(self):
         with self.assertRaisesRegex(InvalidValueError, "share the name"):
-            set_value(self.job, ("setups", 0, "probing", "cycles", 1, "name"), "X web, stock")
+            set_value(self.job, ("setups", 0, "probing", "cycles", 1, "name"), "stock, both sides in X")

@@ -26,8 +26,8 @@ from tests.helpers import changed, demo, fixed, models
 from tests.jobs import codes, feature, plan_of
 from tests.rehearsals import rehearsed
 
-WEB_X = ProbeCycle(name="web x", kind="web", on="stock", axis="x")
-WEB_Y = ProbeCycle(name="web y", kind="web", on="stock", axis="y")
+WEB_X = ProbeCycle(name="web x", kind="outside width", on="stock", axis="x")
+WEB_Y = ProbeCycle(name="web y", kind="outside width", on="stock", axis="y")
 LEFT = CYCLES["surface"]
 FRONT = ProbeCycle(name="front", kind="surface", on="stock", side="front")
 TOP = CYCLES["surface on top"]

@@ -173,5 +173,7 @@ class HoldFindingsTest(unittest.TestCase):
         job = block_job(stock=(64, 40, 20), varies=(4.2, 0, 0))
         measured = job.stock.model_copy(update={"measured": Size(x=63.9, y=40, z=20)})
         self.assert_silent("NOMINAL_NOT_MEASURED", job.model_copy(update={"stock": measured}))
+        ticked = job.stock.model_copy(update={"is_measured": True})
+        self.assert_silent("NOMINAL_NOT_MEASURED", job.model_copy(update={"stock": ticked}))
         one_side = block_job(stock=(64, 40, 20), varies=(2.1, 0, 0), allowance=Allowance(plus_x=2.0))
         self.assert_fires("NOMINAL_NOT_MEASURED", one_side)

@@ -168,14 +168,15 @@ def job_by_lot(seed):
 
 
 def _cycle_by_lot(rng, name, length):
-    kind = rng.choice(["surface", "web", "corner", "corner of four", "edge angle", "top", "rectangle"])
+    kind = rng.choice(["surface", "outside width", "corner", "corner of four", "edge angle", "top", "rectangle"])
     moved = float(round(rng.uniform(-0.6, 0.6) * length, 1)) if rng.random() < 0.3 else None
     side = str(rng.choice(SIDES[:4]))
     match kind:
         case "surface" | "edge angle":
             return ProbeCycle(name=name, kind=kind, on="stock", side=side, moved=moved)
-        case "web":
-            return ProbeCycle(name=name, kind="web", on="stock", axis=str(rng.choice(["x", "y"])), moved=moved)
+        case "outside width":
+            axis = str(rng.choice(["x", "y"]))
+            return ProbeCycle(name=name, kind="outside width", on="stock", axis=axis, moved=moved)
         case "top":
             return ProbeCycle(name=name, kind="surface", on="stock", side="top")
         case "rectangle":

@@ -66,7 +66,7 @@ class DemoStepsTest(unittest.TestCase):
     def test_op_10_web_web_top(self):
         """Touches at half the measured sizes, 8 below the stock top, each beyond its stand-off."""
         steps = demo_plan().setups[0].probing.steps
-        self.assertEqual([step.kind for step in steps], ["web", "web", "surface"])
+        self.assertEqual([step.kind for step in steps], ["outside width", "outside width", "surface"])
         contacts = [touch.w_contact for touch in demo_plan().setups[0].probing.touches]
         np.testing.assert_allclose(
             contacts, [(-50, 0, -6.5), (50, 0, -6.5), (0, -34, -6.5), (0, 34, -6.5), (0, 0, 1.5)], atol=1e-9
@@ -170,7 +170,7 @@ class NeedsTest(unittest.TestCase):
 
     def test_z_goes_first_where_the_walls_need_it(self):
         """With Z guessed to ±3 the ball's side needs 5.0: that keeps the plain order, less asks for Z first."""
-        for depth, first in ((5.0, "X web"), (4.99, "Z from")):
+        for depth, first in ((5.0, "stock, both sides in X"), (4.99, "Z from")):
             steps = plan_with((("setups", 0, "probing", "depth"), depth)).setups[0].probing.steps
             self.assertIn(first, steps[0].title)
             self.assertEqual({setting.axis for step in steps for setting in step.sets}, {"x", "y", "z"})

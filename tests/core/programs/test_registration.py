@@ -12,12 +12,11 @@ from shapely import LineString, Point, unary_union
 
 from ledgecliff.core.model.machine import Cutter
 from ledgecliff.core.plan import make_plan
-from ledgecliff.core.programs.registration import registration_programs
 from ledgecliff.core.registration.contour import length_of, stretches
 from ledgecliff.core.registration.outlines import rectangle
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.core.turns.turn_plan import turns_of
-from tests.turn_jobs import FRAME, ring, ring_plan, ring_with
+from tests.turn_jobs import FRAME, registration_programs, ring, ring_plan, ring_with
 
 WORD = re.compile(r"([A-Z])(-?[0-9.]+)")
 

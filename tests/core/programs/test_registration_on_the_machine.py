@@ -9,10 +9,9 @@ import numpy as np
 from ledgecliff.core.blanks import transformed
 from ledgecliff.core.contact.first_contact import Body
 from ledgecliff.core.in_process.stock import box
-from ledgecliff.core.programs.registration import registration_programs
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
-from tests.turn_jobs import ring_plan, ring_with
+from tests.turn_jobs import registration_programs, ring_plan, ring_with
 
 
 def run(plan, text, *, blank=True):

@@ -46,11 +46,11 @@ CYCLES = {
     "surface": ProbeCycle(name="left", kind="surface", on="stock", side="left"),
     "surface on top": ProbeCycle(name="top", kind="surface", on="stock", side="top"),
     "surface on the jaw": ProbeCycle(name="jaw", kind="surface", on="fixed jaw"),
-    "web": ProbeCycle(name="width", kind="web", on="stock", axis="y"),
-    "web of several touches": ProbeCycle(name="width", kind="web", on="stock", axis="x", touches=3),
-    "pocket across": ProbeCycle(name="pocket x", kind="pocket", on="feature", feature="pocket", axis="x"),
+    "web": ProbeCycle(name="width", kind="outside width", on="stock", axis="y"),
+    "web of several touches": ProbeCycle(name="width", kind="outside width", on="stock", axis="x", touches=3),
+    "pocket across": ProbeCycle(name="pocket x", kind="inside width", on="feature", feature="pocket", axis="x"),
     "pocket over": ProbeCycle(
-        name="pocket y", kind="pocket", on="feature", feature="pocket", axis="y", crossing="over"
+        name="pocket y", kind="inside width", on="feature", feature="pocket", axis="y", crossing="over"
     ),
     "rectangle outside": ProbeCycle(name="outside", kind="rectangle", on="stock"),
     "rectangle inside": ProbeCycle(name="inside", kind="rectangle", on="feature", feature="pocket"),
@@ -67,7 +67,7 @@ CYCLES = {
     "corner of four within": ProbeCycle(
         name="corner", kind="corner", on="feature", feature="pocket", corner="right front", skew=True
     ),
-    "rough width": ProbeCycle(name="width", kind="web", on="stock", axis="y", rough=True),
+    "rough width": ProbeCycle(name="width", kind="outside width", on="stock", axis="y", rough=True),
     "rough bore": ProbeCycle(name="bore", kind="bore", on="feature", feature="bore", rough=True),
     "edge angle in front": ProbeCycle(name="edge", kind="edge angle", on="stock", side="front"),
     "edge angle at the left": ProbeCycle(name="edge", kind="edge angle", on="stock", side="left"),
@@ -381,7 +381,7 @@ class FixtureValueTest(unittest.TestCase):
 class RefusedCycleTest(unittest.TestCase):
     def test_what_does_not_make_sense_is_refused_with_a_remedy(self):
         for cycle, words in (
-            ({"kind": "web", "on": "stock"}, "along which axis"),
+            ({"kind": "outside width", "on": "stock"}, "along which axis"),
             ({"kind": "bore", "on": "stock"}, "touches feature or fixture bore"),
             ({"kind": "corner", "on": "stock"}, "which corner"),
             ({"kind": "surface", "on": "part"}, "which side"),
@@ -390,7 +390,7 @@ class RefusedCycleTest(unittest.TestCase):
             ({"kind": "bore", "on": "feature", "feature": "bore", "angles_deg": (0, 90)}, "at least three"),
             ({"kind": "presence", "on": "stock"}, "sets nothing"),
             ({"kind": "bore", "on": "feature", "feature": "nowhere"}, "no feature 'nowhere'"),
-            ({"kind": "pocket", "on": "feature", "feature": "bore", "axis": "x"}, "has no width"),
+            ({"kind": "inside width", "on": "feature", "feature": "bore", "axis": "x"}, "has no width"),
             ({"kind": "surface", "on": "stock", "side": "left", "after": "never"}, "no operation 'never'"),
         ):
             with self.subTest(words), self.assertRaisesRegex((InvalidValueError, ValueError), words):
@@ -426,7 +426,7 @@ class RefusedCycleTest(unittest.TestCase):
         """Where the way across is blocked the step goes up and over; a cycle that says straight is told so."""
         island = box((70, 30, 5), (80, 50, 30))
         for crossing, way in ((None, "over"), ("over", "over"), ("straight", "straight")):
-            cycle = ProbeCycle(name="w", kind="pocket", on="feature", feature="wide", axis="x", crossing=crossing)
+            cycle = ProbeCycle(name="w", kind="inside width", on="feature", feature="wide", axis="x", crossing=crossing)
             wide = feature("wide", "pocket", (75, 40, 12), depth=18.0, length=60.0, width=50.0, radius=3.0)
             made = Pocket(name="wide", tool=3, on="wide", features=("wide",))
             job = set_value(job_with(), ("setups", 0, "operations"), ())

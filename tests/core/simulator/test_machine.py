@@ -127,7 +127,7 @@ class TouchTest(unittest.TestCase):
         target = over(-400.0, -240.0, TOP - 5.0)
         self.assertIsNone(machine.probe_towards(target, 100.0, 1, must_touch=False))
         self.assertEqual(machine.position, target)
-        self.assertEqual(machine.motions[-1].kind, "protected")
+        self.assertEqual(machine.motions[-1].kind, "guarded")
         with self.assertRaisesRegex(Alarm, "no contact by the end of the search"):
             machine.probe_towards(over(-400.0, -240.0, TOP - 9.0), 100.0, 1, must_touch=True)
 
@@ -251,7 +251,7 @@ class ToolTest(unittest.TestCase):
         into = (-380.0, -240.0, TOP + self.CUTTER.tip_length - 3.0)
         above = (-380.0, -240.0, TOP + self.CUTTER.tip_length + 3.0)
         machine.position = above
-        with self.assertRaisesRegex(Alarm, "collision: the .* met the board in an unprotected move"):
+        with self.assertRaisesRegex(Alarm, "collision: the .* met the board in an unguarded move"):
             machine.travel_to(into, "feed", 100.0, 1)
         for spindle, kind, passes in ((True, "feed", True), (True, "rapid", False), (False, "feed", False)):
             fresh = unit(soft)
