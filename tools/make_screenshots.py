@@ -93,9 +93,9 @@ def main() -> None:
     window.desk.stage.close_sheet()
     picture("datum", 3, "datum")
     picture("probe", 1, "probe")
-    window.commands.show_lens("table")
-    window.desk.stage.table.view.selectRow(4)
-    picture("table", 3, "table")
+    window.commands.show_lens("coordinates")
+    window.desk.stage.coordinates.leap(1, 4)
+    picture("coordinates", 3, "coordinates")
     window.commands.rehearse_now()
     wait(lambda: document.rehearsal is not None and window.commands._work is None)
     panel = window.desk.stage.rehearse_panel

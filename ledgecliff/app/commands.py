@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, QThreadPool
+from functools import partial
+
+from PySide6.QtCore import QObject, Qt, QThreadPool
 from PySide6.QtGui import QGuiApplication
 
 from ledgecliff import __version__
@@ -16,6 +18,7 @@ from ledgecliff.core.route import scenes_of
 from ledgecliff.core.tape_lines import tape_to_paste
 from ledgecliff.store import outputs
 from ledgecliff.store.demo import demo_job
+from ledgecliff.store.printing import print_pdf, printers
 
 from .desk import Desk
 from .file_desk import Purpose
@@ -23,6 +26,8 @@ from .workers import Work
 
 #: So many trials are rehearsed at once.
 TRIALS = 20
+#: So many printers are offered.
+_PRINTERS = 4
 
 
 class Commands(QObject):
@@ -32,11 +37,15 @@ class Commands(QObject):
         super().__init__(parent)
         self.document, self.stage, self.tape = desk.document, desk.stage, desk.tape
         self.files, self.outputs, self.notices = desk.files, desk.outputs, desk.notices
-        self._findings = desk.findings
+        self._look_round = desk.look_round
+        self._findings, self._route = desk.findings, desk.route
         self._pool = QThreadPool(self)
         self._work: Work | None = None
         #: Kept while it runs; Qt would drop it.
         self._proposing: Work | None = None
+        self.stage.first_page.look_round_wanted.connect(self.look_round)
+        self.stage.first_page.import_wanted.connect(self.import_model)
+        self.stage.first_page.open_wanted.connect(self.open_file)
         self.stage.sides_panel.proposal_wanted.connect(self.propose)
         self.stage.hand_panel.hover_wanted.connect(self.show_hover)
         self.stage.turn_panel.drawings_wanted.connect(self.write_drawings)
@@ -79,6 +88,19 @@ class Commands(QObject):
 
     def open_demo(self) -> None:
         self.files.open(demo_job("float-housing"))
+
+    def look_round(self) -> None:
+        """Goes on where it was left, on the demo that is open, or begins on a fresh one."""
+        demo = demo_job("float-housing")
+        if self.document.path == demo:
+            self._look_round.go_on()
+            return
+        self.document.opened.connect(self._begin_round, Qt.ConnectionType.SingleShotConnection)
+        self.files.open(demo)
+
+    def _begin_round(self) -> None:
+        if self.document.path == demo_job("float-housing"):
+            self._look_round.begin()
 
     def save(self) -> None:
         self.files.save()
@@ -242,8 +264,41 @@ class Commands(QObject):
         self.notices.show_busy(f"Writing {chosen.name}…", work.cancel)
         work.start(self._pool)
 
+    def print_sheet(self) -> None:
+        """On one of the computer's printers; asked for where there are several."""
+        names = printers()
+        if not names:
+            self.notices.say(
+                "No printer is set up on this computer. Write the sheet as a PDF instead (Ctrl+P).", bad=True
+            )
+        elif len(names) == 1:
+            self._print_on(names[0])
+        else:
+            answers = [(name, partial(self._print_on, name)) for name in names[:_PRINTERS]]
+            self.notices.say("Print the setup sheet on which printer?", *answers)
+
+    def _print_on(self, printer: str) -> None:
+        plan, beside, unit = self.document.plan, self.document.beside, self.document.unit
+        if plan is None or self._work is not None:
+            return
+
+        def work(_progress: object, _cancelled: object) -> None:
+            from ledgecliff.sheets.setup_sheet import sheet_pdf  # slow to import
+
+            print_pdf(sheet_pdf(plan, unit, beside or NOTHING_BESIDE), printer, plan.job.title)
+
+        self._work = made = Work(work)
+        made.failed.connect(lambda text: self.notices.say(text, bad=True))
+        made.ended.connect(self._rehearsed)
+        made.done.connect(lambda _none: self.notices.say(f"The setup sheet is sent to {printer}."))
+        self.notices.show_busy(f"Printing on {printer}…", made.cancel)
+        made.start(self._pool)
+
     def switch_unit(self) -> None:
         self.document.show_unit("in" if self.document.unit == "mm" else "mm")
+
+    def fold_route(self) -> None:
+        self._route.toggle_fold()
 
     def toggle_findings(self) -> None:
         self._findings.toggle_list()

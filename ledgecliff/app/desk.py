@@ -14,22 +14,24 @@ from ledgecliff.core.route import scenes_of
 from ledgecliff.core.tape.scenes import scene_tape
 from ledgecliff.core.tape_lines import Tape
 from ledgecliff.store import kernel_process, part_models
-from ledgecliff.store.shop import read_shop
+from ledgecliff.store.shop import read_shop, write_shop
 
 from .document import Document
 from .file_desk import FileDesk
 from .findings_bar import FindingsBar
 from .following import Following
+from .look_round_strip import LookRoundStrip
 from .notices import NoticeStrip
 from .output_desk import OutputDesk
-from .route import PICTURE, Route
+from .route import Route
+from .scene_card import PICTURE
 from .stage import Stage
 from .tape_view import TapeView
 from .theme import Theme
 from .trying import Trying
 
-#: Windows lower than this show the route without much air (pixels).
-_COMPACT_BELOW = 720
+#: Windows lower than this fold the route to one line (pixels).
+_FOLDED_BELOW = 720
 
 
 class Desk(QWidget):
@@ -46,12 +48,16 @@ class Desk(QWidget):
         self.tape = TapeView(theme)
         self.findings = FindingsBar(theme)
         self.notices = NoticeStrip()
+        self.look_round = LookRoundStrip(self.document)
         self.files = FileDesk(self.document, self.notices, window)
         self.outputs = OutputDesk(self.document, self.stage, self.files, self.notices)
         self._tape_sized_by_hand = False
+        #: Whether a hand wants the route folded; None while the window's height decides.
+        self._route_by_hand: bool | None = None
         self._lay_out()
         self._connect()
         self.set_theme(theme)
+        self._show_what_there_is()
         QTimer.singleShot(0, self._read_shop)
 
     def _read_shop(self) -> None:
@@ -71,35 +77,45 @@ class Desk(QWidget):
         middle.setStretchFactor(1, 0)
         middle.splitterMoved.connect(self._tape_was_sized)
         middle.setChildrenCollapsible(False)
-        self.tape.setMinimumWidth(250)
+        self.tape.setMinimumWidth(230)
         self._middle = middle
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        for widget, stretch in ((self.route, 0), (self.notices, 0), (middle, 1), (self.findings, 0)):
+        strips = ((self.route, 0), (self.look_round, 0), (self.notices, 0))
+        for widget, stretch in (*strips, (middle, 1), (self.findings, 0)):
             column.addWidget(widget, stretch)
 
     def _tape_was_sized(self) -> None:
         self._tape_sized_by_hand = True
 
     def fit_to(self, width: int, height: int) -> None:
-        """On a small screen the route gives up height and the tape width."""
-        self.route.set_compact(height < _COMPACT_BELOW)
+        """On a small screen the route folds, unless a hand has said how it is to be, and the tape gives up width."""
+        if self._route_by_hand is None:
+            self.route.fold(height < _FOLDED_BELOW)
         if not self._tape_sized_by_hand:
-            tape = max(250, min(width // 4, 330))
+            tape = max(230, min(width * 10 // 43, 330))
             self._middle.setSizes([width - tape, tape])
+
+    def _fold_by_hand(self, folded: bool) -> None:
+        self._route_by_hand = folded
 
     def restore(self, settings: QSettings) -> None:
         """As it was left."""
         middle = settings.value("middle")
         if middle is not None:
             self._tape_sized_by_hand = self._middle.restoreState(middle)
+        if settings.value("route") in ("folded", "open"):
+            self._route_by_hand = settings.value("route") == "folded"
+            self.route.fold(self._route_by_hand)
         if settings.value("unit") == "in":
             self.document.show_unit("in")
 
     def keep(self, settings: QSettings) -> None:
         if self._tape_sized_by_hand:
             settings.setValue("middle", self._middle.saveState())
+        if self._route_by_hand is not None:
+            settings.setValue("route", "folded" if self._route_by_hand else "open")
         settings.setValue("unit", self.document.unit)
 
     def put_away(self) -> None:
@@ -120,6 +136,7 @@ class Desk(QWidget):
 
     def _connect(self) -> None:
         document = self.document
+        document.opened.connect(self._show_what_there_is)
         document.plan_changed.connect(self._show_plan)
         document.findings_changed.connect(self._show_findings)
         document.remedies_changed.connect(self._show_remedies)
@@ -131,19 +148,32 @@ class Desk(QWidget):
         document.unit_changed.connect(self._show_unit)
         document.picked_changed.connect(self._show_picked)
         self.stage.picked.connect(document.pick)
-        self.stage.refused.connect(lambda text: self.notices.say(text, bad=True))
+        for view in (self.stage, self.route):
+            view.refused.connect(lambda text: self.notices.say(text, bad=True))
+        self.route.folded_by_hand.connect(self._fold_by_hand)
         self.tape.picked.connect(document.pick)
         self.stage.register_sheet.tape_wanted.connect(self.tape.show_tape)
         # A sheet is about no scene: what is not its own stands on no paper beside it.
         self.stage.sheet_opened.connect(lambda title: self.tape.show_tape(Tape(title, "nothing picked", ())))
         self.stage.sheet_closed.connect(self._show_tape)
+        self.stage.coordinates.tape_changed.connect(self._show_tape)
         self.findings.fix_wanted.connect(self.apply_fix)
-        self.findings.setup_wanted.connect(self._show_setup)
+        self.findings.setup_wanted.connect(self.show_setup)
+        first = self.stage.first_page
+        first.job_wanted.connect(self.files.open)
+        first.new_wanted.connect(self.files.new_job)
+        first.style_wanted.connect(self._take_style)
         self.stage.sides_panel.order_taken.connect(self.files.plan_order)
         self.stage.hand_panel.tape_changed.connect(self._show_tape)
         self.stage.hand_panel.print_wanted.connect(self.outputs.write_tape)
         self.stage.turn_panel.pattern_wanted.connect(self.outputs.take_pattern)
         self.stage.turn_panel.outline_wanted.connect(self.outputs.take_outline)
+
+    def _show_what_there_is(self) -> None:
+        """Before a job is open there is no route, no paper and nothing to be found."""
+        is_open = self.document.plan is not None
+        for view in (self.route, self.tape, self.findings):
+            view.setVisible(is_open)
 
     # --- showing ----------------------------------------------------------------------------
 
@@ -163,8 +193,11 @@ class Desk(QWidget):
     def _show_tape(self) -> None:
         if self.stage.has_sheet():
             return
-        look = self.document.look(self.stage.number())
-        if look is not None and self.document.lens == "hand":
+        look, lens = self.document.look(self.stage.number()), self.document.lens
+        number_in_hand = self.stage.coordinates.tape() if lens == "coordinates" else None
+        if number_in_hand is not None:
+            self.tape.show_tape(number_in_hand)
+        elif look is not None and self.document.lens == "hand":
             self.tape.show_tape(self.stage.hand_panel.tape())
         elif look is not None:
             self.tape.show_tape(scene_tape(look, self.document.lens))
@@ -177,12 +210,24 @@ class Desk(QWidget):
         self.findings.show_unit(self.document.unit)
         self.tape.show_unit(self.document.unit)
 
-    def _show_setup(self, name: str) -> None:
+    def show_setup(self, name: str) -> None:
         plan = self.document.plan
         if plan is not None:
             index = next((k for k, scene in enumerate(scenes_of(plan)) if scene.title == name), None)
             if index is not None:
                 self.document.show_scene(index)
+
+    def _take_style(self, profile: str) -> None:
+        """The shop's machine, and with it every new job, is written for so."""
+        shop = self.document.shop
+        if shop is None:
+            return
+        machine = shop.machine.model_copy(update={"profile": profile})
+        try:
+            self.document.shop = shop.model_copy(update={"machine": machine})
+            write_shop(self.document.shop)
+        except LedgecliffError as error:
+            self.notices.say(str(error), bad=True)
 
     def apply_fix(self, fix: Fix) -> None:
         try:

@@ -87,9 +87,8 @@ class Document(QObject):
         self.all_tried = False
         self.path: Path | None = None
         self.scene_index = 0
-        #: The lens last used for each kind of scene, and whether the table covers them.
+        #: The lens last used for each kind of scene.
         self._lenses = dict(_FIRST_LENSES)
-        self._table = False
         #: The operation on the stage through the cut lens, from 0.
         self.operation = 0
         #: The probing step on the stage through the probe lens, from 0.
@@ -167,7 +166,7 @@ class Document(QObject):
         self.plan = make_plan(job, models)
         self.path, self._recovered = path, recovered
         self.scene_index, self.picked = 1, ""
-        self._lenses, self._table, self.operation, self.step = dict(_FIRST_LENSES), False, 0, 0
+        self._lenses, self.operation, self.step = dict(_FIRST_LENSES), 0, 0
         self._drop_rehearsal()
         self.undo_stack.clear()
         self.opened.emit()
@@ -242,7 +241,7 @@ class Document(QObject):
     @property
     def lens(self) -> LensKey:
         """The lens through which the scene on the stage is seen."""
-        return "table" if self._table else self._lenses[self.scene.kind if self.scene else "setup"]
+        return self._lenses[self.scene.kind if self.scene else "setup"]
 
     def look(self, number: int) -> Look | None:
         """What is on the stage; ``number`` is the operation or step of it."""
@@ -258,10 +257,10 @@ class Document(QObject):
             self.show_scene(next(k for k, s in enumerate(scenes) if s.kind == "setup" and s.setup == setup))
 
     def show_lens(self, lens: LensKey) -> None:
-        """``lens`` for the scenes that have it; the table is for every scene."""
-        before = self.lens
-        self._table = lens == "table"
-        for kind in () if self._table else BY_KEY[lens].scenes:
+        """``lens`` for the kinds of scenes that have it; one that all have is for the kind on the stage alone."""
+        before, scenes = self.lens, BY_KEY[lens].scenes
+        here = self.scene.kind if self.scene else "setup"
+        for kind in scenes if len(scenes) == 1 else (here,):
             self._lenses[kind] = lens
         if self.lens != before:
             self.pick("")

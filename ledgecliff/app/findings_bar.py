@@ -167,6 +167,10 @@ class FindingsBar(QWidget):
         self.list_area.setVisible(not self.list_area.isVisible() and len(self.findings) > 1)
         self._label_more()
 
+    def open_list(self) -> None:
+        if not self.list_area.isVisible():
+            self.toggle_list()
+
     def show_checking(self) -> None:
         """The plan is another one; what is found against it is not known yet."""
         self._set_checking(True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QPainter, QPixmap, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QPainter, QPixmap, QResizeEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -24,14 +24,17 @@ from ledgecliff.core.drawing.turn_play import play_moment
 from ledgecliff.core.drawing.turn_views import turn_moment
 from ledgecliff.core.edits.placing import Draggable, Placed, draggables, draggables_of_turn, place, place_on_turn
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.lenses import LENSES
+from ledgecliff.core.lenses import LENSES, LensKey
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.turns.turn_plan import turns_of
 
 from .canvas import Canvas, Ghost
 from .document import Document
+from .first_page import FirstPage
+from .keys_sheet import KeysSheet
 from .lenses.base import LensPanel
+from .lenses.coordinates import CoordinatesLens
 from .lenses.cut import CutPanel
 from .lenses.hand import HandPanel
 from .lenses.hold import HoldPanel
@@ -42,7 +45,6 @@ from .lenses.rehearse import RehearsePanel
 from .lenses.release import ReleasePanel
 from .lenses.sides import SidesPanel
 from .lenses.stock import StockPanel
-from .lenses.table import TableLens
 from .lenses.turn import TurnPanel
 from .profile_sheet import ProfileSheet
 from .programs_sheet import ProgramsSheet
@@ -100,8 +102,8 @@ class Stage(QWidget):
             "rehearse": self.rehearse_panel,
             "release": self.release_panel,
         }
-        self.table = TableLens(document)
-        self.table.picked.connect(self.picked)
+        self.coordinates = CoordinatesLens(document)
+        self.coordinates.picked.connect(self.picked)
         self._panel_stack = QStackedWidget()
         for panel in self.panels.values():
             self._panel_stack.addWidget(panel)
@@ -125,7 +127,8 @@ class Stage(QWidget):
         self._board.setStretchFactor(0, 1)
         self._board.setStretchFactor(1, 0)
         self._board.setChildrenCollapsible(False)
-        self._empty = self._first_words()
+        self.first_page = FirstPage()
+        self._empty = self.first_page
         self._pages = QStackedWidget()
         self.shop_sheet = ShopSheet(document, ShopDesk(document))
         self.profile_sheet = ProfileSheet(document, theme)
@@ -138,16 +141,19 @@ class Stage(QWidget):
             "register": self.register_sheet,
             "programs": self.programs_sheet,
             "tools": self.tool_sheet,
+            "keys": KeysSheet(),
         }
         self._over: Sheet | None = None
-        for page in (self._empty, self._board, self.table, *self.sheets.values()):
+        for page in (self._empty, self._board, self.coordinates, *self.sheets.values()):
             self._pages.addWidget(page)
         for sheet in self.sheets.values():
             sheet.closed.connect(self.close_sheet)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(self._tab_bar())
+        self.lens_bar = self._tab_bar()
+        self.lens_bar.hide()
+        column.addWidget(self.lens_bar)
         column.addWidget(self._pages, 1)
         self.rehearse_panel.ball_moved.connect(self._show_ball)
         self.turn_panel.moment_shown.connect(self.show_moment)
@@ -171,12 +177,13 @@ class Stage(QWidget):
         row.setSpacing(2)
         self.tabs: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
+        group.setExclusive(False)  # behind a sheet none is lit
         for lens in LENSES:
             tab = QPushButton(lens.words)
             tab.setCheckable(True)
             tab.setProperty("tab", True)
             tab.setToolTip(f"{lens.tip} ({lens.shortcut})" if lens.shortcut else lens.tip)
-            tab.clicked.connect(lambda _checked=False, key=lens.key: self._document.show_lens(key))
+            tab.clicked.connect(lambda _checked=False, key=lens.key: self._look_through(key))
             group.addButton(tab)
             self.tabs[lens.key] = tab
             row.addWidget(tab)
@@ -187,18 +194,11 @@ class Stage(QWidget):
         row.addWidget(self.caption)
         return bar
 
-    def _first_words(self) -> QWidget:
-        page = QWidget()
-        page.setObjectName("paper")
-        page.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        column = QVBoxLayout(page)
-        words = QLabel(
-            "Nothing is on the stage yet.\n\n"
-            "Open a job with Ctrl+O, drop a job file or a STEP or STL model here, or open a demo from the Job menu."
-        )
-        words.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        column.addWidget(words)
-        return page
+    def _look_through(self, lens: LensKey) -> None:
+        """The lit word closes a sheet as another lens does."""
+        self.close_sheet()
+        self._document.show_lens(lens)
+        self.refresh()
 
     # --- what is shown --------------------------------------------------------------------
 
@@ -214,10 +214,20 @@ class Stage(QWidget):
         self._pages.setCurrentWidget(self._over)
         self.sheet_opened.emit(self._over.title.text())
         self._over.open()
+        for tab in self.tabs.values():
+            tab.setChecked(False)  # none is looked through meanwhile
+        self._over.setFocus()
 
     def has_sheet(self) -> bool:
         """Whether a sheet lies over the scene, which then is not what is looked at."""
         return self._over is not None
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Escape puts a sheet away, unless something on it has a use for it."""
+        if event.key() == Qt.Key.Key_Escape and self._over is not None:
+            self.close_sheet()
+            return
+        super().keyPressEvent(event)
 
     def close_sheet(self) -> None:
         self._put_sheet_away()
@@ -237,14 +247,15 @@ class Stage(QWidget):
         if plan is None or scene is None:
             self._pages.setCurrentWidget(self._empty)
             return
+        self.lens_bar.show()
         for lens in LENSES:
             self.tabs[lens.key].setVisible(scene.kind in lens.scenes)
             self.tabs[lens.key].setChecked(lens.key == self._document.lens)
         words = (scene.title, spell(scene.caption, self._document.unit), scene.detail)
         self.caption.setText(" · ".join(part for part in words if part))
-        if self._document.lens == "table":
-            self.table.refresh()
-            self._pages.setCurrentWidget(self.table)
+        if self._document.lens == "coordinates":
+            self.coordinates.refresh()
+            self._pages.setCurrentWidget(self.coordinates)
             return
         self._pages.setCurrentWidget(self._board)
         panel = self.panels[self.panel_key()]
@@ -397,3 +408,5 @@ class Stage(QWidget):
         self.canvas.update()
         self.solid_view.set_theme(theme)
         self.profile_sheet.theme = theme
+        for panel in self.panels.values():
+            panel.fit_text()

@@ -3,15 +3,45 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import (
+    QFont,
+    QFontMetrics,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from ledgecliff.core.quantities import Unit, format_length
 from ledgecliff.core.tape_lines import SIMULATED, Tape, TapeLine, line_words
 
-from .theme import Theme, font
+from .theme import Theme, font, scaled
 
-_ROW, _HEAD, _SIDE, _TOOTH = 21, 58, 16, 9
+_SIDE, _TOOTH = 16, 9
+
+
+def _row() -> int:
+    """Height of a line (pixels), which goes with the size of the text."""
+    return scaled(21)
+
+
+def _more_row() -> int:
+    """Height of each further row of a line's words (pixels)."""
+    return scaled(16)
+
+
+def _head() -> int:
+    """Height of title and subtitle (pixels)."""
+    return scaled(58)
+
+
+def _font_of(line: TapeLine) -> QFont:
+    return font(12 if line.kind == "note" else 13, bold=line.kind in ("heading", "total"))
 
 
 class _Roll(QWidget):
@@ -30,14 +60,34 @@ class _Roll(QWidget):
         self.row = -1
 
     def sizeHint(self) -> QSize:
-        return QSize(280, _HEAD + sum(self._height(line) for line in self.tape.lines) + 3 * _TOOTH + 26)
+        return QSize(280, _head() + sum(self._height(line) for line in self.tape.lines) + 3 * _TOOTH + 26)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(230, self.sizeHint().height())
+        return QSize(210, self.sizeHint().height())
 
-    @staticmethod
-    def _height(line: TapeLine) -> int:
-        return _ROW + (7 if line.kind == "heading" else 5 if line.kind in ("total", "sum") else 0)
+    def _height(self, line: TapeLine) -> int:
+        """Words that are too long for one row take another: nothing of a tape is cut."""
+        more = 7 if line.kind == "heading" else 5 if line.kind in ("total", "sum") else 0
+        return _row() + more + self._more_rows(line) * _more_row()
+
+    def _more_rows(self, line: TapeLine) -> int:
+        room = self._words_room(line)
+        metrics = QFontMetrics(_font_of(line))
+        words = line_words(self.tape, line, self.unit)
+        if metrics.horizontalAdvance(words) <= room:
+            return 0
+        box = metrics.boundingRect(0, 0, room, 10_000, int(Qt.TextFlag.TextWordWrap), words)
+        return max(round(box.height() / metrics.height()) - 1, 0)
+
+    def _words_room(self, line: TapeLine) -> int:
+        number = "" if line.mm is None else format_length(line.mm, self.unit, sign=line.signed)
+        metrics = QFontMetrics(_font_of(line))
+        taken = metrics.horizontalAdvance(number) + 10 if number else 0
+        return max(self.width() - 2 * (_SIDE + 4) - taken - (0 if line.kind in ("heading", "total") else 10), 40)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.updateGeometry()
 
     def _place(self, line: TapeLine, top: int) -> QRect:
         """Where a line may leave ink: the stroke under a total lies on the border of the next."""
@@ -56,7 +106,7 @@ class _Roll(QWidget):
         if old.simulated != tape.simulated:
             self.update()
         if (old.title, old.subtitle) != (tape.title, tape.subtitle):
-            self.update(0, 0, self.width(), _HEAD)
+            self.update(0, 0, self.width(), _head())
         for before, after, top in zip(old.lines, tape.lines, self._tops(), strict=False):
             if before != after:
                 self.update(self._place(after, top))
@@ -72,7 +122,7 @@ class _Roll(QWidget):
         self.setAccessibleDescription(text)
 
     def _tops(self) -> list[int]:
-        tops, y = [], _HEAD
+        tops, y = [], _head()
         for line in self.tape.lines:
             tops.append(y)
             y += self._height(line)
@@ -86,14 +136,16 @@ class _Roll(QWidget):
         left, right = _SIDE + 4, self.width() - _SIDE - 4
         painter.setPen(theme.color("ink"))
         painter.setFont(font(15, bold=True))
-        painter.drawText(QRectF(left, 12, right - left, 20), int(Qt.AlignmentFlag.AlignLeft), self.tape.title)
+        painter.drawText(QRectF(left, 12, right - left, scaled(20)), int(Qt.AlignmentFlag.AlignLeft), self.tape.title)
         painter.setFont(font(12))
         painter.setPen(theme.color("quiet"))
         painter.drawText(
-            QRectF(left, 32, right - left, 16), int(Qt.AlignmentFlag.AlignLeft), f"{self.tape.subtitle} · {self.unit}"
+            QRectF(left, scaled(32), right - left, scaled(17)),
+            int(Qt.AlignmentFlag.AlignLeft),
+            f"{self.tape.subtitle} · {self.unit}",
         )
         painter.setPen(QPen(theme.color("ink"), 1.2))
-        painter.drawLine(QPointF(left, _HEAD - 6), QPointF(right, _HEAD - 6))
+        painter.drawLine(QPointF(left, _head() - 6), QPointF(right, _head() - 6))
         for k, (line, top) in enumerate(zip(self.tape.lines, self._tops(), strict=False)):
             if event.region().intersects(self._place(line, top)):
                 self._line(painter, line, QRectF(left, top, right - left, self._height(line)), k)
@@ -120,7 +172,7 @@ class _Roll(QWidget):
         painter.setClipPath(shape)
         painter.setFont(font(30, bold=True))
         painter.setPen(self.theme.color("simulated_ink"))
-        for top in range(_HEAD + 90, self.height() + 200, 190):
+        for top in range(_head() + 90, self.height() + 200, 190):
             painter.save()
             painter.translate(self.width() / 2.0, top)
             painter.rotate(-32.0)
@@ -130,27 +182,25 @@ class _Roll(QWidget):
 
     def _line(self, painter: QPainter, line: TapeLine, box: QRectF, k: int) -> None:
         theme = self.theme
-        row = QRectF(box.left(), box.bottom() - _ROW, box.width(), _ROW)
+        row = QRectF(box.left(), box.bottom() - _row(), box.width(), _row())
         if line.source and line.source == self.picked_source:
             painter.fillRect(row.adjusted(-6, 0, 6, 0), theme.color("accent_soft"))
         if k == self.row and self.hasFocus():
             painter.setPen(QPen(theme.color("accent"), 1.2, Qt.PenStyle.DotLine))
             painter.drawRect(row.adjusted(-6, 1, 6, -1))
         bold = line.kind in ("heading", "total")
-        painter.setFont(font(12 if line.kind == "note" else 13, bold=bold))
+        painter.setFont(_font_of(line))
         painter.setPen(theme.color("quiet" if line.kind == "note" else "ink"))
         number = "" if line.mm is None else format_length(line.mm, self.unit, sign=line.signed)
-        room = painter.fontMetrics().horizontalAdvance(number) + 10 if number else 0
-        indent = 0 if bold else 10
-        words = painter.fontMetrics().elidedText(
-            line_words(self.tape, line, self.unit), Qt.TextElideMode.ElideRight, int(row.width() - room - indent)
-        )
+        words, room = line_words(self.tape, line, self.unit), self._words_room(line)
+        indent, more = 0 if bold else 10, self._more_rows(line) * _more_row()
         middle = int(Qt.AlignmentFlag.AlignVCenter)
-        painter.drawText(row.adjusted(indent, 0, 0, 0), middle | int(Qt.AlignmentFlag.AlignLeft), words)
+        place = QRectF(row.left() + indent, row.top() - more, room, row.height() + more)
+        painter.drawText(place, middle | int(Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap), words)
         painter.drawText(row, middle | int(Qt.AlignmentFlag.AlignRight), number)
         if line.kind in ("total", "sum"):
             painter.setPen(QPen(theme.color("ink"), 1.0))
-            y = row.top() - 1
+            y = row.top() - 1 - more
             painter.drawLine(QPointF(row.right() - 92, y), QPointF(row.right(), y))
         if line.kind == "total":
             painter.drawLine(QPointF(row.right() - 92, row.bottom() + 1), QPointF(row.right(), row.bottom() + 1))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from functools import lru_cache
 from html import escape
@@ -124,7 +125,8 @@ class Theme:
 
     def style_sheet(self) -> str:
         arrow = resources.files("ledgecliff") / "resources" / "icons" / "down.svg"
-        return _STYLE.format(**vars(self), arrow=str(arrow), program_family=PROGRAM_FAMILY)
+        sheet = _STYLE.format(**vars(self), arrow=str(arrow), program_family=PROGRAM_FAMILY)
+        return re.sub(r"font-size: (\d+)px", lambda found: f"font-size: {scaled(int(found[1]))}px", sheet)
 
 
 DAY = Theme(
@@ -216,6 +218,8 @@ QPushButton[promise="true"] {{ border-style: dashed; font-style: italic; }}
 QPushButton[flat="true"] {{ border: none; background: transparent; }}
 QPushButton[flat="true"]:hover {{ background: {strip}; }}
 QPushButton[flat="true"]:focus {{ border: 2px solid {accent}; padding: 4px 11px; }}
+QPushButton[left="true"] {{ text-align: left; }}
+QPushButton#fold {{ border: none; background: {strip}; padding: 0; }}
 QPushButton[tab="true"] {{ border: none; border-radius: 0; padding: 7px 14px; background: transparent; }}
 QPushButton[tab="true"]:hover {{ background: {strip}; }}
 QPushButton[tab="true"]:focus {{ border: 2px solid {accent}; padding: 5px 12px; }}
@@ -236,6 +240,7 @@ QDialog {{ background: {desk}; }}
 QListView:focus, QTreeView:focus {{ border: 2px solid {accent}; }}
 QCheckBox:focus {{ border: 2px solid {accent}; }}
 QListView::item {{ padding: 5px 8px; }}
+QListView#found {{ background: {paper}; border: 2px solid {ink}; }}
 QListView#tight::item {{ padding: 2px 4px; }}
 QScrollArea[big="true"] QLabel {{ font-size: 14px; }}
 QScrollArea[big="true"] QLabel[head="true"] {{ font-size: 16px; }}
@@ -256,6 +261,11 @@ QProgressBar::chunk {{ background: {accent}; }}
 """
 
 
+def scaled(pixels: int) -> int:
+    """A size of text as it is shown."""
+    return round(pixels * _text_percent[0] / 100.0)
+
+
 def plain_tip(text: str) -> str:
     """A tooltip in which text of a job stays text: Qt would read anything that looks like HTML as such."""
     return "<p>" + escape(text).replace("\n", "<br>") + "</p>"
@@ -269,8 +279,22 @@ def load_fonts() -> None:
             QFontDatabase.addApplicationFontFromData(face.read_bytes())
 
 
+#: How much larger or smaller than they are made all texts are shown, in percent.
+TEXT_SIZES = (85, 100, 115, 130, 150)
+_text_percent = [100]
+
+
+def set_text_size(percent: int) -> None:
+    """Of all texts that are painted or laid on from now on."""
+    _text_percent[0] = percent
+
+
+def text_size() -> int:
+    return _text_percent[0]
+
+
 def font(pixels: int = 13, *, bold: bool = False) -> QFont:
     result = QFont(FONT_FAMILY)
-    result.setPixelSize(pixels)
+    result.setPixelSize(scaled(pixels))
     result.setBold(bold)
     return result

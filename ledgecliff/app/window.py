@@ -16,16 +16,18 @@ from PySide6.QtGui import (
     QCursor,
     QDragEnterEvent,
     QDropEvent,
+    QKeyEvent,
     QKeySequence,
     QPaintEvent,
     QResizeEvent,
 )
-from PySide6.QtWidgets import QApplication, QLabel, QMainWindow, QMenu, QMenuBar, QSizePolicy, QWhatsThis, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QMainWindow, QMenu, QMenuBar, QSizePolicy, QWhatsThis
 
 from ledgecliff.store.recent import recent_jobs
 
 from .actions import ACTIONS, MENUS, ActionSpec
-from .theme import DAY, NIGHT
+from .hands import focus_help, in_order, let_tab_through, press_focused
+from .theme import DAY, NIGHT, TEXT_SIZES, font, set_text_size, text_size
 from .top_bar import TopBar
 
 if TYPE_CHECKING:
@@ -45,6 +47,8 @@ class MainWindow(QMainWindow):
         super().__init__()
         self._settings = settings
         self.theme = NIGHT if settings.value("theme") == "night" else DAY
+        size = settings.value("text")
+        set_text_size(int(size) if str(size) in map(str, TEXT_SIZES) else 100)
         self._closing = self._stands = self._was_seen = False
         self._make_actions()
         waiting = QLabel("Setting out the desk…")
@@ -65,12 +69,14 @@ class MainWindow(QMainWindow):
         gc.disable()
         from .commands import Commands  # these two import nearly everything there is
         from .desk import Desk
+        from .things import all_things
 
         gc.freeze()
         gc.enable()
         self.desk = desk = Desk(self.theme, self)
         self.commands = Commands(desk, self)
         self.setCentralWidget(desk)
+        self.finder.ask = lambda: all_things(desk, self.actions_by_id)
         desk.restore(self._settings)
         self._lay_on_theme()
         self._stands = True
@@ -85,6 +91,31 @@ class MainWindow(QMainWindow):
         self._show_file()
         self.setAcceptDrops(True)
         desk.fit_to(self.width(), self.height())
+        self._ordered: object = None
+        self._order_soon = QTimer(self)
+        self._order_soon.setSingleShot(True)
+        self._order_soon.timeout.connect(self._order_tabs)
+        for signal in (desk.document.plan_changed, desk.document.scene_changed, desk.document.findings_changed):
+            signal.connect(self._order_soon.start)
+        self._order_soon.start()
+
+    def _order_tabs(self) -> None:
+        """Route, lenses, fields, findings, tape; panels are made anew, so it is said again."""
+        desk = self.desk
+        panel = desk.stage.panels.get(desk.stage.panel_key())
+        made = (panel, panel.widget() if panel is not None else None, len(desk.route.cards), desk.findings.rows())
+        if made == self._ordered:
+            return  # with a key that is held nothing is made anew
+        self._ordered = made
+        let_tab_through(self)
+        bars = (desk.route, desk.stage.lens_bar, *((panel,) if panel is not None else ()))
+        in_order((*bars, desk.findings, desk.tape, self.finder, self.unit_button))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """What no widget had a use for."""
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and press_focused(self):
+            return
+        super().keyPressEvent(event)
 
     def changeEvent(self, event: QEvent) -> None:
         """Coming back to the window: what lies beside the job may have changed meanwhile."""
@@ -97,7 +128,7 @@ class MainWindow(QMainWindow):
     def _make_actions(self) -> None:
         menu_bar = QMenuBar()
         menu_bar.setSizePolicy(QSizePolicy.Policy.Minimum, QSizePolicy.Policy.Preferred)
-        self.menus: dict[str, QMenu] = {name: menu_bar.addMenu(name) for name in MENUS}
+        self.menus: dict[str, QMenu] = {name: menu_bar.addMenu(f"&{name}") for name in MENUS}
         self.actions_by_id: dict[str, QAction] = {}
         for spec in ACTIONS:
             action = QAction(spec.text, self)
@@ -113,7 +144,6 @@ class MainWindow(QMainWindow):
             self.addAction(action)
             self.actions_by_id[spec.id] = action
         bar = TopBar(menu_bar)
-        bar.command_wanted.connect(self._run_command)
         bar.unit_wanted.connect(self.actions_by_id["unit"].trigger)
         self.title, self.state, self.finder, self.unit_button = bar.title, bar.state, bar.finder, bar.unit_button
         self.setMenuWidget(bar)
@@ -124,15 +154,6 @@ class MainWindow(QMainWindow):
             handler(spec.argument)
         else:
             handler()
-
-    def _run_command(self, text: str) -> None:
-        wanted = text.strip().lower()
-        spec = next((spec for spec in ACTIONS if spec.text.lower() == wanted), None)
-        if spec is None or not self.actions_by_id[spec.id].isEnabled():
-            return
-        self.finder.clear()
-        self.finder.clearFocus()
-        self.actions_by_id[spec.id].trigger()
 
     def _show_unit(self) -> None:
         self.unit_button.setText(self.desk.document.unit)
@@ -176,6 +197,20 @@ class MainWindow(QMainWindow):
         self._lay_on_theme()
         self.desk.set_theme(self.theme)
 
+    def larger_text(self) -> None:
+        self._step_text(1)
+
+    def smaller_text(self) -> None:
+        self._step_text(-1)
+
+    def _step_text(self, step: int) -> None:
+        at = TEXT_SIZES.index(text_size()) + step
+        if 0 <= at < len(TEXT_SIZES):
+            set_text_size(TEXT_SIZES[at])
+            QApplication.setFont(font())
+            self._lay_on_theme()
+            self.desk.set_theme(self.theme)  # what paints its own words does so anew
+
     def find_command(self) -> None:
         self.finder.setFocus()
         self.finder.selectAll()
@@ -183,7 +218,9 @@ class MainWindow(QMainWindow):
     def show_help(self) -> None:
         """What the thing under the pointer is for, where it stands."""
         at = QCursor.pos()
-        widget: QWidget | None = QApplication.widgetAt(at) or QApplication.focusWidget()
+        widget = focus_help(QApplication.widgetAt(at) or QApplication.focusWidget())
+        if widget is not None and widget is QApplication.focusWidget():
+            at = widget.mapToGlobal(QPoint(widget.width() // 2, widget.height()))
         while widget is not None and not widget.toolTip():
             widget = widget.parentWidget()
         text = widget.toolTip() if widget is not None else ""
@@ -225,6 +262,7 @@ class MainWindow(QMainWindow):
             self.desk.keep(self._settings)
         self._settings.setValue("geometry", self.saveGeometry())
         self._settings.setValue("theme", self.theme.name)
+        self._settings.setValue("text", text_size())
         event.accept()
 
     def _close_now(self) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from .model.orientation import PartDirection
+from .model.orientation import Orientation, PartDirection
 from .model.part import Feature, FeatureKind
 from .plan import Plan
 from .recognition.matching import found_for
@@ -110,3 +110,23 @@ def _sizes(of: Feature | Recognised, otherwise: Recognised | None) -> tuple[tupl
         if value is not None:
             sizes.append((name, float(value)))
     return tuple(sizes)
+
+
+#: What the reference point of a feature is called at its end, by kind; others have it in the middle of something.
+_ENDS: dict[FeatureKind, str] = {
+    "hole": "mouth", "bore": "mouth", "counterbore": "mouth", "countersink": "mouth", "slot": "mouth, middle",
+    "boss": "end", "outer round": "end",
+}  # fmt: skip
+#: An end that leans by more than this from upright is neither the upper nor the lower one.
+_UPRIGHT = 0.7
+
+
+def reference_words(feature: Feature, orientation: Orientation) -> str:
+    """Which point of a feature its coordinates are those of, as it lies in a setup."""
+    if feature.kind == "pocket":
+        return "floor, middle"
+    end = _ENDS.get(feature.kind)
+    if end is None:
+        return "a point of it"
+    up = float(orientation.matrix()[2] @ feature.direction())
+    return f"upper {end}" if up > _UPRIGHT else f"lower {end}" if up < -_UPRIGHT else end

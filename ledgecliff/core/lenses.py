@@ -8,7 +8,7 @@ from typing import Literal, get_args
 
 SceneKind = Literal["stock", "setup", "turn", "finished"]
 LensKey = Literal[
-    "part", "stock", "sides", "hold", "cut", "datum", "probe", "hand", "turn", "finished", "table", "rehearse",
+    "part", "stock", "sides", "hold", "cut", "datum", "probe", "hand", "turn", "finished", "coordinates", "rehearse",
     "release",
 ]  # fmt: skip
 
@@ -33,12 +33,12 @@ LENSES: tuple[Lens, ...] = (
     Lens("cut", "Cut", "What is cut in this setup", ("setup",), "Alt+2"),
     Lens("datum", "Datum", "Where the zero is", ("setup",), "Alt+3"),
     Lens("probe", "Probe", "The touches that find it", ("setup",), "Alt+4"),
-    Lens("hand", "By hand", "Touching off with edge finder, indicator or cutter", ("setup",), "Alt+8"),
+    Lens("hand", "By hand", "Touching off with edge finder, indicator or cutter", ("setup",), "Alt+5"),
     Lens("turn", "Turn", "How the part comes from one setup into the next", ("turn",)),
     Lens("finished", "Finished", "What comes out of the last setup", ("finished",)),
-    Lens("table", "Table", "Feature coordinates in every setup", get_args(SceneKind), "Alt+5"),
-    Lens("rehearse", "Rehearse", "The simulated machine", ("setup",), "Alt+6"),
-    Lens("release", "Release", "Programs and sheet", ("setup",), "Alt+7"),
+    Lens("coordinates", "Coordinates", "Every feature in every setup's zero", get_args(SceneKind), "Alt+6"),
+    Lens("rehearse", "Rehearse", "The simulated machine", ("setup",), "Alt+7"),
+    Lens("release", "Release", "Programs and sheet", ("setup",), "Alt+8"),
 )
 BY_KEY: dict[LensKey, Lens] = {lens.key: lens for lens in LENSES}
 

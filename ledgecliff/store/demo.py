@@ -1,12 +1,50 @@
-"""The demo jobs that ship with the program."""
+"""The demo jobs that ship with the program, each with a sentence and a picture of what is in it."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from importlib import resources
 from pathlib import Path
 
 from ledgecliff.core.errors import JobFileError
 
 _FOLDER = Path(__file__).parents[1] / "demo"
+
+
+@dataclass(frozen=True)
+class Demo:
+    """``name`` is that of its file with hyphens."""
+
+    name: str
+    title: str
+    sentence: str
+
+
+#: In the order in which somebody new looks at them.
+DEMOS: tuple[Demo, ...] = (
+    Demo("float-housing", "Float housing", "Two sides in a vise, turned over on a probed bore. Begin here."),
+    Demo(
+        "winch-cheek",
+        "Winch cheek",
+        "An old plate on dowels and clamps: its hole pattern is measured from a worn bore.",
+    ),
+    Demo(
+        "dial-ring-on-pins",
+        "Dial ring on pins",
+        "A large ring cut from both faces, registered by dowel pins in a board.",
+    ),
+    Demo(
+        "dial-ring-in-a-frame",
+        "Dial ring in a frame",
+        "The same ring, registered by a slot cut round it that locks it.",
+    ),
+    Demo("lamp-lid", "Lamp lid", "A thin shell in a jig with two pockets."),
+    Demo(
+        "float-housing-by-jaw",
+        "Float housing by the jaw",
+        "The housing again, its second side found from the fixed jaw.",
+    ),
+)
 
 
 def demo_names() -> tuple[str, ...]:
@@ -19,3 +57,8 @@ def demo_job(name: str) -> Path:
     if name not in demo_names():
         raise JobFileError(f"There is no demo job '{name}'; there are: {', '.join(demo_names())}.")
     return path
+
+
+def demo_picture(name: str) -> bytes:
+    """A PNG of its first setup."""
+    return (resources.files("ledgecliff") / "resources" / "demos" / f"{name}.png").read_bytes()

@@ -17,7 +17,7 @@ class ByHandTest(GuiTestCase):
     def setUp(self):
         super().setUp()
         self.document.show_scene(1)
-        QTest.keyClick(self.window, Qt.Key.Key_8, Qt.KeyboardModifier.AltModifier)
+        QTest.keyClick(self.window, Qt.Key.Key_5, Qt.KeyboardModifier.AltModifier)
 
     def button(self, words):
         return next(

@@ -195,6 +195,6 @@ class DemoTest(GuiTestCase):
             self.open(demo_job(name))
             self.assertFalse({f for f in self.findings().findings if f.severity in ("hazard", "error")})
             for scene in range(len(scenes_of(self.document.plan))):
-                for lens in ("part", "stock", "hold", "cut", "datum", "probe", "table", "release"):
+                for lens in ("part", "stock", "hold", "cut", "datum", "probe", "coordinates", "release"):
                     self.show_lens(scene, lens)
                     self.window.grab()

@@ -24,10 +24,10 @@ class RouteTest(GuiTestCase):
         self.assertEqual(titles, ["Stock", "Op 10", "Turn", "Op 20", "Finished"])
         self.assertEqual(self.desk.route.cards[2].scene.caption, "about X, front to back")
 
-    def test_every_scene_but_the_turn_gets_a_picture(self):
+    def test_every_scene_gets_a_picture(self):
         self.findings()
         drawn = [card._picture is not None for card in self.desk.route.cards]
-        self.assertEqual(drawn, [True, True, False, True, True])
+        self.assertEqual(drawn, [True] * 5)
 
     def test_picking_a_scene_brings_it_to_the_stage(self):
         QTest.mouseClick(self.desk.route.cards[3], Qt.MouseButton.LeftButton)
@@ -218,8 +218,10 @@ class UnitTest(GuiTestCase):
         self.assertEqual(self.desk.stage.canvas.unit, "in")
         self.type_in(self.field("Height").entry, "1 1/2")
         self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 38.1)
-        self.commands.show_lens("table")
-        self.assertEqual(self.desk.stage.table.model.data(self.desk.stage.table.model.index(4, 3)), "+1.9685")
+        self.commands.show_lens("coordinates")
+        self.assertEqual(
+            self.desk.stage.coordinates.model.data(self.desk.stage.coordinates.model.index(4, 4)), "+1.9685"
+        )
         self.assertAlmostEqual(self.document.job.setups[0].hold.parallels_height, 38.1)
 
     def test_showing_and_leaving_a_field_in_inches_changes_nothing(self):
@@ -234,19 +236,27 @@ class UnitTest(GuiTestCase):
 
 class LensTest(GuiTestCase):
     def test_keys_choose_lenses(self):
-        for k, lens in enumerate(("hold", "cut", "datum", "probe", "table", "rehearse", "release"), start=1):
+        for k, lens in enumerate(
+            ("hold", "cut", "datum", "probe", "hand", "coordinates", "rehearse", "release"), start=1
+        ):
             QTest.keyClick(self.window, getattr(Qt.Key, f"Key_{k}"), Qt.KeyboardModifier.AltModifier)
             self.assertEqual(self.document.lens, lens)
             self.assertTrue(self.desk.stage.tabs[lens].isChecked())
 
     def test_table_shows_the_worked_numbers_and_tapes_them(self):
-        self.commands.show_lens("table")
-        table = self.desk.stage.table
+        self.commands.show_lens("coordinates")
+        table = self.desk.stage.coordinates
         QAbstractItemModelTester(table.model)
-        shown = [table.model.data(table.model.index(4, k)) for k in range(6)]
+        shown = [table.model.data(table.model.index(4, k)) for k in range(1, 7)]
         self.assertEqual(shown, ["+32.000", "+20.000", "−28.000", "+50.000", "−20.000", "+28.000"])
-        table.view.selectRow(4)
+        table.view.setCurrentIndex(table.model.index(4, 5))
         self.assertEqual(self.desk.tape.tape.title, "bolt hole NE")
+        self.assertIn("Op 20", self.desk.tape.tape.subtitle)
+        table.leap_buttons[0].click()
+        self.assertIn("Op 10", self.desk.tape.tape.subtitle)
+        self.assertEqual(table.model.data(table.model.index(4, 0)), "lower mouth")
+        table.leap_buttons[1].click()
+        self.assertEqual(table.model.data(table.model.index(4, 0)), "upper mouth")
 
     def test_probe_lens_draws_the_touches_and_picks_them(self):
         self.show_lens(3, "probe")

@@ -15,6 +15,10 @@ from ledgecliff.core.plan import Plan
 from ..document import Document
 from ..field_table import Section
 from ..fields import ChoiceField, ValueField
+from ..theme import scaled
+
+#: How wide a panel is with texts of the usual size (pixels).
+_WIDTH = 332
 
 
 class LensPanel(QScrollArea):
@@ -27,11 +31,15 @@ class LensPanel(QScrollArea):
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMinimumWidth(332)
+        self.fit_text()
         self.fields: list[ValueField] = []
         self.choices: list[ChoiceField] = []
         self._column = QVBoxLayout()
         self._built_for: object = None
+
+    def fit_text(self) -> None:
+        """As wide as its fields need with the size that texts have."""
+        self.setMinimumWidth(scaled(_WIDTH))
 
     # What a lens brings.
 

@@ -19,7 +19,7 @@ from .base import LensPanel
 class FinishedPanel(LensPanel):
     def build(self) -> None:
         self.add_heading("The finished part")
-        self.add_quiet("Read from its model. Named features are listed in the coordinate table (Alt+5).")
+        self.add_quiet("Read from its model. Named features are listed among the coordinates (Alt+6).")
 
 
 class DatumPanel(LensPanel):

@@ -32,10 +32,10 @@ from .marks import Band, Box, Disc, Head, Layout, Mark, Patch, Placing, Run, Wor
 TextWidth = Callable[[str], float]
 
 #: Room for one lane of dimensions, below and beside a view (pixels).
-LANE_BELOW, LANE_BESIDE = 26.0, 56.0
+LANE_BELOW, LANE_BESIDE, NARROW_LANE_BESIDE = 26.0, 56.0, 50.0
 #: Room for the words of the ladder right of a front view (pixels), and where there is little.
-LADDER_ROOM, NARROW_LADDER_ROOM = 206.0, 180.0
-#: Paper narrower than this shortens the words beside the front view (pixels).
+LADDER_ROOM, NARROW_LADDER_ROOM = 206.0, 96.0
+#: Paper narrower than this has the ladder's numbers without their names, which the tape has (pixels).
 NARROW_BELOW = 560.0
 #: Height of the words, and of a row of them (pixels).
 TEXT_SIZE, ROW = 12.0, 17.0
@@ -60,7 +60,8 @@ def room_needed(drawing: Drawing, *, narrow: bool) -> tuple[float, float, float]
     def lanes(side: Literal["left", "right", "below"]) -> int:
         return max((item.lane for item in dimensions if item.side == side), default=0)
 
-    right = lanes("right") * LANE_BESIDE
+    lane = NARROW_LANE_BESIDE if narrow else LANE_BESIDE
+    right = lanes("right") * lane
     ladders = [item for item in drawing.items if isinstance(item, Ladder)]
     if ladders:
         right = max(right, NARROW_LADDER_ROOM if narrow else LADDER_ROOM)
@@ -68,7 +69,7 @@ def room_needed(drawing: Drawing, *, narrow: bool) -> tuple[float, float, float]
     tails = _OUTSIDE if any(item.side != "below" for item in dimensions) else 0.0
     deeper = any(rung.y < drawing.low[1] for ladder in ladders for rung in ladder.rungs)
     below = max(lanes("below") * LANE_BELOW, tails, ROW if deeper else 0.0)
-    return lanes("left") * LANE_BESIDE, right, below
+    return lanes("left") * lane, right, below
 
 
 def placings(
@@ -153,6 +154,8 @@ class _LayingOut:
     ) -> None:
         self._drawing, self._placing, self._paper = drawing, placing, paper
         self._unit, self._text_width, self._picked = unit, text_width, picked
+        self._narrow = paper.width < NARROW_BELOW
+        self._lane = NARROW_LANE_BESIDE if self._narrow else LANE_BESIDE
         self._low, self._high = placing.point(drawing.low), placing.point(drawing.high)
         self._marks: list[Mark] = []
         self._targets: list[tuple[Box, str]] = []
@@ -281,9 +284,9 @@ class _LayingOut:
                 y = self._low[1] + item.lane * LANE_BELOW - 8.0
                 return (start[0], y), (end[0], y)
             case "left":
-                x = self._low[0] - item.lane * LANE_BESIDE + 24.0
+                x = self._low[0] - item.lane * self._lane + 24.0
             case "right":
-                x = self._high[0] + item.lane * LANE_BESIDE - 24.0
+                x = self._high[0] + item.lane * self._lane - 24.0
             case _:
                 assert_never(item.side)
         return (x, start[1]), (x, end[1])
@@ -356,8 +359,7 @@ class _LayingOut:
         wanted = [min(self._placing.point((0.0, rung.y))[1], foot) for rung in rungs]
         numbers = [format_length(rung.mm, self._unit, sign=True) for rung in rungs]
         column = max(self._text_width(number) for number in numbers) + 2.0
-        narrow = self._paper.width < NARROW_BELOW
-        room = (NARROW_LADDER_ROOM if narrow else LADDER_ROOM) - 28.0
+        room = (NARROW_LADDER_ROOM if self._narrow else LADDER_ROOM) - 28.0
         for rung, number, height, row in zip(rungs, numbers, wanted, spread(wanted, ROW), strict=True):
             picked = self._is_picked(rung.source)
             self._line((edge - 6.0, height), (edge + 4.0, height), "thin", picked=picked)
@@ -367,9 +369,9 @@ class _LayingOut:
                 self._marks.append(Patch(box, "accent_soft", 1.0))
             self._marks.append(Words((box.left + column, row), number, "right"))
             self._taken.append(box)
-            name = rung.text.split(" (")[0] if narrow else rung.text
-            words = shortened(name, room - column - 7.0, self._text_width)
-            self._marks.append(Words((box.left + column + 7.0, row), words, "left", "quiet"))
+            if not self._narrow:
+                words = shortened(rung.text, room - column - 7.0, self._text_width)
+                self._marks.append(Words((box.left + column + 7.0, row), words, "left", "quiet"))
             self._targets.append((box, rung.source))
 
 

@@ -6,16 +6,18 @@ gets, and the visible edges in pixel coordinates.  Whoever shows it brings the c
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..frames import Array
+from ..frames import Array, Turn, rotation_about
 from ..plan import Plan
 from ..route import Scene
 from ..setup_plan import SetupPlan
+from ..solids.meshes import Mesh
 from .bodies import Solid, part_solid, setup_solids, stock_solid
 from .items import Point2
 from .projection import drawn_edges, face_normals, slanted, split_each_by_sight
@@ -25,6 +27,8 @@ _VIEW = slanted(28.0, 33.0)
 #: Light from the upper left, a little towards the eye; view coordinates.
 _LIGHT = np.array([-0.35, 0.75, 0.56])
 _EMPTY = 255
+#: A turn shows the part after this share of its way: so far that it is seen to turn, and still from outside.
+_ON_ITS_WAY = 0.35
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,13 +89,23 @@ def _solid_picture(solid: Solid, width: int, height: int) -> Picture:
     return picture((solid,), width, height)
 
 
-def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture | None:
-    """The picture of a scene in pixels; None for a turn, which is drawn as its axis."""
+@lru_cache(maxsize=64)
+def _turn_picture(before: SetupPlan, after: SetupPlan, width: int, height: int) -> Picture:
+    """What the setup before leaves, on its way over."""
+    turn = Turn(before.setup.orientation, after.setup.orientation)
+    stock = stock_solid(before.after, before.setup.orientation)
+    matrix = rotation_about(turn.axis(), math.radians(turn.angle_deg()) * _ON_ITS_WAY)
+    turned = Mesh(stock.mesh.vertices @ matrix.T, stock.mesh.triangles)
+    return picture((Solid("stock", turned, stock.kinds),), width, height)
+
+
+def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture:
+    """The picture of a scene in pixels: of a turn, the part on its way over."""
     orientation = plan.setups[0].setup.orientation
+    if scene.kind == "turn" and scene.setup is not None:
+        return _turn_picture(plan.setups[scene.setup - 1], plan.setups[scene.setup], width, height)
     if scene.kind == "setup" and scene.setup is not None:
         return _setup_picture(plan.setups[scene.setup], width, height)
     if scene.kind == "stock":
         return _solid_picture(stock_solid(plan.blank, orientation), width, height)
-    if scene.kind == "finished":
-        return _solid_picture(part_solid(plan.geometry.coarse, orientation), width, height)
-    return None
+    return _solid_picture(part_solid(plan.geometry.coarse, orientation), width, height)

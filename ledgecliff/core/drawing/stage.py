@@ -144,7 +144,7 @@ def _overlay(setup: SetupPlan, lens: LensKey, step: int) -> tuple[list[Item], li
             return _probe_overlay(setup, step)
         case "hand":
             return _hand_overlay(setup)
-        case "table" | "rehearse" | "release":
+        case "coordinates" | "rehearse" | "release":
             return _zero_overlay(setup)
         case "part" | "stock" | "sides" | "turn" | "finished":
             raise ValueError(f"no setup is seen through the lens '{lens}'")
@@ -236,7 +236,7 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
     axis = holding.rotary_axis()
     seat, foot = holding.seat - float(origin[2]), holding.foot - float(origin[2])
     carried = seat if axis is None else axis[1] - float(origin[2])
-    front.append(Dimension((left, foot), (left, carried), carried - foot, "left", 2, "parallels"))
+    front.append(Dimension((left, foot), (left, carried), carried - foot, "left", 1, "parallels"))
     if jaws is not None:
         front.append(Dimension((left, seat), (left, seat + holding.grip), holding.grip, "left", 1, "jaw-top"))
     return plan, front
@@ -320,7 +320,7 @@ def _route(step: Step, view: str) -> tuple[Point2, ...]:
 
 
 def scene_views(look: Look, lens: LensKey) -> Views:
-    """The two drawings of what is looked at through a lens; the table, which hides them, has those of the first one."""
+    """The two drawings of what is looked at through a lens; coordinates, which hide them, have the first lens's."""
     match lens:
         case "part" | "sides":
             return part_views(look.plan, look.picked)
@@ -332,7 +332,7 @@ def scene_views(look: Look, lens: LensKey) -> Views:
             return finished_views(look.plan)
         case "hold" | "cut" | "datum" | "probe" | "hand" | "rehearse" | "release":
             return setup_views(look.setup, lens, look.number)
-        case "table":
+        case "coordinates":
             return scene_views(look, lenses_of(look.scene.kind)[0].key)
         case _:
             assert_never(lens)

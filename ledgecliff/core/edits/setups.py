@@ -279,6 +279,15 @@ def add_setup(job: Job, up: PartDirection, plan: Plan, new_id: str) -> Job:
     return add_item(job, ("setups",), setup)
 
 
+def copy_setup(job: Job, index: int, new_id: str) -> Job:
+    """The same setup once more, right after itself: of the id ``new_id``, under the next name, in a code of its own."""
+    setup = job.setups[index]
+    used = {each.offset for each in job.setups if each.machine == setup.machine}
+    free = next((offset.code for offset in job.machine_of(setup).offsets if offset.code not in used), setup.offset)
+    copy = setup.model_copy(update={"id": new_id, "name": next_name(job.setups), "offset": free})
+    return add_item(job, ("setups",), copy, index + 1)
+
+
 def remove_setup(job: Job, index: int) -> Job:
     return remove_item(job, ("setups",), index)
 

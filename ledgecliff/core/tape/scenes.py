@@ -25,8 +25,8 @@ from ..turns.turn_plan import turns_of
 from .probing import probing_tape, rehearsed_tape
 from .turns import turn_tape
 
-#: Beside the table of another scene than a setup's.
-_OF_TABLE: dict[SceneKind, LensKey] = {"stock": "stock", "turn": "turn", "finished": "finished"}
+#: Beside the coordinates of another scene than a setup.
+_OF_COORDINATES: dict[SceneKind, LensKey] = {"stock": "stock", "turn": "turn", "finished": "finished"}
 #: A fit closer than this is exact (mm); a share of a direction smaller than this is nothing.
 _WORTH_SAYING, _STRAIGHT = 5e-4, 1e-6
 #: Gaps of the ladder that have a name in the trade.
@@ -327,10 +327,9 @@ def scene_tape(look: Look, lens: LensKey) -> Tape:
             return finished_tape(look.plan)
         case "hold" | "cut" | "datum" | "probe" | "hand" | "rehearse" | "release":
             return _setup_tape(look, lens)
-        case "table":
-            return (
-                _setup_tape(look, lens) if look.scene.kind == "setup" else scene_tape(look, _OF_TABLE[look.scene.kind])
-            )
+        case "coordinates":
+            kind = look.scene.kind
+            return _setup_tape(look, lens) if kind == "setup" else scene_tape(look, _OF_COORDINATES[kind])
         case _:
             assert_never(lens)
 

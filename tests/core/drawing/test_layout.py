@@ -264,11 +264,72 @@ class LadderTest(unittest.TestCase):
             self.assertEqual(slant.points[0], tick.points[1])
             self.assertTrue(tick.points[1][0] < slant.points[1][0] < min(box.left for box in boxes))
 
-    def test_narrow_paper_leaves_out_what_stands_in_brackets(self):
+    def test_narrow_paper_has_the_numbers_and_leaves_the_names_to_the_tape(self):
         rungs = (Rung(5.0, 5.0, "jaw top (fixed)", "jaw-top"),)
         wide, narrow = laid(Ladder(rungs)), laid(Ladder(rungs), size=(500.0, 400.0))
         self.assertIn("jaw top (fixed)", [words.text for words in kinds(wide, Words)])
-        self.assertIn("jaw top", [words.text for words in kinds(narrow, Words)])
+        self.assertEqual([words.text for words in kinds(narrow, Words)], ["Plan", "+5.000"])
+        self.assertIn("jaw-top", [source for _, source in narrow.targets], "it can be picked all the same")
+
+
+class BesideTest(unittest.TestCase):
+    """Two views of 100 by 60 on a wide paper and on a high one."""
+
+    VIEWS = tuple(Drawing(name, (), (0.0, 0.0), (100.0, 60.0)) for name in ("Plan", "Front"))
+
+    def placed(self, width, height, **how):
+        return placings(self.VIEWS, width, height, **how)
+
+    def test_they_stand_beside_one_another_only_where_they_are_larger_so(self):
+        plan, front = self.placed(900.0, 300.0, may_stand_beside=True)
+        self.assertGreater(plan.scale, self.placed(900.0, 300.0)[0].scale)
+        self.assertLess(plan.point((100.0, 0.0))[0], front.point((0.0, 0.0))[0])
+        self.assertEqual(plan.point((0.0, 0.0))[1], front.point((0.0, 0.0))[1])
+        high = self.placed(400.0, 800.0, may_stand_beside=True)
+        self.assertEqual(high, self.placed(400.0, 800.0))
+
+    def test_both_lie_on_the_paper(self):
+        for width, height in ((900.0, 300.0), (1600.0, 500.0), (700.0, 250.0)):
+            for place in self.placed(width, height, may_stand_beside=True):
+                for corner in ((0.0, 0.0), (100.0, 60.0)):
+                    x, y = place.point(corner)
+                    self.assertTrue(0.0 <= x <= width and 0.0 <= y <= height)
+
+    def test_sheets_keep_one_above_the_other(self):
+        plan, front = (layout.placing for layout in lay_out(self.VIEWS, 900.0, 300.0, "mm", text_width))
+        self.assertEqual(plan.x, front.x)
+
+
+class FreeWordsTest(unittest.TestCase):
+    def boxes(self, layout):
+        return [patch.box for patch in kinds(layout, Patch)]
+
+    def apart(self, layout):
+        boxes = [box.grown(-2.0, -1.0) for box in self.boxes(layout)]
+        return not any(a.overlaps(b) for k, a in enumerate(boxes) for b in boxes[:k])
+
+    def test_touches_about_the_zero_leave_its_letters_free(self):
+        """Four touches in a bore about the zero: two of them move right where its letters stand."""
+        balls = [
+            Ball(
+                (20.0 + 1.2 * dx, 10.0 + 1.2 * dy),
+                0.3,
+                k,
+                (20.0, 10.0),
+                (20.0 + 1.6 * dx, 10.0 + 1.6 * dy),
+                f"touch-{k}",
+            )
+            for k, (dx, dy) in enumerate(((1, 0), (0, 1), (-1, 0), (0, -1)), start=1)
+        ]
+        self.assertTrue(self.apart(laid(Zero((20.0, 10.0), ("X", "Y")), *balls)))
+
+    def test_names_at_one_place_stand_in_rows(self):
+        self.assertTrue(self.apart(laid(*(Label((20.0, 10.0), f"pin {k}", "left") for k in range(4)))))
+
+    def test_where_there_is_no_room_at_all_the_first_place_is_kept(self):
+        labels = [Label((20.0, 10.0), "pin", "left") for _ in range(12)]
+        places = {(box.left, box.top) for box in self.boxes(laid(*labels))}
+        self.assertEqual(len(places), 7, "seven rows are tried")
 
 
 class MarksTest(unittest.TestCase):

@@ -88,7 +88,7 @@ class SceneTapeTest(unittest.TestCase):
         self.assertIn("stylus, deepest touch", [line.text for line in whole[len(kept) :]])
 
     def test_a_picked_feature_shows_its_coordinates(self):
-        tape = scene_tape(Look(demo_plan(), scenes_of(demo_plan())[3], picked="bolt hole NE"), "table")
+        tape = scene_tape(Look(demo_plan(), scenes_of(demo_plan())[3], picked="bolt hole NE"), "coordinates")
         self.assertEqual(tape.title, "bolt hole NE")
         self.assertEqual([line.mm for line in tape.lines if line.kind == "total"], [50.0, -20.0, 28.0])
 

@@ -43,7 +43,7 @@ class OutlineTest(unittest.TestCase):
         self.assertIn("not noticed: its outline is alike end for end", told(demo_plan(), "soft-jaw bore"))
 
     def test_an_outline_with_a_step_is_not(self):
-        """Of 2 mm beside the part 34 are cut away along its left and 8 along its front: 84 mm², which spun lie elsewhere."""
+        """Of 2 mm beside the part 34 are cut away at the left and 8 in front: 84 mm², which spun lie elsewhere."""
         job = demo()
         step = job.setups[0].operations[1].model_copy(update={"name": "step"})
         region = {
