@@ -16,12 +16,15 @@ from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.rehearsal.worlds import Worlds, rehearse_in_worlds
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.tape_lines import tape_to_paste
+from ledgecliff.sheets.about import About
 from ledgecliff.store import outputs
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.printing import print_pdf, printers
+from ledgecliff.store.signed import about_now
 
 from .desk import Desk
 from .file_desk import Purpose
+from .stage import View
 from .workers import Work
 
 #: So many trials are rehearsed at once.
@@ -140,6 +143,7 @@ class Commands(QObject):
         plan, scene = self.document.plan, self.document.scene
         if plan is None or scene is None:
             return
+        self.stage.show_view("part")
         scenes = BY_KEY[lens].scenes
         if scene.kind not in scenes and "stock" in scenes:
             self.document.show_scene(0)
@@ -147,6 +151,9 @@ class Commands(QObject):
             wanted = scene.setup if scene.setup is not None else 0 if scene.kind == "stock" else len(plan.setups) - 1
             self.document.show_setup(wanted)
         self.document.show_lens(lens)
+
+    def show_view(self, view: View) -> None:
+        self.stage.show_view(view)
 
     def show_hover(self) -> None:
         """The hover-check program of the setup on the stage."""
@@ -255,8 +262,8 @@ class Commands(QObject):
         chosen = self.files.ask_save(self.files.folder() / "setup-sheet.pdf", "Sheets (*.pdf *.html)")
         if chosen is None:
             return
-        beside = self.document.beside
-        work = Work(lambda _progress, _cancelled: outputs.write_sheet(plan, chosen, beside or NOTHING_BESIDE))
+        beside, about = self.document.beside or NOTHING_BESIDE, self._about()
+        work = Work(lambda _progress, _cancelled: outputs.write_sheet(plan, chosen, beside, about))
         self._work = work
         work.failed.connect(lambda text: self.notices.say(text, bad=True))
         work.ended.connect(self._rehearsed)
@@ -281,11 +288,12 @@ class Commands(QObject):
         plan, beside, unit = self.document.plan, self.document.beside, self.document.unit
         if plan is None or self._work is not None:
             return
+        about = self._about()
 
         def work(_progress: object, _cancelled: object) -> None:
             from ledgecliff.sheets.setup_sheet import sheet_pdf  # slow to import
 
-            print_pdf(sheet_pdf(plan, unit, beside or NOTHING_BESIDE), printer, plan.job.title)
+            print_pdf(sheet_pdf(plan, unit, beside or NOTHING_BESIDE, about), printer, plan.job.title)
 
         self._work = made = Work(work)
         made.failed.connect(lambda text: self.notices.say(text, bad=True))
@@ -293,6 +301,13 @@ class Commands(QObject):
         made.done.connect(lambda _none: self.notices.say(f"The setup sheet is sent to {printer}."))
         self.notices.show_busy(f"Printing on {printer}…", made.cancel)
         made.start(self._pool)
+
+    def _about(self) -> About:
+        document = self.document
+        where = document.path.name if document.path else "new job"
+        return about_now(
+            f"{where}, {'not saved' if document.unsaved else 'saved'}", document.rehearsal, document.worlds
+        )
 
     def switch_unit(self) -> None:
         self.document.show_unit("in" if self.document.unit == "mm" else "mm")

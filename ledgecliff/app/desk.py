@@ -25,7 +25,9 @@ from .notices import NoticeStrip
 from .output_desk import OutputDesk
 from .route import Route
 from .scene_card import PICTURE
+from .shelf_strip import ShelfStrip
 from .stage import Stage
+from .table_page import TableStrip
 from .tape_view import TapeView
 from .theme import Theme
 from .trying import Trying
@@ -49,6 +51,7 @@ class Desk(QWidget):
         self.findings = FindingsBar(theme)
         self.notices = NoticeStrip()
         self.look_round = LookRoundStrip(self.document)
+        self.table_strip, self.shelf_strip = TableStrip(self.document), ShelfStrip()
         self.files = FileDesk(self.document, self.notices, window)
         self.outputs = OutputDesk(self.document, self.stage, self.files, self.notices)
         self._tape_sized_by_hand = False
@@ -82,7 +85,8 @@ class Desk(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        strips = ((self.route, 0), (self.look_round, 0), (self.notices, 0))
+        above = (self.route, self.table_strip, self.shelf_strip, self.look_round, self.notices)
+        strips = tuple((view, 0) for view in above)
         for widget, stretch in (*strips, (middle, 1), (self.findings, 0)):
             column.addWidget(widget, stretch)
 
@@ -159,6 +163,12 @@ class Desk(QWidget):
         self.stage.coordinates.tape_changed.connect(self._show_tape)
         self.findings.fix_wanted.connect(self.apply_fix)
         self.findings.setup_wanted.connect(self.show_setup)
+        self.stage.view_changed.connect(self._show_what_there_is)
+        self.stage.view_changed.connect(self._show_tape)
+        self.stage.table_page.tape_changed.connect(self._show_tape)
+        self.stage.table_page.refused.connect(lambda text: self.notices.say(text, bad=True))
+        self.table_strip.picked.connect(self.stage.table_page.pick)
+        self.shelf_strip.wanted.connect(self.stage.open_sheet)
         first = self.stage.first_page
         first.job_wanted.connect(self.files.open)
         first.new_wanted.connect(self.files.new_job)
@@ -170,10 +180,14 @@ class Desk(QWidget):
         self.stage.turn_panel.outline_wanted.connect(self.outputs.take_outline)
 
     def _show_what_there_is(self) -> None:
-        """Before a job is open there is no route, no paper and nothing to be found."""
-        is_open = self.document.plan is not None
-        for view in (self.route, self.tape, self.findings):
-            view.setVisible(is_open)
+        """Before a job is open there is no route, no paper and nothing to be found; each view has its own strip."""
+        is_open, view = self.document.plan is not None, self.stage.view
+        for each in (self.tape, self.findings):
+            each.setVisible(is_open)
+        self.route.setVisible(is_open and view == "part")
+        self.table_strip.setVisible(is_open and view == "table")
+        self.shelf_strip.setVisible(view == "shop")
+        self.shelf_strip.show_shelf(self.stage.shelf)
 
     # --- showing ----------------------------------------------------------------------------
 
@@ -187,11 +201,22 @@ class Desk(QWidget):
             self.findings.show_remedies(self.document.remedies)
             self._show_tape()  # the rest of it is worked out now
 
+    def _show_station(self) -> None:
+        """The station in hand: lit in the strip, worked out on the tape."""
+        page = self.stage.table_page
+        each, tape = page.panel.in_hand(), page.tape()
+        self.table_strip.show_stations(page.panel.stations(), each.station.id if each is not None else "")
+        if tape is not None:
+            self.tape.show_tape(tape)
+
     def _show_remedies(self) -> None:
         self.findings.show_remedies(self.document.remedies)
 
     def _show_tape(self) -> None:
         if self.stage.has_sheet():
+            return
+        if self.stage.view == "table":
+            self._show_station()
             return
         look, lens = self.document.look(self.stage.number()), self.document.lens
         number_in_hand = self.stage.coordinates.tape() if lens == "coordinates" else None

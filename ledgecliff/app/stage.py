@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPixmap, QResizeEvent
 from PySide6.QtWidgets import (
@@ -51,9 +53,11 @@ from .programs_sheet import ProgramsSheet
 from .register_desk import RegisterDesk
 from .register_sheet import RegisterSheet
 from .sheet import Sheet
+from .shelf_strip import SHELVES
 from .shop_desk import ShopDesk
 from .shop_sheet import ShopSheet
 from .solid_view import SolidView
+from .table_page import TablePage
 from .theme import Theme
 from .tool_sheet import ToolSheet
 from .touch_desk import TouchDesk
@@ -62,6 +66,7 @@ from .touch_desk import TouchDesk
 _ROOM_FOR_ALL = 1200
 
 
+View = Literal["part", "table", "shop"]
 #: What is dragged comes to lie on this grid (mm), by the unit that is shown.
 _GRID: dict[Unit, float] = {"mm": 0.5, "in": 0.254}
 
@@ -73,6 +78,8 @@ class Stage(QWidget):
     #: A sheet comes over the stage: its title; and it is put away.
     sheet_opened = Signal(str)
     sheet_closed = Signal()
+    #: Another view of the work, or another shelf of the shop.
+    view_changed = Signal()
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
@@ -144,7 +151,12 @@ class Stage(QWidget):
             "keys": KeysSheet(),
         }
         self._over: Sheet | None = None
-        for page in (self._empty, self._board, self.coordinates, *self.sheets.values()):
+        self.table_page = TablePage(document, theme)
+        #: Which view is on the stage, the one that the shop's shelves give way to, and which of those lies there.
+        self.view: View = "part"
+        self._before: View = "part"
+        self.shelf = SHELVES[0][0]
+        for page in (self._empty, self._board, self.coordinates, self.table_page, *self.sheets.values()):
             self._pages.addWidget(page)
         for sheet in self.sheets.values():
             sheet.closed.connect(self.close_sheet)
@@ -162,7 +174,7 @@ class Stage(QWidget):
         self.release_panel.kind_changed.connect(self._show_program)
         self.release_panel.profile_wanted.connect(lambda: self.open_sheet("profile"))
         document.plan_changed.connect(self.refresh)
-        document.scene_changed.connect(self.close_sheet)
+        document.scene_changed.connect(self._show_part)
         document.opened.connect(self._put_sheet_away)
         document.unit_changed.connect(self.refresh)
         document.rehearsal_changed.connect(self.refresh)
@@ -177,7 +189,6 @@ class Stage(QWidget):
         row.setSpacing(2)
         self.tabs: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
-        group.setExclusive(False)  # behind a sheet none is lit
         for lens in LENSES:
             tab = QPushButton(lens.words)
             tab.setCheckable(True)
@@ -195,8 +206,6 @@ class Stage(QWidget):
         return bar
 
     def _look_through(self, lens: LensKey) -> None:
-        """The lit word closes a sheet as another lens does."""
-        self.close_sheet()
         self._document.show_lens(lens)
         self.refresh()
 
@@ -208,14 +217,30 @@ class Stage(QWidget):
         lens = self._document.lens
         return "finished" if scene is None else lens if lens in self.panels else scene.kind
 
+    def show_view(self, view: View) -> None:
+        """The part's journey, what stands on the machine, or the shop with the shelf that was looked at last."""
+        if view == "shop":
+            self.open_sheet(self.shelf)
+            return
+        self._put_sheet_away()
+        self.view = self._before = view
+        self.view_changed.emit()
+        self.refresh()
+
+    def _show_part(self) -> None:
+        self.show_view("part")
+
     def open_sheet(self, name: str) -> None:
-        """A sheet over the stage, until it is closed or another scene is picked."""
+        """A sheet over the stage, until it is closed or another scene is picked; a shelf's is the shop's view."""
+        self._put_sheet_away()
         self._over = self.sheets[name]
+        if name in dict.fromkeys(shelf for shelf, _, _ in SHELVES):
+            self.view, self.shelf = "shop", name
+            self.view_changed.emit()
         self._pages.setCurrentWidget(self._over)
         self.sheet_opened.emit(self._over.title.text())
         self._over.open()
-        for tab in self.tabs.values():
-            tab.setChecked(False)  # none is looked through meanwhile
+        self.lens_bar.hide()  # none is looked through meanwhile
         self._over.setFocus()
 
     def has_sheet(self) -> bool:
@@ -230,8 +255,8 @@ class Stage(QWidget):
         super().keyPressEvent(event)
 
     def close_sheet(self) -> None:
-        self._put_sheet_away()
-        self.refresh()
+        """Back to what it lay over."""
+        self.show_view(self._before)
 
     def _put_sheet_away(self) -> None:
         if self._over is not None:
@@ -246,6 +271,11 @@ class Stage(QWidget):
         plan, scene = self._document.plan, self._document.scene
         if plan is None or scene is None:
             self._pages.setCurrentWidget(self._empty)
+            return
+        if self.view == "table":
+            self.lens_bar.hide()
+            self.table_page.refresh()
+            self._pages.setCurrentWidget(self.table_page)
             return
         self.lens_bar.show()
         for lens in LENSES:
@@ -408,5 +438,6 @@ class Stage(QWidget):
         self.canvas.update()
         self.solid_view.set_theme(theme)
         self.profile_sheet.theme = theme
+        self.table_page.set_theme(theme)
         for panel in self.panels.values():
             panel.fit_text()

@@ -220,6 +220,11 @@ QPushButton[flat="true"]:hover {{ background: {strip}; }}
 QPushButton[flat="true"]:focus {{ border: 2px solid {accent}; padding: 4px 11px; }}
 QPushButton[left="true"] {{ text-align: left; }}
 QPushButton#fold {{ border: none; background: {strip}; padding: 0; }}
+QPushButton[view="true"] {{ border: none; background: transparent; font-size: 16px; padding: 4px 10px; }}
+QPushButton[view="true"]:hover {{ background: {strip}; }}
+QPushButton[view="true"]:checked {{ background: transparent; font-weight: bold; border-bottom: 3px solid {accent}; }}
+QPushButton[view="true"]:focus {{ border: 2px solid {accent}; padding: 2px 8px; }}
+QPushButton[view="true"]:disabled {{ color: {faint}; }}
 QPushButton[tab="true"] {{ border: none; border-radius: 0; padding: 7px 14px; background: transparent; }}
 QPushButton[tab="true"]:hover {{ background: {strip}; }}
 QPushButton[tab="true"]:focus {{ border: 2px solid {accent}; padding: 5px 12px; }}

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenuBar, QPushButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenuBar, QPushButton, QWidget
 
 from .finder import Finder
 
 
 class TopBar(QWidget):
     unit_wanted = Signal()
+    #: One of the views of the work.
+    view_wanted = Signal(str)
 
     def __init__(self, menus: QMenuBar) -> None:
         super().__init__()
@@ -23,8 +25,18 @@ class TopBar(QWidget):
         self.unit_button = QPushButton("mm")
         self.unit_button.setToolTip("Switch the unit that is shown (Ctrl+U)")
         self.unit_button.clicked.connect(self.unit_wanted)
+        self.views: dict[str, QPushButton] = {}
+        self._views = QButtonGroup(self)
         row = QHBoxLayout(self)
         row.setContentsMargins(4, 2, 10, 2)
+        for action in ("part", "table", "shop"):
+            word = QPushButton(action.capitalize())
+            word.setCheckable(True)
+            word.setProperty("view", True)
+            word.clicked.connect(lambda _checked=False, view=action: self.view_wanted.emit(view))
+            self._views.addButton(word)
+            self.views[action] = word
+            row.addWidget(word)
         row.addWidget(menus)
         row.addStretch(1)
         row.addWidget(self.title)

@@ -86,8 +86,10 @@ class MainWindow(QMainWindow):
         self._recent_menu.aboutToShow.connect(self._fill_recent)
         desk.document.file_changed.connect(self._show_file)
         desk.document.unit_changed.connect(self._show_unit)
+        desk.stage.view_changed.connect(self._show_view)
         self._fill_recent()
         self._show_unit()
+        self._show_view()
         self._show_file()
         self.setAcceptDrops(True)
         desk.fit_to(self.width(), self.height())
@@ -144,6 +146,8 @@ class MainWindow(QMainWindow):
             self.addAction(action)
             self.actions_by_id[spec.id] = action
         bar = TopBar(menu_bar)
+        self.view_words = bar.views
+        bar.view_wanted.connect(lambda view: self.actions_by_id[f"view_{view}"].trigger())
         bar.unit_wanted.connect(self.actions_by_id["unit"].trigger)
         self.title, self.state, self.finder, self.unit_button = bar.title, bar.state, bar.finder, bar.unit_button
         self.setMenuWidget(bar)
@@ -155,6 +159,9 @@ class MainWindow(QMainWindow):
         else:
             handler()
 
+    def _show_view(self) -> None:
+        self.view_words[self.desk.stage.view].setChecked(True)
+
     def _show_unit(self) -> None:
         self.unit_button.setText(self.desk.document.unit)
 
@@ -163,6 +170,8 @@ class MainWindow(QMainWindow):
         job, stack = document.job, document.undo_stack
         for spec in ACTIONS:
             self.actions_by_id[spec.id].setEnabled(job is not None or not spec.needs_job)
+        for view, word in self.view_words.items():
+            word.setEnabled(self.actions_by_id[f"view_{view}"].isEnabled())
         self.actions_by_id["undo"].setText(f"Undo {stack.undoText()}".rstrip())
         self.actions_by_id["undo"].setEnabled(stack.canUndo())
         self.actions_by_id["redo"].setText(f"Redo {stack.redoText()}".rstrip())

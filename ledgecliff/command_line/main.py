@@ -66,6 +66,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     printing = on_job("sheet", _sheet, "write the setup sheet")
     printing.add_argument("-o", "--out", type=Path, required=True, metavar="FILE", help="FILE.html or FILE.pdf")
+    printing.add_argument("--trials", type=rehearsing.trials, metavar="N", help="rehearse it in N worlds, and say so")
     for sub in (checking, printing):
         sub.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     rehearsal = with_json(on_job("rehearse", rehearsing.rehearse_job, "run the programs on the simulated machine"))
@@ -202,10 +203,17 @@ def _fit(options: argparse.Namespace) -> int:
 
 
 def _sheet(options: argparse.Namespace) -> int:
+    from ledgecliff.core.rehearsal.rehearse import written_plan
+    from ledgecliff.core.rehearsal.worlds import rehearse_in_worlds
     from ledgecliff.store.outputs import write_sheet
+    from ledgecliff.store.signed import about_now
 
     plan = plans.plan_of(options)
-    print(write_sheet(plan, options.out, plans.beside_of(options, plan)))
+    worlds = None
+    if options.trials is not None:
+        worlds = rehearse_in_worlds(written_plan(plan), range(1, options.trials + 1))
+    about = about_now(options.job.name, worlds=worlds)
+    print(write_sheet(plan, options.out, plans.beside_of(options, plan), about))
     return 0
 
 

@@ -19,19 +19,22 @@ from ledgecliff.core.datums import datum_words
 from ledgecliff.core.drawing.part_views import stock_views
 from ledgecliff.core.drawing.stage import jaw_in_front, setup_views
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.findings.everything import NOTHING_BESIDE, Beside, found_against
+from ledgecliff.core.findings.everything import NOTHING_BESIDE, Beside, found_against, with_rehearsed
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.holding import BoardHold, ChuckHold, JigHold, PlateHold, SoftJaws, StepJaws, ViseHold
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.stock import Allowance, measured_along
 from ledgecliff.core.plan import Plan
-from ledgecliff.core.programs.text import comment, file_stem
+from ledgecliff.core.programs.released import files_of_setup
+from ledgecliff.core.programs.text import comment
 from ledgecliff.core.programs.writer import hovering
 from ledgecliff.core.quantities import Unit, format_length, said, spell
+from ledgecliff.core.rehearsal.told import said_of_proof
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.setup_plan import SetupPlan
 from ledgecliff.core.turns.turn_plan import turns_of
 
+from .about import NOT_SAID, About
 from .svg import svg
 from .turn_page import turn_page
 
@@ -42,12 +45,14 @@ class SheetError(LedgecliffError, OSError):
     """The sheet cannot be printed here; the text says what is missing."""
 
 
-def sheet_html(plan: Plan, unit: Unit = "mm", beside: Beside = NOTHING_BESIDE) -> str:
-    """The whole sheet as HTML, lengths in ``unit``; what is known ``beside`` the plan counts among its findings."""
-    found = found_against(plan, beside)
+def sheet_html(plan: Plan, unit: Unit = "mm", beside: Beside = NOTHING_BESIDE, about: About = NOT_SAID) -> str:
+    """The whole sheet as HTML, lengths in ``unit``; what is known ``beside`` the plan, and what a rehearsal came to,
+    counts among its findings."""
+    found = with_rehearsed(plan, found_against(plan, beside), about.rehearsal, about.worlds)
     template = _environment(unit).get_template("setup_sheet.html")
     return template.render(
         job=plan.job,
+        machines=", ".join(machine.name for machine in plan.job.machines),
         unit=unit,
         fonts={"regular": _font("B612-Regular.otf"), "bold": _font("B612-Bold.otf")},
         # Inside a style sheet HTML escaping does not help, so only harmless signs get there.
@@ -55,18 +60,21 @@ def sheet_html(plan: Plan, unit: Unit = "mm", beside: Beside = NOTHING_BESIDE) -
         scenes=scenes_of(plan),
         findings=found,
         blocked=any(finding.severity in ("hazard", "error") for finding in found),
+        about=about,
+        proof=said_of_proof(about.rehearsal, about.worlds),
+        tools=_tools(plan),
         stock_words="measured" if all(measured_along(plan.job.stock)) else "assumed",
         stock_size=[float(value) for value in stock_size(plan.job.stock, plan.models.stock)],
         allowances=_allowances(plan.job.stock.allowance),
         part_size=[float(value) for value in plan.geometry.high - plan.geometry.low],
-        stock_views=[Markup(svg(drawing, unit, _WIDTH, 300.0)) for drawing in stock_views(plan)],
+        stock_views=[Markup(svg(drawing, unit, 0.48 * _WIDTH, 190.0)) for drawing in stock_views(plan)],
         setups=[_setup(plan, setup, unit) for setup in plan.setups],
     )
 
 
-def sheet_pdf(plan: Plan, unit: Unit = "mm", beside: Beside = NOTHING_BESIDE) -> bytes:
+def sheet_pdf(plan: Plan, unit: Unit = "mm", beside: Beside = NOTHING_BESIDE, about: About = NOT_SAID) -> bytes:
     """The sheet as PDF.  Raises SheetError when the text layout library of the system is missing."""
-    return print_page(sheet_html(plan, unit, beside))
+    return print_page(sheet_html(plan, unit, beside, about))
 
 
 def print_page(html: str) -> bytes:
@@ -110,12 +118,13 @@ def _allowances(allowance: Allowance) -> list[tuple[str, float]]:
 def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
     plan_view, _ = setup_views(setup, "probe")
     _, front_view = setup_views(setup, "hold")
-    cutters = [plan.job.machine.cutter(operation.tool) for operation in setup.setup.operations]
+    cutters = [setup.machine.cutter(operation.tool) for operation in setup.setup.operations]
     z_zero = float(setup.wcs.u_origin[2])
     return {
         "plan": setup,
         "turn": turn_page(plan, turns_of(plan)[setup.index - 1], unit, _WIDTH) if setup.index else None,
-        "stem": f"{setup.index + 1:02d}-{file_stem(setup.setup.name)}",
+        "files": _files(plan, setup.index),
+        "toolpaths": [operation.program for operation in setup.setup.operations if operation.program],
         "views": [Markup(svg(plan_view, unit, _WIDTH, 250.0)), Markup(svg(front_view, unit, _WIDTH, 190.0))],
         "datum": [
             {
@@ -130,8 +139,43 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
         "cut_away": jaw_in_front(setup),
         "held_by": _held_by(setup),
         "holding": _holding_rows(setup),
+        "probe_tool": setup.machine.probe.tool,
         "tools": [cutter.name if cutter else "" for cutter in cutters],
     }
+
+
+def _files(plan: Plan, index: int) -> dict[str, str]:
+    """How the setup's programs are called, by what they do; where none can be written, a word for it."""
+    try:
+        return {what: name for what, (name, _) in files_of_setup(plan, index).items()}
+    except LedgecliffError:
+        return {"probe": "cannot be written", "hover": "cannot be written"}
+
+
+def _tools(plan: Plan) -> list[dict[str, Any]]:
+    """Every tool that the job calls, the probes among them, with the setups that call it."""
+    rows: list[dict[str, Any]] = []
+    for machine in plan.job.machines:
+        here = [setup for setup in plan.setups if setup.machine is machine]
+        for cutter in machine.cutters:
+            calls = [
+                setup.setup.name
+                for setup in here
+                if cutter.tool in (setup.setup.hover.tool, *(step.tool for step in setup.setup.operations))
+            ]
+            if calls:
+                rows.append({
+                    "number": cutter.tool, "name": cutter.name, "length": cutter.tip_length,
+                    "diameter": cutter.diameter, "reach": cutter.reach, "is_set": cutter.is_set, "setups": calls,
+                })  # fmt: skip
+        probed = [setup.setup.name for setup in here if setup.probing.steps]
+        if probed:
+            probe = machine.probe
+            rows.append({
+                "number": probe.tool, "name": "probe", "length": probe.length, "diameter": probe.ball_diameter,
+                "reach": probe.reach, "is_set": True, "setups": probed,
+            })  # fmt: skip
+    return rows
 
 
 def _held_by(setup: SetupPlan) -> str:

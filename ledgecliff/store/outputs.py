@@ -12,6 +12,7 @@ from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.released import released_files
 from ledgecliff.core.quantities import Unit
 from ledgecliff.core.tape_lines import Tape, tape_text
+from ledgecliff.sheets.about import NOT_SAID, About
 
 from .atomic import WriteError, write_atomic
 
@@ -49,7 +50,7 @@ def _is_another(path: Path, text: str) -> bool:
         return True  # something is there, whatever it is
 
 
-def write_sheet(plan: Plan, path: Path, beside: Beside = NOTHING_BESIDE) -> Path:
+def write_sheet(plan: Plan, path: Path, beside: Beside = NOTHING_BESIDE, about: About = NOT_SAID) -> Path:
     """The setup sheet as HTML or PDF, by the ending of ``path``; what is known ``beside`` the plan counts among its
     findings.  Raises InternalError as ``write_programs`` does."""
     plan.check_part_is_left()
@@ -57,9 +58,9 @@ def write_sheet(plan: Plan, path: Path, beside: Beside = NOTHING_BESIDE) -> Path
 
     match path.suffix.lower():
         case ".html" | ".htm":
-            write_atomic(path, sheet_html(plan, beside=beside))
+            write_atomic(path, sheet_html(plan, beside=beside, about=about))
         case ".pdf":
-            write_atomic(path, sheet_pdf(plan, beside=beside))
+            write_atomic(path, sheet_pdf(plan, beside=beside, about=about))
         case other:
             raise InvalidValueError("sheet file", f"'{other or path.name}' is not .html or .pdf; name it so")
     return path

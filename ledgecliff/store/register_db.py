@@ -6,11 +6,9 @@ revision was looked at, and is refused when somebody else has changed that code 
 
 from __future__ import annotations
 
-import getpass
 import json
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, fields, replace
-from datetime import UTC, datetime
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -33,6 +31,7 @@ from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.register.entries import Entry, Use, Value
 
 from .register_schema import CHANGES, MACHINES, PATIENCE_S, NewerRegisterError, begin
+from .signed import now, who
 
 _LONGEST_NAME = 100
 #: The history is shown this many rows at a time.
@@ -43,21 +42,10 @@ class RegisterFileError(LedgecliffError, ValueError):
     """A register that cannot be opened, read or written; what was in it stays."""
 
 
-def _now() -> str:
-    return datetime.now(UTC).astimezone().isoformat(timespec="seconds")
-
-
-def _who() -> str:
-    try:
-        return getpass.getuser()
-    except (OSError, KeyError):
-        return "unknown"
-
-
 class RegisterDb:
     """The register in a file; ``now`` and ``who`` date and sign each change."""
 
-    def __init__(self, place: Path | str, now: Callable[[], str] = _now, who: Callable[[], str] = _who) -> None:
+    def __init__(self, place: Path | str, now: Callable[[], str] = now, who: Callable[[], str] = who) -> None:
         self.place, self._now, self._who = place, now, who
         #: By machine: the last row that was read, and every code as it stood then.
         self._seen: dict[str, tuple[int, dict[str, Entry]]] = {}

@@ -233,6 +233,14 @@ class SheetTest(CommandTest):
             self.assertEqual((status, out.strip()), (0, str(path)))
             self.assertTrue(path.read_bytes().startswith(start))
 
+    def test_it_says_when_and_of_what_and_whether_it_was_rehearsed(self):
+        path = self.folder / "sheet.html"
+        for more, words in (((), "Not rehearsed"), (("--trials", "2"), "2 trials")):
+            run("sheet", DEMO, "-o", str(path), *more)
+            page = path.read_text("utf-8")
+            self.assertTrue(words in page, words)
+            self.assertRegex(page[page.index("<h1>") :][:1000], r"\d{4}-\d\d-\d\d \d\d:\d\d by \S+ · \S+\.json")
+
     def test_another_ending_is_refused(self):
         status, _, error = run("sheet", DEMO, "-o", str(self.folder / "sheet.doc"))
         self.assertEqual(status, 2)

@@ -9,6 +9,13 @@ from xml.etree import ElementTree
 
 from ledgecliff.core.drawing.stage import setup_views
 from ledgecliff.core.model.holding import Hold, PlateHold, VBlockHold
+from ledgecliff.core.model.machine import OutputProfile
+from ledgecliff.core.programs.profile import shipped_profile
+from ledgecliff.core.programs.released import released_files
+from ledgecliff.core.rehearsal.drawn_world import drawn_world
+from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
+from ledgecliff.core.rehearsal.worlds import rehearse_in_worlds
+from ledgecliff.sheets.about import About
 from ledgecliff.sheets.setup_sheet import sheet_html
 from ledgecliff.sheets.svg import svg
 from tests.core.rehearsal.test_rotary_axis import chuck_job
@@ -64,6 +71,59 @@ class SheetTest(unittest.TestCase):
 
     def test_the_same_plan_gives_the_same_bytes(self):
         self.assertEqual(sheet_html(demo_plan()), self.html)
+
+
+class FirstPageTest(unittest.TestCase):
+    """What a sheet says of itself, and of all setups together."""
+
+    def first_page(self, plan, **about):
+        text = sheet_html(plan, about=About(**about))
+        return text[: text.index("Eye and ear protection")]
+
+    def test_date_name_and_state_are_said_and_escaped(self):
+        page = self.first_page(demo_plan(), when="2026-11-28 07:30", who="<mara>", state="bracket.json, not saved")
+        self.assertIn("2026-11-28 07:30 by &lt;mara&gt; · bracket.json, not saved", page)
+
+    def test_whether_it_was_rehearsed_and_how_it_went(self):
+        plan = demo_plan()
+        written = written_plan(plan)
+        self.assertIn("Not rehearsed", self.first_page(plan))
+        once = self.first_page(plan, rehearsal=rehearse(written, drawn_world(written, 1)))
+        self.assertNotIn("Not rehearsed", once)
+        many = self.first_page(plan, worlds=rehearse_in_worlds(written, range(1, 3)))
+        self.assertIn("2 trials", many)
+        self.assertNotIn("Not fit to run", once + many)
+        strict = rehearse(written, drawn_world(written, 1), limit=1e-6)
+        self.assertIn("Not fit to run", self.first_page(plan, rehearsal=strict))
+
+    def test_every_tool_with_its_length_and_the_setups_that_call_it(self):
+        plan = demo_plan()
+        page = self.first_page(plan)
+        called = {step.tool for setup in plan.job.setups for step in setup.operations}
+        called |= {setup.hover.tool for setup in plan.job.setups}
+        for cutter in plan.job.machines[0].cutters:
+            row = re.search(
+                rf'<td class="k">T{cutter.tool}</td><td>{cutter.name}</td><td class="n">([\d.]+)</td>', page
+            )
+            with self.subTest(cutter.name):
+                self.assertEqual(row is not None, cutter.tool in called)
+                if row is not None:
+                    self.assertEqual(float(row.group(1)), cutter.tip_length)
+        probe = plan.job.machines[0].probe
+        row = f'<td class="k">T{probe.tool}</td><td>probe</td><td class="n">{probe.length:.3f}</td>'
+        self.assertTrue(row in page)
+
+    def test_programs_are_called_as_the_machine_calls_them(self):
+        """As they are written, whatever the machine's pattern of names is."""
+        own = OutputProfile(
+            name="ours", text=shipped_profile("parameter style").text, files="p{nn}{kk}-{what}", suffix=".tap"
+        )
+        plan = plan_with((("machines", 0, "profiles"), (own,)), (("machines", 0, "profile"), "ours"))
+        text = sheet_html(plan)
+        for name in released_files(plan):
+            self.assertTrue(name in text, name)
+        self.assertTrue("program <b>p0101-probe.tap</b>" in text)
+        self.assertFalse(".ngc" in text)
 
 
 class EveryHoldTest(unittest.TestCase):

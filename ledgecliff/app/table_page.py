@@ -1,0 +1,243 @@
+"""The Table view: what the machine carries, from above and from the front, beside the values of the picked station."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
+
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.drawing.table_views import table_views
+from ledgecliff.core.edits.placing import Draggable
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.frames import AXES
+from ledgecliff.core.model.job import Job
+from ledgecliff.core.on_table import OnTable, moved_to, on_table
+from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.tape.table import station_tape
+from ledgecliff.core.tape_lines import Tape
+
+from .canvas import Canvas, Ghost
+from .document import Document
+from .field_table import FieldSpec, Section, length
+from .lenses.base import LensPanel
+from .theme import Theme
+
+#: What is dragged comes to stand on this grid (mm), by the unit that is shown.
+_GRID: dict[Unit, float] = {"mm": 1.0, "in": 2.54}
+_LIST_HIGH = 150
+
+
+class TablePanel(LensPanel):
+    """The stations of the machine, and the values of the one in hand."""
+
+    station_picked = Signal(str)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        #: The station in hand, by its id.
+        self.station = ""
+
+    def stations(self) -> tuple[OnTable, ...]:
+        machine = self.document.machine
+        return () if machine is None else on_table(self.plan, machine)
+
+    def in_hand(self) -> OnTable | None:
+        stations = self.stations()
+        return next((each for each in stations if each.station.id == self.station), stations[0] if stations else None)
+
+    def key(self) -> object:
+        machine, each = self.document.machine, self.in_hand()
+        return machine and machine.id, each and each.station.id, each and each.station.on
+
+    def build(self) -> None:
+        machine, each = self.document.machine, self.in_hand()
+        assert machine is not None, "the view is shown only with a job"
+        self.add_heading(f"On {machine.name}")
+        self.list = QListWidget()
+        self.list.setObjectName("tight")
+        self.list.setAccessibleName("Stations of the machine")
+        self.list.setFixedHeight(_LIST_HIGH)
+        self.list.setWordWrap(True)
+        self.list.currentRowChanged.connect(self._row_changed)
+        self.add_widget(self.list)
+        if each is None:
+            return
+        path = ("machines", self.job.machines.index(machine), "stations", machine.stations.index(each.station))
+        frame = "in the frame of what carries it" if each.station.on is not None else "in machine coordinates"
+        why = f"Where the zero of its fixture lies, {frame}. Setups, offsets and programs follow."
+        places = tuple(length(axis.upper(), why, *path, "at", axis) for axis in AXES)
+        turned = FieldSpec("Turned about Z", (*path, "turn_deg"), "angle", "Counter-clockwise, as seen from above.")
+        self.add_sections((Section(each.station.name, (*places, turned)),))
+        self.add_heading("Who has which offset")
+        self._offsets = self.add_quiet("")
+        self.refresh_more()
+
+    def refresh_more(self) -> None:
+        stations, each = self.stations(), self.in_hand()
+        chosen = next(
+            (k for k, other in enumerate(stations) if each is not None and other.station.id == each.station.id), 0
+        )
+        self.show_rows(self.list, [other.words for other in stations], chosen)
+        if each is not None:
+            self._offsets.setText(self._owners())
+
+    def _owners(self) -> str:
+        """Every code of the machine with this job's setup that keeps its zero there, and whom the register has."""
+        machine = self.document.machine
+        assert machine is not None, "asked with a station in hand"
+        here = {setup.offset: setup.name for setup in self.job.setups if setup.machine == machine.id}
+        beside = self.document.beside
+        kept = {
+            e.code: e.use.words() for e in (beside.entries.get(machine.id, ()) if beside else ()) if e.use is not None
+        }
+        lines = []
+        for code in (offset.code for offset in machine.offsets):
+            who = [words for words in (here.get(code, ""), f"register: {kept[code]}" if code in kept else "") if words]
+            lines.append(f"{code}  {' · '.join(who) or 'free'}")
+        return "\n".join(lines)
+
+    def _row_changed(self, row: int) -> None:
+        stations = self.stations()
+        if 0 <= row < len(stations):
+            self.station_picked.emit(stations[row].station.id)
+
+
+class TablePage(QWidget):
+    tape_changed = Signal()
+    refused = Signal(str)
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self._document = document
+        self.canvas = Canvas(theme)
+        self.canvas.setAccessibleName("The machine's table from above and from the front")
+        self.canvas.picked.connect(self._source_picked)
+        self.canvas.dragged.connect(self._show_drag)
+        self.canvas.dropped.connect(self._drop)
+        self.panel = TablePanel(document)
+        self.panel.station_picked.connect(self.pick)
+        both = QSplitter(Qt.Orientation.Horizontal)
+        both.addWidget(self.canvas)
+        both.addWidget(self.panel)
+        both.setStretchFactor(0, 1)
+        both.setChildrenCollapsible(False)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(both)
+
+    def refresh(self) -> None:
+        machine = self._document.machine
+        if self._document.plan is None or machine is None:
+            return
+        self.panel.refresh()
+        each = self.panel.in_hand()
+        self.canvas.unit = self._document.unit
+        self.canvas.show_drawings(table_views(self._document.plan, machine, each.source if each is not None else ""))
+        # What stands on a pallet or an axis is not dragged: its numbers count along that.
+        self.canvas.draggables = tuple(
+            Draggable(other.station.id, _two(other.m_low), _two(other.m_high))
+            for other in self.panel.stations()
+            if other.station.on is None
+        )
+
+    def pick(self, station: str) -> None:
+        self.panel.station = station
+        self.refresh()
+        self.tape_changed.emit()
+
+    def _source_picked(self, source: str) -> None:
+        if source.startswith("station-"):
+            self.pick(source.removeprefix("station-"))
+
+    def tape(self) -> Tape | None:
+        each, machine, beside = self.panel.in_hand(), self._document.machine, self._document.beside
+        if each is None or machine is None:
+            return None
+        return station_tape(each, beside.entries.get(machine.id, ()) if beside is not None else ())
+
+    # --- dragging -----------------------------------------------------------------------------
+
+    def _moved(self, station: str, x: float, y: float) -> tuple[OnTable, tuple[float, float]] | None:
+        each = next((other for other in self.panel.stations() if other.station.id == station), None)
+        return None if each is None else (each, moved_to(each, (x, y), _GRID[self._document.unit]))
+
+    def _show_drag(self, station: str, x: float, y: float) -> None:
+        moved = self._moved(station, x, y)
+        if moved is None:
+            return
+        each, (to_x, to_y) = moved
+        by = (to_x - each.station.at.x, to_y - each.station.at.y)
+        low, high = ((float(corner[0]) + by[0], float(corner[1]) + by[1]) for corner in (each.m_low, each.m_high))
+        numbers = "  ".join(
+            f"{axis} {format_length(value, self._document.unit, sign=True)}"
+            for axis, value in (("X", to_x), ("Y", to_y))
+        )
+        self.canvas.show_ghost(Ghost(low, high, numbers))
+
+    def _drop(self, station: str, x: float, y: float) -> None:
+        moved, machine, job = self._moved(station, x, y), self._document.machine, self._document.job
+        if moved is None or machine is None or job is None:
+            return
+        each, (to_x, to_y) = moved
+        path = ("machines", job.machines.index(machine), "stations", machine.stations.index(each.station), "at")
+
+        def placed(old: Job) -> Job:
+            return set_value(set_value(old, (*path, "x"), to_x), (*path, "y"), to_y)
+
+        try:
+            self._document.apply(f"place of {each.station.name}", placed)
+        except LedgecliffError as error:
+            self.refused.emit(str(error))
+        self.pick(station)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.canvas.theme = theme
+        self.canvas.update()
+        self.panel.fit_text()
+
+
+def _two(corner: object) -> tuple[float, float]:
+    x, y = corner[0], corner[1]  # type: ignore[index]
+    return (float(x), float(y))
+
+
+class TableStrip(QScrollArea):
+    """The stations of the machine in a row, in place of the route."""
+
+    picked = Signal(str)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        self.setObjectName("strip")
+        self.setWidgetResizable(True)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFixedHeight(54)
+        self._inner = QWidget()
+        self._inner.setObjectName("strip")
+        self._row = QHBoxLayout(self._inner)
+        self._row.setContentsMargins(8, 4, 8, 4)
+        self._row.addStretch(1)
+        self.setWidget(self._inner)
+        self.buttons: list[QPushButton] = []
+
+    def show_stations(self, stations: tuple[OnTable, ...], chosen: str) -> None:
+        while len(self.buttons) > len(stations):
+            button = self.buttons.pop()
+            button.hide()
+            button.deleteLater()
+        while len(self.buttons) < len(stations):
+            button = QPushButton()
+            button.setCheckable(True)
+            index = len(self.buttons)
+            button.clicked.connect(lambda _checked=False, index=index: self._pick(index))
+            self._row.insertWidget(index, button)
+            self.buttons.append(button)
+        self._ids = [each.station.id for each in stations]
+        for button, each in zip(self.buttons, stations, strict=True):
+            with QSignalBlocker(button):
+                button.setText(each.words)
+                button.setChecked(each.station.id == chosen)
+
+    def _pick(self, index: int) -> None:
+        self.picked.emit(self._ids[index])

@@ -1,0 +1,37 @@
+"""The tape of a station: where it stands, and what every zero on it comes to on the machine."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..frames import AXES
+from ..on_table import OnTable
+from ..register.entries import Entry
+from ..tape_lines import Tape, TapeLine, heading, note
+
+
+def station_tape(each: OnTable, entries: Sequence[Entry] = ()) -> Tape:
+    """``entries`` are what the register keeps for the machine, so that each code is told with its owner."""
+    at = each.station.at.as_tuple()
+    lines = [heading("Where it stands")]
+    lines += [TapeLine(f"machine {axis.upper()}", at[k], source=each.source) for k, axis in enumerate(AXES)]
+    if each.station.turn_deg:
+        lines.append(note(f"turned {each.station.turn_deg:+.4f}° about Z"))
+    for setup in each.setups:
+        code = setup.setup.offset
+        lines.append(heading(f"{setup.setup.name} in {code}"))
+        for k, axis in enumerate(AXES):
+            planned = float(setup.planned_offset[k])
+            shift = setup.machine.length_shift() if axis == "z" else 0.0
+            lines.append(TapeLine(f"station {axis.upper()}", at[k], source=each.source))
+            lines.append(TapeLine("to its zero", planned + shift - at[k], source="wcs"))
+            if shift:
+                lines.append(TapeLine("less where the tools' plane stands", -shift))
+            lines.append(TapeLine(f"{code} {axis.upper()} planned", planned, "total", "wcs"))
+        owner = next((entry.use for entry in entries if entry.code == code and entry.use is not None), None)
+        lines.append(
+            note(f"the register keeps {code} for {owner.words()}" if owner else f"the register has {code} for nobody")
+        )
+    if not each.setups:
+        lines.append(note("No setup of this job is clamped here."))
+    return Tape(each.station.name, "on the table", tuple(lines))

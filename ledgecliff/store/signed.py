@@ -1,0 +1,26 @@
+"""What dates and signs: the time of this computer, and who is logged in at it."""
+
+from __future__ import annotations
+
+import getpass
+from datetime import UTC, datetime
+
+from ledgecliff.core.rehearsal.results import Rehearsal
+from ledgecliff.core.rehearsal.worlds import Worlds
+from ledgecliff.sheets.about import About
+
+
+def now() -> str:
+    return datetime.now(UTC).astimezone().isoformat(timespec="seconds")
+
+
+def who() -> str:
+    try:
+        return getpass.getuser()
+    except (OSError, KeyError):
+        return "unknown"
+
+
+def about_now(state: str, rehearsal: Rehearsal | None = None, worlds: Worlds | None = None) -> About:
+    """What a sheet written now says of itself."""
+    return About(now()[:16].replace("T", " "), who(), state, rehearsal, worlds)
