@@ -40,7 +40,8 @@ TRIED = {
 
 #: Kinds that a table leaves out on purpose.
 PARTIAL = {
-    "core.tape.scenes._OF_TABLE": {"setup"},
+    "core.feature_list._ENDS": {"pocket", "face", "web", "chamfer", "edge break"},
+    "core.tape.scenes._OF_COORDINATES": {"setup"},
     "core.turns.offers._PROBED": {"dowel pins", "interlocking frame", "two-pocket jig"},
 }
 
