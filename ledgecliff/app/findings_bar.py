@@ -1,4 +1,5 @@
-"""Findings: the worst one in a line at the bottom, with its remedy as a button; the rest on demand."""
+"""Findings: the worst one in a line at the bottom, with its remedy as a button; on demand all of them, the worst on
+top, over a line that counts them."""
 
 from __future__ import annotations
 
@@ -19,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from ledgecliff.core.finding import Finding
+from ledgecliff.core.findings.counted import counted
 from ledgecliff.core.quantities import Unit, spell
 
 from .theme import SEVERITY_MARKS, Theme, font, plain_tip
@@ -144,6 +146,11 @@ class FindingsBar(QWidget):
         self.list_area.setWidgetResizable(True)
         self.list_area.setWidget(self._list)
         self.list_area.hide()
+        self.counts = QLabel()
+        self.counts.setTextFormat(Qt.TextFormat.PlainText)
+        self.counts.setWordWrap(True)
+        self.counts.setContentsMargins(14, 6, 10, 6)
+        self.counts.hide()
         self._worst = QWidget()
         line = QHBoxLayout(self._worst)
         line.setContentsMargins(0, 0, 8, 0)
@@ -155,6 +162,7 @@ class FindingsBar(QWidget):
         self.more.setToolTip("All findings (Ctrl+F)")
         self.more.clicked.connect(self.toggle_list)
         line.addLayout(self._worst_row, 1)
+        line.addWidget(self.counts, 1)
         line.addWidget(self.more)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -164,11 +172,26 @@ class FindingsBar(QWidget):
         self.setMinimumHeight(54)
 
     def toggle_list(self) -> None:
-        self.list_area.setVisible(not self.list_area.isVisible() and len(self.findings) > 1)
+        self._open(self.list_area.isHidden() and len(self.findings) > 1)
+
+    def _open(self, is_open: bool) -> None:
+        """The worst finding stands on top of the open list, and in the line under it while that is closed."""
+        rows = self.rows()
+        if rows:
+            if is_open:
+                self._rows.insertWidget(0, rows[0])
+            else:
+                self._worst_row.addWidget(rows[0])
+            self.counts.setText(counted(self.findings))
+        self.counts.setVisible(is_open)
+        height = sum(row.sizeHint().height() for row in rows) + 2
+        self.list_area.setFixedHeight(min(height, _LIST_HEIGHT))
+        self.list_area.verticalScrollBar().setValue(0)
+        self.list_area.setVisible(is_open)
         self._label_more()
 
     def open_list(self) -> None:
-        if not self.list_area.isVisible():
+        if self.list_area.isHidden():
             self.toggle_list()
 
     def show_checking(self) -> None:
@@ -186,7 +209,8 @@ class FindingsBar(QWidget):
         self._set_checking(False)
         self._whole = whole
         self.show_remedies({})
-        if findings == self.findings and self._worst_row.count():
+        was_open = not self.list_area.isHidden()
+        if findings == self.findings and (self.rows() or self._worst_row.count()):
             self._say_nothing_found()
             self._label_more()
             return
@@ -204,10 +228,7 @@ class FindingsBar(QWidget):
         for row in rows:
             self._rows.addWidget(row)
         self._rows.addStretch(1)
-        self.list_area.setFixedHeight(min(sum(row.sizeHint().height() for row in rows) + 2, _LIST_HEIGHT))
-        if len(findings) < 2:
-            self.list_area.hide()
-        self._label_more()
+        self._open(was_open and len(findings) > 1)
 
     def _say_nothing_found(self) -> None:
         if not self.findings:
@@ -238,7 +259,8 @@ class FindingsBar(QWidget):
         """The same findings in other words or colours."""
         findings, self.findings = self.findings, ()
         remedies = self._remedies
-        _empty(self._worst_row)
+        for layout in (self._worst_row, self._rows):
+            _empty(layout)
         self.show_findings(findings, whole=self._whole)
         self.show_remedies(remedies)
 
@@ -251,5 +273,5 @@ class FindingsBar(QWidget):
     def _label_more(self) -> None:
         count = len(self.findings) - 1
         self.more.setVisible(count > 0 or self.checking or not self._whole)
-        words = "fewer ▾" if self.list_area.isVisible() else f"{count} more ▴"
+        words = f"{count} more ▴" if self.list_area.isHidden() else "fewer ▾"
         self.more.setText("checking…" if self.checking or not self._whole else words)

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json, rounded
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.quantities import spell
 from ledgecliff.core.register import entries as register
 from ledgecliff.core.register.allocation import Allocation
 from ledgecliff.core.register.checks import PresentValues
@@ -135,7 +136,11 @@ def _list(options: argparse.Namespace) -> int:
 
 def _shown(entry: Entry) -> dict[str, Any]:
     value = None if entry.value is None else {key: rounded(mm) for key, mm in asdict(entry.value).items()}
-    return asdict(entry) | {"value": value, "lines": list(entry.lines), "state": entry.state()}
+    return asdict(entry) | {
+        "value": value,
+        "lines": [spell(line, "mm") for line in entry.lines],
+        "state": entry.state(),
+    }
 
 
 def _entry_of(entries: tuple[Entry, ...], words: str, machine: Machine) -> Entry:

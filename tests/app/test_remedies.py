@@ -15,6 +15,35 @@ from tests.app.gui import GuiTestCase
 PARALLELS = ("setups", 0, "hold", "parallels_height")
 
 
+class OpenListTest(GuiTestCase):
+    def test_the_worst_is_on_top_and_what_was_the_worst_line_counts_them(self):
+        self.document.set_value("height", PARALLELS, 36.0)
+        self.findings()
+        bar = self.desk.findings
+        said = [row.finding for row in bar.rows()]
+        for _ in range(2):
+            QTest.mouseClick(bar.more, Qt.MouseButton.LeftButton)
+            QTest.qWait(1)
+            rows = bar.rows()
+            tops = [row.mapTo(bar, row.rect().topLeft()).y() for row in rows]
+            self.assertEqual(tops, sorted(tops))
+            self.assertEqual([row.finding for row in rows], said)
+            self.assertTrue(bar.counts.isVisible() and bar.list_area.isAncestorOf(rows[0]))
+            self.assertIn(f"Op 10 {sum(finding.setup == 'Op 10' for finding in said)}", bar.counts.text())
+            QTest.mouseClick(bar.more, Qt.MouseButton.LeftButton)
+            QTest.qWait(1)
+            self.assertTrue(rows[0].isVisible() and not bar.counts.isVisible() and not rows[1].isVisible())
+            self.assertEqual([row.finding for row in bar.rows()], said)
+
+    def test_it_closes_when_no_more_than_one_is_left(self):
+        self.document.set_value("height", PARALLELS, 36.0)
+        self.findings()
+        self.desk.findings.open_list()
+        self.desk.findings.show_findings(self.desk.findings.findings[:1])
+        self.assertFalse(self.desk.findings.list_area.isVisible() or self.desk.findings.counts.isVisible())
+        self.assertEqual(len(self.desk.findings.rows()), 1)
+
+
 class RemedyTest(GuiTestCase):
     def row(self, code):
         """The row of a finding, once everything was tried."""

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 
 from ..tape_lines import Tape, TapeLine, heading, note
 from .entries import Entry
 
 _AXES = "XYZ"
+#: How touches were written down before 0.9.0: bare numbers, always of millimetres or degrees.
+_BARE = re.compile(r"[+-]\d+\.\d{4}$")
 
 
 def entry_tape(entry: Entry, history: Sequence[Entry] = ()) -> Tape:
@@ -21,7 +24,11 @@ def entry_tape(entry: Entry, history: Sequence[Entry] = ()) -> Tape:
         if value.turn_deg:
             lines.append(note(f"turned {value.turn_deg:+.4f}° about Z"))
     if entry.origin is not None:
-        lines += [heading("Where it came from"), note(_came_from(entry)), *map(note, entry.lines)]
+        lines += [
+            heading("Where it came from"),
+            note(_came_from(entry)),
+            *(note(_with_unit(line)) for line in entry.lines),
+        ]
     before = next((each for each in history if each.value is not None and each.value != value), None)
     if value is not None and before is not None and before.value is not None:
         lines.append(heading("What it was before"))
@@ -42,3 +49,9 @@ def _numbers(entry: Entry) -> tuple[float, float, float]:
 def _came_from(entry: Entry) -> str:
     who = f", for {entry.found_for.words()}" if entry.found_for is not None else ""
     return f"{entry.origin}{who}"
+
+
+def _with_unit(line: str) -> str:
+    if _BARE.search(line) is None:
+        return line
+    return f"{line}°" if "turned about" in line else f"{line} mm"

@@ -6,7 +6,8 @@ from collections.abc import Iterable
 
 from ..errors import InvalidValueError
 from ..measuring.measured import Measurement
-from ..quantities import format_length
+from ..probing.touches import Quantity
+from ..quantities import format_length, said_signed
 from .entries import Entry, Use, Value, claimed, with_value
 
 
@@ -32,8 +33,13 @@ def kept_measurement(
     z -= measured.setup.machine.length_shift()  # as the control's table shows it
     lines = [f"{sum(len(step.contacts) for step in measured.steps)} touches"]
     lines += [
-        f"{step.step.title}: {quantity.words} {step.found[quantity.key]:+.4f}"
+        f"{step.step.title}: {quantity.words} {_found(quantity, step.found[quantity.key])}"
         for step in measured.steps
         for quantity in step.step.finds
     ]
     return with_value(entry, Value(x, y, z, measured.skew_deg), "touches", tuple(lines), use)
+
+
+def _found(quantity: Quantity, value: float) -> str:
+    """To be spelled in whatever unit the register is read in."""
+    return f"{value:+.4f}°" if quantity.is_angle else said_signed(value)

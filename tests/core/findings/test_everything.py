@@ -5,6 +5,8 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
+from ledgecliff.core.finding import Finding
+from ledgecliff.core.findings.counted import counted
 from ledgecliff.core.findings.everything import Beside, found_against, with_rehearsed
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.plan import make_plan
@@ -23,6 +25,14 @@ def extra(plan, beside):
     """What is found beside the plan's own, by code."""
     own = findings_of(plan)
     return {f.code: f for f in found_against(plan, beside) if f not in own}
+
+
+class CountedTest(unittest.TestCase):
+    def test_kinds_the_worst_first_then_setups_the_fullest_first(self):
+        places = (("note", ""), ("error", "Op 10"), ("warning", "Op 20"), ("warning", "Op 20"), ("hazard", "Op 10"),
+                  ("warning", "Op 20"))  # fmt: skip
+        found = [Finding(f"CODE_{k}", kind, setup, "fact", "advice") for k, (kind, setup) in enumerate(places)]
+        self.assertEqual(counted(found), "1 hazard, 1 error, 3 warnings, 1 note · Op 20 3, Op 10 2, whole job 1")
 
 
 class RegisterTest(unittest.TestCase):

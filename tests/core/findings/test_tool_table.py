@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
+import re
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.measuring.measured import measure
 from ledgecliff.core.plan import make_plan
-from ledgecliff.core.register.entries import Entry, Use
+from ledgecliff.core.register.entries import Entry, Use, Value
+from ledgecliff.core.register.entry_tape import entry_tape
 from ledgecliff.core.register.measured_value import kept_measurement
 from ledgecliff.core.rehearsal.recorded import recorded
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.core.tape.probing import rehearsed_tape
 from ledgecliff.core.tape.scenes import datum_tape
+from ledgecliff.core.tape_lines import tape_text
 from tests.helpers import changed, demo, fixed, models
 from tests.rehearsals import rehearsed
 
@@ -95,11 +99,30 @@ class LengthTest(unittest.TestCase):
             measured = measure(setup, touches)
             entry = kept_measurement(measured, Entry("G54"), Use("j", "Op 10"), (), confirmed=True)
             self.assertAlmostEqual(entry.value.z, touches.wcs.z)
+            self.in_both_units(entry, measured)
             shown.append([step.found for step in measured.steps])
         self.assertEqual([list(found) for found in shown[0]], [list(found) for found in shown[1]])
         for one, other in zip(*shown, strict=True):
             for key, value in one.items():
                 self.assertAlmostEqual(value, other[key], places=6)
+
+    def in_both_units(self, entry, measured):
+        """What was found stands on the register's tape in millimetres and inches, one 25.4 times the other."""
+        told = [tape_text(entry_tape(entry), unit) for unit in ("mm", "in")]
+        for step in measured.steps:
+            for quantity in step.step.finds:
+                label = re.escape(f"{step.step.title}: {quantity.words} ")
+                mm, inch = (float(re.search(label + r"([+−][\d.]+)", text)[1].replace("−", "-")) for text in told)
+                self.assertAlmostEqual(mm, step.found[quantity.key], places=3)
+                self.assertAlmostEqual(inch * 25.4, step.found[quantity.key], delta=0.0013)
+
+    def test_touches_of_an_older_register_say_that_they_are_in_millimetres(self):
+        lines = ("8 touches", "edge: corner in X +12.3456", "edge: turned about Z -0.1000")
+        old = replace(Entry("G54", value=Value(1.0, 2.0, 3.0)), origin="touches", lines=lines)
+        text = tape_text(entry_tape(old), "in")
+        self.assertIn("corner in X +12.3456 mm\n", text)
+        self.assertIn("turned about Z -0.1000°\n", text)
+        self.assertIn("8 touches\n", text)
 
     def test_a_rehearsal_comes_out_the_same_with_either_convention(self):
         results = []
