@@ -56,7 +56,7 @@ def wait(fact: Callable[[], object], seconds: float = 20.0) -> None:
 def picture(name: str, scene: int, lens: str) -> None:
     document.show_scene(scene)
     document.show_lens(lens)
-    wait(lambda: not window.desk.following.busy())
+    wait(lambda: not window.desk.following.busy() and not window.desk.trying.busy())
     for _ in range(5):
         application.processEvents()
     window.grab().save(str(OUT / f"{name}.png"))
@@ -107,9 +107,9 @@ def main() -> None:
     picture_now("rehearse")
     panel.stop()
     picture("release", 3, "release")
-    window.commands.open_sheet("profile")
-    picture_now("profile")
-    window.desk.stage.close_sheet()
+    window.commands.show_view("table")
+    picture_now("table")
+    window.commands.show_view("part")
     by_hand()
     fill_register()
     window.commands.open_sheet("register")
@@ -198,7 +198,7 @@ def picture_of_screen(name: str) -> None:
 
 
 def picture_now(name: str) -> None:
-    wait(lambda: not window.desk.following.busy())
+    wait(lambda: not window.desk.following.busy() and not window.desk.trying.busy())
     for _ in range(5):
         application.processEvents()
     window.grab().save(str(OUT / f"{name}.png"))

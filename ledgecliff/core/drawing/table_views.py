@@ -54,8 +54,8 @@ def _view(
             items.append(Zero((float(at[i]), float(at[j])), ("XYZ"[i], "XYZ"[j])))
         middle = (each.m_low + each.m_high) / 2.0
         away = _LABEL_SHARE * float((limit[1] - limit[0]).max())
-        beside = float(each.m_high[j]) + away if axes == _ABOVE else float(each.m_low[j]) - away
-        items.append(Label((float(middle[i]), beside), each.words, "centre", each.source))
+        # Below it, since the letters of its zero stand above.
+        items.append(Label((float(middle[i]), float(each.m_low[j]) - away), each.words, "centre", each.source))
     low = np.min([limit[0], *(each.m_low for each in stations)], axis=0)
     high = np.max([limit[1], *(each.m_high for each in stations)], axis=0)
     air = max(_AIR, _AIR_SHARE * float((high - low).max()))
