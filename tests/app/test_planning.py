@@ -8,7 +8,9 @@ import numpy as np
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel
 
+from ledgecliff.app.lenses.side_table import SideTable
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 from tests.app.gui import GuiTestCase
@@ -98,6 +100,22 @@ class SidesTest(GuiTestCase):
         self.assertEqual(len(self.desk.route.cards), 7)
         self.commands.undo()
         self.assertEqual(self.document.job, demo())
+
+    def test_a_feature_of_the_table_is_picked_and_reasons_open_and_stay(self):
+        table = self.panel().findChild(SideTable)
+        names = [table.model().index(row, 0).data() for row in range(table.model().rowCount())]
+        self.assertEqual(names[0], "port")
+        table.selectRow(names.index("pocket"))
+        self.assertEqual(self.document.picked, "pocket")
+        self.assertIn("pocket: +Z up, planned", table.model().index(names.index("pocket"), 5).data(
+            Qt.ItemDataRole.AccessibleTextRole))  # fmt: skip
+        shown = len([label for label in self.panel().findChildren(QLabel) if label.isVisible()])
+        QTest.mouseClick(self.panel().reason_buttons[1], Qt.MouseButton.LeftButton)
+        opened = len([label for label in self.panel().findChildren(QLabel) if label.isVisible()])
+        self.assertGreater(opened, shown)
+        self.document.show_unit("in")
+        QTest.qWait(1)
+        self.assertEqual([button.isChecked() for button in self.panel().reason_buttons[:2]], [False, True])
 
     def test_a_missing_side_is_added(self):
         from PySide6.QtWidgets import QPushButton

@@ -5,22 +5,22 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ledgecliff.core.edits.setups import add_setup
 from ledgecliff.core.model.orientation import PartDirection, shown
 from ledgecliff.core.quantities import spell
-from ledgecliff.core.sides.order import Order, Proposal
+from ledgecliff.core.sides.from_where import PARTLY, PLANNED, POSSIBLE, side_rows
+from ledgecliff.core.sides.order import Argument, Order, Proposal
 from ledgecliff.core.sides.reach import Coverage
 from ledgecliff.store.identity import new_id
 
 from ..document import Document
 from .base import LensPanel
+from .side_table import SideTable
 
 #: So many orders are shown with their reasons.
 _SHOWN = 4
-#: Features that so many sides reach are listed, so many names at most; the rest is counted.
-_PARTICULAR, _NAMES = 2, 6
 
 
 class SidesPanel(LensPanel):
@@ -33,9 +33,14 @@ class SidesPanel(LensPanel):
         super().__init__(document)
         self._proposal: Proposal | None = None
         self._proposed_for: object = None
+        #: Orders whose reasons are open.
+        self._opened: set[tuple[PartDirection, ...]] = set()
 
     def key(self) -> object:
-        return self.plan.coverage, self._current_proposal(), self.document.unit, len(self.job.setups)
+        return (
+            self.plan.coverage, self._current_proposal(), self.document.unit,
+            tuple(setup.orientation.up for setup in self.job.setups),
+        )  # fmt: skip
 
     def _current_proposal(self) -> Proposal | None:
         """What was worked out, while it is about the part and stock of today."""
@@ -55,9 +60,11 @@ class SidesPanel(LensPanel):
                     for side in missing[:2]
                 )
             )  # fmt: skip
+        self._add_table(covered)
         self.add_heading("Proposed orders")
         proposal = self._current_proposal()
         self.take_buttons: list[QPushButton] = []
+        self.reason_buttons: list[QPushButton] = []
         if proposal is None:
             self.proposal_wanted.emit()
             self.add_quiet("Being worked out…")
@@ -70,38 +77,78 @@ class SidesPanel(LensPanel):
             self.add_quiet(f"{len(orders) - _SHOWN} more orders weigh less.")
         if proposal is not None and proposal.left_out:
             self.add_quiet(f"Left out: {proposal.left_out}.")
+
+    def _add_table(self, covered: Coverage) -> None:
         self.add_heading("From which side each feature can be cut")
-        self.add_quiet(_reach_words(covered))
+        rows = side_rows(covered, {setup.orientation.up for setup in self.job.setups})
+        if not rows:
+            self.add_quiet("The stock already is the part.")
+            return
+        table = SideTable(rows)
+        table.picked.connect(self.document.pick)
+        self.add_widget(table)
+        self.add_quiet(
+            f"{PLANNED} a planned setup has that side up · {POSSIBLE} it can be cut from there · {PARTLY} in part"
+        )
 
     def _not_reached(self, covered: Coverage) -> list[tuple[PartDirection, ...]]:
         planned = {setup.orientation.up for setup in self.job.setups}
         return [reach.sides for reach in covered.features if reach.sides and not planned & set(reach.sides)]
 
     def _add_order(self, number: int, order: Order) -> None:
+        """Order, number of setups and what speaks most against it; all reasons on opening."""
         card = QFrame()
         card.setObjectName("card")
         column = QVBoxLayout(card)
         column.setContentsMargins(8, 6, 8, 8)
         column.setSpacing(3)
-        head = QLabel(f"{number}. part {order.in_words()}   ({order.score:+.1f})".replace("-", "−"))
-        head.setTextFormat(Qt.TextFormat.PlainText)
-        head.setWordWrap(True)
+        head = self._words(f"{number}. part {order.in_words()}   ({order.score:+.1f})".replace("-", "−"))
         head.setProperty("head", True)
         column.addWidget(head)
+        worst = order.worst
+        told = "nothing speaks against it" if worst is None else f"worst: {self._said(worst)}"
+        column.addWidget(self._quiet(f"{len(order.sides)} setups · {told}"))
+        details = QWidget()
+        inside = QVBoxLayout(details)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(3)
         for argument in order.arguments:
-            words = spell(argument.words, self.document.unit)
-            label = QLabel(f"{'for' if argument.weight > 0 else 'against'} · {shown(argument.side)} up: {words}")
-            label.setTextFormat(Qt.TextFormat.PlainText)
-            label.setWordWrap(True)
-            label.setProperty("quiet", True)
-            column.addWidget(label)
+            inside.addWidget(self._quiet(f"{'for' if argument.weight > 0 else 'against'} · {self._said(argument)}"))
+        column.addWidget(details)
+        row = QHBoxLayout()
+        reasons = QPushButton("Reasons")
+        reasons.setCheckable(True)
+        reasons.setEnabled(bool(order.arguments))
+        reasons.setToolTip("What speaks for this order and what against it")
+        reasons.setAccessibleName(f"Reasons for and against: {order.in_words()}")
+        reasons.toggled.connect(details.setVisible)
+        reasons.toggled.connect(lambda is_open: (self._opened.add if is_open else self._opened.discard)(order.sides))
+        reasons.setChecked(order.sides in self._opened)
+        details.setVisible(reasons.isChecked())
         button = QPushButton("Plan the setups so")
         button.setToolTip("Makes the setups anew in this order; everything in them can be changed, and undone")
         button.setAccessibleName(f"Plan the setups so: {order.in_words()}")
         button.clicked.connect(lambda: self.order_taken.emit(order))
-        column.addWidget(button)
+        row.addWidget(reasons)
+        row.addWidget(button, 1)
+        column.addLayout(row)
         self.take_buttons.append(button)
+        self.reason_buttons.append(reasons)
         self.add_widget(card)
+
+    def _said(self, argument: Argument) -> str:
+        return f"{shown(argument.side)} up: {spell(argument.words, self.document.unit)}"
+
+    def _words(self, text: str) -> QLabel:
+        label = QLabel(text)
+        label.setTextFormat(Qt.TextFormat.PlainText)
+        label.setWordWrap(True)
+        return label
+
+    def _quiet(self, text: str) -> QLabel:
+        label = self._words(text)
+        label.setProperty("quiet", True)
+        return label
 
     def _add(self, side: PartDirection) -> None:
         plan = self.plan
@@ -111,20 +158,3 @@ class SidesPanel(LensPanel):
         self._proposal, self._proposed_for = proposal, covered
         if self.document.plan is not None and self.isVisible():
             self.refresh()
-
-
-def _reach_words(covered: Coverage) -> str:
-    """Features by the sides that reach them, the most particular first; what many sides reach is counted."""
-    by_sides: dict[tuple[str, ...], list[str]] = {}
-    for reach in covered.features:
-        by_sides.setdefault(tuple(reach.sides), []).append(reach.name)
-    lines = []
-    for sides, names in sorted(by_sides.items(), key=lambda pair: (len(pair[0]), pair[0])):
-        if len(sides) <= _PARTICULAR:
-            ways = " or ".join(shown(side) for side in sides) if sides else "no square side"  # type: ignore[arg-type]
-            listed = ", ".join(names[:_NAMES]) + (f" and {len(names) - _NAMES} more" if len(names) > _NAMES else "")
-            lines.append(f"{ways}: {listed}")
-    rest = sum(len(names) for sides, names in by_sides.items() if len(sides) > _PARTICULAR)
-    if rest:
-        lines.append(f"from {_PARTICULAR + 1} sides or more: {rest} others, such as outer faces")
-    return "\n".join(lines) if lines else "The stock already is the part."

@@ -72,6 +72,12 @@ class Order:
     def score(self) -> float:
         return sum(argument.weight for argument in self.arguments) / len(self.sides) - _ONE_MORE * self.extra
 
+    @property
+    def worst(self) -> Argument | None:
+        """What speaks most against it; None where nothing does."""
+        against = [argument for argument in self.arguments if argument.weight < 0.0]
+        return min(against, key=lambda argument: argument.weight, default=None)
+
     def in_words(self) -> str:
         return ", then ".join(f"{shown(side)} up" for side in self.sides)
 

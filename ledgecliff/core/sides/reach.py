@@ -8,6 +8,7 @@ A feature that no square direction reaches needs a tilted setup along its own.
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations
@@ -35,6 +36,8 @@ class Reach:
 
     ``skew`` is the unit direction (3,) of a tilted setup that reaches what no square side does.  A flat
     square face has the side it ``faces``, from which the end of a tool cuts it, and its rough area (mm²).
+    ``pieces`` are, for each of its faces that stock lies on, the sides from which that one can be cut: of a bore with
+    a chamfer at one end and a counterbore at the other no single side reaches all.
     """
 
     name: str
@@ -43,6 +46,18 @@ class Reach:
     skew: Triple | None = None
     faces: PartDirection | None = None
     area: float = 0.0
+    pieces: tuple[tuple[PartDirection, ...], ...] = ()
+
+    @property
+    def partly(self) -> tuple[PartDirection, ...]:
+        """Sides that reach some of it but not all."""
+        return tuple(
+            side for side in DIRECTIONS if side not in self.sides and any(side in piece for piece in self.pieces)
+        )
+
+    def is_made_by(self, planned: Collection[PartDirection]) -> bool:
+        """Whether setups with these sides up reach all of it together."""
+        return all(any(side in planned for side in piece) for piece in self.pieces)
 
 
 @dataclass(frozen=True)
@@ -70,7 +85,14 @@ def reaches_of(features: tuple[Feature, ...], geometry: PartGeometry, blank: InP
     names = _given_names(features, geometry)
     cut = sides_of_faces(geometry, blank)
     return tuple(
-        Reach(names.get(found.name, found.name), found.kind, sides, _tilt(found, sides), *_facing(found))
+        Reach(
+            names.get(found.name, found.name),
+            found.kind,
+            sides,
+            _tilt(found, sides),
+            *_facing(found),
+            pieces=tuple(cut[face] for face in found.faces if face in cut),
+        )
         for found in recognise(geometry)
         if found.kind not in _MEASURES and any(face in cut for face in found.faces)
         for sides in [_common(cut, found.faces)]

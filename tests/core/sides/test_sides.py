@@ -17,6 +17,7 @@ from ledgecliff.core.model.base import Size
 from ledgecliff.core.model.operations import Seen
 from ledgecliff.core.model.orientation import DIRECTIONS, direction_vector
 from ledgecliff.core.model.stock import Allowance, BlockStock
+from ledgecliff.core.sides.from_where import side_rows
 from ledgecliff.core.sides.left import covered_faces, left_by_sides, side_up
 from ledgecliff.core.sides.order import Argument, Order, hollow_share, placed_for, propose, proposing
 from ledgecliff.core.sides.reach import coverage, is_in_sight, reach_of, sides_of_faces
@@ -146,11 +147,55 @@ class ReachTest(unittest.TestCase):
         self.assertTrue(all(len(sides) == 2 for sides in covered.fewest))
 
 
+class FromWhereTest(unittest.TestCase):
+    """Features against the six directions (in their order +X −X +Y −Y +Z −Z), as the demo's drawing has them."""
+
+    def test_marks_of_the_demo_by_hand(self):
+        covered = demo_plan().coverage
+        rows = {row.name: row for row in side_rows(covered, {"+Z", "-Z"})}
+        for name, marks in {
+            "port": ("○", "", "", "", "", ""),
+            "pocket": ("", "", "", "", "✓", ""),
+            "counterbore": ("", "", "", "", "", "✓"),
+            "bolt hole SW": ("", "", "", "", "✓", "✓"),
+            "main bore": ("", "", "", "", "½", "½"),
+            "face -X 1": ("", "○", "○", "○", "✓", "✓"),
+        }.items():
+            with self.subTest(name):
+                self.assertEqual(rows[name].marks, marks)
+                self.assertEqual(rows[name].is_made, name != "port")
+        self.assertEqual(rows["main bore"].words, "main bore: in part +Z up, planned; in part −Z up, planned")
+
+    def test_what_is_not_made_comes_first(self):
+        rows = side_rows(demo_plan().coverage, {"+Z"})
+        missing = [row.name for row in rows if not row.is_made]
+        self.assertEqual(missing, [row.name for row in rows[: len(missing)]])
+        self.assertLessEqual({"port", "main bore", "counterbore"}, set(missing))
+        self.assertFalse({"pocket", "bolt hole SW"} & set(missing))
+
+    def test_pieces_and_the_whole_agree(self):
+        """All of a feature is cut from where every face of it is; six directions make what each face has one for."""
+        for plan in (demo_plan(), around()):
+            for reach in plan.coverage.features:
+                each = [set(piece) for piece in reach.pieces]
+                self.assertEqual(set(reach.sides), set.intersection(*each), reach.name)
+                self.assertEqual(set(reach.partly) | set(reach.sides), set.union(*each))
+                self.assertEqual(reach.is_made_by(DIRECTIONS), all(each))
+                self.assertEqual(reach.is_made_by(()), False)
+
+
 def lens_part():
     """60 across and 20 high, round on both sides: R = (30² + 10²) / (2 · 10) = 50."""
     axes = [gp_Ax2(gp_Pnt(0, 0, z), gp_Dir(0, 0, 1)) for z in (-40.0, 40.0)]
     balls = [BRepPrimAPI_MakeSphere(each, 50.0).Shape() for each in axes]
     return geometry_from(BRepAlgoAPI_Common(*balls).Shape(), "lens")
+
+
+class WorstReasonTest(unittest.TestCase):
+    def test_it_is_the_heaviest_against_and_none_where_all_speak_for(self):
+        reasons = [Argument("+Z", weight, f"reason {weight}") for weight in (1.0, -0.5, -2.0, 3.0)]
+        self.assertIs(Order(("+Z",), tuple(reasons)).worst, reasons[2])
+        self.assertIsNone(Order(("+Z",), (reasons[0], reasons[3])).worst)
 
 
 class OrderTest(unittest.TestCase):
