@@ -101,6 +101,11 @@ class Theme:
                 return self.color("parallel"), QBrush(self.color("jaw_hatch"), Qt.BrushStyle.HorPattern)
             case "section":
                 return self.color("section"), QBrush(self.color("raw_hatch"), Qt.BrushStyle.BDiagPattern)
+            case "taken":
+                # Over stock, which is to be seen through it.
+                tint = self.color("section")
+                tint.setAlphaF(0.5)
+                return tint, QBrush(self.color("raw_hatch"), Qt.BrushStyle.VerPattern)
             case "finished":
                 return self.color("finished"), None
 

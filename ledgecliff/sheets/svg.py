@@ -25,7 +25,7 @@ _STYLES = f"""
 .approach{{stroke:#285f9e;stroke-width:.9;stroke-dasharray:1 3}}.search{{stroke:#285f9e;stroke-width:1.4}}
 .zero{{stroke:#1d6b4a;stroke-width:1.8}}.picked{{stroke:#c07a00;stroke-width:2.4}}
 .head.holding{{fill:#525a60}}.head.search{{fill:#285f9e}}.head.zero{{fill:#1d6b4a}}.head.picked{{fill:#c07a00}}
-.raw{{fill:#f1e2bd}}.finished{{fill:#dde6ea}}.jaw{{fill:#e6e7e5}}.parallel{{fill:#cdd3df}}.section{{fill:#e3bfae}}
+.raw{{fill:#f1e2bd}}.finished{{fill:#dde6ea}}.jaw{{fill:#e6e7e5}}.parallel{{fill:#cdd3df}}.section{{fill:#e3bfae}}.taken{{fill:#d9a58c;fill-opacity:.5}}
 .line{{fill:none}}text{{font-family:B612,sans-serif;font-size:{TEXT_SIZE:g}px}}
 """
 _COLOURS = {

@@ -41,7 +41,7 @@ _PATTERNS: dict[Line, str] = {
     "phantom": "DASHDOT", "center": "CENTER", "thin": "CONTINUOUS", "approach": "DOT", "search": "CONTINUOUS",
     "zero": "CONTINUOUS",
 }  # fmt: skip
-_FACE_COLOURS: dict[Surface, int] = {"raw": 51, "finished": 151, "jaw": 9, "parallel": 171, "section": 31}
+_FACE_COLOURS: dict[Surface, int] = {"raw": 51, "finished": 151, "jaw": 9, "parallel": 171, "section": 31, "taken": 21}
 _ALIGNED = {
     "left": TextEntityAlignment.MIDDLE_LEFT,
     "centre": TextEntityAlignment.MIDDLE_CENTER,

@@ -119,7 +119,7 @@ class CutPanel(LensPanel):
             return
         use = setup.tool_uses[chosen]
         left = setup.cutting.after(chosen).volume
-        words = f"Cuts {said(use.depth)} deep; leaves {said_volume(left)}."
+        words = f"Cuts {said(use.depth)} deep; leaves {said_volume(left)}. Upright hatching: what it takes away."
         for clash in use.clashes:
             words += f" {clash.part.capitalize()} meets {clash.with_what} by {said(clash.by)}."
         self._result.setText(spell(words, unit))

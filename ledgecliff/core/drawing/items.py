@@ -16,7 +16,7 @@ Point2 = tuple[float, float]
 Line = Literal[
     "visible", "hidden", "holding", "hidden_holding", "phantom", "center", "thin", "approach", "search", "zero"
 ]
-Surface = Literal["raw", "finished", "jaw", "parallel", "section"]
+Surface = Literal["raw", "finished", "jaw", "parallel", "section", "taken"]
 Anchor = Literal["left", "centre", "right"]
 
 

@@ -20,7 +20,22 @@ from ..probing.touches import Step
 from ..setup_plan import SetupPlan
 from ..touchoff.surfaces import rounds_of, surfaces_of
 from .bodies import KINDS, Solid, holding_solids, setup_solids, stock_solid
-from .items import Ball, Dimension, Drawing, Item, Label, Ladder, Lines, Point2, Rung, Spot, Stroke, Touchable, Zero
+from .items import (
+    Ball,
+    Dimension,
+    Drawing,
+    Fill,
+    Item,
+    Label,
+    Ladder,
+    Lines,
+    Point2,
+    Rung,
+    Spot,
+    Stroke,
+    Touchable,
+    Zero,
+)
 from .line_work import LineWork, Views, both_works, bounds_of, fills, flat, point2, rectangle
 from .part_views import finished_views, part_views, stock_views
 from .projection import (
@@ -34,6 +49,7 @@ from .projection import (
     unhidden,
     without_doubles,
 )
+from .taken import taken
 from .turn_views import turn_views
 
 #: Words on the drawing stand this far in from an edge (mm).
@@ -117,6 +133,10 @@ def setup_views(setup: SetupPlan, lens: LensKey, operation: int = 0) -> Views:
         names = [each.name for each in setup.setup.operations]
         shown = min(names.index(after) + 1, count - 1)
     plan_items, front_items = (list(items) for items in _setup_base(setup, shown))
+    if lens == "cut" and shown is not None:
+        for items, fill in zip((plan_items, front_items), taken(setup, shown), strict=True):
+            # Over all faces, under all lines.
+            items.insert(sum(isinstance(item, Fill) for item in items), fill)
     plan_items += _block_labels(setup)
     more_plan, more_front = _overlay(setup, lens, step)
     solids = setup_solids(setup, after=False)
