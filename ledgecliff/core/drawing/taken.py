@@ -14,8 +14,8 @@ from .projection import FRONT
 
 #: Pieces that are thinner than this on average are films, left where two cuts' facets of one wall differ (mm).
 _FILM = 0.05
-#: Films are looked for between so many heights at most.
-_HEIGHTS = 24
+#: Films are looked for between so many heights at most, those of most corners.
+_HEIGHTS = 4
 #: Heights that differ by less than this are one (mm).
 _SAME = 1e-3
 
@@ -33,12 +33,17 @@ def taken(setup: SetupPlan, operation: int) -> tuple[Fill, Fill]:
 def _without_films(removed: manifold3d.Manifold) -> Iterator[manifold3d.Manifold]:
     """A wall that was cut before may bear a film as high as itself, whose shadow from the front would be as large as
     the whole: so what is taken is looked at between one height and the next."""
-    heights = np.unique(np.asarray(removed.to_mesh64().vert_properties)[:, 2])
-    heights = heights[np.diff(heights, prepend=-np.inf) > _SAME]
-    if len(heights) > _HEIGHTS:
-        heights = heights[np.linspace(0, len(heights) - 1, _HEIGHTS).round().astype(int)]
-    for low, high in zip(heights[:-1].tolist(), heights[1:].tolist(), strict=True):
-        slab = removed.trim_by_plane((0.0, 0.0, 1.0), low).trim_by_plane((0.0, 0.0, -1.0), -high)
+    if removed.is_empty():
+        return
+    z = np.asarray(removed.to_mesh64().vert_properties)[:, 2]
+    heights, corners = np.unique(np.round(z / _SAME), return_counts=True)
+    # Floors and tops are where many corners lie.
+    levels = _SAME * np.sort(heights[np.argsort(-corners, kind="stable")[:_HEIGHTS]])
+    slabs, rest = [], removed
+    for level in levels[(levels > z.min() + _SAME) & (levels < z.max() - _SAME)].tolist():
+        rest, below = rest.split_by_plane((0.0, 0.0, 1.0), level)
+        slabs.append(below)
+    for slab in (*slabs, rest):
         for piece in slab.decompose():
             if 2.0 * piece.volume() > _FILM * piece.surface_area():
                 yield piece
