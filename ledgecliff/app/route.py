@@ -18,6 +18,7 @@ from ledgecliff.core.route import Scene, scenes_of
 
 from .document import Document
 from .following import Following
+from .in_place import edit_setup_name
 from .scene_card import FOLDED_HEIGHT, HEIGHT, Form, SceneCard
 from .setup_menu import setup_menu
 from .theme import Theme
@@ -161,6 +162,7 @@ class Route(QScrollArea):
             index = len(self.cards)
             card.clicked.connect(lambda _checked=False, index=index: self._document.show_scene(index))
             card.menu_wanted.connect(lambda at, index=index: self._show_menu(index, at))
+            card.name_wanted.connect(lambda index=index: self.rename(index))
             self._group.addButton(card)
             self.cards.append(card)
             self._row.insertWidget(index, card)
@@ -171,13 +173,21 @@ class Route(QScrollArea):
         if menu is not None:
             menu.exec(at)
 
+    def rename(self, index: int) -> None:
+        """The name of a setup, edited on its card."""
+        plan = self._document.plan
+        scene = scenes_of(plan)[index] if plan is not None else None
+        if scene is not None and scene.kind == "setup" and scene.setup is not None:
+            card = self.cards[index]
+            edit_setup_name(self._document, scene.setup, card, card.name_area(), self.refused.emit)
+
     def menu_of(self, index: int) -> QMenu | None:
         """None for what is no setup."""
         plan = self._document.plan
         scene = scenes_of(plan)[index] if plan is not None else None
         if scene is None or scene.kind != "setup" or scene.setup is None:
             return None
-        return setup_menu(self._document, scene.setup, self.refused.emit, self)
+        return setup_menu(self._document, scene.setup, lambda: self.rename(index), self.refused.emit, self)
 
     def _show_picture(self, index: int, picture: Picture) -> None:
         if index < len(self.cards):

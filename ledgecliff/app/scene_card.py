@@ -6,8 +6,8 @@ import math
 from typing import Literal
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QImage, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QImage, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QSizePolicy
 
 from ledgecliff.core.drawing.bodies import KINDS
@@ -37,6 +37,8 @@ class SceneCard(QAbstractButton):
 
     #: A menu of what can be done to the scene is wanted, at a place of the screen.
     menu_wanted = Signal(object)
+    #: The name is to be edited where it stands.
+    name_wanted = Signal()
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -101,6 +103,16 @@ class SceneCard(QAbstractButton):
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         self.menu_wanted.emit(event.globalPos())
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.name_wanted.emit()
+        event.accept()
+
+    def name_area(self) -> QRect:
+        """Where the scene's name stands."""
+        if self.form == "folded":
+            return QRect(4, 0, self.width() - 8, FOLDED_HEIGHT - 4)
+        return QRect(3, self.height() - 49, self.width() - 6, 24)
 
     def _seal(self) -> str:
         # What a rehearsal found off says more than that something is wrong.

@@ -20,7 +20,9 @@ def _added(side: PartDirection, plan: Plan) -> Callable[[Job], Job]:
     return lambda job: add_setup(job, side, plan, new_id())
 
 
-def setup_menu(document: Document, setup: int, refuse: Callable[[str], None], parent: QWidget) -> QMenu:
+def setup_menu(
+    document: Document, setup: int, rename: Callable[[], None], refuse: Callable[[str], None], parent: QWidget
+) -> QMenu:
     """The menu of a setup's card; what the core refuses is handed to ``refuse``."""
     plan, job = document.plan, document.job
     assert plan is not None and job is not None, "there are cards only once a job is open"
@@ -36,6 +38,7 @@ def setup_menu(document: Document, setup: int, refuse: Callable[[str], None], pa
 
         into.addAction(words, apply).setEnabled(fits)
 
+    menu.addAction(f"Rename {name}…", rename)
     offer(f"Copy {name}", "copy of a setup", lambda job: copy_setup(job, setup, new_id()))
     more = menu.addMenu("Add a setup at the end, with up")
     for side in DIRECTIONS:

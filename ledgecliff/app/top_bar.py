@@ -3,9 +3,20 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenuBar, QPushButton, QWidget
 
 from .finder import Finder
+
+
+class Title(QLabel):
+    """The job's title; a click edits it where it stands."""
+
+    edit_wanted = Signal()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.edit_wanted.emit()
+        event.accept()
 
 
 class TopBar(QWidget):
@@ -17,7 +28,9 @@ class TopBar(QWidget):
         super().__init__()
         self.setObjectName("desk")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.title, self.state = QLabel(), QLabel()
+        self.title, self.state = Title(), QLabel()
+        self.title.setCursor(Qt.CursorShape.IBeamCursor)
+        self.title.setToolTip("The job's title: click to edit it")
         for label, kind in ((self.title, "head"), (self.state, "quiet")):
             label.setTextFormat(Qt.TextFormat.PlainText)
             label.setProperty(kind, True)

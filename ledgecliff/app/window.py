@@ -150,6 +150,7 @@ class MainWindow(QMainWindow):
         bar.view_wanted.connect(lambda view: self.actions_by_id[f"view_{view}"].trigger())
         bar.unit_wanted.connect(self.actions_by_id["unit"].trigger)
         self.title, self.state, self.finder, self.unit_button = bar.title, bar.state, bar.finder, bar.unit_button
+        bar.title.edit_wanted.connect(self.edit_title)
         self.setMenuWidget(bar)
 
     def _run(self, spec: ActionSpec) -> None:
@@ -158,6 +159,11 @@ class MainWindow(QMainWindow):
             handler(spec.argument)
         else:
             handler()
+
+    def edit_title(self) -> None:
+        from .in_place import edit_title
+
+        edit_title(self.desk.document, self.title, lambda text: self.desk.notices.say(text, bad=True))
 
     def _show_view(self) -> None:
         self.view_words[self.desk.stage.view].setChecked(True)
