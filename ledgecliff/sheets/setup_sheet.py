@@ -156,7 +156,7 @@ def _tools(plan: Plan) -> list[dict[str, Any]]:
     """Every tool that the job calls, the probes among them, with the setups that call it."""
     rows: list[dict[str, Any]] = []
     for machine in plan.job.machines:
-        here = [setup for setup in plan.setups if setup.machine is machine]
+        here = [setup for setup in plan.setups if setup.machine.id == machine.id]
         for cutter in machine.cutters:
             calls = [
                 setup.setup.name

@@ -9,7 +9,9 @@ from xml.etree import ElementTree
 
 from ledgecliff.core.drawing.stage import setup_views
 from ledgecliff.core.model.holding import Hold, PlateHold, VBlockHold
+from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import OutputProfile
+from ledgecliff.core.plan import make_plan
 from ledgecliff.core.programs.profile import shipped_profile
 from ledgecliff.core.programs.released import released_files
 from ledgecliff.core.rehearsal.drawn_world import drawn_world
@@ -112,6 +114,14 @@ class FirstPageTest(unittest.TestCase):
         probe = plan.job.machines[0].probe
         row = f'<td class="k">T{probe.tool}</td><td>probe</td><td class="n">{probe.length:.3f}</td>'
         self.assertTrue(row in page)
+
+    def test_a_job_read_anew_has_its_tools_too(self):
+        """Setups that were planned before come from what is kept, with an equal machine that is another object."""
+        before = demo_plan()
+        job = Job.model_validate(before.job.model_dump())
+        plan = make_plan(job, before.models)
+        self.assertFalse(any(setup.machine is plan.job.machines[0] for setup in plan.setups))
+        self.assertEqual(self.first_page(plan), self.first_page(before))
 
     def test_programs_are_called_as_the_machine_calls_them(self):
         """As they are written, whatever the machine's pattern of names is."""
