@@ -20,10 +20,12 @@ from .setup_plan import SetupPlan
 
 @dataclass(frozen=True, eq=False)
 class OnTable:
-    """A station of a machine, the setups of the job that are clamped there, and the box of all of it (machine, mm)."""
+    """A station of a machine, the setups of the job that are clamped there, where its zero is, and the box of all of it
+    (machine, mm).  What is carried is told where it stands with its carriers at rest."""
 
     station: Station
     setups: tuple[SetupPlan, ...]
+    m_zero: Array
     m_low: Array
     m_high: Array
 
@@ -47,13 +49,14 @@ def _on_table(plan: Plan, machine: Machine, station: Station) -> OnTable:
     setups = tuple(
         each for each in plan.setups if each.setup.machine == machine.id and each.setup.station == station.id
     )
+    tf_m = tf_m_station(machine, station)
     places = [placed(each.located.tf_m_u, corners) for each in setups for corners in _corners_of(each)]
     if not places:
         fixture = machine.fixture(station.fixture)
         assert fixture is not None, "the job's own validation keeps fixtures true"
-        places = [placed(tf_m_station(machine, station), _corners(*_box(fixture)))]
+        places = [placed(tf_m, _corners(*_box(fixture)))]
     every = np.concatenate(places)
-    return OnTable(station, setups, every.min(axis=0), every.max(axis=0))
+    return OnTable(station, setups, tf_m.shift, every.min(axis=0), every.max(axis=0))
 
 
 def placed(tf: Placement, places: Array) -> Array:

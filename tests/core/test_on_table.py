@@ -9,6 +9,9 @@ import numpy as np
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.drawing.items import Fill, Label, Stroke, Zero
 from ledgecliff.core.drawing.table_views import table_views
+from ledgecliff.core.model.base import Point
+from ledgecliff.core.model.identity import derived_id
+from ledgecliff.core.model.stations import AxisTurn, Mount
 from ledgecliff.core.on_table import moved_to, on_table
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.register.entries import Entry, Use
@@ -113,6 +116,27 @@ class StationTapeTest(unittest.TestCase):
                         total = 0.0
                     elif line.mm is not None:
                         total += line.mm
+
+    def test_what_is_carried_is_told_where_it_is_on_the_machine(self):
+        """The left vise on a mount that is turned a quarter about Z: x and y of its place become -y and x there."""
+        station = demo().machine.stations[0]
+        mount = Mount(
+            id=derived_id("pallet"), name="pallet", at=Point(x=-100.0, y=-50.0, z=20.0),
+            turned=(AxisTurn(about="z", degrees=90.0),),
+        )  # fmt: skip
+        at = Point(x=-30.0, y=400.0, z=-500.0)
+        job = changed(
+            (("machines", 0, "carriers"), (mount,)),
+            (("machines", 0, "stations", 0), station.model_copy(update={"at": at, "on": mount.id})),
+        )
+        each = on_table(make_plan(job, models()), job.machine)[0]
+        lines = {line.text: line.mm for line in reversed(station_tape(each).lines)}
+        place = (-100.0 - 400.0, -50.0 - 30.0, 20.0 - 500.0)
+        for axis, mm, own in zip("XYZ", place, at.as_tuple(), strict=True):
+            self.assertAlmostEqual(lines[f"machine {axis}"], mm)
+            self.assertAlmostEqual(lines[f"station {axis}"], mm)
+            self.assertAlmostEqual(lines[f"{axis} on its carrier"], own)
+        self.assertTrue((each.m_low[:2] <= place[:2]).all() and (each.m_high[:2] >= place[:2]).all())
 
     def test_the_owner_of_its_code_is_told(self):
         each = on_table(demo_plan(), demo().machine)[0]

@@ -6,25 +6,31 @@ from collections.abc import Sequence
 
 from ..frames import AXES
 from ..on_table import OnTable
+from ..places import tf_m_s
 from ..register.entries import Entry
 from ..tape_lines import Tape, TapeLine, heading, note
 
 
 def station_tape(each: OnTable, entries: Sequence[Entry] = ()) -> Tape:
     """``entries`` are what the register keeps for the machine, so that each code is told with its owner."""
-    at = each.station.at.as_tuple()
+    at = [float(value) for value in each.m_zero]
     lines = [heading("Where it stands")]
     lines += [TapeLine(f"machine {axis.upper()}", at[k], source=each.source) for k, axis in enumerate(AXES)]
+    if each.station.on is not None:
+        lines.append(note("carried, so its own numbers count from what carries it:"))
+        own = each.station.at.as_tuple()
+        lines += [TapeLine(f"{axis.upper()} on its carrier", own[k], "note") for k, axis in enumerate(AXES)]
     if each.station.turn_deg:
         lines.append(note(f"turned {each.station.turn_deg:+.4f}° about Z"))
     for setup in each.setups:
         code = setup.setup.offset
         lines.append(heading(f"{setup.setup.name} in {code}"))
+        stands = tf_m_s(setup.machine, setup.setup).shift
         for k, axis in enumerate(AXES):
             planned = float(setup.planned_offset[k])
             shift = setup.machine.length_shift() if axis == "z" else 0.0
-            lines.append(TapeLine(f"station {axis.upper()}", at[k], source=each.source))
-            lines.append(TapeLine("to its zero", planned + shift - at[k], source="wcs"))
+            lines.append(TapeLine(f"station {axis.upper()}", float(stands[k]), source=each.source))
+            lines.append(TapeLine("to its zero", planned + shift - float(stands[k]), source="wcs"))
             if shift:
                 lines.append(TapeLine("less where the tools' plane stands", -shift))
             lines.append(TapeLine(f"{code} {axis.upper()} planned", planned, "total", "wcs"))
