@@ -20,6 +20,7 @@ from PySide6.QtWidgets import QApplication  # noqa: E402 - settings must point a
 
 from ledgecliff.app.main import make_window  # noqa: E402
 from ledgecliff.core.changing import set_value  # noqa: E402
+from ledgecliff.core.quantities import said_signed  # noqa: E402
 from ledgecliff.core.register import entries as register  # noqa: E402
 from ledgecliff.core.register.allocation import use_of  # noqa: E402
 from ledgecliff.core.touchoff.draft import with_method  # noqa: E402
@@ -156,7 +157,8 @@ def fill_register() -> None:
     desk.write([register.claimed(stale, use_of(job, job.setups[1]))])
     stays = register.with_value(desk.entry("G59"), value(-620.0, -120.0, -330.0), "typed")
     desk.write([register.made_resident(stays, "rotary chuck")])
-    lines = ("X: left side, moving + −574.620", "X: radius, + +5.000", "X: G54 X −519.620")
+    told = (("left side, moving +", -574.62), ("radius, +", 5.0), ("surface", -569.62), ("must read, −", 50.0))
+    lines = tuple(f"X: {words} {said_signed(mm)}" for words, mm in (*told, ("G54 X", -519.62)))
     desk.write([register.with_value(desk.entry("G54"), value(-519.62, -214.01, -409.5), "tape", lines)])
 
 

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 
 def tape(options: argparse.Namespace, plan: Plan | None) -> int:
-    """Lines and E of every axis that was read; exit status 1 when one is not as the plan has it."""
+    """Lines and offset of every axis that was read; exit status 1 when one is not as the plan has it."""
     from ledgecliff.core.quantities import spell
     from ledgecliff.core.touchoff.hand_tape import hand_results
     from ledgecliff.store.touch_files import read_hand_readings

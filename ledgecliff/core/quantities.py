@@ -94,6 +94,14 @@ def said_volume(mm3: float) -> str:
     return f"{_TOKEN_OPEN}³{float(mm3)!r}{_TOKEN_CLOSE}"
 
 
+def coordinate_at_end(text: str) -> tuple[str, float | None]:
+    """A sentence that ends in a coordinate (``said_signed``) without that, and it (mm); any other whole, and None."""
+    *_, last = [None, *_IN_TEXT.finditer(text)]
+    if last is None or last.end() != len(text) or last[1] != "+":
+        return text, None
+    return text[: last.start()].rstrip(), float(last[2])
+
+
 def spell(text: str, unit: Unit) -> str:
     """``text`` with its lengths, areas and volumes written in ``unit``."""
 

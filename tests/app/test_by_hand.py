@@ -48,6 +48,35 @@ class ByHandTest(GuiTestCase):
         self.read("Tool length", "96")
         self.button("Next").click()
 
+    def test_answer_and_next_stay_in_sight_however_far_the_page_is_scrolled(self):
+        for size in ((1280, 800), (1024, 640)):
+            self.window.resize(*size)
+            self.panel().show_page("x")
+            self.walls("-574.9", "-464.9")
+            QTest.qWait(1)
+            panel, bar = self.panel(), self.panel().verticalScrollBar()
+            for value in (0, 10_000):
+                bar.setValue(value)
+                QTest.qWait(1)
+                for widget in (panel.number, self.button("Next"), self.button("Back")):
+                    corners = (widget.rect().topLeft(), widget.rect().bottomRight())
+                    self.assertTrue(all(panel.rect().contains(widget.mapTo(panel, at)) for at in corners), size)
+                    self.assertTrue(widget.isVisible())
+            self.assertEqual(panel.number.text(), "G54 X  −519.900")
+            # At the end of the way the last line of the column stands over them, not under.
+            last = panel.fields[-1]
+            self.assertLessEqual(
+                last.mapTo(panel, last.rect().bottomLeft()).y(), panel.number.mapTo(panel, QPoint(0, 0)).y()
+            )
+
+    def test_without_a_page_there_is_no_foot(self):
+        here = self.document.job.setups[0].station
+        k = [station.id for station in self.document.job.machine.stations].index(here)
+        self.document.set_value("turn", ("machines", 0, "stations", k, "turn_deg"), 30.0)
+        QTest.qWait(1)
+        self.assertFalse([each for each in self.panel().findChildren(QPushButton) if each.isVisible()])
+        self.assertEqual(self.panel().viewport().height(), self.panel().height())
+
     def test_at_a_turned_station_it_is_told_why_not(self):
         """Readings count along the machine's axes; nothing else of the window minds."""
         self.button("Next").click()

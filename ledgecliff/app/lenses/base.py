@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
@@ -35,6 +36,7 @@ class LensPanel(QScrollArea):
         self.fields: list[ValueField] = []
         self.choices: list[ChoiceField] = []
         self._column = QVBoxLayout()
+        self._foot: QWidget | None = None
         self._built_for: object = None
 
     def fit_text(self) -> None:
@@ -52,6 +54,34 @@ class LensPanel(QScrollArea):
 
     def refresh_more(self) -> None:
         """Shows what is neither field nor choice."""
+
+    def foot(self) -> QWidget:
+        """Asked for by ``build``: what stays in sight under the column, however far that is scrolled."""
+        if self._foot is None:
+            self._foot = QWidget(self)
+            self._foot.setObjectName("panel")
+            self._foot.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        return self._foot
+
+    def _take_foot_away(self) -> None:
+        if self._foot is not None:
+            # As with the column: it may be just sending the signal that led here.
+            self._foot.hide()
+            self._foot.deleteLater()
+            self._foot = None
+
+    def _fit_foot(self) -> None:
+        if self._foot is None:
+            self.setViewportMargins(0, 0, 0, 0)
+            return
+        self._foot.show()  # before it is asked how high: only now its texts have their fonts
+        height = self._foot.sizeHint().height()
+        self.setViewportMargins(0, 0, 0, height)
+        self._foot.setGeometry(0, self.height() - height, self.width(), height)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit_foot()
 
     # What a lens uses.
 
@@ -90,9 +120,11 @@ class LensPanel(QScrollArea):
         for choice in self.choices:
             choice.refresh()
         self.refresh_more()
+        self._fit_foot()
 
     def rebuild(self) -> None:
         self.fields, self.choices = [], []
+        self._take_foot_away()
         panel = QWidget()
         panel.setObjectName("panel")
         self._column = QVBoxLayout(panel)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal, cast, get_args
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES, Axis
@@ -53,7 +53,7 @@ from .base import LensPanel
 
 Page = Literal["start", "x", "y", "z", "end"]
 PAGES: tuple[Page, ...] = ("start", *AXES, "end")
-_WORDS: dict[Page, str] = {"start": "Begin", "x": "X", "y": "Y", "z": "Z", "end": "E"}
+_WORDS: dict[Page, str] = {"start": "Begin", "x": "X", "y": "Y", "z": "Z", "end": "Result"}
 
 
 class HandPanel(LensPanel):
@@ -89,13 +89,17 @@ class HandPanel(LensPanel):
             self.add_quiet(f"Not here: {why_not}.")
             return
         self.add_widget(self._page_buttons())
+        at_foot = QVBoxLayout(self.foot())
+        at_foot.setContentsMargins(12, 6, 16, 8)
         if self.page == "start":
             self._build_start()
         elif self.page == "end":
             self._build_end()
         else:
             self._build_axis(self.page)
-        self._build_walk()
+        if self.page in AXES:
+            at_foot.addWidget(self.number)
+        at_foot.addLayout(self._walk())
         self.refresh_more()
 
     def _page_buttons(self) -> QWidget:
@@ -116,17 +120,15 @@ class HandPanel(LensPanel):
             self.pages[page] = button
         return row
 
-    def _build_walk(self) -> None:
-        row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 8, 0, 0)
+    def _walk(self) -> QHBoxLayout:
+        line = QHBoxLayout()
         at = PAGES.index(self.page)
         for words, step in (("Back", -1), ("Next", +1)):
             button = QPushButton(words)
             button.setEnabled(0 <= at + step < len(PAGES))
             button.clicked.connect(lambda _checked=False, to=at + step: self.show_page(PAGES[to]))
             line.addWidget(button, 1)
-        self.add_widget(row)
+        return line
 
     def show_page(self, page: Page) -> None:
         self.page = page
@@ -211,7 +213,6 @@ class HandPanel(LensPanel):
         self.number = QLabel()
         self.number.setObjectName("bignumber")
         self.number.setTextFormat(Qt.TextFormat.PlainText)
-        self.add_widget(self.number)
         self.moved = self.add_quiet("")
         self.doubt = self.add_quiet("")
         self.doubt.setProperty("bad", True)
@@ -230,8 +231,8 @@ class HandPanel(LensPanel):
         self.add_buttons(("Write the tape…", "As text, HTML or PDF", self.print_wanted.emit))
         self.add_heading("Prove it")
         self.add_quiet(
-            "Type E into the control, then run the hover check: spindle stopped, single block, reduced feed, finger on "
-            "hold. First run of any program above the part."
+            f"Type {setup.setup.offset} into the control as found above, then run the hover check: spindle stopped, "
+            "single block, reduced feed, finger on hold. First run of any program above the part."
         )
         self.add_choice(stands_on(self.document, self.setup_index))
         self.add_sections(hover_sections(self.setup_index))
@@ -330,7 +331,7 @@ class HandPanel(LensPanel):
         self.refresh()
 
     def tape(self) -> Tape:
-        """Every line from the readings to E; what is wrong with them where something is."""
+        """Every line from the readings to the offset; what is wrong with them where something is."""
         setup, draft = self._setup(), self.desk.subject
         if draft is None:
             return Tape(setup.setup.offset, "touched off by hand", (note(why_not_by_hand(setup)),))

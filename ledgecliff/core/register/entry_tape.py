@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
+from ..quantities import coordinate_at_end
 from ..tape_lines import Tape, TapeLine, heading, note
 from .entries import Entry
 
 _AXES = "XYZ"
-#: How touches were written down before 0.9.0: bare numbers, always of millimetres or degrees.
-_BARE = re.compile(r"[+-]\d+\.\d{4}$")
+#: How numbers were written down before 0.9.0: bare, always of millimetres or degrees.
+_BARE = re.compile(r"[+−-]\d+\.\d{3,4}$")
 
 
 def entry_tape(entry: Entry, history: Sequence[Entry] = ()) -> Tape:
@@ -27,7 +28,7 @@ def entry_tape(entry: Entry, history: Sequence[Entry] = ()) -> Tape:
         lines += [
             heading("Where it came from"),
             note(_came_from(entry)),
-            *(note(_with_unit(line)) for line in entry.lines),
+            *map(_line, entry.lines),
         ]
     before = next((each for each in history if each.value is not None and each.value != value), None)
     if value is not None and before is not None and before.value is not None:
@@ -51,7 +52,9 @@ def _came_from(entry: Entry) -> str:
     return f"{entry.origin}{who}"
 
 
-def _with_unit(line: str) -> str:
-    if _BARE.search(line) is None:
-        return line
-    return f"{line}°" if "turned about" in line else f"{line} mm"
+def _line(told: str) -> TapeLine:
+    """What was written down with a value; a coordinate at its end stands in the column of numbers."""
+    if _BARE.search(told) is not None:
+        return note(f"{told}°" if "turned about" in told else f"{told} mm")
+    text, mm = coordinate_at_end(told)
+    return TapeLine(text, mm, "note")

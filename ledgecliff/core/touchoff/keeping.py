@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from ..errors import InvalidValueError
 from ..frames import AXES
-from ..quantities import format_length, spell
+from ..quantities import said_signed
 from ..register.entries import Entry, Use, Value, claimed, with_value
 from ..setup_plan import SetupPlan
 from .draft import HandDraft, brought_up_to_date, draft_for, expected_of, readings_of
@@ -17,7 +17,7 @@ from .readings import Before
 
 
 def results_of(setup: SetupPlan, draft: HandDraft) -> tuple[AxisResult, ...]:
-    """E of every axis that is typed whole, with doubts against the plan.  Raises InvalidValueError."""
+    """The offset of every axis that is typed whole, with doubts against the plan.  Raises InvalidValueError."""
     readings = readings_of(draft)
     return () if readings is None else hand_results(readings, expected_of(setup))
 
@@ -40,8 +40,7 @@ def kept(setup: SetupPlan, draft: HandDraft, entry: Entry, use: Use, others: Ite
         else:
             raise InvalidValueError(axis.upper(), f"it is not found yet, and {draft.offset} holds nothing to keep")
     lines = tuple(
-        f"{result.axis.upper()}: {spell(line.text.strip(), 'mm')}"
-        + ("" if line.mm is None else f" {format_length(line.mm, 'mm', sign=True)}")
+        f"{result.axis.upper()}: {line.text.strip()}" + ("" if line.mm is None else f" {said_signed(line.mm)}")
         for result in results.values()
         for line in result.lines
     )

@@ -80,7 +80,7 @@ def must_read(draft: AxisDraft) -> str:
 
 
 def offset_words(axis: Axis, result: AxisResult | None) -> str:
-    """An axis of E, a dash while it is not known."""
+    """An axis of the offset, a dash while it is not known."""
     return f"{axis.upper()}  " + ("—" if result is None else said_signed(result.offset))
 
 

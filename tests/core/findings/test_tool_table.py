@@ -111,18 +111,19 @@ class LengthTest(unittest.TestCase):
         told = [tape_text(entry_tape(entry), unit) for unit in ("mm", "in")]
         for step in measured.steps:
             for quantity in step.step.finds:
-                label = re.escape(f"{step.step.title}: {quantity.words} ")
-                mm, inch = (float(re.search(label + r"([+−][\d.]+)", text)[1].replace("−", "-")) for text in told)
+                label = re.escape(f"{step.step.title}: {quantity.words}")
+                mm, inch = (float(re.search(label + r" *([+−][\d.]+)", text)[1].replace("−", "-")) for text in told)
                 self.assertAlmostEqual(mm, step.found[quantity.key], places=3)
                 self.assertAlmostEqual(inch * 25.4, step.found[quantity.key], delta=0.0013)
 
     def test_touches_of_an_older_register_say_that_they_are_in_millimetres(self):
-        lines = ("8 touches", "edge: corner in X +12.3456", "edge: turned about Z -0.1000")
+        lines = ("8 touches", "edge: corner in X +12.3456", "edge: turned about Z -0.1000", "X: radius, + −5.000")
         old = replace(Entry("G54", value=Value(1.0, 2.0, 3.0)), origin="touches", lines=lines)
         text = tape_text(entry_tape(old), "in")
         self.assertIn("corner in X +12.3456 mm\n", text)
         self.assertIn("turned about Z -0.1000°\n", text)
         self.assertIn("8 touches\n", text)
+        self.assertIn("radius, + −5.000 mm\n", text)
 
     def test_a_rehearsal_comes_out_the_same_with_either_convention(self):
         results = []

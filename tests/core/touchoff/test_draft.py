@@ -18,11 +18,13 @@ from ledgecliff.core.frames import AXES
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.quantities import spell
 from ledgecliff.core.register.entries import Entry, Use, Value, claimed, with_value
+from ledgecliff.core.register.entry_tape import entry_tape
 from ledgecliff.core.touchoff.cautions import caution
 from ledgecliff.core.touchoff.draft import (
     ASKED,
     brought_up_to_date,
     draft_for,
+    expected_of,
     methods_of,
     readings_of,
     size_doubt,
@@ -31,6 +33,7 @@ from ledgecliff.core.touchoff.draft import (
     with_tool,
     without_surface,
 )
+from ledgecliff.core.touchoff.hand_tape import hand_tape
 from ledgecliff.core.touchoff.keeping import draft_from, kept, results_of
 from ledgecliff.core.touchoff.readings import Before
 from ledgecliff.core.touchoff.surfaces import rounds_of, surfaces_of
@@ -237,8 +240,14 @@ class KeepingTest(unittest.TestCase):
         entry = kept(self.setup, self.draft, Entry("G54"), USE, ())
         np.testing.assert_allclose((entry.value.x, entry.value.y, entry.value.z), (-519.9, -214.1, -407.5))
         self.assertEqual((entry.origin, entry.use, entry.found_for, entry.is_stale), ("tape", USE, USE, False))
-        self.assertIn("X: left wall, reading −574.900", entry.lines)
-        self.assertIn("X: moved by +0.100", entry.lines)
+        lines = [spell(line, "mm") for line in entry.lines]
+        self.assertIn("X: left wall, reading −574.900", lines)
+        self.assertIn("X: moved by +0.100", lines)
+        tape = [
+            line.mm for line in hand_tape(readings_of(self.draft), expected_of(self.setup)).lines if line.mm is not None
+        ]
+        origin = [line.mm for line in entry_tape(entry).lines if line.kind == "note" and line.mm is not None]
+        self.assertEqual(origin, tape, "every number of the tape, in whatever unit it is read")
         again = draft_from(self.setup, entry, USE)
         self.assertEqual(again, self.draft)
         # One reading corrected: the rest is as it was typed.
