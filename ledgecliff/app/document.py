@@ -30,6 +30,9 @@ from ledgecliff.core.remedies.said import said_changes
 from ledgecliff.core.remedies.tried import with_fix
 from ledgecliff.core.route import Scene, scenes_of
 from ledgecliff.core.solids.geometry import Models
+from ledgecliff.core.touchoff.draft import HandDraft
+
+from .drafts import Drafts
 
 if TYPE_CHECKING:
     from ledgecliff.core.remedies.offered import Remedy
@@ -55,6 +58,20 @@ class _Edit(QUndoCommand):
         self._document._show(self._document._plan_again(*self._before))
 
 
+class _Typing(QUndoCommand):
+    """From one state of a touch-off by hand to the next."""
+
+    def __init__(self, document: Document, setup: str, before: HandDraft | None, after: HandDraft, words: str) -> None:
+        super().__init__(words)
+        self._document, self._setup, self._before, self._after = document, setup, before, after
+
+    def redo(self) -> None:
+        self._document.put_draft(self._setup, self._after)
+
+    def undo(self) -> None:
+        self._document.put_draft(self._setup, self._before)
+
+
 class Document(QObject):
     #: Another job altogether, and with it another plan and scene; ``plan_changed`` follows.
     opened = Signal()
@@ -72,11 +89,12 @@ class Document(QObject):
     remedies_changed = Signal()
     #: Title, path or unsaved state.
     file_changed = Signal()
+    #: Something is typed of a touch-off by hand, or taken back.
+    draft_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.undo_stack = QUndoStack(self)
-        self.undo_stack.cleanChanged.connect(self.file_changed)
         self._plan: Plan | None = None
         #: What was found against the plan, None until it is known (see ``Following``); and what is known beside the
         #: plan, None while some of that is still being read.
@@ -100,7 +118,10 @@ class Document(QObject):
         self.worlds: Worlds | None = None
         #: The shop's library; None while it cannot be read.
         self.shop: Shop | None = None
-        self._recovered = False
+        #: Touch-offs that are being typed.
+        self.drafts = Drafts()
+        #: The job as its file has it; None while it is nowhere.
+        self._saved: Job | None = None
 
     # --- the job --------------------------------------------------------------------------
 
@@ -164,7 +185,7 @@ class Document(QObject):
     def open(self, job: Job, models: Models, path: Path | None, *, recovered: bool = False) -> None:
         """Another job; ``recovered`` marks one that differs from what ``path`` holds."""
         self.plan = make_plan(job, models)
-        self.path, self._recovered = path, recovered
+        self.path, self._saved = path, None if recovered else job
         self.scene_index, self.picked = 1, ""
         self._lenses, self.operation, self.step = dict(_FIRST_LENSES), 0, 0
         self._drop_rehearsal()
@@ -209,22 +230,45 @@ class Document(QObject):
         self.plan_changed.emit()
         self.file_changed.emit()
 
+    # --- by hand --------------------------------------------------------------------------
+
+    def draft(self, setup: str) -> HandDraft | None:
+        """What is typed for the setup of that id, and not kept in the register yet."""
+        return self.drafts.typed(self.job.id, setup) if self.job is not None else None
+
+    def type_draft(self, words: str, setup: str, draft: HandDraft) -> None:
+        self.undo_stack.push(_Typing(self, setup, self.draft(setup), draft, words))
+
+    def put_draft(self, setup: str, draft: HandDraft | None) -> None:
+        """Not to be undone; None where it is kept, or nothing is typed."""
+        if self.job is not None:
+            self.drafts.put(self.job.id, setup, draft)
+            self.draft_changed.emit()
+            self.file_changed.emit()
+
+    def typed_setups(self) -> list[str]:
+        """Names of the setups for which something is typed and not kept."""
+        if self.job is None:
+            return []
+        typed = self.drafts.setups(self.job.id)
+        return [setup.name for setup in self.job.setups if setup.id in typed]
+
     # --- file state -----------------------------------------------------------------------
 
     @property
     def unsaved(self) -> bool:
-        return self.plan is not None and (self._recovered or not self.undo_stack.isClean())
+        return self.plan is not None and self.plan.job != self._saved
 
     def saved_as(self, job: Job, path: Path) -> None:
         """The job stands in ``path`` now; ``job`` may differ in its id, or in where its model lies."""
         another = self.plan is not None and job != self.plan.job
         if self.plan is not None and another:
+            self.drafts.move(self.plan.job.id, job.id)
             moved = job.part.model != self.plan.job.part.model or job.stock != self.plan.job.stock
             self.plan = make_plan(job, self.plan.models)
             if moved:
                 self.undo_stack.clear()
-        self.path, self._recovered = path, False
-        self.undo_stack.setClean()
+        self.path, self._saved = path, job
         if another:
             self.plan_changed.emit()  # another job owns none of the codes, and is checked anew
         self.file_changed.emit()

@@ -63,6 +63,7 @@ class FileDesk(QObject):
         self._autosave.timeout.connect(self.keep_copy)
         document.plan_changed.connect(self._keep_soon)
         document.file_changed.connect(self._drop_when_saved)
+        document.draft_changed.connect(self._keep_soon)
 
     # --- asking for names: replaced in tests ------------------------------------------------
 
@@ -418,6 +419,17 @@ class FileDesk(QObject):
             ("Drop the changes", then),
         )
 
+    def when_kept_or_dropped(self, what: str, then: Callable[[], None]) -> None:
+        """Does ``then`` at once when no touch-off by hand is only typed; else asks in place."""
+        if not self._document.drafts:
+            then()
+            return
+        names = self._document.typed_setups()
+        whose = f" for {' and '.join(names)}" if names else " for another job"
+        self._notices.say(
+            f"Readings typed by hand{whose} are not kept in the register. {what}?", ("Drop the readings", then)
+        )
+
     # --- recovery ---------------------------------------------------------------------------
 
     def _keep_soon(self) -> None:
@@ -426,18 +438,21 @@ class FileDesk(QObject):
             self._autosave.start()
 
     def keep_copy(self) -> None:
-        """Keeps a recovery copy while there is unsaved work."""
+        """Keeps a recovery copy while there is unsaved work, or a touch-off that is not kept."""
         job = self._document.job
-        if job is None or not self._document.unsaved:
+        if job is None or not self._is_at_stake():
             return
         try:
-            self._copy.keep(job, self._document.path, self._model_folder)
+            self._copy.keep(job, self._document.path, self._model_folder, self._document.drafts.record(job.id))
         except LedgecliffError as error:
             self._notices.say(f"No recovery copy can be kept: {error}", bad=True)
 
     def _drop_when_saved(self) -> None:
-        if not self._document.unsaved:
+        if not self._is_at_stake():
             self._copy.drop()
+
+    def _is_at_stake(self) -> bool:
+        return self._document.unsaved or bool(self._document.typed_setups())
 
     def drop_copy(self) -> None:
         self._autosave.stop()
@@ -475,6 +490,7 @@ class FileDesk(QObject):
         def done(result: tuple[Job, Models]) -> None:
             self._notices.hide()
             self._model_folder = left.model_folder
+            self._document.drafts.take(left.job.id, left.by_hand)
             self._document.open(*result, left.origin, recovered=True)
             self.keep_copy()
             left.discard()

@@ -20,16 +20,19 @@ from .register_desk import RegisterDesk
 
 
 class TouchDesk(QObject):
-    """Drafts last as long as the job is open; once written they stand in the register, to be corrected there."""
+    """What is typed is the document's, and undone with it; once kept it stands in the register, to be corrected."""
 
     changed = Signal()
 
     def __init__(self, document: Document, register: RegisterDesk) -> None:
         super().__init__(document)
         self._document, self._register = document, register
-        #: By the id of their setup.
-        self._drafts: dict[str, tuple[SetupPlan, HandDraft]] = {}
-        document.opened.connect(self._drafts.clear)
+        #: By the id of their setup: what the register had, before anything was typed.
+        self._begun: dict[str, HandDraft] = {}
+        #: The draft that was asked for last: what it was made from, and itself.
+        self._shown: tuple[SetupPlan, HandDraft, HandDraft] | None = None
+        document.opened.connect(self._begun.clear)
+        document.draft_changed.connect(self.changed)
 
     @property
     def unit(self) -> Unit:
@@ -46,18 +49,31 @@ class TouchDesk(QObject):
         setup = self.setup
         if setup is None or why_not_by_hand(setup):
             return None
+        draft = self._document.draft(setup.setup.id) or self._begin(setup)
+        if self._shown is None or self._shown[0] is not setup or self._shown[1] is not draft:
+            self._shown = (setup, draft, brought_up_to_date(setup, draft))
+        return self._shown[2]
+
+    def _begin(self, setup: SetupPlan) -> HandDraft:
         which = setup.setup.id
-        if which not in self._drafts:
+        if which not in self._begun:
             try:
                 entry = self.entry()
             except LedgecliffError:
                 entry = Entry(setup.setup.offset)  # that it cannot be read is told where it would be written
-            self._drafts[which] = (setup, draft_from(setup, entry, self._use(setup)))
-        planned, draft = self._drafts[which]
-        if planned is not setup:
-            draft = brought_up_to_date(setup, draft)
-            self._drafts[which] = (setup, draft)
-        return draft
+            self._begun[which] = draft_from(setup, entry, self._use(setup))
+        return self._begun[which]
+
+    @property
+    def page(self) -> str | None:
+        """The page that was left, of the setup on the stage."""
+        job, setup = self._document.job, self.setup
+        return None if job is None or setup is None else self._document.drafts.page(job.id, setup.setup.id)
+
+    def turn_to(self, page: str) -> None:
+        job, setup = self._document.job, self.setup
+        if job is not None and setup is not None:
+            self._document.drafts.turn_to(job.id, setup.setup.id, page)
 
     def entry(self) -> Entry:
         """What the register has for the setup's offset."""
@@ -70,14 +86,13 @@ class TouchDesk(QObject):
         assert job is not None, "a plan has its job"
         return use_of(job, setup.setup)
 
-    def apply(self, _words: str, change: Callable[[HandDraft], HandDraft]) -> None:
+    def apply(self, words: str, change: Callable[[HandDraft], HandDraft]) -> None:
         setup, draft = self.setup, self.subject
         if setup is None or draft is None:
             return
         after = change(draft)
         if after != draft:
-            self._drafts[setup.setup.id] = (setup, after)
-            self.changed.emit()
+            self._document.type_draft(f"{words} by hand", setup.setup.id, after)
 
     def set_value(self, words: str, path: Path, value: object) -> None:
         self.apply(words, lambda draft: set_value(draft, path, value))
@@ -88,4 +103,6 @@ class TouchDesk(QObject):
         assert setup is not None and draft is not None, "a lens of a setup is shown"
         entry = kept(setup, draft, self.entry(), self._use(setup), self._register.entries())
         self._register.write([entry])
+        self._begun[setup.setup.id] = draft
+        self._document.put_draft(setup.setup.id, None)
         return entry

@@ -268,9 +268,10 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self._stands:
-            if self.desk.document.unsaved and not self._closing:
+            if (self.desk.document.unsaved or self.desk.document.drafts) and not self._closing:
                 event.ignore()
-                self.desk.files.when_saved_or_dropped("Close", self._close_now)
+                files = self.desk.files
+                files.when_saved_or_dropped("Close", lambda: files.when_kept_or_dropped("Close", self._close_now))
                 return
             self.commands.stop()
             self.desk.put_away()

@@ -11,8 +11,10 @@ import fcntl
 import json
 import os
 import uuid
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import platformdirs
 
@@ -29,13 +31,17 @@ def recovery_folder() -> Path:
 
 @dataclass(frozen=True)
 class Recovered:
-    """A copy left behind: its job, the file it came from (None when never saved), the copy, and since when (s)."""
+    """A copy left behind: its job, the file it came from (None when never saved), the copy, and since when (s).
+
+    ``by_hand`` is what was typed of touch-offs, as JSON values.
+    """
 
     job: Job
     origin: Path | None
     model_folder: Path
     copy: Path
     kept_at: float
+    by_hand: Mapping[str, Any]
 
     def discard(self) -> None:
         self.copy.unlink(missing_ok=True)
@@ -49,7 +55,7 @@ class RecoveryCopy:
         self._path = recovery_folder() / f"{os.getpid()}-{uuid.uuid4().hex[:8]}.json"
         self._lock: int | None = None
 
-    def keep(self, job: Job, origin: Path | None, model_folder: Path) -> None:
+    def keep(self, job: Job, origin: Path | None, model_folder: Path, by_hand: Mapping[str, Any] | None = None) -> None:
         """Writes or replaces the copy.  Raises WriteError."""
         try:
             self._path.parent.mkdir(parents=True, exist_ok=True)
@@ -63,6 +69,7 @@ class RecoveryCopy:
             "origin": str(origin) if origin else None,
             "model_folder": str(model_folder),
             "job": json.loads(job_text(job)),
+            "by_hand": dict(by_hand or {}),
         }
         write_atomic(self._path, json.dumps(record))
 
@@ -85,7 +92,13 @@ def left_behind() -> list[Recovered]:
                 continue
             job = parse_job(json.dumps(record["job"]), path.name)
             origin = Path(record["origin"]) if record["origin"] else None
-            found.append(Recovered(job, origin, Path(record["model_folder"]), path, path.stat().st_mtime))
+            by_hand = record.get("by_hand")  # copies up to 0.8.0 have none
+            found.append(
+                Recovered(
+                    job, origin, Path(record["model_folder"]), path, path.stat().st_mtime,
+                    by_hand if isinstance(by_hand, dict) else {},
+                )
+            )  # fmt: skip
         except (OSError, ValueError, KeyError, TypeError, JobFileError):
             continue
     return found

@@ -312,7 +312,7 @@ class ImportTest(GuiTestCase):
     def test_planning_can_be_left_or_ended(self):
         shutil.copy(STEP, self.folder)
         for words, operations in (("Cancel", False), ("Enough", True)):
-            self.document.undo_stack.setClean()
+            self.document.saved_as(self.document.job, self.folder / "as-if.json")
             self.desk.files.import_model(self.folder / "float_housing.step", "new job")
             self.wait_for(lambda: "Planning its sides" in self.desk.notices.label.text(), "the part", 60_000)
             self.answer(words)

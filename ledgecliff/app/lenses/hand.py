@@ -65,16 +65,15 @@ class HandPanel(LensPanel):
     def __init__(self, document: Document, desk: TouchDesk) -> None:
         super().__init__(document)
         self.desk = desk
-        self.page: Page = "start"
         self.setProperty("big", True)
         desk.changed.connect(self._typed)
         document.picked_changed.connect(self._picked)
-        document.scene_changed.connect(self._first_page)
-        document.opened.connect(self._first_page)
 
-    def _first_page(self) -> None:
-        if self.document.lens != "hand":
-            self.page = "start"
+    @property
+    def page(self) -> Page:
+        """Each setup's own, the one that was left."""
+        left = self.desk.page
+        return left if left in PAGES else "start"
 
     # --- the panel --------------------------------------------------------------------------
 
@@ -131,7 +130,7 @@ class HandPanel(LensPanel):
         return line
 
     def show_page(self, page: Page) -> None:
-        self.page = page
+        self.desk.turn_to(page)
         draft = self.desk.subject
         if draft is not None:
             surface = draft.axis(page).surface if page in AXES else ""
@@ -278,7 +277,7 @@ class HandPanel(LensPanel):
             self.document.set_value("hover check", ("setups", self.setup_index, "hover", "over"), surface.name)
             return
         if surface is not None and self.page != surface.axis:
-            self.page = surface.axis
+            self.desk.turn_to(surface.axis)
         self.desk.apply("touched", lambda draft: with_picked(self._setup(), draft, source))
         self.refresh()
         self.tape_changed.emit()
