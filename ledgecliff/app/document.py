@@ -95,6 +95,8 @@ class Document(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.undo_stack = QUndoStack(self)
+        # Only after an edit is shown is it known what can be undone.
+        self.undo_stack.indexChanged.connect(self.file_changed)
         self._plan: Plan | None = None
         #: What was found against the plan, None until it is known (see ``Following``); and what is known beside the
         #: plan, None while some of that is still being read.
@@ -228,7 +230,6 @@ class Document(QObject):
         self.scene_index = min(self.scene_index, len(scenes_of(plan)) - 1)
         self._drop_rehearsal()
         self.plan_changed.emit()
-        self.file_changed.emit()
 
     # --- by hand --------------------------------------------------------------------------
 
