@@ -100,6 +100,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
     ActionSpec("smaller", "Smaller text", "More finds room", "View", "smaller_text", "Ctrl+-", needs_job=False,
                of_window=True),
     ActionSpec("fold", "Fold the route", "The route in one line, or open", "View", "fold_route", "Ctrl+Shift+R"),
+    ActionSpec("groups", "Fold all groups of fields", "Fold all groups beside the drawing, or open them", "View",
+               "fold_groups", "Ctrl+Shift+F"),
     ActionSpec("findings", "All findings", "Open or close the list of findings", "View", "toggle_findings", "Ctrl+F"),
     ActionSpec("find", "Find anything", "A command, setup, feature, field or finding", "Help", "find_command", "Ctrl+J",
                needs_job=False, of_window=True),

@@ -312,6 +312,9 @@ class Commands(QObject):
     def switch_unit(self) -> None:
         self.document.show_unit("in" if self.document.unit == "mm" else "mm")
 
+    def fold_groups(self) -> None:
+        self.stage.panels[self.stage.panel_key()].fold_all()
+
     def fold_route(self) -> None:
         self._route.toggle_fold()
 

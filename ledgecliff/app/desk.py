@@ -112,6 +112,8 @@ class Desk(QWidget):
         if settings.value("route") in ("folded", "open"):
             self._route_by_hand = settings.value("route") == "folded"
             self.route.fold(self._route_by_hand)
+        folded = settings.value("folded")
+        self.document.folded.update(folded if isinstance(folded, list) else [folded] if folded else [])
         if settings.value("unit") == "in":
             self.document.show_unit("in")
 
@@ -120,6 +122,7 @@ class Desk(QWidget):
             settings.setValue("middle", self._middle.saveState())
         if self._route_by_hand is not None:
             settings.setValue("route", "folded" if self._route_by_hand else "open")
+        settings.setValue("folded", sorted(self.document.folded))
         settings.setValue("unit", self.document.unit)
 
     def put_away(self) -> None:

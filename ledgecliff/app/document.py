@@ -120,6 +120,8 @@ class Document(QObject):
         self.worlds: Worlds | None = None
         #: The shop's library; None while it cannot be read.
         self.shop: Shop | None = None
+        #: Groups of fields that are folded away.
+        self.folded: set[str] = set()
         #: Touch-offs that are being typed.
         self.drafts = Drafts()
         #: The job as its file has it; None while it is nowhere.

@@ -7,7 +7,7 @@ from typing import Any, Protocol
 
 from pydantic import BaseModel
 from PySide6.QtCore import QEvent, QSignalBlocker, Qt
-from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtGui import QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QWidget
 
 from ledgecliff.core.changing import Path, path_words, value_at
@@ -16,6 +16,7 @@ from ledgecliff.core.quantities import Unit, format_length
 from ledgecliff.core.typed import parse_feed, parse_length
 
 from .field_table import FieldSpec
+from .theme import scaled
 
 
 class Editor(Protocol):
@@ -207,8 +208,15 @@ def _number(text: str) -> object:
         return text
 
 
+#: How wide the list of a choice is beside its label, and how much of that its texts have not (pixels).
+_BOX, _BOX_FRAME = 174, 40
+#: What Qt takes for no limit (pixels).
+_ANY_WIDTH = 2**24 - 1
+
+
 class ChoiceField(QWidget):
-    """One choice: label and list; ``apply`` gets the chosen value."""
+    """One choice: label and list, which stands below the label where a text of it is too long to stand beside;
+    ``apply`` gets the chosen value."""
 
     def __init__(
         self,
@@ -220,13 +228,13 @@ class ChoiceField(QWidget):
     ) -> None:
         super().__init__()
         self._choices, self._current, self._apply = choices, current, apply
-        grid = QGridLayout(self)
+        self._grid = grid = QGridLayout(self)
         grid.setContentsMargins(0, 1, 0, 1)
         grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(2)
         words = QLabel(label)
         self.box = QComboBox()
         self.box.setMinimumContentsLength(8)
-        self.box.setFixedWidth(174)
         self.box.setAccessibleName(label)
         self.box.setAccessibleDescription(why)
         words.setBuddy(self.box)
@@ -237,7 +245,7 @@ class ChoiceField(QWidget):
         self.said.hide()
         grid.addWidget(words, 0, 0)
         grid.addWidget(self.box, 0, 1)
-        grid.addWidget(self.said, 1, 0, 1, 2)
+        grid.addWidget(self.said, 2, 0, 1, 2)
         grid.setColumnStretch(0, 1)
         self.setToolTip(why)
         self.box.activated.connect(self._chosen)
@@ -252,6 +260,19 @@ class ChoiceField(QWidget):
             index = next((k for k, (_, value) in enumerate(choices) if value == current), -1)
             self.box.setCurrentIndex(index)
         self.said.hide()
+        self._fit()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._fit()  # only now its texts have their font
+
+    def _fit(self) -> None:
+        metrics, room = self.box.fontMetrics(), scaled(_BOX)
+        texts = (self.box.itemText(k) for k in range(self.box.count()))
+        is_long = max(map(metrics.horizontalAdvance, texts), default=0) + _BOX_FRAME > room
+        self._grid.addWidget(self.box, *((1, 0, 1, 2) if is_long else (0, 1)))
+        self.box.setMinimumWidth(0 if is_long else room)
+        self.box.setMaximumWidth(_ANY_WIDTH if is_long else room)
 
     def _chosen(self, index: int) -> None:
         try:

@@ -224,6 +224,9 @@ QPushButton[flat="true"] {{ border: none; background: transparent; }}
 QPushButton[flat="true"]:hover {{ background: {strip}; }}
 QPushButton[flat="true"]:focus {{ border: 2px solid {accent}; padding: 4px 11px; }}
 QPushButton[left="true"] {{ text-align: left; }}
+QPushButton[group="true"] {{ border: none; background: transparent; text-align: left; font-weight: bold;
+    padding: 5px 0 2px 0; }}
+QPushButton[group="true"]:hover {{ background: {strip}; }}
 QPushButton#fold {{ border: none; background: {strip}; padding: 0; }}
 QPushButton[view="true"] {{ border: none; background: transparent; font-size: 16px; padding: 4px 10px; }}
 QPushButton[view="true"]:hover {{ background: {strip}; }}

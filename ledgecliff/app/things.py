@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import partial
 
 from PySide6.QtGui import QAction
 
@@ -12,6 +13,8 @@ from ledgecliff.core.route import scenes_of
 
 from .actions import ACTIONS, ActionSpec
 from .desk import Desk
+from .fields import ValueField
+from .groups import open_around
 
 #: What else a command may be looked for by.
 _SHOP_WORDS = {
@@ -42,6 +45,7 @@ _SHOP_WORDS = {
     "findings": "errors warnings problems hazards check",
     "undo": "back take back",
     "fold": "hide route room",
+    "groups": "hide collapse sections fields room",
 }
 
 
@@ -124,7 +128,12 @@ def _fields(desk: Desk) -> Iterator[Thing]:
     document = desk.document
     panel = desk.stage.panels.get(desk.stage.panel_key()) if document.scene is not None else None
     for field in panel.fields if panel is not None else ():
-        yield Thing(field.spec.label, f"field · {document.lens}", field.spec.why, field.entry.setFocus)
+        yield Thing(field.spec.label, f"field · {document.lens}", field.spec.why, partial(_go_to, field))
+
+
+def _go_to(field: ValueField) -> None:
+    open_around(field)
+    field.entry.setFocus()
 
 
 def _findings(desk: Desk) -> Iterator[Thing]:

@@ -16,6 +16,7 @@ from ledgecliff.core.plan import Plan
 from ..document import Document
 from ..field_table import Section
 from ..fields import ChoiceField, ValueField
+from ..groups import Group
 from ..theme import scaled
 
 #: How wide a panel is with texts of the usual size (pixels).
@@ -36,6 +37,8 @@ class LensPanel(QScrollArea):
         self.fields: list[ValueField] = []
         self.choices: list[ChoiceField] = []
         self._column = QVBoxLayout()
+        #: Where widgets are put: the column, or the group that was opened last.
+        self._into = self._column
         self._foot: QWidget | None = None
         self._built_for: object = None
 
@@ -55,27 +58,38 @@ class LensPanel(QScrollArea):
     def refresh_more(self) -> None:
         """Shows what is neither field nor choice."""
 
-    def foot(self) -> QWidget:
-        """Asked for by ``build``: what stays in sight under the column, however far that is scrolled."""
-        if self._foot is None:
-            self._foot = QWidget(self)
-            self._foot.setObjectName("panel")
-            self._foot.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        return self._foot
+    def foot(self) -> QVBoxLayout:
+        """Filled by ``build``: what stays in sight under the column, however far that is scrolled."""
+        self._foot_is_filled = True
+        return self._at_foot
 
-    def _take_foot_away(self) -> None:
+    def _make_foot(self) -> None:
         if self._foot is not None:
             # As with the column: it may be just sending the signal that led here.
             self._foot.hide()
             self._foot.deleteLater()
-            self._foot = None
+        self._foot = QWidget(self)
+        self._foot.setObjectName("panel")
+        self._foot.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._at_foot = QVBoxLayout(self._foot)
+        self._at_foot.setContentsMargins(12, 6, 16, 8)
+        self._foot_is_filled = False
+        # What the core refuses of the panel's buttons is said here: in the column it would push them away.
+        self.refused = QLabel()
+        self.refused.setTextFormat(Qt.TextFormat.PlainText)
+        self.refused.setWordWrap(True)
+        self.refused.setProperty("bad", True)
+        self.refused.hide()
+        self._at_foot.addWidget(self.refused)
 
     def _fit_foot(self) -> None:
         if self._foot is None:
-            self.setViewportMargins(0, 0, 0, 0)
             return
-        self._foot.show()  # before it is asked how high: only now its texts have their fonts
-        height = self._foot.sizeHint().height()
+        wanted = self._foot_is_filled or not self.refused.isHidden()
+        self._foot.setVisible(wanted)  # before it is asked how high: only now its texts have their fonts
+        wraps = self._foot.hasHeightForWidth()
+        height = self._foot.heightForWidth(self.width()) if wraps else self._foot.sizeHint().height()
+        height = height if wanted else 0
         self.setViewportMargins(0, 0, 0, height)
         self._foot.setGeometry(0, self.height() - height, self.width(), height)
 
@@ -124,14 +138,14 @@ class LensPanel(QScrollArea):
 
     def rebuild(self) -> None:
         self.fields, self.choices = [], []
-        self._take_foot_away()
+        self._make_foot()
         panel = QWidget()
         panel.setObjectName("panel")
         self._column = QVBoxLayout(panel)
         self._column.setContentsMargins(12, 10, 16, 12)
         self._column.setSpacing(3)
+        self._into = self._column
         self._built_for = self.key()
-        self.add_refusals()
         self.build()
         self._column.addStretch(1)
         # What stood here may be just sending the signal that led here, so it goes when that is over.
@@ -141,7 +155,14 @@ class LensPanel(QScrollArea):
             before.hide()
             before.deleteLater()
 
-    def add_heading(self, text: str) -> None:
+    def add_heading(self, text: str, *, folds: bool = False) -> None:
+        """What follows belongs to it; where it ``folds``, it is hidden and shown by it, and stays so until undone."""
+        self._into = self._column
+        if folds:
+            group = Group(text, self.document.folded, f"{type(self).__name__} {text}")
+            self._column.addWidget(group)
+            self._into = group.inside
+            return
         label = QLabel(text)
         label.setProperty("head", True)
         label.setContentsMargins(0, 6, 0, 1)
@@ -152,16 +173,16 @@ class LensPanel(QScrollArea):
         label.setTextFormat(Qt.TextFormat.PlainText)
         label.setWordWrap(True)
         label.setProperty("quiet", True)
-        self._column.addWidget(label)
+        self._into.addWidget(label)
         return label
 
     def add_sections(self, sections: tuple[Section, ...]) -> None:
         for section in sections:
-            self.add_heading(section.title)
+            self.add_heading(section.title, folds=True)
             for spec in section.fields:
                 field = ValueField(self.document, spec)
                 self.fields.append(field)
-                self._column.addWidget(field)
+                self._into.addWidget(field)
 
     def add_buttons(self, *buttons: tuple[str, str, Callable[[], None]]) -> list[QPushButton]:
         """A row of buttons: words, tip, what they do; what the core refuses is said below them."""
@@ -177,7 +198,7 @@ class LensPanel(QScrollArea):
             line.addWidget(button)
             made.append(button)
         line.addStretch(1)
-        self._column.addWidget(row)
+        self._into.addWidget(row)
         return made
 
     def attempt(self, action: Callable[[], None]) -> None:
@@ -187,8 +208,10 @@ class LensPanel(QScrollArea):
         except LedgecliffError as error:
             self.refused.setText(str(error))
             self.refused.show()
+            self._fit_foot()
             return
         self.refused.hide()
+        self._fit_foot()
 
     @staticmethod
     def show_rows(rows: QListWidget, texts: list[str], current: int) -> bool:
@@ -204,18 +227,16 @@ class LensPanel(QScrollArea):
             rows.setCurrentRow(current)
         return anew
 
-    def add_refusals(self) -> None:
-        """The place where refusals of this panel's buttons are said."""
-        self.refused = QLabel()
-        self.refused.setTextFormat(Qt.TextFormat.PlainText)
-        self.refused.setWordWrap(True)
-        self.refused.setProperty("bad", True)
-        self.refused.hide()
-        self._column.addWidget(self.refused)
-
     def add_choice(self, choice: ChoiceField) -> None:
         self.choices.append(choice)
-        self._column.addWidget(choice)
+        self._into.addWidget(choice)
 
     def add_widget(self, widget: QWidget) -> None:
-        self._column.addWidget(widget)
+        self._into.addWidget(widget)
+
+    def fold_all(self) -> None:
+        """Folds all groups, or opens them where all are folded."""
+        groups = self.findChildren(Group)
+        folds = any(not group.is_folded for group in groups)
+        for group in groups:
+            group.fold(folds)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal, cast, get_args
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES, Axis
@@ -88,8 +88,7 @@ class HandPanel(LensPanel):
             self.add_quiet(f"Not here: {why_not}.")
             return
         self.add_widget(self._page_buttons())
-        at_foot = QVBoxLayout(self.foot())
-        at_foot.setContentsMargins(12, 6, 16, 8)
+        at_foot = self.foot()
         if self.page == "start":
             self._build_start()
         elif self.page == "end":

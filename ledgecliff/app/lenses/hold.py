@@ -66,7 +66,7 @@ class HoldPanel(LensPanel):
 
     def build(self) -> None:
         self.add_sections((names_section(self.setup_index),))
-        self.add_heading("How the part lies")
+        self.add_heading("How the part lies", folds=True)
         self.add_choice(
             ChoiceField(
                 "Part up",
@@ -87,7 +87,7 @@ class HoldPanel(LensPanel):
         )
         if self._tilt():
             self.add_quiet(f"and then {self._tilt()}")
-        self.add_heading("What holds it")
+        self.add_heading("What holds it", folds=True)
         self.add_choice(
             ChoiceField(
                 "Held by",
