@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
+from typing import Any
 
 from PySide6.QtCore import QObject, Qt, QThreadPool
 from PySide6.QtGui import QGuiApplication
@@ -10,6 +12,7 @@ from PySide6.QtGui import QGuiApplication
 from ledgecliff import __version__
 from ledgecliff.core.findings.everything import NOTHING_BESIDE
 from ledgecliff.core.lenses import BY_KEY, LensKey
+from ledgecliff.core.plan import Plan
 from ledgecliff.core.reading_back.check import read_back
 from ledgecliff.core.rehearsal.drawn_world import drawn_world
 from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
@@ -194,18 +197,13 @@ class Commands(QObject):
         plan = self.document.plan
         if plan is None or self._work is not None:
             return
-        work = Work(
+        self._start(
+            f"Rehearsing trial {seed}…",
             lambda progress, cancelled: rehearse(
                 written := written_plan(plan), drawn_world(written, seed), progress, cancelled
-            )
+            ),
+            self._while_at(plan, self.document.set_rehearsal),
         )
-        self._work = work
-        work.progress.connect(self.notices.set_progress)
-        work.done.connect(lambda result: self.document.set_rehearsal(result) if self.document.plan is plan else None)
-        work.failed.connect(lambda text: self.notices.say(text, bad=True))
-        work.ended.connect(self._rehearsed)
-        self.notices.show_busy(f"Rehearsing trial {seed}…", work.cancel)
-        work.start(self._pool)
 
     def rehearse_many(self) -> None:
         """Many trials in a worker, the first of them as the panel has it."""
@@ -214,14 +212,11 @@ class Commands(QObject):
             return
         first = self.stage.rehearse_panel.seed_value()
         seeds = range(first, first + TRIALS)
-        work = Work(lambda progress, cancelled: rehearse_in_worlds(written_plan(plan), seeds, progress, cancelled))
-        self._work = work
-        work.progress.connect(self.notices.set_progress)
-        work.done.connect(lambda worlds: self._show_worlds(worlds) if self.document.plan is plan else None)
-        work.failed.connect(lambda text: self.notices.say(text, bad=True))
-        work.ended.connect(self._rehearsed)
-        self.notices.show_busy(f"Rehearsing trials {first} to {first + TRIALS - 1}…", work.cancel)
-        work.start(self._pool)
+        self._start(
+            f"Rehearsing trials {first} to {first + TRIALS - 1}…",
+            lambda progress, cancelled: rehearse_in_worlds(written_plan(plan), seeds, progress, cancelled),
+            self._while_at(plan, self._show_worlds),
+        )
 
     def _show_worlds(self, worlds: Worlds) -> None:
         """The first trial that went wrong is the one to be rehearsed next."""
@@ -234,17 +229,32 @@ class Commands(QObject):
         plan = self.document.plan
         if plan is None or self._work is not None:
             return
-        work = Work(lambda progress, cancelled: read_back(plan, setup_index, progress, cancelled))
-        self._work = work
+        self._start(
+            "Reading the programs back…",
+            lambda progress, cancelled: read_back(plan, setup_index, progress, cancelled),
+            self._while_at(plan, partial(self.stage.release_panel.show_read_back, setup_index)),
+        )
+
+    def _start(
+        self,
+        words: str,
+        function: Callable[[Callable[[int, int], None], Callable[[], bool]], Any],
+        done: Callable[[Any], None],
+    ) -> None:
+        """The one long work at a time, with its progress among the notices."""
+        self._work = work = Work(function)
         work.progress.connect(self.notices.set_progress)
-        show = self.stage.release_panel.show_read_back
-        work.done.connect(lambda back: show(setup_index, back) if self.document.plan is plan else None)
         work.failed.connect(lambda text: self.notices.say(text, bad=True))
-        work.ended.connect(self._rehearsed)
-        self.notices.show_busy("Reading the programs back…", work.cancel)
+        work.ended.connect(self._worked)
+        work.done.connect(done)
+        self.notices.show_busy(words, work.cancel)
         work.start(self._pool)
 
-    def _rehearsed(self) -> None:
+    def _while_at(self, plan: Plan, show: Callable[[Any], None]) -> Callable[[Any], None]:
+        """What is worked out for a plan counts for no other."""
+        return lambda result: show(result) if self.document.plan is plan else None
+
+    def _worked(self) -> None:
         self._work = None
         if self.notices.progress.isVisible():
             self.notices.hide()
@@ -263,13 +273,11 @@ class Commands(QObject):
         if chosen is None:
             return
         beside, about = self.document.beside or NOTHING_BESIDE, self._about()
-        work = Work(lambda _progress, _cancelled: outputs.write_sheet(plan, chosen, beside, about))
-        self._work = work
-        work.failed.connect(lambda text: self.notices.say(text, bad=True))
-        work.ended.connect(self._rehearsed)
-        work.done.connect(lambda path: self.notices.say(f"Setup sheet written to {path}."))
-        self.notices.show_busy(f"Writing {chosen.name}…", work.cancel)
-        work.start(self._pool)
+        self._start(
+            f"Writing {chosen.name}…",
+            lambda _progress, _cancelled: outputs.write_sheet(plan, chosen, beside, about),
+            lambda path: self.notices.say(f"Setup sheet written to {path}."),
+        )
 
     def print_sheet(self) -> None:
         """On one of the computer's printers; asked for where there are several."""
@@ -295,12 +303,8 @@ class Commands(QObject):
 
             print_pdf(sheet_pdf(plan, unit, beside or NOTHING_BESIDE, about), printer, plan.job.title)
 
-        self._work = made = Work(work)
-        made.failed.connect(lambda text: self.notices.say(text, bad=True))
-        made.ended.connect(self._rehearsed)
-        made.done.connect(lambda _none: self.notices.say(f"The setup sheet is sent to {printer}."))
-        self.notices.show_busy(f"Printing on {printer}…", made.cancel)
-        made.start(self._pool)
+        sent = f"The setup sheet is sent to {printer}."
+        self._start(f"Printing on {printer}…", work, lambda _none: self.notices.say(sent))
 
     def _about(self) -> About:
         document = self.document

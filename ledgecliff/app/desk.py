@@ -131,6 +131,8 @@ class Desk(QWidget):
         self.trying.stop()
         self.files.wait()
         self.files.drop_copy()
+        for panel in (self.stage.cut_panel, self.stage.probe_panel):
+            panel.adding.stop()
         self.stage.rehearse_panel.stop()
         self.stage.turn_panel.stop()
         self.stage.solid_view.close_view()
@@ -148,7 +150,8 @@ class Desk(QWidget):
         document.findings_changed.connect(self._show_findings)
         document.remedies_changed.connect(self._show_remedies)
         self.stage.register_desk.changed.connect(self.following.look_beside_again)
-        for each in (self.following, self.trying):
+        adding = (panel.adding for panel in (self.stage.cut_panel, self.stage.probe_panel))
+        for each in (self.following, self.trying, *adding):
             each.failed.connect(lambda text: self.notices.say(text, bad=True))
         document.scene_changed.connect(self._show_tape)
         document.rehearsal_changed.connect(self._show_tape)

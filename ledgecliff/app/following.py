@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QElapsedTimer, QObject, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QElapsedTimer, Signal
 
 from ledgecliff.core.drawing.pictures import Picture, scene_picture
 from ledgecliff.core.finding import Finding
@@ -19,8 +19,8 @@ from ledgecliff.core.plan import Plan
 from ledgecliff.core.route import scenes_of
 from ledgecliff.store.beside_job import BesideJob
 
+from .behind import Behind
 from .document import Document
-from .workers import Work
 
 #: Edits that come faster than this are of a held key or a drag (ms)...
 _HELD_MS = 150
@@ -28,54 +28,26 @@ _HELD_MS = 150
 _PAUSE_MS = 70
 
 
-class Following(QObject):
+class Following(Behind):
     """Tells the document what was found; ``picture_came`` brings a scene's index and its picture."""
 
     picture_came = Signal(int, object)
-    failed = Signal(str)
     _found = Signal(object, object, object)
     _drawn = Signal(object, int, object)
 
     def __init__(self, document: Document, width: int, height: int) -> None:
         super().__init__(document)
-        self._document, self._size = document, (width, height)
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
-        self._work: Work | None = None
+        self._size = (width, height)
         self._beside = BesideJob()
-        #: Whoever destroys the pool while something of it runs waits for ever: nothing begins after ``stop``.
-        self._over = False
         self._since = QElapsedTimer()
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.timeout.connect(self._begin)
         self._found.connect(self._take_findings)
         self._drawn.connect(self._take_picture)
         document.plan_changed.connect(self._again)
 
-    def busy(self) -> bool:
-        """Something about the plan that is shown is still to come."""
-        return self._work is not None or self._soon.isActive()
-
-    def stop(self) -> None:
-        """Ends it for good and waits for the end."""
-        self._over = True
-        self._cancel()
-        self._soon.stop()
-        self._pool.waitForDone()
-
-    def _cancel(self) -> None:
-        if self._work is not None:
-            self._work.cancel()
-            self._work = None
-
     def _again(self) -> None:
-        if self._over:
-            return
-        self._cancel()
         held = self._since.isValid() and self._since.elapsed() < _HELD_MS
         self._since.start()
-        self._soon.start(_PAUSE_MS if held else 0)
+        self._begin_in(_PAUSE_MS if held else 0)
 
     def look_beside_again(self) -> None:
         """The register, or a program beside the job, is another one now."""
@@ -101,11 +73,7 @@ class Following(QObject):
                     return
                 self._draw(plan, index)
 
-        work = Work(follow)
-        self._work = work
-        work.failed.connect(self.failed)
-        work.ended.connect(self._ended)
-        work.start(self._pool)
+        self._run(follow)
 
     def _draw(self, plan: Plan, index: int) -> None:
         """In the thread."""
@@ -118,7 +86,3 @@ class Following(QObject):
     def _take_picture(self, plan: Plan, index: int, picture: Picture | None) -> None:
         if plan is self._document.plan:
             self.picture_came.emit(index, picture)
-
-    def _ended(self) -> None:
-        if self.sender() is self._work:
-            self._work = None

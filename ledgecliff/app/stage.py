@@ -93,6 +93,7 @@ class Stage(QWidget):
         self.release_panel = ReleasePanel(document)
         self.sides_panel = SidesPanel(document)
         self.turn_panel = TurnPanel(document)
+        self.cut_panel = CutPanel(document)
         self.probe_panel = ProbePanel(document)
         self.hand_panel = HandPanel(document, TouchDesk(document, self.register_desk))
         self.panels: dict[str, LensPanel] = {
@@ -102,7 +103,7 @@ class Stage(QWidget):
             "turn": self.turn_panel,
             "finished": FinishedPanel(document),
             "hold": HoldPanel(document),
-            "cut": CutPanel(document),
+            "cut": self.cut_panel,
             "datum": DatumPanel(document),
             "probe": self.probe_panel,
             "hand": self.hand_panel,

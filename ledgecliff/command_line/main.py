@@ -89,6 +89,10 @@ def _parser() -> argparse.ArgumentParser:
     measuring.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     measuring.add_argument("--csv", type=Path, metavar="FILE", help="write the table from the reference as CSV")
     measuring.add_argument("--dxf", type=Path, metavar="FILE", help="write it as a dimensioned drawing")
+    adding = with_json(on_job("offers", _offers, "what can be cut and touched at a feature in a setup, and why not"))
+    adding.add_argument("--setup", required=True, metavar="SETUP", help="name of the setup")
+    adding.add_argument("--at", required=True, metavar="FEATURE", help="name of the feature")
+    adding.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     with_json(on_job("features", plans.features, "recognised and named features of the part"))
     with_json(on_job("stock", plans.stock, "in-process stock of every setup"))
     with_json(on_job("sides", plans.sides, "from where features can be cut, and proposed orders of sides"))
@@ -169,6 +173,12 @@ def _drawings(options: argparse.Namespace) -> int:
     for path in write_turn_drawings(plans.plan_of(options), options.out):
         print(path)
     return 0
+
+
+def _offers(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.adding import offers
+
+    return offers(options)
 
 
 def _probe_plan(options: argparse.Namespace) -> int:

@@ -12,10 +12,11 @@ from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QElapsedTimer, Qt, QtMsgType, qInstallMessageHandler
+from PySide6.QtCore import QElapsedTimer, QEvent, Qt, QtMsgType, qInstallMessageHandler
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
 
+from ledgecliff.app.adding import AddHere
 from ledgecliff.app.findings_bar import FindingsBar
 from ledgecliff.app.main import make_window
 from ledgecliff.app.window import MainWindow
@@ -67,6 +68,9 @@ class GuiTestCase(unittest.TestCase):
         window.close()
         window.deleteLater()
         self.app.processEvents()
+        self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        # As when the program starts: a sheet laid on each widget as it is put in its place takes twice as long.
+        self.app.setStyleSheet("")
 
     def _hear(self, kind, _context, message):
         if kind in (QtMsgType.QtWarningMsg, QtMsgType.QtCriticalMsg) and not any(w in message for w in _HARMLESS):
@@ -109,6 +113,13 @@ class GuiTestCase(unittest.TestCase):
         self.assertGreaterEqual(index, 0, f"'{words}' is not offered")
         box.setCurrentIndex(index)
         box.activated.emit(index)
+
+    def add_something(self, group: str, words: str) -> None:
+        """Takes an entry of the menu of what can be added through the panel's lens."""
+        menu = self.panel().findChild(AddHere).more.menu()
+        menu.aboutToShow.emit()
+        into = next(each.menu() for each in menu.actions() if each.text() == group)
+        next(each for each in into.actions() if each.text() == words).trigger()
 
     def type_in(self, entry: QLineEdit, text: str, *, enter: bool = True) -> None:
         entry.setFocus()

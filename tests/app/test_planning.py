@@ -174,7 +174,7 @@ class CutTest(GuiTestCase):
         self.assertEqual(self.field("Name").entry.text(), "pocket and bolt holes")
 
     def test_add_change_move_and_remove(self):
-        self.choose("Add", "pocket to its floor: pocket")
+        self.add_something("pocket to its floor", "pocket")
         self.assertEqual(self.names()[-1], "pocket pocket")
         self.type_in(self.field("Leave").entry, "0.3")
         self.assertEqual(self.document.job.setups[0].operations[-1].leave, 0.3)

@@ -28,14 +28,12 @@ class ProbeLensTest(GuiTestCase):
         return self.document.job.setups[0].probing.cycles
 
     def test_a_feature_picked_on_the_drawing_is_probed(self):
-        """Click the bore's mark, add the first thing offered: a bore cycle on it, planned and drawn."""
+        """Click the bore's mark, add a bore cycle on it out of the menu: planned, drawn, and run at the wrong time."""
         self.window.grab()
         spots = {source: box for box, source in self.desk.stage.canvas.targets}
         QTest.mouseClick(self.desk.stage.canvas, Qt.MouseButton.LeftButton, pos=spots["main bore"].center().toPoint())
         self.assertEqual(self.document.picked, "main bore")
-        box = self.choice("Add a step").box
-        self.assertEqual(box.itemText(1), "bore main bore")
-        self.choose("Add a step", "bore main bore")
+        self.add_something("main bore", "bore main bore")
         self.assertEqual(self.cycles()[-1].feature, "main bore")
         self.assertIn("main bore", self.rows()[-1])
         self.assertIn("TOUCH_BURIED", self.codes(), "in Op 10 the bore is not cut yet")
@@ -71,7 +69,7 @@ class ProbeLensTest(GuiTestCase):
         self.assertIsNone(self.cycles())
 
     def test_angles_are_typed_in_degrees(self):
-        self.choose("Add a step", "bore main bore at three angles")
+        self.add_something("main bore", "bore main bore at three angles")
         self.type_in(self.field("Angles").entry, "0, 120 240")
         self.assertEqual(self.cycles()[-1].angles_deg, (0.0, 120.0, 240.0))
         self.type_in(self.field("Angles").entry, "0, 90")

@@ -35,6 +35,23 @@ def run(*arguments):
     return status, out.getvalue(), error.getvalue()
 
 
+class OffersTest(unittest.TestCase):
+    def test_what_can_be_done_and_why_not(self):
+        status, out, _ = run("offers", DEMO, "--setup", "Op 10", "--at", "main bore", "--json")
+        rows = json.loads(out)
+        self.assertEqual((status, [row["can"] for row in rows["cut"]]), (0, [False, False]))
+        self.assertEqual({row["can"] for row in rows["touch"]}, {True})
+        self.assertIn("until 'pocket and bolt holes' is done", rows["touch"][0]["says"])
+        status, out, _ = run("offers", DEMO, "--setup", "Op 20", "--at", "port")
+        self.assertEqual((status, len(out.splitlines())), (1, 3))
+
+    def test_names_that_are_not_there(self):
+        for given, words in ((("Op 30", "port"), "the job has Op 10, Op 20"), (("Op 10", "prot"), "no feature 'prot'")):
+            status, _, error = run("offers", DEMO, "--setup", given[0], "--at", given[1])
+            self.assertEqual(status, 2)
+            self.assertIn(words, error)
+
+
 class CommandTest(unittest.TestCase):
     def setUp(self):
         folder = tempfile.TemporaryDirectory()

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from typing import cast
-
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget
 
+from ledgecliff.core.adding.cutting import NewCut, cuttable
 from ledgecliff.core.changing import value_at
 from ledgecliff.core.edits.setups import (
+    CUT_WORDS,
+    FEATURE_KINDS,
     OPERATION_KINDS,
-    OperationKind,
-    add_operation,
     features_for,
     move_operation,
     move_setup,
@@ -21,26 +20,21 @@ from ledgecliff.core.edits.setups import (
 from ledgecliff.core.model.machine import CUTTER_SHAPES
 from ledgecliff.core.quantities import said, said_volume, spell
 
+from ..adding import AddHere, Adding, Groups
 from ..cut_fields import cutter_section, operation_section
+from ..document import Document
 from ..fields import ChoiceField
 from .base import LensPanel
 
-#: Height of the list (pixels).
+#: Height of the list at most (pixels).
 _LIST_HEIGHT = 138
-_WORDS: dict[OperationKind, str] = {
-    "face": "face the top",
-    "outline": "cut round the outline",
-    "seen": "all that is seen from above",
-    "bore": "bore right through",
-    "hole": "hole to its depth",
-    "pocket": "pocket to its floor",
-    "slot": "slot to its floor",
-    "region": "a rectangle to a depth",
-    "edge break": "edge break",
-}
 
 
 class CutPanel(LensPanel):
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self.adding = Adding(document, "cut", cuttable)
+
     def key(self) -> object:
         operations = self.job.setups[self.setup_index].operations
         chosen = self._chosen()
@@ -59,7 +53,6 @@ class CutPanel(LensPanel):
         self.list = QListWidget()
         self.list.setAccessibleName("Operations of this setup")
         self.list.setToolTip("Pick one: the stage shows the stock as it finds it and, dash-dotted, as it leaves it.")
-        self.list.setFixedHeight(_LIST_HEIGHT)
         self.list.setObjectName("tight")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(self._picked)
@@ -69,11 +62,9 @@ class CutPanel(LensPanel):
             ("Later", "One place down in the order", lambda: self._move(+1)),
             ("Remove", "Take this operation out", self._remove),
         )
-        self.add_choice(
-            ChoiceField(
-                "Add", "One more operation at the end, by what it removes.", self._offers, lambda: None, self._add
-            )
-        )
+        self.add_heading("Add an operation", folds=True)
+        self.add_widget(AddHere(self.adding, self.document, self._groups, self._add))
+        self.add_heading("What the picked one does")
         chosen = self._chosen()
         self._result = self.add_quiet("")
         if chosen is not None:
@@ -112,6 +103,7 @@ class CutPanel(LensPanel):
             volume = spell(said_volume(setup.cutting.removed(number - 1).volume()), unit)
             texts.append(f"{number}. {operation.name} · T{operation.tool} · {volume}")
         self.show_rows(self.list, texts, -1 if chosen is None else chosen)
+        self.fit_rows(self.list, _LIST_HEIGHT)
         for button in self.buttons:
             button.setEnabled(chosen is not None)
         if chosen is None:
@@ -128,22 +120,17 @@ class CutPanel(LensPanel):
         if row >= 0:
             self.document.show_operation(row)
 
-    def _offers(self) -> list[tuple[str, object]]:
-        offers: list[tuple[str, object]] = [("…", None)]
-        for kind in OPERATION_KINDS:
+    def _groups(self) -> Groups:
+        plain = [kind for kind in OPERATION_KINDS if kind not in FEATURE_KINDS]
+        yield "all over the stock", [(CUT_WORDS[kind], NewCut(kind)) for kind in plain]
+        for kind in FEATURE_KINDS:
             wanted = features_for(kind, self.job)
-            if kind in ("bore", "hole", "pocket", "slot", "edge break"):
-                offers += [(f"{_WORDS[kind]}: {feature.name}", (kind, feature.name)) for feature in wanted]
-            else:
-                offers.append((_WORDS[kind], (kind, None)))
-        return offers
+            if wanted:
+                yield CUT_WORDS[kind], [(feature.name, NewCut(kind, feature.name)) for feature in wanted]
 
-    def _add(self, value: object) -> None:
-        if value is None:
-            return
-        kind, name = cast("tuple[OperationKind, str | None]", value)
+    def _add(self, new: NewCut) -> None:
         index = self.setup_index
-        self.document.apply(f"{kind}", lambda job: add_operation(job, index, kind, name))
+        self.attempt(lambda: self.document.apply(new.kind, lambda job: new.to(job, index)))
         self.document.show_operation(len(self.job.setups[index].operations) - 1)
 
     def _move(self, by: int) -> None:

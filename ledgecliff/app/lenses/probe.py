@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import cast
+from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget
 
+from ledgecliff.core.adding.offer import Offer
+from ledgecliff.core.adding.touching import touchable
 from ledgecliff.core.edits.cycles import (
     add_cycle,
     move_cycle,
@@ -19,19 +21,32 @@ from ledgecliff.core.edits.cycles import (
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.cycles import WIDTHS, ProbeCycle
 from ledgecliff.core.model.work_offsets import codes_of
+from ledgecliff.core.plan import Plan
 from ledgecliff.core.probing.duration import probing_seconds
 from ledgecliff.core.probing.touches import Knowledge, Step
 from ledgecliff.core.quantities import Unit, format_length, spell
 
+from ..adding import AddHere, Adding, Groups
+from ..document import Document
 from ..fields import ChoiceField
 from ..probe_fields import cycle_sections, probe_sections
 from .base import LensPanel
 
-#: Height of the list (pixels).
+#: Height of the list at most (pixels).
 _LIST_HEIGHT = 132
 
 
+def _offered(
+    plan: Plan, setup: int, name: str, _found: object, _judge: object, cancelled: Callable[[], bool]
+) -> tuple[Offer[ProbeCycle], ...]:
+    return touchable(plan, setup, name, cancelled)
+
+
 class ProbePanel(LensPanel):
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self.adding = Adding(document, "probe", _offered)
+
     def key(self) -> object:
         chosen = self._cycle()
         own = self.job.setups[self.setup_index].probing.cycles is not None
@@ -67,7 +82,6 @@ class ProbePanel(LensPanel):
         self.list = QListWidget()
         self.list.setAccessibleName("Probing steps of this setup")
         self.list.setToolTip("Pick one: its touches are marked on the drawing.")
-        self.list.setFixedHeight(_LIST_HEIGHT)
         self.list.setObjectName("tight")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(self._picked)
@@ -85,15 +99,9 @@ class ProbePanel(LensPanel):
             self.add_buttons(
                 ("Edit these steps", "Keep these steps as they are, to be changed one by one", self._take_over),
             )
-        self.add_choice(
-            ChoiceField(
-                "Add a step",
-                "One more cycle at the end. Pick a feature on the drawing first and it comes first here.",
-                self._offers,
-                lambda: None,
-                self._add,
-            )
-        )
+        self.add_heading("Add a step", folds=True)
+        self.add_widget(AddHere(self.adding, self.document, self._groups, self._add))
+        self.add_heading("Known after each step")
         self._known = self.add_quiet("")
         self._trouble = self.add_quiet("")
         number, cycle = self._number(), self._cycle()
@@ -144,6 +152,7 @@ class ProbePanel(LensPanel):
             texts.append(f"{mark}{number}. {step.title} · {touches}{measured}")
         chosen = self.chosen()
         self.show_rows(self.list, texts, -1 if chosen is None else chosen)
+        self.fit_rows(self.list, _LIST_HEIGHT)
         seconds = probing_seconds(probing, self.machine.probe)
         lines = [f"before: {known_words(probing.knowledge_before, unit)}"]
         for number, step in enumerate(probing.steps, start=1):
@@ -155,19 +164,18 @@ class ProbePanel(LensPanel):
         self._trouble.setText("\n".join(spell(f"⚠ {p.message} {p.remedy}", unit) for p in troubles))
         self._trouble.setVisible(bool(troubles))
 
-    def _offers(self) -> list[tuple[str, object]]:
-        setup = self.plan.setups[self.setup_index]
-        return [("…", None), *((cycle.name, cycle) for cycle in offers(setup, self.document.picked))]
+    def _groups(self) -> Groups:
+        for words, cycles in offers(self.plan.setups[self.setup_index]):
+            yield words, [(cycle.name, cycle) for cycle in cycles]
 
     def _picked(self, row: int) -> None:
         if row >= 0:
             self.document.show_step(row)
 
-    def _add(self, value: object) -> None:
-        if value is not None:
-            index = self.setup_index
-            self.document.apply("probing step", lambda job: add_cycle(job, index, cast(ProbeCycle, value)))
-            self.document.show_step(len(self._steps()) - 1)
+    def _add(self, cycle: ProbeCycle) -> None:
+        index = self.setup_index
+        self.attempt(lambda: self.document.apply("probing step", lambda job: add_cycle(job, index, cycle)))
+        self.document.show_step(len(self._steps()) - 1)
 
     def _take_over(self) -> None:
         index = self.setup_index

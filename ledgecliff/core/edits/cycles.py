@@ -8,7 +8,7 @@ from typing import assert_never
 from ..changing import set_value
 from ..errors import InvalidValueError
 from ..frames import AXES
-from ..model.cycles import CORNERS, CycleKind, ProbeCycle
+from ..model.cycles import CORNERS, CycleKind, ProbeCycle, ProbedBody
 from ..model.job import Job
 from ..model.part import Feature
 from ..model.setup import Setup
@@ -24,6 +24,11 @@ _WIDE: dict[str, tuple[CycleKind, ...]] = {
 _ROUND: dict[str, CycleKind] = {
     "bore": "bore", "hole": "bore", "counterbore": "bore", "boss": "boss", "outer round": "boss",
 }  # fmt: skip
+#: What a cycle touches, as the groups of a list call it.
+_GROUPS: dict[ProbedBody, str] = {
+    "stock": "the stock", "part": "the finished part", "fixed jaw": "what holds it", "parallels": "what holds it",
+    "fixture bore": "what holds it",
+}  # fmt: skip
 
 
 def cycles_of(setup: Setup, features: tuple[Feature, ...]) -> tuple[ProbeCycle, ...]:
@@ -31,14 +36,22 @@ def cycles_of(setup: Setup, features: tuple[Feature, ...]) -> tuple[ProbeCycle, 
     return proposed_cycles(setup, features) if setup.probing.cycles is None else setup.probing.cycles
 
 
-def offers(setup: SetupPlan, picked: str = "") -> tuple[ProbeCycle, ...]:
-    """Cycles that can be added: first those of the feature that is picked, then of every feature, then the rest."""
-    features = sorted(setup.features, key=lambda feature: feature.name != picked)
-    found = [cycle for feature in features for cycle in _of_feature(setup.setup, feature)]
-    return (*found, *_of_bodies(setup))
+def offers(setup: SetupPlan) -> tuple[tuple[str, tuple[ProbeCycle, ...]], ...]:
+    """Cycles that can be added, by what they touch: its words and its cycles, first what is not the part's features."""
+    found: dict[str, list[ProbeCycle]] = {}
+    for cycle in _of_bodies(setup):
+        found.setdefault(_GROUPS[cycle.on], []).append(cycle)
+    for feature in setup.features:
+        found.setdefault(feature.name, []).extend(cycles_at(setup.setup, feature))
+    return tuple((words, tuple(cycles)) for words, cycles in found.items() if cycles)
 
 
-def _of_feature(setup: Setup, feature: Feature) -> Iterable[ProbeCycle]:
+def size_needed(feature: Feature) -> str:
+    """What a cycle goes by of a feature of this kind; empty where there is no cycle for it."""
+    return "diameter" if feature.kind in _ROUND else "width" if feature.kind in _WIDE else ""
+
+
+def cycles_at(setup: Setup, feature: Feature) -> Iterable[ProbeCycle]:
     """What can be touched of a feature that opens upward in this setup."""
     if not opens_upward(setup, feature):
         return

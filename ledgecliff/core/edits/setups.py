@@ -48,6 +48,20 @@ HolderKind = Literal["dowel", "clamp", "screw"]
 
 OperationKind = Literal["face", "outline", "seen", "bore", "hole", "pocket", "slot", "region", "edge break"]
 OPERATION_KINDS: tuple[OperationKind, ...] = get_args(OperationKind)
+#: What each does.
+CUT_WORDS: dict[OperationKind, str] = {
+    "face": "face the top",
+    "outline": "cut round the outline",
+    "seen": "all that is seen from above",
+    "bore": "bore right through",
+    "hole": "hole to its depth",
+    "pocket": "pocket to its floor",
+    "slot": "slot to its floor",
+    "region": "a rectangle to a depth",
+    "edge break": "edge break",
+}
+#: Those that are made on a feature.
+FEATURE_KINDS: tuple[OperationKind, ...] = ("hole", "bore", "pocket", "slot", "edge break")
 
 
 # --- what holds it ------------------------------------------------------------------------------
@@ -149,10 +163,13 @@ def add_holder(job: Job, setup: int, kind: HolderKind, plan: Plan) -> Job:
 # --- what is cut --------------------------------------------------------------------------------
 
 
-def add_operation(job: Job, setup: int, kind: OperationKind, feature: str | None = None) -> Job:
-    """One more operation at the end of a setup, on ``feature`` where its kind needs one."""
+def add_operation(
+    job: Job, setup: int, kind: OperationKind, feature: str | None = None, tool: int | None = None
+) -> Job:
+    """One more operation at the end of a setup, on ``feature`` where its kind needs one; without a tool with one of the
+    machine's first."""
     cutters = job.machine_of(job.setups[setup]).cutters
-    tool = cutters[0].tool if kind == "face" else cutters[min(1, len(cutters) - 1)].tool
+    tool = tool or (cutters[0].tool if kind == "face" else cutters[min(1, len(cutters) - 1)].tool)
     names = [operation.name for operation in job.setups[setup].operations]
     name = free_name(f"{kind} {feature}" if feature else kind, names)
     on = feature or ""

@@ -82,7 +82,7 @@ def sheet_operations(
 def _by_itself(feature: Feature, orientation: Orientation, machine: Machine, beyond: float = 0.0) -> Operation | None:
     """A feature's own operation; None where it has none, or does not stand so that it can be made from above."""
     name, on = f"cut {feature.name}", feature.name
-    tool = _within(machine, feature).tool
+    tool = next(iter(cutters_for(machine, feature)), small_cutters(machine)[0]).tool
     made: Operation | None = None
     match feature.kind:
         case "hole" | "bore" | "counterbore":
@@ -104,14 +104,11 @@ def _floor_of(feature: Feature, orientation: Orientation) -> float:
     return at if feature.kind == "pocket" else at - (feature.depth or 0.0)
 
 
-def _within(machine: Machine, feature: Feature) -> Cutter:
-    """The widest flat end mill that goes into a feature, else the thinnest there is."""
-    room = min((each for each in (feature.diameter, feature.width, _twice(feature.radius)) if each), default=0.0)
-    return max(
-        (c for c in small_cutters(machine) if c.diameter <= room),
-        key=lambda c: c.diameter,
-        default=small_cutters(machine)[0],
-    )
+def cutters_for(machine: Machine, feature: Feature) -> tuple[Cutter, ...]:
+    """Flat end mills that go into a feature, the widest first; all of them where its width is not told."""
+    flat = small_cutters(machine)
+    sizes = [each for each in (feature.diameter, feature.width, _twice(feature.radius)) if each]
+    return tuple(reversed([cutter for cutter in flat if cutter.diameter <= min(sizes)])) if sizes else flat
 
 
 def _twice(radius: float | None) -> float | None:

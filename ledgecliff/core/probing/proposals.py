@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..frames import AXES, Axis
 from ..model.cycles import ProbeCycle, ProbedBody, Side
+from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Setup
 
@@ -22,7 +23,12 @@ AXIS_OF: dict[Side, Axis] = {side: axis for (axis, _sign), side in SIDE_OF.items
 
 def opens_upward(setup: Setup, feature: Feature) -> bool:
     """Whether the probe can come down into (or over) a feature in this setup."""
-    up = float((setup.orientation.matrix() @ feature.direction())[2])
+    return opens_up_when(feature, setup.orientation)
+
+
+def opens_up_when(feature: Feature, orientation: Orientation) -> bool:
+    """The same of any way the part may lie."""
+    up = float((orientation.matrix() @ feature.direction())[2])
     return up > 0.999 or (up < -0.999 and (bool(feature.through) or feature.kind == "bore"))
 
 

@@ -56,10 +56,10 @@ def tried(plan: Plan, found: Sequence[Finding], cures: Iterable[Finding], fix: F
     if any(finding.key in keys for finding in meant) or _more(found, left, mildest):
         return None
     gone = sum((Counter(each.key for each in found) - Counter(each.key for each in left)).values())
-    return Tried(fix, after, gone - len(meant), tuple(each.severity for each in _come(found, left)))
+    return Tried(fix, after, gone - len(meant), tuple(each.severity for each in that_come(found, left)))
 
 
-def _come(found: Sequence[Finding], left: Sequence[Finding]) -> list[Finding]:
+def that_come(found: Sequence[Finding], left: Sequence[Finding]) -> list[Finding]:
     """What stands afterwards and did not before."""
     before = Counter(each.key for each in found)
     come = []

@@ -90,16 +90,18 @@ class ListTest(unittest.TestCase):
 
 
 class OfferTest(unittest.TestCase):
-    def test_what_is_picked_comes_first(self):
-        setup = demo_plan().setups[0]
-        self.assertEqual(offers(setup, "main bore")[0].feature, "main bore")
-        self.assertEqual(offers(plan_of(job_with()).setups[1], "pocket")[0].feature, "pocket")
-        self.assertIsNotNone(offers(setup, "nothing of the kind")[0])
+    def test_what_is_touched_groups_them(self):
+        groups = dict(offers(demo_plan().setups[0]))
+        self.assertEqual(list(groups)[:3], ["the stock", "the finished part", "what holds it"])
+        self.assertEqual({cycle.feature for cycle in groups["main bore"]}, {"main bore"})
+        self.assertEqual({cycle.on for cycle in groups["what holds it"]}, {"fixed jaw", "parallels"})
+        names = [cycle.name for _, cycles in offers(demo_plan().setups[0]) for cycle in cycles]
+        self.assertEqual(len(names), len(set(names)), "each once")
 
     def test_every_offer_is_a_cycle_that_can_be_added_and_planned(self):
         """Whatever is offered gives a step, with or without problems, never a fault."""
         base = job_with()
-        for cycle in offers(plan_of(base).setups[1]):
+        for cycle in (cycle for _, cycles in offers(plan_of(base).setups[1]) for cycle in cycles):
             with self.subTest(cycle.name):
                 step = plan_of(add_cycle(base, 1, cycle)).setups[1].probing.steps[-1]
                 self.assertEqual(step.cycle.name.removesuffix(" 2"), cycle.name)
@@ -107,7 +109,7 @@ class OfferTest(unittest.TestCase):
                 self.assertTrue(step.finds)
 
     def test_features_that_open_sideways_are_not_offered(self):
-        offered = {cycle.feature for cycle in offers(demo_plan().setups[0])}
+        offered = dict(offers(demo_plan().setups[0]))
         self.assertIn("main bore", offered)
         self.assertNotIn("port", offered)
 
