@@ -16,6 +16,7 @@ from ledgecliff.core.tape_lines import Tape
 from ledgecliff.store import kernel_process, part_models
 from ledgecliff.store.shop import read_shop, write_shop
 
+from .behind import Behind
 from .document import Document
 from .file_desk import FileDesk
 from .findings_bar import FindingsBar
@@ -131,13 +132,18 @@ class Desk(QWidget):
         self.trying.stop()
         self.files.wait()
         self.files.drop_copy()
-        for panel in (self.stage.cut_panel, self.stage.probe_panel):
-            panel.adding.stop()
+        for each in self._tried():
+            each.stop()
         self.stage.rehearse_panel.stop()
         self.stage.turn_panel.stop()
         self.stage.solid_view.close_view()
         self.stage.programs_sheet.stop()
         self.stage.register_desk.close()
+
+    def _tried(self) -> tuple[Behind, ...]:
+        """What lenses have tried behind them."""
+        stage = self.stage
+        return stage.cut_panel.adding, stage.probe_panel.adding, stage.datum_panel.comparing
 
     def set_theme(self, theme: Theme) -> None:
         for view in (self.route, self.stage, self.tape, self.findings):
@@ -150,8 +156,7 @@ class Desk(QWidget):
         document.findings_changed.connect(self._show_findings)
         document.remedies_changed.connect(self._show_remedies)
         self.stage.register_desk.changed.connect(self.following.look_beside_again)
-        adding = (panel.adding for panel in (self.stage.cut_panel, self.stage.probe_panel))
-        for each in (self.following, self.trying, *adding):
+        for each in (self.following, self.trying, *self._tried()):
             each.failed.connect(lambda text: self.notices.say(text, bad=True))
         document.scene_changed.connect(self._show_tape)
         document.rehearsal_changed.connect(self._show_tape)

@@ -19,8 +19,11 @@ from PySide6.QtWidgets import (
 )
 
 from ledgecliff.core.changing import set_value
+from ledgecliff.core.comparing_zeros import ZeroCandidate
 from ledgecliff.core.drawing.bodies import scene_solids
+from ledgecliff.core.drawing.items import Drawing
 from ledgecliff.core.drawing.paths import u_path, with_path
+from ledgecliff.core.drawing.proposed_zero import with_proposed_zero
 from ledgecliff.core.drawing.stage import scene_views
 from ledgecliff.core.drawing.turn_play import play_moment
 from ledgecliff.core.drawing.turn_views import turn_moment
@@ -94,6 +97,7 @@ class Stage(QWidget):
         self.sides_panel = SidesPanel(document)
         self.turn_panel = TurnPanel(document)
         self.cut_panel = CutPanel(document)
+        self.datum_panel = DatumPanel(document)
         self.probe_panel = ProbePanel(document)
         self.hand_panel = HandPanel(document, TouchDesk(document, self.register_desk))
         self.panels: dict[str, LensPanel] = {
@@ -104,7 +108,7 @@ class Stage(QWidget):
             "finished": FinishedPanel(document),
             "hold": HoldPanel(document),
             "cut": self.cut_panel,
-            "datum": DatumPanel(document),
+            "datum": self.datum_panel,
             "probe": self.probe_panel,
             "hand": self.hand_panel,
             "rehearse": self.rehearse_panel,
@@ -168,6 +172,9 @@ class Stage(QWidget):
         self.lens_bar.hide()
         column.addWidget(self.lens_bar)
         column.addWidget(self._pages, 1)
+        #: A zero that is looked at before it is taken.
+        self._proposed: ZeroCandidate | None = None
+        self.datum_panel.zero_looked_at.connect(self._propose)
         self.rehearse_panel.ball_moved.connect(self._show_ball)
         self.turn_panel.moment_shown.connect(self.show_moment)
         self.turn_panel.play_shown.connect(self.show_play)
@@ -297,13 +304,26 @@ class Stage(QWidget):
             return
         self._sheet.setCurrentWidget(self._views)
         self.canvas.unit = self._document.unit
-        look = self._document.look(self.number())
-        assert look is not None, "there is a plan"
-        views = scene_views(look, self._document.lens)
-        playback = self.rehearse_panel.playback() if self._document.lens == "rehearse" else None
-        self.canvas.show_drawings(views if playback is None else with_path(views, playback.moves()))
+        self._draw()
         self.canvas.draggables = self._draggables()
         self._show_solids()
+
+    def _draw(self) -> None:
+        look, lens = self._document.look(self.number()), self._document.lens
+        assert look is not None, "there is a plan"
+        views: tuple[Drawing, ...] = scene_views(look, lens)
+        playback = self.rehearse_panel.playback() if lens == "rehearse" else None
+        if playback is not None:
+            views = with_path(views, playback.moves())
+        if lens == "datum" and self._proposed is not None:
+            views = with_proposed_zero(views, self._proposed.axis, self._proposed.moves)
+        self.canvas.show_drawings(views)
+
+    def _propose(self, zero: ZeroCandidate | None) -> None:
+        if zero is not self._proposed:
+            self._proposed = None if zero is None or zero.why_not else zero
+            if self._document.plan is not None and self._document.lens == "datum":
+                self._draw()
 
     def number(self) -> int:
         """The operation, or through the probe lens the step, that is on the stage."""

@@ -93,6 +93,10 @@ def _parser() -> argparse.ArgumentParser:
     adding.add_argument("--setup", required=True, metavar="SETUP", help="name of the setup")
     adding.add_argument("--at", required=True, metavar="FEATURE", help="name of the feature")
     adding.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
+    comparing = with_json(on_job("zeros", _zeros, "everything that can give a setup's axes their zero, compared"))
+    comparing.add_argument("--setup", required=True, metavar="SETUP", help="name of the setup")
+    comparing.add_argument("--axis", choices=("x", "y", "z"), help="one axis; all without")
+    comparing.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     with_json(on_job("features", plans.features, "recognised and named features of the part"))
     with_json(on_job("stock", plans.stock, "in-process stock of every setup"))
     with_json(on_job("sides", plans.sides, "from where features can be cut, and proposed orders of sides"))
@@ -179,6 +183,12 @@ def _offers(options: argparse.Namespace) -> int:
     from ledgecliff.command_line.adding import offers
 
     return offers(options)
+
+
+def _zeros(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.adding import zeros
+
+    return zeros(options)
 
 
 def _probe_plan(options: argparse.Namespace) -> int:

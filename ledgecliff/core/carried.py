@@ -69,6 +69,17 @@ def carried(
     return Carried((x, y, z), (float(shift[0]), float(shift[1])), before.offset)
 
 
+def stays_clamped(before: Setup, after: Setup) -> bool:
+    """Whether the part is not taken out between two setups: only rotary axes turn, or nothing does."""
+    same = (before.hold, before.orientation) == (after.hold, after.orientation)
+    return same and in_one_place(before, after)
+
+
+def in_one_place(before: Setup, after: Setup) -> bool:
+    """Whether two setups stand at one station."""
+    return (before.machine, before.station) == (after.machine, after.station)
+
+
 def takes_over(setup: Setup) -> bool:
     """Whether anything of a setup hangs on the one before."""
     sources = (setup.datum.x.source, setup.datum.y.source, setup.datum.z.source)

@@ -52,6 +52,24 @@ class OffersTest(unittest.TestCase):
             self.assertIn(words, error)
 
 
+class ZerosTest(unittest.TestCase):
+    def test_the_best_first_with_what_it_costs(self):
+        status, out, _ = run("zeros", DEMO, "--setup", "Op 20", "--axis", "z", "--json")
+        rows = json.loads(out)["z"]
+        self.assertEqual((status, [row["can"] for row in rows][:2], rows[-1]["can"]), (0, [True, True], False))
+        (now,) = [row for row in rows if row["now"]]
+        self.assertEqual((now["zero"], now["moves"], now["comes"]), ("parallels", 0.0, []))
+        by_squares = 2.0 * math.sqrt(sum(part["standard"] ** 2 for part in now["enters"]))
+        self.assertAlmostEqual(now["expected"], by_squares, places=5)
+
+    def test_every_axis_in_words(self):
+        status, out, _ = run("zeros", DEMO, "--setup", "Op 10")
+        self.assertEqual(status, 0)
+        for words in ("X of Op 10", "Y of Op 10", "Z of Op 10", "= stock centre", "- fixed jaw"):
+            self.assertIn(words, out)
+        self.assertEqual(run("zeros", DEMO, "--setup", "Op 11")[0], 2)
+
+
 class CommandTest(unittest.TestCase):
     def setUp(self):
         folder = tempfile.TemporaryDirectory()

@@ -5,12 +5,17 @@ from __future__ import annotations
 from functools import partial
 from typing import cast
 
+from PySide6.QtCore import Signal
+
+from ledgecliff.core.comparing_zeros import ZeroCandidate, with_zero
 from ledgecliff.core.datums import DatumChoice, datum_choices
 from ledgecliff.core.edits import lying
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.setup import SKEW_SOURCES
 from ledgecliff.core.model.work_offsets import codes_of
 
+from ..comparing import CompareZeros, Comparing
+from ..document import Document
 from ..fields import ChoiceField
 from ..probe_fields import datum_sections
 from .base import LensPanel
@@ -23,6 +28,13 @@ class FinishedPanel(LensPanel):
 
 
 class DatumPanel(LensPanel):
+    #: A zero that is looked at before it is taken (a ``ZeroCandidate``), or None.
+    zero_looked_at = Signal(object)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self.comparing = Comparing(document)
+
     def build(self) -> None:
         self.add_heading("What sets each axis")
         for axis in AXES:
@@ -35,6 +47,11 @@ class DatumPanel(LensPanel):
                     partial(self._apply, axis),
                 )
             )
+        self.add_heading("Compare zeros", folds=True)
+        compare = CompareZeros(self.comparing, self.document, self._take)
+        compare.looked_at.connect(self.zero_looked_at)
+        self.add_widget(compare)
+        self.add_heading("How it lies, and where it is kept")
         self.add_choice(
             ChoiceField(
                 "Squared to",
@@ -66,6 +83,12 @@ class DatumPanel(LensPanel):
             return None
         datum = self.document.job.setups[self.setup_index].datum.axis(axis)
         return next((c for c in self._choices(axis) if (c.source, c.feature) == (datum.source, datum.feature)), None)
+
+    def _take(self, zero: ZeroCandidate) -> None:
+        index, axis = self.setup_index, zero.axis
+        self.attempt(
+            lambda: self.document.apply(f"{axis.upper()} zero", lambda job: with_zero(job, index, axis, zero.choice))
+        )
 
     def _apply(self, axis: Axis, value: object) -> None:
         index, choice = self.setup_index, cast(DatumChoice, value)

@@ -75,10 +75,11 @@ class Dimension:
 
 @dataclass(frozen=True)
 class Zero:
-    """The WCS mark with the letters of the two axes that lie in the view."""
+    """The WCS mark with the letters of the two axes that lie in the view; ``proposed`` is one that is not taken yet."""
 
     at: Point2
     letters: tuple[str, str]
+    proposed: bool = False
 
 
 @dataclass(frozen=True)

@@ -294,6 +294,12 @@ class _LayingOut:
     def _zero(self, item: Zero) -> None:
         """Our own mark: a ring quartered by two letters' arrows, the near quarter filled."""
         x, y = self._placing.point(item.at)
+        if item.proposed:
+            for dx, dy in ((24.0, 0.0), (0.0, 24.0)):
+                self._line((x - dx, y - dy), (x + dx, y + dy), "phantom")
+            self._marks.append(Disc((x, y), 12.0, "phantom", "paper"))
+            self._taken.append(Box(x - 12.0, y - 12.0, 24.0, 24.0))
+            return
         for dx, dy, letter in ((34.0, 0.0, item.letters[0]), (0.0, -34.0, item.letters[1])):
             tip = (x + dx, y + dy)
             self._line((x, y), tip, "zero")

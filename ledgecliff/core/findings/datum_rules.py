@@ -4,10 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..carried import in_one_place, stays_clamped
 from ..finding import Finding, fix
+from ..frames import AXES
+from ..holding.giving_place import BY_HAND, gives_place
 from ..model.job import Job
 from ..model.machine import Machine
 from ..plan import Plan
+from ..quantities import said
+from ..turns.turn_plan import turns_of
 
 
 def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
@@ -23,6 +28,40 @@ def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
                 "thickness is not the label's, and the error goes into the finished thickness.",
                 "Take Z zero from the parallels: the finished face lies on them.",
                 (fix("Z zero on parallels", ("setups", setup_plan.index, "datum", "z", "source"), "parallels"),),
+            )
+
+
+def place_not_given(plan: Plan) -> Iterator[Finding]:
+    """What is not touched after a turn must be put where it was by more than a hand."""
+    for turn in turns_of(plan):
+        after, setup = turn.after, turn.after.setup
+        if turn.play is not None or stays_clamped(*plan.job.setups[turn.index - 1 : turn.index + 1]):
+            continue
+        moved = [axis.upper() for axis in AXES if setup.datum.axis(axis).source == "carried over"]
+        if moved and not in_one_place(turn.before.setup, setup):
+            yield Finding(
+                "CARRIED_ELSEWHERE",
+                "error",
+                setup.name,
+                f"{setup.name} carries {' and '.join(moved)} over from {turn.before.setup.name} into another fixture, "
+                "and nothing registers the part there: it counts on that fixture standing exactly where the plan has "
+                "it.",
+                "Probe the zero there, or clamp it in the same fixture.",
+            )
+        axes = [
+            axis.upper()
+            for k, axis in enumerate(AXES[:2])
+            if setup.datum.axis(axis).source in ("carried over", "fixture value") and not gives_place(after.holding, k)
+        ]
+        if axes:
+            yield Finding(
+                "PLACE_NOT_GIVEN",
+                "error",
+                setup.name,
+                f"{setup.name} does not touch the part in {' and '.join(axes)}, and nothing there gives it its place: "
+                f"put by hand it may lie {said(BY_HAND.size)} off, and what is cut here with it.",
+                "Take the zero from a side or feature that is touched, push the part against a stop, or register the "
+                "turn.",
             )
 
 
@@ -78,4 +117,4 @@ def offset_unknown(plan: Plan) -> Iterator[Finding]:
             )
 
 
-RULES = (z_zero_on_raw, offset_shared, offset_unknown)
+RULES = (z_zero_on_raw, place_not_given, offset_shared, offset_unknown)

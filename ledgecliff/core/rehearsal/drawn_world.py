@@ -10,8 +10,9 @@ import hashlib
 
 import numpy as np
 
-from ..carried import takes_over
+from ..carried import in_one_place, takes_over
 from ..frames import AXES, Array
+from ..holding.giving_place import BY_HAND
 from ..model.base import Point
 from ..model.stock import size_scatter
 from ..scatter import Scatter
@@ -21,8 +22,8 @@ from .true_world import TrueClamping, TrueWorld
 
 #: The true vise lies within this share of the routine's guess of where the plan has it.
 _GUESS_SHARE = 0.6
-#: By-eye placing along the jaws (mm) and the turn left in the vise (degrees).
-_BESIDE, _SKEW = Scatter("even", 0.6, origin="assumed"), Scatter("normal", 0.015, origin="assumed")
+#: The turn left in the vise (degrees).
+_SKEW = Scatter("normal", 0.015, origin="assumed")
 
 
 def stream(seed: int, *source: str) -> np.random.Generator:
@@ -38,8 +39,12 @@ def drawn_world(plan: WrittenPlan, seed: int) -> TrueWorld:
     clampings: list[TrueClamping] = []
     for k, planned in enumerate(plan.setups):
         fixture_off = _fixture_off(planned, seed)
-        if k and planned.play is not None and takes_over(planned.setup):
-            # What registers the part is where it was in the setup before.
+        if (
+            k
+            and takes_over(planned.setup)
+            and (planned.play is not None or in_one_place(plan.setups[k - 1].setup, planned.setup))
+        ):
+            # What registers or holds the part is where it was in the setup before.
             fixture_off = clampings[-1].fixture_off
         part_off, skew_deg = _held(planned, seed) if planned.play is None else _registered(planned, planned.play, seed)
         clampings.append(
@@ -64,7 +69,7 @@ def _held(planned: PlannedSetup, seed: int) -> tuple[Array, float]:
     # Away from the fixed jaw, whichever way that stands; without one, towards the operator.
     across, toward = (holding.jaws.axis, holding.jaws.toward) if holding.jaws else (1, 1)
     error = np.zeros(3)
-    error[1 - across] = _BESIDE.draw(stream(seed, own, "beside"))
+    error[1 - across] = BY_HAND.draw(stream(seed, own, "beside"))
     error[across] = -toward * holding.clamping.draw(stream(seed, own, "gap"))
     error[2] = holding.clamping.draw(stream(seed, own, "lift"))
     return error, _SKEW.draw(stream(seed, own, "skew"))

@@ -10,7 +10,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import assert_never
 
+from ..carried import in_one_place
 from ..frames import AXES, Axis
+from ..holding.giving_place import BY_HAND, gives_place
 from ..model.holding import SoftJaws, ViseHold
 from ..model.orientation import PartDirection, direction_name, exact_direction, shown
 from ..model.setup import DatumSource
@@ -49,7 +51,7 @@ class Surface:
 
 
 def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
-    """What gives the zero of an axis (x or y), named as it is on the part, so that it can be followed through."""
+    """What gives the zero of an axis, named as it is on the part, so that it can be followed through."""
     datum, k = plan.setup.datum.axis(axis), AXES.index(axis)
     plus = direction_name(plan.setup.orientation.matrix()[k])
     minus = direction_name(-plan.setup.orientation.matrix()[k])
@@ -65,24 +67,40 @@ def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
         case "stock centre" | "part centre":
             return Surface(frozenset({minus, plus}), f"{body} centre, part {plus[1]}")
         case "fixed jaw":
-            jaws = plan.holding.jaws
-            # The fixed jaw stands on the side towards which the part is pushed.
-            face = plus if jaws is not None and jaws.toward > 0 else minus
-            return Surface(frozenset({face}), f"fixed jaw, against part side {shown(face)}", by_jaw=True)
+            return _at_jaw(plan, plus, minus)
         case "feature":
             return Surface(frozenset(), datum.feature or "")
+        case "stock top" | "part top" if _lies_along(plan, axis):
+            return Surface(frozenset({plus}), f"{body} top {shown(plus)}")
+        case "parallels" | "fixture value" | "carried over" if axis == "z" and _lies_along(plan, axis):
+            # Known is what the part lies on, and on that lies its underside.
+            return Surface(frozenset({minus}), f"{datum.source}, under part side {shown(minus)}")
         case "stock top" | "part top" | "parallels" | "fixture bore" | "fixture value" | "rotary axis" | "carried over":
             return Surface(frozenset(), datum.source)
         case _:
             assert_never(datum.source)
 
 
-def contributions(
-    before: SetupPlan, after: SetupPlan, axis: Axis, worst_play: float | None = None
-) -> tuple[Contribution, ...]:
-    """Everything between what was cut before and what is cut after, along a machine axis of the setup after.
+def _at_jaw(plan: SetupPlan, plus: PartDirection, minus: PartDirection) -> Surface:
+    """The face at the fixed jaw, which stands on the side towards which the part is pushed."""
+    jaws = plan.holding.jaws
+    face = plus if jaws is not None and jaws.toward > 0 else minus
+    return Surface(frozenset({face}), f"fixed jaw, against part side {shown(face)}", by_jaw=True)
 
-    ``worst_play`` is what pins, frame or jig leave at the place that is looked at (mm).
+
+def contributions(
+    before: SetupPlan | None,
+    after: SetupPlan,
+    axis: Axis,
+    worst_play: float | None = None,
+    *,
+    taken_out: bool = True,
+) -> tuple[Contribution, ...]:
+    """Everything between what was cut before and what is cut after, along a machine axis of the setup after; without a
+    setup before, between what gives the zero and what is cut.
+
+    ``worst_play`` is what pins, frame or jig leave at the place that is looked at (mm); where the part is not
+    ``taken_out`` in between, it is where it was.
     """
     source = after.setup.datum.axis(axis).source
     probe, machine = after.machine.probe, after.machine
@@ -95,21 +113,53 @@ def contributions(
     touch = probe.reading.averaged(2 if both_sides else 1)
     if source not in ("carried over", "fixture value"):
         parts.append(Contribution("two touches, averaged" if both_sides else "one touch", touch))
-    if source in ("fixed jaw", "fixture bore", "fixture value"):
+    if source in ("fixed jaw", "parallels", "fixture bore"):
         parts.append(Contribution("clamping, where the part comes to lie", after.holding.clamping))
+    stays = source == "carried over" and not taken_out
+    untouched = source in ("carried over", "fixture value") and not stays
+    if untouched:
+        parts.append(_untouched(after, axis))
+    if source == "carried over" and before is not None and not in_one_place(before.setup, after.setup):
+        # Where the other fixture stands is known as well as an offset is put in by eye.
+        parts.append(Contribution("where the other fixture stands", Scatter("even", after.setup.probing.guess)))
     hold = after.setup.hold
     if source == "fixture bore" and isinstance(hold, ViseHold) and isinstance(hold.jaws, SoftJaws):
         parts.append(Contribution("clearance in the soft jaws", Scatter("even", hold.jaws.clearance)))
-    size = _size_between(before, after, axis)
+    size = 0.0 if before is None or stays else _size_between(before, after, axis)
+    if before is not None and untouched and axis != "z":
+        size = _size_leant_on(after, axis)
     if size > 0.0:
         parts.append(Contribution("the blank's size, since another surface is used", Scatter("even", size)))
     return tuple(part for part in parts if part.standard > 0.0)
 
 
+def _untouched(after: SetupPlan, axis: Axis) -> Contribution:
+    """How far the part may lie off where it is not touched: as it is clamped, or as a hand has put it."""
+    if axis == "z" or gives_place(after.holding, AXES.index(axis)):
+        return Contribution("clamping, where the part comes to lie", after.holding.clamping)
+    return Contribution("put there by hand, against nothing", BY_HAND)
+
+
+def _size_leant_on(after: SetupPlan, axis: Axis) -> float:
+    """How much a size that varies enters where the part is not touched but pushed against something (mm)."""
+    k, matrix = AXES.index(axis), after.setup.orientation.matrix()
+    if not gives_place(after.holding, k):
+        return 0.0
+    varies = float(after.setup.orientation.sizes(after.spread)[k])
+    if not _lies_along(after, axis):
+        return varies
+    plus, minus = direction_name(matrix[k]), direction_name(-matrix[k])
+    if after.holding.jaws is not None and after.holding.jaws.axis == k:
+        return varies if _is_raw(after, _at_jaw(after, plus, minus)) else 0.0
+    # A stop or pins stand at either end.
+    return varies if _is_raw(after, Surface(frozenset({plus, minus}), "")) else 0.0
+
+
 def _size_between(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
     """How much a size that varies enters, when raw stock gives an axis by another surface than before (mm)."""
     source = after.setup.datum.axis(axis).source
-    if not (source.startswith("stock") or source == "fixed jaw"):
+    upright = axis == "z" and source in ("part top", "parallels", "fixture value", "carried over")
+    if not (source.startswith("stock") or source == "fixed jaw" or upright):
         return 0.0
     if not _lies_along(after, axis):
         # All of it may enter: which surface gave that before is no one's.
@@ -133,9 +183,9 @@ def _lies_along(plan: SetupPlan, axis: Axis) -> bool:
 
 
 def _surface_across(plan: SetupPlan, letter: str) -> Surface | None:
-    """What gave, in a setup, the axis that lies along a part axis; None where that stood upright."""
+    """What gave, in a setup, the axis that lies along a part axis; None where none does."""
     matrix = plan.setup.orientation.matrix()
-    for axis in ("x", "y"):
+    for axis in AXES:
         if direction_name(matrix[AXES.index(axis)])[1] == letter:
             return surface_of(plan, axis)
     return None

@@ -1,0 +1,144 @@
+"""What else could give an axis its zero: each source tried on a copy of the job, with what it costs and what it brings.
+
+The expected error is that of ``turns.contributions``: from what was cut in the setup before to what is cut here, in the
+first setup from what gives the zero.  Touches are those that are planned; everything else is asked of all rules again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+from .carried import stays_clamped
+from .datums import DatumChoice, datum_choices
+from .edits.cycles import propose_again
+from .edits.lying import set_datum
+from .errors import CancelledError, LedgecliffError
+from .finding import SEVERITIES, Finding, Severity
+from .frames import AXES, Axis
+from .model.job import Job
+from .plan import Plan, make_plan
+from .quantities import said
+from .remedies.tried import Judge, that_come
+from .turns.contributions import Contribution, contributions, expected_error
+from .turns.turn_plan import turns_of
+
+_ARTICLES: dict[Severity, str] = {"hazard": "a hazard", "error": "an error", "warning": "a warning", "note": "a note"}
+
+
+@dataclass(frozen=True)
+class ZeroCandidate:
+    """A source of an axis' zero.
+
+    ``moves`` is how far along the machine's axis it puts the zero (mm), ``expected`` the error that 95 % stay within
+    (mm), which ``enters`` adds up to; ``touches`` are all of the setup.  ``come`` is found only with it, the worst
+    first, and ``gone`` counts what is found no more.  Where it cannot be planned ``why_not`` says why, and no figure
+    counts.
+    """
+
+    axis: Axis
+    choice: DatumChoice
+    is_now: bool
+    moves: float = 0.0
+    expected: float = 0.0
+    enters: tuple[Contribution, ...] = ()
+    touches: int = 0
+    come: tuple[Finding, ...] = ()
+    gone: int = 0
+    why_not: str = ""
+
+    @property
+    def can_be(self) -> bool:
+        """Nothing that would stop the work comes with it."""
+        return not self.why_not and not any(each.severity in ("hazard", "error") for each in self.come)
+
+    def says(self) -> str:
+        """What enters its error, and what is found with it, with lengths to be spelled."""
+        if self.why_not:
+            return self.why_not
+        parts = ", ".join(f"{part.name} {said(part.standard)}" for part in self.enters) or "nothing enters"
+        words = [f"Expected error ±{said(self.expected)}: {parts} (one standard deviation each)."]
+        if self.is_now:
+            return " ".join([*words, "It is what gives the zero now."])
+        if self.gone:
+            words.append(f"Clears {self.gone} of what is found now.")
+        if self.come:
+            others = f", and {len(self.come) - 1} more" if len(self.come) > 1 else ""
+            words.append(f"Brings {_ARTICLES[self.come[0].severity]}{others}: {self.come[0].fact}")
+        return " ".join(words)
+
+
+def with_zero(job: Job, setup: int, axis: Axis, choice: DatumChoice) -> Job:
+    """That source taken; steps that a setup has of its own are proposed again, so that they find this zero."""
+    after = set_datum(job, setup, axis, choice.source, choice.feature)
+    return after if job.setups[setup].probing.cycles is None else propose_again(after, setup)
+
+
+def compared(
+    plan: Plan,
+    setup: int,
+    axis: Axis,
+    found: Sequence[Finding],
+    judge: Judge,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Iterator[ZeroCandidate]:
+    """Everything that can give an axis of a setup its zero, in the order it is offered.
+
+    ``found`` stands against the plan, ``judge`` finds all there is against another.  Raises CancelledError once
+    ``cancelled``, or where ``judge`` does.
+    """
+    now = plan.job.setups[setup].datum.axis(axis)
+    for choice in datum_choices(axis, plan.job, setup):
+        if cancelled():
+            raise CancelledError
+        is_now = (choice.source, choice.feature) == (now.source, now.feature)
+        try:
+            after = plan if is_now else make_plan(with_zero(plan.job, setup, axis, choice), plan.models)
+            left = found if is_now else judge(after)
+        except CancelledError:
+            raise
+        except LedgecliffError as error:
+            yield ZeroCandidate(axis, choice, is_now, why_not=str(error))
+            continue
+        yield _candidate(plan, after, setup, axis, choice, is_now, found, left)
+
+
+def best_first(candidates: Sequence[ZeroCandidate]) -> tuple[ZeroCandidate, ...]:
+    """Those that can be before those that cannot, then the least error, then the fewest touches."""
+    return tuple(sorted(candidates, key=lambda c: (not c.can_be, bool(c.why_not), round(c.expected, 6), c.touches)))
+
+
+def _candidate(
+    before: Plan,
+    after: Plan,
+    setup: int,
+    axis: Axis,
+    choice: DatumChoice,
+    is_now: bool,
+    found: Sequence[Finding],
+    left: Sequence[Finding],
+) -> ZeroCandidate:
+    mine, k = after.setups[setup], AXES.index(axis)
+    enters = _enters(after, setup, axis)
+    return ZeroCandidate(
+        axis,
+        choice,
+        is_now,
+        float(mine.wcs.u_origin[k] - before.setups[setup].wcs.u_origin[k]),
+        expected_error(enters),
+        enters,
+        sum(len(step.touches) for step in mine.probing.steps),
+        tuple(sorted(that_come(found, left), key=lambda each: SEVERITIES.index(each.severity))),
+        len(that_come(left, found)),
+    )
+
+
+def _enters(plan: Plan, setup: int, axis: Axis) -> tuple[Contribution, ...]:
+    mine = plan.setups[setup]
+    if setup == 0:
+        return contributions(None, mine, axis)
+    # What registers the turn counts for what is not touched after it.
+    untouched = axis != "z" and mine.setup.datum.axis(axis).source in ("carried over", "fixture value")
+    play = turns_of(plan)[setup - 1].play_at_farthest if untouched else None
+    taken_out = not stays_clamped(*plan.job.setups[setup - 1 : setup + 1])
+    return contributions(plan.setups[setup - 1], mine, axis, play, taken_out=taken_out)

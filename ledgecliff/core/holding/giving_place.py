@@ -1,0 +1,41 @@
+"""Whether what holds the stock also says where it lies, or a hand does."""
+
+from __future__ import annotations
+
+from typing import assert_never
+
+from ..model.holding import (
+    BoardHold,
+    ChuckHold,
+    JigHold,
+    PlateHold,
+    SoftJaws,
+    VBlock,
+    VBlockHold,
+    ViseHold,
+)
+from ..scatter import Scatter
+from .holding import Holding
+
+#: How far a hand leaves stock off its planned place where nothing gives it (mm).
+BY_HAND = Scatter("even", 0.6, origin="assumed")
+
+
+def gives_place(holding: Holding, k: int) -> bool:
+    """Whether something that the stock is pushed against, or lies in, gives its place along X (0) or Y (1) of ``u``."""
+    hold, jaws = holding.hold, holding.jaws
+    match hold:
+        case ViseHold():
+            return isinstance(hold.jaws, SoftJaws) or hold.stop is not None or (jaws is not None and jaws.axis == k)
+        case PlateHold():
+            size = float(holding.u_stock[1][k] - holding.u_stock[0][k])
+            beside = [dowel.x if k == 0 else dowel.y for dowel in hold.dowels]
+            return hold.registered or any(not 0.0 < place < size for place in beside)
+        case BoardHold():
+            return hold.registered
+        case VBlockHold():
+            return isinstance(holding.fixture, VBlock) and (holding.fixture.along == "x") == (k == 1)
+        case ChuckHold() | JigHold():
+            return True
+        case _:
+            assert_never(hold)
