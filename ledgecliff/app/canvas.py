@@ -79,7 +79,7 @@ class Canvas(QWidget):
         state = (self.drawings, self.width(), self.height(), self.unit, self.picked_source)
         if self._laid_out is None or self._laid_out[0] != state:
             size, picked = (self.width(), self.height()), self.picked_source
-            laid_out = lay_out(self.drawings, *size, self.unit, text_width, picked, may_stand_beside=True)
+            laid_out = lay_out(self.drawings, *size, self.unit, text_width, picked, on_screen=True)
             self._laid_out = (state, laid_out)
         return self._laid_out[1]
 

@@ -61,7 +61,7 @@ class Dimension:
     """A distance between two places, shown along x or y.
 
     ``lane`` counts from 1 outward on its side: ``below``, ``left`` or ``right`` of the view.
-    ``mm`` is what is written.
+    ``mm`` is what is written.  Where the view is cut short, its ``broken`` end lies beyond.
     """
 
     start: Point2
@@ -71,6 +71,7 @@ class Dimension:
     lane: int = 1
     source: str = ""
     signed: bool = False
+    broken: Literal["", "start", "end"] = ""
 
 
 @dataclass(frozen=True)
@@ -134,9 +135,11 @@ Item = Stroke | Lines | Fill | Label | Dimension | Zero | Spot | Touchable | Bal
 
 @dataclass(frozen=True)
 class Drawing:
-    """One view.  ``low`` and ``high`` bound what is drawn, dimensions aside."""
+    """One view.  ``low`` and ``high`` bound what is drawn, dimensions aside; where the paper is narrow it may be cut
+    short to its ``heart``, if it has one."""
 
     name: str
     items: tuple[Item, ...]
     low: Point2
     high: Point2
+    heart: tuple[Point2, Point2] | None = None

@@ -5,11 +5,13 @@ Stage, sheets and files paint the same marks.  What a text is wide is asked of w
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable, Sequence
 from typing import Literal, assert_never
 
 from ..quantities import Unit, format_length, spell
+from .cut_short import cut_short
 from .items import (
     Ball,
     Dimension,
@@ -34,7 +36,7 @@ TextWidth = Callable[[str], float]
 #: Room for one lane of dimensions, below and beside a view (pixels).
 LANE_BELOW, LANE_BESIDE, NARROW_LANE_BESIDE = 26.0, 56.0, 50.0
 #: Room for the words of the ladder right of a front view (pixels), and where there is little.
-LADDER_ROOM, NARROW_LADDER_ROOM = 206.0, 96.0
+LADDER_ROOM, NARROW_LADDER_ROOM = 206.0, 90.0
 #: Paper narrower than this has the ladder's numbers without their names, which the tape has (pixels).
 NARROW_BELOW = 560.0
 #: Height of the words, and of a row of them (pixels).
@@ -43,6 +45,8 @@ TEXT_SIZE, ROW = 12.0, 17.0
 MARGIN, TITLE = 18.0, 20.0
 #: Length of an arrow, and how far one that points from outside reaches.
 _ARROW, _OUTSIDE = 7.0, 17.5
+#: A dimension that is broken off is at least so long (pixels).
+_BROKEN = 46.0
 #: Words keep so far from either edge of the paper.
 _WORDS_EDGE = 6.0
 #: Width of the band along a face that can be touched, and length of the arrow that shows how.
@@ -72,19 +76,23 @@ def room_needed(drawing: Drawing, *, narrow: bool) -> tuple[float, float, float]
     return lanes("left") * lane, right, below
 
 
-def placings(
-    drawings: Sequence[Drawing], width: float, height: float, *, may_stand_beside: bool = False
-) -> list[Placing]:
+def placings(drawings: Sequence[Drawing], width: float, height: float, *, on_screen: bool = False) -> list[Placing]:
     """Where drawings go, at the largest scale at which all of them fit the paper: one above the other, sharing X, or
-    where they ``may_stand_beside`` one another and are larger so, from left to right on one line."""
+    ``on_screen``, where they are larger so, from left to right on one line; there they are cut short where the paper is
+    narrow."""
     if not drawings:
         return []
+    drawings = _as_shown(drawings, width, on_screen)
     rooms = [room_needed(drawing, narrow=width < NARROW_BELOW) for drawing in drawings]
     above = _above_one_another(drawings, rooms, width, height)
-    if not may_stand_beside or len(drawings) < 2:
+    if not on_screen or len(drawings) < 2:
         return above
     beside = _beside_one_another(drawings, rooms, width, height)
     return beside if beside[0].scale > above[0].scale else above
+
+
+def _as_shown(drawings: Sequence[Drawing], width: float, on_screen: bool) -> Sequence[Drawing]:
+    return [cut_short(drawing) for drawing in drawings] if on_screen and width < NARROW_BELOW else drawings
 
 
 #: Pixels that dimensions and ladder take left, right and below of a drawing.
@@ -138,10 +146,11 @@ def lay_out(
     text_width: TextWidth,
     picked: str = "",
     *,
-    may_stand_beside: bool = False,
+    on_screen: bool = False,
 ) -> list[Layout]:
     """Drawings on a paper of ``width`` x ``height`` pixels, to one scale: see ``placings``."""
-    placed = placings(drawings, width, height, may_stand_beside=may_stand_beside)
+    placed = placings(drawings, width, height, on_screen=on_screen)
+    drawings = _as_shown(drawings, width, on_screen)
     return [
         _LayingOut(drawing, placing, Box(0.0, 0.0, width, height), unit, text_width, picked).layout()
         for drawing, placing in zip(drawings, placed, strict=True)
@@ -256,6 +265,16 @@ class _LayingOut:
         picked = self._is_picked(item.source)
         self._line(start, a, "thin")
         self._line(end, b, "thin")
+        if item.broken:
+            a, b = (b, a) if item.broken == "start" else (a, b)
+            reach = max(math.dist(a, b), _BROKEN) / max(math.dist(a, b), 1e-6)
+            b = (a[0] + reach * (b[0] - a[0]), a[1] + reach * (b[1] - a[1]))
+            self._line(a, b, "holding", picked=picked)
+            self._arrow(a, b, "holding", picked=picked)
+            self._break(b, a)
+            middle = ((a[0] + b[0]) / 2.0, (a[1] + b[1]) / 2.0)
+            self._words(Box(middle[0] - width / 2.0, middle[1] - 8.0, width, 16.0), text, item.source)
+            return
         room = math.dist(a, b)
         middle = ((a[0] + b[0]) / 2.0, (a[1] + b[1]) / 2.0)
         if room >= (width if item.side == "below" else 16.0) + 3.0 * _ARROW:
@@ -276,6 +295,17 @@ class _LayingOut:
                 top = min(before, after, key=lambda place: place[1])
                 middle = (top[0], top[1] - 9.0)
         self._words(Box(middle[0] - width / 2.0, middle[1] - 8.0, width, 16.0), text, item.source)
+
+    def _break(self, at: Point2, towards: Point2) -> None:
+        """A short zigzag across the end of a line that goes on."""
+        length = max(math.dist(at, towards), 1e-6)
+        ux, uy = (towards[0] - at[0]) / length, (towards[1] - at[1]) / length
+        places = [
+            (at[0] + along * ux - across * uy, at[1] + along * uy + across * ux)
+            for along, across in ((2.0, -6.0), (-2.0, -1.5), (4.0, 1.5), (0.0, 6.0))
+        ]
+        for start, end in itertools.pairwise(places):
+            self._line(start, end, "holding")
 
     def _dimension_ends(self, item: Dimension, start: Point2, end: Point2) -> tuple[Point2, Point2]:
         """Ends of the dimension's own line, in its lane."""
@@ -360,9 +390,10 @@ class _LayingOut:
         """Heights as words right of the view, spread so that no two overlap, led to their height."""
         edge = self._high[0] + 8.0
         rungs = sorted(item.rungs, key=lambda rung: -rung.y)
-        # What is deeper than the view shows (a table far below) is named at the view's foot.
+        # What is deeper or higher than the view shows (a table far below) is named at its foot or head.
         foot = self._low[1] + 0.75 * ROW
-        wanted = [min(self._placing.point((0.0, rung.y))[1], foot) for rung in rungs]
+        head = self._high[1] - 0.75 * ROW
+        wanted = [min(max(self._placing.point((0.0, rung.y))[1], head), foot) for rung in rungs]
         numbers = [format_length(rung.mm, self._unit, sign=True) for rung in rungs]
         column = max(self._text_width(number) for number in numbers) + 2.0
         room = (NARROW_LADDER_ROOM if self._narrow else LADDER_ROOM) - 28.0

@@ -148,16 +148,19 @@ def setup_views(setup: SetupPlan, lens: LensKey, operation: int = 0) -> Views:
             f"Plan · dash-dotted: {_cut_words(setup, shown)}",
             tuple(plan_items + more_plan),
             *_w_bounds(setup, solids, PLAN),
+            heart=_heart(setup, 1),
         ),
-        Drawing("Front", tuple(front_items + more_front), low, high),
+        Drawing("Front", tuple(front_items + more_front), low, high, heart=_heart(setup, 2)),
     )
 
 
 def _overlay(setup: SetupPlan, lens: LensKey, step: int) -> tuple[list[Item], list[Item]]:
     """What a lens adds to both views of a setup."""
     match lens:
-        case "hold" | "cut":
+        case "hold":
             return _hold_overlay(setup)
+        case "cut":
+            return _cut_overlay(setup)
         case "datum":
             return _datum_overlay(setup)
         case "probe":
@@ -186,6 +189,12 @@ def _w_bounds(setup: SetupPlan, solids: Iterable[Solid], view: Array) -> tuple[P
 def _w_box(setup: SetupPlan, which: Literal["stock", "part"]) -> tuple[Array, Array]:
     low, high = setup.holding.u_stock if which == "stock" else setup.holding.u_part
     return low - setup.wcs.u_origin, high - setup.wcs.u_origin
+
+
+def _heart(setup: SetupPlan, upright: int) -> tuple[Point2, Point2]:
+    """The stock in a view across X and that axis."""
+    low, high = _w_box(setup, "stock")
+    return (float(low[0]), float(low[upright])), (float(high[0]), float(high[upright]))
 
 
 def _block_labels(setup: SetupPlan) -> list[Item]:
@@ -222,6 +231,12 @@ def _ladder(setup: SetupPlan) -> Ladder:
     )
 
 
+def _all_heights(setup: SetupPlan) -> Ladder:
+    """With the height at which the probe travels."""
+    clearance = setup.w_clearance
+    return Ladder((*_ladder(setup).rungs, Rung(clearance, clearance, "clearance plane", "clearance")))
+
+
 def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
     """Overall size, jaw opening, lift off the bed and grip."""
     holding, origin = setup.holding, setup.wcs.u_origin
@@ -251,14 +266,23 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
                 (float(low[0]), float(low[1])), (float(low[0]), float(high[1])), float(high[1] - low[1]), "left", 2
             )
         )
-    clearance = setup.w_clearance
-    front.append(Ladder((*_ladder(setup).rungs, Rung(clearance, clearance, "clearance plane", "clearance"))))
+    front.append(_all_heights(setup))
     axis = holding.rotary_axis()
     seat, foot = holding.seat - float(origin[2]), holding.foot - float(origin[2])
     carried = seat if axis is None else axis[1] - float(origin[2])
     front.append(Dimension((left, foot), (left, carried), carried - foot, "left", 1, "parallels"))
     if jaws is not None:
         front.append(Dimension((left, seat), (left, seat + holding.grip), holding.grip, "left", 1, "jaw-top"))
+    return plan, front
+
+
+def _cut_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
+    """Overall size and heights."""
+    low, high = (corner.tolist() for corner in _w_box(setup, "stock"))
+    plan, front = _zero_overlay(setup)
+    plan.append(Dimension((low[0], low[1]), (high[0], low[1]), high[0] - low[0], "below"))
+    plan.append(Dimension((high[0], low[1]), (high[0], high[1]), high[1] - low[1], "right"))
+    front.append(_all_heights(setup))
     return plan, front
 
 

@@ -281,16 +281,16 @@ class BesideTest(unittest.TestCase):
         return placings(self.VIEWS, width, height, **how)
 
     def test_they_stand_beside_one_another_only_where_they_are_larger_so(self):
-        plan, front = self.placed(900.0, 300.0, may_stand_beside=True)
+        plan, front = self.placed(900.0, 300.0, on_screen=True)
         self.assertGreater(plan.scale, self.placed(900.0, 300.0)[0].scale)
         self.assertLess(plan.point((100.0, 0.0))[0], front.point((0.0, 0.0))[0])
         self.assertEqual(plan.point((0.0, 0.0))[1], front.point((0.0, 0.0))[1])
-        high = self.placed(400.0, 800.0, may_stand_beside=True)
+        high = self.placed(400.0, 800.0, on_screen=True)
         self.assertEqual(high, self.placed(400.0, 800.0))
 
     def test_both_lie_on_the_paper(self):
         for width, height in ((900.0, 300.0), (1600.0, 500.0), (700.0, 250.0)):
-            for place in self.placed(width, height, may_stand_beside=True):
+            for place in self.placed(width, height, on_screen=True):
                 for corner in ((0.0, 0.0), (100.0, 60.0)):
                     x, y = place.point(corner)
                     self.assertTrue(0.0 <= x <= width and 0.0 <= y <= height)
