@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ledgecliff.core.drawing.items import Drawing, Point2
-from ledgecliff.core.drawing.layout import lay_out
+from ledgecliff.core.drawing.layout import NARROW_BELOW, lay_out
 from ledgecliff.core.drawing.marks import Layout, Placing
 from ledgecliff.core.edits.placing import Draggable
 from ledgecliff.core.quantities import Unit
@@ -38,6 +38,8 @@ class Canvas(QWidget):
     #: Name of what is dragged and how far, in millimetres of the plan; while it goes, and where it is let go.
     dragged = Signal(str, float, float)
     dropped = Signal(str, float, float)
+    #: There is room for the names of heights now, or no more.
+    heights_named = Signal()
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -60,6 +62,16 @@ class Canvas(QWidget):
 
     def minimumSizeHint(self) -> QSize:
         return QSize(320, 260)
+
+    @property
+    def names_heights(self) -> bool:
+        """Whether the ladder says what its heights are of; where it does not, the tape tells them."""
+        return self.width() >= NARROW_BELOW
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if (event.oldSize().width() >= NARROW_BELOW) != self.names_heights:
+            self.heights_named.emit()
 
     def show_drawings(self, drawings: tuple[Drawing, ...]) -> None:
         self.drawings = drawings

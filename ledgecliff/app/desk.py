@@ -163,6 +163,7 @@ class Desk(QWidget):
         document.unit_changed.connect(self._show_unit)
         document.picked_changed.connect(self._show_picked)
         self.stage.picked.connect(document.pick)
+        self.stage.canvas.heights_named.connect(self._tell_heights)
         for view in (self.stage, self.route):
             view.refused.connect(lambda text: self.notices.say(text, bad=True))
         self.route.folded_by_hand.connect(self._fold_by_hand)
@@ -236,7 +237,12 @@ class Desk(QWidget):
         elif look is not None and self.document.lens == "hand":
             self.tape.show_tape(self.stage.hand_panel.tape())
         elif look is not None:
-            self.tape.show_tape(scene_tape(look, self.document.lens))
+            tape = scene_tape(look, self.document.lens)
+            self.tape.show_tape(tape.beside_ladder() if self.stage.canvas.names_heights else tape)
+
+    def _tell_heights(self) -> None:
+        if self.document.plan is not None and self.document.lens == "hold":
+            self._show_tape()
 
     def _show_picked(self, source: str) -> None:
         self.tape.show_picked(source)

@@ -3,6 +3,7 @@ top, over a line that counts them."""
 
 from __future__ import annotations
 
+import html
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
@@ -20,7 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from ledgecliff.core.finding import Finding
-from ledgecliff.core.findings.counted import counted
+from ledgecliff.core.findings.counted import kinds_counted, setups_counted
 from ledgecliff.core.quantities import Unit, spell
 
 from .theme import SEVERITY_MARKS, Theme, font, plain_tip
@@ -146,9 +147,16 @@ class FindingsBar(QWidget):
         self.list_area.setWidgetResizable(True)
         self.list_area.setWidget(self._list)
         self.list_area.hide()
+        #: The setup whose findings alone are listed, by its name; None for all.
+        self._only: str | None = None
         self.counts = QLabel()
-        self.counts.setTextFormat(Qt.TextFormat.PlainText)
+        self.counts.setTextFormat(Qt.TextFormat.RichText)
+        self.counts.setTextInteractionFlags(
+            Qt.TextInteractionFlag.LinksAccessibleByMouse | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
+        )
         self.counts.setWordWrap(True)
+        self.counts.setToolTip("A setup lists its findings alone")
+        self.counts.linkActivated.connect(self._list_only)
         self.counts.setContentsMargins(14, 6, 10, 6)
         self.counts.hide()
         self._worst = QWidget()
@@ -182,13 +190,32 @@ class FindingsBar(QWidget):
                 self._rows.insertWidget(0, rows[0])
             else:
                 self._worst_row.addWidget(rows[0])
-            self.counts.setText(counted(self.findings))
+        self._only = self._only if is_open and any(each.setup == self._only for each in self.findings) else None
+        self._show_counts()
         self.counts.setVisible(is_open)
-        height = sum(row.sizeHint().height() for row in rows) + 2
+        for row in rows:
+            row.setVisible(self._only is None or row.finding.setup == self._only)
+        height = sum(row.sizeHint().height() for row in rows if not row.isHidden()) + 2
         self.list_area.setFixedHeight(min(height, _LIST_HEIGHT))
         self.list_area.verticalScrollBar().setValue(0)
         self.list_area.setVisible(is_open)
         self._label_more()
+
+    def _show_counts(self) -> None:
+        """Of each kind, and of each setup, which is a link that lists its own."""
+        links = []
+        for number, (setup, count) in enumerate(setups_counted(self.findings)):
+            words = html.escape(f"{setup or 'whole job'}: {count}").replace(" ", "&nbsp;")
+            links.append(f'<a href="{number}">{f"<b>{words}</b>" if setup == self._only else words}</a>')
+        if self._only is not None:
+            links.append('<a href="all">all</a>')
+        kinds = kinds_counted(each for each in self.findings if self._only in (None, each.setup))
+        self.counts.setText(f"{kinds} · {', '.join(links)}")
+
+    def _list_only(self, link: str) -> None:
+        setup = None if link == "all" else setups_counted(self.findings)[int(link)][0]
+        self._only = None if setup == self._only else setup
+        self._open(True)
 
     def open_list(self) -> None:
         if self.list_area.isHidden():

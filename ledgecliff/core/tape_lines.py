@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from .quantities import Unit, format_length, spell
@@ -29,12 +29,18 @@ class TapeLine:
 
 @dataclass(frozen=True)
 class Tape:
-    """``simulated`` marks numbers that were read on the simulated machine and on no real one."""
+    """``simulated`` marks numbers that were read on the simulated machine and on no real one.  Of ``lines`` the first
+    ``on_ladder`` stand beside the drawing too, where there is room for their names."""
 
     title: str
     subtitle: str
     lines: tuple[TapeLine, ...]
     simulated: bool = False
+    on_ladder: int = 0
+
+    def beside_ladder(self) -> Tape:
+        """Without what the ladder tells already."""
+        return replace(self, lines=self.lines[self.on_ladder :], on_ladder=0)
 
 
 #: What stands with every copy of a simulated tape, and in each of its totals.

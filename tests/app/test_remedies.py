@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from unittest import mock
 
 from PySide6.QtCore import Qt
@@ -29,11 +30,36 @@ class OpenListTest(GuiTestCase):
             self.assertEqual(tops, sorted(tops))
             self.assertEqual([row.finding for row in rows], said)
             self.assertTrue(bar.counts.isVisible() and bar.list_area.isAncestorOf(rows[0]))
-            self.assertIn(f"Op 10 {sum(finding.setup == 'Op 10' for finding in said)}", bar.counts.text())
+            self.assertIn(f"Op&nbsp;10:&nbsp;{sum(finding.setup == 'Op 10' for finding in said)}", bar.counts.text())
             QTest.mouseClick(bar.more, Qt.MouseButton.LeftButton)
             QTest.qWait(1)
             self.assertTrue(rows[0].isVisible() and not bar.counts.isVisible() and not rows[1].isVisible())
             self.assertEqual([row.finding for row in bar.rows()], said)
+
+    def test_a_setup_lists_its_own_alone_and_all_come_back(self):
+        self.document.set_value("height", PARALLELS, 36.0)
+        self.document.set_value("name", ("setups", 0, "name"), "Op <10>")
+        self.findings()
+        bar = self.desk.findings
+        bar.open_list()
+
+        def link(words):
+            found = re.search(rf'<a href="(\w+)">(?:<b>)?{words}', bar.counts.text())
+            bar.counts.linkActivated.emit(found.group(1))
+            QTest.qWait(1)
+            return {row.finding.setup for row in bar.rows() if row.isVisible()}
+
+        everything = {finding.setup for finding in bar.findings}
+        self.assertEqual(everything, {"", "Op <10>"})
+        self.assertEqual(link("Op&nbsp;&lt;10&gt;"), {"Op <10>"})
+        self.assertNotIn("1 warning", bar.counts.text().split(" · ")[0], "counts are of what is listed")
+        self.assertEqual(link("all"), everything)
+        self.assertEqual(link("whole&nbsp;job"), {""})
+        self.assertEqual(link("whole&nbsp;job"), everything, "pressed again it lists all")
+        link("whole&nbsp;job")
+        QTest.mouseClick(bar.more, Qt.MouseButton.LeftButton)
+        QTest.qWait(1)
+        self.assertTrue(bar.rows()[0].isVisible(), "the worst stands in the line again")
 
     def test_it_closes_when_no_more_than_one_is_left(self):
         self.document.set_value("height", PARALLELS, 36.0)

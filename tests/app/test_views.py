@@ -6,7 +6,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from ledgecliff.core.tape.scenes import holding_tape
 from tests.app.gui import GuiTestCase
+from tests.helpers import demo_plan
 
 
 class ViewsTest(GuiTestCase):
@@ -91,3 +93,24 @@ class TablePageTest(GuiTestCase):
         words = self.page.panel._offsets.text()
         self.assertIn("G54  Op 10", words)
         self.assertIn("G56  free", words)
+
+
+class LadderTest(GuiTestCase):
+    def test_heights_are_told_once(self):
+        """By name beside the drawing where there is room, else on the tape, with their numbers beside the drawing."""
+        self.show_lens(1, "hold")
+        for width, on_tape in ((1280, False), (1024, True), (1280, False)):
+            self.window.resize(width, 800)
+            QTest.qWait(20)
+            self.window.grab()
+            told = [line.text for line in self.desk.tape.tape.lines]
+            self.assertEqual("vise bed" in told, on_tape, width)
+            self.assertIn("grip", told)
+            front = self.desk.stage.canvas.layouts()[1]
+            drawn = [mark.text for mark in front.marks if hasattr(mark, "text")]
+            self.assertEqual("vise bed" in drawn, not on_tape, width)
+            self.assertIn("−70.500", drawn)
+
+    def test_sheets_have_all_of_it(self):
+        lines = holding_tape(demo_plan().setups[0]).lines
+        self.assertIn("vise bed", [line.text for line in lines])

@@ -397,7 +397,11 @@ class _LayingOut:
         numbers = [format_length(rung.mm, self._unit, sign=True) for rung in rungs]
         column = max(self._text_width(number) for number in numbers) + 2.0
         room = (NARROW_LADDER_ROOM if self._narrow else LADDER_ROOM) - 28.0
-        for rung, number, height, row in zip(rungs, numbers, wanted, spread(wanted, ROW), strict=True):
+        rows = spread(wanted, ROW)
+        lowest = self._paper.bottom - ROW / 2.0 - 1.0
+        for k in reversed(range(len(rows))):
+            rows[k], lowest = min(rows[k], lowest), min(rows[k], lowest) - ROW
+        for rung, number, height, row in zip(rungs, numbers, wanted, rows, strict=True):
             picked = self._is_picked(rung.source)
             self._line((edge - 6.0, height), (edge + 4.0, height), "thin", picked=picked)
             self._line((edge + 4.0, height), (edge + 16.0, row), "thin", picked=picked)

@@ -100,6 +100,7 @@ def holding_tape(setup: SetupPlan, *, whole: bool = True) -> Tape:
         TapeLine("clearance plane", setup.w_clearance, source="clearance"),
     ]
     lines += [_height(setup, rung.key, rung.name, rung.u_z) for rung in holding.heights()]
+    on_ladder = len(lines)
     if holding.jaws is not None:
         lines += _grip_lines(holding, holding.jaws)
     if hat > 1e-9:
@@ -115,7 +116,7 @@ def holding_tape(setup: SetupPlan, *, whole: bool = True) -> Tape:
     lines += (
         [*_thin_lines(setup), *_reach_lines(setup)] if whole else [heading("Reach to spare"), note("being measured…")]
     )
-    return Tape(f"{setup.setup.offset} · {setup.setup.name}", "how it is held", tuple(lines))
+    return Tape(f"{setup.setup.offset} · {setup.setup.name}", "how it is held", tuple(lines), on_ladder=on_ladder)
 
 
 def _contact_lines(setup: SetupPlan) -> list[TapeLine]:

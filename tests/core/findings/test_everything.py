@@ -6,7 +6,7 @@ import unittest
 from dataclasses import replace
 
 from ledgecliff.core.finding import Finding
-from ledgecliff.core.findings.counted import counted
+from ledgecliff.core.findings.counted import kinds_counted, setups_counted
 from ledgecliff.core.findings.everything import Beside, found_against, with_rehearsed
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.plan import make_plan
@@ -32,7 +32,8 @@ class CountedTest(unittest.TestCase):
         places = (("note", ""), ("error", "Op 10"), ("warning", "Op 20"), ("warning", "Op 20"), ("hazard", "Op 10"),
                   ("warning", "Op 20"))  # fmt: skip
         found = [Finding(f"CODE_{k}", kind, setup, "fact", "advice") for k, (kind, setup) in enumerate(places)]
-        self.assertEqual(counted(found), "1 hazard, 1 error, 3 warnings, 1 note · Op 20 3, Op 10 2, whole job 1")
+        self.assertEqual(kinds_counted(found), "1 hazard, 1 error, 3 warnings, 1 note")
+        self.assertEqual(setups_counted(found), (("Op 20", 3), ("Op 10", 2), ("", 1)))
 
 
 class RegisterTest(unittest.TestCase):
