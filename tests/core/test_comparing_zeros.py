@@ -153,6 +153,11 @@ class ErrorTest(unittest.TestCase):
         candidate = zeros(make_plan(job, models()), 1, "x")["carried over"]
         self.expect(candidate, demo().machine.landing.standard)
         self.assertFalse(any(each.code == "PLACE_NOT_GIVEN" for each in candidate.come))
+        elsewhere = again.model_copy(update={"station": demo().setups[1].station})
+        moved = demo().model_copy(update={"setups": (demo().setups[0], elsewhere)})
+        candidate = zeros(make_plan(moved, models()), 1, "x")["carried over"]
+        self.assertGreater(candidate.expected, 3.0)
+        self.assertIn("CARRIED_ELSEWHERE", [each.code for each in candidate.come])
 
     def test_thickness_by_lot(self):
         """Z from a raw top after Z from the other raw top: blanks drawn by lot, cut as the programs would."""

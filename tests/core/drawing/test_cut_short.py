@@ -127,6 +127,16 @@ class PaperTest(unittest.TestCase):
             for layout in self.laid("hold", width, **how):
                 self.assertNotIn("cut short", layout.name)
 
+    def test_a_broken_dimension_points_where_it_goes_on_and_has_room_for_its_figure(self):
+        """The vise bed lies 38 under the parallels, below what is shown of it."""
+        _, front = self.laid("hold", 454.0, on_screen=True)
+        (at,) = [mark.at for mark in front.marks if getattr(mark, "text", "") == "38.000"]
+        seat = front.placing.point((0.0, -32.5))[1]
+        self.assertGreater(at[1], seat + 15.0, "under the parallels, which the figure is counted from")
+        lines = [mark for mark in front.marks if hasattr(mark, "points") and abs(mark.points[0][0] - at[0]) < 8.0]
+        deepest = max(point[1] for mark in lines for point in mark.points)
+        self.assertGreater(deepest - seat, 40.0)
+
     def test_every_line_of_it_lies_on_the_paper(self):
         for layout in self.laid("hold", 454.0, on_screen=True):
             for mark in layout.marks:
