@@ -18,6 +18,7 @@ for _kind in ("CONFIG", "DATA", "STATE"):
 
 from PySide6.QtWidgets import QApplication  # noqa: E402 - settings must point away from the user's first
 
+from ledgecliff.app.comparing import CompareZeros  # noqa: E402
 from ledgecliff.app.main import make_window  # noqa: E402
 from ledgecliff.core.changing import set_value  # noqa: E402
 from ledgecliff.core.quantities import said_signed  # noqa: E402
@@ -92,8 +93,14 @@ def main() -> None:
     window.desk.stage.shop_sheet.pick("small vise")
     picture_now("shop")
     window.desk.stage.close_sheet()
-    picture("datum", 3, "datum")
+    document.show_scene(3)
+    document.show_lens("datum")
+    compare_zeros()
     picture("probe", 1, "probe")
+    document.pick("main bore")
+    wait(lambda: window.desk.stage.probe_panel.adding.offers is not None, 60.0)
+    picture_now("probe")
+    document.pick("")
     window.commands.show_lens("coordinates")
     window.desk.stage.coordinates.leap(1, 4)
     picture("coordinates", 3, "coordinates")
@@ -130,6 +137,18 @@ def main() -> None:
     picture("findings-night-shift", 1, "hold")
     window._closing = True
     window.close()
+
+
+def compare_zeros() -> None:
+    """X of the second side, one of them looked at before it is taken."""
+    panel = window.desk.stage.datum_panel
+    wait(lambda: document.found is not None and document.beside is not None)
+    compare = panel.findChild(CompareZeros)
+    compare.buttons["x"].click()
+    wait(lambda: not panel.comparing.busy(), 60.0)
+    words = [each.choice.words for each in panel.comparing.candidates]
+    compare.table.selectRow(words.index("part left side"))
+    picture_now("datum")
 
 
 def by_hand() -> None:
