@@ -40,6 +40,7 @@ TRIED = {
 
 #: Kinds that a table leaves out on purpose.
 PARTIAL = {
+    "core.edits.cycles._GROUPS": {"feature"},
     "core.feature_list._ENDS": {"pocket", "face", "web", "chamfer", "edge break"},
     "core.tape.scenes._OF_COORDINATES": {"setup"},
     "core.turns.offers._PROBED": {"dowel pins", "interlocking frame", "two-pocket jig"},

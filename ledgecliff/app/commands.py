@@ -121,7 +121,7 @@ class Commands(QObject):
         self.document.undo_stack.redo()
 
     def copy_tape(self) -> None:
-        QGuiApplication.clipboard().setText(tape_to_paste(self.tape.tape, self.document.unit))
+        QGuiApplication.clipboard().setText(tape_to_paste(self.tape.whole, self.document.unit))
 
     def copy_picture(self) -> None:
         QGuiApplication.clipboard().setPixmap(self.stage.picture())

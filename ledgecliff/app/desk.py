@@ -238,7 +238,7 @@ class Desk(QWidget):
             self.tape.show_tape(self.stage.hand_panel.tape())
         elif look is not None:
             tape = scene_tape(look, self.document.lens)
-            self.tape.show_tape(tape.beside_ladder() if self.stage.canvas.names_heights else tape)
+            self.tape.show_tape(tape, beside_ladder=self.stage.canvas.names_heights)
 
     def _tell_heights(self) -> None:
         if self.document.plan is not None and self.document.lens == "hold":

@@ -236,6 +236,8 @@ class TapeView(QScrollArea):
         self.setWidgetResizable(True)
         self.roll = _Roll(theme)
         self.roll.picked.connect(self.picked)
+        #: What is shown, with what the drawing tells in its stead.
+        self.whole = self.roll.tape
         self.setWidget(self.roll)
         self.setObjectName("desk")
         self.setToolTip("The arithmetic of what is shown. Click a line to see where its number comes from.")
@@ -244,8 +246,10 @@ class TapeView(QScrollArea):
     def tape(self) -> Tape:
         return self.roll.tape
 
-    def show_tape(self, tape: Tape) -> None:
-        self.roll.show_tape(tape)
+    def show_tape(self, tape: Tape, *, beside_ladder: bool = False) -> None:
+        """``beside_ladder`` leaves out what the drawing tells already; a copy has all of it."""
+        self.whole = tape
+        self.roll.show_tape(tape.beside_ladder() if beside_ladder else tape)
 
     def show_unit(self, unit: Unit) -> None:
         self.roll.unit = unit

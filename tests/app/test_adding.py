@@ -15,6 +15,7 @@ class AddingTest(GuiTestCase):
         """Picks it, and waits until all was tried."""
         self.document.pick(feature)
         self.wait_for(lambda: self.panel().adding.offers is not None, "offers to be tried", 60_000)
+        self.app.processEvents()  # what is put into a layout is shown with the next event
         return self.panel().findChild(AddHere)
 
     def buttons(self):

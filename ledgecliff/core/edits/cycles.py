@@ -24,7 +24,7 @@ _WIDE: dict[str, tuple[CycleKind, ...]] = {
 _ROUND: dict[str, CycleKind] = {
     "bore": "bore", "hole": "bore", "counterbore": "bore", "boss": "boss", "outer round": "boss",
 }  # fmt: skip
-#: What a cycle touches, as the groups of a list call it.
+#: What a cycle touches, as the groups of a list call it; each feature is a group of its own.
 _GROUPS: dict[ProbedBody, str] = {
     "stock": "the stock", "part": "the finished part", "fixed jaw": "what holds it", "parallels": "what holds it",
     "fixture bore": "what holds it",
