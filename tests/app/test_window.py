@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QLabel
 
 from ledgecliff.core.changing import value_at
 from ledgecliff.core.drawing.items import Zero
-from ledgecliff.core.drawing.layout import NARROW_BELOW
 from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.programs.released import hover_text, probing_text
 from ledgecliff.store.demo import demo_job
@@ -289,8 +288,8 @@ class LensTest(GuiTestCase):
                 self.assertEqual((a.scale, a.x), (b.scale, b.x))
                 self.assertGreater(a.scale, 0.5, (width, scene, lens))
                 for k, drawing in enumerate(canvas.drawings):
-                    # On a narrow one what reaches out far is cut short, and the stock is there all the same.
-                    whole = canvas.width() >= NARROW_BELOW or drawing.heart is None
+                    # On a small one what reaches out far is cut short, and the stock is there all the same.
+                    whole = drawing.heart is None or canvas.width() >= drawing.cut_below
                     for corner in (drawing.low, drawing.high) if whole else drawing.heart:
                         at = canvas.point(k, corner)
                         self.assertTrue(0 <= at.x() <= canvas.width() and 0 <= at.y() <= canvas.height())

@@ -16,16 +16,18 @@ from numpy.typing import NDArray
 from .items import Ball, Dimension, Drawing, Fill, Item, Label, Lines, Point2, Spot, Stroke, Touchable, Zero
 
 #: So much is shown left and right of the heart, and above and below it, as shares of its width.
-_BESIDE, _ABOVE = 0.03, 0.045
+Round = tuple[float, float]
+SLIM, BROAD = (0.03, 0.045), (0.12, 0.12)
 
 Window = tuple[Point2, Point2]
 
 
-def cut_short(drawing: Drawing) -> Drawing:
-    """The drawing cut to its heart and what is marked on it; itself where it has none, or nothing would be cut."""
+def cut_short(drawing: Drawing, round_it: Round) -> Drawing:
+    """The drawing cut to its heart, some room round it, and what is marked on it; itself where it has none, or nothing
+    would be cut."""
     if drawing.heart is None:
         return drawing
-    low, high = _window(drawing, drawing.heart)
+    low, high = _window(drawing, drawing.heart, round_it)
     low = (max(low[0], drawing.low[0]), max(low[1], drawing.low[1]))
     high = (min(high[0], drawing.high[0]), min(high[1], drawing.high[1]))
     if (low, high) == (drawing.low, drawing.high):
@@ -35,10 +37,10 @@ def cut_short(drawing: Drawing) -> Drawing:
     return Drawing(" · ".join([f"{first}, cut short", *rest]), items, low, high)
 
 
-def _window(drawing: Drawing, heart: Window) -> Window:
+def _window(drawing: Drawing, heart: Window, round_it: Round) -> Window:
     """Round the heart and whatever is marked."""
     (x0, y0), (x1, y1) = heart
-    beside, above = _BESIDE * (x1 - x0), _ABOVE * (x1 - x0)
+    beside, above = (share * (x1 - x0) for share in round_it)
     points = [(x0 - beside, y0 - above), (x1 + beside, y1 + above)]
     for item in drawing.items:
         points += _marked(item, heart)

@@ -135,11 +135,12 @@ Item = Stroke | Lines | Fill | Label | Dimension | Zero | Spot | Touchable | Bal
 
 @dataclass(frozen=True)
 class Drawing:
-    """One view.  ``low`` and ``high`` bound what is drawn, dimensions aside; where the paper is narrow it may be cut
-    short to its ``heart``, if it has one."""
+    """One view.  ``low`` and ``high`` bound what is drawn, dimensions aside; on a screen narrower than ``cut_below``
+    (pixels) it is cut short to its ``heart``, if it has one."""
 
     name: str
     items: tuple[Item, ...]
     low: Point2
     high: Point2
     heart: tuple[Point2, Point2] | None = None
+    cut_below: float = 0.0

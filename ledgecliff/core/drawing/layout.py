@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from typing import Literal, assert_never
 
 from ..quantities import Unit, format_length, spell
-from .cut_short import cut_short
+from .cut_short import BROAD, SLIM, cut_short
 from .items import (
     Ball,
     Dimension,
@@ -78,8 +78,8 @@ def room_needed(drawing: Drawing, *, narrow: bool) -> tuple[float, float, float]
 
 def placings(drawings: Sequence[Drawing], width: float, height: float, *, on_screen: bool = False) -> list[Placing]:
     """Where drawings go, at the largest scale at which all of them fit the paper: one above the other, sharing X, or
-    ``on_screen``, where they are larger so, from left to right on one line; there they are cut short where the paper is
-    narrow."""
+    ``on_screen``, where they are larger so, from left to right on one line; there they are cut short where the screen
+    is narrower than each bears."""
     if not drawings:
         return []
     drawings = _as_shown(drawings, width, on_screen)
@@ -92,7 +92,9 @@ def placings(drawings: Sequence[Drawing], width: float, height: float, *, on_scr
 
 
 def _as_shown(drawings: Sequence[Drawing], width: float, on_screen: bool) -> Sequence[Drawing]:
-    return [cut_short(drawing) for drawing in drawings] if on_screen and width < NARROW_BELOW else drawings
+    round_it = SLIM if width < NARROW_BELOW else BROAD
+    cut = (on_screen and width < drawing.cut_below for drawing in drawings)
+    return [cut_short(drawing, round_it) if each else drawing for drawing, each in zip(drawings, cut, strict=True)]
 
 
 #: Pixels that dimensions and ladder take left, right and below of a drawing.

@@ -58,6 +58,8 @@ _LABEL_DROP = 3.0
 _MANY_TOUCHES = 24
 #: Names of pins and clamps stand this far above or below them (mm).
 _LABEL_OFF = 6.0
+#: Screens narrower than this show the stock with little of what holds it (pixels).
+_CUT_BELOW, _HOLD_CUT_BELOW = 900.0, 560.0
 
 
 def _source(solid: Solid) -> str:
@@ -141,6 +143,8 @@ def setup_views(setup: SetupPlan, lens: LensKey, operation: int = 0) -> Views:
     more_plan, more_front = _overlay(setup, lens, step)
     solids = setup_solids(setup, after=False)
     low, high = _w_bounds(setup, solids, FRONT)
+    # Where it is held the ends of jaws count, as long as there is room for them.
+    cut_below = _HOLD_CUT_BELOW if lens == "hold" else _CUT_BELOW
     if lens in ("hold", "cut", "probe", "rehearse"):
         high = (high[0], max(high[1], setup.w_clearance))
     return (
@@ -149,8 +153,9 @@ def setup_views(setup: SetupPlan, lens: LensKey, operation: int = 0) -> Views:
             tuple(plan_items + more_plan),
             *_w_bounds(setup, solids, PLAN),
             heart=_heart(setup, 1),
+            cut_below=cut_below,
         ),
-        Drawing("Front", tuple(front_items + more_front), low, high, heart=_heart(setup, 2)),
+        Drawing("Front", tuple(front_items + more_front), low, high, heart=_heart(setup, 2), cut_below=cut_below),
     )
 
 

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry import LineString, MultiPolygon, Polygon, box
 
-from ledgecliff.core.drawing.cut_short import cut_ring, cut_segments, cut_short
+from ledgecliff.core.drawing.cut_short import BROAD, SLIM, cut_ring, cut_segments, cut_short
 from ledgecliff.core.drawing.items import Ball, Dimension, Drawing, Fill, Label, Lines, Stroke, Touchable, Zero
 from ledgecliff.core.drawing.layout import NARROW_BELOW, lay_out
 from ledgecliff.core.drawing.stage import setup_views
@@ -63,7 +63,7 @@ class DrawingTest(unittest.TestCase):
     HEART = ((0.0, 0.0), (100.0, 50.0))
 
     def short(self, *items):
-        return cut_short(Drawing("Plan · more", items, (-300.0, -200.0), (300.0, 200.0), self.HEART))
+        return cut_short(Drawing("Plan · more", items, (-300.0, -200.0), (300.0, 200.0), self.HEART), SLIM)
 
     def test_lines_and_areas_are_cut_and_it_is_said(self):
         line = Stroke(((-300.0, 25.0), (300.0, 25.0)), "holding", "jaw")
@@ -105,9 +105,9 @@ class DrawingTest(unittest.TestCase):
 
     def test_nothing_is_cut_where_nothing_reaches_out_or_there_is_no_heart(self):
         near = Drawing("Plan", (), (-1.0, -1.0), (101.0, 51.0), self.HEART)
-        self.assertIs(cut_short(near), near)
+        self.assertIs(cut_short(near, SLIM), near)
         bare = Drawing("Plan", (), (-300.0, -200.0), (300.0, 200.0))
-        self.assertIs(cut_short(bare), bare)
+        self.assertIs(cut_short(bare, SLIM), bare)
 
 
 class PaperTest(unittest.TestCase):
@@ -122,10 +122,17 @@ class PaperTest(unittest.TestCase):
             self.assertEqual(plan.placing.scale, front.placing.scale)
             self.assertIn("cut short", plan.name)
 
-    def test_on_wide_paper_and_on_sheets_all_is_shown(self):
-        for width, how in ((NARROW_BELOW, {"on_screen": True}), (454.0, {})):
-            for layout in self.laid("hold", width, **how):
+    def test_on_wide_screens_and_on_sheets_all_is_shown(self):
+        screen = {"on_screen": True}
+        for lens, width, how in (("hold", NARROW_BELOW, screen), ("probe", 900.0, screen), ("probe", 454.0, {})):
+            for layout in self.laid(lens, width, **how):
                 self.assertNotIn("cut short", layout.name)
+
+    def test_in_between_more_is_shown_and_the_part_is_larger_than_with_all(self):
+        broad, whole = (self.laid("datum", 640.0, on_screen=on)[0] for on in (True, False))
+        self.assertIn("cut short", broad.name)
+        self.assertGreater(broad.placing.scale, 1.15 * whole.placing.scale)
+        self.assertGreater(min(BROAD), max(SLIM))
 
     def test_a_broken_dimension_points_where_it_goes_on_and_has_room_for_its_figure(self):
         """The vise bed lies 38 under the parallels, below what is shown of it."""
@@ -145,7 +152,7 @@ class PaperTest(unittest.TestCase):
 
     def test_lines_are_arrays_still(self):
         (plan, _) = setup_views(demo_plan().setups[0], "hold")
-        short = cut_short(plan)
+        short = cut_short(plan, SLIM)
         lines = [item for item in short.items if isinstance(item, Lines)]
         self.assertTrue(lines)
         self.assertTrue(all(item.segments.shape[1:] == (2, 2) for item in lines))
