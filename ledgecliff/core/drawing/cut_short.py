@@ -55,6 +55,8 @@ def _marked(item: Item, heart: Window) -> list[Point2]:
         case Ball():
             around = 1.5 * item.radius
             return [item.start, item.end, *((item.at[0] + d, item.at[1] + d) for d in (-around, around))]
+        case Stroke(line="search"):
+            return list(item.points)
         case Touchable():
             # Some of it, to be picked by.
             ends = zip(item.start, item.end, *heart, strict=True)

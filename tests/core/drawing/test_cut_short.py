@@ -81,6 +81,9 @@ class DrawingTest(unittest.TestCase):
         short = self.short(Zero((-120.0, 10.0), ("X", "Y")), Ball((150.0, 20.0), 3.0, 1, (160.0, 20.0), (148.0, 20.0)))
         self.assertLessEqual(short.low[0], -120.0)
         self.assertGreaterEqual(short.high[0], 160.0)
+        searched = self.short(Stroke(((-200.0, 60.0), (-190.0, 60.0)), "search"))
+        self.assertLessEqual(searched.low[0], -200.0, "the ball is watched there")
+        self.assertGreater(self.short(Stroke(((-200.0, 60.0), (-190.0, 60.0)), "thin")).low[0], -100.0)
 
     def test_some_of_every_face_can_be_picked(self):
         far = Touchable((-250.0, -150.0), (250.0, -150.0), (0.0, 1.0), "table")
