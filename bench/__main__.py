@@ -21,6 +21,7 @@ from bench.register import register
 from bench.registration import registration
 from bench.simulator import simulation
 from bench.toolpaths import toolpaths
+from bench.tried import tried
 from bench.window import measure_window
 from ledgecliff.store import part_models
 from ledgecliff.store.demo import demo_job
@@ -94,6 +95,7 @@ TABLES: dict[str, tuple[str, Callable[[], list[Row]]]] = {
     "sides": ("Sides: proposals", planning.proposals),
     "plans": ("First plans of made-up parts", first_plans),
     "edits": ("Planning: edits of a three-setup job, with all findings", planning.edits),
+    "tried": ("Tried behind the window: what can be added, zeros compared", lambda: tried(DEMO)),
     "operations": ("Planning: growth with operations", planning.many_operations),
     "registration": ("Registration", registration),
     "simulator": ("Simulated machine", lambda: simulation(DEMO)),
