@@ -210,8 +210,9 @@ class _LayingOut:
 
     def _name(self) -> None:
         """Above the view at its right end."""
-        at = (self._high[0], max(self._high[1] - 22.0, 0.0) + 9.0)
-        self._marks.append(Words(at, spell(self._drawing.name, self._unit), "right", "quiet"))
+        name = spell(self._drawing.name, self._unit)
+        right = max(self._high[0], self._text_width(name) + _WORDS_EDGE)
+        self._marks.append(Words((right, max(self._high[1] - 22.0, 0.0) + 9.0), name, "right", "quiet"))
 
     # --- pieces -----------------------------------------------------------------------------
 
@@ -294,8 +295,11 @@ class _LayingOut:
             if item.side == "below":
                 middle = (after[0] + width / 2.0 + 2.0, after[1])
             else:
-                top = min(before, after, key=lambda place: place[1])
-                middle = (top[0], top[1] - 9.0)
+                top, foot = sorted((before, after), key=lambda place: place[1])
+                # Above, unless the number of the dimension that it goes on from stands there.
+                above = Box(top[0] - width / 2.0, top[1] - 17.0, width, 16.0)
+                is_free = not any(above.overlaps(other) for other in self._taken)
+                middle = (top[0], top[1] - 9.0) if is_free else (foot[0], foot[1] + 9.0)
         self._words(Box(middle[0] - width / 2.0, middle[1] - 8.0, width, 16.0), text, item.source)
 
     def _break(self, at: Point2, towards: Point2) -> None:

@@ -275,9 +275,10 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
     axis = holding.rotary_axis()
     seat, foot = holding.seat - float(origin[2]), holding.foot - float(origin[2])
     carried = seat if axis is None else axis[1] - float(origin[2])
-    front.append(Dimension((left, foot), (left, carried), carried - foot, "left", 1, "parallels"))
+    # The upper one first: where there is no room between arrows its number stands over it, the other's under that.
     if jaws is not None:
         front.append(Dimension((left, seat), (left, seat + holding.grip), holding.grip, "left", 1, "jaw-top"))
+    front.append(Dimension((left, foot), (left, carried), carried - foot, "left", 1, "parallels"))
     return plan, front
 
 

@@ -6,6 +6,7 @@ import io
 import math
 import random
 import unittest
+from dataclasses import replace
 from xml.etree import ElementTree
 
 import ezdxf
@@ -77,6 +78,21 @@ class PlacingTest(unittest.TestCase):
 
 
 class DimensionTest(unittest.TestCase):
+    def test_numbers_of_a_chain_without_room_stand_at_either_end(self):
+        upper, lower = Dimension((0, 5), (0, 6), 1.0, "left"), Dimension((0, 4), (0, 5), 1.25, "left")
+        at = {words.text: words.at for words in kinds(laid(upper, lower), Words)}
+        self.assertLess(at["1.000"][1] + 16.0, at["1.250"][1], "apart")
+        alone = {words.text: words.at for words in kinds(laid(lower), Words)}
+        self.assertLess(alone["1.250"][1], at["1.250"][1], "alone it stands above")
+
+    def test_a_name_wider_than_its_view_begins_on_the_paper(self):
+        narrow = replace(drawing(low=(0.0, 0.0), high=(1.0, 60.0)), name="Plan · dash-dotted: a name that is long")
+        front = replace(narrow, high=(600.0, 60.0), name="Front")
+        plan, _ = lay_out([narrow, front], 460.0, 300.0, "mm", text_width)
+        (name,) = [words for words in kinds(plan, Words) if words.text.startswith("Plan")]
+        self.assertLess(plan.placing.point(narrow.high)[0], text_width(name.text))
+        self.assertGreaterEqual(name.at[0] - text_width(name.text), 0.0)
+
     def test_it_is_as_long_as_it_says(self):
         for side, start, end in (
             ("below", (10, 0), (70, 0)),
