@@ -15,6 +15,7 @@ from .touches import Knowledge, Problem, Touch
 
 #: What the stock lies on is touched no further than this from its side (mm).
 _BESIDE = 30.0
+_PLAN_AXES: tuple[tuple[int, Axis], ...] = ((0, "x"), (1, "y"))
 #: A shaped block is at its full height to within this (mm).
 _LEVEL = 0.001
 
@@ -92,6 +93,11 @@ def _away(block: Block, at: tuple[float, float]) -> float:
     return math.hypot(_apart(block, at, 0), _apart(block, at, 1))
 
 
+def _nearest(block: Block, at: tuple[float, float], known: dict[Axis, Knowledge]) -> float:
+    """How near a place may come to a block (mm) that may lie off along X and Y as well as each of them is known."""
+    return math.hypot(*(max(_apart(block, at, k) - known[axis].uncertainty, 0.0) for k, axis in _PLAN_AXES))
+
+
 def _is_level(block: Block, at: tuple[float, float], radius: float) -> bool:
     """Whether a shaped block, such as a jig with pockets, is at its full height round a place."""
     if block.shape is None:
@@ -107,20 +113,20 @@ def landing_problems(
     if block is None:
         return [no_landing(touch, f"the {name} beside the part", 0.0, known["z"].uncertainty)]
     problems = []
-    axes: tuple[Axis, Axis] = ("x", "y")
-    for k, axis in enumerate(axes):
+    for k, axis in _PLAN_AXES:
         strip = min(block.high[k] - at[k], at[k] - block.low[k])
         unsure = known[axis].uncertainty
         if strip - touch.ball_radius < unsure:
             words = "a parallel beside the part" if "parallel" in block.name else f"the {block.name} beside the part"
             problems.append(no_landing(touch, words, strip, unsure))
-    unsure = max(known[axis].uncertainty for axis in axes)
     for other in context.holding.blocks:
-        if other.high[2] > block.high[2] + 1e-6 and (away := _away(other, at)) - touch.ball_radius < unsure:
-            problems.append(occupied(touch, block.name, other.name, away, unsure))
+        if other.high[2] > block.high[2] + 1e-6:
+            away, nearest = _away(other, at), _nearest(other, at, known)
+            if nearest < touch.ball_radius:
+                problems.append(occupied(touch, block.name, other.name, away, away - nearest))
     outside = max(at[k] - float(high[k]) for k in (0, 1)), max(float(low[k]) - at[k] for k in (0, 1))
     side = 0 if at[0] > float(high[0]) or at[0] < float(low[0]) else 1
-    beside = max(outside) - known[axes[side]].uncertainty
+    beside = max(outside) - known[_PLAN_AXES[side][1]].uncertainty
     below_top = float(high[2] - low[2]) + context.varies("z")
     problems += body_problems(touch, below_top, beside, context.probe)
     return problems

@@ -19,9 +19,12 @@ from ledgecliff.core.model.operations import Pocket
 from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.probing.round_window import round_window
 from ledgecliff.core.probing.touches import Feeds, Touch
+from ledgecliff.core.rehearsal.drawn_world import drawn_world
+from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.rehearsal.true_world import StatedProbe, TrueClamping, TrueWorld
 from ledgecliff.core.solids.areas import nearest_in, roomiest, shrunk, stretches, top_area, wall_area
 from tests.draws import draws
+from tests.helpers import demo, plan_with
 from tests.jobs import IN_VISE, block_job, feature, plan_of, setup
 from tests.rehearsals import rehearsed
 
@@ -224,3 +227,41 @@ class EveryTouchLandsTest(unittest.TestCase):
                 really = turn @ (u_planned - middle) + middle + probed.located.tf_m_u.shift + off
                 self.assertAlmostEqual(float((contact - really) @ into), 0.0, delta=0.006, msg=(seed, touch.surface))
         self.assertGreater(min(ran, refused), _LOTS // 8)
+
+
+class NarrowParallelTest(unittest.TestCase):
+    """A parallel 3.2 wide against the fixed jaw, which is higher, and a ball of 3.0: along it there is room."""
+
+    def plan(self, *first):
+        bore = AxisDatum(source="feature", feature="main bore")
+        x = ProbeCycle(name="X", kind="bore", on="feature", feature="main bore", axis="x")
+        z = ProbeCycle(name="Z", kind="surface", on="parallels")
+        ball = demo().machine.probe.model_copy(
+            update={"ball_diameter": 3.0, "effective_radius": 1.498, "stem_diameter": 1.5}
+        )
+        return plan_with(
+            (("machines", 0, "probe"), ball),
+            (("setups", 1, "hold", "parallels_thickness"), 3.2),
+            (("setups", 1, "datum", "x"), bore),
+            (("setups", 1, "datum", "y"), AxisDatum(source="fixed jaw")),
+            (("setups", 1, "probing", "cycles"), (*first, z, x)),
+        )
+
+    def codes(self, plan):
+        step = next(each for each in plan.setups[1].probing.steps if each.cycle.name == "Z")
+        return {problem.code for problem in step.problems}
+
+    def test_what_is_known_across_counts_across_and_what_is_guessed_along_it_does_not(self):
+        jaw = ProbeCycle(name="Y", kind="surface", on="fixed jaw")
+        plan = self.plan(jaw)
+        known = plan.setups[1].probing.steps[0].knowledge_after
+        self.assertEqual(([each.state for each in known[:2]], known[0].uncertainty), (["guessed", "set"], 3.0))
+        self.assertEqual(self.codes(plan), set())
+        self.assertEqual(self.codes(self.plan()), {"TOUCH_NO_LANDING"}, "with Y by eye it may come down on the jaw")
+
+    def test_the_machine_finds_it_in_many_worlds(self):
+        plan = written_plan(self.plan(ProbeCycle(name="Y", kind="surface", on="fixed jaw")))
+        for seed in range(1, 9):
+            found = rehearse(plan, drawn_world(plan, seed)).setups[1]
+            self.assertEqual(found.alarms, (), seed)
+            self.assertLess(abs(float(found.difference[2])), 0.01, seed)
