@@ -154,7 +154,6 @@ class CompareZeros(QWidget):
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setTabKeyNavigation(False)
         self.table.setShowGrid(False)
-        self.table.setWordWrap(False)
         self.table.verticalHeader().hide()
         self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.says = QLabel()

@@ -89,3 +89,24 @@ class ChoiceTest(GuiTestCase):
                         with self.subTest(f"{lens}, {box.accessibleName()}", text=box.itemText(k)):
                             self.assertLessEqual(box.fontMetrics().horizontalAdvance(box.itemText(k)), room)
             self.assertIsInstance(boxes[0], QComboBox)
+
+
+class RowsTest(GuiTestCase):
+    def test_no_row_is_cut_and_none_is_hidden_while_there_is_room(self):
+        """A long name takes two lines, in a wide and a narrow window, and with larger letters."""
+        self.document.set_value(
+            "name", ("setups", 1, "operations", 1, "name"), "counterbore and edge break, both at once"
+        )
+        for width in (1280, 1024):
+            self.window.resize(width, 800)
+            self.show_lens(3, "cut")
+            QTest.qWait(20)
+            rows = self.panel().list
+            heights = [rows.visualItemRect(rows.item(k)).height() for k in range(rows.count())]
+            self.assertGreater(heights[1], 1.5 * heights[0], "it takes two lines")
+            self.assertLessEqual(rows.visualItemRect(rows.item(1)).bottom(), rows.viewport().height())
+            self.window.larger_text()
+            QTest.qWait(20)
+            rows = self.panel().list
+            self.assertLessEqual(rows.visualItemRect(rows.item(1)).bottom(), rows.viewport().height())
+            self.window.smaller_text()

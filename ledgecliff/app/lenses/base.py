@@ -227,11 +227,6 @@ class LensPanel(QScrollArea):
             rows.setCurrentRow(current)
         return anew
 
-    @staticmethod
-    def fit_rows(rows: QListWidget, most: int) -> None:
-        """As high as its rows, at ``most`` so many pixels."""
-        rows.setFixedHeight(min(rows.sizeHintForRow(0) * max(rows.count(), 1) + 2 * rows.frameWidth() + 2, most))
-
     def add_choice(self, choice: ChoiceField) -> None:
         self.choices.append(choice)
         self._into.addWidget(choice)

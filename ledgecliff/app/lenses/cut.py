@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QListWidget
-
 from ledgecliff.core.adding.cutting import NewCut, cuttable
 from ledgecliff.core.changing import value_at
 from ledgecliff.core.edits.setups import (
@@ -24,6 +21,7 @@ from ..adding import AddHere, Adding, Groups
 from ..cut_fields import cutter_section, operation_section
 from ..document import Document
 from ..fields import ChoiceField
+from ..row_list import RowList
 from .base import LensPanel
 
 #: Height of the list at most (pixels).
@@ -50,11 +48,8 @@ class CutPanel(LensPanel):
 
     def build(self) -> None:
         self.add_heading("Operations, in order")
-        self.list = QListWidget()
-        self.list.setAccessibleName("Operations of this setup")
-        self.list.setToolTip("Pick one: the stage shows the stock as it finds it and, dash-dotted, as it leaves it.")
-        self.list.setObjectName("tight")
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        tip = "Pick one: the stage shows the stock as it finds it and, dash-dotted, as it leaves it."
+        self.list = RowList("Operations of this setup", tip, _LIST_HEIGHT)
         self.list.currentRowChanged.connect(self._picked)
         self.add_widget(self.list)
         self.buttons = self.add_buttons(
@@ -103,7 +98,7 @@ class CutPanel(LensPanel):
             volume = spell(said_volume(setup.cutting.removed(number - 1).volume()), unit)
             texts.append(f"{number}. {operation.name} · T{operation.tool} · {volume}")
         self.show_rows(self.list, texts, -1 if chosen is None else chosen)
-        self.fit_rows(self.list, _LIST_HEIGHT)
+        self.list.fit()
         for button in self.buttons:
             button.setEnabled(chosen is not None)
         if chosen is None:

@@ -4,9 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QListWidget
-
 from ledgecliff.core.adding.offer import Offer
 from ledgecliff.core.adding.touching import touchable
 from ledgecliff.core.edits.cycles import (
@@ -30,6 +27,7 @@ from ..adding import AddHere, Adding, Groups
 from ..document import Document
 from ..fields import ChoiceField
 from ..probe_fields import cycle_sections, probe_sections
+from ..row_list import RowList
 from .base import LensPanel
 
 #: Height of the list at most (pixels).
@@ -79,11 +77,8 @@ class ProbePanel(LensPanel):
     def build(self) -> None:
         own = self.job.setups[self.setup_index].probing.cycles is not None
         self.add_heading("Steps, in order" if own else "Steps, as proposed for the datum")
-        self.list = QListWidget()
-        self.list.setAccessibleName("Probing steps of this setup")
-        self.list.setToolTip("Pick one: its touches are marked on the drawing.")
-        self.list.setObjectName("tight")
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        tip = "Pick one: its touches are marked on the drawing."
+        self.list = RowList("Probing steps of this setup", tip, _LIST_HEIGHT)
         self.list.currentRowChanged.connect(self._picked)
         self.add_widget(self.list)
         if own:
@@ -152,7 +147,7 @@ class ProbePanel(LensPanel):
             texts.append(f"{mark}{number}. {step.title} · {touches}{measured}")
         chosen = self.chosen()
         self.show_rows(self.list, texts, -1 if chosen is None else chosen)
-        self.fit_rows(self.list, _LIST_HEIGHT)
+        self.list.fit()
         seconds = probing_seconds(probing, self.machine.probe)
         lines = [f"before: {known_words(probing.knowledge_before, unit)}"]
         for number, step in enumerate(probing.steps, start=1):
