@@ -39,16 +39,22 @@ def _without_deadlines() -> None:
     settings.load_profile("ledgecliff")
 
 
-#: Tests of what stands round the core, which take about as long as the core's own.
-ROUND_IT = ("tests.app", "tests.command_line", "tests.sheets", "tests.store")
+#: Tests of what stands round the core, with as much of the core's own that either process takes about as long.
+ROUND_IT = ("tests.app", "tests.command_line", "tests.sheets", "tests.store", "tests.core.sides")
 
 
-def _all_others() -> list[str]:
+def _all_others(within: str = "tests") -> list[str]:
     """Every package and module of tests but those."""
-    folder = Path(TOP) / "tests"
+    folder = Path(TOP).joinpath(*within.split("."))
     packages = [path.name for path in sorted(folder.iterdir()) if (path / "__init__.py").is_file()]
     modules = [path.stem for path in sorted(folder.glob("test_*.py"))]
-    return [name for name in (f"tests.{each}" for each in (*packages, *modules)) if name not in ROUND_IT]
+    names: list[str] = []
+    for name in (f"{within}.{each}" for each in (*packages, *modules)):
+        if any(other.startswith(f"{name}.") for other in ROUND_IT):
+            names += _all_others(name)
+        elif name not in ROUND_IT:
+            names.append(name)
+    return names
 
 
 class _Timed(unittest.TextTestResult):
