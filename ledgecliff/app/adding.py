@@ -116,6 +116,7 @@ class AddHere(QWidget):
         column.addLayout(self._rows)
         column.addWidget(self.more, 0, Qt.AlignmentFlag.AlignLeft)
         adding.changed.connect(self.refresh)
+        document.unit_changed.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:

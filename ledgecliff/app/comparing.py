@@ -171,6 +171,7 @@ class CompareZeros(QWidget):
             column.addWidget(widget)
         column.addWidget(self.take, 0, Qt.AlignmentFlag.AlignLeft)
         comparing.changed.connect(self.refresh)
+        document.unit_changed.connect(self.refresh)
         self.refresh()
 
     def picked(self) -> ZeroCandidate | None:
