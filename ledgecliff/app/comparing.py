@@ -117,9 +117,10 @@ class _Rows(QAbstractTableModel):
         name = candidate.choice.words
         if candidate.why_not:
             return name, "", "", "✕"
-        mark = "now" if candidate.is_now else "✓" if candidate.can_be else f"✕ {len(candidate.come)}"
-        if candidate.can_be and candidate.come:
-            mark = f"◆ {len(candidate.come)}"
+        sign = "✕" if not candidate.can_be else "◆" if candidate.come else ""
+        mark = f"{sign} {len(candidate.come)}" if sign else "✓"
+        if candidate.is_now:
+            mark = f"now {sign}".rstrip()
         return name, f"±{format_length(candidate.expected, self._unit)}", str(candidate.touches), mark
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:

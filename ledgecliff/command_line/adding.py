@@ -80,7 +80,7 @@ def _zero(candidate: ZeroCandidate) -> dict[str, Any]:
         "enters": [{"name": part.name, "standard": rounded(part.standard)} for part in candidate.enters],
         "touches": candidate.touches,
         "comes": [each.message() for each in candidate.come],
-        "clears": candidate.gone,
+        "clears": len(candidate.gone),
         "why_not": candidate.why_not,
     }
 

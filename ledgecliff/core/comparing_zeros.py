@@ -32,8 +32,8 @@ class ZeroCandidate:
 
     ``moves`` is how far along the machine's axis it puts the zero (mm), ``expected`` the error that 95 % stay within
     (mm), which ``enters`` adds up to; ``touches`` are all of the setup.  ``come`` is found only with it, the worst
-    first, and ``gone`` counts what is found no more.  Where it cannot be planned ``why_not`` says why, and no figure
-    counts.
+    first (with the present one what another would clear and bring nothing bad), and ``gone`` is what is found no more.
+    Where it cannot be planned ``why_not`` says why, and no figure counts.
     """
 
     axis: Axis
@@ -44,7 +44,7 @@ class ZeroCandidate:
     enters: tuple[Contribution, ...] = ()
     touches: int = 0
     come: tuple[Finding, ...] = ()
-    gone: int = 0
+    gone: tuple[Finding, ...] = ()
     why_not: str = ""
 
     @property
@@ -59,9 +59,9 @@ class ZeroCandidate:
         parts = ", ".join(f"{part.name} {said(part.standard)}" for part in self.enters) or "nothing enters"
         words = [f"Expected error ±{said(self.expected)}: {parts} (one standard deviation each)."]
         if self.is_now:
-            return " ".join([*words, "It is what gives the zero now."])
+            words.append("It is what gives the zero now.")
         if self.gone:
-            words.append(f"Clears {self.gone} of what is found now.")
+            words.append(f"Clears {len(self.gone)} of what is found now.")
         if self.come:
             others = f", and {len(self.come) - 1} more" if len(self.come) > 1 else ""
             words.append(f"Brings {_ARTICLES[self.come[0].severity]}{others}: {self.come[0].fact}")
@@ -82,25 +82,36 @@ def compared(
     judge: Judge,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Iterator[ZeroCandidate]:
-    """Everything that can give an axis of a setup its zero, in the order it is offered.
+    """Everything that can give an axis of a setup its zero, in the order it is offered, the present one last: what
+    speaks against that is known by what the others clear.
 
     ``found`` stands against the plan, ``judge`` finds all there is against another.  Raises CancelledError once
     ``cancelled``, or where ``judge`` does.
     """
     now = plan.job.setups[setup].datum.axis(axis)
+    present: DatumChoice | None = None
+    cleared: dict[tuple[str, str, str], Finding] = {}
     for choice in datum_choices(axis, plan.job, setup):
         if cancelled():
             raise CancelledError
-        is_now = (choice.source, choice.feature) == (now.source, now.feature)
+        if (choice.source, choice.feature) == (now.source, now.feature):
+            present = choice
+            continue
         try:
-            after = plan if is_now else make_plan(with_zero(plan.job, setup, axis, choice), plan.models)
-            left = found if is_now else judge(after)
+            after = make_plan(with_zero(plan.job, setup, axis, choice), plan.models)
+            left = judge(after)
         except CancelledError:
             raise
         except LedgecliffError as error:
-            yield ZeroCandidate(axis, choice, is_now, why_not=str(error))
+            yield ZeroCandidate(axis, choice, False, why_not=str(error))
             continue
-        yield _candidate(plan, after, setup, axis, choice, is_now, found, left)
+        come, gone = that_come(found, left), that_come(left, found)
+        candidate = _candidate(plan, after, setup, axis, choice, come, gone)
+        if candidate.can_be:
+            cleared |= {each.key: each for each in gone}
+        yield candidate
+    if present is not None:
+        yield _candidate(plan, plan, setup, axis, present, list(cleared.values()), [], is_now=True)
 
 
 def best_first(candidates: Sequence[ZeroCandidate]) -> tuple[ZeroCandidate, ...]:
@@ -114,9 +125,10 @@ def _candidate(
     setup: int,
     axis: Axis,
     choice: DatumChoice,
-    is_now: bool,
-    found: Sequence[Finding],
-    left: Sequence[Finding],
+    come: Sequence[Finding],
+    gone: Sequence[Finding],
+    *,
+    is_now: bool = False,
 ) -> ZeroCandidate:
     mine, k = after.setups[setup], AXES.index(axis)
     enters = _enters(after, setup, axis)
@@ -128,8 +140,8 @@ def _candidate(
         expected_error(enters),
         enters,
         sum(len(step.touches) for step in mine.probing.steps),
-        tuple(sorted(that_come(found, left), key=lambda each: SEVERITIES.index(each.severity))),
-        len(that_come(left, found)),
+        tuple(sorted(come, key=lambda each: SEVERITIES.index(each.severity))),
+        tuple(gone),
     )
 
 

@@ -62,6 +62,15 @@ class ZerosTest(unittest.TestCase):
         by_squares = 2.0 * math.sqrt(sum(part["standard"] ** 2 for part in now["enters"]))
         self.assertAlmostEqual(now["expected"], by_squares, places=5)
 
+    def test_a_present_zero_that_is_at_fault_is_told_by_the_exit_status(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "raw.json"
+            shutil.copy(Path(DEMO).parent / "float_housing.step", folder)
+            path.write_text(job_text(changed((("setups", 1, "datum", "z", "source"), "stock top"))), encoding="utf-8")
+            status, out, _ = run("zeros", str(path), "--setup", "Op 20", "--axis", "z", "--json")
+        (now,) = [row for row in json.loads(out)["z"] if row["now"]]
+        self.assertEqual((status, now["can"]), (1, False))
+
     def test_every_axis_in_words(self):
         status, out, _ = run("zeros", DEMO, "--setup", "Op 10")
         self.assertEqual(status, 0)

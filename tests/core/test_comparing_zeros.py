@@ -66,6 +66,20 @@ class ClaimTest(unittest.TestCase):
         present = [each for each in zeros(demo_plan(), 1, "x").values() if each.is_now]
         self.assertEqual([(each.choice.words, each.moves, each.come) for each in present], [("main bore", 0.0, ())])
 
+    def test_a_present_one_that_is_at_fault_is_no_candidate_either(self):
+        """Z of the second side from the raw top: the parallels clear that, so it is what speaks against the top."""
+        plan = plan_with((("setups", 1, "datum", "z", "source"), "stock top"))
+        candidates = zeros(plan, 1, "z")
+        now = candidates["stock top"]
+        self.assertTrue(now.is_now)
+        self.assertIn("Z_ZERO_ON_RAW", [each.code for each in now.come])
+        self.assertFalse(now.can_be)
+        self.assertEqual(best_first(list(candidates.values()))[0].choice.words, "fixture value")
+        self.assertTrue(candidates["parallels"].can_be)
+        # What none of them clears speaks against none of them.
+        elsewhere = plan_with((("setups", 0, "hold", "parallels_height"), 36.0))
+        self.assertTrue(zeros(elsewhere, 1, "z")["parallels"].can_be)
+
     def test_the_best_come_first(self):
         ordered = best_first(list(zeros(demo_plan(), 1, "x").values()))
         can = [each.can_be for each in ordered]
@@ -83,7 +97,7 @@ class ClaimTest(unittest.TestCase):
         self.assertIn("DATUM_NOT_EARNED", before)
         side = zeros(plan, 0, "x")["stock left side"]
         self.assertNotIn("DATUM_NOT_EARNED", {each.code for each in found_against(taken(plan, 0, side))})
-        self.assertGreater(side.gone, 0)
+        self.assertTrue(side.gone)
         self.assertIn("Clears", side.says())
 
     def test_what_cannot_be_planned_takes_nothing_else_along(self):
