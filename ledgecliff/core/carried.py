@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from .datums import Wcs
-from .frames import Array, Turn
+from .frames import Array, Axis, Turn
 from .holding.holding import Holding
 from .model.machine import Machine
 from .model.operations import FrameSlot, PinBores
@@ -78,6 +78,13 @@ def stays_clamped(before: Setup, after: Setup) -> bool:
 def in_one_place(before: Setup, after: Setup) -> bool:
     """Whether two setups stand at one station."""
     return (before.machine, before.station) == (after.machine, after.station)
+
+
+def hangs_on_place(before: Setup, after: Setup, axis: Axis) -> bool:
+    """Whether an axis that is not touched in ``after`` also hangs on where the part lay ``before``: carried over, the
+    zero is where that part was found; and where it was not touched then either, it was cut where it lay."""
+    untouched = ("carried over", "fixture value")
+    return after.datum.axis(axis).source == "carried over" or before.datum.axis(axis).source in untouched
 
 
 def takes_over(setup: Setup) -> bool:

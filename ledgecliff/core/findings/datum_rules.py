@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..carried import in_one_place, stays_clamped
+from ..carried import hangs_on_place, in_one_place, stays_clamped
 from ..finding import Finding, fix
 from ..frames import AXES
 from ..holding.giving_place import BY_HAND, gives_place
@@ -51,15 +51,20 @@ def place_not_given(plan: Plan) -> Iterator[Finding]:
         axes = [
             axis.upper()
             for k, axis in enumerate(AXES[:2])
-            if setup.datum.axis(axis).source in ("carried over", "fixture value") and not gives_place(after.holding, k)
+            if setup.datum.axis(axis).source in ("carried over", "fixture value")
+            and not (
+                gives_place(after.holding, k)
+                and (gives_place(turn.before.holding, k) or not hangs_on_place(turn.before.setup, setup, axis))
+            )
         ]
         if axes:
             yield Finding(
                 "PLACE_NOT_GIVEN",
                 "error",
                 setup.name,
-                f"{setup.name} does not touch the part in {' and '.join(axes)}, and nothing there gives it its place: "
-                f"put by hand it may lie {said(BY_HAND.size)} off, and what is cut here with it.",
+                f"{setup.name} does not touch the part in {' and '.join(axes)}, and nothing gives it its place there "
+                f"or in the setup before: put by hand it may lie {said(BY_HAND.size)} off, and what is cut here with "
+                "it.",
                 "Take the zero from a side or feature that is touched, push the part against a stop, or register the "
                 "turn.",
             )

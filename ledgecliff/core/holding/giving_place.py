@@ -19,6 +19,8 @@ from .holding import Holding
 
 #: How far a hand leaves stock off its planned place where nothing gives it (mm).
 BY_HAND = Scatter("even", 0.6, origin="assumed")
+#: What stands beside the stock is no further in than this (mm).
+_TOUCHING = 1e-6
 
 
 def gives_place(holding: Holding, k: int) -> bool:
@@ -39,3 +41,13 @@ def gives_place(holding: Holding, k: int) -> bool:
             return True
         case _:
             assert_never(hold)
+
+
+def pushed_toward(holding: Holding, k: int) -> int:
+    """To which side along X (0) or Y (1) of ``u`` the stock is pushed: the fixed jaw's, else that of a stop or dowel;
+    up where it lies in something."""
+    if holding.jaws is not None and holding.jaws.axis == k:
+        return holding.jaws.toward
+    low = float(holding.u_stock[0][k])
+    beside = (block for block in holding.blocks if block.name.startswith(("stop", "dowel")))
+    return -1 if any(block.high[k] <= low + _TOUCHING for block in beside) else 1

@@ -12,7 +12,7 @@ import numpy as np
 
 from ..carried import in_one_place, takes_over
 from ..frames import AXES, Array
-from ..holding.giving_place import BY_HAND
+from ..holding.giving_place import BY_HAND, gives_place, pushed_toward
 from ..model.base import Point
 from ..model.stock import size_scatter
 from ..scatter import Scatter
@@ -66,11 +66,14 @@ def _fixture_off(planned: PlannedSetup, seed: int) -> Point:
 def _held(planned: PlannedSetup, seed: int) -> tuple[Array, float]:
     """What a hand leaves: how far the part lies off (3,), and how far it is turned (degrees)."""
     holding, own = planned.holding, planned.setup.id
-    # Away from the fixed jaw, whichever way that stands; without one, towards the operator.
-    across, toward = (holding.jaws.axis, holding.jaws.toward) if holding.jaws else (1, 1)
+    across = holding.jaws.axis if holding.jaws else 1
     error = np.zeros(3)
-    error[1 - across] = BY_HAND.draw(stream(seed, own, "beside"))
-    error[across] = -toward * holding.clamping.draw(stream(seed, own, "gap"))
+    for k, source in ((1 - across, "beside"), (across, "gap")):
+        chance = stream(seed, own, source)
+        if gives_place(holding, k):
+            error[k] = -pushed_toward(holding, k) * holding.clamping.draw(chance)
+        else:
+            error[k] = BY_HAND.draw(chance)
     error[2] = holding.clamping.draw(stream(seed, own, "lift"))
     return error, _SKEW.draw(stream(seed, own, "skew"))
 

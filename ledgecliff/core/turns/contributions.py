@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import assert_never
 
-from ..carried import in_one_place
+from ..carried import hangs_on_place, in_one_place
 from ..frames import AXES, Axis
 from ..holding.giving_place import BY_HAND, gives_place
 from ..model.holding import SoftJaws, ViseHold
@@ -119,6 +119,8 @@ def contributions(
     untouched = source in ("carried over", "fixture value") and not stays
     if untouched:
         parts.append(_untouched(after, axis))
+        if before is not None and hangs_on_place(before.setup, after.setup, axis):
+            parts.append(_untouched(before, axis, " in the setup before"))
     if source == "carried over" and before is not None and not in_one_place(before.setup, after.setup):
         # Where the other fixture stands is known as well as an offset is put in by eye.
         parts.append(Contribution("where the other fixture stands", Scatter("even", after.setup.probing.guess)))
@@ -133,11 +135,11 @@ def contributions(
     return tuple(part for part in parts if part.standard > 0.0)
 
 
-def _untouched(after: SetupPlan, axis: Axis) -> Contribution:
+def _untouched(plan: SetupPlan, axis: Axis, when: str = "") -> Contribution:
     """How far the part may lie off where it is not touched: as it is clamped, or as a hand has put it."""
-    if axis == "z" or gives_place(after.holding, AXES.index(axis)):
-        return Contribution("clamping, where the part comes to lie", after.holding.clamping)
-    return Contribution("put there by hand, against nothing", BY_HAND)
+    if axis == "z" or gives_place(plan.holding, AXES.index(axis)):
+        return Contribution(f"clamping, where the part comes to lie{when}", plan.holding.clamping)
+    return Contribution(f"put there by hand{when}, against nothing", BY_HAND)
 
 
 def _size_leant_on(after: SetupPlan, axis: Axis) -> float:
