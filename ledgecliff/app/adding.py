@@ -71,9 +71,7 @@ class Adding(Behind):
         setup = scene.setup
 
         def work(_progress: object, cancelled: Callable[[], bool]) -> None:
-            def judge(after: Plan) -> tuple[Finding, ...]:
-                return found_against(after, beside, cancelled)
-
+            judge = partial(found_against, beside=beside, cancelled=cancelled)
             self._came.emit(plan, name, self._of(plan, setup, name, found, judge, cancelled))
 
         self._run(work)

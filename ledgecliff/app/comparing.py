@@ -2,24 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import Any
+from collections.abc import Callable
+from functools import partial
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
-from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QHBoxLayout,
-    QHeaderView,
-    QLabel,
-    QPushButton,
-    QTableView,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import QModelIndex, Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ledgecliff.core.comparing_zeros import ZeroCandidate, best_first, compared
 from ledgecliff.core.datums import DatumChoice
-from ledgecliff.core.finding import Finding
 from ledgecliff.core.findings.everything import found_against
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.plan import Plan
@@ -27,9 +17,8 @@ from ledgecliff.core.quantities import Unit, format_length, spell
 
 from .behind import Behind
 from .document import Document
+from .flat_table import FlatRows, FlatTable
 
-_Index = QModelIndex | QPersistentModelIndex
-_ROOT = QModelIndex()
 _HEADS = ("zero from", "expected", "touches", "finds")
 #: It is never higher than this (pixels).
 _HEIGHT = 180
@@ -72,9 +61,7 @@ class Comparing(Behind):
         setup = scene.setup
 
         def work(_progress: object, cancelled: Callable[[], bool]) -> None:
-            def judge(after: Plan) -> tuple[Finding, ...]:
-                return found_against(after, beside, cancelled)
-
+            judge = partial(found_against, beside=beside, cancelled=cancelled)
             candidates: list[ZeroCandidate] = []
             for candidate in compared(plan, setup, axis, found, judge, cancelled):
                 candidates.append(candidate)
@@ -91,42 +78,15 @@ class Comparing(Behind):
         self.changed.emit()
 
 
-class _Rows(QAbstractTableModel):
-    def __init__(self, candidates: Sequence[ZeroCandidate], unit: Unit, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.candidates, self._unit = candidates, unit
-
-    def rowCount(self, parent: _Index = _ROOT) -> int:
-        return 0 if parent.isValid() else len(self.candidates)
-
-    def columnCount(self, parent: _Index = _ROOT) -> int:
-        return 0 if parent.isValid() else len(_HEADS)
-
-    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        candidate, column = self.candidates[index.row()], index.column()
-        match role:
-            case Qt.ItemDataRole.DisplayRole:
-                return self._texts(candidate)[column]
-            case Qt.ItemDataRole.AccessibleTextRole:
-                return f"{candidate.choice.words}: {spell(candidate.says(), self._unit)}"
-            case Qt.ItemDataRole.TextAlignmentRole if column:
-                return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        return None
-
-    def _texts(self, candidate: ZeroCandidate) -> tuple[str, str, str, str]:
-        name = candidate.choice.words
-        if candidate.why_not:
-            return name, "", "", "✕"
-        sign = "✕" if not candidate.can_be else "◆" if candidate.come else ""
-        mark = f"{sign} {len(candidate.come)}" if sign else "✓"
-        if candidate.is_now:
-            mark = f"now {sign}".rstrip()
-        return name, f"±{format_length(candidate.expected, self._unit)}", str(candidate.touches), mark
-
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if orientation != Qt.Orientation.Horizontal or role != Qt.ItemDataRole.DisplayRole:
-            return None
-        return _HEADS[section]
+def _texts(candidate: ZeroCandidate, unit: Unit) -> tuple[str, str, str, str]:
+    name = candidate.choice.words
+    if candidate.why_not:
+        return name, "", "", "✕"
+    sign = "✕" if not candidate.can_be else "◆" if candidate.come else ""
+    mark = f"{sign} {len(candidate.come)}" if sign else "✓"
+    if candidate.is_now:
+        mark = f"now {sign}".rstrip()
+    return name, f"±{format_length(candidate.expected, unit)}", str(candidate.touches), mark
 
 
 class CompareZeros(QWidget):
@@ -149,14 +109,7 @@ class CompareZeros(QWidget):
             self.buttons[axis] = button
             row.addWidget(button)
         row.addStretch(1)
-        self.table = QTableView()
-        self.table.setObjectName("tight")
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setTabKeyNavigation(False)
-        self.table.setShowGrid(False)
-        self.table.verticalHeader().hide()
-        self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.table = FlatTable(_HEIGHT)
         self.says = QLabel()
         self.says.setTextFormat(Qt.TextFormat.PlainText)
         self.says.setWordWrap(True)
@@ -184,18 +137,10 @@ class CompareZeros(QWidget):
             button.setChecked(axis == comparing.axis)
         candidates = comparing.candidates
         self.table.setVisible(bool(candidates))
-        before = self.table.model()
-        self.table.setModel(_Rows(candidates, self._document.unit, self.table))
-        if before is not None:
-            before.deleteLater()
-        head = self.table.horizontalHeader()
-        head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        head.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        head.setMinimumSectionSize(24)
-        rows = self.table.verticalHeader()
-        rows.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        height = head.sizeHint().height() + rows.length() + 2 * self.table.frameWidth() + 2
-        self.table.setFixedHeight(min(height, _HEIGHT))
+        unit = self._document.unit
+        rows = [(_texts(each, unit), f"{each.choice.words}: {spell(each.says(), unit)}") for each in candidates]
+        so = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        self.table.show_rows(FlatRows(_HEADS, rows, so, self.table))
         at = next((k for k, each in enumerate(candidates) if each.choice == self._picked), None)
         self.table.setAccessibleName(f"What can give {(comparing.axis or 'x').upper()} its zero")
         if at is not None:

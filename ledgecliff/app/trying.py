@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 
-from ledgecliff.core.finding import Finding
 from ledgecliff.core.findings.everything import found_against
 from ledgecliff.core.plan import Plan
 
@@ -52,9 +52,7 @@ class Trying(Behind):
         def work(_progress: object, cancelled: Callable[[], bool]) -> None:
             from ledgecliff.core.remedies.offered import remedies_of  # not wanted before the window stands
 
-            def judge(after: Plan) -> tuple[Finding, ...]:
-                return found_against(after, beside, cancelled)
-
+            judge = partial(found_against, beside=beside, cancelled=cancelled)
             for place, remedy in remedies_of(plan, found, judge, shop, cancelled):
                 self._came.emit(plan, place, remedy)
 

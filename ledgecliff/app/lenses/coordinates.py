@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QSignalBlocker, Qt, Signal
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
@@ -24,9 +24,8 @@ from ledgecliff.core.quantities import format_length
 from ledgecliff.core.tape_lines import Tape
 
 from ..document import Document
+from ..flat_table import ROOT, Index
 
-_Index = QModelIndex | QPersistentModelIndex
-_ROOT = QModelIndex()
 #: Columns before those of the first setup: which point of a feature is meant.
 _BEFORE = 1
 
@@ -44,18 +43,18 @@ class CoordinateModel(QAbstractTableModel):
         self.beginResetModel()
         self.endResetModel()
 
-    def rowCount(self, parent: _Index = _ROOT) -> int:
+    def rowCount(self, parent: Index = ROOT) -> int:
         plan = self._document.plan
         return 0 if parent.isValid() or plan is None else len(plan.job.part.features)
 
-    def columnCount(self, parent: _Index = _ROOT) -> int:
+    def columnCount(self, parent: Index = ROOT) -> int:
         plan = self._document.plan
         return 0 if parent.isValid() or plan is None else _BEFORE + 3 * len(plan.setups)
 
     def setup_of(self, column: int) -> int | None:
         return None if column < _BEFORE else (column - _BEFORE) // 3
 
-    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         plan = self._document.plan
         if plan is None or not index.isValid():
             return None
