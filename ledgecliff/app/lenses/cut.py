@@ -125,8 +125,12 @@ class CutPanel(LensPanel):
 
     def _add(self, new: NewCut) -> None:
         index = self.setup_index
-        self.attempt(lambda: self.document.apply(new.kind, lambda job: new.to(job, index)))
-        self.document.show_operation(len(self.job.setups[index].operations) - 1)
+
+        def add() -> None:
+            self.document.apply(new.kind, lambda job: new.to(job, index))
+            self.document.show_operation(len(self.job.setups[index].operations) - 1)
+
+        self.attempt(add)
 
     def _move(self, by: int) -> None:
         index, chosen = self.setup_index, self._chosen()

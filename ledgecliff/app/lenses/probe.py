@@ -169,8 +169,12 @@ class ProbePanel(LensPanel):
 
     def _add(self, cycle: ProbeCycle) -> None:
         index = self.setup_index
-        self.attempt(lambda: self.document.apply("probing step", lambda job: add_cycle(job, index, cycle)))
-        self.document.show_step(len(self._steps()) - 1)
+
+        def add() -> None:
+            self.document.apply("probing step", lambda job: add_cycle(job, index, cycle))
+            self.document.show_step(len(self._steps()) - 1)
+
+        self.attempt(add)
 
     def _take_over(self) -> None:
         index = self.setup_index
