@@ -9,7 +9,8 @@ from pathlib import Path
 from sqlalchemy import insert, select
 
 from bench.planning import Row, median
-from ledgecliff.core.model.machine import ExtendedOffsets, Machine
+from ledgecliff.core.model.machine import Machine
+from ledgecliff.core.model.work_offsets import ExtendedOffsets
 from ledgecliff.core.register.entries import Entry, Use, Value, found, with_value
 from ledgecliff.core.register.present_table import differences, read_table, table_text
 from ledgecliff.store.demo import demo_job

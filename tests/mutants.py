@@ -19,13 +19,13 @@ from ledgecliff.core.blanks import transformed
 from ledgecliff.core.contact.first_contact import Body
 from ledgecliff.core.errors import ProfileError, ProgramError
 from ledgecliff.core.model.work_offsets import code_of, codes_of
-from ledgecliff.core.programs.profile import SHIPPED, profile_of
+from ledgecliff.core.programs.dialect import dialect_of
+from ledgecliff.core.programs.profile import SHIPPED
 from ledgecliff.core.programs.released import probing_texts
 from ledgecliff.core.reading_back.check import read_back
 from ledgecliff.core.reading_back.replay import Fault, RecordingMachine, ReplayingMachine
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import quiet
-from ledgecliff.core.simulator.modal import DIALECTS
 from tests.core.reading_back.test_cycles import CYCLES, job_with
 from tests.jobs import plan_of
 
@@ -116,7 +116,7 @@ def trace(plan, text):
     """What happens: every move, every offset and how it ends, with all a little off, and with each thing that was met
     or missed going otherwise.  None where the text is not understood."""
     probed, machine = plan.setups[1], plan.job.machine
-    dialect = DIALECTS[profile_of(machine).control]
+    dialect = dialect_of(machine)
     off = np.array([0.21, -0.17, 0.13])
     bodies = bodies_of(probed, off)
     offsets = {code.key: probed.located.m_offset + 3.0 * k for k, code in enumerate(codes_of(machine))}

@@ -21,6 +21,7 @@ from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.register.checks import PresentValues, values_for
 from ledgecliff.core.toolpaths.checks import UNIT_WORDS, Difference, check_program
+from ledgecliff.core.toolpaths.control_words import UNKNOWN_CONTROL, control_words
 from ledgecliff.core.toolpaths.programs import ProgramOf, differences_of, floor_in, programs_of
 from ledgecliff.core.toolpaths.summary import ProgramSummary
 from ledgecliff.store.toolpath_files import read_program, size_of
@@ -194,7 +195,7 @@ class ProgramsSheet(Sheet):
             return
         total = max(sum(size_of(path) for path in paths), 1)
         machine = self._document.machine
-        unit: Unit = "mm" if machine is None else machine.program_units
+        control = UNKNOWN_CONTROL if machine is None else control_words(machine)
 
         def work(
             progress: Callable[[int, int], None], cancelled: Callable[[], bool]
@@ -205,7 +206,7 @@ class ProgramsSheet(Sheet):
             for path in paths:
                 told = partial(_tell, progress, before, total)
                 try:
-                    read[path] = read_program(path, told, cancelled, unit=unit)
+                    read[path] = read_program(path, told, cancelled, control=control)
                 except LedgecliffError as error:
                     failed[path] = str(error)
                 before += size_of(path)

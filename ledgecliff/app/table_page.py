@@ -11,6 +11,7 @@ from ledgecliff.core.edits.placing import Draggable
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.on_table import OnTable, moved_to, on_table
 from ledgecliff.core.quantities import Unit, format_length
 from ledgecliff.core.tape.table import station_tape
@@ -91,7 +92,7 @@ class TablePanel(LensPanel):
             e.code: e.use.words() for e in (beside.entries.get(machine.id, ()) if beside else ()) if e.use is not None
         }
         lines = []
-        for code in (offset.code for offset in machine.offsets):
+        for code in [code.code for code in codes_of(machine)]:
             who = [words for words in (here.get(code, ""), f"register: {kept[code]}" if code in kept else "") if words]
             lines.append(f"{code}  {' · '.join(who) or 'free'}")
         return "\n".join(lines)

@@ -18,12 +18,14 @@ def read(options: argparse.Namespace, plan: Plan | None) -> int:
     """What programs call and how far they go; exit status 1 when a hazard or error stands."""
     from ledgecliff.command_line.offsets import present_values
     from ledgecliff.core.toolpaths.checks import check_program
+    from ledgecliff.core.toolpaths.control_words import UNKNOWN_CONTROL, control_words
     from ledgecliff.store.toolpath_files import read_program
 
+    control = control_words(plan.job.machine) if plan is not None else UNKNOWN_CONTROL
     present = present_values(options, plan.job) if plan is not None else {}
     programs, bad = [], False
     for path in options.programs:
-        summary = read_program(path, unit=plan.job.machine.program_units if plan is not None else "mm")
+        summary = read_program(path, control=control)
         differences = check_program(summary, plan, present)
         bad = bad or any(each.severity in ("hazard", "error") for each in differences)
         programs.append(_program(path, summary, differences))

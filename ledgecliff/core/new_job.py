@@ -21,6 +21,7 @@ from .model.part import BlockShape, Feature, ModelReference, Part
 from .model.setup import AxisDatum, Datum, Setup
 from .model.shop import Shop
 from .model.stock import BlockStock, Stock
+from .programs.targets import free_beside
 from .recognition.matching import Reimport, as_feature, match_features
 from .recognition.recognise import recognise
 from .sides.left import side_up
@@ -77,7 +78,7 @@ def _bare_setup(machine: Machine, geometry: PartGeometry, setup_id: str) -> Setu
             parallels_thickness=10.0,
             parallels_length=vise.jaw_width,
         ),
-        offset=machine.offsets[0].code,
+        offset=free_beside(machine, ()) or machine.offsets[0].code,
         datum=Datum(x=centre, y=centre, z=AxisDatum(source="stock top")),
         hover=Hover(tool=machine.cutters[0].tool),
     )

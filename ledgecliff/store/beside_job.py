@@ -11,8 +11,8 @@ from ledgecliff.core.findings.everything import Beside
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.work_offsets import Code, codes_of
 from ledgecliff.core.plan import Plan
-from ledgecliff.core.quantities import Unit
 from ledgecliff.core.register.entries import Entry
+from ledgecliff.core.toolpaths.control_words import ControlWords
 from ledgecliff.core.toolpaths.programs import ProgramOf, programs_of
 from ledgecliff.core.toolpaths.summary import ProgramSummary
 
@@ -35,8 +35,8 @@ def register_entries(place: Path | str, machine: Machine) -> tuple[Entry, ...]:
 
 #: So long (s) the register counts as it was read, unless somebody in this window writes to it.
 _FRESH_S = 3.0
-#: A file as it was when it was read: its place, size, time of its last change, and the unit it was read in.
-_State = tuple[Path, int, int, Unit]
+#: A file as it was when it was read: its place, size, time of its last change, and for which control.
+_State = tuple[Path, int, int, ControlWords]
 
 
 class BesideJob:
@@ -65,7 +65,7 @@ class BesideJob:
         except LedgecliffError as error:
             why = str(error)
         programs = {
-            (each.file, each.unit): self._program(each, folder, cancelled) for each in programs_of(plan) if each.file
+            (each.file, each.control): self._program(each, folder, cancelled) for each in programs_of(plan) if each.file
         }
         return Beside(entries, why, programs)
 
@@ -96,7 +96,7 @@ class BesideJob:
         if state not in self._read:
             read: ProgramSummary | str
             try:
-                read = read_program(state[0], should_stop=cancelled, unit=of.unit)
+                read = read_program(state[0], should_stop=cancelled, control=of.control)
             except InvalidValueError as error:
                 read = str(error)
             if cancelled():
@@ -112,4 +112,4 @@ def _state(of: ProgramOf, folder: Path | None) -> _State | None:
         stat = path.stat()
     except OSError:
         return None
-    return (path, stat.st_size, stat.st_mtime_ns, of.unit) if path.is_file() else None
+    return (path, stat.st_size, stat.st_mtime_ns, of.control) if path.is_file() else None

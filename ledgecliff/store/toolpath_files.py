@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from ledgecliff.core.errors import InvalidValueError
-from ledgecliff.core.quantities import Unit
+from ledgecliff.core.toolpaths.control_words import UNKNOWN_CONTROL, ControlWords
 from ledgecliff.core.toolpaths.reading import CHUNK, read_toolpath, whole_lines
 from ledgecliff.core.toolpaths.subprograms import LONGEST, SubprogramError, section
 from ledgecliff.core.toolpaths.summary import ProgramSummary
@@ -23,9 +23,9 @@ def read_program(
     progress: Callable[[int], None] = lambda _bytes: None,
     should_stop: Callable[[], bool] = lambda: False,
     *,
-    unit: Unit = "mm",
+    control: ControlWords = UNKNOWN_CONTROL,
 ) -> ProgramSummary:
-    """Reads a program and the subprograms it calls; ``unit`` counts until it names one.
+    """Reads a program and the subprograms it calls; ``control`` is what the control reads of itself.
 
     Raises InvalidValueError when the file cannot be read.
     """
@@ -36,7 +36,7 @@ def read_program(
         except InvalidValueError as error:
             raise SubprogramError(str(error)) from error
 
-    return read_toolpath(_chunks(path), progress, should_stop, find=find, unit=unit)
+    return read_toolpath(_chunks(path), progress, should_stop, find=find, control=control)
 
 
 def _subprogram(path: Path, number: int, *, outside: bool) -> bytes:

@@ -167,3 +167,24 @@ class ToolSheetTest(GuiTestCase):
         self.assertIn("not in the machine's cutters", self.sheet.said.text())
         self.sheet.buttons["close"].click()
         self.assertFalse(self.sheet.isVisible())
+
+
+class ControlOffsetsTest(GuiTestCase):
+    def type_into(self, label, text):
+        self.field(label).entry.setText(text)
+        self.field(label).entry.setModified(True)
+        self.field(label).entry.editingFinished.emit()
+
+    def test_offsets_of_the_control_are_stated_and_then_offered(self):
+        self.show_lens(1, "release")
+        self.assertEqual(self.field("Standard").entry.text(), "G54, G55, G56, G57, G58, G59")
+        self.type_into("Called by", "G154")
+        self.assertIn("say first how many", self.field("Called by").said.text())
+        self.type_into("Extended ones", "99")
+        self.type_into("Called by", "g154")
+        self.type_into("Standard", "G54, G81")
+        self.assertIn("does something else", self.field("Standard").said.text())
+        self.assertEqual(len(self.document.job.machine.offsets), 6)
+        self.show_lens(1, "datum")
+        kept = self.choice("Kept in").box
+        self.assertIn("G154 P99", [kept.itemText(k) for k in range(kept.count())])

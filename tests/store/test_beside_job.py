@@ -10,6 +10,7 @@ from unittest import mock
 
 from ledgecliff.core.errors import CancelledError
 from ledgecliff.core.register.entries import Use, claimed
+from ledgecliff.core.toolpaths.control_words import control_words
 from ledgecliff.store import beside_job
 from ledgecliff.store.beside_job import BesideJob
 from ledgecliff.store.register_db import RegisterDb
@@ -27,29 +28,30 @@ class BesideJobTest(unittest.TestCase):
         self.place = self.folder / "register.db"
         self.beside = BesideJob()
         self.plan = plan_with((PATH, "part.ngc"))
+        self.control = control_words(self.plan.job.machine)
 
     def read(self, plan=None, **more):
         return self.beside.read(plan or self.plan, self.folder, self.place, **more)
 
     def test_a_program_is_read_again_only_when_it_is_another(self):
         file = self.folder / "part.ngc"
-        self.assertIn("not there", self.read().programs["part.ngc", "mm"])
+        self.assertIn("not there", self.read().programs["part.ngc", self.control])
         file.write_text(PROGRAM)
         self.assertFalse(self.beside.knows(self.plan, self.folder))
-        first = self.read().programs["part.ngc", "mm"]
+        first = self.read().programs["part.ngc", self.control]
         self.assertTrue(self.beside.knows(self.plan, self.folder))
         with mock.patch.object(beside_job, "read_program", side_effect=AssertionError("is known")):
-            self.assertIs(self.read().programs["part.ngc", "mm"], first)
+            self.assertIs(self.read().programs["part.ngc", self.control], first)
         file.write_text(PROGRAM.replace("X20", "X25"))
         os.utime(file, ns=(1, 1))
-        self.assertNotEqual(self.read().programs["part.ngc", "mm"].extents, first.extents)
+        self.assertNotEqual(self.read().programs["part.ngc", self.control].extents, first.extents)
 
     def test_half_a_program_is_not_kept(self):
         (self.folder / "part.ngc").write_text(PROGRAM)
         with self.assertRaises(CancelledError):
             self.read(cancelled=lambda: True)
         self.assertFalse(self.beside.knows(self.plan, self.folder))
-        self.assertTrue(self.read().programs["part.ngc", "mm"].complete)
+        self.assertTrue(self.read().programs["part.ngc", self.control].complete)
 
     def test_looking_begins_no_register(self):
         codes = [entry.code for entry in self.read().entries[demo().machine.id]]
@@ -70,4 +72,4 @@ class BesideJobTest(unittest.TestCase):
         (self.folder / "part.ngc").write_text(PROGRAM)
         known = self.read()
         self.assertTrue(known.no_register)
-        self.assertTrue(known.programs["part.ngc", "mm"].complete)
+        self.assertTrue(known.programs["part.ngc", self.control].complete)

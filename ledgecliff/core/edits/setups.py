@@ -39,6 +39,7 @@ from ..model.orientation import PartDirection
 from ..model.part import Feature
 from ..model.setup import Setup
 from ..plan import Plan
+from ..programs.targets import free_code
 from ..sides.left import side_up
 from .standing import Standing, with_standing
 from .vise_choices import JawKind
@@ -280,15 +281,13 @@ def add_setup(job: Job, up: PartDirection, plan: Plan, new_id: str) -> Job:
     """One more setup of the id ``new_id`` after the last, held like it, with ``up`` up and all that is seen from there
     cut."""
     last = job.setups[-1]
-    used = {setup.offset for setup in job.setups if setup.machine == last.machine}
-    free = next((offset.code for offset in job.machine_of(last).offsets if offset.code not in used), last.offset)
     setup = last.model_copy(
         update={
             "id": new_id,
             "name": next_name(job.setups),
             "side": "",
             "orientation": side_up(up, plan.geometry),
-            "offset": free,
+            "offset": free_code(job, job.machine_of(last)) or last.offset,
             "operations": (Seen(name="all seen from here", tool=job.machine_of(last).cutters[0].tool),),
             "stock_assumed": None,
         }
@@ -299,8 +298,7 @@ def add_setup(job: Job, up: PartDirection, plan: Plan, new_id: str) -> Job:
 def copy_setup(job: Job, index: int, new_id: str) -> Job:
     """The same setup once more, right after itself: of the id ``new_id``, under the next name, in a code of its own."""
     setup = job.setups[index]
-    used = {each.offset for each in job.setups if each.machine == setup.machine}
-    free = next((offset.code for offset in job.machine_of(setup).offsets if offset.code not in used), setup.offset)
+    free = free_code(job, job.machine_of(setup)) or setup.offset
     copy = setup.model_copy(update={"id": new_id, "name": next_name(job.setups), "offset": free})
     return add_item(job, ("setups",), copy, index + 1)
 

@@ -16,6 +16,7 @@ from ..model.job import Job
 from ..model.operations import FrameSlot, Operation, Pin, PinBores
 from ..model.setup import AxisDatum, Datum, DatumSource, Setup
 from ..plan import Plan, make_plan
+from ..programs.targets import free_code
 from ..registration.outlines import Edge, polyline
 from ..registration.pins import PinLayout
 from ..solids.flat_area import signed_area
@@ -209,10 +210,8 @@ def _with_zero(job: Job, index: int, x: DatumSource, y: DatumSource, offset: str
 def _own_offset(job: Job, index: int) -> str:
     """The setup's code, or a free one where others use it too."""
     own = job.setups[index]
-    now = own.offset
     others = {each.offset for each in job.setups if each is not own and each.machine == own.machine}
-    free = (offset.code for offset in job.machine_of(own).offsets if offset.code not in others)
-    return now if now not in others else next(free, now)
+    return own.offset if own.offset not in others else free_code(job, job.machine_of(own), own) or own.offset
 
 
 def _in_vise(job: Job, index: int) -> Job:

@@ -14,9 +14,9 @@ from ..probing.duration import probing_seconds
 from ..probing.touches import Step
 from ..programs.profile import SHIPPED, profile_of
 from ..programs.released import probing_texts
+from ..programs.targets import free_code
 from ..quantities import said
 from ..setup_plan import SetupPlan
-from .datum_rules import free_code
 
 _COMMENT = re.compile(r"\([^()]*\)|;.*")
 #: Motion of any kind, in the words of either style.

@@ -8,9 +8,9 @@ from ..carried import hangs_on_place, in_one_place, stays_clamped
 from ..finding import Finding, fix
 from ..frames import AXES
 from ..holding.giving_place import BY_HAND, gives_place
-from ..model.job import Job
-from ..model.machine import Machine
+from ..model.work_offsets import code_of
 from ..plan import Plan
+from ..programs.targets import codes_said, free_code, writable_codes
 from ..quantities import said
 from ..turns.turn_plan import turns_of
 
@@ -89,13 +89,6 @@ def offset_shared(plan: Plan) -> Iterator[Finding]:
         first.setdefault(key, setup.name)
 
 
-def free_code(job: Job, machine: Machine) -> str | None:
-    """The first offset of ``machine`` that no setup of the job keeps its zero in and no cycle writes."""
-    used = {each.offset for each in job.setups if each.machine == machine.id}
-    used |= {c.into for each in job.setups if each.machine == machine.id for c in each.probing.cycles or () if c.into}
-    return next((offset.code for offset in machine.offsets if offset.code not in used), None)
-
-
 def _keeps_zero(plan: Plan, index: int) -> bool:
     """Whether a setup goes on with the very zero of the one before, as a registered turn allows."""
     setup = plan.job.setups[index]
@@ -106,20 +99,31 @@ def _keeps_zero(plan: Plan, index: int) -> bool:
 def offset_unknown(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         setup, machine = setup_plan.setup, setup_plan.machine
-        codes = [offset.code for offset in machine.offsets]
-        if setup.offset not in codes:
-            yield Finding(
-                "OFFSET_UNKNOWN",
-                "error",
-                setup.name,
-                f"{setup.name} uses {setup.offset}, which {machine.name} does not have.",
-                f"Choose one of {', '.join(codes)}.",
-                tuple(
-                    fix(f"Use {code}", ("setups", setup_plan.index, "offset"), code)
-                    for code in (free_code(plan.job, machine), codes[0])
-                    if code
-                ),
+        codes = writable_codes(machine)
+        code = code_of(machine, setup.offset)
+        if code is not None and code in codes:
+            continue
+        name, one = setup.name, codes[0].code if codes else None
+        fact, advice = (
+            (
+                f"{name} uses {setup.offset}, which {machine.name} does not have.",
+                f"Choose one of {codes_said(machine)}.",
             )
+            if code is None
+            else (f"{name} uses {code.code}, which the programs of {machine.name} cannot write.", "Choose another.")
+        )
+        yield Finding(
+            "OFFSET_UNKNOWN",
+            "error",
+            name,
+            fact,
+            advice,
+            tuple(
+                fix(f"Use {each}", ("setups", setup_plan.index, "offset"), each)
+                for each in dict.fromkeys((free_code(plan.job, machine), one))
+                if each
+            ),
+        )
 
 
 RULES = (z_zero_on_raw, place_not_given, offset_shared, offset_unknown)

@@ -13,12 +13,13 @@ from ..finding import Finding, Severity, fix
 from ..frames import AXES
 from ..model.machine import Machine
 from ..plan import Plan
-from ..quantities import Unit, said
+from ..quantities import said
 from ..register.allocation import allocate
 from ..register.checks import PresentValues, check_offsets, values_for
 from ..register.entries import Entry
 from ..rehearsal.results import Rehearsal
 from ..rehearsal.worlds import Worlds
+from ..toolpaths.control_words import ControlWords
 from ..toolpaths.programs import differences_of, programs_of
 from ..toolpaths.summary import ProgramSummary
 from .rules import findings_of, in_order
@@ -29,13 +30,13 @@ class Beside:
     """What is known beside a plan.
 
     ``entries`` are what the register keeps, by the machine's id in the order codes are given out; ``no_register`` says
-    why it cannot be read.  ``programs`` are the toolpath programs by the name that operations call them by and the
-    unit that counts until they state one, each as it was read or in words why not.
+    why it cannot be read.  ``programs`` are the toolpath programs by the name that operations call them by and
+    what the control reads of itself, each as it was read or in words why not.
     """
 
     entries: Mapping[str, tuple[Entry, ...]] = field(default_factory=dict)
     no_register: str = ""
-    programs: Mapping[tuple[str, Unit], ProgramSummary | str] = field(default_factory=dict)
+    programs: Mapping[tuple[str, ControlWords], ProgramSummary | str] = field(default_factory=dict)
 
 
 NOTHING_BESIDE = Beside()
@@ -99,7 +100,7 @@ def _with_another_code(plan: Plan, found: Finding, entries: tuple[Entry, ...], m
 def _about_programs(plan: Plan, beside: Beside) -> Iterator[Finding]:
     present = present_values(plan, beside)
     for each in programs_of(plan):
-        read = beside.programs.get((each.file, each.unit)) if each.file else None
+        read = beside.programs.get((each.file, each.control)) if each.file else None
         if read is None:
             continue
         about = f"{each.operation_name}, {each.file}"

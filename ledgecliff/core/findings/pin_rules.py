@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from ..finding import Finding, Fix, fix
 from ..model.job import fixture_words
 from ..plan import Plan
+from ..programs.targets import free_code
 from ..quantities import said, said_bare
 from ..registration.pins import holds_the_turn
 from ..turns.clearances import (
@@ -23,7 +24,6 @@ from ..turns.clearances import (
     walls_cut,
 )
 from ..turns.turn_plan import TurnPlan, turns_of
-from .datum_rules import free_code
 
 #: A pin stands at least this share of its diameter in the board; a drill makes its own size to within this (mm).
 _IN_BOARD, _OWN_SIZE = 0.5, 0.005

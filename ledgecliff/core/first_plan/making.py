@@ -30,6 +30,7 @@ from ..model.setup import AxisDatum, Datum, Setup
 from ..model.shop import Shop
 from ..model.stock import BarStock, TubeStock
 from ..plan import Plan, make_plan
+from ..programs.targets import free_beside
 from ..sides.order import Order
 from ..sides.reach import reach_of
 from ..solids.geometry import Models, PartGeometry
@@ -233,7 +234,6 @@ class _Maker:
 
     def _bare(self, side: PartDirection) -> Setup:
         machine = self._machine
-        used = {setup.offset for setup in self._setups if setup.machine == machine.id}
         centre = AxisDatum(source="stock centre")
         return Setup(
             id=derived_id(self._job.id, str(len(self._setups)), *self._after),
@@ -242,7 +242,7 @@ class _Maker:
             machine=machine.id,
             station=self._like.station,
             hold=self._like.hold,
-            offset=next((each.code for each in machine.offsets if each.code not in used), machine.offsets[-1].code),
+            offset=free_beside(machine, self._setups) or machine.offsets[-1].code,
             datum=Datum(x=centre, y=centre, z=AxisDatum(source="stock top")),
             hover=Hover(tool=small_cutters(machine)[0].tool),
             probing=ProbingRoutine(cycles=()),

@@ -14,33 +14,14 @@ from .cycles import ProbeCycle
 from .holding import AnyFixture, Chuck, Fixture, Jig, Plate, Spoilboard, VBlock, Vise
 from .identity import Id
 from .stations import Carrier, Mount, Rotary, Station
+from .work_offsets import ExtendedOffsets, OffsetCode, check_codes, codes_of
 
 #: A kind of fixture.
 Kind = TypeVar("Kind", Vise, Plate, Spoilboard, VBlock, Chuck, Jig)
 
 
-class OffsetCode(Model):
-    """A work offset of the control: the word that selects it and its number in ``G10 L2 P``."""
-
-    code: Annotated[str, Field(pattern=r"^G[0-9]{2}(\.[0-9]{1,3})?$")]
-    number: Annotated[int, Field(ge=1, le=999)]
-
-
 #: Whether tool lengths count from the gauge line, or from a plane that all tools were set on.
 LengthsFrom = Literal["gauge line", "reference plane"]
-
-
-class ExtendedOffsets(Model):
-    """Work offsets beyond the standard ones, by number: ``G54.1 P1`` and on.
-
-    ``word`` selects one, followed by P and its number; ``level`` is the L with which G10 writes it, and
-    ``first_parameter`` holds X of the first, each further one 20 on.
-    """
-
-    count: Annotated[int, Field(ge=1, le=300)]
-    word: Annotated[str, Field(pattern=r"^G[0-9]{2}\.[0-9]$")] = "G54.1"
-    level: Annotated[int, Field(ge=2, le=99)] = 20
-    first_parameter: Annotated[int, Field(ge=5000, le=99_999)] = 7001
 
 
 #: What the machine's builder has for switching something: an M word, with the number it takes if any.
@@ -236,7 +217,6 @@ class Machine(Model):
             raise ValueError("two tools share one number; give every tool its own")
         for what, names in (
             ("fixtures share the name", [fixture.name for fixture in self.fixtures]),
-            ("work offsets share the code", [offset.code for offset in self.offsets]),
             ("profiles share the name", [profile.name for profile in self.profiles]),
             ("stations share the name", [station.name for station in self.stations]),
             ("carriers share the name", [carrier.name for carrier in self.carriers]),
@@ -244,6 +224,7 @@ class Machine(Model):
             twice = next((name for name in names if names.count(name) > 1), None)
             if twice is not None:
                 raise ValueError(f"two {what} '{twice}'; rename one of them")
+        check_codes(codes_of(self))
         self._check_places()
         return self
 
@@ -301,9 +282,6 @@ class Machine(Model):
         """The stations where fixtures of a kind stand, each with its fixture."""
         pairs = ((station, self.fixture(station.fixture)) for station in self.stations)
         return tuple((station, fixture) for station, fixture in pairs if isinstance(fixture, kind))
-
-    def offset(self, code: str) -> OffsetCode | None:
-        return next((offset for offset in self.offsets if offset.code == code), None)
 
     def cutter(self, tool: int) -> Cutter | None:
         return next((cutter for cutter in self.cutters if cutter.tool == tool), None)

@@ -14,30 +14,13 @@ from dataclasses import dataclass
 from ..frames import AXES
 from ..probing.touches import AxisSetting, Step
 from .actions import Action, Confirm, Let, Note, Word, Write
+from .targets import Target
 from .text import NumberWriter
 
 #: The turn that is written, and how far the offset goes along machine X and Y.
 _TURN, _SHIFT = 117, 118
 #: How far the other offset lies from the setup's own along the one axis that is set.
 _APART = 120
-
-
-@dataclass(frozen=True)
-class Target:
-    """An offset that steps may write: its code, the L and P of G10, and the parameter that holds its X."""
-
-    code: str
-    number: int
-    level: int = 2
-    first: int = 5221
-
-    def parameter(self, axis: int) -> int:
-        return self.first + axis
-
-    @property
-    def turn(self) -> str:
-        """The parameter that holds how far it is turned about Z (degrees)."""
-        return f"#{self.parameter(9)}"
 
 
 @dataclass(frozen=True)

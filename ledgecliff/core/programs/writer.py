@@ -14,17 +14,15 @@ from ..frames import AXES
 from ..model.job import fixture_words
 from ..model.machine import Machine
 from ..model.setup import Setup
-from ..model.work_offsets import STANDARD, code_of
 from ..probing.touches import ProbingPlan
 from ..setup_plan import SetupPlan
 from .actions import Action, Note, ResultRow, Word, Write
 from .cycle_actions import StepActions
-from .offset_writes import Target, Writing
+from .offset_writes import Writing
 from .profile import ProfileWriter, profile_of
+from .targets import Target, target_of
 from .text import NumberWriter
 
-#: These styles keep the offsets' values in #5221 + 20 (P - 1); they have nine of them.
-_OFFSETS_IN_STYLE = 9
 #: The last stretch over the block, or over the part, is gone at reduced feed (mm).
 _HOVER_ABOVE = 25.0
 #: Nearer than this the end of a skip move counts as reached (mm).
@@ -71,7 +69,7 @@ def _program(
 ) -> ProbingText:  # fmt: skip
     setup, plan, turn_deg = planned.setup, planned.probing, planned.located.turn_deg
     numbers, profile = NumberWriter(machine.program_units), profile_of(machine)
-    own = _target(machine, setup, setup.offset)
+    own = target_of(machine, setup, setup.offset)
     turns = profile.control == "parameter style"
     # Where nothing of it is set, the setup's offset may well be turned, and stays so.
     straight = plan.sets(setup.offset)
@@ -85,7 +83,7 @@ def _program(
     actions: list[Action] = [] if after is not None else _at_start(machine, planned, before, own, turns and straight)
     rows: list[ResultRow] = []
     for k, step in enumerate(steps):
-        into = _target(machine, setup, step.into) if step.into else own
+        into = target_of(machine, setup, step.into) if step.into else own
         writing = Writing(own, into, numbers, turned, setup.probing.jump)
         writer = StepActions(step, plan.steps.index(step) + 1, writing)
         actions += writer.actions(first=k == 0)
@@ -115,7 +113,7 @@ def _before_start(
         return [f"Runs after {after}; {setup.offset} as it was found before."]
     lines = []
     if before is not None:
-        code = _target(machine, before, before.offset).code
+        code = target_of(machine, before, before.offset).code
         lines = [
             f"{axis.upper()} keeps the zero of {code} from the setup before: do not touch it off again."
             for axis in plan.carried
@@ -155,7 +153,7 @@ def _at_start(
         ]
     if before is None:
         return actions
-    source = _target(machine, before, before.offset)
+    source = target_of(machine, before, before.offset)
     for axis in plan.carried:
         shift, k = setup.datum.axis(axis).shift, AXES.index(axis)
         if source.code != own.code or abs(shift) >= 1e-9:
@@ -181,7 +179,7 @@ def hovering(plan: SetupPlan) -> Hovering:
 def hover_program(machine: Machine, title: str, plan: SetupPlan) -> str:
     """The hover-check program of a setup; T and H are the same number by construction."""
     setup = plan.setup
-    own, hover = _target(machine, setup, setup.offset), setup.hover
+    own, hover = target_of(machine, setup, setup.offset), setup.hover
     cutter, n = machine.cutter(hover.tool), NumberWriter(machine.program_units)
     at = hovering(plan)
     program = _common(machine, title, setup, own) | {
@@ -199,24 +197,6 @@ def hover_program(machine: Machine, title: str, plan: SetupPlan) -> str:
         "z_high": n(at.w_high),
     }
     return _tidy(ProfileWriter(profile_of(machine), program).part("hover"))
-
-
-def _target(machine: Machine, setup: Setup, code: str) -> Target:
-    offset = code_of(machine, code)
-    if offset is None:
-        codes = ", ".join(offset.code for offset in machine.offsets)
-        raise PlanError(f"Setup '{setup.name}': the machine has no work offset {code}; it has {codes}.")
-    if offset.parameter is None:
-        raise PlanError(
-            f"Setup '{setup.name}': {offset.code} is offset {offset.number}; programs in this style can write "
-            f"1 to {_OFFSETS_IN_STYLE}. Choose another offset."
-        )
-    if offset.level != STANDARD and profile_of(machine).control == "parameter style":
-        raise PlanError(
-            f"Setup '{setup.name}': {offset.code} is an extended offset, which controls of the parameter style do not "
-            "have. Choose another offset or another profile."
-        )
-    return Target(offset.code, offset.number, offset.level, offset.parameter)
 
 
 def _common(machine: Machine, title: str, setup: Setup, own: Target) -> dict[str, Any]:

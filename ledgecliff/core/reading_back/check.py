@@ -29,7 +29,7 @@ from ..plan import Plan
 from ..probing.results import Results, step_results
 from ..probing.touches import Place, Step, Touch
 from ..programs.cycle_actions import PER_STEP, RESULTS_FROM
-from ..programs.profile import profile_of
+from ..programs.dialect import dialect_of
 from ..programs.released import probing_texts
 from ..programs.writer import ProbingText
 from ..quantities import mm_per
@@ -37,7 +37,6 @@ from ..setup_plan import SetupPlan
 from ..simulator.axes import Axes, axes_at, carrying_axis, planned_axes
 from ..simulator.interpreter import Control, Outcome
 from ..simulator.machine import Motion, SimulatedMachine, TouchRecord, quiet, reading_lag
-from ..simulator.modal import DIALECTS
 from ..solids.in_process_stock import InProcessStock
 from .followed import FollowedOffsets, Frame
 from .guards import BARS, Found, Misses, Ran, undriven
@@ -97,7 +96,7 @@ def read_back(
     own = code_of(machine, setup.offset)
     assert own is not None, "a program could be written, so its offset exists"
     world = _World(probed)
-    dialect = DIALECTS[profile_of(machine).control]
+    dialect = dialect_of(machine)
     unit = RecordingMachine(machine, [], {}, _Scatter(world.scatter), axes=world.axes())
     unit.offsets = _offsets_before(machine, own.key, probed, plan.before(index))
     stops = 0
@@ -377,7 +376,7 @@ class _Checker:
         if outcome.room_at_pauses:
             self.differences.append("the program waits for the operator where nothing is amiss")
         planned = [step for _, step in steps]
-        away_words = DIALECTS[profile_of(self._machine).control].o_words
+        away_words = dialect_of(self._machine).o_words
         m_clear = self._world.clearance(planned) + self._machine.probe.length
         self.differences += moves_amiss(self._machine, unit, motions, m_clear, away_words=away_words)
         wanted = [(touch, 1 if step.cycle.rough else 2) for step in planned for touch in _as_run(step)]

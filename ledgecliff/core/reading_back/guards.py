@@ -18,11 +18,11 @@ from ..frames import AXES, Array
 from ..probing.results import Results
 from ..probing.touches import Step, Touch
 from ..programs.cycle_actions import SKEW_LIMIT_DEG
+from ..programs.dialect import dialect_of
 from ..programs.profile import profile_of
 from ..setup_plan import SetupPlan
 from ..simulator.interpreter import Control
 from ..simulator.machine import quiet
-from ..simulator.modal import DIALECTS
 from .replay import Event, Fault, RecordingMachine, ReplayingMachine
 
 #: How far beyond and within a limit is driven (mm, degrees).
@@ -83,7 +83,7 @@ def undriven(
     should_stop: Callable[[], bool] = lambda: False,
 ) -> tuple[int, list[str]]:
     """How many stops of a text hold, and in words those that do not; fewer are driven where it ``should_stop``."""
-    before, events, dialect = ran.before, ran.unit.events, DIALECTS[profile_of(planned.machine).control]
+    before, events, dialect = ran.before, ran.unit.events, dialect_of(planned.machine)
     faults = [_tool(), *_ways(events, ran.misses), *_readings(planned, events, ran.found)]
     differences = []
     for done, driven in enumerate(faults):

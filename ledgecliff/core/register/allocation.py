@@ -10,6 +10,7 @@ from ..errors import RegisterError
 from ..model.job import Job, fixture_words
 from ..model.machine import Machine
 from ..model.setup import Setup
+from ..programs.targets import writable_codes
 from .entries import Entry, Use
 from .meaning import follows_from_fixture, meaning_of
 
@@ -43,19 +44,21 @@ def use_of(job: Job, setup: Setup) -> Use:
 
 
 def allocate(job: Job, entries: Sequence[Entry], machine: Machine | None = None) -> tuple[Allocation, ...]:
-    """A code for every setup that goes over a ``machine`` (the job's first where none is named), none for two.
+    """A code for every setup that goes over a ``machine`` (the job's first where none is named), none for two, each one
+    that programs can write.
 
     ``entries`` are the machine's, in the order codes are given out.  Raises RegisterError when there are too few.
     """
     machine = machine or job.machine
     uses = {k: use_of(job, setup) for k, setup in enumerate(job.setups) if setup.machine == machine.id}
+    codes = {code.code for code in writable_codes(machine)}
     given: dict[int, tuple[str, str]] = {}
     # One wish after the other, so that no setup gets by chance what another has, or is planned on.
     for wish in (_its_own, _its_fixtures, _as_planned, _a_free_one):
         for k, use in uses.items():
             setup = job.setups[k]
             taken = {code for code, _ in given.values()}
-            left = [entry for entry in entries if entry.code not in taken]
+            left = [entry for entry in entries if entry.code not in taken and entry.code in codes]
             if k not in given and (offer := wish(setup, use, left)) is not None:
                 given[k] = offer
     missing = len(uses) - len(given)

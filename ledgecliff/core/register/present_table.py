@@ -17,14 +17,14 @@ from ..model.machine import Machine
 from ..model.work_offsets import Code, by_words, codes_of, plain_words
 from ..plain_text import harmless_cell, plain_cell
 from ..simulator.blocks import Block, read_block
-from ..simulator.modal import DIALECTS, OFFSETS, Dialect
+from ..simulator.modal import WORK_OFFSET, Dialect
 from .entries import Entry, Value, labelled, with_value
 
 #: Columns of the table, in and out.
 COLUMNS = ("code", "x", "y", "z", "turn", "unit", "label", "use", "resident", "origin", "at", "by")
 _NEEDED = ("code", "x", "y", "z")
 #: Words of a program of offset writes that neither move nor change anything else.
-_HARMLESS = frozenset((170, 180, 190, 400, 490, 800, 900, 910, 940, *OFFSETS))
+_HARMLESS = frozenset((170, 180, 190, 400, 490, 800, 900, 910, 940))
 
 
 @dataclass(frozen=True)
@@ -191,10 +191,10 @@ class _ProgramReader:
     """Blocks of ``G10 L… P… X… Y… Z…``; anything that would move the machine or work something out is refused."""
 
     def __init__(self, machine: Machine, name: str) -> None:
-        from ..programs.profile import profile_of
+        from ..programs.dialect import dialect_of
 
         self._machine, self._name = machine, name
-        self._dialect: Dialect = DIALECTS[profile_of(machine).control]
+        self._dialect: Dialect = dialect_of(machine)
         self._codes = {(code.level, code.number): code for code in codes_of(machine)}
         self._per_unit = 25.4 if machine.program_units == "in" else 1.0
         self.rows: list[Present] = []
@@ -216,7 +216,7 @@ class _ProgramReader:
                 self._per_unit = 25.4 if word == 200 else 1.0
             elif word == 910:
                 raise self._refused(number, "offsets that are added to (G91) cannot be known from the file alone")
-            elif word != 100 and word not in _HARMLESS:
+            elif word != 100 and word not in _HARMLESS and self._dialect.group(word) != WORK_OFFSET:
                 raise self._refused(number, f"G{word / 10:g} has no place in a program of offset writes")
         if 100 in block.g:
             self.rows.append(self._write(block, number, text))

@@ -19,10 +19,9 @@ from ..model.machine import Machine
 from ..model.setup import Setup
 from ..model.work_offsets import code_of, codes_of
 from ..places import tf_m_s
-from ..programs.profile import profile_of
+from ..programs.dialect import dialect_of
 from ..simulator.interpreter import Control, Outcome
 from ..simulator.machine import SimulatedMachine
-from ..simulator.modal import DIALECTS
 from ..solids.in_process_stock import InProcessStock
 from .clamped import Laid, Registered, TrueSetup, clamp, stock_body, true_blank
 from .drawn_world import stream
@@ -196,7 +195,7 @@ class Rehearsing:
 
     def _control(self) -> Control:
         machine = self._clamped().machine
-        return Control(machine, DIALECTS[profile_of(machine.machine).control])
+        return Control(machine, dialect_of(machine.machine))
 
     def _own(self, setup: Setup) -> int:
         code = code_of(self.plan.job.machine_of(setup), setup.offset)

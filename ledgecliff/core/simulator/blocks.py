@@ -13,7 +13,7 @@ from functools import lru_cache
 
 from ..errors import ProgramError
 from .expressions import ExpressionError, Scanner, Value
-from .modal import GROUPS, M_GROUPS, MACRO_LETTERS, NUMBERED_STYLE, Dialect
+from .modal import M_GROUPS, MACRO_LETTERS, NUMBERED_STYLE, Dialect
 
 #: Blocks of plain words, which are nearly all of a toolpath, are read in one go.
 _PLAIN = re.compile(r"(?:[A-Z][+-]?(?:\d+\.?\d*|\.\d+))+")
@@ -201,12 +201,12 @@ def _whole(letter: str, value: float) -> int:
 
 def _checked(g: list[int], dialect: Dialect) -> tuple[int, ...]:
     """The G words of a block, known and of different groups; G80 goes with any motion word and comes before it."""
-    if 800 in g and any(GROUPS.get(word) == "motion" for word in g if word != 800):
+    if 800 in g and any(dialect.group(word) == "motion" for word in g if word != 800):
         return (800, *_checked([word for word in g if word != 800], dialect))
     seen: dict[str, int] = {}
     for word in g:
-        group = GROUPS.get(word)
-        if group is None or word in dialect.unknown:
+        group = dialect.group(word)
+        if group is None:
             raise ExpressionError(f"G{word / 10:g} is not supported in the {dialect.name}")
         if group in seen:
             raise ExpressionError(f"G{seen[group] / 10:g} and G{word / 10:g} cannot stand in one block")

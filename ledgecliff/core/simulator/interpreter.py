@@ -20,7 +20,7 @@ from .drilling import Cycle, cycle_moves
 from .expressions import ExpressionError, Parameters, evaluated, parameter_number, whole
 from .flow import Flow
 from .machine import RAPID_FEED, STOPPED, Alarm, SimulatedMachine
-from .modal import CYCLES, OFFSETS, PARAMETER_STYLE, USES, Dialect
+from .modal import CYCLES, PARAMETER_STYLE, USES, WORK_OFFSET, Dialect
 from .offset_table import OffsetTable
 
 _AXES = "XYZ"
@@ -260,11 +260,8 @@ class Control:
             self._per_unit = 25.4 if word == 200 else 1.0
         elif word in (900, 910):
             self._absolute = word == 900
-        elif word in OFFSETS:
-            self._offset = OFFSETS[word]
-            self._refresh_zero()
-        elif word == 541:
-            self._offset = self._offset_table.extended(words)
+        elif self.dialect.group(word) == WORK_OFFSET:
+            self._offset = self._offset_table.selected(word, words)
             self._refresh_zero()
         elif word in (170, 180, 190):
             self._plane = f"G{word // 10}"
@@ -366,7 +363,7 @@ class Control:
                 continue
             if letter in "KQ" and motion in CYCLES and (letter == "Q" or not self.dialect.o_words):
                 continue
-            if not USES[letter] & ({*line.g} | in_force):
+            if not self.dialect.uses(letter) & ({*line.g} | in_force):
                 raise ExpressionError(f"nothing in this block uses the word {letter}{words[letter]:g}")
 
     # --- coordinates ----------------------------------------------------------------------

@@ -2,18 +2,23 @@
 
 Groups as in the public RS-274/NGC interpreter report (NISTIR 6556), table 4: one word of a group
 stays in force until another of it comes, and a block may hold only one of each group.  G words are
-kept as tenths (``G38.2`` is 382).
+kept as tenths (``G38.2`` is 382).  By which words a control selects its work offsets is the machine's to state.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-#: Work offset words and their numbers in G10 P.
-OFFSETS = {540: 1, 550: 2, 560: 3, 570: 4, 580: 5, 590: 6, 591: 7, 592: 8, 593: 9}
+from ..model.machine import Machine
+from ..model.work_offsets import OffsetWords, offset_words
+
+#: Work offset words that are common, for reading a program of which no machine is known.
+COMMON_OFFSETS = OffsetWords(frozenset((540, 550, 560, 570, 580, 590, 591, 592, 593)), frozenset((541,)))
 #: Drilling and boring cycles.
 CYCLES = (730, 810, 820, 830, 850, 860, 890)
-#: Every G word by its group.  Words of one block that move or are for that block alone have a group of their own.
+#: The group of the words that select a work offset.
+WORK_OFFSET = "work offset"
+#: Every other G word by its group.  Words of one block that move or are for that block alone have a group of their own.
 GROUPS: dict[int, str] = {
     **dict.fromkeys((0, 10, 20, 30, 310, 382, 383, 384, 385, 800, *CYCLES), "motion"),
     **dict.fromkeys((170, 180, 190), "plane"),
@@ -23,7 +28,6 @@ GROUPS: dict[int, str] = {
     **dict.fromkeys((930, 940), "feed mode"),
     **dict.fromkeys((400, 410, 420), "cutter radius"),
     **dict.fromkeys((430, 490), "tool length"),
-    **dict.fromkeys((*OFFSETS, 541), "work offset"),
     **dict.fromkeys((980, 990), "cycle return"),
     **dict.fromkeys((610, 640), "path"),
     **dict.fromkeys((40, 100, 280, 300, 520, 530, 650, 920, 921, 922, 923), "one block"),
@@ -50,7 +54,7 @@ M_GROUPS: dict[int, str] = {
 USES: dict[str, frozenset[int]] = {
     "H": frozenset((430,)),
     "D": frozenset((410, 420)),
-    "P": frozenset((40, 100, 541, 650, 820, 860, 890)),
+    "P": frozenset((40, 100, 650, 820, 860, 890)),
     "Q": frozenset((730, 830)),
     "L": frozenset((100, 650, *CYCLES)),
     "R": frozenset((20, 30, 100, *CYCLES)),
@@ -79,12 +83,27 @@ class Dialect:
     #: Whether a work offset can hold a turn about Z (``G10 L2 R``).
     turns: bool
     letters: frozenset[str] = LETTERS
+    offsets: OffsetWords = COMMON_OFFSETS
+
+    def on(self, machine: Machine) -> Dialect:
+        """The same with the work offsets that a machine has."""
+        return replace(self, offsets=offset_words(machine))
+
+    def group(self, word: int) -> str | None:
+        """Which words exclude this one; None for a word that is not known."""
+        if word in self.offsets.alone or word in self.offsets.with_number:
+            return WORK_OFFSET
+        return None if word in self.unknown else GROUPS.get(word)
+
+    def uses(self, letter: str) -> frozenset[int]:
+        """The G words that a letter is for."""
+        return USES[letter] | self.offsets.with_number if letter == "P" else USES[letter]
 
 
-PARAMETER_STYLE = Dialect("parameter style", True, _READ_ONLY | {310, 520, 541, 650}, True)
+PARAMETER_STYLE = Dialect("parameter style", True, _READ_ONLY | {310, 520, 650}, True)
 NUMBERED_STYLE = Dialect("numbered-variable skip style", False, _READ_ONLY | {382, 383, 384, 385, 922, 923}, False)
-#: The same as toolpath programs are read: with every word that is known, and axes that no simulated machine has.
-READ_WITH_O_WORDS, READ_NUMBERED = (
+#: Both as toolpath programs are read: with every word that is known, and axes that no simulated machine has.
+READ_STYLES = tuple(
     replace(style, name=f"{style.name}, read", unknown=frozenset(), letters=LETTERS | frozenset("EUVW"))
     for style in (PARAMETER_STYLE, NUMBERED_STYLE)
 )

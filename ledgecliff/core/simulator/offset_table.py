@@ -1,7 +1,7 @@
 """The control's work offsets as programs see them: written by G10, and kept in numbered parameters.
 
-Standard offset n has X in #5221 + 20 (n - 1) and its turn about Z nine on; extended ones, selected by
-G54.1 P n, have theirs where the machine says.  The parameters are always in the control's own unit: a
+Standard offset n has X in #5221 + 20 (n - 1) and its turn about Z nine on; extended ones, selected by a word
+and P n, have theirs where the machine says.  The parameters are always in the control's own unit: a
 program in the other unit that adds to them comes out wrong, here as on a control.  Where tool lengths count
 from a reference plane, Z offsets do as well.
 """
@@ -11,7 +11,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..frames import Array, rotation
-from ..model.work_offsets import EXTENDED_FROM
+from ..model.work_offsets import EXTENDED_FROM, codes_of
 from ..quantities import mm_per
 from .expressions import ExpressionError, Parameters, whole
 from .machine import SimulatedMachine
@@ -28,6 +28,7 @@ class OffsetTable:
         self._per_unit = mm_per(unit.machine.program_units)
         #: What the table shows less than the machine reading of a tool of no length.
         self._shift = (0.0, 0.0, unit.machine.length_shift())
+        self._selected = {code.selected_by: code.key for code in codes_of(unit.machine)}
 
     def store(self) -> None:
         """Puts every offset into its parameters."""
@@ -42,12 +43,12 @@ class OffsetTable:
         """``G10 L2`` writes values, ``L20`` what makes the present place read them, with the tool ``length`` (mm)
         taken off; where the machine has extended offsets their own L writes those."""
         way = whole("L", words.get("L", 0.0))
-        if way not in (2, 20):
-            raise ExpressionError("only G10 L2 and G10 L20 are supported")
         number = whole("P", words.get("P", 0.0)) or active
         more = self._unit.machine.extended
         if more is not None and way == more.level and not self._dialect.o_words:
-            number, way = self.extended(words), 2
+            number, way = EXTENDED_FROM + whole("P", words.get("P", 0.0)), 2
+        elif way not in (2, 20):
+            raise ExpressionError(f"G10 L{way} writes no work offset of this control")
         if number not in self._unit.offsets:
             raise ExpressionError(f"G10 P{number}: there is no such work offset")
         if "R" in words:
@@ -75,11 +76,15 @@ class OffsetTable:
         zero: Array = here - turn @ reads
         return zero
 
-    def extended(self, words: dict[str, float]) -> int:
-        """The number under which ``G54.1 P n`` has its offset."""
-        number = EXTENDED_FROM + whole("P", words.get("P", 0.0))
-        if number not in self._unit.offsets:
-            raise ExpressionError(f"P{words.get('P', 0):g}: there is no such extended work offset")
+    def selected(self, word: int, words: dict[str, float]) -> int:
+        """The number under which the offset is kept that a word (tenths) selects, alone or with P."""
+        counted = word in self._dialect.offsets.with_number
+        if counted and "P" not in words:
+            raise ExpressionError(f"G{word / 10:g} selects a work offset by its number in P, which is missing")
+        number = self._selected.get((word, whole("P", words["P"]) if counted else None))
+        if number is None or number not in self._unit.offsets:
+            said = self._dialect.offsets.code(word, words.get("P", 0.0))
+            raise ExpressionError(f"{said}: this machine has no such work offset")
         return number
 
     def written(self, parameter: int, value: float) -> bool:

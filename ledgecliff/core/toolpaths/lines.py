@@ -11,10 +11,10 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable
 
 from ..errors import ProgramError
-from ..quantities import Unit
 from ..simulator.blocks import Block, read_block
 from ..simulator.expressions import ExpressionError
-from ..simulator.modal import GROUPS, OFFSETS, READ_NUMBERED, READ_WITH_O_WORDS, Dialect
+from ..simulator.modal import GROUPS, WORK_OFFSET, Dialect
+from .control_words import ControlWords
 from .moves import by_way_of, move
 from .state import ARCS, DRILLING, STRAIGHT, State
 from .subprograms import Finder, SubprogramError
@@ -29,9 +29,8 @@ _DEEPEST = 8
 _MOST_FOLLOWED = 64 << 20
 _MOTIONS = (*STRAIGHT, *ARCS, *DRILLING)
 _DISTORTING = (150, 160, 500, 501, 510, 511, 680, 690)
-_OFFSET_WORD = {word: f"G{word / 10:g}" for word in OFFSETS}
 #: Words that stay in force or say where the program goes on: a line with one of them must be understood.
-_LASTING = {"units", "distance", "plane", "work offset", "polar", "scaling", "mirror", "rotation", "arc centre"}
+_LASTING = {"units", "distance", "plane", "polar", "scaling", "mirror", "rotation", "arc centre"}
 _LASTING_G = {word for word, group in GROUPS.items() if group in _LASTING} | {520, 700, 710, 920, 921, 922, 923}
 _LEADING_M = frozenset((2, 6, 30, 97, 98, 99, 198))
 _ANY_G = re.compile(r"G([+-]?[\d.]+|[#\[])")
@@ -44,14 +43,15 @@ _HEADING = re.compile(r"[ \t/]*(?:N[ \t]*\d+[ \t]*)?O[ \t]*(\d+)[ \t]*(?:\(.*)?;
 class LineReader(ABC):
     """``over`` once the program, or the subprogram being followed, has ended; ``skipping`` one that is not called."""
 
-    def __init__(self, find: Finder, should_stop: Callable[[], bool], unit: Unit) -> None:
-        self.summary = ProgramSummary(unit)
-        self.state = State(self.summary, self.remark, 25.4 if unit == "in" else 1.0)
+    def __init__(self, find: Finder, should_stop: Callable[[], bool], control: ControlWords) -> None:
+        self.summary = ProgramSummary(control.unit)
+        self.state = State(self.summary, self.remark, 25.4 if control.unit == "in" else 1.0)
         self.over = self.skipping = False
         #: Whether the whole program has ended, and whether by M99, which subprograms end by.
         self.program_over = self.returned = False
         self._find, self._should_stop = find, should_stop
-        self._dialect: Dialect = READ_WITH_O_WORDS
+        self._dialects = control.dialects()
+        self._dialect: Dialect = self._dialects[0]
         self._begun = False
         self._texts: dict[tuple[int, bool], bytes] = {}
         #: Names of the subprograms being followed, and the line of the innermost.
@@ -134,7 +134,7 @@ class LineReader(ABC):
         try:
             return read_block(self.summary.lines, text, self._dialect)
         except ProgramError:
-            other = READ_NUMBERED if self._dialect is READ_WITH_O_WORDS else READ_WITH_O_WORDS
+            other = next(each for each in self._dialects if each is not self._dialect)
             block = read_block(self.summary.lines, text, other)
             self._dialect = other
             return block
@@ -148,7 +148,12 @@ class LineReader(ABC):
         found = [word for word in _ANY_G.findall(code) if word]
         g = [round(float(word) * 10) for word in found if _is_number(word)]
         m = [word for word in _ANY_M.findall(code) if not _is_number(word) or float(word) in _LEADING_M]
-        if len(g) < len(found) or m or _ANY_T.search(code) or _LASTING_G & {*g}:
+        if strange := next((word for word in g if self._may_select(word)), None):
+            self._refuse(
+                f"G{strange / 10:g} may call a work offset that the machine's settings do not state; add it there"
+            )
+            return
+        if len(g) < len(found) or m or _ANY_T.search(code) or any(self._lasts(word) for word in g):
             self._refuse(f"{reason}, in a line that counts for what follows")
             return
         self.remark(reason)
@@ -156,6 +161,13 @@ class LineReader(ABC):
         if motions:
             self.state.motion = motions[-1] if len(motions) == 1 else -1
         self.state.lose("".join(letter for letter in "XYZ" if letter in code))
+
+    def _lasts(self, word: int) -> bool:
+        return word in _LASTING_G or self._dialect.group(word) == WORK_OFFSET
+
+    def _may_select(self, word: int) -> bool:
+        """Whether a word that is not known may be one that calls an offset: beside G54, or of three digits."""
+        return self._dialect.group(word) is None and ((word // 100 == 5 and word >= 540) or word >= 1000)
 
     def _block(self, block: Block, text: str, above: bytes) -> None:
         if block.flow:
@@ -165,7 +177,7 @@ class LineReader(ABC):
         worked_out = block.words.keys() - words.keys()
         if block.deletable:
             self.summary.deletable += 1
-            if _LASTING_G & {*block.g} or _LEADING_M & {*block.m} or "T" in words:
+            if any(self._lasts(word) for word in block.g) or _LEADING_M & {*block.m} or "T" in words:
                 self.remark("whether this line counts is decided at the machine (block delete); it is counted")
         if block.assigns or worked_out:
             self.remark("what is worked out at the machine is not counted")
@@ -200,8 +212,8 @@ class LineReader(ABC):
             state.motion = word
         elif word == 800:
             state.motion = 0
-        elif word in OFFSETS or word == 541:
-            state.offset = _OFFSET_WORD.get(word) or f"G54.1 P{words.get('P', 0):g}"
+        elif self._dialect.group(word) == WORK_OFFSET:
+            state.offset = self._dialect.offsets.code(word, words.get("P", 0.0))
             summary.offsets.setdefault(state.offset, line)
             # In another WCS the same place reads otherwise.
             state.lose()

@@ -5,16 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..plan import Plan
-from ..quantities import Unit
 from ..register.checks import PresentValues
 from .checks import Difference, check_operation, check_program
+from .control_words import UNKNOWN_CONTROL, ControlWords, control_words
 from .summary import ProgramSummary
 
 
 @dataclass(frozen=True)
 class ProgramOf:
-    """An operation and the file it names; ``offset`` and ``tool`` are what the plan has, ``unit`` is the machine's own.
-    Numbers count from 0."""
+    """An operation and the file it names; ``offset`` and ``tool`` are what the plan has, ``control`` is what
+    the machine's reads.  Numbers count from 0."""
 
     setup: int
     operation: int
@@ -23,7 +23,7 @@ class ProgramOf:
     file: str
     offset: str
     tool: int
-    unit: Unit = "mm"
+    control: ControlWords = UNKNOWN_CONTROL
 
 
 def programs_of(plan: Plan) -> tuple[ProgramOf, ...]:
@@ -37,7 +37,7 @@ def programs_of(plan: Plan) -> tuple[ProgramOf, ...]:
             operation.program,
             setup.offset,
             operation.tool,
-            plan.job.machine_of(setup).program_units,
+            control_words(plan.job.machine_of(setup)),
         )
         for k, setup in enumerate(plan.job.setups)
         for n, operation in enumerate(setup.operations)

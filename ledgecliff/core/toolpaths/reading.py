@@ -12,9 +12,9 @@ from collections.abc import Callable, Iterable, Iterator
 import numpy as np
 
 from ..frames import Array
-from ..quantities import Unit
 from ..simulator.arcs import PLANES
 from .arcs import arcs_extent, centres_by_radius
+from .control_words import UNKNOWN_CONTROL, ControlWords
 from .lines import LONGEST_LINE, LineReader
 from .plain_runs import Words, carried, runs, without_comments, words
 from .state import ARCS, STRAIGHT
@@ -35,14 +35,14 @@ def read_toolpath(
     should_stop: Callable[[], bool] = lambda: False,
     *,
     find: Finder = none_at_hand,
-    unit: Unit = "mm",
+    control: ControlWords = UNKNOWN_CONTROL,
 ) -> ProgramSummary:
     """Reads a program from ``chunks`` of bytes of any size.  Memory does not grow with the file.
 
     ``progress`` gets how many bytes are read; ``should_stop`` ends the reading early, with a remark.  ``find`` gives
-    the subprograms that are called; ``unit`` is what the control counts in until the program names a unit.
+    the subprograms that are called; ``control`` is what it reads of itself.
     """
-    reader = _Reader(find, should_stop, unit)
+    reader = _Reader(find, should_stop, control)
     done = 0
     for block in whole_lines(chunks):
         reader.take_main(block)
@@ -72,8 +72,8 @@ def whole_lines(chunks: Iterable[bytes]) -> Iterator[bytes]:
 
 
 class _Reader(LineReader):
-    def __init__(self, find: Finder, should_stop: Callable[[], bool], unit: Unit) -> None:
-        super().__init__(find, should_stop, unit)
+    def __init__(self, find: Finder, should_stop: Callable[[], bool], control: ControlWords) -> None:
+        super().__init__(find, should_stop, control)
         self._tail = b""
 
     def take_main(self, block: bytes) -> None:

@@ -13,6 +13,7 @@ from ledgecliff.core.plan import make_plan
 from ledgecliff.core.register.entries import Entry, Use, Value
 from ledgecliff.core.rehearsal.rehearse import written_plan
 from ledgecliff.core.rehearsal.worlds import rehearse_in_worlds
+from ledgecliff.core.toolpaths.control_words import UNKNOWN_CONTROL, control_words
 from ledgecliff.core.toolpaths.reading import read_toolpath
 from tests.helpers import changed, demo, demo_plan, models, plan_with
 from tests.rehearsals import rehearsed
@@ -67,7 +68,7 @@ class ProgramsTest(unittest.TestCase):
     def found(self, text, **more):
         plan = plan_with((self.PATH, "part.ngc"))
         read = read_toolpath([text.encode()]) if more.get("why") is None else more["why"]
-        return extra(plan, Beside(programs={("part.ngc", "mm"): read}))
+        return extra(plan, Beside(programs={("part.ngc", control_words(plan.job.machine)): read}))
 
     def test_differences_stand_in_the_list_with_file_and_line(self):
         self.assertEqual(self.found(PROGRAM), {})
@@ -80,7 +81,9 @@ class ProgramsTest(unittest.TestCase):
         self.assertEqual([(f.code, f.severity) for f in found.values()], [("PROGRAM_NOT_FOUND", "warning")])
 
     def test_a_program_that_was_not_asked_for_says_nothing(self):
-        self.assertEqual(extra(demo_plan(), Beside(programs={("other.ngc", "mm"): read_toolpath([b"G55\n"])})), {})
+        self.assertEqual(
+            extra(demo_plan(), Beside(programs={("other.ngc", UNKNOWN_CONTROL): read_toolpath([b"G55\n"])})), {}
+        )
 
 
 class RehearsedTest(unittest.TestCase):

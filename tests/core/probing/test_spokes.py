@@ -14,12 +14,11 @@ from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.probing.fits import fit_circle
 from ledgecliff.core.probing.spokes import spoke_factors
-from ledgecliff.core.programs.profile import profile_of
+from ledgecliff.core.programs.dialect import dialect_of
 from ledgecliff.core.programs.released import probing_texts
 from ledgecliff.core.reading_back.check import read_back
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
-from ledgecliff.core.simulator.modal import DIALECTS
 from tests.core.reading_back.test_cycles import job_with
 from tests.jobs import plan_of
 
@@ -46,7 +45,7 @@ class CircleOnTheMachineTest(unittest.TestCase):
         offsets = {code.key: probed.located.m_offset.copy() for code in codes_of(machine)}
         unit = SimulatedMachine(machine, [body], offsets, quiet())
         (text,) = probing_texts(plan, 1)
-        outcome = Control(unit, DIALECTS[profile_of(machine).control]).run(text.text)
+        outcome = Control(unit, dialect_of(machine)).run(text.text)
         self.assertEqual(outcome.alarm, "")
         per_unit = 25.4 if machine.program_units == "in" else 1.0
         x, y, size = (outcome.parameters[500 + k] * per_unit for k in range(3))

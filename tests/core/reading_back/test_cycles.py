@@ -16,9 +16,10 @@ from ledgecliff.core.locating import Clamping
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.holding import VBlockHold
-from ledgecliff.core.model.machine import ExtendedOffsets, ProbingRoutine
+from ledgecliff.core.model.machine import ProbingRoutine
 from ledgecliff.core.model.operations import Bore, Pocket, Seen
 from ledgecliff.core.model.setup import AxisDatum, Datum
+from ledgecliff.core.model.work_offsets import ExtendedOffsets
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.probing.planning import plan_probing
 from ledgecliff.core.programs.profile import SHIPPED, shipped_profile

@@ -7,15 +7,14 @@ import unittest
 import numpy as np
 
 from ledgecliff.core.errors import InvalidValueError, RegisterError
-from ledgecliff.core.model.machine import ExtendedOffsets
-from ledgecliff.core.model.work_offsets import EXTENDED_FROM, codes_of
-from ledgecliff.core.programs.profile import SHIPPED, profile_of
+from ledgecliff.core.model.work_offsets import EXTENDED_FROM, ExtendedOffsets, codes_of
+from ledgecliff.core.programs.dialect import dialect_of
+from ledgecliff.core.programs.profile import SHIPPED
 from ledgecliff.core.register.entries import Entry, Use, Value, claimed, labelled, with_value
 from ledgecliff.core.register.offset_programs import loading_program, verify_program
 from ledgecliff.core.register.present_table import differences, read_table, table_text
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
-from ledgecliff.core.simulator.modal import DIALECTS
 from tests.helpers import demo
 
 VALUES = {"G54": Value(-520.0, -214.25, -409.5), "G56": Value(-1.0, 2.0, -3.12345), "G59": Value(0.0, 0.0, 0.0)}
@@ -103,7 +102,7 @@ class DifferenceTest(unittest.TestCase):
 class OffsetProgramTest(unittest.TestCase):
     def run_text(self, text, of, offsets):
         unit = SimulatedMachine(of, [], {number: value.copy() for number, value in offsets.items()}, quiet())
-        return Control(unit, DIALECTS[profile_of(of).control]).run(text), unit
+        return Control(unit, dialect_of(of)).run(text), unit
 
     def blank(self, of):
         count = of.extended.count if of.extended is not None else 0

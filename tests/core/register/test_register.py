@@ -10,8 +10,7 @@ from hypothesis import strategies as st
 
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import RegisterError
-from ledgecliff.core.model.machine import ExtendedOffsets
-from ledgecliff.core.model.work_offsets import code_of, codes_of
+from ledgecliff.core.model.work_offsets import ExtendedOffsets, code_of, codes_of
 from ledgecliff.core.register.allocation import allocate, allocated, use_of
 from ledgecliff.core.register.entries import (
     Entry,

@@ -183,7 +183,7 @@ class RefusalTest(unittest.TestCase):
             "o7 return": "return outside",
             "o1 while [1 EQ 1]\no1 endwhile": "goes round without an end",
             "M66": "M66 is not supported",
-            "G10 L11 P1 X0": "only G10 L2",
+            "G10 L11 P1 X0": "G10 L11 writes no work offset",
             "G10 L2 P44 X0": "no such work offset",
             "X5": "no motion word",
             "G1 X5": "without a feed",

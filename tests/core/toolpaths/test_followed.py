@@ -11,6 +11,7 @@ from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.core.simulator.modal import NUMBERED_STYLE
 from ledgecliff.core.toolpaths.checks import check_program
+from ledgecliff.core.toolpaths.control_words import ControlWords
 from ledgecliff.core.toolpaths.reading import read_toolpath
 from ledgecliff.core.toolpaths.subprograms import SubprogramError, section
 from tests.core.toolpaths.test_reading import HEAD, bounds, read
@@ -88,8 +89,12 @@ class ModesTest(unittest.TestCase):
 
     def test_the_unit_that_counts_before_one_is_named(self):
         text = b"G54 G90\nG0 X1\nM30\n"
-        self.assertEqual(bounds(read_toolpath([text], unit="in"), tool=0)[0], (25.4, 25.4))
-        told = [d.message for d in check_program(read_toolpath([text], unit="in")) if d.code == "UNITS_NOT_SET"]
+        self.assertEqual(bounds(read_toolpath([text], control=ControlWords("in")), tool=0)[0], (25.4, 25.4))
+        told = [
+            d.message
+            for d in check_program(read_toolpath([text], control=ControlWords("in")))
+            if d.code == "UNITS_NOT_SET"
+        ]
         self.assertIn("read in inches", told[0])
 
     def test_block_delete_on_a_mode(self):

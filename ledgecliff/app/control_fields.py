@@ -1,0 +1,66 @@
+"""The field table of a machine's control: which work offsets it has, and how programs call and write them."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from ledgecliff.core.edits.control_offsets import ExtendedField, standard_said, with_extended, with_standard
+from ledgecliff.core.model.job import Job
+
+from .field_table import FieldSpec, Section
+
+
+def offset_sections(machine: int) -> tuple[Section, ...]:
+    """Of the machine's number in the job."""
+    path = ("machines", machine)
+
+    def extended(field: ExtendedField, job: Job, value: object) -> Job:
+        return with_extended(job, machine, field, value)
+
+    return (
+        Section(
+            "Work offsets the control has",
+            (
+                FieldSpec(
+                    "Standard",
+                    (*path, "offsets"),
+                    "text",
+                    "What calls each, in the order of their numbers in G10 L2 P; '= 7' where a number is another.",
+                    change=lambda job, text: with_standard(job, machine, str(text)),
+                    show=standard_said,
+                ),
+                FieldSpec(
+                    "Extended ones",
+                    (*path, "extended", "count"),
+                    "count",
+                    "How many more offsets are called by a word and a number in P; 0 where there are none.",
+                    change=partial(extended, "count"),
+                    optional=True,
+                ),
+                FieldSpec(
+                    "Called by",
+                    (*path, "extended", "word"),
+                    "text",
+                    "The word before P, as the control's manual has it: G54.1, or another such as G154.",
+                    change=partial(extended, "word"),
+                    optional=True,
+                ),
+                FieldSpec(
+                    "Written by G10 L",
+                    (*path, "extended", "level"),
+                    "count",
+                    "The L of the G10 block that writes one of them.",
+                    change=partial(extended, "level"),
+                    optional=True,
+                ),
+                FieldSpec(
+                    "First parameter",
+                    (*path, "extended", "first_parameter"),
+                    "count",
+                    "The numbered parameter that holds X of the first; each further one is 20 on.",
+                    change=partial(extended, "first_parameter"),
+                    optional=True,
+                ),
+            ),
+        ),
+    )

@@ -1,0 +1,91 @@
+"""Work offsets as programs write them, and which of a machine's offsets they can write."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ..errors import PlanError, ProfileError
+from ..model.job import Job
+from ..model.machine import ControlStyle, Machine
+from ..model.setup import Setup
+from ..model.work_offsets import STANDARD, Code, code_of, codes_of
+from .profile import profile_of
+
+#: These styles keep the offsets' values in #5221 + 20 (P - 1); they have nine of them.
+_OFFSETS_IN_STYLE = 9
+#: So many codes are named where one is missing.
+_NAMED = 12
+
+
+@dataclass(frozen=True)
+class Target:
+    """An offset that steps may write: its code, the L and P of G10, and the parameter that holds its X."""
+
+    code: str
+    number: int
+    level: int = 2
+    first: int = 5221
+
+    def parameter(self, axis: int) -> int:
+        return self.first + axis
+
+    @property
+    def turn(self) -> str:
+        """The parameter that holds how far it is turned about Z (degrees)."""
+        return f"#{self.parameter(9)}"
+
+
+def target_of(machine: Machine, setup: Setup, words: str) -> Target:
+    """The offset that ``words`` select.  Raises PlanError where there is none, or programs cannot write it."""
+    code = code_of(machine, words)
+    if code is None:
+        raise PlanError(f"Setup '{setup.name}': the machine has no work offset {words}; it has {codes_said(machine)}.")
+    why = not_written(code, profile_of(machine).control)
+    if why or code.parameter is None:
+        raise PlanError(f"Setup '{setup.name}': {why}")
+    return Target(code.code, code.number, code.level, code.parameter)
+
+
+def not_written(code: Code, control: ControlStyle) -> str:
+    """Why programs for a style of control cannot write an offset, and what to do; empty where they can."""
+    if code.parameter is None:
+        return (
+            f"{code.code} is offset {code.number}; programs in this style can write 1 to {_OFFSETS_IN_STYLE}. "
+            "Choose another offset."
+        )
+    if code.level != STANDARD and control == "parameter style":
+        return (
+            f"{code.code} is an extended offset, which controls of the parameter style do not have. "
+            "Choose another offset or another profile."
+        )
+    return ""
+
+
+def writable_codes(machine: Machine) -> tuple[Code, ...]:
+    """Every offset that the machine's programs can write; all of them where its profile is not known."""
+    try:
+        control = profile_of(machine).control
+    except ProfileError:
+        return codes_of(machine)
+    return tuple(code for code in codes_of(machine) if not not_written(code, control))
+
+
+def free_code(job: Job, machine: Machine, without: Setup | None = None) -> str | None:
+    """The first offset that no setup of the job, ``without`` one of them, keeps its zero in and no cycle writes."""
+    return free_beside(machine, (setup for setup in job.setups if setup is not without))
+
+
+def free_beside(machine: Machine, setups: Iterable[Setup]) -> str | None:
+    """The first offset of ``machine`` that none of ``setups`` uses."""
+    mine = [setup for setup in setups if setup.machine == machine.id]
+    used = {setup.offset for setup in mine} | {c.into for setup in mine for c in setup.probing.cycles or () if c.into}
+    return next((code.code for code in writable_codes(machine) if code.code not in used), None)
+
+
+def codes_said(machine: Machine) -> str:
+    """The codes of a machine in words: the first of them, where there are many."""
+    codes = [code.code for code in codes_of(machine)]
+    if len(codes) <= _NAMED:
+        return ", ".join(codes)
+    return f"{', '.join(codes[: _NAMED - 1])} and so on to {codes[-1]}"
