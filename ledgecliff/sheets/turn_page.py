@@ -15,6 +15,7 @@ from ledgecliff.core.turns.clearances import protrusion
 from ledgecliff.core.turns.contributions import surface_of
 from ledgecliff.core.turns.jig_making import outline_reach
 from ledgecliff.core.turns.parting import parting_of, tabs_of
+from ledgecliff.core.turns.try_on_scrap import scrap_words
 from ledgecliff.core.turns.turn_check import turn_check
 from ledgecliff.core.turns.turn_plan import TurnPlan
 
@@ -57,6 +58,7 @@ def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str,
         "stands_out": protrusion(made) if made is not None else None,
         "one_program": turn.one_program,
         "stays": _STAYS[turn.axis if turn.axis in ("x", "y") else None],
+        "scrap": scrap_words(turn.way),
         "programs": registration_files(plan, turn.before.index),
         "touches": [
             {"x": t.x, "y": t.y, "z": t.z, "threshold": t.threshold, "tells": [name for name, _ in t.tells]}

@@ -163,7 +163,7 @@ class TurnPageTest(unittest.TestCase):
             "registered by dowel pins", "−144.000", "10.040", "It goes in: as intended, not turned.",
             "01-op-10-pins-blank.ngc", "Turn check: touch the top at X −144.000 Y +0.000",
             "(turned end for end, not turned and end for end)",
-            "6 tabs in Op 20 keep 120 mm²",
+            "6 tabs in Op 20 keep 120 mm²", "Try on scrap first: bore one hole of each size",
             "locked out of rotation with probe or indicator fitted", "the zero of the setup before, left alone",
         ):  # fmt: skip
             self.assertIn(words, page)
@@ -174,6 +174,7 @@ class TurnPageTest(unittest.TestCase):
     def test_both_sides_of_the_demo_have_a_page_too(self):
         text = sheet_html(demo_plan())
         self.assertIn("registered by probed feature", text)
+        self.assertNotIn("on scrap", text)
         self.assertIn("it must read Z +32.500", text)
 
 

@@ -17,6 +17,7 @@ from ledgecliff.core.registration.seats import Seat
 from ledgecliff.core.turns.jig_making import outline_reach
 from ledgecliff.core.turns.offers import WayOffer, way_offers
 from ledgecliff.core.turns.parting import parting_of, tabs_of
+from ledgecliff.core.turns.try_on_scrap import scrap_words
 from ledgecliff.core.turns.turn_check import turn_check
 from ledgecliff.core.turns.turn_plan import TurnPlan, turns_of
 
@@ -107,6 +108,7 @@ class TurnPanel(LensPanel):
             "part. Seat it, tap it down, check that it does not rock."
         )
         self._check = self.add_quiet("")
+        self._scrap = self.add_quiet("")
         self.add_buttons(("Write drawings…", "Every drawing of the turns as DXF and SVG", self.drawings_wanted.emit))
         self.refresh_more()
 
@@ -187,6 +189,7 @@ class TurnPanel(LensPanel):
             self._result.setText(spell(self._result_words(), self.document.unit))
         self._meeting.setText(spell(self._meeting_words(), self.document.unit))
         self._check.setText(spell(self._check_words(), self.document.unit))
+        self._scrap.setText(scrap_words(self.turn.way))
 
     def _offer_words(self, offer: WayOffer) -> str:
         mark = "●" if offer.current else "○" if offer.fits else "–"

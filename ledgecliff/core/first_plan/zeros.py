@@ -17,13 +17,13 @@ from ..model.operations import Operation
 from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Datum, DatumSource
-from ..probing.proposals import both_sides
+from ..probing.proposals import SHALLOW_DEPTHS, both_sides
 from ..recognition.matching import found_for
 from ..sides.reach import reach_of
 from ..solids.geometry import PartGeometry
 
 #: Depths of a touch below an edge (mm), the usual first.
-DEPTHS = (8.0, 6.0, 5.0, 4.0, 3.0, 2.5, 2.2)
+DEPTHS = (8.0, *SHALLOW_DEPTHS[:-1])
 #: Depths on low walls that Z is found before: a hat's sides, and a jaw over its parallels (mm).
 _HAT_DEPTHS, _JAW_DEPTHS = (2.5, 2.2, 2.05), (5.0, 3.0, 2.2, 2.05)
 #: Where along a bar it is touched, from its middle (mm).

@@ -10,7 +10,7 @@ probe's repeatability (95 % of one touch).  A setup's own cycles run in the orde
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import lru_cache
 
@@ -30,7 +30,7 @@ from ..model.setup import Setup
 from ..model.stock import Stock
 from ..solids.in_process_stock import InProcessStock
 from .move_clearance import way_problems
-from .proposals import proposed_cycles
+from .proposals import SHALLOW_DEPTHS, proposed_cycles
 from .skew_order import AS_CLAMPED_DEG, GUESSED_DEG, moved_by_skew, skew_found_last
 from .spokes import spoke_factors
 from .step_context import Known, StepContext
@@ -40,6 +40,8 @@ from .touches import Knowledge, Landing, ProbingPlan, Problem, Step, Touch
 
 #: A single fast touch is trusted to this (mm): trigger delay and overshoot of a search.
 _FAST = 0.1
+#: A surface of which one of these is said is not clear to be touched there.
+_COVERED = {"TOUCH_BURIED", "TOUCH_NO_WALL", "TOUCH_TOO_DEEP", "TOUCH_STEM_FOULS"}
 
 StockAfter = Callable[[int], InProcessStock]
 
@@ -149,7 +151,7 @@ class _Planner:
             if again := self._when_clear(step, known, steps):
                 # The stock is probed first, and the finished surface once it is cut clear.
                 later.append(again)
-                left[k] = left[k].model_copy(update={"name": f"{left[k].name}, stock first", "on": "stock"})
+                left[k : k + 1] = self._on_stock_first(step, known, steps)
                 continue
             left.pop(k)
             self._take(steps, known, step)
@@ -179,15 +181,36 @@ class _Planner:
         return early or (0, first)
 
     def _when_clear(self, step: Step, known: Known, steps: list[Step]) -> ProbeCycle | None:
-        """For a surface that lies under stock: its cycle after the first operation that cuts it clear, if any does."""
-        if step.cycle.on != "part" or not any(problem.code == "TOUCH_BURIED" for problem in step.problems):
+        """For a surface that lies in stock or under a hat: its cycle after the first operation that cuts it clear, if
+        any does, and as deep as the wall allows."""
+        covered = {problem.code for problem in step.problems} & {"TOUCH_BURIED", "TOUCH_STEM_FOULS"}
+        if step.cycle.on != "part" or not covered:
             return None
         for operation in self._operations:
             cycle = step.cycle.model_copy(update={"after": operation})
-            codes = {problem.code for problem in self._build(cycle, known, steps).problems}
-            if not codes & {"TOUCH_BURIED", "TOUCH_NO_WALL", "TOUCH_TOO_DEEP", "TOUCH_STEM_FOULS"}:
-                return cycle
+            for tried in self._shallower(cycle):
+                codes = {problem.code for problem in self._build(tried, known, steps).problems}
+                if not codes & _COVERED:
+                    return tried
         return None
+
+    def _on_stock_first(self, step: Step, known: Known, steps: list[Step]) -> tuple[ProbeCycle, ...]:
+        """The same on the stock as it lies there: on a hat's rim only as deep as that is high, and not at all where
+        that is too low for the ball, since what cuts the hat away needs no more than the eye gives."""
+        cycle = step.cycle
+        first = cycle.model_copy(update={"name": f"{cycle.name}, stock first", "on": "stock"})
+        for tried in self._shallower(first):
+            if not {problem.code for problem in self._build(tried, known, steps).problems} & _COVERED:
+                return (tried,)
+        under_a_hat = any(problem.code == "TOUCH_STEM_FOULS" for problem in step.problems)
+        return () if under_a_hat else (first,)
+
+    def _shallower(self, cycle: ProbeCycle) -> Iterator[ProbeCycle]:
+        yield cycle
+        deep = self._setup.probing.depth if cycle.depth is None else cycle.depth
+        for depth in SHALLOW_DEPTHS if cycle.depth is None else ():
+            if depth < deep:
+                yield cycle.model_copy(update={"depth": depth})
 
     def _build(self, cycle: ProbeCycle, known: Known, steps: list[Step]) -> Step:
         number = sum(len(step.touches) for step in steps) + 1

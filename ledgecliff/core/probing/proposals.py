@@ -16,6 +16,8 @@ SIDE_OF: dict[tuple[Axis, int], Side] = {
     ("y", 1): "back",
     ("z", 1): "top",
 }
+#: Depths of a touch below an edge (mm) where the usual one is more than the wall has: a hat's rim, a wall in jaws.
+SHALLOW_DEPTHS = (6.0, 5.0, 4.0, 3.0, 2.5, 2.2, 2.05)
 #: Round features that are touched from outside.
 _STANDING = ("boss", "outer round")
 AXIS_OF: dict[Side, Axis] = {side: axis for (axis, _sign), side in SIDE_OF.items()}

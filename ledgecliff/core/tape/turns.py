@@ -11,6 +11,7 @@ from ..setup_plan import SetupPlan
 from ..tape_lines import Tape, TapeLine, heading, note
 from ..turns.clearances import pin_top
 from ..turns.contributions import surface_of
+from ..turns.try_on_scrap import scrap_words
 from ..turns.turn_plan import TurnPlan
 
 _SIDEWAYS: tuple[Axis, Axis] = ("x", "y")
@@ -30,6 +31,8 @@ def turn_tape(turn: TurnPlan, picked: str = "") -> Tape:
             note(f"{axis.upper()} before: {surface_of(before, axis).words}"),
             note(f"{axis.upper()} after: {surface_of(after, axis).words}"),
         ]
+    if scrap := scrap_words(turn.way):
+        lines.append(note(scrap))
     lines += [*_pins(turn), *_play(turn, picked), *_error(turn)]
     lines.append(heading("Heights before the turn"))
     lines += _heights(before)

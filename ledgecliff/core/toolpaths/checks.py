@@ -22,7 +22,11 @@ from ..register.entries import Value
 from ..setup_plan import SetupPlan
 from .summary import Extent, ProgramSummary, ToolUse
 
-_TOOL_IN_COMMENT = re.compile(r"\bT\s*(\d+)\b", re.IGNORECASE)
+#: A tool's number in a comment: "T3", "TOOL 3", "TOOL NO. 3", "#3" at its beginning; "TOOL 12 MM" is a size.
+_TOOL_IN_COMMENT = re.compile(
+    r"(?:\b(?:T|TOOL)\s*(?:NO\.?|NUMBER|NR\.?)?\s*[#:=.]?|^\s*#)\s*(\d+)\b(?![./]\d|\s*(?:MM|IN|INCH|DEG|FL)\b|\s*[\"'])",
+    re.IGNORECASE,
+)
 #: Units as they are said.
 UNIT_WORDS = {"mm": "millimetres", "in": "inches"}
 #: Below what the part lies on by no more than this is a breakthrough, not a slip (mm).

@@ -12,13 +12,16 @@ ALWAYS = (
 _STANDING = "Spindle stopped and locked out of rotation while an indicator or a probe is fitted."
 _BY_METHOD: dict[Method, str] = {
     "edge": "An edge finder turns no faster than its maker allows. With a cutter the spindle stands still and paper "
-    "or a feeler is between.",
+    "or a feeler is between; turn the cutter to its widest by hand, a tooth straight at the surface, or half its "
+    "diameter is too much.",
     "wall to wall": "Both walls with the same tool, at the same height. An edge finder turns no faster than its maker "
-    "allows.",
+    "allows; turn a cutter to its widest at each wall, the same tooth at both.",
     "half a measured size": "Measure this part, not the drawing: half of the nominal size is not half of this one.",
-    "spigot": "Touch at the spigot's widest, with the tool's axis level with its own.",
+    "spigot": "Touch at the spigot's widest, with the tool's axis level with its own, and turn a cutter to its widest "
+    "on each side, the same tooth at both.",
     "indicator swept": _STANDING + " Turn it by hand, in neutral.",
-    "tool on top": "Spindle stopped. Slide the block or feeler under while the tool comes up, never down onto it.",
+    "tool on top": "Spindle stopped. Slide the block or feeler under while the tool comes up, never down onto it. "
+    "Turn a cutter with inserts until its lowest tooth is over the block.",
     "indicator against reference": _STANDING + " Both readings at the same place of the dial.",
     "known value": "Only for what has not been moved, knocked or cleaned under since the value was found.",
     "test cut": "Eye protection, chips not swept by hand. Cut at reduced feed with a finger on hold, and measure with "

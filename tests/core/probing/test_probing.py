@@ -206,7 +206,8 @@ class NeedsTest(unittest.TestCase):
 
     def test_stem_under_the_hat(self):
         """The hat stands out 2.0 over the finished wall; ball 4 on a stem 2 clears only 1.0."""
-        job = lying.set_datum(demo(), 1, "x", "part minus side")
+        left = ProbeCycle(name="left", kind="surface", on="part", side="left")
+        job = changing.set_value(demo(), ("setups", 1, "probing", "cycles"), (left,))
         self.assertIn("TOUCH_STEM_FOULS", {p.code for p in make_plan(job, models()).setups[1].probing.problems})
         slim = changing.set_value(
             job, ("machines", 0, "probe"),

@@ -126,6 +126,18 @@ class LengthsTest(unittest.TestCase):
             ("(T2 12 mm end mill)\nT2 M6", False),
             ("(T2 12 mm)\n(T3 8 mm)\nT2 M6", False),
             ("(T3 8 mm)\nG0\nT2 M6", False),
+            ("T2 M6 (TOOL 3 8 mm end mill)", True),
+            ("T2 M6 (Tool no. 3: 8 mm end mill)", True),
+            ("T2 M6 (TOOL #3)", True),
+            ("T2 M6 (#3 8 mm end mill)", True),
+            ("(tool 3)\nT2 M6", True),
+            ("T2 M6 (TOOL 2 12 mm)", False),
+            ("T2 M6 (#2 END MILL)", False),
+            ("T2 M6 (TOOL 12 MM END MILL)", False),
+            ("T2 M6 (TOOL 1/4 IN)", False),
+            ("T2 M6 (tool 0.5 in)", False),
+            ("T2 M6 (WIDTH IN #500)", False),
+            ("T2 M6 (STOOL 3)", False),
         ):
             found = self.lines(text.replace("T2 M6 (12 mm end mill)", comment))
             self.assertEqual("TOOL_COMMENT_OTHER" in found, fires, comment)

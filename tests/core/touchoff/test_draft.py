@@ -210,6 +210,8 @@ class ByHandTest(unittest.TestCase):
     def test_every_method_has_its_caution(self):
         for method in ASKED:
             self.assertTrue(caution(method))
+            sideways = method in ("edge", "wall to wall", "spigot")
+            self.assertEqual("cutter to its widest" in caution(method), sideways, method)
 
     def test_another_plan_keeps_what_is_typed_and_changes_what_follows(self):
         draft = with_picked(
