@@ -128,7 +128,66 @@ class Write:
     level: int = 2
 
 
-Action = Note | Free | Guarded | Search | Let | StopIf | Confirm | Turn | Write
+@dataclass(frozen=True)
+class CallSpan:
+    """Along one axis, from where the probe stands: where the search begins and ends at latest, the expected size (empty
+    for a single surface) and what is probed must read there; ``sign`` is the way of a single search, ``along`` where on
+    the other axis that is.  ``result`` and ``size_result`` are the parameters to keep what is found in."""
+
+    letter: str
+    axis: int
+    begin: str
+    far: str
+    size: str
+    sign: int
+    along: str
+    result: int
+    size_result: int
+    sets: bool
+    should_read: str
+
+
+@dataclass(frozen=True)
+class CycleCall:
+    """A whole step as one call of a cycle that the machine has itself.
+
+    ``shape`` is top, side, width, rectangle, bore, boss or corner.  The probe stands where the cycle begins: ``down``
+    above where it searches.  ``offset`` (a code), ``number`` and ``level`` say which offset is written, ``own`` is the
+    parameter that holds X of the setup's own, in which readings are; with ``measures`` none is written.
+    """
+
+    kind: ClassVar[str] = "cycle"
+    shape: str
+    title: str
+    label: str
+    spans: tuple[CallSpan, ...]
+    down: str
+    approach: str
+    overtravel: str
+    inside: bool
+    straight: bool
+    passes: int
+    tolerance: str
+    search_feed: str
+    touch_feed: str
+    back_off: str
+    fast: bool
+    measures: bool
+    offset: str
+    number: int
+    level: int
+    own: int
+
+    @property
+    def x(self) -> CallSpan | None:
+        return next((span for span in self.spans if span.axis == 0), None)
+
+    @property
+    def y(self) -> CallSpan | None:
+        return next((span for span in self.spans if span.axis == 1), None)
+
+
+Action = Note | Free | Guarded | Search | Let | StopIf | Confirm | Turn | Write | CycleCall
 
 
 @dataclass(frozen=True)

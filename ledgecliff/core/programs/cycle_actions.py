@@ -12,8 +12,9 @@ from typing import assert_never
 import numpy as np
 
 from ..frames import AXES
+from ..probing.one_call import OneCall, one_call
 from ..probing.touches import Place, Step, Touch
-from .actions import Action, Free, Guarded, Let, Note, ResultRow, Search, StopIf, Turn, Word
+from .actions import Action, CallSpan, CycleCall, Free, Guarded, Let, Note, ResultRow, Search, StopIf, Turn, Word
 from .circle_lets import FOUND, circle_lets
 from .offset_writes import Writing, offset_writes
 from .text import share
@@ -50,6 +51,71 @@ class StepActions:
         else:
             actions += self._from_above(first)
         return actions
+
+    def called(self, *, first: bool, sets: bool) -> list[Action] | None:
+        """The same with one call of the machine's own cycle, None where none makes this step; ``sets`` says that such
+        cycles check sizes and write offsets themselves."""
+        step, writing = self._step, self._writing
+        call = one_call(step)
+        if call is None or (sets and step.sets and (writing.turns or writing.jump is not None)):
+            return None
+        x, y, z = call.w_stand
+        what = f"step {self._number}"
+        actions: list[Action] = [Note(f"--- step {self._number}: {step.title} ---")]
+        actions += self._arrive(first, self._words((x, y)), what)
+        if call.straight:
+            actions.append(self._guarded(f"{what}: contact on the way in", None, None, z))
+        actions.append(self._call(call))
+        checks = [] if sets else self._size_stops()
+        if call.straight:
+            checks.append(self._guarded(f"{what}: contact on the way out", None, None, step.w_clearance))
+        if sets:
+            self._table()
+            return [*actions, *checks]
+        return [*actions, *checks, *self._writes()]
+
+    def _call(self, call: OneCall) -> CycleCall:
+        step, writing, touch = self._step, self._writing, self._step.touches[0]
+        sets = {setting.axis: setting for setting in step.sets}
+        kept = {quantity.key: self._base + k for k, quantity in enumerate(step.finds)}
+        spans = tuple(
+            CallSpan(
+                letter=span.axis.upper(),
+                axis=AXES.index(span.axis),
+                begin=self._n(span.begin),
+                far=self._n(span.far),
+                size=self._n(span.size) if span.size else "",
+                sign=span.sign,
+                along=self._n(span.along),
+                result=kept[span.axis],
+                size_result=kept.get(f"size {span.axis}", 0),
+                sets=span.axis in sets,
+                should_read=self._n(sets[span.axis].should_read) if span.axis in sets else "0.0",
+            )
+            for span in call.spans
+        )
+        return CycleCall(
+            shape=call.shape,
+            title=step.title,
+            label=self._next(),
+            spans=spans,
+            down=self._n(call.down),
+            approach=self._n(touch.stand_off),
+            overtravel=self._n(touch.overtravel),
+            inside=call.inside,
+            straight=call.straight,
+            passes=call.passes,
+            tolerance=self._n(step.size_tolerance),
+            search_feed=self._n(touch.feeds.search),
+            touch_feed=self._n(touch.feeds.touch),
+            back_off=self._n(touch.feeds.back_off),
+            fast=step.cycle.rough,
+            measures=not step.sets,
+            offset=writing.into.code,
+            number=writing.into.number,
+            level=writing.into.level,
+            own=writing.own.parameter(0),
+        )
 
     def _next(self) -> str:
         self._label += 1

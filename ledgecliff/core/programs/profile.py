@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 import traceback
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from functools import cache, lru_cache
 from importlib import resources
 from typing import TYPE_CHECKING, Any
@@ -27,6 +27,7 @@ SHIPPED: dict[str, ControlStyle] = {
     "parameter style": "parameter style",
     "numbered-variable skip style": "numbered-variable skip style",
     "user macro style": "parameter style",
+    "cycle call style": "parameter style",
 }
 #: For which dialect each style is, in words that a person finds in the control's manual.
 DIALECTS: dict[ControlStyle, str] = {
@@ -88,6 +89,18 @@ class ProfileWriter:
         missing = [name for name in MACROS if not hasattr(self._module, name)]
         if missing:
             raise ProfileError(profile.name, 0, _missing(missing[0]))
+
+    def has(self, macro: str) -> bool:
+        return hasattr(self._module, macro)
+
+    @property
+    def sets_by_cycles(self) -> bool:
+        """Whether the machine's own cycles check sizes and write offsets, so that the program does not."""
+        return bool(getattr(self._module, "cycles_set", False))
+
+    def writes(self, actions: Iterable[Action]) -> bool:
+        """Whether the profile has words for every one of these; a call of a cycle that it leaves empty has none."""
+        return all(self.action(action).strip() for action in actions if action.kind == "cycle")
 
     def action(self, action: Action) -> str:
         macro = getattr(self._module, action.kind, None)

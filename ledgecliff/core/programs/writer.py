@@ -82,14 +82,29 @@ def _program(
     steps = plan.stage(after)
     actions: list[Action] = [] if after is not None else _at_start(machine, planned, before, own, turns and straight)
     rows: list[ResultRow] = []
+    before_start = _before_start(machine, setup, plan, before, after, numbers)
+    write = ProfileWriter(profile, _probing_words(machine, title, setup, own, before_start, numbers))
     for k, step in enumerate(steps):
         into = target_of(machine, setup, step.into) if step.into else own
         writing = Writing(own, into, numbers, turned, setup.probing.jump)
-        writer = StepActions(step, plan.steps.index(step) + 1, writing)
-        actions += writer.actions(first=k == 0)
+        number = plan.steps.index(step) + 1
+        writer = StepActions(step, number, writing)
+        called = writer.called(first=k == 0, sets=write.sets_by_cycles) if write.has("cycle") else None
+        if called is None or not write.writes(called):
+            writer = StepActions(step, number, writing)
+            called = writer.actions(first=k == 0)
+        actions += called
         rows += writer.rows
+    parts = [write.part("header"), *(write.action(action) for action in actions), write.part("footer", rows)]
+    return ProbingText(after, _tidy("\n".join(parts)), tuple(rows))
+
+
+def _probing_words(
+    machine: Machine, title: str, setup: Setup, own: Target, before_start: list[str], numbers: NumberWriter
+) -> dict[str, Any]:
+    """What header, footer and the words of a probing program are given."""
     probe = machine.probe
-    program = _common(machine, title, setup, own) | {
+    return _common(machine, title, setup, own) | {
         "tool": probe.tool,
         "ball": numbers(probe.ball_diameter),
         "radius": numbers(probe.effective_radius),
@@ -99,11 +114,8 @@ def _program(
         "wash": f"{setup.probing.wash_s:g}" if setup.probing.wash_s else "",
         "tiny": numbers(_TINY),
         "least_move": numbers(_LEAST_MOVE),
-        "before_start": _before_start(machine, setup, plan, before, after, numbers),
+        "before_start": before_start,
     }
-    write = ProfileWriter(profile, program)
-    parts = [write.part("header"), *(write.action(action) for action in actions), write.part("footer", rows)]
-    return ProbingText(after, _tidy("\n".join(parts)), tuple(rows))
 
 
 def _before_start(

@@ -26,6 +26,7 @@ from ..model.setup import Setup
 from ..model.work_offsets import STANDARD, code_of, codes_of
 from ..places import station_of
 from ..plan import Plan
+from ..probing.one_call import one_call
 from ..probing.results import Results, step_results
 from ..probing.touches import Place, Step, Touch
 from ..programs.cycle_actions import PER_STEP, RESULTS_FROM
@@ -245,6 +246,10 @@ class _World:
         w_top = m_top - float(self._located.m_offset[2])
         places = []
         for step in steps:
+            if (call := one_call(step)) is not None:
+                # A cycle of the machine's own begins where the probe stands, and may go back there.
+                x, y, low = call.w_stand
+                places += [(x, y, height) for height in (low, step.w_clearance, w_top)]
             for touch in step.touches:
                 x, y, z = touch.start
                 low = z - touch.ball_radius
