@@ -62,6 +62,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
                "open_sheet", "Ctrl+Y", argument="programs"),
     ActionSpec("programs", "Write programs…", "Probing and hover-check programs", "Job", "write_programs",
                "Ctrl+E", separator_before=True),
+    ActionSpec("cards", "Write cards…", "Cards of this setup for the control's own cycles", "Job", "write_cards",
+               ""),
     ActionSpec("drawings", "Write drawings…", "Every drawing of the turns as DXF and SVG", "Job", "write_drawings",
                "Ctrl+Shift+E"),
     ActionSpec("sheet", "Write setup sheet…", "The setup sheet as HTML or PDF", "Job", "write_sheet", "Ctrl+P"),

@@ -53,6 +53,7 @@ class Commands(QObject):
         self.stage.first_page.import_wanted.connect(self.import_model)
         self.stage.first_page.open_wanted.connect(self.open_file)
         self.stage.sides_panel.proposal_wanted.connect(self.propose)
+        self.stage.probe_panel.cards_wanted.connect(self.write_cards)
         self.stage.hand_panel.hover_wanted.connect(self.show_hover)
         self.stage.turn_panel.drawings_wanted.connect(self.write_drawings)
         self.stage.rehearse_panel.run_wanted.connect(self.rehearse)
@@ -194,13 +195,13 @@ class Commands(QObject):
 
     def rehearse(self, seed: int) -> None:
         """Runs in a worker; what comes back counts only for the plan it was started with."""
-        plan = self.document.plan
+        plan, by_cards = self.document.plan, self.stage.rehearse_panel.is_by_cards()
         if plan is None or self._work is not None:
             return
         self._start(
             f"Rehearsing trial {seed}…",
             lambda progress, cancelled: rehearse(
-                written := written_plan(plan), drawn_world(written, seed), progress, cancelled
+                written := written_plan(plan, by_cards=by_cards), drawn_world(written, seed), progress, cancelled
             ),
             self._while_at(plan, self.document.set_rehearsal),
         )
@@ -210,11 +211,13 @@ class Commands(QObject):
         plan = self.document.plan
         if plan is None or self._work is not None:
             return
-        first = self.stage.rehearse_panel.seed_value()
+        first, by_cards = self.stage.rehearse_panel.seed_value(), self.stage.rehearse_panel.is_by_cards()
         seeds = range(first, first + TRIALS)
         self._start(
             f"Rehearsing trials {first} to {first + TRIALS - 1}…",
-            lambda progress, cancelled: rehearse_in_worlds(written_plan(plan), seeds, progress, cancelled),
+            lambda progress, cancelled: rehearse_in_worlds(
+                written_plan(plan, by_cards=by_cards), seeds, progress, cancelled
+            ),
             self._while_at(plan, self._show_worlds),
         )
 
@@ -261,6 +264,10 @@ class Commands(QObject):
 
     def write_programs(self) -> None:
         self.outputs.write_programs()
+
+    def write_cards(self) -> None:
+        """Of the setup on the stage."""
+        self.outputs.write_cards()
 
     def write_drawings(self) -> None:
         self.outputs.write_drawings()

@@ -143,7 +143,8 @@ class Desk(QWidget):
     def _tried(self) -> tuple[Behind, ...]:
         """What lenses have tried behind them."""
         stage = self.stage
-        return stage.cut_panel.adding, stage.probe_panel.adding, stage.datum_panel.comparing
+        probe = stage.probe_panel
+        return stage.cut_panel.adding, probe.adding, probe.cards, stage.datum_panel.comparing
 
     def set_theme(self, theme: Theme) -> None:
         for view in (self.route, self.stage, self.tape, self.findings):

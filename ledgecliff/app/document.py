@@ -192,7 +192,7 @@ class Document(QObject):
         self.path, self._saved = path, None if recovered else job
         self.scene_index, self.picked = 1, ""
         self._lenses, self.operation, self.step = dict(_FIRST_LENSES), 0, 0
-        self._drop_rehearsal()
+        self.forget_rehearsal()
         self.undo_stack.clear()
         self.opened.emit()
         self.file_changed.emit()
@@ -230,7 +230,7 @@ class Document(QObject):
     def _show(self, plan: Plan) -> None:
         self.plan = plan
         self.scene_index = min(self.scene_index, len(scenes_of(plan)) - 1)
-        self._drop_rehearsal()
+        self.forget_rehearsal()
         self.plan_changed.emit()
 
     # --- by hand --------------------------------------------------------------------------
@@ -348,7 +348,7 @@ class Document(QObject):
         if self.found is not None:
             self.findings_changed.emit()
 
-    def _drop_rehearsal(self) -> None:
+    def forget_rehearsal(self) -> None:
         """What was rehearsed belongs to the plan it was run for."""
         if self.rehearsal is not None or self.worlds is not None:
             self.worlds = None

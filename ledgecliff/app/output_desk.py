@@ -95,6 +95,18 @@ class OutputDesk:
 
         self._said(write)
 
+    def write_cards(self) -> None:
+        """The cards of the setup on the stage as HTML or PDF, by the ending of the name."""
+        plan, scene, unit = self._document.plan, self._document.scene, self._document.unit
+        if plan is None or scene is None or scene.setup is None:
+            self._notices.say("Cards are of a setup: show one first.", bad=True)
+            return
+        setup = scene.setup
+        start = self._files.folder() / f"cards-{file_stem(plan.job.setups[setup].name)}.pdf"
+        path = self._files.ask_save(start, "Cards (*.pdf *.html)")
+        if path is not None:
+            self._said(lambda: f"Cards written to {outputs.write_cards(plan, path, unit, [setup])}.")
+
     def write_tape(self) -> None:
         """The touch-off's tape as text, HTML or PDF, by the ending of the name."""
         tape, unit = self._stage.hand_panel.tape(), self._document.unit

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json, rounded
-from ledgecliff.command_line.plans import beside_of, plan_of
+from ledgecliff.command_line.plans import beside_of, plan_of, setup_named
 from ledgecliff.core.adding.cutting import cuttable
 from ledgecliff.core.adding.touching import touchable
 from ledgecliff.core.comparing_zeros import ZeroCandidate, best_first, compared
@@ -18,15 +18,6 @@ from ledgecliff.core.quantities import spell
 
 if TYPE_CHECKING:
     from ledgecliff.core.adding.offer import Offer
-    from ledgecliff.core.plan import Plan
-
-
-def setup_named(plan: Plan, name: str) -> int:
-    """The number of a setup, from 0.  Raises InvalidValueError where the job has none of that name."""
-    names = [setup.setup.name for setup in plan.setups]
-    if name not in names:
-        raise InvalidValueError("--setup", f"there is no '{name}'; the job has {', '.join(names)}")
-    return names.index(name)
 
 
 def offers(options: argparse.Namespace) -> int:

@@ -81,6 +81,12 @@ def _parser() -> argparse.ArgumentParser:
     )
     rehearsal.add_argument("--keep-world", type=Path, metavar="FILE", help="write the true world to FILE (.json)")
     rehearsal.add_argument("--record", nargs=2, metavar=("SETUP", "FILE"), help="write a setup's touches to FILE")
+    rehearsal.add_argument(
+        "--cards", action="store_true", help="by the control's own cycles, from where the probe stands by eye"
+    )
+    carding = with_json(on_job("cards", _cards, "cards for working through the probing with the control's own cycles"))
+    carding.add_argument("--setup", metavar="SETUP", help="one setup; all without")
+    carding.add_argument("-o", "--out", type=Path, metavar="FILE", help="write them to FILE.html or FILE.pdf")
     with_json(on_job("probe-plan", _probe_plan, "probing steps in order, their needs, and what is known after each"))
     measuring = with_json(on_job("measure", _measure, "evaluate recorded touches"))
     measuring.add_argument("--touches", type=Path, required=True, metavar="FILE", help="recorded touches (.json)")
@@ -189,6 +195,12 @@ def _zeros(options: argparse.Namespace) -> int:
     from ledgecliff.command_line.adding import zeros
 
     return zeros(options)
+
+
+def _cards(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.probing import cards
+
+    return cards(options, plans.plan_of(options))
 
 
 def _probe_plan(options: argparse.Namespace) -> int:

@@ -6,6 +6,7 @@ import argparse
 from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json, rounded, xyz
+from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.finding import Finding
 from ledgecliff.core.findings.everything import Beside, found_against
 from ledgecliff.core.model.base import Model
@@ -25,6 +26,14 @@ def plan_of(options: argparse.Namespace) -> Plan:
     plan = make_plan(job, load_models(job, options.job))
     plan.check_part_is_left()
     return plan
+
+
+def setup_named(plan: Plan, name: str) -> int:
+    """The number of a setup, from 0.  Raises InvalidValueError where the job has none of that name."""
+    names = [setup.setup.name for setup in plan.setups]
+    if name not in names:
+        raise InvalidValueError("--setup", f"there is no '{name}'; the job has {', '.join(names)}")
+    return names.index(name)
 
 
 def coordinates(options: argparse.Namespace) -> int:

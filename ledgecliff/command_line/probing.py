@@ -9,11 +9,13 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ledgecliff.command_line.output import print_json, rounded, xyz
+from ledgecliff.command_line.plans import setup_named
 
 if TYPE_CHECKING:
     from ledgecliff.core.measuring.measured import Measurement
     from ledgecliff.core.plan import Plan
     from ledgecliff.core.probing.touches import Knowledge, Problem, Step
+    from ledgecliff.core.programs.cards import Card
     from ledgecliff.core.rehearsal.results import Rehearsal
     from ledgecliff.core.setup_plan import SetupPlan
 
@@ -34,6 +36,57 @@ def probe_plan(plan: Plan, *, as_json: bool) -> int:
                 for problem in step["problems"]:
                     print(f"     {problem['code']}: {spell(problem['message'], 'mm')} {spell(problem['remedy'], 'mm')}")
     return int(any(step["problems"] for setup in setups for step in setup["steps"]))
+
+
+def cards(options: argparse.Namespace, plan: Plan) -> int:
+    """Cards of one setup or all; exit status 1 when a step has none."""
+    from ledgecliff.core.programs.cards import card_lines, cards_of
+    from ledgecliff.core.quantities import spell
+
+    setups = plan.setups if options.setup is None else (plan.setups[setup_named(plan, options.setup)],)
+    made = [(setup, cards_of(setup)) for setup in setups]
+    if options.out is not None:
+        from ledgecliff.store.outputs import write_cards
+
+        print(write_cards(plan, options.out, "mm", [setup.index for setup in setups]))
+    elif options.json:
+        print_json({"setups": [{"name": s.setup.name, "cards": [_card(card) for card in cards]} for s, cards in made]})
+    else:
+        for setup, of_setup in made:
+            print(f"{setup.setup.name} ({setup.setup.offset})")
+            for card in of_setup:
+                print(f"  {card.number}. {card.title}")
+                for line in card_lines(card):
+                    print(f"     {spell(line, 'mm')}")
+    return int(any(card.cannot for _, of_setup in made for card in of_setup))
+
+
+def _card(card: Card) -> dict[str, Any]:
+    from ledgecliff.core.quantities import spell
+
+    return {
+        "number": card.number,
+        "title": card.title,
+        "after_operation": card.after,
+        "cycle": card.cycle,
+        "stand": spell(card.stand, "mm"),
+        "near": card.near,
+        "values": [
+            {
+                "label": row.label,
+                "mm": None if row.mm is None else rounded(row.mm),
+                "feed": row.feed,
+                "words": row.words,
+            }
+            for row in card.rows
+        ],
+        "must_come_out": [
+            {"words": result.words, "expected": rounded(result.expected), "tolerance": result.tolerance}
+            for result in card.results
+        ],
+        "writes": spell(card.writes, "mm"),
+        "cannot": spell(card.cannot, "mm") or None,
+    }
 
 
 def _setup(setup: SetupPlan) -> dict[str, Any]:
@@ -150,10 +203,11 @@ def _keep(options: argparse.Namespace, plan: Plan, measured: Measurement) -> Non
     from ledgecliff.store.register_place import place_of, register_place
 
     db = RegisterDb(place_of(options.register) if options.register else register_place())
-    entries = db.entries(plan.job.machine)
+    machine = measured.setup.machine
+    entries = db.entries(machine)
     entry = next((each for each in entries if each.code == measured.offset), Entry(measured.offset))
     use = use_of(plan.job, measured.setup.setup)
-    db.write(plan.job.machine, [kept_measurement(measured, entry, use, entries, confirmed=options.confirmed)])
+    db.write(machine, [kept_measurement(measured, entry, use, entries, confirmed=options.confirmed)])
 
 
 def _measured(measured: Measurement) -> dict[str, Any]:

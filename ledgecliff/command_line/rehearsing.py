@@ -67,7 +67,7 @@ def rehearse_job(options: argparse.Namespace) -> int:
     from ledgecliff.core.rehearsal.rehearse import rehearse
 
     plan = plan_of(options)
-    written = written_plan(plan)
+    written = written_plan(plan, by_cards=options.cards)
     if options.trials is not None:
         return _trials(options, written)
     world = _world(options, written)

@@ -27,8 +27,8 @@ from .model.stock import Stock
 from .neighbours import Neighbourhood
 from .once import lazy
 from .places import as_it_lies
-from .probing.planning import clearance_plane, plan_probing
-from .probing.touches import ProbingPlan
+from .probing.planning import clearance_plane, near_enough, plan_probing
+from .probing.touches import ProbingPlan, Step
 from .solids.geometry import PartGeometry
 from .solids.in_process_stock import InProcessStock
 
@@ -96,6 +96,11 @@ class SetupPlan:
         """The touches; worked out when they are asked for, since most edits are looked at without them."""
         blocks, before = self.neighbours.blocks, self.cutting.before
         return plan_probing(self.clamping, blocks, self.machine, self.stock, self.features, before)
+
+    def near_enough(self, step: Step) -> float | None:
+        """How far from its place the probe may stand where a step's cycle begins from where it stands (mm)."""
+        blocks, before = self.neighbours.blocks, self.cutting.before
+        return near_enough(self.clamping, blocks, self.machine, self.stock, self.features, before, step.cycle)
 
     @property
     def planned_offset(self) -> Array:

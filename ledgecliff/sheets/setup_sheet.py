@@ -49,12 +49,12 @@ def sheet_html(plan: Plan, unit: Unit = "mm", beside: Beside = NOTHING_BESIDE, a
     """The whole sheet as HTML, lengths in ``unit``; what is known ``beside`` the plan, and what a rehearsal came to,
     counts among its findings."""
     found = with_rehearsed(plan, found_against(plan, beside), about.rehearsal, about.worlds)
-    template = _environment(unit).get_template("setup_sheet.html")
+    template = page_environment(unit).get_template("setup_sheet.html")
     return template.render(
         job=plan.job,
         machines=", ".join(machine.name for machine in plan.job.machines),
         unit=unit,
-        fonts={"regular": _font("B612-Regular.otf"), "bold": _font("B612-Bold.otf")},
+        fonts=embedded_fonts(),
         # Inside a style sheet HTML escaping does not help, so only harmless signs get there.
         footer=Markup(comment(plan.job.title).replace('"', "").replace("'", "")),
         scenes=scenes_of(plan),
@@ -89,7 +89,8 @@ def print_page(html: str) -> bytes:
 
 
 @cache
-def _environment(unit: Unit) -> jinja2.Environment:
+def page_environment(unit: Unit) -> jinja2.Environment:
+    """Templates with lengths in a unit."""
     environment = jinja2.Environment(
         loader=jinja2.PackageLoader("ledgecliff", "sheets/templates"), autoescape=True, undefined=jinja2.StrictUndefined
     )
@@ -97,6 +98,11 @@ def _environment(unit: Unit) -> jinja2.Environment:
     environment.filters["spelled"] = lambda text: spell(text, unit)
     environment.filters["signed"] = lambda value: format_length(float(value), unit, sign=True)
     return environment
+
+
+def embedded_fonts() -> dict[str, str]:
+    """The fonts of pages, to be put inside them."""
+    return {"regular": _font("B612-Regular.otf"), "bold": _font("B612-Bold.otf")}
 
 
 @cache

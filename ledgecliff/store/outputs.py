@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from ledgecliff.core.drawing.items import Drawing
@@ -63,6 +64,21 @@ def write_sheet(plan: Plan, path: Path, beside: Beside = NOTHING_BESIDE, about: 
             write_atomic(path, sheet_pdf(plan, beside=beside, about=about))
         case other:
             raise InvalidValueError("sheet file", f"'{other or path.name}' is not .html or .pdf; name it so")
+    return path
+
+
+def write_cards(plan: Plan, path: Path, unit: Unit, setups: Sequence[int]) -> Path:
+    """Cards of some setups (from 0) as HTML or PDF, by the ending of ``path``."""
+    from ledgecliff.sheets.cards_page import cards_html
+    from ledgecliff.sheets.setup_sheet import print_page
+
+    match path.suffix.lower():
+        case ".html" | ".htm":
+            write_atomic(path, cards_html(plan, unit, setups))
+        case ".pdf":
+            write_atomic(path, print_page(cards_html(plan, unit, setups)))
+        case other:
+            raise InvalidValueError("cards file", f"'{other or path.name}' is not .html or .pdf; name it so")
     return path
 
 

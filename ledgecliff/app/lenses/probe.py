@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PySide6.QtCore import Signal
+
 from ledgecliff.core.adding.offer import Offer
 from ledgecliff.core.adding.touching import touchable
 from ledgecliff.core.edits.cycles import (
@@ -21,9 +23,11 @@ from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.probing.duration import probing_seconds
 from ledgecliff.core.probing.touches import Knowledge, Step
+from ledgecliff.core.programs.cards import card_lines
 from ledgecliff.core.quantities import Unit, format_length, spell
 
 from ..adding import AddHere, Adding, Groups
+from ..cards import Cards
 from ..document import Document
 from ..fields import ChoiceField
 from ..probe_fields import cycle_sections, probe_sections
@@ -41,9 +45,14 @@ def _offered(
 
 
 class ProbePanel(LensPanel):
+    #: Cards of this setup are to be written.
+    cards_wanted = Signal()
+
     def __init__(self, document: Document) -> None:
         super().__init__(document)
         self.adding = Adding(document, "probe", _offered)
+        self.cards = Cards(document)
+        self.cards.changed.connect(self._show_card)
 
     def key(self) -> object:
         chosen = self._cycle()
@@ -99,6 +108,10 @@ class ProbePanel(LensPanel):
         self.add_heading("Known after each step")
         self._known = self.add_quiet("")
         self._trouble = self.add_quiet("")
+        self.add_heading("Card for the control's own cycle", folds=True)
+        self._card = self.add_quiet("")
+        tip = "All cards of this setup, to be worked through at the control"
+        self.add_buttons(("Write cards…", tip, self.cards_wanted.emit))
         number, cycle = self._number(), self._cycle()
         if number is not None and cycle is not None:
             self._add_cycle_choices(cycle)
@@ -158,6 +171,17 @@ class ProbePanel(LensPanel):
         troubles = probing.steps[chosen].problems if chosen is not None else ()
         self._trouble.setText("\n".join(spell(f"⚠ {p.message} {p.remedy}", unit) for p in troubles))
         self._trouble.setVisible(bool(troubles))
+
+        self._show_card()
+
+    def _show_card(self) -> None:
+        if self._built_for is None or self.document.plan is None:
+            return
+        cards, chosen = self.cards.of(self.setup_index), self.chosen()
+        if cards is None or chosen is None or chosen >= len(cards):
+            self._card.setText("" if chosen is None else "How near is near enough is being worked out…")
+            return
+        self._card.setText("\n".join(spell(line, self.document.unit) for line in card_lines(cards[chosen])))
 
     def _groups(self) -> Groups:
         for words, cycles in offers(self.plan.setups[self.setup_index]):

@@ -47,6 +47,7 @@ class RehearsePanel(LensPanel):
         self._playback: Playback | None = None
         self._seconds = 0.0
         self._speed = 1
+        self._by_cards = False
         self.measured = MeasuredSection(self, register)
         document.plan_changed.connect(self.measured.forget_touches)
         document.scene_changed.connect(self.stop)
@@ -81,6 +82,11 @@ class RehearsePanel(LensPanel):
         self.many.clicked.connect(self.many_wanted)
         line.addWidget(self.many)
         self.add_widget(row)
+        self.by_cards = QCheckBox("By cards, from where the probe stands by eye")
+        self.by_cards.setToolTip("The control's own cycles in place of programs, each begun as near as its card asks")
+        self.by_cards.setChecked(self._by_cards)
+        self.by_cards.toggled.connect(self._choose_way)
+        self.add_widget(self.by_cards)
         self._proof = self.add_quiet("")
         self._build_player()
         self.add_heading("Offset list")
@@ -133,6 +139,14 @@ class RehearsePanel(LensPanel):
         line.addWidget(self.speed)
         self.add_widget(row)
         self._doing = self.add_quiet("")
+
+    def is_by_cards(self) -> bool:
+        return self._by_cards
+
+    def _choose_way(self, by_cards: bool) -> None:
+        """What was rehearsed the other way proves nothing of this one."""
+        self._by_cards = by_cards
+        self.document.forget_rehearsal()
 
     def seed_value(self) -> int:
         """The seed in the field; an empty field counts as 0."""

@@ -40,6 +40,8 @@ from .touches import Knowledge, Landing, ProbingPlan, Problem, Step, Touch
 
 #: A single fast touch is trusted to this (mm): trigger delay and overshoot of a search.
 _FAST = 0.1
+#: How near the probe must stand by eye is told in such steps, and nobody stands further off than that (mm).
+_NEAR_STEP, _FARTHEST_BY_EYE = 0.1, 10.0
 #: A surface of which one of these is said is not clear to be touched there.
 _COVERED = {"TOUCH_BURIED", "TOUCH_NO_WALL", "TOUCH_TOO_DEEP", "TOUCH_STEM_FOULS"}
 
@@ -57,6 +59,20 @@ def plan_probing(
     """``neighbours`` stand on other stations (in ``u``); ``stock_before(k)`` is the stock before operation ``k`` of the
     setup (from 0), or after the last one."""
     return _Planner(clamping, neighbours, machine, stock, features, stock_before).plan()
+
+
+def near_enough(
+    clamping: Clamping,
+    neighbours: tuple[Block, ...],
+    machine: Machine,
+    stock: Stock,
+    features: tuple[Feature, ...],
+    stock_before: StockAfter,
+    cycle: ProbeCycle,
+) -> float | None:
+    """How far (mm) from its place, along any axis, the probe may stand when a cycle begins from where it stands; None
+    where the cycle cannot work however near that is.  The rest as for ``plan_probing``."""
+    return _Planner(clamping, neighbours, machine, stock, features, stock_before).near(cycle)
 
 
 def top_of_all(clamping: Clamping) -> float:
@@ -126,6 +142,18 @@ class _Planner:
         return ProbingPlan(
             tuple(steps), self._clearance, before, self._landing(steps), over, tuple(stays.items()), self._places()
         )
+
+    def near(self, cycle: ProbeCycle) -> float | None:
+        """The most, in tenths, at which the needs of the touches are still met."""
+        within, beyond = 0, round(_FARTHEST_BY_EYE / _NEAR_STEP) + 1
+        while beyond - within > 1:
+            tried = (within + beyond) // 2
+            eye = Knowledge("guessed", tried * _NEAR_STEP)
+            if self._build(cycle, dict.fromkeys(AXES, eye), []).problems:
+                beyond = tried
+            else:
+                within = tried
+        return round(within * _NEAR_STEP, 1) if within else None
 
     def _listed(self, known: Known) -> list[Step]:
         """Planned in the order they run, which is stage after stage; listed as the setup lists them."""

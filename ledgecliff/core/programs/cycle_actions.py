@@ -30,6 +30,8 @@ _AT_FIRST = 121
 _BARS = ("bar", "rotary axis")
 #: Where the control's offset cannot be turned, a part that is turned by more than this stops the program (degrees).
 SKEW_LIMIT_DEG = 0.1
+#: Controls with moves towards contact refuse shorter ones (mm).
+LEAST_MOVE = 0.26
 
 
 class StepActions:
@@ -65,7 +67,7 @@ class StepActions:
         actions += self._arrive(first, self._words((x, y)), what)
         if call.straight:
             actions.append(self._guarded(f"{what}: contact on the way in", None, None, z))
-        actions.append(self._call(call))
+        actions.append(self.call(call))
         checks = [] if sets else self._size_stops()
         if call.straight:
             checks.append(self._guarded(f"{what}: contact on the way out", None, None, step.w_clearance))
@@ -74,10 +76,15 @@ class StepActions:
             return [*actions, *checks]
         return [*actions, *checks, *self._writes()]
 
-    def _call(self, call: OneCall) -> CycleCall:
+    def kept(self) -> dict[str, int]:
+        """The parameter of each result, by its key."""
+        return {quantity.key: self._base + k for k, quantity in enumerate(self._step.finds)}
+
+    def call(self, call: OneCall) -> CycleCall:
+        """The step as one call of a cycle."""
         step, writing, touch = self._step, self._writing, self._step.touches[0]
         sets = {setting.axis: setting for setting in step.sets}
-        kept = {quantity.key: self._base + k for k, quantity in enumerate(step.finds)}
+        kept = self.kept()
         spans = tuple(
             CallSpan(
                 letter=span.axis.upper(),

@@ -17,7 +17,7 @@ from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
 from ..setup_plan import SetupPlan
 from .actions import Action, Note, ResultRow, Word, Write
-from .cycle_actions import StepActions
+from .cycle_actions import LEAST_MOVE, StepActions
 from .offset_writes import Writing
 from .profile import ProfileWriter, profile_of
 from .targets import Target, target_of
@@ -27,8 +27,6 @@ from .text import NumberWriter
 _HOVER_ABOVE = 25.0
 #: Nearer than this the end of a skip move counts as reached (mm).
 _TINY = 0.005
-#: Controls with moves towards contact refuse shorter ones (mm).
-_LEAST_MOVE = 0.26
 
 
 @dataclass(frozen=True)
@@ -113,7 +111,7 @@ def _probing_words(
         "off_word": probe.off_word,
         "wash": f"{setup.probing.wash_s:g}" if setup.probing.wash_s else "",
         "tiny": numbers(_TINY),
-        "least_move": numbers(_LEAST_MOVE),
+        "least_move": numbers(LEAST_MOVE),
         "before_start": before_start,
     }
 
@@ -121,6 +119,7 @@ def _probing_words(
 def _before_start(
     machine: Machine, setup: Setup, plan: ProbingPlan, before: Setup | None, after: str | None, numbers: NumberWriter
 ) -> list[str]:
+    """What must be so before a program starts."""
     if after is not None:
         return [f"Runs after {after}; {setup.offset} as it was found before."]
     lines = []

@@ -7,13 +7,15 @@ the end the far-side features are measured against their near-side partners.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 
 import numpy as np
 
+from ..errors import PlanError
 from ..plan import Plan
+from ..programs.card_programs import CardCall, card_calls
 from ..programs.released import hover_text, probing_texts
+from ..setup_plan import SetupPlan
 from ..simulator.interpreter import Outcome
 from ..turns.turn_plan import SeatPlay, jig_play, turns_of
 from .judged import judged
@@ -22,8 +24,11 @@ from .results import PlannedSetup, Rehearsal, RehearsedSetup, WrittenPlan
 from .true_world import TrueWorld
 
 
-def written_plan(plan: Plan) -> WrittenPlan:
-    """What a rehearsal of ``plan`` runs.  Raises PlanError or ProfileError when a program cannot be written."""
+def written_plan(plan: Plan, *, by_cards: bool = False) -> WrittenPlan:
+    """What a rehearsal of ``plan`` runs: its programs, or ``by_cards`` the control's own cycles from where the probe
+    stands by eye.  Raises PlanError or ProfileError when a program cannot be written, PlanError when a step has no
+    card.
+    """
     plan.check_part_is_left()
     setups = tuple(
         PlannedSetup(
@@ -35,11 +40,19 @@ def written_plan(plan: Plan) -> WrittenPlan:
             probing=each.probing,
             probing_texts=probing_texts(plan, each.index),
             hover_text=hover_text(plan, each.index),
+            cards=_cards(each) if by_cards else None,
             play=_play(plan, each.index),
         )
         for each in plan.setups
     )
     return WrittenPlan(plan.job, plan.geometry, plan.models.stock, setups)
+
+
+def _cards(setup: SetupPlan) -> tuple[CardCall, ...]:
+    calls = card_calls(setup)
+    if isinstance(calls, str):
+        raise PlanError(f"It cannot be worked through by cards: {calls}")
+    return calls
 
 
 def _play(plan: Plan, index: int) -> SeatPlay | None:
@@ -73,7 +86,7 @@ def rehearse(
         results.append(judged(planned, result, limit))
     progress(len(plan.setups), len(plan.setups))
     pairs = () if any(result.stopped for result in results) else steps.measure()
-    return Rehearsal(world, tuple(results), pairs)
+    return Rehearsal(world, tuple(results), pairs, plan.by_cards)
 
 
 def _not_run(plan: PlannedSetup, stopped: str) -> RehearsedSetup:
@@ -112,11 +125,14 @@ def _setup(steps: Rehearsing, index: int, *, last: bool) -> RehearsedSetup:
                 gone = f"nothing of the stock is left after '{text.after}'"
                 break
             steps.clamp_still()
-        outcome = steps.run(text.text)
-        messages = (*messages, *outcome.messages)
-        pauses += len(outcome.room_at_pauses)
-        results |= {row.parameter: outcome.parameters.get(row.parameter, math.nan) for row in text.rows}
-        if outcome.alarm:
+        for ran in steps.run_cards(text.after) if plan.cards is not None else (steps.run(text.text),):
+            outcome = ran
+            messages = (*messages, *ran.messages)
+            pauses += len(ran.room_at_pauses)
+            results |= {
+                row.parameter: ran.parameters[row.parameter] for row in text.rows if row.parameter in ran.parameters
+            }
+        if outcome is not None and outcome.alarm:
             break
     motions, touches = tuple(now.machine.motions), tuple(now.machine.touches)
     found, turn_deg = now.found, now.turn_deg

@@ -19,9 +19,12 @@ from ..model.machine import Machine
 from ..model.setup import Setup
 from ..model.work_offsets import code_of, codes_of
 from ..places import tf_m_s
+from ..programs.card_programs import CardCall
 from ..programs.dialect import dialect_of
+from ..quantities import mm_per
 from ..simulator.interpreter import Control, Outcome
 from ..simulator.machine import SimulatedMachine
+from ..simulator.modal import PARAMETER_STYLE
 from ..solids.in_process_stock import InProcessStock
 from .clamped import Laid, Registered, TrueSetup, clamp, stock_body, true_blank
 from .drawn_world import stream
@@ -146,6 +149,22 @@ class Rehearsing:
         """Runs a program text on the machine as it stands.  Raises ProgramError where it is not understood."""
         return self._control().run(text, self._should_stop)
 
+    def run_cards(self, after: str | None) -> Iterator[Outcome]:
+        """Works through the cards of the stage after an operation, up to the first that stops: the operator jogs the
+        probe about to its place, the control's cycle runs from there, and the offset is set from what it found."""
+        if after is None:
+            self._take_over_by_hand()
+        for card in self._clamped().planned.cards or ():
+            if card.step.cycle.after == after:
+                outcome = self._jogged(card)
+                if outcome.alarm:
+                    yield outcome
+                    return
+                outcome = self._own_cycle(card)
+                yield outcome
+                if outcome.alarm:
+                    return
+
     def steps(self, text: str) -> Iterator[int]:
         """As ``run``, block by block: yields the number of each line that is done."""
         return self._control().steps(text, self._should_stop)
@@ -187,6 +206,62 @@ class Rehearsing:
             results.append(PairResult(feature.name, partner.name, nominal, off))
         return tuple(results)
 
+    # --- by hand --------------------------------------------------------------------------------
+
+    def _take_over_by_hand(self) -> None:
+        """Zeros that are carried over into another code are typed there."""
+        now, before = self._clamped(), self._before
+        for axis in now.planned.probing.carried:
+            assert before is not None, "only from a setup before is anything carried over"
+            k, shift = AXES.index(axis), now.planned.setup.datum.axis(axis).shift
+            now.machine.offsets[now.own][k] = before.found[k] + shift
+
+    def _jogged(self, card: CardCall) -> Outcome:
+        """The probe brought over its place, and down: as near as the card asks for, seen against what really stands
+        there."""
+        now = self._clamped()
+        machine = now.machine.machine
+        u_stand = np.array(card.w_stand) + now.planned.wcs.u_origin
+        if card.step.cycle.on in ("fixed jaw", "parallels", "fixture bore"):
+            m_tip = now.first.tf_m_held(u_stand)
+        else:
+            m_tip = now.true.tf_m_p(now.planned.setup.orientation.matrix().T @ u_stand)
+        eye = stream(self.world.seed, now.planned.setup.id, "eye", card.step.title)
+        x, y, z = m_tip + eye.uniform(-card.near, card.near, 3) + (0.0, 0.0, machine.probe.length)
+        top, probe = machine.travel_max.z, machine.probe
+        switched = f"{probe.on_word}\n" if probe.on_word else ""
+        jog = (
+            f"G21 G17 G90 G94\nM5\nT{probe.tool} M6\n{switched}G53 G0 Z{top:.4f}\nG53 G0 X{x:.4f} Y{y:.4f}\n"
+            f"G53 G1 Z{z:.4f} F{probe.travel_feed:.1f}\nM2\n"
+        )
+        return self._own_control().run(jog, self._should_stop)
+
+    def _own_cycle(self, card: CardCall) -> Outcome:
+        now, code = self._clamped(), self._clamped().own
+        machine = now.machine.machine
+        selected = self._code(card.step.into or now.planned.setup.offset, machine)
+        control = self._own_control()
+        start = control.machine.offsets[code].copy()
+        outcome = control.run(f"{now.planned.setup.offset}\n{card.text}", self._should_stop)
+        if outcome.alarm:
+            return outcome
+        per_unit = mm_per(machine.program_units)
+        for setting in card.step.sets:
+            k = AXES.index(setting.axis)
+            found = outcome.parameters[card.results[setting.axis]] * per_unit
+            now.machine.offsets[selected][k] = start[k] + found - setting.should_read
+        self._retract()
+        return outcome
+
+    def _retract(self) -> None:
+        top = self._clamped().machine.machine.travel_max.z
+        self._own_control().run(f"G21 G90 G94\nG53 G0 Z{top:.4f}\nM2\n", self._should_stop)
+
+    def _own_control(self) -> Control:
+        """The control by its own form: its cycles are stand-ins in the parameter style, whatever its programs are."""
+        machine = self._clamped().machine
+        return Control(machine, PARAMETER_STYLE.on(machine.machine))
+
     # --- within a step --------------------------------------------------------------------------
 
     def _clamped(self) -> Clamped:
@@ -198,8 +273,12 @@ class Rehearsing:
         return Control(machine, dialect_of(machine.machine))
 
     def _own(self, setup: Setup) -> int:
-        code = code_of(self.plan.job.machine_of(setup), setup.offset)
-        assert code is not None, "programs could be written, so every setup's offset exists"
+        return self._code(setup.offset, self.plan.job.machine_of(setup))
+
+    @staticmethod
+    def _code(words: str, machine: Machine) -> int:
+        code = code_of(machine, words)
+        assert code is not None, "programs could be written, so every offset they write exists"
         return code.key
 
     def _by_eye(self, planned: PlannedSetup, stands: Array) -> Array:

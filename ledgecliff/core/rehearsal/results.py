@@ -12,6 +12,7 @@ from ..locating import Located
 from ..model.job import Job
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
+from ..programs.card_programs import CardCall
 from ..programs.writer import ProbingText
 from ..simulator.machine import Motion, TouchRecord
 from ..solids.geometry import PartGeometry
@@ -32,6 +33,8 @@ class PlannedSetup:
     probing: ProbingPlan
     probing_texts: tuple[ProbingText, ...]
     hover_text: str
+    #: Its cards in place of the programs, where it is worked through by hand; the control's own cycles run them.
+    cards: tuple[CardCall, ...] | None = None
     #: How far the stock may lie off where its fixture or the turn's registration holds it.
     play: SeatPlay | None = None
 
@@ -44,6 +47,11 @@ class WrittenPlan:
     geometry: PartGeometry
     casting: PartGeometry | None
     setups: tuple[PlannedSetup, ...]
+
+    @property
+    def by_cards(self) -> bool:
+        """Whether it is worked through by cards, so that the probing programs are not run."""
+        return any(setup.cards is not None for setup in self.setups)
 
 
 #: What is left to the machine's own resolution, and counts as nothing (mm).
@@ -138,6 +146,8 @@ class Rehearsal:
     world: TrueWorld
     setups: tuple[RehearsedSetup, ...]
     pairs: tuple[PairResult, ...]
+    #: By the control's own cycles from where the probe stood by eye; the probing programs were not run.
+    by_cards: bool = False
 
     @property
     def seed(self) -> int:

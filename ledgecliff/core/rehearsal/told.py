@@ -68,7 +68,10 @@ def said_of_proof(rehearsal: Rehearsal | None, worlds: Worlds | None) -> str:
             right = f"not right: {wrong[0]}" + (f", and {len(wrong) - 1} more" if len(wrong) > 1 else "")
         elif open_ones:
             right = f"no alarm, but not every axis is set by a program in {', '.join(open_ones)}"
-        lines.append(f"Rehearsed in trial {rehearsal.seed}: {right}.".replace("..", "."))
+        how = " by cards" if rehearsal.by_cards else ""
+        lines.append(f"Rehearsed{how} in trial {rehearsal.seed}: {right}.".replace("..", "."))
+    if (rehearsal is not None and rehearsal.by_cards) or (worlds is not None and worlds.by_cards):
+        lines.append("The probing programs were not run.")
     return "\n".join(lines) or "Not rehearsed since the last change."
 
 

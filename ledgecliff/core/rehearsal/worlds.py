@@ -41,6 +41,7 @@ class Worlds:
     alarms: tuple[tuple[int, str, str], ...]
     amiss: tuple[tuple[int, str, str], ...]
     not_set: tuple[str, ...]
+    by_cards: bool = False
 
     @property
     def first_wrong(self) -> int | None:
@@ -50,7 +51,7 @@ class Worlds:
 
     def words(self) -> str:
         """In a sentence, with lengths to be spelled."""
-        parts = [f"{len(self.seeds)} trials"]
+        parts = [f"{len(self.seeds)} trials{' by cards' if self.by_cards else ''}"]
         if self.worst is not None:
             worst = self.worst
             parts.append(
@@ -103,4 +104,5 @@ def worlds_of(rehearsals: Sequence[Rehearsal]) -> Worlds:
         alarms=tuple((seed, setup.name, words) for seed, setup in ran for words in setup.alarms),
         amiss=tuple((seed, setup.name, words) for seed, setup in ran for words in setup.amiss),
         not_set=tuple(dict.fromkeys(s.name for _, s in ran if not s.stopped and None in s.limits)),
+        by_cards=any(each.by_cards for each in rehearsals),
     )
