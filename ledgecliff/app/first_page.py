@@ -30,6 +30,7 @@ _STYLE_WORDS = {
     "parameter style": "Parameter style",
     "numbered-variable skip style": "Numbered-variable skip style",
     "user macro style": "User macro style: the machine has macros of its own",
+    "cycle call style": "Cycle call style: one call for a whole probing cycle",
 }
 
 

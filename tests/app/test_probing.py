@@ -43,6 +43,31 @@ class ProbeLensTest(GuiTestCase):
         self.commands.undo()
         self.assertIsNone(self.cycles())
 
+    def test_the_card_of_the_picked_step_is_shown_and_written(self):
+        self.wait_for(lambda: not self.panel().cards.busy(), "the cards to be worked out")
+        self.assertIn("expected size along X: 100.000 mm", self.panel()._card.text())
+        self.assertIn("To within 4.600 mm is near enough", self.panel()._card.text())
+        self.document.show_step(2)
+        self.assertIn("One surface, moving −Z", self.panel()._card.text())
+        self.document.show_unit("in")
+        self.assertIn("Over the stock top, about 0.5906 in above it", self.panel()._card.text())
+        path = self.folder / "cards.html"
+        self.desk.files.ask_save = lambda *_: path
+        self.press("Write cards…")
+        page = path.read_text(encoding="utf-8")
+        self.assertIn("3.9370 in", page)
+        self.assertNotIn("Op 20", page, "they are of the setup on the stage")
+
+    def test_rehearsed_by_cards(self):
+        self.show_lens(1, "rehearse")
+        self.panel().by_cards.click()
+        self.commands.rehearse_now()
+        self.wait_for(lambda: self.document.rehearsal is not None, "the rehearsal")
+        self.assertTrue(self.document.rehearsal.by_cards)
+        self.assertEqual((self.document.rehearsal.alarms, self.document.rehearsal.amiss), ((), ()))
+        self.panel().by_cards.click()
+        self.assertIsNone(self.document.rehearsal, "what was rehearsed the other way proves nothing of this one")
+
     def test_steps_are_changed_one_by_one_with_the_keyboard(self):
         self.press("Edit these steps")
         self.panel().list.setFocus()

@@ -269,6 +269,26 @@ class PostTest(CommandTest):
         self.assertIn("cannot be made", error)
 
 
+class CardsTest(CommandTest):
+    def test_as_json_in_words_and_on_paper(self):
+        status, out, _ = run("cards", DEMO, "--setup", "Op 20", "--json")
+        (setup,) = json.loads(out)["setups"]
+        bore, floor = setup["cards"]
+        self.assertEqual((status, bore["near"], floor["writes"]), (0, 4.0, "Set G55: Z to read +0.000."))
+        self.assertEqual([each["expected"] for each in bore["must_come_out"]], [22.0, 22.0, 0.0, 0.0])
+        self.assertIn("Op 10 (G54)", run("cards", DEMO)[1])
+        path = self.folder / "cards.pdf"
+        self.assertEqual(run("cards", DEMO, "-o", str(path))[0], 0)
+        self.assertTrue(path.read_bytes().startswith(b"%PDF"))
+        self.assertIn("there is no 'Op 30'", run("cards", DEMO, "--setup", "Op 30")[2])
+        self.assertIn("not .html or .pdf", run("cards", DEMO, "-o", str(self.folder / "cards.txt"))[2])
+
+    def test_rehearsed(self):
+        status, out, _ = run("rehearse", DEMO, "--cards", "--trials", "2")
+        self.assertEqual(status, 0)
+        self.assertIn("2 trials by cards", out)
+
+
 class SheetTest(CommandTest):
     def test_html_and_pdf(self):
         for ending, start in ((".html", b"<!DOCTYPE html>"), (".pdf", b"%PDF-")):

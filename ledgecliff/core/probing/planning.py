@@ -42,6 +42,8 @@ from .touches import Knowledge, Landing, ProbingPlan, Problem, Step, Touch
 _FAST = 0.1
 #: How near the probe must stand by eye is told in such steps, and nobody stands further off than that (mm).
 _NEAR_STEP, _FARTHEST_BY_EYE = 0.1, 10.0
+#: Operations that go round the whole part as it is seen from above.
+_ROUND_THE_PART = ("seen", "outline")
 #: A surface of which one of these is said is not clear to be touched there.
 _COVERED = {"TOUCH_BURIED", "TOUCH_NO_WALL", "TOUCH_TOO_DEEP", "TOUCH_STEM_FOULS"}
 
@@ -210,12 +212,18 @@ class _Planner:
 
     def _when_clear(self, step: Step, known: Known, steps: list[Step]) -> ProbeCycle | None:
         """For a surface that lies in stock or under a hat: its cycle after the first operation that cuts it clear, if
-        any does, and as deep as the wall allows."""
-        covered = {problem.code for problem in step.problems} & {"TOUCH_BURIED", "TOUCH_STEM_FOULS"}
-        if step.cycle.on != "part" or not covered:
+        any does, and as deep as the wall allows.
+
+        Sides that were finished before and lie under a hat are no longer what they were once an operation has gone
+        round them again: after such a one they are not found.
+        """
+        codes = {problem.code for problem in step.problems}
+        if step.cycle.on != "part" or not codes & {"TOUCH_BURIED", "TOUCH_STEM_FOULS"}:
             return None
-        for operation in self._operations:
-            cycle = step.cycle.model_copy(update={"after": operation})
+        for operation in self._setup.operations:
+            if "TOUCH_BURIED" not in codes and operation.removes in _ROUND_THE_PART:
+                return None
+            cycle = step.cycle.model_copy(update={"after": operation.name})
             for tried in self._shallower(cycle):
                 codes = {problem.code for problem in self._build(tried, known, steps).problems}
                 if not codes & _COVERED:

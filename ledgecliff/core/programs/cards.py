@@ -128,7 +128,7 @@ def _stand(call: OneCall, step: Step) -> str:
 
 def _rows(call: OneCall, step: Step) -> tuple[CardRow, ...]:
     touch = step.touches[0]
-    rows = [CardRow("approach: search begins so far before the surface", mm=touch.stand_off)]
+    rows = [CardRow("approach (the search begins so far before the surface)", mm=touch.stand_off)]
     if call.down:
         rows.append(CardRow("down to where it searches", mm=call.down))
     rows.append(CardRow("search on past the surface at most", mm=touch.overtravel))

@@ -65,6 +65,10 @@ class StepActions:
         what = f"step {self._number}"
         actions: list[Action] = [Note(f"--- step {self._number}: {step.title} ---")]
         actions += self._arrive(first, self._words((x, y)), what)
+        if not first:
+            # The step before may have ended at another height, and the cycle counts from where the probe stands.
+            plane = self._words((None, None, step.w_clearance))
+            actions.append(Guarded(plane, self._next(), f"{what}: contact on the way down", may_be_short=True))
         if call.straight:
             actions.append(self._guarded(f"{what}: contact on the way in", None, None, z))
         actions.append(self.call(call))

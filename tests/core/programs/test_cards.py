@@ -84,6 +84,14 @@ class CallsInProgramsTest(unittest.TestCase):
             text = probing_text(plan_of(job_with(cycle, profile="cycle call style")), 1)
             self.assertEqual(self.calls(text), int(name in SHAPES), name)
 
+    def test_a_call_begins_at_its_own_height_whatever_step_came_before(self):
+        high, low = (
+            CYCLES[name].model_copy(update={"clearance": mm}) for name, mm in (("web", 40.0), ("bore over", 8.0))
+        )
+        for cycles in ((high, low), (low, high)):
+            plan = plan_of(job_with(*cycles, CYCLES["surface on top"], profile="cycle call style"))
+            self.assertEqual(read_back(plan, 1).differences, ())
+
     def test_cycles_that_only_measure_leave_checks_and_offsets_to_the_program(self):
         text = STYLE.text.replace("{%- set cycles_set = true -%}", "").replace("a.number if span.sets else 0", "0")
         text = text.replace("0 if a.measures else a.number", "0")
@@ -120,7 +128,7 @@ class CardsTest(unittest.TestCase):
         values = {row.label: row.mm for row in card.rows}
         self.assertEqual(values["down to where it searches"], 25.0)
         self.assertEqual(values["expected size along X"], 100.0)
-        self.assertEqual(values["approach: search begins so far before the surface"], 5.0)
+        self.assertEqual(values["approach (the search begins so far before the surface)"], 5.0)
         self.assertEqual(spell(card.stand, "mm"), "Over the middle, the ball's tip about 15.000 mm above the edge.")
         self.assertEqual(
             [(r.words, r.expected) for r in card.results], [("width along X", 100), ("X there then reads", 0)]
