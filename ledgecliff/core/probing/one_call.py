@@ -38,7 +38,7 @@ class Span:
 class OneCall:
     """``w_stand`` is where the ball's lowest point stands to begin with, in the WCS; ``down`` is from there to where
     it is when a search begins (mm).  ``inside`` is of what is touched from within, ``straight`` of a cycle that
-    stays down between touches; ``recentred`` of one that runs a second time from the middle it has found."""
+    stays down between touches; the second of two ``passes`` begins at the middle that was found."""
 
     shape: Shape
     w_stand: Place
@@ -47,10 +47,6 @@ class OneCall:
     inside: bool = False
     straight: bool = False
     passes: int = 1
-
-    @property
-    def recentred(self) -> bool:
-        return self.shape in ("bore", "boss")
 
     def span(self, axis: Axis) -> Span | None:
         return next((span for span in self.spans if span.axis == axis), None)

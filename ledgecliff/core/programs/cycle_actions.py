@@ -35,10 +35,12 @@ LEAST_MOVE = 0.26
 
 
 class StepActions:
-    """Actions of one step; ``number`` counts from 1 and makes labels and parameters its own."""
+    """Actions of one step; ``number`` counts from 1 and makes labels and parameters its own.
 
-    def __init__(self, step: Step, number: int, writing: Writing) -> None:
-        self._step, self._number, self._writing = step, number, writing
+    ``before`` is the height in the WCS at which the step before has left the probe (mm)."""
+
+    def __init__(self, step: Step, number: int, writing: Writing, before: float | None = None) -> None:
+        self._step, self._number, self._writing, self._before = step, number, writing, before
         self._n, self._b = writing.numbers, writing.numbers.in_brackets
         self._base = RESULTS_FROM + PER_STEP * (number - 1)
         self._label = number * 1000
@@ -145,6 +147,11 @@ class StepActions:
         if first:
             over = f"{what}: contact above the clearance plane"
             return [Free(words), self._guarded(over, None, None, self._step.w_clearance)]
+        before, self._before = self._before, None
+        if before is not None and before < self._step.w_clearance:
+            # What this step asks to be clear of may stand on the way to it.
+            up = self._guarded(f"{what}: contact on the way up", None, None, self._step.w_clearance)
+            return [up, Guarded(words, self._next(), f"{what}: contact on the way over", may_be_short=True)]
         return [Guarded(words, self._next(), f"{what}: contact on the way over", may_be_short=True)]
 
     def _from_above(self, first: bool) -> list[Action]:

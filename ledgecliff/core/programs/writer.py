@@ -82,14 +82,15 @@ def _program(
     rows: list[ResultRow] = []
     before_start = _before_start(machine, setup, plan, before, after, numbers)
     write = ProfileWriter(profile, _probing_words(machine, title, setup, own, before_start, numbers))
+    heights = (None, *(step.w_clearance for step in steps))
     for k, step in enumerate(steps):
         into = target_of(machine, setup, step.into) if step.into else own
         writing = Writing(own, into, numbers, turned, setup.probing.jump)
         number = plan.steps.index(step) + 1
-        writer = StepActions(step, number, writing)
+        writer = StepActions(step, number, writing, heights[k])
         called = writer.called(first=k == 0, sets=write.sets_by_cycles) if write.has("cycle") else None
         if called is None or not write.writes(called):
-            writer = StepActions(step, number, writing)
+            writer = StepActions(step, number, writing, heights[k])
             called = writer.actions(first=k == 0)
         actions += called
         rows += writer.rows

@@ -244,17 +244,19 @@ class _World:
         """Every place (N, 3) in M that the ball's lowest point goes to between searches; a step may begin at ``m_top``,
         the top of its travel."""
         w_top = m_top - float(self._located.m_offset[2])
+        # A step may be gone to, or left, at the height of the one beside it.
+        planes = {step.w_clearance for step in steps} | {w_top}
         places = []
         for step in steps:
             if (call := one_call(step)) is not None:
                 # A cycle of the machine's own begins where the probe stands, and may go back there.
                 x, y, low = call.w_stand
-                places += [(x, y, height) for height in (low, step.w_clearance, w_top)]
+                places += [(x, y, height) for height in (low, *planes)]
             for touch in step.touches:
                 x, y, z = touch.start
                 low = z - touch.ball_radius
                 about = [(x, y)] if step.w_centre is None else [(x, y), step.w_centre]
-                places += [(a, b, height) for a, b in about for height in (low, step.w_clearance, w_top)]
+                places += [(a, b, height) for a, b in about for height in (low, *planes)]
         planned: Array = self._located.m_of(np.array(places).reshape(-1, 3))
         return planned
 

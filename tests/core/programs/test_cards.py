@@ -89,8 +89,13 @@ class CallsInProgramsTest(unittest.TestCase):
             CYCLES[name].model_copy(update={"clearance": mm}) for name, mm in (("web", 40.0), ("bore over", 8.0))
         )
         for cycles in ((high, low), (low, high)):
-            plan = plan_of(job_with(*cycles, CYCLES["surface on top"], profile="cycle call style"))
-            self.assertEqual(read_back(plan, 1).differences, ())
+            for profile in ("cycle call style", "parameter style"):
+                plan = plan_of(job_with(*cycles, CYCLES["surface on top"], profile=profile))
+                self.assertEqual(read_back(plan, 1).differences, ())
+                # Up to the higher plane before it goes over: what it must be clear of may stand on the way.
+                text = probing_text(plan, 1)
+                self.assertEqual("step 2: contact on the way up" in text, cycles == (low, high) and "call" in profile)
+                self.assertEqual("touch 5: contact on the way up" in text, "call" not in profile)
 
     def test_cycles_that_only_measure_leave_checks_and_offsets_to_the_program(self):
         text = STYLE.text.replace("{%- set cycles_set = true -%}", "").replace("a.number if span.sets else 0", "0")
