@@ -10,6 +10,45 @@ from ledgecliff.core.model.job import Job
 from .field_table import FieldSpec, Section
 
 
+def result_sections(machine: int, setup: int) -> tuple[Section, ...]:
+    """The variables that programs leave results in: of the machine, and of the setup where it has its own."""
+    path = ("machines", machine, "results")
+    return (
+        Section(
+            "Results at the control",
+            (
+                FieldSpec(
+                    "Results from #",
+                    (*path, "first"),
+                    "count",
+                    "The first numbered variable that programs leave results in, ten for each step.",
+                ),
+                FieldSpec(
+                    "Expected from #",
+                    (*path, "expected"),
+                    "count",
+                    "What is expected is kept here, numbered alike, to be seen beside each result; blank: nowhere.",
+                    optional=True,
+                ),
+                FieldSpec(
+                    "Deviation from #",
+                    (*path, "deviation"),
+                    "count",
+                    "How far each result is off is kept here, numbered alike; blank: nowhere.",
+                    optional=True,
+                ),
+                FieldSpec(
+                    "Here from #",
+                    ("setups", setup, "probing", "results_from"),
+                    "count",
+                    "Where another setup's results must not be written over; blank: as the machine has it.",
+                    optional=True,
+                ),
+            ),
+        ),
+    )
+
+
 def offset_sections(machine: int) -> tuple[Section, ...]:
     """Of the machine's number in the job."""
     path = ("machines", machine)

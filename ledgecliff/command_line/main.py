@@ -95,6 +95,19 @@ def _parser() -> argparse.ArgumentParser:
     measuring.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     measuring.add_argument("--csv", type=Path, metavar="FILE", help="write the table from the reference as CSV")
     measuring.add_argument("--dxf", type=Path, metavar="FILE", help="write it as a dimensioned drawing")
+    returning = with_json(on_job("results", _results, "results of a run, typed or reported, and its offset"))
+    returning.add_argument("results", type=Path, metavar="FILE", help="lines as #500 = 1.234, a .json, or a report")
+    returning.add_argument("--setup", required=True, metavar="SETUP", help="name of the setup")
+    returning.add_argument(
+        "--before", nargs=3, metavar=("X", "Y", "Z"), help="what its offset held before (mm, or 1 in)"
+    )
+    returning.add_argument("--report", metavar="NAME", help="FILE is a report of this kind, which was shown before")
+    returning.add_argument(
+        "--show", nargs=2, metavar=("NAME", "REPORT"), help="the report of the same run: learn its kind, write the job"
+    )
+    returning.add_argument("--keep", action="store_true", help="put the offset into the register")
+    returning.add_argument("--confirmed", action="store_true", help="also when it has moved more than clamping does")
+    returning.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     adding = with_json(on_job("offers", _offers, "what can be cut and touched at a feature in a setup, and why not"))
     adding.add_argument("--setup", required=True, metavar="SETUP", help="name of the setup")
     adding.add_argument("--at", required=True, metavar="FEATURE", help="name of the feature")
@@ -213,6 +226,12 @@ def _measure(options: argparse.Namespace) -> int:
     from ledgecliff.command_line.probing import measure
 
     return measure(options, plans.plan_of(options))
+
+
+def _results(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.results import results
+
+    return results(options)
 
 
 def _tape(options: argparse.Namespace) -> int:

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from ledgecliff.core.plan import Plan
     from ledgecliff.core.probing.touches import Knowledge, Problem, Step
     from ledgecliff.core.programs.cards import Card
+    from ledgecliff.core.register.measured_value import FoundOffset
     from ledgecliff.core.rehearsal.results import Rehearsal
     from ledgecliff.core.setup_plan import SetupPlan
 
@@ -173,7 +174,9 @@ def measure(options: argparse.Namespace, plan: Plan) -> int:
             raise InvalidValueError("reference", "a drawing needs one; name the feature that all are seen from")
         write_measured_drawing(measured, plan.job.machine.program_units, options.dxf)
     if options.keep:
-        _keep(options, plan, measured)
+        from ledgecliff.core.register.measured_value import by_touches
+
+        keep_offset(options, plan, setup, by_touches(measured))
     if options.json:
         print_json(_measured(measured))
         return 0
@@ -194,8 +197,8 @@ def measure(options: argparse.Namespace, plan: Plan) -> int:
     return 0
 
 
-def _keep(options: argparse.Namespace, plan: Plan, measured: Measurement) -> None:
-    """The probed offset into the register, claimed for its setup."""
+def keep_offset(options: argparse.Namespace, plan: Plan, setup: SetupPlan, found: FoundOffset) -> None:
+    """A probed offset into the register, claimed for its setup."""
     from ledgecliff.core.register.allocation import use_of
     from ledgecliff.core.register.entries import Entry
     from ledgecliff.core.register.measured_value import kept_measurement
@@ -203,11 +206,10 @@ def _keep(options: argparse.Namespace, plan: Plan, measured: Measurement) -> Non
     from ledgecliff.store.register_place import place_of, register_place
 
     db = RegisterDb(place_of(options.register) if options.register else register_place())
-    machine = measured.setup.machine
-    entries = db.entries(machine)
-    entry = next((each for each in entries if each.code == measured.offset), Entry(measured.offset))
-    use = use_of(plan.job, measured.setup.setup)
-    db.write(machine, [kept_measurement(measured, entry, use, entries, confirmed=options.confirmed)])
+    entries = db.entries(setup.machine)
+    entry = next((each for each in entries if each.code == found.offset), Entry(found.offset))
+    use = use_of(plan.job, setup.setup)
+    db.write(setup.machine, [kept_measurement(found, entry, use, entries, confirmed=options.confirmed)])
 
 
 def _measured(measured: Measurement) -> dict[str, Any]:

@@ -16,6 +16,7 @@ from ledgecliff.core.changing import field_path, path_words, problem_words
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.measuring.measured import Measurement, RecordedTouches
 from ledgecliff.core.measuring.measured_drawing import COLUMNS, measured_sheet, table_rows
+from ledgecliff.core.measuring.results_back import ReturnedResults
 from ledgecliff.core.model.base import Model
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.stations import Rotary
@@ -75,6 +76,11 @@ def _known(path: Path, what: str, stated: Sequence[object], there: Sequence[obje
     if strange is not None:
         has = ", ".join(str(each) for each in there) or "none"
         raise InvalidValueError(str(path), f"the job has no {what} '{strange}'; it has {has}")
+
+
+def read_results(path: Path) -> ReturnedResults:
+    """Raises InvalidValueError, naming the field that is wrong."""
+    return _read(path, ReturnedResults)
 
 
 def read_hand_readings(path: Path) -> HandReadings:

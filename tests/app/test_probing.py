@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 
+from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.measuring.measured import KnownRing, RecordedTouch, RecordedTouches, RecordedWcs
 from ledgecliff.core.programs.profile import shipped_profile
 from ledgecliff.store.demo import demo_job
@@ -306,3 +308,49 @@ class ProfileSheetTest(GuiTestCase):
         self.assertRegex(panel._read.text(), "As planned: 5 touches and 5 results agree, [1-9][0-9] stops were driven")
         self.choose("Profile", "numbered-variable skip style")
         self.assertIn("G31", panel.program_text())
+
+
+class ReturnedTest(GuiTestCase):
+    """Results that came back from the machine, in the rehearse lens."""
+
+    def setUp(self):
+        super().setUp()
+        self.show_lens(1, "rehearse")
+        self.section = self.panel().returned
+
+    def type_value(self, row, text):
+        self.section.table.item(row, 1).setText(text)
+
+    def column(self, column):
+        return [self.section.table.item(k, column).text() for k in range(self.section.table.rowCount())]
+
+    def test_typed_with_units_and_silly_values(self):
+        self.assertEqual(self.column(0)[:2], ["1. centre X", "1. width along X"])
+        self.type_value(0, "1.2")
+        self.type_value(1, "3.935 in")
+        self.assertEqual(self.column(1)[:2], ["+1.200", "99.949"])
+        self.assertEqual(self.column(2)[:2], ["+1.200", "−0.051"])
+        self.assertIn("G54 then holds X −518.800", self.section.words.text())
+        self.type_value(1, "wide")
+        self.assertIn("'wide' is not taken", self.section.words.text())
+        self.assertEqual(self.column(1)[1], "99.949", "what was there is not lost")
+        self.type_value(1, "")
+        self.assertIn("Type what the control shows", self.section.words.text())
+
+    def test_pasted_shown_once_and_read_from_the_next_report(self):
+        QGuiApplication.clipboard().setText("#500 = 1.2\n#501 = 99.9\n#510 = -0.4\n#511 = 68.05\n#520 = 2.1\n")
+        self.section._paste()
+        self.assertEqual(self.column(1), ["+1.200", "99.900", "−0.400", "68.050", "+2.100"])
+        words = "WEB X mid {} size {}\nWEB Y mid {} size {}\nTOP {}\n"
+        first, second = self.folder / "1.txt", self.folder / "2.txt"
+        first.write_text(words.format("1.200", "99.900", "-0.400", "68.050", "2.100"))
+        second.write_text(words.format("0.350", "99.870", "0.125", "67.990", "1.480"))
+        with self.assertRaisesRegex(InvalidValueError, "none was shown yet"):
+            self.section.read_report(second)
+        self.section.show_report(first)
+        self.assertEqual(len(self.document.job.machine.reports), 1)
+        self.show_lens(1, "rehearse")
+        self.section.read_report(second)
+        self.assertEqual(self.column(1), ["+0.350", "99.870", "+0.125", "67.990", "+1.480"])
+        self.commands.undo()
+        self.assertEqual(self.document.job.machine.reports, ())

@@ -12,7 +12,7 @@ from ledgecliff.core.measuring.measured import Measurement, RecordedTouches, mea
 from ledgecliff.core.quantities import spell
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.entries import Entry
-from ledgecliff.core.register.measured_value import kept_measurement
+from ledgecliff.core.register.measured_value import by_touches, kept_measurement
 from ledgecliff.core.rehearsal.recorded import recorded
 from ledgecliff.store.touch_files import read_touches, write_measured_drawing, write_table
 
@@ -84,7 +84,7 @@ class MeasuredSection:
         confirmed, self._asked = self._asked is touches, touches
         entries = self._register.entries()
         entry = next((each for each in entries if each.code == measured.offset), Entry(measured.offset))
-        self._register.write([kept_measurement(measured, entry, use, entries, confirmed=confirmed)])
+        self._register.write([kept_measurement(by_touches(measured), entry, use, entries, confirmed=confirmed)])
 
     def _see_from(self, name: object) -> None:
         self._reference = cast("str | None", name)

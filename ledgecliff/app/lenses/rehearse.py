@@ -26,6 +26,7 @@ from ..document import Document
 from ..register_desk import RegisterDesk
 from .base import LensPanel
 from .measured import MeasuredSection
+from .returned import ReturnedSection
 
 _TICK_MS = 40
 #: The offset list's rows and first column (pixels).
@@ -49,6 +50,7 @@ class RehearsePanel(LensPanel):
         self._speed = 1
         self._by_cards = False
         self.measured = MeasuredSection(self, register)
+        self.returned = ReturnedSection(self, register)
         document.plan_changed.connect(self.measured.forget_touches)
         document.scene_changed.connect(self.stop)
         document.opened.connect(self.stop)
@@ -108,6 +110,7 @@ class RehearsePanel(LensPanel):
         self.add_heading("Far side against near side")
         self._pairs = self.add_quiet("")
         self.measured.build()
+        self.returned.build()
         self.refresh_more()
 
     def _build_player(self) -> None:
@@ -166,11 +169,13 @@ class RehearsePanel(LensPanel):
             self._doing.setText("")
             self._pairs.setText("Shown after a rehearsal.")
             self.measured.refresh()
+            self.returned.refresh()
             return
         unit = self.document.unit
         self._doing.setText(spell(said_of(rehearsal.setups[self.setup_index]), unit))
         self._pairs.setText(spell(said_of_pairs(rehearsal), unit))
         self.measured.refresh()
+        self.returned.refresh()
 
     def _result_ran(self) -> bool:
         rehearsal = self.document.rehearsal

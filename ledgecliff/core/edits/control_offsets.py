@@ -9,7 +9,7 @@ from typing import Literal
 from ..changing import set_value
 from ..errors import InvalidValueError
 from ..model.job import Job
-from ..model.work_offsets import ExtendedOffsets, OffsetCode
+from ..model.work_offsets import OffsetCode
 
 _ONE = re.compile(r"(G[\d.]+(?:\s*P\s*\d+)?)(?:\s*=\s*(\d+))?", re.IGNORECASE)
 ExtendedField = Literal["count", "word", "level", "first_parameter"]
@@ -51,5 +51,5 @@ def with_extended(job: Job, machine: int, field: ExtendedField, value: object) -
     if now is None:
         if field != "count":
             raise InvalidValueError("extended offsets", "there are none; say first how many the control has")
-        return set_value(job, path, ExtendedOffsets.model_validate({"count": value}))
+        return set_value(job, path, {"count": value})
     return set_value(job, (*path, field), value.strip().upper() if isinstance(value, str) else value)

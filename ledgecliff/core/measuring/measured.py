@@ -235,10 +235,15 @@ def measure(setup: SetupPlan, recorded: RecordedTouches) -> Measurement:
     )
 
 
+def change_limit(setup: SetupPlan) -> float:
+    """How far a setup's offset may change before somebody must confirm it (mm)."""
+    return setup.setup.probing.jump or _SCATTERS * setup.holding.clamping.standard
+
+
 def _changes(setup: SetupPlan, recorded: RecordedTouches, per_unit: float) -> tuple[Change, ...]:
     if recorded.before is None or recorded.wcs is None:
         return ()
-    limit = setup.setup.probing.jump or _SCATTERS * setup.holding.clamping.standard
+    limit = change_limit(setup)
     return tuple(
         Change(axis, (getattr(recorded.wcs, axis) - getattr(recorded.before, axis)) * per_unit, limit) for axis in AXES
     )

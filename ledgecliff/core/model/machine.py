@@ -13,6 +13,7 @@ from .base import Feed, Length, Model, Name, NonNegativeLength, Point, PositiveL
 from .cycles import ProbeCycle
 from .holding import AnyFixture, Chuck, Fixture, Jig, Plate, Spoilboard, VBlock, Vise
 from .identity import Id
+from .reports import ReportPattern
 from .stations import Carrier, Mount, Rotary, Station
 from .work_offsets import ExtendedOffsets, OffsetCode, check_codes, codes_of
 
@@ -174,6 +175,15 @@ class OutputProfile(Model):
         return self
 
 
+class ResultVariables(Model):
+    """The control's numbered variables that programs leave results in, ten a step from ``first`` on; beside each, where
+    they are given, what is ``expected`` and how far it is off (``deviation``), numbered alike."""
+
+    first: Annotated[int, Field(ge=200, le=4900)] = 500
+    expected: Annotated[int, Field(ge=200, le=4900)] | None = None
+    deviation: Annotated[int, Field(ge=200, le=4900)] | None = None
+
+
 class Machine(Model):
     """``travel_min`` and ``travel_max`` bound the machine reading of every axis (mm).
 
@@ -184,8 +194,8 @@ class Machine(Model):
     and ``reference_z`` where the plane stands that they were set on (machine Z of its face), where they count from one.
     ``profile`` names how its programs are written: one that ships with the program, or one of ``profiles``, which are
     the shop's own copies.  ``fixtures`` are what it has; ``stations`` say where they stand, on the table or on one of
-    its ``carriers``.  ``id`` says which machine it is, in every job and for the register, ``name`` what people
-    call it.
+    its ``carriers``.  ``results`` are the variables that programs leave results in, ``reports`` the kinds of report its
+    control prints.  ``id`` says which machine it is, in every job and for the register, ``name`` what people call it.
     """
 
     id: Id
@@ -205,6 +215,8 @@ class Machine(Model):
     carriers: Annotated[tuple[Carrier, ...], Field(max_length=40)] = ()
     stations: Annotated[tuple[Station, ...], Field(max_length=400)] = ()
     probe: Probe
+    results: ResultVariables = ResultVariables()
+    reports: Annotated[tuple[ReportPattern, ...], Field(max_length=20)] = ()
     cutters: tuple[Cutter, ...] = ()
 
     @model_validator(mode="after")
@@ -220,6 +232,7 @@ class Machine(Model):
             ("profiles share the name", [profile.name for profile in self.profiles]),
             ("stations share the name", [station.name for station in self.stations]),
             ("carriers share the name", [carrier.name for carrier in self.carriers]),
+            ("reports share the name", [report.name for report in self.reports]),
         ):
             twice = next((name for name in names if names.count(name) > 1), None)
             if twice is not None:
@@ -311,7 +324,8 @@ class ProbingRoutine(Model):
     offset put in by eye may be off (plus or minus) before anything is probed.  ``cycles`` are the setup's own;
     None lets the planner propose those that earn its datum.  With ``wash_s`` the ball is washed for so long (s)
     before anything is touched; ``longest_s`` is the most that all touches together may take.  An offset that would
-    change by more than ``jump`` waits for the operator to confirm it; without one none does.
+    change by more than ``jump`` waits for the operator to confirm it; without one none does.  ``results_from`` is the
+    first variable of this setup's results where the machine's own would be written over.
     """
 
     stand_off: PositiveLength = 5.0
@@ -322,6 +336,7 @@ class ProbingRoutine(Model):
     wash_s: Annotated[float, Field(ge=0, le=60)] = 0.0
     jump: PositiveLength | None = None
     longest_s: Annotated[float, Field(gt=0, le=36_000)] | None = None
+    results_from: Annotated[int, Field(ge=200, le=4900)] | None = None
     cycles: Annotated[tuple[ProbeCycle, ...], Field(max_length=40)] | None = None
 
     @model_validator(mode="after")

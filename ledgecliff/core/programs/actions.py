@@ -192,10 +192,13 @@ Action = Note | Free | Guarded | Search | Let | StopIf | Confirm | Turn | Write 
 
 @dataclass(frozen=True)
 class ResultRow:
-    """One line of the closing table: the parameter that holds a result, its words, what is expected."""
+    """One line of the closing table: the parameter that holds a result, its words, what is expected; and those that
+    hold the expected value and the deviation, where they are kept."""
 
     parameter: int
     text: str
     expected: str
     key: str
     step: int
+    expected_in: int | None = None
+    deviation_in: int | None = None

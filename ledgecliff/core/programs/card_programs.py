@@ -16,6 +16,7 @@ from .cards import why_no_card
 from .cycle_actions import LEAST_MOVE, StepActions
 from .offset_writes import Writing
 from .profile import ProfileWriter, shipped_profile
+from .result_variables import result_places
 from .targets import Target
 from .text import NumberWriter
 
@@ -54,7 +55,8 @@ def card_calls(setup: SetupPlan) -> tuple[CardCall, ...] | str:
 def _writing(setup: SetupPlan) -> Writing:
     # Nothing is written by these cycles: which offset stands here is of no account.
     nowhere = Target(setup.setup.offset, 1)
-    return Writing(nowhere, nowhere, NumberWriter(setup.machine.program_units), turns=False, jump=None)
+    numbers = NumberWriter(setup.machine.program_units)
+    return Writing(nowhere, nowhere, numbers, False, None, result_places(setup.machine, setup.setup))
 
 
 def _text(setup: SetupPlan, action: CycleCall) -> str:

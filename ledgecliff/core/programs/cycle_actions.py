@@ -21,8 +21,6 @@ from .text import share
 
 #: The effective ball radius, the place of the fast contact, the centre a round step starts from, single readings.
 RADIUS, FAST, CENTRE, READINGS = 100, 107, 101, 110
-#: Results are kept from here on, ten parameters a step.
-RESULTS_FROM, PER_STEP = 500, 10
 _SKIP = 5061
 #: Middle of a bar in Y and Z before the rotary axis has turned it, and after.
 _AT_FIRST = 121
@@ -42,7 +40,7 @@ class StepActions:
     def __init__(self, step: Step, number: int, writing: Writing, before: float | None = None) -> None:
         self._step, self._number, self._writing, self._before = step, number, writing, before
         self._n, self._b = writing.numbers, writing.numbers.in_brackets
-        self._base = RESULTS_FROM + PER_STEP * (number - 1)
+        self._base = writing.results.of_step(number)
         self._label = number * 1000
         self.rows: list[ResultRow] = []
 
@@ -74,7 +72,7 @@ class StepActions:
         if call.straight:
             actions.append(self._guarded(f"{what}: contact on the way in", None, None, z))
         actions.append(self.call(call))
-        checks = [] if sets else self._size_stops()
+        checks = self._beside() if sets else self._size_stops()
         if call.straight:
             checks.append(self._guarded(f"{what}: contact on the way out", None, None, step.w_clearance))
         if sets:
@@ -480,7 +478,7 @@ class StepActions:
 
     def _size_stops(self) -> list[Action]:
         step = self._step
-        stops: list[Action] = []
+        stops = self._beside()
         for k, quantity in enumerate(step.finds):
             parameter = self._base + k
             if quantity.key.startswith("size") and step.size_tolerance > 0.0:
@@ -496,6 +494,19 @@ class StepActions:
             elif step.kind == "presence":
                 stops += self._window(parameter, quantity.expected)
         return stops
+
+    def _beside(self) -> list[Action]:
+        """What is expected of each result, and how far it is off, for whoever looks at the control's variables."""
+        lets: list[Action] = []
+        for k, quantity in enumerate(self._step.finds):
+            expected, deviation = self._writing.results.beside(self._base + k)
+            value = f"{quantity.expected:.4f}" if quantity.is_angle else self._n(quantity.expected)
+            if expected is not None:
+                lets.append(Let(expected, value, f"{quantity.words}, expected"))
+            if deviation is not None:
+                bracketed = f"[{value}]" if value.startswith("-") else value
+                lets.append(Let(deviation, f"[#{self._base + k} - {bracketed}]", f"{quantity.words}, off"))
+        return lets
 
     def _window(self, parameter: int, expected: float) -> list[Action]:
         cycle = self._step.cycle
@@ -515,4 +526,5 @@ class StepActions:
         for k, quantity in enumerate(self._step.finds):
             expected = f"{quantity.expected:.4f}" if quantity.is_angle else self._n(quantity.expected)
             text = f"{self._step.title}: {quantity.words}"
-            self.rows.append(ResultRow(self._base + k, text, expected, quantity.key, self._number))
+            beside = self._writing.results.beside(self._base + k)
+            self.rows.append(ResultRow(self._base + k, text, expected, quantity.key, self._number, *beside))

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from ..frames import AXES
 from ..probing.touches import AxisSetting, Step
 from .actions import Action, Confirm, Let, Note, Word, Write
+from .result_variables import ResultPlaces
 from .targets import Target
 from .text import NumberWriter
 
@@ -28,7 +29,8 @@ class Writing:
     """Where the results of a program's steps go, and how they are spelled.
 
     Readings are in the setup's ``own`` offset, whatever is written ``into``.  ``turns`` says that offsets can be
-    turned and are in this program; a change of more than ``jump`` waits for the operator.
+    turned and are in this program; a change of more than ``jump`` waits for the operator; ``results`` are kept in
+    variables.
     """
 
     own: Target
@@ -36,6 +38,7 @@ class Writing:
     numbers: NumberWriter
     turns: bool
     jump: float | None
+    results: ResultPlaces
 
 
 def offset_writes(step: Step, found: Mapping[str, str], writing: Writing, label: Callable[[], str]) -> list[Action]:

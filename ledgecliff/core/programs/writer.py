@@ -20,6 +20,7 @@ from .actions import Action, Note, ResultRow, Word, Write
 from .cycle_actions import LEAST_MOVE, StepActions
 from .offset_writes import Writing
 from .profile import ProfileWriter, profile_of
+from .result_variables import check_places, result_places
 from .targets import Target, target_of
 from .text import NumberWriter
 
@@ -82,10 +83,12 @@ def _program(
     rows: list[ResultRow] = []
     before_start = _before_start(machine, setup, plan, before, after, numbers)
     write = ProfileWriter(profile, _probing_words(machine, title, setup, own, before_start, numbers))
+    places = result_places(machine, setup)
+    check_places(places, setup, len(plan.steps))
     heights = (None, *(step.w_clearance for step in steps))
     for k, step in enumerate(steps):
         into = target_of(machine, setup, step.into) if step.into else own
-        writing = Writing(own, into, numbers, turned, setup.probing.jump)
+        writing = Writing(own, into, numbers, turned, setup.probing.jump, places)
         number = plan.steps.index(step) + 1
         writer = StepActions(step, number, writing, heights[k])
         called = writer.called(first=k == 0, sets=write.sets_by_cycles) if write.has("cycle") else None

@@ -26,10 +26,10 @@ from ..model.setup import Setup
 from ..model.work_offsets import STANDARD, code_of, codes_of
 from ..places import station_of
 from ..plan import Plan
+from ..probing.followed_offsets import FollowedOffsets, Frame
 from ..probing.one_call import one_call
 from ..probing.results import Results, step_results
 from ..probing.touches import Place, Step, Touch
-from ..programs.cycle_actions import PER_STEP, RESULTS_FROM
 from ..programs.dialect import dialect_of
 from ..programs.released import probing_texts
 from ..programs.writer import ProbingText
@@ -39,7 +39,6 @@ from ..simulator.axes import Axes, axes_at, carrying_axis, planned_axes
 from ..simulator.interpreter import Control, Outcome
 from ..simulator.machine import Motion, SimulatedMachine, TouchRecord, quiet, reading_lag
 from ..solids.in_process_stock import InProcessStock
-from .followed import FollowedOffsets, Frame
 from .guards import BARS, Found, Misses, Ran, undriven
 from .motion_audit import feeds_amiss, moves_amiss, places_amiss, starts_amiss
 from .replay import RecordingMachine
@@ -130,7 +129,7 @@ def read_back(
             break
         found = checker.check(steps, unit.touches[touched:], results, text, per_unit)
         checker.check_running(steps, unit, unit.motions[moved:], unit.touches[touched:], outcome)
-        checker.check_parameters(known, outcome.parameters, len(probing.steps))
+        checker.check_parameters(known, outcome.parameters, text)
         if not checker.differences:
             searched = [touch for _, step in steps for touch in _as_run(step)]
             ends = world.tips([touch.end for touch in searched], machine.probe.ball_radius)
@@ -393,9 +392,15 @@ class _Checker:
         self.differences += places_amiss(self._machine, motions, ways, self._world.away)
         self.differences += feeds_amiss(wanted, records)
 
-    def check_parameters(self, before: dict[int, float], after: dict[int, float], steps: int) -> None:
-        """Nothing is kept but what is found, and what the program works with."""
-        results = range(RESULTS_FROM, RESULTS_FROM + PER_STEP * steps)
+    def check_parameters(self, before: dict[int, float], after: dict[int, float], text: ProbingText) -> None:
+        """Nothing is kept but what is found, what stands beside it, and what the program works with."""
+        kept = {(row.parameter, row.expected_in, row.deviation_in) for row in text.rows}
+        results = {number for each in kept for number in each if number is not None}
+        for row in text.rows:
+            wanted = after.get(row.parameter, math.nan) - float(row.expected)
+            for number, value in ((row.expected_in, float(row.expected)), (row.deviation_in, wanted)):
+                if number is not None and not abs(after.get(number, math.nan) - value) <= SAME:
+                    self.differences.append(f"#{number} beside {row.text} is {after.get(number)}, not {value:.4f}")
         for number, value in after.items():
             own = number < _OWN_BELOW or number in results or number > _CONTROLS_FROM
             if not own and value != before.get(number, 0.0):

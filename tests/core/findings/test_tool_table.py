@@ -13,7 +13,7 @@ from ledgecliff.core.measuring.measured import measure
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.register.entries import Entry, Use, Value
 from ledgecliff.core.register.entry_tape import entry_tape
-from ledgecliff.core.register.measured_value import kept_measurement
+from ledgecliff.core.register.measured_value import by_touches, kept_measurement
 from ledgecliff.core.rehearsal.recorded import recorded
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
@@ -97,7 +97,7 @@ class LengthTest(unittest.TestCase):
             touches = recorded(setup, result)
             self.assertAlmostEqual(touches.wcs.z, result.found[2] - less)
             measured = measure(setup, touches)
-            entry = kept_measurement(measured, Entry("G54"), Use("j", "Op 10"), (), confirmed=True)
+            entry = kept_measurement(by_touches(measured), Entry("G54"), Use("j", "Op 10"), (), confirmed=True)
             self.assertAlmostEqual(entry.value.z, touches.wcs.z)
             self.in_both_units(entry, measured)
             shown.append([step.found for step in measured.steps])

@@ -11,9 +11,9 @@ import numpy as np
 from ..frames import AXES, Array
 from ..model.machine import Machine
 from ..model.work_offsets import code_of
-from ..probing.evaluation import in_frame, out_of_frame
-from ..probing.results import Results
-from ..probing.touches import AxisSetting, Step
+from .evaluation import in_frame, out_of_frame
+from .results import Results
+from .touches import AxisSetting, Step
 
 
 @dataclass(frozen=True, eq=False)

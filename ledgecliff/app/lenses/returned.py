@@ -1,0 +1,249 @@
+"""The part of the rehearse lens that takes results back from the machine: typed, pasted, or read from its report."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QHeaderView, QLabel, QTableWidget, QTableWidgetItem
+
+from ledgecliff.core.edits.reports import with_report
+from ledgecliff.core.errors import InvalidValueError, LedgecliffError
+from ledgecliff.core.measuring.measured import RecordedWcs
+from ledgecliff.core.measuring.reports import learned, read_report
+from ledgecliff.core.measuring.results_back import (
+    ResultRow,
+    Returned,
+    ReturnedResult,
+    ReturnedResults,
+    parsed_results,
+    result_rows,
+    returned,
+    said_of_returned,
+)
+from ledgecliff.core.quantities import format_length, spell
+from ledgecliff.core.register.allocation import use_of
+from ledgecliff.core.register.entries import Entry
+from ledgecliff.core.register.measured_value import by_results, kept_measurement
+from ledgecliff.core.typed import parse_length
+
+from ..register_desk import RegisterDesk
+from .base import LensPanel
+
+_ROW_HEIGHT, _MOST_ROWS, _NUMBER_WIDTH = 26, 9, 84
+#: What the one kind of report is called until somebody names more.
+_REPORT = "report"
+
+
+class ReturnedSection:
+    """Fills a lens panel."""
+
+    def __init__(self, panel: LensPanel, register: RegisterDesk) -> None:
+        self._panel, self._register = panel, register
+        #: Values (mm, degrees) by setup id, step and key, as they came back.
+        self._values: dict[tuple[str, int, str], float] = {}
+        #: What was refused once for having moved too far; asked again, it is confirmed.
+        self._asked: Returned | None = None
+        self.words: QLabel | None = None
+
+    def build(self) -> None:
+        panel = self._panel
+        panel.add_heading("Results that came back", folds=True)
+        self.table = QTableWidget(0, 3)
+        self.table.setHorizontalHeaderLabels(["result", "value", "off"])
+        self.table.verticalHeader().hide()
+        self.table.setObjectName("tight")
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        for column in (1, 2):
+            self.table.setColumnWidth(column, _NUMBER_WIDTH)
+        self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.table.setAccessibleName("Results of the setup's program: type what the control shows")
+        self.table.itemChanged.connect(self._typed)
+        panel.add_widget(self.table)
+        panel.add_buttons(
+            ("Paste", "Lines as #500 = 1.234, copied from the control or a log", self._paste),
+            ("Read a report…", "A report of a kind that was shown once", self._read),
+            (
+                "Show a report…",
+                "The report of the run whose results stand here: others are read like it",
+                self._show,
+            ),
+        )
+        (self.keep,) = panel.add_buttons(
+            ("Keep this offset", "Into the register, for this setup: worked out from what it held before", self._keep)
+        )
+        self.words = panel.add_quiet("")
+
+    def refresh(self) -> None:
+        if self.words is None:
+            return
+        rows, unit = self._rows(), self._panel.document.unit
+        with QSignalBlocker(self.table):
+            self.table.setRowCount(len(rows))
+            for k, row in enumerate(rows):
+                value = self._values.get(self._key(row))
+                off = "" if value is None else self._said(row, value - row.expected, sign=True)
+                texts = (f"{row.step}. {row.words}", "" if value is None else self._said(row, value, sign=False), off)
+                for column, text in enumerate(texts):
+                    item = QTableWidgetItem(text)
+                    item.setToolTip(
+                        f"{row.words}, #{row.parameter}: expected {self._said(row, row.expected, sign=False)}"
+                    )
+                    if column != 1:
+                        item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+                    if column:
+                        item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                    self.table.setItem(k, column, item)
+                self.table.setRowHeight(k, _ROW_HEIGHT)
+        self.table.setFixedHeight((min(len(rows), _MOST_ROWS) + 1) * _ROW_HEIGHT + 6)
+        try:
+            found = self.returned()
+        except LedgecliffError as error:
+            self.words.setText(error.said_in(unit))
+            self.keep.setEnabled(False)
+            return
+        self.keep.setEnabled(found is not None and found.before_known)
+        words = (
+            "Type what the control shows, paste it, or read its report." if found is None else said_of_returned(found)
+        )
+        self.words.setText(spell(words, unit))
+
+    # --- what is known ----------------------------------------------------------------------
+
+    def _rows(self) -> tuple[ResultRow, ...]:
+        return result_rows(self._panel.plan.setups[self._panel.setup_index])
+
+    def _key(self, row: ResultRow) -> tuple[str, int, str]:
+        return self._panel.job.setups[self._panel.setup_index].id, row.step, row.key
+
+    def _said(self, row: ResultRow, value: float, *, sign: bool) -> str:
+        if row.is_angle:
+            return f"{value:+.4f}°"
+        return format_length(value, self._panel.document.unit, sign=sign or not row.key.startswith("size"))
+
+    def results(self) -> tuple[ReturnedResult, ...]:
+        """What stands in the table, of steps that are there whole."""
+        rows = self._rows()
+        whole = {row.step for row in rows} - {row.step for row in rows if self._key(row) not in self._values}
+        return tuple(
+            ReturnedResult(step=row.step, key=row.key, value=self._values[self._key(row)])
+            for row in rows
+            if row.step in whole
+        )
+
+    def returned(self) -> Returned | None:
+        """None while no step's results are there whole."""
+        results = self.results()
+        if not results:
+            return None
+        setup = self._panel.plan.setups[self._panel.setup_index]
+        return returned(setup, ReturnedResults(setup=setup.setup.name, before=self._before(), results=results))
+
+    def _before(self) -> RecordedWcs | None:
+        """What the register says the offset held."""
+        entry = self._entry()
+        if entry.value is None:
+            return None
+        value = entry.value
+        return RecordedWcs(x=value.x, y=value.y, z=value.z, skew_deg=value.turn_deg)
+
+    def _entry(self) -> Entry:
+        code = self._panel.job.setups[self._panel.setup_index].offset
+        return next((each for each in self._register.entries() if each.code == code), Entry(code))
+
+    # --- taken in -----------------------------------------------------------------------------
+
+    def _typed(self, item: QTableWidgetItem) -> None:
+        if item.column() != 1:
+            return
+        row, text = self._rows()[item.row()], item.text().strip()
+        if not text:
+            self._values.pop(self._key(row), None)
+            self.refresh()
+            return
+        try:
+            if row.is_angle:
+                self._values[self._key(row)] = float(text.rstrip("° ").replace("−", "-").replace(",", "."))
+            else:
+                self._values[self._key(row)] = parse_length(text, self._panel.document.unit)
+        except (ValueError, LedgecliffError) as error:
+            self.refresh()
+            assert self.words is not None, "there is a table to type into"
+            self.words.setText(f"'{text}' is not taken: {error}")
+            return
+        self.refresh()
+
+    def take(self, results: tuple[ReturnedResult, ...]) -> None:
+        """Results (mm, degrees) into the table."""
+        rows = {(row.step, row.key): row for row in self._rows()}
+        for result in results:
+            row = rows.get((result.step, result.key))
+            if row is not None:
+                self._values[self._key(row)] = result.value
+        self.refresh()
+
+    def _paste(self) -> None:
+        setup = self._panel.plan.setups[self._panel.setup_index]
+        text = QGuiApplication.clipboard().text()
+        self._panel.attempt(lambda: self.take(parsed_results(setup, text, setup.machine.program_units)))
+
+    def _ask(self, title: str) -> Path | None:
+        from PySide6.QtWidgets import QFileDialog
+
+        path, _ = QFileDialog.getOpenFileName(
+            self._panel, title, "", "Reports (*.txt *.log *.csv *.prn);;All files (*)"
+        )
+        return Path(path) if path else None
+
+    def _read(self) -> None:
+        if path := self._ask("Read a report"):
+            self._panel.attempt(lambda: self.read_report(path))
+
+    def read_report(self, path: Path) -> None:
+        """Raises InvalidValueError where it is of no kind that was shown."""
+        machine, text = self._panel.machine, _text(path)
+        steps = self._panel.plan.setups[self._panel.setup_index].probing.steps
+        if not machine.reports:
+            raise InvalidValueError("report", "none was shown yet: type one run's results, then show its report")
+        failed: InvalidValueError | None = None
+        for pattern in machine.reports:
+            try:
+                self.take(read_report(pattern, text, steps))
+            except InvalidValueError as error:
+                failed = error
+                continue
+            return
+        assert failed is not None, "there is a kind that was tried"
+        raise failed
+
+    def _show(self) -> None:
+        if path := self._ask("The report of the run whose results stand here"):
+            self._panel.attempt(lambda: self.show_report(path))
+
+    def show_report(self, path: Path, name: str = _REPORT) -> None:
+        """Keeps with the machine how such a report is read.  Raises InvalidValueError as ``learned`` does."""
+        setup = self._panel.plan.setups[self._panel.setup_index]
+        pattern = learned(name, _text(path), setup.probing.steps, self.results(), setup.machine.program_units)
+        machine = self._panel.machine_path[1]
+        self._panel.document.apply("kind of report", lambda job: with_report(job, machine, pattern))
+
+    def _keep(self) -> None:
+        found = self.returned()
+        if found is None:
+            return
+        job = self._panel.job
+        use = use_of(job, job.setups[self._panel.setup_index])
+        confirmed = self._asked is not None and self._asked.m_zero == found.m_zero
+        self._asked = found
+        entries = self._register.entries()
+        entry = kept_measurement(by_results(found), self._entry(), use, entries, confirmed=confirmed)
+        self._register.write([entry])
+        self.refresh()
+
+
+def _text(path: Path) -> str:
+    try:
+        return path.read_text(encoding="utf-8", errors="replace")
+    except OSError as error:
+        raise InvalidValueError(str(path), f"cannot be read: {error.strerror}") from error

@@ -1,0 +1,121 @@
+"""Results that come back from the machine: ``results``."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ledgecliff.command_line.output import print_json, rounded, xyz
+from ledgecliff.command_line.plans import plan_of, setup_named
+from ledgecliff.command_line.probing import keep_offset
+from ledgecliff.core.edits.reports import with_report
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.measuring.measured import RecordedWcs
+from ledgecliff.core.measuring.reports import learned, read_report
+from ledgecliff.core.measuring.results_back import Returned, ReturnedResults, in_millimetres, parsed_results, returned
+from ledgecliff.core.register.measured_value import by_results
+from ledgecliff.core.typed import parse_length
+from ledgecliff.store.job_files import write_job
+from ledgecliff.store.touch_files import read_results
+
+if TYPE_CHECKING:
+    from ledgecliff.core.model.job import Job
+    from ledgecliff.core.setup_plan import SetupPlan
+
+
+def results(options: argparse.Namespace) -> int:
+    """Held against the plan, and the offset that follows; exit status 1 when a size is off or a change must be
+    confirmed."""
+    plan = plan_of(options)
+    setup = plan.setups[setup_named(plan, options.setup)]
+    given = _given(options, setup)
+    if options.show is not None:
+        name, report = options.show
+        pattern = learned(name, _text(Path(report)), setup.probing.steps, given.results, setup.machine.program_units)
+        job: Job = with_report(plan.job, plan.job.machine_path(setup.setup)[1], pattern)
+        write_job(job, options.job)
+    found = returned(setup, given)
+    if options.keep:
+        if not found.before_known:
+            raise InvalidValueError("--before", "say what the offset held before, or keep the control's own table")
+        keep_offset(options, plan, setup, by_results(found))
+    data = _shown(found)
+    if options.json:
+        print_json(data)
+    else:
+        for step in data["steps"]:
+            print(f"{step['number']}. {step['title']}")
+            for each in step["results"]:
+                mark = "  BEYOND its tolerance" if each["beyond"] else ""
+                print(f"     {each['words']:<28}{each['value']:+12.4f}  off {each['off']:+.4f}{mark}")
+        wcs = data["wcs"]
+        print(f"{found.offset}: X {wcs['x']:+.4f}  Y {wcs['y']:+.4f}  Z {wcs['z']:+.4f}  turned {wcs['skew_deg']:+.4f}")
+        for change in found.changes:
+            ask = f"  CONFIRM: more than {change.limit:.4f}" if change.confirm else ""
+            print(f"     {change.axis.upper()} changed by {change.by:+.4f}{ask}")
+    beyond = any(step.beyond for step in found.steps)
+    return int(beyond or any(change.confirm for change in found.changes))
+
+
+def _given(options: argparse.Namespace, setup: SetupPlan) -> ReturnedResults:
+    before = None
+    if options.before is not None:
+        # As the control's table shows it, in whatever unit it is typed.
+        values = [parse_length(text, "mm") for text in options.before]
+        before = RecordedWcs(x=values[0], y=values[1], z=values[2])
+    if options.report is not None:
+        pattern = next((each for each in setup.machine.reports if each.name == options.report), None)
+        if pattern is None:
+            names = ", ".join(f"'{each.name}'" for each in setup.machine.reports) or "none yet"
+            raise InvalidValueError("--report", f"no kind of report '{options.report}' was shown; there is {names}")
+        found = read_report(pattern, _text(options.results), setup.probing.steps)
+    elif options.results.suffix.lower() == ".json":
+        read = read_results(options.results)
+        if read.setup != setup.setup.name:
+            raise InvalidValueError("setup", f"the results are of '{read.setup}', not of '{setup.setup.name}'")
+        read = in_millimetres(setup, read)
+        return read.model_copy(update={"before": read.before or before})
+    else:
+        found = parsed_results(setup, _text(options.results), setup.machine.program_units)
+    return ReturnedResults(setup=setup.setup.name, before=before, results=found)
+
+
+def _text(path: Path) -> str:
+    try:
+        return sys.stdin.read() if str(path) == "-" else path.read_text(encoding="utf-8", errors="replace")
+    except OSError as error:
+        raise InvalidValueError(str(path), f"cannot be read: {error.strerror}") from error
+
+
+def _shown(found: Returned) -> dict[str, Any]:
+    x, y, z = found.m_zero
+    return {
+        "setup": found.setup.setup.name,
+        "offset": found.offset,
+        "wcs": {**xyz((x, y, z - found.setup.machine.length_shift())), "skew_deg": rounded(found.skew_deg)},
+        "before_known": found.before_known,
+        "steps": [
+            {
+                "number": each.number,
+                "title": each.step.title,
+                "results": [
+                    {
+                        "key": quantity.key,
+                        "words": quantity.words,
+                        "value": rounded(each.found[quantity.key]),
+                        "expected": rounded(quantity.expected),
+                        "off": rounded(each.off[quantity.key]),
+                        "beyond": quantity.key in each.beyond,
+                    }
+                    for quantity in each.step.finds
+                ],
+            }
+            for each in found.steps
+        ],
+        "changes": [
+            {"axis": each.axis, "by": rounded(each.by), "limit": rounded(each.limit), "confirm": each.confirm}
+            for each in found.changes
+        ],
+    }

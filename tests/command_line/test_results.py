@@ -1,0 +1,69 @@
+"""Results of a run on the command line: typed, learned from a report, kept in the register."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+
+from ledgecliff.store.demo import demo_job
+from tests.command_line.test_main import run
+
+LINES = "#500 = 1.2\n#501 = 99.9\n#510 = -0.4\n#511 = 68.05\n#520 = 2.1\n"
+REPORT = "WEB X mid {} size {}\nWEB Y mid {} size {}\nTOP {}\n"
+BEFORE = ("--before", "-520", "-214", "-409.5")
+
+
+class ResultsTest(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        demo = demo_job("float-housing")
+        for name in (demo.name, "float_housing.step"):
+            shutil.copy(demo.parent / name, self.folder / name)
+        self.job = str(self.folder / demo.name)
+        self.lines = self.file("lines.txt", LINES)
+        self.register = str(self.folder / "register.db")
+
+    def file(self, name, text):
+        path = self.folder / name
+        path.write_text(text, encoding="utf-8")
+        return str(path)
+
+    def results(self, *arguments):
+        return run("results", self.job, *arguments, "--setup", "Op 10", "--register", self.register)
+
+    def test_typed_kept_and_confirmed(self):
+        status, out, _ = self.results(self.lines, *BEFORE, "--json")
+        data = json.loads(out)
+        self.assertEqual((status, data["wcs"]), (1, {"x": -518.8, "y": -214.4, "z": -408.9, "skew_deg": 0.0}))
+        self.assertIn("Confirm it", self.results(self.lines, *BEFORE, "--keep")[2])
+        self.results(self.lines, *BEFORE, "--keep", "--confirmed")
+        listed = run("offsets", "list", "--job", self.job, "--register", self.register, "--json")[1]
+        row = next(each for each in json.loads(listed)["offsets"] if each["code"] == "G54")
+        self.assertEqual((row["value"]["x"], row["origin"]), (-518.8, "touches"))
+        self.assertIn("say what the offset held before", self.results(self.lines, "--keep")[2])
+
+    def test_a_report_is_shown_once(self):
+        first = self.file("1.log", REPORT.format("1.200", "99.900", "-0.400", "68.050", "2.100"))
+        second = self.file("2.log", REPORT.format("0.350", "99.870", "0.125", "67.990", "1.480"))
+        self.assertIn("no kind of report 'ours' was shown", self.results(second, "--report", "ours")[2])
+        self.results(self.lines, "--show", "ours", first)
+        out = self.results(second, "--report", "ours", *BEFORE)[1]
+        self.assertIn("G54: X -519.6500  Y -213.8750  Z -409.5200", out)
+
+    def test_a_file_in_inches(self):
+        results = [{"step": 1, "key": key, "value": value} for key, value in (("x", 0.04), ("size x", 3.93))]
+        data = {"format": "ledgecliff-results", "setup": "Op 10", "unit": "in", "results": results}
+        path = self.file("r.json", json.dumps(data))
+        out = self.results(path, *BEFORE)[1]
+        self.assertIn("G54: X -518.9840", out)
+        self.assertIn("are of 'Op 10', not of 'Op 20'", run("results", self.job, path, "--setup", "Op 20")[2])
+        self.assertIn("cannot be read", self.results(str(self.folder / "none.txt"))[2])
+
+
+if __name__ == "__main__":
+    unittest.main()
