@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from ledgecliff.core.edits.control_offsets import ExtendedField, standard_said, with_extended, with_standard
+from ledgecliff.core.edits.machine_words import with_words, words_text
 from ledgecliff.core.model.job import Job
 
 from .field_table import FieldSpec, Section
@@ -47,6 +48,20 @@ def result_sections(machine: int, setup: int) -> tuple[Section, ...]:
             ),
         ),
     )
+
+
+def word_sections(machine: int) -> tuple[Section, ...]:
+    """What the machine is told besides, by name."""
+    spec = FieldSpec(
+        "Words",
+        ("machines", machine, "words"),
+        "text",
+        "What the machine's builder has, by name: vise air on = M21; conveyor off = M64 P2. Setups and steps say them.",
+        optional=True,
+        change=lambda job, text: with_words(job, machine, str(text)),
+        show=words_text,
+    )
+    return (Section("Machine words", (spec,)),)
 
 
 def offset_sections(machine: int) -> tuple[Section, ...]:

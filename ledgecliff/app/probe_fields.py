@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ledgecliff.core.changing import Path, set_value
 from ledgecliff.core.edits.cycles import values_of
+from ledgecliff.core.edits.machine_words import names_text, with_names
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.typed import parse_angles
@@ -47,6 +48,14 @@ def probe_sections(job: Job, setup: int) -> tuple[Section, ...]:
             ),
         ),
         Section(
+            "Said to the machine besides",
+            (
+                said_field("At the beginning", "Before the first step, by name.", *path, "words", "begins"),
+                said_field("At the end", "After the last step, from the top of the travel.", *path, "words", "ends"),
+                said_field("When a check fails", "Before the program stops.", *path, "words", "failed"),
+            ),
+        ),
+        Section(
             "Probe",
             (
                 length("Ball diameter", "The real ball.", *probe, "ball_diameter"),
@@ -62,6 +71,12 @@ def probe_sections(job: Job, setup: int) -> tuple[Section, ...]:
             ),
         ),
     )  # fmt: skip
+
+
+def said_field(label: str, why: str, *path: str | int) -> FieldSpec:
+    """Names of the machine's words, with commas between."""
+    why = f"{why} Names of machine words (Release), with commas between."
+    return FieldSpec(label, path, "text", why, True, lambda job, text: with_names(job, path, str(text)), names_text)
 
 
 def cycle_sections(setup: int, number: int, cycle: ProbeCycle) -> tuple[Section, ...]:
@@ -84,6 +99,10 @@ def cycle_sections(setup: int, number: int, cycle: ProbeCycle) -> tuple[Section,
         length("Back-off", "Between the fast and the slow touch. Blank: the probe's.", *path, "back_off",
                optional=True),
     ]  # fmt: skip
+    own += [
+        said_field("Says before", "What the machine is told before this step.", *path, "words_before"),
+        said_field("Says after", "What it is told after this step.", *path, "words_after"),
+    ]
     return (Section("Its values", tuple(fields)), Section("Its own ways", tuple(own)))
 
 

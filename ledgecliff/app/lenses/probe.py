@@ -116,6 +116,17 @@ class ProbePanel(LensPanel):
         if number is not None and cycle is not None:
             self._add_cycle_choices(cycle)
             self.add_sections(cycle_sections(self.setup_index, number, cycle))
+        self.add_choice(
+            ChoiceField(
+                "Touched by hand first",
+                "The operator touches the ball, and the program goes on only after that trigger.",
+                lambda: [("no", False), ("yes: a test of the probe", True)],
+                lambda: self.job.setups[self.setup_index].probing.hand_test,
+                lambda value: self.document.set_value(
+                    "probe test", ("setups", self.setup_index, "probing", "hand_test"), value
+                ),
+            )
+        )
         self.add_sections(probe_sections(self.job, self.setup_index))
         self.refresh_more()
 

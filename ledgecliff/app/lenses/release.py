@@ -14,7 +14,7 @@ from ledgecliff.core.programs.released import hover_text, probing_texts, registr
 from ledgecliff.core.quantities import spell
 from ledgecliff.core.rehearsal.told import said_of_proof
 
-from ..control_fields import offset_sections, result_sections
+from ..control_fields import offset_sections, result_sections, word_sections
 from ..document import Document
 from ..fields import ChoiceField
 from ..hover_fields import stands_on
@@ -102,6 +102,7 @@ class ReleasePanel(LensPanel):
         )
         self._read = self.add_quiet("")
         self.add_sections(result_sections(self.machine_path[1], self.setup_index))
+        self.add_sections(word_sections(self.machine_path[1]))
         self.add_sections(offset_sections(self.machine_path[1]))
         self.add_sections(hover_sections(self.setup_index))
         self.add_choice(stands_on(self.document, self.setup_index))

@@ -11,6 +11,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field, model_validator
 
 from .base import Feed, Length, Model, Name, NonNegativeLength, PositiveLength
+from .machine_words import SaidWords
 
 CycleKind = Literal[
     "surface",
@@ -64,6 +65,7 @@ class ProbeCycle(Model):
     ``below`` and ``above`` are the window of a presence check, ``rise`` the least it must catch, ``tilt`` the most a
     plane may rise over 100 mm.
     ``after`` names the operation of this setup after which it runs; before all of them where it is None.
+    ``words_before`` and ``words_after`` are what the machine is told besides, by name.
     """
 
     name: Name
@@ -95,6 +97,8 @@ class ProbeCycle(Model):
     rise: PositiveLength = 0.6
     tilt: NonNegativeLength = 0.05
     after: Name | None = None
+    words_before: SaidWords = ()
+    words_after: SaidWords = ()
 
     @model_validator(mode="after")
     def _makes_sense(self) -> ProbeCycle:

@@ -129,6 +129,7 @@ class Job(Model):
             if named is not None and not named.is_round():
                 raise ValueError(f"{where}, datum: '{named.name}' is not round; a zero needs a bore with a diameter")
         self._check_cycles(setup, where)
+        self._check_words(machine, setup, where)
         for operation in setup.operations:
             for name in operation.features:
                 self._check_feature(name, f"{where}, operation '{operation.name}'")
@@ -153,6 +154,16 @@ class Job(Model):
                 raise ValueError(f"{where}: no rotary axis {word} carries '{station.name}'; take its angle out")
             if rotaries[word].sense is None and any(a.word == word and a.degrees for a in setup.index):
                 raise ValueError(f"{where}: which way {word} turns is not known; try it, and state its sense")
+
+    @staticmethod
+    def _check_words(machine: Machine, setup: Setup, where: str) -> None:
+        said = setup.probing.words
+        cycles = setup.probing.cycles or ()
+        names = [*said.begins, *said.ends, *said.failed]
+        names += [name for cycle in cycles for name in (*cycle.words_before, *cycle.words_after)]
+        strange = next((name for name in names if machine.word(name) is None), None)
+        if strange is not None:
+            raise ValueError(f"{where}: '{machine.name}' has no word called '{strange}'; add it to the machine's words")
 
     def _check_cycles(self, setup: Setup, where: str) -> None:
         operations = [operation.name for operation in setup.operations]

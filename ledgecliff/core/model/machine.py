@@ -13,6 +13,7 @@ from .base import Feed, Length, Model, Name, NonNegativeLength, Point, PositiveL
 from .cycles import ProbeCycle
 from .holding import AnyFixture, Chuck, Fixture, Jig, Plate, Spoilboard, VBlock, Vise
 from .identity import Id
+from .machine_words import MachineWord, SetupWords
 from .reports import ReportPattern
 from .stations import Carrier, Mount, Rotary, Station
 from .work_offsets import ExtendedOffsets, OffsetCode, check_codes, codes_of
@@ -195,7 +196,8 @@ class Machine(Model):
     ``profile`` names how its programs are written: one that ships with the program, or one of ``profiles``, which are
     the shop's own copies.  ``fixtures`` are what it has; ``stations`` say where they stand, on the table or on one of
     its ``carriers``.  ``results`` are the variables that programs leave results in, ``reports`` the kinds of report its
-    control prints.  ``id`` says which machine it is, in every job and for the register, ``name`` what people call it.
+    control prints, ``words`` what its builder has for other things than moving and probing.  ``id`` says which machine
+    it is, in every job and for the register, ``name`` what people call it.
     """
 
     id: Id
@@ -216,6 +218,7 @@ class Machine(Model):
     stations: Annotated[tuple[Station, ...], Field(max_length=400)] = ()
     probe: Probe
     results: ResultVariables = ResultVariables()
+    words: Annotated[tuple[MachineWord, ...], Field(max_length=60)] = ()
     reports: Annotated[tuple[ReportPattern, ...], Field(max_length=20)] = ()
     cutters: tuple[Cutter, ...] = ()
 
@@ -233,6 +236,8 @@ class Machine(Model):
             ("stations share the name", [station.name for station in self.stations]),
             ("carriers share the name", [carrier.name for carrier in self.carriers]),
             ("reports share the name", [report.name for report in self.reports]),
+            ("words share the name", [word.name for word in self.words]),
+            ("words are the same", [word.word for word in self.words]),
         ):
             twice = next((name for name in names if names.count(name) > 1), None)
             if twice is not None:
@@ -296,6 +301,10 @@ class Machine(Model):
         pairs = ((station, self.fixture(station.fixture)) for station in self.stations)
         return tuple((station, fixture) for station, fixture in pairs if isinstance(fixture, kind))
 
+    def word(self, name: str) -> MachineWord | None:
+        """What the machine is told by a name."""
+        return next((word for word in self.words if word.name == name), None)
+
     def cutter(self, tool: int) -> Cutter | None:
         return next((cutter for cutter in self.cutters if cutter.tool == tool), None)
 
@@ -325,7 +334,8 @@ class ProbingRoutine(Model):
     None lets the planner propose those that earn its datum.  With ``wash_s`` the ball is washed for so long (s)
     before anything is touched; ``longest_s`` is the most that all touches together may take.  An offset that would
     change by more than ``jump`` waits for the operator to confirm it; without one none does.  ``results_from`` is the
-    first variable of this setup's results where the machine's own would be written over.
+    first variable of this setup's results where the machine's own would be written over.  ``words`` are said besides;
+    with ``hand_test`` the operator touches the ball by hand, and the program goes on only after that trigger.
     """
 
     stand_off: PositiveLength = 5.0
@@ -337,6 +347,8 @@ class ProbingRoutine(Model):
     jump: PositiveLength | None = None
     longest_s: Annotated[float, Field(gt=0, le=36_000)] | None = None
     results_from: Annotated[int, Field(ge=200, le=4900)] | None = None
+    words: SetupWords = SetupWords()
+    hand_test: bool = False
     cycles: Annotated[tuple[ProbeCycle, ...], Field(max_length=40)] | None = None
 
     @model_validator(mode="after")

@@ -35,8 +35,37 @@ class Free:
 
 
 @dataclass(frozen=True)
+class Said:
+    """A word of the machine's, with its name."""
+
+    word: str
+    name: str
+
+
+@dataclass(frozen=True)
+class Say:
+    """Tells the machine something; with ``retract`` from the top of the travel."""
+
+    kind: ClassVar[str] = "machine"
+    words: tuple[Said, ...]
+    retract: bool = False
+
+
+@dataclass(frozen=True)
+class HandTest:
+    """The operator touches the ball by hand while the probe goes ``way`` down at ``feed``, slowly, from the top of its
+    travel; without a trigger the program stops."""
+
+    kind: ClassVar[str] = "hand_test"
+    way: str
+    feed: str
+    label: str
+    failed: tuple[Said, ...] = ()
+
+
+@dataclass(frozen=True)
 class Guarded:
-    """A positioning move that a trigger stops; ``what`` says what that would mean.
+    """A positioning move that a trigger stops; ``what`` says what that would mean, ``failed`` is said then.
 
     ``may_be_short`` is of one that may begin where it ends, which some controls refuse.
     """
@@ -46,6 +75,7 @@ class Guarded:
     label: str
     what: str
     may_be_short: bool = False
+    failed: tuple[Said, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -78,6 +108,7 @@ class Search:
     search_feed: str
     touch_feed: str
     fast: bool
+    failed: tuple[Said, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -90,10 +121,13 @@ class Let:
 
 @dataclass(frozen=True)
 class StopIf:
+    """``failed`` is said before it stops."""
+
     kind: ClassVar[str] = "stop"
     condition: str
     label: str
     text: str
+    failed: tuple[Said, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -187,7 +221,7 @@ class CycleCall:
         return next((span for span in self.spans if span.axis == 1), None)
 
 
-Action = Note | Free | Guarded | Search | Let | StopIf | Confirm | Turn | Write | CycleCall
+Action = Note | Say | HandTest | Free | Guarded | Search | Let | StopIf | Confirm | Turn | Write | CycleCall
 
 
 @dataclass(frozen=True)

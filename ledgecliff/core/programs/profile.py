@@ -107,7 +107,19 @@ class ProfileWriter:
         if macro is None:
             raise ProfileError(self._profile.name, 0, _missing(action.kind))
         takes_program = len(getattr(macro, "arguments", ())) > 1
-        return str(self._guarded(lambda: macro(action, self._program) if takes_program else macro(action)))
+        text = str(self._guarded(lambda: macro(action, self._program) if takes_program else macro(action)))
+        left_out = next((said for said in getattr(action, "failed", ()) if said.word not in text), None)
+        if left_out is not None and action.kind not in self._stopped_by_the_control():
+            raise ProfileError(
+                self._profile.name, 0,
+                f"the macro '{action.kind}' leaves out what is said where a check fails ({left_out.word}); write "
+                "a.failed before the stop",
+            )  # fmt: skip
+        return text
+
+    def _stopped_by_the_control(self) -> tuple[str, ...]:
+        """Actions that end in an alarm of the control's own, before which no program can say anything."""
+        return ("search",) if self._profile.control == "parameter style" else ()
 
     def part(self, name: str, *arguments: Any) -> str:
         """The header, the footer, or the hover check."""

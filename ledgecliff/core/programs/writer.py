@@ -6,9 +6,11 @@ machine's text profile.  The same job gives the same text, byte for byte.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 from typing import Any
 
+from ..datums import datum_words
 from ..errors import PlanError
 from ..frames import AXES
 from ..model.job import fixture_words
@@ -16,7 +18,7 @@ from ..model.machine import Machine
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
 from ..setup_plan import SetupPlan
-from .actions import Action, Note, ResultRow, Word, Write
+from .actions import Action, Guarded, HandTest, Note, ResultRow, Said, Say, Search, StopIf, Word, Write
 from .cycle_actions import LEAST_MOVE, StepActions
 from .offset_writes import Writing
 from .profile import ProfileWriter, profile_of
@@ -28,6 +30,10 @@ from .text import NumberWriter
 _HOVER_ABOVE = 25.0
 #: Nearer than this the end of a skip move counts as reached (mm).
 _TINY = 0.005
+#: While the operator reaches for the ball the probe goes so far down, no faster than this (mm, mm/min).
+_HAND_WAY, _HAND_FEED = 10.0, 60.0
+#: What may stop a program.
+_STOPS = (Guarded, HandTest, Search, StopIf)
 
 
 @dataclass(frozen=True)
@@ -95,10 +101,34 @@ def _program(
         if called is None or not write.writes(called):
             writer = StepActions(step, number, writing, heights[k])
             called = writer.actions(first=k == 0)
-        actions += called
+        cycle = step.cycle
+        actions += [*_say(machine, cycle.words_before), *called, *_say(machine, cycle.words_after)]
         rows += writer.rows
+    said = setup.probing.words
+    actions = [*_say(machine, said.begins), *_hand_test(machine, setup, numbers), *actions]
+    actions += _say(machine, said.ends, retract=True)
+    failed = _said(machine, said.failed)
+    if failed:
+        actions = [replace(each, failed=failed) if isinstance(each, _STOPS) else each for each in actions]
     parts = [write.part("header"), *(write.action(action) for action in actions), write.part("footer", rows)]
     return ProbingText(after, _tidy("\n".join(parts)), tuple(rows))
+
+
+def _said(machine: Machine, names: Iterable[str]) -> tuple[Said, ...]:
+    words = (machine.word(name) for name in names)
+    return tuple(Said(word.word, word.name) for word in words if word is not None)
+
+
+def _say(machine: Machine, names: Iterable[str], *, retract: bool = False) -> list[Action]:
+    words = _said(machine, names)
+    return [Say(words, retract)] if words else []
+
+
+def _hand_test(machine: Machine, setup: Setup, numbers: NumberWriter) -> list[Action]:
+    """The operator's own touch before the first move."""
+    if not setup.probing.hand_test:
+        return []
+    return [HandTest(numbers(_HAND_WAY), numbers(min(machine.probe.touch_feed, _HAND_FEED)), "2")]
 
 
 def _probing_words(
@@ -117,6 +147,7 @@ def _probing_words(
         "tiny": numbers(_TINY),
         "least_move": numbers(LEAST_MOVE),
         "before_start": before_start,
+        "failed": _said(machine, setup.probing.words.failed),
     }
 
 
@@ -126,10 +157,10 @@ def _before_start(
     """What must be so before a program starts."""
     if after is not None:
         return [f"Runs after {after}; {setup.offset} as it was found before."]
-    lines = []
+    lines = zero_lines(setup, numbers)
     if before is not None:
         code = target_of(machine, before, before.offset).code
-        lines = [
+        lines += [
             f"{axis.upper()} keeps the zero of {code} from the setup before: do not touch it off again."
             for axis in plan.carried
         ]
@@ -139,6 +170,16 @@ def _before_start(
         return [*lines, "Nothing is probed here."]
     left = ", axes that are carried over left alone" if plan.carried else ""
     return [*lines, f"Before start: {setup.offset} set by eye to within {numbers(setup.probing.guess)}{left}."]
+
+
+def zero_lines(setup: Setup, numbers: NumberWriter) -> list[str]:
+    """Where X0, Y0 and Z0 are, in words."""
+    lines = []
+    for axis in AXES:
+        datum = setup.datum.axis(axis)
+        shift = f", {numbers(abs(datum.shift))} {'beyond' if datum.shift > 0 else 'before'} it" if datum.shift else ""
+        lines.append(f"{axis.upper()}0 is the {datum_words(axis, datum)}{shift}")
+    return lines
 
 
 def _at_start(

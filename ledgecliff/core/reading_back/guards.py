@@ -84,7 +84,7 @@ def undriven(
 ) -> tuple[int, list[str]]:
     """How many stops of a text hold, and in words those that do not; fewer are driven where it ``should_stop``."""
     before, events, dialect = ran.before, ran.unit.events, dialect_of(planned.machine)
-    faults = [_tool(), *_ways(events, ran.misses), *_readings(planned, events, ran.found)]
+    faults = [_tool(), *_hands(events), *_ways(events, ran.misses), *_readings(planned, events, ran.found)]
     differences = []
     for done, driven in enumerate(faults):
         if should_stop():
@@ -112,6 +112,12 @@ def undriven(
 
 def _tool() -> _Driven:
     return _Driven(Fault("tool"), "another tool than the probe is in the spindle")
+
+
+def _hands(events: Sequence[Event]) -> Iterator[_Driven]:
+    for event in events:
+        if event.what == "by hand":
+            yield _Driven(Fault("no hand"), "nobody touches the ball when that is asked for", event.line)
 
 
 def _ways(events: Sequence[Event], misses: Misses) -> Iterator[_Driven]:

@@ -15,7 +15,7 @@ from typing import Literal, NamedTuple
 from ..contact.first_contact import Triple
 from ..simulator.machine import Alarm, SimulatedMachine
 
-What = Literal["travel", "towards", "away", "turn", "tool"]
+What = Literal["travel", "towards", "away", "turn", "tool", "by hand"]
 
 
 class Event(NamedTuple):
@@ -42,8 +42,9 @@ class RecordingMachine(SimulatedMachine):
         self._keep("travel", None, line)
 
     def probe_towards(self, m_target: Triple, feed: float, line: int, *, must_touch: bool) -> Triple | None:
+        by_hand = self.asked
         reading = super().probe_towards(m_target, feed, line, must_touch=must_touch)
-        self._keep("towards", reading, line)
+        self._keep("by hand" if by_hand else "towards", reading, line)
         return reading
 
     def probe_away(self, m_target: Triple, feed: float, line: int, *, must_lose: bool = True) -> Triple | None:
@@ -61,10 +62,11 @@ class Fault:
     """What goes otherwise: at the ``at``-th event, or from the start.
 
     ``met``: something is met half-way along a way that was free; ``missed``: nothing is met by a search; ``read``: the
-    readings of the events in ``shifts`` are off by so much (mm, machine axes); ``tool``: another tool is put in.
+    readings of the events in ``shifts`` are off by so much (mm, machine axes); ``tool``: another tool is put in;
+    ``no hand``: nobody touches the ball when that is asked for.
     """
 
-    kind: Literal["met", "missed", "read", "tool"]
+    kind: Literal["met", "missed", "read", "tool", "no hand"]
     at: int = -1
     shifts: tuple[tuple[int, Triple], ...] = ()
 
@@ -93,6 +95,12 @@ class ReplayingMachine(SimulatedMachine):
 
     def probe_towards(self, m_target: Triple, feed: float, line: int, *, must_touch: bool) -> Triple | None:  # noqa: ARG002
         at, start = self._next, self.position
+        if at < len(self.past) and self.past[at].what == "by hand":
+            event = self._again("by hand", m_target)
+            if self.fault.kind == "no hand":
+                self._faulty, self.position = True, m_target
+                return None
+            return event.reading
         event = self._again("towards", m_target)
         if at != self.fault.at:
             return self._read(at, event)

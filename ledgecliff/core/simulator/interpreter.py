@@ -19,7 +19,7 @@ from .blocks import Block, read_program
 from .drilling import Cycle, cycle_moves
 from .expressions import ExpressionError, Parameters, evaluated, parameter_number, whole
 from .flow import Flow
-from .machine import RAPID_FEED, STOPPED, Alarm, SimulatedMachine
+from .machine import BY_HAND, RAPID_FEED, STOPPED, Alarm, SimulatedMachine
 from .modal import CYCLES, PARAMETER_STYLE, USES, WORK_OFFSET, Dialect
 from .offset_table import OffsetTable
 
@@ -89,6 +89,7 @@ class Control:
 
     def __post_init__(self) -> None:
         self.parameters = Parameters(self._live)
+        self._builders_words = frozenset(word.word for word in self.machine.machine.words)
         self._offset_table = OffsetTable(self.machine, self.dialect, self.parameters)
         self._refresh_zero()
 
@@ -184,6 +185,7 @@ class Control:
             return self._flow.after(at, line)
         if line.message and not (line.assigns and not line.g):
             self.messages.append(line.message)
+            self.machine.asked = line.message.upper().startswith(BY_HAND)
         if line.assigns and not (line.words or line.g or line.m):
             self._assign(line)
             return at + 1
@@ -294,6 +296,8 @@ class Control:
                 else:
                     sub, times = whole("P", words.get("P", 0.0)), whole("L", words.get("L", 1.0))
                     after = self._flow.call(sub, at + 1, None, times)
+            elif (said := self._said(word, words)) in self._builders_words:
+                self.machine.said.append(said)
             elif not self._switched(word, words) and word not in (1, 2, 7, 8, 9, 30):
                 raise ExpressionError(f"M{word} is not supported")
         return after
@@ -316,7 +320,7 @@ class Control:
 
     def _is_switch(self, word: int, words: dict[str, float]) -> bool:
         probe = self.machine.machine.probe
-        return self._said(word, words) in (probe.on_word, probe.off_word)
+        return self._said(word, words) in (probe.on_word, probe.off_word, *self._builders_words)
 
     def _for_one_block(self, g_words: tuple[int, ...], words: dict[str, float], number: int) -> None:
         if 40 in g_words:

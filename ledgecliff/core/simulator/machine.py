@@ -33,7 +33,10 @@ _ON_LINE = 1e-6
 #: What the operator's stop is told as.
 STOPPED = "stopped by the operator"
 
-MotionKind = Literal["rapid", "feed", "search", "guarded", "away"]
+#: How a message begins that asks the operator to touch the ball by hand.
+BY_HAND = "TOUCH THE BALL"
+
+MotionKind = Literal["rapid", "feed", "search", "guarded", "away", "by hand"]
 
 
 def reading_lag(feed: float, delay_s: float = DELAY_S) -> float:
@@ -97,6 +100,11 @@ class SimulatedMachine:
     probe_on: bool = False
     #: Asked within a move as well, which may take its time.
     should_stop: Callable[[], bool] = lambda: False
+    #: Words of the builder's that it was told.
+    said: list[str] = field(default_factory=list)
+    #: The operator is asked to touch the ball while the next probing move runs; whether there is one who does.
+    asked: bool = False
+    has_operator: bool = True
     motions: list[Motion] = field(default_factory=list)
     touches: list[TouchRecord] = field(default_factory=list)
     _low: Triple = (0.0, 0.0, 0.0)
@@ -238,6 +246,8 @@ class SimulatedMachine:
         self._check_probe(m_target)
         if self.touching:
             raise Alarm("the probe is already deflected before the probing move")
+        if self.asked and self.has_operator and self.probe_on:
+            return self._touched_by_hand(m_target, feed, line)
         kind: MotionKind = "search" if must_touch else "guarded"
         length = math.dist(self.position, m_target)
         along: Triple = (
@@ -271,6 +281,13 @@ class SimulatedMachine:
         slow = feed <= self.machine.probe.touch_feed * 1.001
         self.touches.append(TouchRecord(line, feed, reading, contact.body, slow, self.seconds))
         return reading
+
+    def _touched_by_hand(self, m_target: Triple, feed: float, line: int) -> Triple:
+        """A trigger half-way, by the operator's finger; nothing that stands there is measured by it."""
+        self.asked = False
+        half = self._along(m_target, math.dist(self.position, m_target) / 2.0)
+        self._record("by hand", half, feed, line, None)
+        return half
 
     def probe_away(self, m_target: Triple, feed: float, line: int, *, must_lose: bool = True) -> Triple | None:
         """Moves until contact is lost and returns where that was; None where it need not be and was not."""

@@ -73,7 +73,11 @@ class ReadingCheckTest(unittest.TestCase):
         text = shipped_profile("parameter style").text
         head = "G17 G40 G49 G80 G90 G94\nG92.1\n"
         way, after = "G38.3 {{ words(a.words) }} F{{ p.travel }}", "T{{ p.tool }} M6\n{{ stop"
-        wrong_tool = "{{ stop_when('#5400 NE ' ~ p.tool, '1', 'the probe T' ~ p.tool ~ ' is not in the spindle') }}"
+        wrong_tool = (
+            "{{ stop_when('#5400 NE ' ~ p.tool, '1', 'the probe T' ~ p.tool ~ ' is not in the spindle', p.failed) }}"
+        )
+        met = "{{ stop_when('#5070 EQ 1', a.label, a.what, a.failed) }}"
+        checked = "{{ stop_when(a.condition, a.label, a.text, a.failed) }}"
         for old, new, words in (
             (head + after, "G17 G40 G49 G80 G94\nG92.1\n" + after, ""),
             (head + after, "G17 G40 G49 G80 G90 G94\n" + after, ""),
@@ -81,12 +85,12 @@ class ReadingCheckTest(unittest.TestCase):
             (head + after, "G17 G40 G49 G80 G90\nG92.1\n" + after, "inverse time"),
             ("G53 G0 Z{{ p.top }}\n{%- if p.wash", "{%- if p.wash", "a fast move below the top"),
             (way, way.replace("G38.3", "G1"), ""),
-            (way + "\n{{ stop_when('#5070 EQ 1', a.label, a.what) }}", way.replace("G38.3", "G1"), "nothing protects"),
+            (f"{way}\n{met}", way.replace("G38.3", "G1"), "nothing protects"),
             (way, way.replace("F{{ p.travel }}", "F[2 * {{ p.travel }}]"), "a way at a feed"),
             ("words(a.end) }} F{{ a.search_feed", "words(a.end) }} F{{ a.touch_feed", "touches at a feed"),
-            ("{{ stop_when('#5070 EQ 1', a.label, a.what) }}", "", "that should be free, and the program goes on"),
+            (met, "", "that should be free, and the program goes on"),
             (wrong_tool, "", "another tool than the probe is in the spindle"),
-            ("{{ stop_when(a.condition, a.label, a.text) }}", "", "beyond its limit, and the program goes on"),
+            (checked, "", "beyond its limit, and the program goes on"),
             ("(MSG, {{ p.offset | c }} is set by probing)\nM2\n", "", "has no end"),
             ("{%- macro let(a) -%}", "{%- macro let(a) -%}\n#900 = 1\n", "#900 is set"),
             ("G38.4 {{ words(a.behind) }} F{{ a.touch_feed }}\nG1 {{ words(a.start) }}", "G1 {{ words(a.start) }}",
