@@ -12,6 +12,9 @@ _HIGH: dict[Axis, str] = {"x": "Right wall", "y": "Back wall", "z": "Upper"}
 _READING = "As the control shows it, in machine coordinates, with its sign."
 #: Fields of a method by other words than the usual ones.
 _OWN: dict[tuple[Method, str], tuple[str, str]] = {
+    ("over it, by eye", "reading"): ("Machine shows", "Machine position while it stands over that, by eye."),
+    ("above it, by eye", "reading"): ("Machine shows", "Machine Z of the gauge line, with no length in force."),
+    ("above it, by eye", "gauge"): ("About so far above", "From the surface to the tip, by eye."),
     ("known value", "reading"): ("Known value", "As the register or the fixture's own label has it."),
     ("test cut", "reading"): ("Offset now", "What the offset holds while the test cuts were made."),
     ("test cut", "size"): ("Step", "Measured between both cuts; half of it is the error."),
@@ -21,6 +24,23 @@ _OWN: dict[tuple[Method, str], tuple[str, str]] = {
     ("indicator against reference", "second"): ("On the reference", "Machine Z on what the tools were set on."),
     ("indicator swept", "reading"): ("Stands still at", "Machine position where the swept indicator stands still."),
 }
+
+
+def correction_fields() -> tuple[FieldSpec, ...]:
+    """After the hover check, or a first cut."""
+    room = length(
+        "Room at the hover check",
+        "Between block and tip, by feeler; blank: not looked at. A tip that presses: less than 0.",
+        "hover_room",
+        optional=True,
+    )
+    by = (
+        length(
+            f"Correct {axis.upper()} by", "In the direction of the axis; blank: not.", "correct", axis, optional=True
+        )
+        for axis in ("x", "y", "z")
+    )
+    return (room, *by)
 
 
 def axis_fields(axis: Axis, draft: AxisDraft) -> tuple[FieldSpec, ...]:

@@ -7,10 +7,13 @@ from typing import TYPE_CHECKING
 
 from ledgecliff.command_line.output import print_json, rounded
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.frames import AXES
+from ledgecliff.core.quantities import mm_per
 
 if TYPE_CHECKING:
     from ledgecliff.core.plan import Plan
     from ledgecliff.core.touchoff.expected import Expected
+    from ledgecliff.core.touchoff.hand_tape import AxisResult
     from ledgecliff.core.touchoff.readings import HandReadings
 
 
@@ -22,10 +25,12 @@ def tape(options: argparse.Namespace, plan: Plan | None) -> int:
 
     readings = read_hand_readings(options.readings)
     results = hand_results(readings, _expected(readings, plan))
+    to_type = () if plan is None else _to_type(readings, results, plan)
     if options.json:
         print_json(
             {
                 "offset": readings.offset,
+                "to_type": [spell(line, "mm") for line in to_type],
                 "axes": {
                     result.axis: {
                         "offset": rounded(result.offset),
@@ -47,7 +52,20 @@ def tape(options: argparse.Namespace, plan: Plan | None) -> int:
             for line in result.lines:
                 number = "" if line.mm is None else f"{line.mm:+12.3f}"
                 print(f"  {spell(line.text, 'mm'):<44}{number}")
+        for words in to_type:
+            print(spell(words, "mm"))
     return int(any(result.doubt is not None for result in results))
+
+
+def _to_type(readings: HandReadings, results: tuple[AxisResult, ...], plan: Plan) -> tuple[str, ...]:
+    """The lines for the offset page of the machine, from what the offset held before."""
+    from ledgecliff.core.touchoff.typing_in import lines_to_type
+
+    per_unit = mm_per(readings.unit)
+    held = {axis: getattr(readings.before, axis) for axis in AXES}
+    now = {axis: None if value is None else value * per_unit for axis, value in held.items()}
+    wanted = {result.axis: result.offset for result in results}
+    return lines_to_type(plan.job.machine.offset_entry, readings.offset, now, wanted)
 
 
 def _expected(readings: HandReadings, plan: Plan | None) -> Expected | None:

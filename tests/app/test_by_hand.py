@@ -183,3 +183,29 @@ class ByHandTest(GuiTestCase):
         self.button("Show the hover check").click()
         self.assertEqual(self.document.lens, "release")
         self.assertIn("hover check", self.desk.stage.program.toPlainText())
+
+
+class ByEyeTest(GuiTestCase):
+    """Whatever is in the spindle stands here; what is typed at the control, and corrected after the hover check."""
+
+    def setUp(self):
+        super().setUp()
+        self.show_lens(3, "hand")
+
+    def test_the_probe_above_the_stock(self):
+        self.panel().show_page("z")
+        self.choose("Method", "above it, by eye")
+        self.choose("Touched with", "T30 the probe")
+        self.assertEqual(self.document.picked, "surface-stock top")
+        self.type_in(self.field("Machine shows").entry, "-270.5")
+        # -270.5 less 10 above, the probe's 142.6 and the 32.5 that the top must read.
+        self.assertIn("−455.600", self.panel().number.text())
+        self.panel().show_page("end")
+        self.assertIn("Say first whether this control sets or adds", self.panel().to_type.text())
+        self.choose("Its offset page", "sets it: what is typed stands there afterwards")
+        self.assertEqual(self.panel().to_type.text(), "G55 Z: type −455.600")
+        self.type_in(self.field("Room at the hover check").entry, "0.24")
+        self.assertEqual(self.panel().correcting.text(), "G55 Z: type −455.840")
+        self.choose("Its offset page", "adds it to what stands there")
+        self.assertEqual(self.panel().correcting.text(), "G55 Z: type −0.240")
+        self.assertIn("set it to 0 there, then type −455.600", self.panel().to_type.text())

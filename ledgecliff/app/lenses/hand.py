@@ -20,6 +20,7 @@ from ledgecliff.core.touchoff.draft import (
     expected_of,
     methods_of,
     readings_of,
+    tools_of,
     why_not_by_hand,
     with_method,
     with_picked,
@@ -41,11 +42,12 @@ from ledgecliff.core.touchoff.page import (
     touchable,
 )
 from ledgecliff.core.touchoff.surfaces import surfaces_of
+from ledgecliff.core.touchoff.typing_in import WAYS, correcting_lines, touched_lines
 
 from ..document import Document
 from ..field_table import Section, length
 from ..fields import ChoiceField, ValueField
-from ..hand_fields import axis_fields
+from ..hand_fields import axis_fields, correction_fields
 from ..hover_fields import stands_on
 from ..probe_fields import hover_sections
 from ..touch_desk import TouchDesk
@@ -190,7 +192,7 @@ class HandPanel(LensPanel):
                 ChoiceField(
                     "Touched with", "A cutter of the tool table, or what is typed below.",
                     self._tools,
-                    lambda: tool_of(self.machine.cutters, self._draft().axis(axis)),
+                    lambda: tool_of(tools_of(self.machine), self._draft().axis(axis)),
                     lambda tool: self._take_tool(axis, cast(int, tool)),
                 )
             )  # fmt: skip
@@ -227,6 +229,16 @@ class HandPanel(LensPanel):
         self.kept = self.add_quiet("")
         self.add_buttons(("Keep in the register", "Kept with every line of the tape as its origin", self._write))
         self.add_buttons(("Write the tape…", "As text, HTML or PDF", self.print_wanted.emit))
+        self.add_heading("To type at the control")
+        self.add_choice(
+            ChoiceField(
+                "Its offset page", "Whether what is typed there is set, or added to what stands there: said once.",
+                lambda: [(words, way) for way, words in WAYS.items()],
+                lambda: self.machine.offset_entry,
+                lambda way: self.document.set_value("offset page", (*self.machine_path, "offset_entry"), way),
+            )
+        )  # fmt: skip
+        self.to_type = self.add_quiet("")
         self.add_heading("Prove it")
         self.add_quiet(
             f"Type {setup.setup.offset} into the control as found above, then run the hover check: spindle stopped, "
@@ -237,6 +249,12 @@ class HandPanel(LensPanel):
         self.add_buttons(
             ("Show the hover check", "The program that stops over something visible", self.hover_wanted.emit)
         )
+        self.add_heading("Correct it")
+        for spec in correction_fields():
+            field = ValueField(self.desk, spec)
+            self.fields.append(field)
+            self.add_widget(field)
+        self.correcting = self.add_quiet("")
 
     # --- what is typed and picked -------------------------------------------------------------
 
@@ -250,15 +268,17 @@ class HandPanel(LensPanel):
 
     def _tools(self) -> list[tuple[str, object]]:
         cutters = [(f"T{cutter.tool} {cutter.name}", cutter.tool) for cutter in self.machine.cutters]
-        return [("as typed", 0), *cutters]
+        return [("as typed", 0), *cutters, (f"T{self.machine.probe.tool} the probe", self.machine.probe.tool)]
 
     def _take_tool(self, axis: Axis, tool: int) -> None:
-        cutter = self.machine.cutter(tool)
-        if cutter is not None:
-            self.desk.apply("tool", lambda draft: with_tool(draft, axis, cutter))
+        size = next((each for each in tools_of(self.machine) if each.tool == tool), None)
+        if size is not None:
+            self.desk.apply("tool", lambda draft: with_tool(draft, axis, size))
 
     def _take_method(self, axis: Axis, method: Method) -> None:
         self.desk.apply("method", lambda draft: with_method(self._setup(), draft, axis, method))
+        surface = self._draft().axis(axis).surface
+        self.document.pick(f"surface-{surface}" if surface else "")
 
     def _pick_surface(self, name: str) -> None:
         axis = self.page
@@ -318,6 +338,11 @@ class HandPanel(LensPanel):
 
     def _show_end(self, results: dict[Axis, AxisResult]) -> None:
         self._say(self.found, all_offset_words(results))
+        setup, draft, machine = self._setup(), self._draft(), self.machine
+        self._say(
+            self.to_type, "\n".join(touched_lines(machine, draft, results)) if results else "Nothing is found yet."
+        )
+        self._say(self.correcting, "\n".join(correcting_lines(machine, setup, draft, results)))
         self._say(self.doubt, all_doubt_words(results))
         try:
             self._say(self.kept, kept_words(self.desk.entry()))

@@ -22,6 +22,9 @@ from .work_offsets import ExtendedOffsets, OffsetCode, check_codes, codes_of
 Kind = TypeVar("Kind", Vise, Plate, Spoilboard, VBlock, Chuck, Jig)
 
 
+#: Whether the control's offset page sets what is typed, or adds it to what stands there.
+OffsetEntry = Literal["not said", "sets", "adds"]
+
 #: Whether tool lengths count from the gauge line, or from a plane that all tools were set on.
 LengthsFrom = Literal["gauge line", "reference plane"]
 
@@ -196,8 +199,9 @@ class Machine(Model):
     ``profile`` names how its programs are written: one that ships with the program, or one of ``profiles``, which are
     the shop's own copies.  ``fixtures`` are what it has; ``stations`` say where they stand, on the table or on one of
     its ``carriers``.  ``results`` are the variables that programs leave results in, ``reports`` the kinds of report its
-    control prints, ``words`` what its builder has for other things than moving and probing.  ``id`` says which machine
-    it is, in every job and for the register, ``name`` what people call it.
+    control prints, ``words`` what its builder has for other things than moving and probing.  ``offset_entry`` says
+    how its offset page takes what is typed.  ``id`` says which machine it is, in every job and for the register,
+    ``name`` what people call it.
     """
 
     id: Id
@@ -211,6 +215,7 @@ class Machine(Model):
     travel_max: Point
     offsets: Annotated[tuple[OffsetCode, ...], Field(min_length=1)]
     extended: ExtendedOffsets | None = None
+    offset_entry: OffsetEntry = "not said"
     lengths_from: LengthsFrom = "gauge line"
     reference_z: Length = 0.0
     fixtures: Annotated[tuple[AnyFixture, ...], Field(max_length=200)] = ()

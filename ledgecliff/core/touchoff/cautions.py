@@ -23,6 +23,9 @@ _BY_METHOD: dict[Method, str] = {
     "tool on top": "Spindle stopped. Slide the block or feeler under while the tool comes up, never down onto it. "
     "Turn a cutter with inserts until its lowest tooth is over the block.",
     "indicator against reference": _STANDING + " Both readings at the same place of the dial.",
+    "over it, by eye": "Only to bring the probe or a tool near: never to cut by. Jog slowly, look from two sides.",
+    "above it, by eye": "Only to bring the probe or a tool near: never to cut by. Stay clear of everything, and guess "
+    "low rather than high how far above it stands: then the tip stops higher than it is told.",
     "known value": "Only for what has not been moved, knocked or cleaned under since the value was found.",
     "test cut": "Eye protection, chips not swept by hand. Cut at reduced feed with a finger on hold, and measure with "
     "the spindle stopped.",

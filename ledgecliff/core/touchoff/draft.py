@@ -14,7 +14,7 @@ from ..changing import problem_words
 from ..errors import InvalidValueError
 from ..frames import AXES, Axis
 from ..model.base import Length, Model, Name, NonNegativeLength, PositiveLength
-from ..model.machine import Cutter, LengthsFrom
+from ..model.machine import LengthsFrom, Machine
 from ..model.stock import ModelStock, Stock
 from ..quantities import said
 from ..setup_plan import SetupPlan
@@ -31,11 +31,14 @@ Method = Literal[
     "tool on top",
     "indicator against reference",
     "known value",
+    "over it, by eye",
+    "above it, by eye",
     "test cut",
 ]
 #: Methods of X and Y, in the order they are offered.
 LEVEL: tuple[Method, ...] = (
-    "edge", "wall to wall", "half a measured size", "spigot", "indicator swept", "known value", "test cut",
+    "edge", "wall to wall", "half a measured size", "spigot", "indicator swept", "known value", "over it, by eye",
+    "test cut",
 )  # fmt: skip
 _BY_LENGTHS: dict[LengthsFrom, Method] = {
     "gauge line": "tool on top",
@@ -51,6 +54,8 @@ ASKED: dict[Method, tuple[str, ...]] = {
     "tool on top": ("reading", "tool_length", "gauge"),
     "indicator against reference": ("reading", "second"),
     "known value": ("reading",),
+    "over it, by eye": ("reading",),
+    "above it, by eye": ("reading", "tool_length", "gauge"),
     "test cut": ("reading", "size"),
 }
 #: How a round is found, hollow or full, the usual way first.
@@ -60,6 +65,8 @@ _ROUND_WAYS: dict[bool, tuple[Method, ...]] = {
 }
 #: Methods that go on by half of the part's own size, which lies behind its own sides only.
 HALF_ON: tuple[Method, ...] = ("half a measured size", "spigot")
+#: About so far above a surface a tip is held to see that it is clear (mm).
+_ABOVE = 10.0
 #: Sizes this near to one another are the same (mm).
 _SAME_SIZE = 0.005
 #: Blank is no answer to these; the rest have something to begin with.
@@ -68,7 +75,8 @@ _NEEDED = ("reading", "second", "size", "tool_length")
 
 class AxisDraft(Model):
     """``second`` is the other wall's reading, or the one on the tools' reference; ``size`` the measured size, the
-    spigot's diameter or the step of a test cut.  ``surface`` names what is touched."""
+    spigot's diameter or the step of a test cut.  ``surface`` names what is touched, ``plane`` is where the control's
+    lengths count from (machine Z), 0 for the gauge line."""
 
     method: Method
     surface: Annotated[str, Field(max_length=200)] = ""
@@ -82,6 +90,7 @@ class AxisDraft(Model):
     tool_length: PositiveLength | None = None
     deeper: Literal["minus", "plus"] = "plus"
     should_read: Length = 0.0
+    plane: Length = 0.0
     expected_width: PositiveLength | None = None
 
     def missing(self) -> tuple[str, ...]:
@@ -90,12 +99,15 @@ class AxisDraft(Model):
 
 
 class HandDraft(Model):
-    """Of one setup, lengths in mm; ``before`` is what the offset held."""
+    """Of one setup, lengths in mm; ``before`` is what the offset held, ``correct`` by how much it is to be corrected,
+    and ``hover_room`` what the hover check has left between block and tip."""
 
     setup: Name
     offset: Name
     lengths_from: LengthsFrom = "gauge line"
     before: Before = Before()
+    correct: Before = Before()
+    hover_room: Length | None = None
     x: AxisDraft
     y: AxisDraft
     z: AxisDraft
@@ -137,7 +149,7 @@ def _standing_square(setup: SetupPlan) -> None:
 def methods_of(setup: SetupPlan, axis: Axis) -> tuple[Method, ...]:
     """Where lengths count from decides how a height is found; the two are not mixed."""
     if axis == "z":
-        return (_BY_LENGTHS[setup.machine.lengths_from], "known value", "test cut")
+        return (_BY_LENGTHS[setup.machine.lengths_from], "known value", "above it, by eye", "test cut")
     return LEVEL
 
 
@@ -146,6 +158,8 @@ def with_method(setup: SetupPlan, draft: HandDraft, axis: Axis, method: Method) 
     now = draft.axis(axis)
     begun = _begun(setup, axis, method)
     kept = {name: getattr(now, name) for name in ("reading", "second", "diameter", "gauge", "tool_length")}
+    if "above it, by eye" in (now.method, method):
+        del kept["gauge"]  # no paper or block is as thick as what the eye leaves
     begun = begun.model_copy(update=kept)
     thing = next((each for each in rounds_of(setup) if each.name == now.surface), None)
     if thing is not None and axis != "z" and method in _ROUND_WAYS[thing.hollow]:
@@ -153,9 +167,9 @@ def with_method(setup: SetupPlan, draft: HandDraft, axis: Axis, method: Method) 
     return draft.model_copy(update={axis: begun})
 
 
-def with_tool(draft: HandDraft, axis: Axis, cutter: Cutter) -> HandDraft:
-    """Touched with a cutter of the tool table: its diameter, and its length for a height."""
-    changed = {"diameter": cutter.diameter, "tool_length": cutter.tip_length}
+def with_tool(draft: HandDraft, axis: Axis, tool: ToolSize) -> HandDraft:
+    """Touched with a tool of the table: its diameter, and its length for a height."""
+    changed = {"diameter": tool.diameter, "tool_length": tool.length}
     return draft.model_copy(update={axis: draft.axis(axis).model_copy(update=changed)})
 
 
@@ -175,7 +189,9 @@ def with_picked(setup: SetupPlan, draft: HandDraft, source: str) -> HandDraft:
         return draft
     for k, axis in enumerate(AXES[:2]):
         each = draft.axis(axis)
-        if each.surface != thing.name or each.method not in _ROUND_WAYS[thing.hollow]:
+        if each.method == "over it, by eye":
+            pass  # it stands over a round as over anything else
+        elif each.surface != thing.name or each.method not in _ROUND_WAYS[thing.hollow]:
             draft = with_method(setup, draft, axis, _ROUND_WAYS[thing.hollow][0])
         draft = draft.model_copy(update={axis: _about(draft.axis(axis), thing, k)})
     return draft
@@ -232,8 +248,14 @@ def expected_of(setup: SetupPlan) -> Expected:
         del offsets["z"]
     spread = setup.setup.orientation.sizes(setup.spread)
     varies = {axis: float(value) for axis, value in zip(AXES, spread, strict=True)}
-    tools = tuple(ToolSize(cutter.tool, cutter.diameter, cutter.tip_length) for cutter in machine.cutters)
-    return Expected(offsets, setup.setup.probing.guess, surfaces_of(setup), rounds_of(setup), tools, varies)
+    return Expected(offsets, setup.setup.probing.guess, surfaces_of(setup), rounds_of(setup), tools_of(machine), varies)
+
+
+def tools_of(machine: Machine) -> tuple[ToolSize, ...]:
+    """Whatever may be in the spindle: cutters, and the probe."""
+    probe = machine.probe
+    cutters = (ToolSize(cutter.tool, cutter.diameter, cutter.tip_length) for cutter in machine.cutters)
+    return (*cutters, ToolSize(probe.tool, 2.0 * probe.effective_radius, probe.length))
 
 
 def size_doubt(setup: SetupPlan, stock: Stock, draft: HandDraft, axis: Axis) -> str:
@@ -305,7 +327,10 @@ def _begun(setup: SetupPlan, axis: Axis, method: Method) -> AxisDraft:
             return _at_top(setup, method)
         case "known value":
             return AxisDraft(method=method, surface=setup.holding.fixture.name)
-        case "edge" | "half a measured size" | "spigot" | "indicator swept" | "test cut":
+        case "above it, by eye":
+            above = AxisDraft(method=method, gauge=_ABOVE, plane=setup.machine.length_shift())
+            return _upon(setup, above, next(each for each in surfaces_of(setup) if each.axis == "z"))
+        case "edge" | "half a measured size" | "spigot" | "indicator swept" | "over it, by eye" | "test cut":
             return AxisDraft(method=method, should_read=0.0)
         case _:
             assert_never(method)
@@ -327,7 +352,10 @@ def _touching(setup: SetupPlan, draft: HandDraft, surface: Surface) -> HandDraft
     """An axis found otherwise than by touching a surface takes to it; from a jaw or a stop half the part's size leads
     away from the part, so there what the face itself reads counts."""
     now, axis = draft.axis(surface.axis), surface.axis
-    touches = ("edge", "half a measured size", "spigot", "tool on top", "indicator against reference")
+    touches = (
+        "edge", "half a measured size", "spigot", "tool on top", "indicator against reference", "over it, by eye",
+        "above it, by eye",
+    )  # fmt: skip
     if now.method not in touches or (surface.of_fixture and now.method in HALF_ON):
         draft = with_method(setup, draft, axis, methods_of(setup, axis)[0])
     return draft.model_copy(update={axis: _upon(setup, draft.axis(axis), surface)})
@@ -379,6 +407,13 @@ def _reading(draft: AxisDraft) -> dict[str, Any]:
             }  # fmt: skip
         case "indicator against reference":
             values = should | {"reading": draft.reading, "reference_reading": draft.second, "surface": draft.surface}
+        case "over it, by eye":
+            values = should | {"reading": draft.reading, "surface": draft.surface}
+        case "above it, by eye":
+            values = should | {
+                "reading": draft.reading, "tool_length": draft.tool_length, "above": draft.gauge, "plane": draft.plane,
+                "surface": draft.surface,
+            }  # fmt: skip
         case "known value":
             values = {"value": draft.reading, "origin": draft.surface or "fixture"}
         case "test cut":

@@ -24,6 +24,8 @@ from .readings import (
     HandReadings,
     KnownValue,
     Spigot,
+    StandsAbove,
+    StandsOver,
     Swept,
     TestCut,
     TopByIndicator,
@@ -120,6 +122,12 @@ def _worked(axis: Axis, reading: Model) -> tuple[list[TapeLine], float]:
             return _by_tool(reading)
         case TopByIndicator():
             return _by_indicator(reading)
+        case StandsOver():
+            over = reading.surface or "where it stands"
+            lines = [TapeLine(f"over the {over}, by eye", reading.reading)]
+            return _ends(lines, reading.reading, reading.should_read)
+        case StandsAbove():
+            return _by_eye_above(reading)
         case TestCut():
             return _test_cut(reading)
     raise AssertionError("every reading has its arithmetic")
@@ -183,6 +191,19 @@ def _by_tool(reading: TopByTool) -> tuple[list[TapeLine], float]:
         lines.append(TapeLine("block or paper, −", -reading.gauge))
     lines += [TapeLine("tool length, −", -reading.tool_length), TapeLine("surface", surface, "sum")]
     return _ends(lines, surface, reading.should_read)
+
+
+def _by_eye_above(reading: StandsAbove) -> tuple[list[TapeLine], float]:
+    """As with a tool on a block of about that height; with lengths from a plane the offset counts from there."""
+    surface = reading.reading - reading.above - reading.tool_length - reading.plane
+    lines = [
+        TapeLine(f"above the {reading.surface or 'surface'}, gauge line", reading.reading),
+        TapeLine("about so far above, by eye, −", -reading.above),
+        TapeLine("length of what is in the spindle, −", -reading.tool_length),
+    ]
+    if reading.plane:
+        lines.append(TapeLine("plane that lengths count from, −", -reading.plane))
+    return _ends([*lines, TapeLine("surface", surface, "sum")], surface, reading.should_read)
 
 
 def _by_indicator(reading: TopByIndicator) -> tuple[list[TapeLine], float]:

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from typing import assert_never
 
 from ..frames import AXES, Axis
-from ..model.machine import Cutter
 from ..model.stock import Stock
 from ..quantities import said_signed
 from ..register.entries import Entry
 from ..setup_plan import SetupPlan
 from .draft import ASKED, HALF_ON, AxisDraft, HandDraft, Method, size_doubt
+from .expected import ToolSize
 from .hand_tape import AxisResult
 from .surfaces import rounds_of, surfaces_of
 
@@ -36,8 +36,10 @@ def touchable(setup: SetupPlan, axis: Axis, method: Method) -> tuple[tuple[str, 
             return tuple((thing.name, thing.name) for thing in rounds if thing.hollow)
         case "wall to wall":
             return (("the stock", ""), *((thing.name, thing.name) for thing in rounds)) if rounds else ()
-        case "edge" | "half a measured size" | "tool on top" | "indicator against reference":
+        case "edge" | "half a measured size" | "tool on top" | "indicator against reference" | "above it, by eye":
             return faces
+        case "over it, by eye":
+            return (("the zero itself", ""), *faces, *((thing.name, thing.name) for thing in rounds))
         case "spigot":
             return (*faces, *((thing.name, thing.name) for thing in rounds if not thing.hollow))
         case "known value" | "test cut":
@@ -51,15 +53,15 @@ def asks_for_tool(method: Method) -> bool:
     return bool({"diameter", "tool_length"} & set(ASKED[method]))
 
 
-def tool_of(cutters: Sequence[Cutter], draft: AxisDraft) -> int:
-    """The number of the first cutter whose numbers are typed, 0 for none."""
+def tool_of(tools: Sequence[ToolSize], draft: AxisDraft) -> int:
+    """The number of the first tool whose numbers are typed, 0 for none."""
     asked = ASKED[draft.method]
     return next(
         (
-            cutter.tool
-            for cutter in cutters
-            if ("tool_length" not in asked or draft.tool_length == cutter.length)
-            and ("diameter" not in asked or draft.diameter == cutter.diameter)
+            tool.tool
+            for tool in tools
+            if ("tool_length" not in asked or draft.tool_length == tool.length)
+            and ("diameter" not in asked or draft.diameter == tool.diameter)
         ),
         0,
     )
@@ -70,8 +72,10 @@ def must_read(draft: AxisDraft) -> str:
     match draft.method:
         case "known value" | "test cut":
             return ""
-        case "edge" | "tool on top" | "indicator against reference":
+        case "edge" | "tool on top" | "indicator against reference" | "above it, by eye":
             what = draft.surface
+        case "over it, by eye":
+            what = draft.surface or "place it stands over"
         case "wall to wall" | "half a measured size" | "spigot" | "indicator swept":
             what = "middle"
         case _:

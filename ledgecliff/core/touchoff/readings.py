@@ -108,6 +108,28 @@ class TopByIndicator(Model):
     should_read: Length = 0.0
 
 
+class StandsOver(Model):
+    """Whatever is in the spindle stands over something, by eye."""
+
+    method: Literal["over it, by eye"] = "over it, by eye"
+    surface: Touched = ""
+    reading: Length
+    should_read: Length = 0.0
+
+
+class StandsAbove(Model):
+    """The tip of whatever is in the spindle stands about so far ``above`` a surface; its length counts from the gauge
+    line, and ``plane`` is where the control's lengths count from (machine Z, 0 where that is the gauge line)."""
+
+    method: Literal["above it, by eye"] = "above it, by eye"
+    surface: Touched = ""
+    reading: Length
+    tool_length: PositiveLength
+    above: NonNegativeLength = 0.0
+    plane: Length = 0.0
+    should_read: Length = 0.0
+
+
 class TestCut(Model):
     """The same flat cut from both sides, the part turned by 180° between: a step ``s`` puts the axis off by ``s/2``.
 
@@ -121,9 +143,11 @@ class TestCut(Model):
 
 
 LevelReading = Annotated[
-    Edge | WallToWall | HalfSize | Spigot | Swept | KnownValue | TestCut, Field(discriminator="method")
+    Edge | WallToWall | HalfSize | Spigot | Swept | StandsOver | KnownValue | TestCut, Field(discriminator="method")
 ]
-HeightReading = Annotated[TopByTool | TopByIndicator | KnownValue | TestCut, Field(discriminator="method")]
+HeightReading = Annotated[
+    TopByTool | TopByIndicator | StandsAbove | KnownValue | TestCut, Field(discriminator="method")
+]
 _ACROSS: dict[str, tuple[LevelSide, LevelSide]] = {"x": ("left", "right"), "y": ("front", "back")}
 
 

@@ -16,6 +16,8 @@ from .readings import (
     KnownValue,
     LevelSide,
     Spigot,
+    StandsAbove,
+    StandsOver,
     Swept,
     TestCut,
     TopByIndicator,
@@ -72,7 +74,7 @@ def _other_places(axis: Axis, reading: Model, expected: Expected) -> Iterator[Sl
             yield _with(reading, f"the {surface.name} was touched", should_read=reads)
         elif abs(reads - reading.should_read) > 1e-6:  # type: ignore[attr-defined]
             yield _with(reading, f"what it must read is not the plan's {said(reads)}", should_read=reads)
-    if isinstance(reading, (Swept, Spigot, WallToWall)):
+    if isinstance(reading, (Swept, Spigot, StandsOver, WallToWall)):
         for thing in expected.rounds:
             centre = thing.centre[0 if axis == "x" else 1]
             if abs(centre - reading.should_read) > 1e-6:
@@ -93,7 +95,7 @@ def _tool(reading: Model, away: float, expected: Expected) -> Iterator[Slip]:
         for tool in expected.tools:
             if abs(tool.diameter - diameter) > 1e-6:
                 yield _with(reading, f"it was touched with T{tool.tool}", diameter=tool.diameter)
-    elif isinstance(reading, TopByTool):
+    elif isinstance(reading, (TopByTool, StandsAbove)):
         yield _with(reading, "the tool's length is left out", tool_length=0.0)
         for tool in expected.tools:
             if abs(tool.length - reading.tool_length) > 1e-6:

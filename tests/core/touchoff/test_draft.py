@@ -28,6 +28,7 @@ from ledgecliff.core.touchoff.draft import (
     methods_of,
     readings_of,
     size_doubt,
+    tools_of,
     with_method,
     with_picked,
     with_tool,
@@ -203,9 +204,10 @@ class ByHandTest(unittest.TestCase):
                 self.assertEqual((each.method, each.surface), (method, surface))
 
     def test_a_cutter_brings_its_numbers(self):
-        cutter = demo().machine.cutters[0]
+        cutter, *_, probe = tools_of(demo().machine)
         draft = with_tool(draft_for(self.setup), "z", cutter)
         self.assertEqual((draft.z.diameter, draft.z.tool_length), (cutter.diameter, cutter.length))
+        self.assertEqual((probe.tool, probe.diameter, probe.length), (30, 2 * 1.982, demo().machine.probe.length))
 
     def test_every_method_has_its_caution(self):
         for method in ASKED:

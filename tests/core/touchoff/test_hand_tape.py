@@ -76,6 +76,7 @@ class AddsUpTest(unittest.TestCase):
             side, touched = draw.choice(("left", "right")), {"reading": some(), "should_read": some(-60, 60)}
             by_tool = touched | {"diameter": some(0, 20), "gauge": draw.choice((0.0, some(0.02, 2.0))), "side": side}
             gauge = draw.choice((0.0, 50.0))
+            by_eye = {"method": "above it, by eye", "tool_length": some(50, 200), "above": some(0, 20), **touched}
             by_indicator = {"method": "indicator against reference", "reference_reading": some(), **touched}
             for axis, lengths_from, reading in (
                 ("x", "gauge line", {"method": "edge", **by_tool}),
@@ -85,6 +86,9 @@ class AddsUpTest(unittest.TestCase):
                 ("x", "gauge line", {"method": "known value", "value": some()}),
                 ("z", "gauge line", {"method": "tool on top", "tool_length": some(50, 200), "gauge": gauge, **touched}),
                 ("z", "reference plane", by_indicator),
+                ("x", "gauge line", {"method": "over it, by eye", **touched}),
+                ("z", "gauge line", by_eye),
+                ("z", "reference plane", by_eye | {"plane": some()}),
                 ("x", "gauge line", {"method": "test cut", "before": some(), "step": some(0.01, 1),
                                      "deeper": draw.choice(("plus", "minus"))}),
             ):  # fmt: skip

@@ -8,7 +8,7 @@ from typing import get_args
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.quantities import spell
 from ledgecliff.core.register.entries import Entry, Use, Value, claimed, with_value
-from ledgecliff.core.touchoff.draft import Method, draft_for, readings_of, with_method, with_picked, with_tool
+from ledgecliff.core.touchoff.draft import Method, draft_for, readings_of, tools_of, with_method, with_picked, with_tool
 from ledgecliff.core.touchoff.keeping import results_of
 from ledgecliff.core.touchoff.page import (
     all_doubt_words,
@@ -68,8 +68,8 @@ class TouchableTest(unittest.TestCase):
 
 class ToolTest(unittest.TestCase):
     def test_it_is_known_by_what_is_typed(self):
-        setup, cutters = demo_plan().setups[0], demo().machines[0].cutters
-        for axis, method in (("x", "edge"), ("z", "tool on top")):
+        setup, cutters = demo_plan().setups[0], tools_of(demo().machines[0])
+        for axis, method in (("x", "edge"), ("z", "tool on top"), ("z", "above it, by eye")):
             draft = with_method(setup, draft_for(setup), axis, method)
             self.assertTrue(asks_for_tool(method))
             for cutter in cutters:
