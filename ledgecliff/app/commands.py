@@ -27,6 +27,7 @@ from ledgecliff.store.signed import about_now
 
 from .desk import Desk
 from .file_desk import Purpose
+from .pieces_desk import PiecesDesk
 from .stage import View
 from .workers import Work
 
@@ -43,6 +44,7 @@ class Commands(QObject):
         super().__init__(parent)
         self.document, self.stage, self.tape = desk.document, desk.stage, desk.tape
         self.files, self.outputs, self.notices = desk.files, desk.outputs, desk.notices
+        self.pieces = PiecesDesk(desk.document, desk.notices, desk.files)
         self._look_round = desk.look_round
         self._findings, self._route = desk.findings, desk.route
         self._pool = QThreadPool(self)
@@ -264,6 +266,15 @@ class Commands(QObject):
 
     def write_programs(self) -> None:
         self.outputs.write_programs()
+
+    def take_along(self) -> None:
+        self.pieces.take()
+
+    def put_in(self) -> None:
+        self.pieces.put_in()
+
+    def begin_alike(self) -> None:
+        self.pieces.begin_alike()
 
     def write_cards(self) -> None:
         """Of the setup on the stage."""

@@ -91,10 +91,15 @@ class FileDesk(QObject):
     def folder(self) -> Path:
         """Where asking for a name starts: the job's own folder, the home for a demo."""
         path = self._document.path
-        return Path.home() if path is None or self._is_demo(path) else path.parent
+        return Path.home() if path is None or self.is_demo(path) else path.parent
+
+    @property
+    def model_folder(self) -> Path:
+        """Where the open job's model paths count from."""
+        return self._model_folder
 
     @staticmethod
-    def _is_demo(path: Path) -> bool:
+    def is_demo(path: Path) -> bool:
         return path.parent == demo_job("float-housing").parent
 
     # --- opening ----------------------------------------------------------------------------
@@ -153,7 +158,7 @@ class FileDesk(QObject):
             return
         self._copy.drop()
         self._model_folder = path.parent
-        if not self._is_demo(path):
+        if not self.is_demo(path):
             recent.remember_job(path)
             self.recent_changed.emit()
 
@@ -367,7 +372,7 @@ class FileDesk(QObject):
     def save(self) -> bool:
         """Saves where the job came from; a demo or a new job asks for a place.  False when not saved."""
         path = self._document.path
-        if path is None or self._is_demo(path):
+        if path is None or self.is_demo(path):
             return self.save_as()
         return self._write(path)
 
@@ -386,7 +391,7 @@ class FileDesk(QObject):
         job = self._document.job
         assert job is not None, "asked only with a job"
         try:
-            if self._is_demo(path):
+            if self.is_demo(path):
                 raise JobFileError("The demo stays as it ships. Choose another folder.")
             before = self._document.path
             if before is not None and path.resolve() != before.resolve():

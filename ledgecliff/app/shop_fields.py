@@ -13,6 +13,25 @@ from ledgecliff.core.model.shop import NamedJaws, Shop
 from .field_table import FieldSpec, Section, length
 
 
+def new_job_sections() -> tuple[Section, ...]:
+    """What a new job's setups begin with."""
+    probe: Path = ("machine", "probe")
+    return (
+        Section(
+            "New setups are probed with",
+            (
+                length("Stand-off", "How far before the expected surface the search starts.", "touches", "stand_off"),
+                length("Overtravel", "How far past the expected surface the search goes.", "touches", "overtravel"),
+                length("Depth", "From the top of the wall down to the ball's centre.", "touches", "depth"),
+                length("Clearance plane", "Over everything between touches.", "touches", "clearance"),
+                FieldSpec("Search feed", (*probe, "search_feed"), "feed", "First, fast touch."),
+                FieldSpec("Touch feed", (*probe, "touch_feed"), "feed", "Second, slow touch: the one that counts."),
+                FieldSpec("Travel feed", (*probe, "travel_feed"), "feed", "Between touches, guarded."),
+            ),
+        ),
+    )
+
+
 def thing_sections(shop: Shop, thing: Model, path: Path) -> tuple[Section, ...]:
     """Name and sizes of one thing of the library."""
     name = FieldSpec(

@@ -20,10 +20,11 @@ from ledgecliff.core.edits.shop import SHELVES, Shelf, add_new, keep_fixture, ke
 from ledgecliff.core.model.holding import JawSide, Vise
 
 from .document import Document
+from .field_table import Section
 from .fields import ChoiceField, ValueField
 from .sheet import Sheet
 from .shop_desk import ShopDesk
-from .shop_fields import thing_sections
+from .shop_fields import new_job_sections, thing_sections
 
 _SIDES: tuple[JawSide, ...] = ("back", "front", "left", "right")
 #: Fields are no wider than this, so that names stay near their values (pixels).
@@ -117,14 +118,7 @@ class ShopSheet(Sheet):
         if shelf is not None and shop is not None and index is not None:
             thing = dict(things_on(shop, shelf)).get(index)
             if thing is not None:
-                for section in thing_sections(shop, thing, (*shelf.path, index)):
-                    head = QLabel(section.title)
-                    head.setProperty("head", True)
-                    column.addWidget(head)
-                    for spec in section.fields:
-                        field = ValueField(self._desk, spec)
-                        self.fields.append(field)
-                        column.addWidget(field)
+                self._add_fields(column, thing_sections(shop, thing, (*shelf.path, index)))
                 if isinstance(thing, Vise):
                     column.addWidget(self._jaw_side((*shelf.path, index, "fixed_jaw"), thing))
         else:
@@ -132,12 +126,23 @@ class ShopSheet(Sheet):
             words.setProperty("quiet", True)
             words.setWordWrap(True)
             column.addWidget(words)
+            self._add_fields(column, new_job_sections() if shop is not None else ())
         column.addStretch(1)
         before = self._place.takeWidget()
         self._place.setWidget(panel)
         if before is not None:
             before.hide()
             before.deleteLater()
+
+    def _add_fields(self, column: QVBoxLayout, sections: tuple[Section, ...]) -> None:
+        for section in sections:
+            head = QLabel(section.title)
+            head.setProperty("head", True)
+            column.addWidget(head)
+            for spec in section.fields:
+                field = ValueField(self._desk, spec)
+                self.fields.append(field)
+                column.addWidget(field)
 
     def _jaw_side(self, path: tuple[str | int, ...], vise: Vise) -> ChoiceField:
         return ChoiceField(

@@ -95,6 +95,16 @@ def _parser() -> argparse.ArgumentParser:
     measuring.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     measuring.add_argument("--csv", type=Path, metavar="FILE", help="write the table from the reference as CSV")
     measuring.add_argument("--dxf", type=Path, metavar="FILE", help="write it as a dimensioned drawing")
+    taking = on_job("take", _take, "a setup, its hold, operations or probing steps, to be put into this or another job")
+    taking.add_argument("--setup", required=True, metavar="SETUP", help="name of the setup")
+    taking.add_argument("--what", choices=("setup", "hold", "operations", "steps"), default="setup")
+    taking.add_argument("--name", action="append", metavar="NAME", help="one operation or step; all without")
+    putting = on_job("put", _put, "put a piece that was taken into a job, and write it")
+    putting.add_argument("piece", type=Path, metavar="PIECE", help="what take has printed; - for standard input")
+    putting.add_argument("--setup", required=True, metavar="SETUP", help="into which; a whole setup comes after it")
+    alike = on_job("alike", _alike, "a new job like another, to import another model into")
+    alike.add_argument("-o", "--out", type=Path, required=True, metavar="JOB", help="job file to write (.json)")
+    alike.add_argument("--title", metavar="TITLE", help="what it is called")
     returning = with_json(on_job("results", _results, "results of a run, typed or reported, and its offset"))
     returning.add_argument("results", type=Path, metavar="FILE", help="lines as #500 = 1.234, a .json, or a report")
     returning.add_argument("--setup", required=True, metavar="SETUP", help="name of the setup")
@@ -226,6 +236,24 @@ def _measure(options: argparse.Namespace) -> int:
     from ledgecliff.command_line.probing import measure
 
     return measure(options, plans.plan_of(options))
+
+
+def _take(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.pieces import take
+
+    return take(options)
+
+
+def _put(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.pieces import put
+
+    return put(options)
+
+
+def _alike(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.pieces import alike
+
+    return alike(options)
 
 
 def _results(options: argparse.Namespace) -> int:

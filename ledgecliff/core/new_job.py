@@ -16,7 +16,7 @@ from .model.base import Size
 from .model.holding import Vise, ViseHold
 from .model.identity import derived_id
 from .model.job import Job
-from .model.machine import Hover, Machine
+from .model.machine import Hover
 from .model.part import BlockShape, Feature, ModelReference, Part
 from .model.setup import AxisDatum, Datum, Setup
 from .model.shop import Shop
@@ -59,12 +59,13 @@ def recognised_features(geometry: PartGeometry) -> tuple[Feature, ...]:
 
 def _bare_job(part: Part, geometry: PartGeometry, title: str, shop: Shop, new_id: str) -> Job:
     stock = blanks_for(geometry, shop)[0]
-    setup = _bare_setup(shop.machine, geometry, derived_id(new_id, "0"))
+    setup = _bare_setup(shop, geometry, derived_id(new_id, "0"))
     return Job(id=new_id, title=title, part=part, stock=stock, machines=(shop.machine,), setups=(setup,))
 
 
-def _bare_setup(machine: Machine, geometry: PartGeometry, setup_id: str) -> Setup:
+def _bare_setup(shop: Shop, geometry: PartGeometry, setup_id: str) -> Setup:
     """One setup that cuts nothing, to start from."""
+    machine = shop.machine
     centre = AxisDatum(source="stock centre")
     station, vise = machine.standing(Vise)[0]
     return Setup(
@@ -81,6 +82,7 @@ def _bare_setup(machine: Machine, geometry: PartGeometry, setup_id: str) -> Setu
         offset=free_beside(machine, ()) or machine.offsets[0].code,
         datum=Datum(x=centre, y=centre, z=AxisDatum(source="stock top")),
         hover=Hover(tool=machine.cutters[0].tool),
+        probing=shop.touches.routine(),
     )
 
 

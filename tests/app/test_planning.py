@@ -6,7 +6,7 @@ import shutil
 
 import numpy as np
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
-from PySide6.QtGui import QDropEvent
+from PySide6.QtGui import QDropEvent, QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
@@ -430,3 +430,50 @@ class ImportTest(GuiTestCase):
         hole = self.document.job.part.features[0]
         self.assertEqual((hole.opens_to, hole.through, hole.depth), ("+X", False, 15))
         self.assertEqual(self.document.plan.geometry.solid.genus(), 0)
+
+
+class PiecesTest(GuiTestCase):
+    """Taken along and put in through the clipboard, by the keys."""
+
+    def key(self, letter):
+        modifiers = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+        QTest.keyClick(self.window, letter, modifiers)
+
+    def test_a_hold_an_operation_and_a_setup(self):
+        self.show_lens(1, "hold")
+        self.key(Qt.Key.Key_D)
+        self.show_lens(3, "hold")
+        self.key(Qt.Key.Key_V)
+        first, second = self.document.job.setups
+        self.assertEqual(first.hold, second.hold)
+        self.commands.undo()
+        self.show_lens(1, "cut")
+        self.document.show_operation(0)
+        self.key(Qt.Key.Key_D)
+        self.show_lens(3, "cut")
+        self.key(Qt.Key.Key_V)
+        self.assertEqual(self.document.job.setups[1].operations[-1].name, "face the top")
+        self.show_lens(1, "datum")
+        self.key(Qt.Key.Key_D)
+        self.key(Qt.Key.Key_V)
+        self.assertEqual([setup.name for setup in self.document.job.setups], ["Op 10", "Op 30", "Op 20"])
+
+    def test_what_cannot_be_put_in_says_why(self):
+        before = self.document.job
+        QGuiApplication.clipboard().setText("a shopping list")
+        self.show_lens(1, "hold")
+        self.key(Qt.Key.Key_V)
+        self.assertIn("is no piece of a job", self.desk.notices.label.text())
+        self.assertIs(self.document.job, before)
+        self.show_lens(1, "probe")
+        self.key(Qt.Key.Key_D)
+        self.assertIn("take them over first", self.desk.notices.label.text())
+
+    def test_a_new_job_like_this_one(self):
+        path = self.folder / "alike.json"
+        self.desk.files.ask_save = lambda *_: path
+        self.commands.begin_alike()
+        self.wait_for(lambda: self.document.path == path and not self.desk.files.busy(), "the new job")
+        self.assertEqual(self.document.job.title, "Float housing (new)")
+        self.assertNotEqual(self.document.job.id, demo().id)
+        self.assertTrue((self.folder / "float_housing.step").exists())

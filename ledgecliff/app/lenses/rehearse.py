@@ -84,7 +84,7 @@ class RehearsePanel(LensPanel):
         self.many.clicked.connect(self.many_wanted)
         line.addWidget(self.many)
         self.add_widget(row)
-        self.by_cards = QCheckBox("By cards, from where the probe stands by eye")
+        self.by_cards = QCheckBox("By cards, begun by eye")
         self.by_cards.setToolTip("The control's own cycles in place of programs, each begun as near as its card asks")
         self.by_cards.setChecked(self._by_cards)
         self.by_cards.toggled.connect(self._choose_way)

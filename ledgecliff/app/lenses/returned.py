@@ -63,7 +63,7 @@ class ReturnedSection:
         panel.add_widget(self.table)
         panel.add_buttons(
             ("Paste", "Lines as #500 = 1.234, copied from the control or a log", self._paste),
-            ("Read a report…", "A report of a kind that was shown once", self._read),
+            ("Read…", "A report of a kind that was shown once", self._read),
             (
                 "Show a report…",
                 "The report of the run whose results stand here: others are read like it",

@@ -22,7 +22,7 @@ from ..findings.rules import findings_of
 from ..frames import AXES
 from ..model.identity import derived_id
 from ..model.job import Job
-from ..model.machine import Cutter, Hover, ProbingRoutine
+from ..model.machine import Cutter, Hover
 from ..model.operations import Operation
 from ..model.orientation import Orientation, PartDirection, direction_name, opposite, shown
 from ..model.part import Feature
@@ -38,7 +38,7 @@ from ..solids.in_process_stock import InProcessStock
 from .blanks import REACH_SPARE, reach_of_end_mills
 from .holds import HeldAt, bar_holds, jaw_holds, orientations, sheet_holds
 from .operations import ToCut, operations_for, sheet_operations, small_cutters, stands_beside
-from .zeros import DEPTHS, Zero, bores_for_zero, first_zeros, later_zeros
+from .zeros import Zero, bores_for_zero, depths_from, first_zeros, later_zeros
 
 #: What is asked of a way to hold and cut, and of a zero; all rules are asked of the whole in the end.
 _HOLD_RULES = (*grip_rules.RULES, *holding_rules.RULES, *tooling_rules.RULES, stock_rules.cut_into_part)
@@ -197,9 +197,10 @@ class _Maker:
         for zero in self._zeros(held, mine):
             if best.setup is not None and self._enough():
                 break
-            guesses, depths = list(GUESSES), list(DEPTHS)
+            touches = self._shop.touches
+            guesses, depths = list(GUESSES), depths_from(touches.depth)
             while guesses and depths:
-                routine = zero.routine(guesses[0], depths[0])
+                routine = zero.routine(touches, guesses[0], depths[0])
                 setup = held.model_copy(update={"datum": zero.datum, "probing": routine})
                 bad = self._bad(setup, _ZERO_RULES)
                 if best.takes(setup, bad):
@@ -211,7 +212,7 @@ class _Maker:
                 elif deep or codes & CLOSER_BY_EYE:
                     # Closer by eye, less is to be searched, and lower walls are deep enough.
                     guesses.pop(0)
-                    depths = list(DEPTHS)
+                    depths = depths_from(touches.depth)
                 else:
                     break
                 if self._enough():
@@ -245,7 +246,7 @@ class _Maker:
             offset=free_beside(machine, self._setups) or machine.offsets[-1].code,
             datum=Datum(x=centre, y=centre, z=AxisDatum(source="stock top")),
             hover=Hover(tool=small_cutters(machine)[0].tool),
-            probing=ProbingRoutine(cycles=()),
+            probing=self._shop.touches.routine(cycles=()),
         )
 
     @staticmethod

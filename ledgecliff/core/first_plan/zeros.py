@@ -17,6 +17,7 @@ from ..model.operations import Operation
 from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..model.setup import AxisDatum, Datum, DatumSource
+from ..model.shop import TouchDefaults
 from ..probing.proposals import SHALLOW_DEPTHS, both_sides
 from ..recognition.matching import found_for
 from ..sides.reach import reach_of
@@ -24,6 +25,13 @@ from ..solids.geometry import PartGeometry
 
 #: Depths of a touch below an edge (mm), the usual first.
 DEPTHS = (8.0, *SHALLOW_DEPTHS[:-1])
+
+
+def depths_from(usual: float) -> list[float]:
+    """The shop's usual depth of a touch, and the shallower ones."""
+    return [usual, *(depth for depth in DEPTHS if depth < usual)]
+
+
 #: Depths on low walls that Z is found before: a hat's sides, and a jaw over its parallels (mm).
 _HAT_DEPTHS, _JAW_DEPTHS = (2.5, 2.2, 2.05), (5.0, 3.0, 2.2, 2.05)
 #: Where along a bar it is touched, from its middle (mm).
@@ -42,8 +50,8 @@ class Zero:
     datum: Datum
     cycles: tuple[ProbeCycle, ...] | None = None
 
-    def routine(self, guess: float, depth: float) -> ProbingRoutine:
-        return ProbingRoutine(guess=guess, depth=depth, cycles=self.cycles)
+    def routine(self, touches: TouchDefaults, guess: float, depth: float) -> ProbingRoutine:
+        return touches.routine(guess=guess, depth=depth, cycles=self.cycles)
 
 
 def first_zeros(hold: Hold) -> Iterator[Zero]:

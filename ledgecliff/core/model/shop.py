@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from .base import Model, Name, NonNegativeLength
+from .base import Model, Name, NonNegativeLength, PositiveLength
 from .holding import AnyFixture, Jaws, ParallelsSet, Vise
-from .machine import Machine
+from .machine import Machine, ProbingRoutine
 from .stations import Station
 
 SHOP_FORMAT: Literal["ledgecliff-shop"] = "ledgecliff-shop"
@@ -22,12 +22,26 @@ class NamedJaws(Model):
     jaws: Jaws
 
 
+class TouchDefaults(Model):
+    """How touches are made in a new setup (mm): as the probing routine of a setup has it."""
+
+    stand_off: PositiveLength = 5.0
+    overtravel: PositiveLength = 5.0
+    depth: PositiveLength = 8.0
+    clearance: PositiveLength = 15.0
+
+    def routine(self, **more: Any) -> ProbingRoutine:
+        """A setup's routine that begins so."""
+        return ProbingRoutine(**{**self.model_dump(), **more})
+
+
 class Shop(Model):
     """``machine`` is the one new jobs are planned for, with the fixtures that stand on it.
 
     The other lists are what lies on the shelf, with ``stations``
     for where such fixtures usually stand.  ``side_allowance`` and ``top_allowance`` are what new
-    stock stands out over a part (mm), ``hat`` what more it has below to be held by.
+    stock stands out over a part (mm), ``hat`` what more it has below to be held by.  ``touches``
+    say how its setups are probed; feeds are the machine's probe's.
     """
 
     format: Literal["ledgecliff-shop"] = SHOP_FORMAT
@@ -42,6 +56,7 @@ class Shop(Model):
     side_allowance: NonNegativeLength = 2.0
     top_allowance: NonNegativeLength = 1.5
     hat: NonNegativeLength = 4.5
+    touches: TouchDefaults = TouchDefaults()
 
     @model_validator(mode="after")
     def _can_hold_and_cut(self) -> Shop:
