@@ -22,6 +22,10 @@ from ledgecliff.core.plan import Plan
 
 from .field_table import FieldSpec, Section, length
 
+#: Of the choice how a vise closes, which the shop's library and the hold lens have alike.
+CLOSES_HELP = "One jaw stands fast, or both close alike, so that the middle of every part lies at one place."
+CLOSES: tuple[tuple[str, bool], ...] = (("on a fixed jaw", False), ("to the middle", True))
+
 PlanNow = Callable[[], Plan]
 
 

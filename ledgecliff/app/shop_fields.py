@@ -5,6 +5,7 @@ from __future__ import annotations
 from ledgecliff.core.changing import Path
 from ledgecliff.core.edits.shop import heights_text, renamed, station_path, with_heights, with_station_at
 from ledgecliff.core.frames import AXES, Axis
+from ledgecliff.core.holding.holding import origin_words
 from ledgecliff.core.model.base import Model
 from ledgecliff.core.model.holding import Chuck, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
 from ledgecliff.core.model.machine import Cutter
@@ -52,7 +53,7 @@ def thing_sections(shop: Shop, thing: Model, path: Path) -> tuple[Section, ...]:
                 length("Repeats within", "How unsure a part's place is after clamping.", *path, "clamping_scatter"),
                 length("Rises when clamped", "How far the moving jaw may raise a part.", *path, "lift"),
             )
-            return (Section("Vise", (name, *sizes)), *_place(shop, path, "middle of the jaws, fixed jaw and bed"))
+            return (Section("Vise", (name, *sizes)), *_place(shop, path, "{}, {} and {}".format(*origin_words(thing))))
         case ParallelsSet():
             index = int(path[-1])
             heights = FieldSpec(

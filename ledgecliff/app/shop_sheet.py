@@ -22,6 +22,7 @@ from ledgecliff.core.model.holding import JawSide, Vise
 from .document import Document
 from .field_table import Section
 from .fields import ChoiceField, ValueField
+from .hold_fields import CLOSES, CLOSES_HELP
 from .sheet import Sheet
 from .shop_desk import ShopDesk
 from .shop_fields import new_job_sections, thing_sections
@@ -120,6 +121,7 @@ class ShopSheet(Sheet):
             if thing is not None:
                 self._add_fields(column, thing_sections(shop, thing, (*shelf.path, index)))
                 if isinstance(thing, Vise):
+                    column.addWidget(self._closes((*shelf.path, index, "centring"), thing))
                     column.addWidget(self._jaw_side((*shelf.path, index, "fixed_jaw"), thing))
         else:
             words = QLabel("Pick a thing to see and change its sizes, or a shelf to add to it.")
@@ -144,10 +146,19 @@ class ShopSheet(Sheet):
                 self.fields.append(field)
                 column.addWidget(field)
 
+    def _closes(self, path: tuple[str | int, ...], vise: Vise) -> ChoiceField:
+        return ChoiceField(
+            "Closes",
+            CLOSES_HELP,
+            lambda: list(CLOSES),
+            lambda: vise.centring,
+            lambda centring: self._desk.set_value("how the vise closes", path, centring),
+        )
+
     def _jaw_side(self, path: tuple[str | int, ...], vise: Vise) -> ChoiceField:
         return ChoiceField(
-            "Fixed jaw",
-            "Where the fixed jaw stands, seen by the operator.",
+            "First jaw" if vise.centring else "Fixed jaw",
+            "Where it stands, seen by the operator.",
             lambda: [(f"at the {side}", side) for side in _SIDES],
             lambda: vise.fixed_jaw,
             lambda side: self._desk.set_value("fixed jaw", path, side),

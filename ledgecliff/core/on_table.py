@@ -85,9 +85,10 @@ def _box(fixture: Fixture) -> tuple[Array, Array]:
     match fixture:
         case Vise():
             half, thick = fixture.jaw_width / 2.0, fixture.jaw_thickness
-            low = np.array([-half, -fixture.opening_max - thick, -fixture.bed_height])
+            back = fixture.opening_max / 2.0 if fixture.centring else 0.0
+            low = np.array([-half, back - fixture.opening_max - thick, -fixture.bed_height])
             turned = rotation("z", JAW_TURN_DEG[fixture.fixed_jaw])
-            ends = np.array([low, [half, thick, fixture.jaw_height]]) @ turned.T
+            ends = np.array([low, [half, back + thick, fixture.jaw_height]]) @ turned.T
             return ends.min(axis=0), ends.max(axis=0)
         case Plate() | Spoilboard() | Jig():
             half_x, half_y = fixture.length / 2.0, fixture.width / 2.0

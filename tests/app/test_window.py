@@ -11,6 +11,8 @@ from PySide6.QtWidgets import QLabel
 
 from ledgecliff.core.changing import value_at
 from ledgecliff.core.drawing.items import Zero
+from ledgecliff.core.edits.control_offsets import with_extended
+from ledgecliff.core.edits.machine_words import with_words
 from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.programs.released import hover_text, probing_text
 from ledgecliff.store.demo import demo_job
@@ -68,6 +70,19 @@ class RouteTest(GuiTestCase):
         self.assertIn("OFFSET_SHARED", self.codes())
 
 
+#: What is typed to change a field: of its label, of a cutter's, else of its kind, else 3.6.
+_OTHER = {
+    "Beside the middle": "0.1", "Opens to": "160", "Ball diameter": "3.99", "Effective radius": "1.99",
+    "Stem diameter": "1.5", "At the beginning": "vise air on", "At the end": "vise air on",
+    "When a check fails": "vise air on", "Words": "conveyor off = M64 P2; vise air on = M21",
+    "Standard": "G54, G55, G56, G57", "Called by": "G154", "First parameter": "14001",
+    "Switch on": "M64 P1", "Switch off": "M64 P1",
+    "Results from #": "700", "Expected from #": "720", "Deviation from #": "740", "Here from #": "760",
+}  # fmt: skip
+_OTHER_OF_CUTTER = {"Flute length": "9", "Reach": "39"}
+_OTHER_OF_KIND = {"tool": "3", "text": "brass", "count": "30"}
+
+
 class EditTest(GuiTestCase):
     def test_a_field_takes_sums_and_shows_what_it_understood(self):
         self.show_lens(1, "hold")
@@ -105,6 +120,8 @@ class EditTest(GuiTestCase):
 
     def test_undo_and_redo_reach_every_field(self):
         """Every entry of every lens: change it, take it back, make it again."""
+        self.document.apply("words", lambda job: with_words(job, 0, "vise air on = M21"))
+        self.document.apply("extended", lambda job: with_extended(job, 0, "count", 48))
         for scene, lens in (
             (0, "stock"), (1, "hold"), (1, "cut"), (3, "datum"), (3, "probe"), (3, "release"),
         ):  # fmt: skip
@@ -112,24 +129,11 @@ class EditTest(GuiTestCase):
             for k in range(len(self.panel().fields)):
                 field = self.panel().fields[k]
                 before = self.document.job
-                value = (
-                    "0.1" if field.spec.label == "Beside the middle" else "3" if field.spec.kind == "tool" else "3.6"
-                )
                 if field.spec.label == "Part −Z":
                     continue  # the other side is given, so this one follows from the sizes
-                if field.spec.label == "Opens to":
-                    value = "160"
-                if field.spec.label in ("Flute length", "Reach") and "cutters" in field.spec.path:
-                    value = {"Flute length": "9", "Reach": "39"}[field.spec.label]
-                value = str(value)
-                if field.spec.label.startswith("Switch "):
-                    value = "M64 P1"
-                elif field.spec.kind == "text":
-                    value = "brass"
-                elif field.spec.label in ("Ball diameter", "Effective radius", "Stem diameter"):
-                    value = {"Ball diameter": "3.99", "Effective radius": "1.99", "Stem diameter": "1.5"}[
-                        field.spec.label
-                    ]
+                value = _OTHER.get(field.spec.label) or _OTHER_OF_KIND.get(field.spec.kind, "3.6")
+                if "cutters" in field.spec.path:
+                    value = _OTHER_OF_CUTTER.get(field.spec.label, value)
                 self.type_in(field.entry, value)
                 with self.subTest(field=field.spec.label, lens=lens):
                     after = self.document.job

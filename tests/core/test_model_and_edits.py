@@ -45,7 +45,7 @@ class RefusalTest(unittest.TestCase):
         self.assert_refused(("setups", 1, "name"), "Op 10", "two setups share the name 'Op 10'")
         self.assert_refused(("part", "features", 1, "name"), "main bore", "two features share the name")
         self.assert_refused(("machines", 0, "stations", 1, "name"), "left vise", "two stations share the name")
-        self.assert_refused(("machines", 0, "offsets", 1, "code"), "G54", "two work offsets share the code")
+        self.assert_refused(("machines", 0, "offsets", 1, "code"), "G54", "two work offsets are called by G54")
 
     def test_machine_makes_sense(self):
         self.assert_refused(("machines", 0, "probe", "stem_diameter"), 4.0, "stem 4.0 is not thinner")

@@ -27,14 +27,15 @@ from ledgecliff.core.edits.vise_choices import (
     shape_of,
     with_parallels,
 )
-from ledgecliff.core.model.holding import Hold, Jaws, SoftJaws, ViseHold
+from ledgecliff.core.holding import jaw_names
+from ledgecliff.core.model.holding import Hold, Jaws, SoftJaws, Vise, ViseHold
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.orientation import DIRECTIONS, Orientation, PartDirection, shown
 from ledgecliff.core.model.shop import NamedJaws
 from ledgecliff.core.quantities import spell
 
 from ..fields import ChoiceField
-from ..hold_fields import hold_sections
+from ..hold_fields import CLOSES, CLOSES_HELP, fixture_path, hold_sections
 from .base import LensPanel
 
 #: What is added to a hold one by one, by the kind of hold.
@@ -106,6 +107,17 @@ class HoldPanel(LensPanel):
         index = self.setup_index
         self.add_choice(
             ChoiceField(
+                "Closes",
+                CLOSES_HELP,
+                lambda: list(CLOSES),
+                lambda: self._fixture().centring,
+                lambda centring: self.document.set_value(
+                    "how the vise closes", (*fixture_path(self.job, index), "centring"), centring
+                ),
+            )
+        )
+        self.add_choice(
+            ChoiceField(
                 "Jaws",
                 "Plain jaws with parallels, stepped jaws, or soft jaws cut to the outline.",
                 lambda: list(jaws_offered(self._jaw_sets())),
@@ -131,7 +143,7 @@ class HoldPanel(LensPanel):
                 ChoiceField(
                     "Reference bore",
                     "A bore in a soft jaw at a known place, probed instead of the part.",
-                    lambda: [("none", False), ("in the fixed jaw", True)],
+                    lambda: [("none", False), (f"in the {jaw_names(self._fixture())[0]}", True)],
                     lambda: getattr(self._vise().jaws, "bore", None) is not None,
                     lambda wanted: self.document.apply(
                         "reference bore", lambda job: with_reference_bore(job, index, bool(wanted))
@@ -149,6 +161,11 @@ class HoldPanel(LensPanel):
                 ),
             )
         )
+
+    def _fixture(self) -> Vise:
+        fixture = self.machine.fixture_at(self.job.setups[self.setup_index].station)
+        assert isinstance(fixture, Vise), "asked of a vise alone"
+        return fixture
 
     def _vise(self) -> ViseHold:
         hold = self._hold()

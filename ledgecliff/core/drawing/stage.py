@@ -99,7 +99,7 @@ def jaw_in_front(setup: SetupPlan) -> str | None:
     jaws = setup.holding.jaws
     if jaws is None or jaws.axis != 1:
         return None
-    return "moving jaw" if jaws.toward > 0 else "fixed jaw"
+    return jaws.names[1 if jaws.toward > 0 else 0]
 
 
 def _held_items(before: LineWork, after: LineWork, blocks: list[Solid], view: Array, shift: Array) -> Iterable[Item]:
@@ -260,11 +260,11 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
     jaws = holding.jaws
     if jaws is not None and jaws.axis == 1:
         near, far = sorted((jaws.face - float(origin[1]), jaws.moving_face - float(origin[1])))
-        plan.append(Dimension((right, near), (right, far), jaws.opening, "right", 1, "fixed jaw"))
+        plan.append(Dimension((right, near), (right, far), jaws.opening, "right", 1, jaws.names[0]))
     elif jaws is not None:
         near, far = sorted((jaws.face - float(origin[0]), jaws.moving_face - float(origin[0])))
         bottom = float(low[1])
-        plan.append(Dimension((near, bottom), (far, bottom), jaws.opening, "below", 2, "fixed jaw"))
+        plan.append(Dimension((near, bottom), (far, bottom), jaws.opening, "below", 2, jaws.names[0]))
     else:
         plan.append(
             Dimension(

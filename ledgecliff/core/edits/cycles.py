@@ -95,7 +95,7 @@ def _of_bodies(setup: SetupPlan) -> Iterable[ProbeCycle]:
             yield ProbeCycle(name=f"skew from {body} {side}", kind="edge angle", on=body, side=side)
     yield ProbeCycle(name="level of the top", kind="plane", on="stock")
     yield ProbeCycle(name="presence and seating", kind="presence", on="stock", action="measure")
-    if holding.jaws is not None:
+    if holding.jaws is not None and not holding.jaws.vise.centring:
         yield ProbeCycle(name="fixed jaw", kind="surface", on="fixed jaw")
     yield ProbeCycle(name=f"Z from {holding.seat_name}", kind="surface", on="parallels")
     if holding.known_bore() is not None:

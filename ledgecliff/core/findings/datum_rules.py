@@ -8,6 +8,7 @@ from ..carried import hangs_on_place, in_one_place, stays_clamped
 from ..finding import Finding, fix
 from ..frames import AXES
 from ..holding.giving_place import BY_HAND, gives_place
+from ..model.holding import Vise
 from ..model.work_offsets import code_of
 from ..plan import Plan
 from ..programs.targets import codes_said, free_code, writable_codes
@@ -70,6 +71,32 @@ def place_not_given(plan: Plan) -> Iterator[Finding]:
             )
 
 
+def no_fixed_jaw(plan: Plan) -> Iterator[Finding]:
+    """Between jaws that both move, neither says where anything is."""
+    for setup_plan in plan.setups:
+        setup, fixture = setup_plan.setup, setup_plan.holding.fixture
+        if not isinstance(fixture, Vise) or not fixture.centring:
+            continue
+        across = 0 if fixture.fixed_jaw in ("left", "right") else 1
+        for k, axis in enumerate(AXES[:2]):
+            if setup.datum.axis(axis).source == "fixed jaw":
+                other = "fixture value" if k == across else "stock centre"
+                middle = "the middle between its jaws" if k == across else "the middle of the stock"
+                yield Finding(
+                    "NO_FIXED_JAW",
+                    "error",
+                    setup.name,
+                    f"{setup.name} takes {axis.upper()} from the fixed jaw, but {fixture.name} closes to the middle: "
+                    "both its jaws stand elsewhere with every part's size.",
+                    f"Take {axis.upper()} from {middle}, or from a side or feature that is touched.",
+                    (
+                        fix(
+                            f"{axis.upper()} from {other}", ("setups", setup_plan.index, "datum", axis, "source"), other
+                        ),
+                    ),
+                )
+
+
 def offset_shared(plan: Plan) -> Iterator[Finding]:
     first: dict[tuple[str, str], str] = {}
     for setup_plan in plan.setups:
@@ -126,4 +153,4 @@ def offset_unknown(plan: Plan) -> Iterator[Finding]:
         )
 
 
-RULES = (z_zero_on_raw, place_not_given, offset_shared, offset_unknown)
+RULES = (z_zero_on_raw, no_fixed_jaw, place_not_given, offset_shared, offset_unknown)

@@ -66,7 +66,7 @@ def cut_into_holding(plan: Plan) -> Iterator[Finding]:
                 if (
                     clash.holder
                     or clash.neighbour
-                    or (operation.removes == "outline" and clash.with_what in ("fixed jaw", "moving jaw"))
+                    or (operation.removes == "outline" and clash.with_what.endswith(" jaw"))
                 ):
                     continue
                 yield Finding(

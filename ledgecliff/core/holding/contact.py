@@ -117,7 +117,7 @@ def grip_of(holding: Holding, after: InProcessStock) -> Grip | None:
 def _band(holding: Holding, jaws: Jaws, top: float) -> Section:
     """Where jaw and stock can meet, in (along the jaws, up)."""
     k = 1 - jaws.axis
-    fixed = holding.block("fixed jaw")
+    fixed = holding.first_jaw()
     assert fixed is not None, "jaws have blocks"
     low = max(float(holding.u_stock[0][k]), fixed.low[k])
     high = min(float(holding.u_stock[1][k]), fixed.high[k])

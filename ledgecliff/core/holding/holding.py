@@ -38,6 +38,14 @@ _LAID_MM = 0.02
 #: Quarter turns about Z that bring the fixed jaw to the back (degrees).
 JAW_TURN_DEG: dict[JawSide, float] = {"back": 0.0, "front": 180.0, "right": 90.0, "left": -90.0}
 
+#: The jaws of a self-centring vise, of which none is fixed: the first one by where it stands, and the other.
+_JAWS_BY_SIDE: dict[JawSide, tuple[str, str]] = {
+    "back": ("back jaw", "front jaw"),
+    "front": ("front jaw", "back jaw"),
+    "left": ("left jaw", "right jaw"),
+    "right": ("right jaw", "left jaw"),
+}
+
 BlockKind = Literal["jaw", "parallel", "base", "clamp"]
 
 
@@ -96,12 +104,18 @@ def has_bore(hold: Hold) -> bool:
     return hold.by == "jig" or (isinstance(hold, ViseHold) and hold.jaws.kind == "soft" and hold.jaws.bore is not None)
 
 
+def jaw_names(vise: Vise) -> tuple[str, str]:
+    """What the jaw at the side of ``fixed_jaw`` is called, and the other."""
+    return _JAWS_BY_SIDE[vise.fixed_jaw] if vise.centring else ("fixed jaw", "moving jaw")
+
+
 @dataclass(frozen=True)
 class Jaws:
     """The jaws of a vise: ``axis`` (0 or 1) across them, ``toward`` (+1 or -1) the fixed one along it.
 
     ``face`` is where the stock meets the fixed jaw, ``opening`` how far the other one is from it,
-    ``top`` the height of both, and ``bed`` that of the vise's bed.
+    ``top`` the height of both, and ``bed`` that of the vise's bed.  Of a self-centring vise the first jaw stands for
+    the fixed one.
     """
 
     vise: Vise
@@ -111,6 +125,10 @@ class Jaws:
     opening: float
     top: float
     bed: float
+
+    @property
+    def names(self) -> tuple[str, str]:
+        return jaw_names(self.vise)
 
     @property
     def moving_face(self) -> float:
@@ -153,6 +171,12 @@ class Holding:
             case _:
                 assert_never(self.fixture)
 
+    def clamping_along(self, k: int) -> Scatter:
+        """The same along X (0), Y (1) or Z (2) of ``u``: between jaws that centre, to either side."""
+        if self.jaws is not None and self.jaws.vise.centring and self.jaws.axis == k:
+            return Scatter("normal", self.jaws.vise.clamping_scatter)
+        return self.clamping
+
     @property
     def lift(self) -> float:
         """How far clamping may raise the stock off its seat (mm)."""
@@ -185,7 +209,9 @@ class Holding:
         elif isinstance(self.fixture, Vise) and has_bore(self.hold):
             assert isinstance(self.hold, ViseHold) and isinstance(self.hold.jaws, SoftJaws) and self.hold.jaws.bore
             bore, turn = self.hold.jaws.bore, rotation("z", JAW_TURN_DEG[self.fixture.fixed_jaw])
-            offset, diameter = turn.T @ np.array([bore.beside, bore.behind, 0.0]), bore.diameter
+            # Its zero is at the jaw's face, or half the opening before it where both jaws close alike.
+            face = self.opening / 2.0 if self.fixture.centring else 0.0
+            offset, diameter = turn.T @ np.array([bore.beside, face + bore.behind, 0.0]), bore.diameter
         else:
             return None
         centre = self.tf_s_u.inverse()(offset)
@@ -216,6 +242,10 @@ class Holding:
         """The highest point of what stands about the stock."""
         return max((block.high[2] for block in self.blocks), default=self.seat)
 
+    def first_jaw(self) -> Block | None:
+        """The fixed jaw, or of those that centre the first; None outside of a vise."""
+        return self.block(jaw_names(self.fixture)[0]) if isinstance(self.fixture, Vise) else None
+
     def block(self, name: str) -> Block | None:
         return next((block for block in self.blocks if block.name == name), None)
 
@@ -243,6 +273,10 @@ class Holding:
 def origin_words(fixture: Fixture) -> tuple[str, str, str]:
     """What lies at a fixture's place on the machine, along X, Y and Z."""
     match fixture:
+        case Vise(centring=True, fixed_jaw="left" | "right"):
+            return "middle between the jaws", "middle of the jaws", "vise bed"
+        case Vise(centring=True):
+            return "middle of the jaws", "middle between the jaws", "vise bed"
         case Vise(fixed_jaw="left" | "right"):
             return "fixed jaw", "middle of the jaws", "vise bed"
         case Vise():

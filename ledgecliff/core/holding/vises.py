@@ -17,7 +17,7 @@ from ..frames import Array, rotation
 from ..model.holding import SoftJaws, StepJaws, Vise, ViseHold
 from ..model.orientation import Orientation
 from ..solids.in_process_stock import InProcessStock
-from .holding import JAW_TURN_DEG, Block, Jaws, shaped_block
+from .holding import JAW_TURN_DEG, Block, Jaws, jaw_names, shaped_block
 
 #: Without any grip the lowest sliver of stock stands in for what the jaws would meet (mm).
 _SLIVER = 0.2
@@ -74,7 +74,7 @@ def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation:
     back = turn.T
     axis = int(np.argmax(np.abs(back[:, 1])))
     toward = 1 if back[axis, 1] > 0 else -1
-    anchor = back @ np.array([jaw_x, face, bed])
+    anchor = back @ np.array([jaw_x, face - opening / 2.0 if vise.centring else face, bed])
     return InVise(
         seat,
         name,
@@ -119,12 +119,16 @@ class _Frame:
     top: float
     seat: float
 
+    @property
+    def names(self) -> tuple[str, str]:
+        return jaw_names(self.vise)
+
     def jaw_blocks(self) -> list[Block]:
         left, right = self.jaw_x - self.vise.jaw_width / 2.0, self.jaw_x + self.vise.jaw_width / 2.0
         thick = self.vise.jaw_thickness
         return [
-            Block("fixed jaw", (left, self.back, self.bed), (right, self.back + thick, self.top)),
-            Block("moving jaw", (left, self.front - thick, self.bed), (right, self.front, self.top)),
+            Block(self.names[0], (left, self.back, self.bed), (right, self.back + thick, self.top)),
+            Block(self.names[1], (left, self.front - thick, self.bed), (right, self.front, self.top)),
         ]
 
     def parallels(self, hold: ViseHold) -> list[Block]:
@@ -139,10 +143,16 @@ class _Frame:
         left, right = self.jaw_x - self.vise.jaw_width / 2.0, self.jaw_x + self.vise.jaw_width / 2.0
         return [
             Block(
-                "fixed jaw step", (left, self.back - jaws.depth, self.bed), (right, self.back, self.seat), "parallel"
+                f"{self.names[0]} step",
+                (left, self.back - jaws.depth, self.bed),
+                (right, self.back, self.seat),
+                "parallel",
             ),
             Block(
-                "moving jaw step", (left, self.front, self.bed), (right, self.front + jaws.depth, self.seat), "parallel"
+                f"{self.names[1]} step",
+                (left, self.front, self.bed),
+                (right, self.front + jaws.depth, self.seat),
+                "parallel",
             ),
         ]
 
@@ -164,7 +174,7 @@ class _Frame:
             hole = manifold3d.Manifold.cylinder(jaws.bore.depth + 1.0, jaws.bore.diameter / 2.0, circular_segments=64)
             place = (self.jaw_x + jaws.bore.beside, self.back + jaws.bore.behind, self.top - jaws.bore.depth)
             fixed -= hole.translate(place)
-        return [shaped_block("fixed jaw", "jaw", fixed), shaped_block("moving jaw", "jaw", moving)]
+        return [shaped_block(self.names[0], "jaw", fixed), shaped_block(self.names[1], "jaw", moving)]
 
     def stop(self, side: str, at: float, height: float) -> Block:
         low, high = (at - _STOP_WIDE, at) if side == "left" else (at, at + _STOP_WIDE)

@@ -23,6 +23,10 @@ class Vise(Model):
     against the fixed jaw; ``clamping_scatter`` is how unsure its place along that direction is, and ``lift`` how far
     the moving jaw may raise it off its seat.  ``bed_height`` is the bed's height over the table, nought where it is
     not known.
+
+    Where it is ``centring``, both jaws close alike: its zero is at the middle between them, whatever the part's size,
+    and ``clamping_scatter`` how well that middle repeats, to either side.  ``fixed_jaw`` then says where the jaw stands
+    that counts as the first.
     """
 
     kind: Literal["vise"] = "vise"
@@ -37,6 +41,7 @@ class Vise(Model):
     fixed_jaw: JawSide = "back"
     lift: NonNegativeLength = 0.0
     bed_height: NonNegativeLength = 0.0
+    centring: bool = False
 
     @model_validator(mode="after")
     def _opening_in_order(self) -> Vise:

@@ -25,11 +25,12 @@ def is_soft(holding: Holding) -> bool:
 
 
 def landing_block(context: StepContext) -> Block | None:
-    """What the stock lies on, where it can be touched beside it; of soft jaws the fixed jaw's top."""
+    """What the stock lies on, where it can be touched beside it; of soft jaws the first jaw's top."""
     holding = context.holding
     if is_soft(holding):
-        return holding.block("fixed jaw")
-    names = ("back parallel", "fixed jaw step", "plate", "spoilboard", "V-block", "jig")
+        return holding.first_jaw()
+    steps = tuple(f"{name} step" for name in holding.jaws.names[:1]) if holding.jaws is not None else ()
+    names = ("back parallel", *steps, "plate", "spoilboard", "V-block", "jig")
     return next((block for name in names if (block := holding.block(name)) is not None), None)
 
 

@@ -341,8 +341,8 @@ class _Planner:
         return self._level("stock top", (*top_place(self._context, height), height))
 
     def _places(self) -> tuple[Landing, ...]:
-        """The stock's top, and the middle of the fixed jaw's."""
-        jaw = self._holding.block("fixed jaw")
+        """The stock's top, and the middle of the first jaw's."""
+        jaw = self._holding.first_jaw()
         if jaw is None:
             return (self._stock_top(),)
         middle = ((jaw.low[0] + jaw.high[0]) / 2.0, (jaw.low[1] + jaw.high[1]) / 2.0, jaw.high[2])

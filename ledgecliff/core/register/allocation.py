@@ -31,13 +31,14 @@ class Allocation:
 
 
 def use_of(job: Job, setup: Setup) -> Use:
-    fixture = fixture_words(job.machine_of(setup), setup)[1]
+    machine = job.machine_of(setup)
+    fixture = fixture_words(machine, setup)[1]
     return Use(
         job=job.title,
         setup=setup.name,
         fixture=fixture,
         meaning=meaning_of(job, setup),
-        of_fixture=follows_from_fixture(setup),
+        of_fixture=follows_from_fixture(setup, machine.fixture_at(setup.station)),
         job_id=job.id,
         setup_id=setup.id,
     )

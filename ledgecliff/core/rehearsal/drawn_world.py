@@ -71,7 +71,7 @@ def _held(planned: PlannedSetup, seed: int) -> tuple[Array, float]:
     for k, source in ((1 - across, "beside"), (across, "gap")):
         chance = stream(seed, own, source)
         if gives_place(holding, k):
-            error[k] = -pushed_toward(holding, k) * holding.clamping.draw(chance)
+            error[k] = -pushed_toward(holding, k) * holding.clamping_along(k).draw(chance)
         else:
             error[k] = BY_HAND.draw(chance)
     error[2] = holding.clamping.draw(stream(seed, own, "lift"))

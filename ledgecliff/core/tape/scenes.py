@@ -110,7 +110,10 @@ def holding_tape(setup: SetupPlan, *, whole: bool = True) -> Tape:
     if above > 1e-9:
         lines.append(TapeLine("to cut off the top", above, "item", "part-top", signed=False))
     if holding.jaws is not None:
-        lines += [heading("Vise"), TapeLine("jaw opening", holding.opening, "total", "fixed jaw", signed=False)]
+        lines += [
+            heading("Vise"),
+            TapeLine("jaw opening", holding.opening, "total", holding.jaws.names[0], signed=False),
+        ]
     lines += _contact_lines(setup)
     lines += _gap_lines(holding)
     lines += (

@@ -67,9 +67,10 @@ def surfaces_of(setup: SetupPlan) -> tuple[Surface, ...]:
     low, high = (corner - origin for corner in holding.u_stock)
     found = [_side(axis, sign, low, high) for (axis, sign) in SIDE_OF if axis != "z"]
     jaws = holding.jaws
-    if jaws is not None:
+    # Of jaws that centre, none has a place of its own.
+    if jaws is not None and not jaws.vise.centring:
         axis = AXES[jaws.axis]
-        block = holding.block("fixed jaw")
+        block = holding.first_jaw()
         assert block is not None, "jaws have blocks"
         ends = (np.array(block.low) - origin, np.array(block.high) - origin)
         # The face looks at the stock, away from where the jaw stands.

@@ -68,6 +68,8 @@ def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
             return Surface(frozenset({minus, plus}), f"{body} centre, part {plus[1]}")
         case "fixed jaw":
             return _at_jaw(plan, plus, minus)
+        case "fixture value" if _between_jaws(plan, k):
+            return Surface(frozenset({minus, plus}), f"middle between the jaws, part {plus[1]}", by_jaw=True)
         case "feature":
             return Surface(frozenset(), datum.feature or "")
         case "stock top" | "part top" if _lies_along(plan, axis):
@@ -79,6 +81,12 @@ def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
             return Surface(frozenset(), datum.source)
         case _:
             assert_never(datum.source)
+
+
+def _between_jaws(plan: SetupPlan, k: int) -> bool:
+    """Whether jaws that centre hold the part along X (0) or Y (1): then its own middle is at the fixture's place."""
+    jaws = plan.holding.jaws
+    return jaws is not None and jaws.vise.centring and jaws.axis == k
 
 
 def _at_jaw(plan: SetupPlan, plus: PartDirection, minus: PartDirection) -> Surface:
@@ -114,7 +122,9 @@ def contributions(
     if source not in ("carried over", "fixture value"):
         parts.append(Contribution("two touches, averaged" if both_sides else "one touch", touch))
     if source in ("fixed jaw", "parallels", "fixture bore"):
-        parts.append(Contribution("clamping, where the part comes to lie", after.holding.clamping))
+        parts.append(
+            Contribution("clamping, where the part comes to lie", after.holding.clamping_along(AXES.index(axis)))
+        )
     stays = source == "carried over" and not taken_out
     untouched = source in ("carried over", "fixture value") and not stays
     if untouched:
@@ -129,7 +139,8 @@ def contributions(
         parts.append(Contribution("clearance in the soft jaws", Scatter("even", hold.jaws.clearance)))
     size = 0.0 if before is None or stays else _size_between(before, after, axis)
     if before is not None and untouched and axis != "z":
-        size = _size_leant_on(after, axis)
+        centred = _between_jaws(after, AXES.index(axis))
+        size = _size_centred(before, after, axis) if centred else _size_leant_on(after, axis)
     if size > 0.0:
         parts.append(Contribution("the blank's size, since another surface is used", Scatter("even", size)))
     return tuple(part for part in parts if part.standard > 0.0)
@@ -138,7 +149,9 @@ def contributions(
 def _untouched(plan: SetupPlan, axis: Axis, when: str = "") -> Contribution:
     """How far the part may lie off where it is not touched: as it is clamped, or as a hand has put it."""
     if axis == "z" or gives_place(plan.holding, AXES.index(axis)):
-        return Contribution(f"clamping, where the part comes to lie{when}", plan.holding.clamping)
+        return Contribution(
+            f"clamping, where the part comes to lie{when}", plan.holding.clamping_along(AXES.index(axis))
+        )
     return Contribution(f"put there by hand{when}, against nothing", BY_HAND)
 
 
@@ -155,6 +168,28 @@ def _size_leant_on(after: SetupPlan, axis: Axis) -> float:
         return varies if _is_raw(after, _at_jaw(after, plus, minus)) else 0.0
     # A stop or pins stand at either end.
     return varies if _is_raw(after, Surface(frozenset({plus, minus}), "")) else 0.0
+
+
+def _size_centred(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
+    """How much a size that varies enters where the part's middle is at the fixture's place, whatever its size (mm):
+    nothing where the setup before took its zero from the same middle too.
+
+    Where it took a side, that side is off by half the size.  A zero that is carried over is off with it: by nothing
+    where the part lies along that axis as before, by all of it where it has been turned over.
+    """
+    k, carried = AXES.index(axis), after.setup.datum.axis(axis).source == "carried over"
+    lies, lay = after.setup.orientation.matrix()[k], before.setup.orientation.matrix()[k]
+    plus, minus = direction_name(lies), direction_name(-lies)
+    varies = float(after.setup.orientation.sizes(after.spread)[k])
+    if not _lies_along(after, axis) or (carried and direction_name(lay)[1] != plus[1]):
+        return varies
+    middle = Surface(frozenset({plus, minus}), "", by_jaw=True)
+    then = _surface_across(before, plus[1])
+    if then is None or then.faces == middle.faces or not _is_raw(after, middle):
+        return 0.0
+    if carried:
+        return 0.0 if direction_name(lay) == plus else varies
+    return varies / 2.0
 
 
 def _size_between(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:

@@ -124,7 +124,13 @@ def _why_not(plan: Plan, turn: TurnPlan, way: Way) -> str:
         return "only half a turn about X or Y"
     match way:
         case "jaw and stop" | "soft-jaw bore":
-            return "" if machine.standing(Vise) else "there is no vise on the machine"
+            own = turn.after.holding.fixture
+            vises = (own,) if isinstance(own, Vise) else tuple(vise for _, vise in machine.standing(Vise))
+            if not vises:
+                return "there is no vise on the machine"
+            if way == "jaw and stop" and vises[0].centring:
+                return "the vise closes to the middle and has no fixed jaw"
+            return ""
         case "probed feature":
             if bore_to_probe(plan, turn) is None and not outline_before(turn):
                 return "nothing that was cut before can be probed"
