@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from ..blanks import transformed
-from ..finding import Finding
-from ..model.holding import JigHold, PlateHold
+from ..finding import Finding, fix
+from ..holding.stops import SAME, stop_contact
+from ..model.holding import JigHold, PlateHold, ViseHold
 from ..plan import Plan
 from ..quantities import said, said_area, said_volume
 from ..setup_plan import SetupPlan
@@ -19,6 +21,8 @@ _SEAT_SHARE = 0.05
 _STEADY = 1.0
 #: A clamp that is pressed down so far (mm) goes into what it holds, over more than so much of it (mm²).
 _PRESSED, _PAD = 0.05, 1.0
+#: A lower stop ends so far below what it must not meet, and stands so far up a wall (mm).
+_STOP_BELOW, _STOP_ON_WALL = 0.5, 1.0
 
 
 def grip_not_parallel(plan: Plan) -> Iterator[Finding]:
@@ -155,4 +159,48 @@ def _freed(setup_plan: SetupPlan, operation: int, is_part: bool) -> Finding:
     )
 
 
-RULES = (grip_not_parallel, grip_cut_away, seat_too_small, clamp_beside_stock, thin_while_clamped, pieces_freed)
+def stop_contacts(plan: Plan) -> Iterator[Finding]:
+    """A stop meets what is gripped, and nothing else first."""
+    for setup_plan in plan.setups:
+        hold, name = setup_plan.setup.hold, setup_plan.setup.name
+        contact = stop_contact(setup_plan.holding)
+        if contact is None or not isinstance(hold, ViseHold) or hold.stop is None:
+            continue
+        height = ("setups", setup_plan.index, "hold", "stop", "height")
+        if contact.beyond > SAME:
+            lower = math.floor((contact.clear_height - _STOP_BELOW) * 10.0) / 10.0
+            fits = lower >= setup_plan.holding.seat - setup_plan.holding.foot + _STOP_ON_WALL
+            yield Finding(
+                "STOP_MEETS_HAT",
+                "error",
+                name,
+                f"{name}: the stop reaches {said(hold.stop.height)} over the vise's bed, and from "
+                f"{said(contact.clear_height)} the stock stands {said(contact.beyond)} further out than where it is "
+                "gripped. That meets the stop first, and the part comes to lie so far off.",
+                "Lower the stop, so that it meets the finished wall."
+                if fits
+                else "Put the stop at the other side, or take the zero from a side that is touched.",
+                (fix(f"Stop {said(lower)} high", height, lower),) if fits else (),
+            )
+        elif contact.beyond < -SAME:
+            back = "nothing of the stock is beside it"
+            if math.isfinite(contact.beyond):
+                back = f"the stock stands back from it by {said(-contact.beyond)} there"
+            yield Finding(
+                "STOP_MEETS_NOTHING",
+                "error",
+                name,
+                f"{name}: the stop, {said(hold.stop.height)} over the vise's bed, does not meet the part: {back}.",
+                "Make it as high as the wall it is to meet, or put it at the other side.",
+            )
+
+
+RULES = (
+    stop_contacts,
+    grip_not_parallel,
+    grip_cut_away,
+    seat_too_small,
+    clamp_beside_stock,
+    thin_while_clamped,
+    pieces_freed,
+)

@@ -1,0 +1,60 @@
+"""What of the stock a work stop in a vise really meets.
+
+The stock's place along the jaws is planned from where it is gripped.  A stop is as high and as wide as it is: above the
+jaws a hat may stand out over the finished wall, and below the seat there is nothing.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import manifold3d
+import numpy as np
+
+from ..blanks import box, transformed
+from .holding import Block, Holding
+
+#: What stands out, or stands back, by less than this is met as planned (mm): facets of rounds end within it.
+SAME = 0.02
+#: Longer than any stock (mm).
+_FAR = 1e5
+#: What only touches is not beside the stop (mm).
+_TOUCH = 1e-6
+
+
+@dataclass(frozen=True)
+class StopContact:
+    """``beyond`` is how far the stock stands out past the stop's face (mm), negative where it stands back from it, and
+    ``-inf`` where nothing of it is beside the stop.  Up to ``clear_height`` over the vise's bed nothing stands out."""
+
+    beyond: float
+    clear_height: float
+
+
+def stop_contact(holding: Holding) -> StopContact | None:
+    """None where there is no stop, or no jaws that say along what the stock is pushed."""
+    stop, jaws = holding.block("stop"), holding.jaws
+    if stop is None or jaws is None:
+        return None
+    k = 1 - jaws.axis
+    at_low = (stop.low[k] + stop.high[k]) / 2.0 < float(holding.u_stock[0][k] + holding.u_stock[1][k]) / 2.0
+    face = stop.high[k] if at_low else stop.low[k]
+    u_stock = transformed(holding.stock.solid, holding.orientation.matrix())
+    beside = u_stock ^ _through(stop, k)
+    if beside.is_empty():
+        return StopContact(-np.inf, stop.high[2] - jaws.bed)
+    low, high = np.array(beside.bounding_box()).reshape(2, 3)
+    low, high = holding.stock.truly(np.array([low, high]), holding.orientation.matrix())
+    beyond = float(face - low[k] if at_low else high[k] - face)
+    normal = np.zeros(3)
+    normal[k] = -1.0 if at_low else 1.0
+    out = beside.trim_by_plane(tuple(normal), SAME - face if at_low else face + SAME)
+    lowest = float(out.bounding_box()[2]) if not out.is_empty() else stop.high[2]
+    return StopContact(beyond, lowest - jaws.bed)
+
+
+def _through(stop: Block, k: int) -> manifold3d.Manifold:
+    """The stop's width and height, from end to end along the jaws."""
+    low, high = np.array(stop.low) + _TOUCH, np.array(stop.high) - _TOUCH
+    low[k], high[k] = -_FAR, _FAR
+    return box(tuple(low.tolist()), tuple(high.tolist()))
