@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ledgecliff.core.edits.parts import section_text, with_section
+from ledgecliff.core.edits.parts import prepared_words, section_text, with_prepared, with_section
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.stock import BarStock, BlockStock, ExtrusionStock, ModelStock, Stock, TubeStock
 
@@ -10,7 +10,18 @@ from .field_table import FieldSpec, Section, length
 
 
 def stock_sections(stock: Stock) -> tuple[Section, ...]:
-    label = (FieldSpec("Material", ("stock", "material"), "text", "Printed on the sheet."),)
+    label = (
+        FieldSpec("Material", ("stock", "material"), "text", "Printed on the sheet."),
+        FieldSpec(
+            "Prepared faces",
+            ("stock", "prepared"),
+            "text",
+            "Planed, ground or drawn true: +Z, −Z. Prepared on both, a blank's thickness may give a later side its Z.",
+            optional=True,
+            change=lambda job, text: with_prepared(job, str(text or "")),
+            show=prepared_words,
+        ),
+    )
     match stock:
         case BlockStock():
             sections = _block_sections(label)

@@ -21,6 +21,7 @@ from .holding.tooling import Removal, Standing, ToolUse, tool_use
 from .in_process.states import Cutting
 from .locating import Clamping, Located, located
 from .model.machine import Machine
+from .model.orientation import opposite
 from .model.part import Feature
 from .model.setup import Setup
 from .model.stock import Stock
@@ -32,6 +33,8 @@ from .probing.touches import ProbingPlan, Step
 from .solids.geometry import PartGeometry
 from .solids.in_process_stock import InProcessStock
 
+#: Prepared on both faces, and varying no more than this in thickness, a blank may give a later side its Z (mm).
+PREPARED_WITHIN = 0.05
 #: A triangle this near to the stock's highest point lies at its top (mm).
 _NEAR_TOP = 1e-6
 
@@ -132,6 +135,22 @@ class SetupPlan:
         heights = self.before.mesh.vertices @ up
         at_top = np.abs(heights[self.before.mesh.triangles] - heights.max()).max(axis=1) < _NEAR_TOP
         return bool(np.any(at_top & (self.before.raw > 0)))
+
+    @property
+    def thickness_is_prepared(self) -> bool:
+        """Whether the blank came prepared on the face that is up and on the one under it."""
+        up = self.setup.orientation.square_up()
+        return up is not None and {up, opposite(up)} <= set(self.stock.prepared)
+
+    @property
+    def top_varies(self) -> float:
+        """How far the size that ends at the stock's top may be off (mm)."""
+        return float(self.setup.orientation.sizes(self.spread)[2])
+
+    @property
+    def top_gives_zero(self) -> bool:
+        """Whether raw as it may be, the stock's top is good enough to give a later side its Z."""
+        return not self.top_is_raw or (self.thickness_is_prepared and self.top_varies <= PREPARED_WITHIN)
 
     @lazy
     def grip(self) -> Grip | None:

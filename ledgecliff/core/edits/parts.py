@@ -12,7 +12,7 @@ from ..errors import InvalidValueError
 from ..frames import AXES, Axis
 from ..model.base import Point, Size, Spread
 from ..model.job import Job, made_on
-from ..model.orientation import DIRECTIONS, PartDirection, direction_vector
+from ..model.orientation import DIRECTIONS, PartDirection, direction_vector, shown
 from ..model.part import BarShape, BlockShape, Feature, FeatureKind, ModelReference
 from ..model.stock import BarStock, BlockStock, ExtrusionStock, Measure, ModelStock, Stock, TubeStock
 from ..plan import Plan
@@ -323,3 +323,22 @@ def _measure(mm: float) -> Measure:
 def _to_tenths(mm: float) -> float:
     """Rounded up, so that nothing gets too small by rounding."""
     return -(-mm * 10.0 // 1.0) / 10.0
+
+
+def prepared_words(faces: Sequence[PartDirection]) -> str:
+    """As ``with_prepared`` takes it in again."""
+    return ", ".join(shown(face) for face in faces)
+
+
+def with_prepared(job: Job, text: str) -> Job:
+    """The prepared faces of the blank from their names, such as ``+Z, -Z``.  Raises InvalidValueError."""
+    found: list[PartDirection] = []
+    for word in text.replace("−", "-").replace(",", " ").upper().split():
+        face = next((each for each in DIRECTIONS if each == word), None)
+        if face is None:
+            raise InvalidValueError(
+                "prepared faces", f"'{word}' is no face of the blank; name part directions, such as +Z, −Z"
+            )
+        if face not in found:
+            found.append(face)
+    return set_value(job, ("stock", "prepared"), tuple(found))

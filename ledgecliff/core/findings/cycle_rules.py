@@ -78,7 +78,7 @@ def z_touched_on_raw(plan: Plan) -> Iterator[Finding]:
         for step in setup_plan.probing.steps:
             touched = step.cycle.on in ("stock", "part") and any(setting.axis == "z" for setting in step.sets)
             listed = setup_plan.setup.probing.cycles is not None
-            if listed and touched and step.cycle.after is None and not step.into and setup_plan.top_is_raw:
+            if listed and touched and step.cycle.after is None and not step.into and not setup_plan.top_gives_zero:
                 name = setup_plan.setup.name
                 yield Finding(
                     "Z_TOUCHED_ON_RAW",

@@ -13,14 +13,39 @@ from ..model.work_offsets import code_of
 from ..plan import Plan
 from ..programs.targets import codes_said, free_code, writable_codes
 from ..quantities import said
+from ..setup_plan import PREPARED_WITHIN
 from ..turns.turn_plan import turns_of
 
 
 def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
-    """On a later side Z zero belongs on the face the part lies on, not on raw stock."""
+    """On a later side Z zero belongs on the face the part lies on, not on raw stock, unless that came prepared."""
     for setup_plan in plan.setups[1:]:
         source = setup_plan.setup.datum.z.source
-        if source in ("stock top", "part top") and setup_plan.top_is_raw:
+        if source not in ("stock top", "part top") or not setup_plan.top_is_raw:
+            continue
+        varies = setup_plan.top_varies
+        if setup_plan.top_gives_zero:
+            if varies > 0.0:
+                yield Finding(
+                    "Z_ZERO_ON_PREPARED",
+                    "note",
+                    setup_plan.setup.name,
+                    f"{setup_plan.setup.name} takes Z zero from the {source}, which the blank came prepared on: the "
+                    f"±{said(varies)} that its thickness varies by go into the finished thickness.",
+                    "Measure each blank, or take Z zero from the parallels, where that is too much.",
+                )
+        elif setup_plan.thickness_is_prepared:
+            yield Finding(
+                "Z_ZERO_ON_RAW",
+                "error",
+                setup_plan.setup.name,
+                f"{setup_plan.setup.name} takes Z zero from the {source}. Both faces there are prepared, but blanks "
+                f"vary by ±{said(varies)} in thickness, more than {said(PREPARED_WITHIN)}, and all of it goes into the "
+                "finished thickness.",
+                "Take Z zero from the parallels, or state how little prepared blanks really vary.",
+                (fix("Z zero on parallels", ("setups", setup_plan.index, "datum", "z", "source"), "parallels"),),
+            )
+        else:
             yield Finding(
                 "Z_ZERO_ON_RAW",
                 "error",

@@ -13,6 +13,7 @@ from pydantic import Field, model_validator
 from ..frames import AXES, Axis
 from ..scatter import Scatter
 from .base import Length, Model, Name, NonNegativeLength, Point, PositiveLength, Size, Spread
+from .orientation import PartDirection
 from .part import ModelReference
 
 
@@ -59,13 +60,15 @@ class Measure(Model):
 class _StockBase(Model):
     """``grain`` is the part axis along which the fibres run; None where the material has none.
 
-    ``is_measured`` says that somebody has held a caliper to this blank, whatever its sizes are.
+    ``is_measured`` says that somebody has held a caliper to this blank, whatever its sizes are.  ``prepared`` are the
+    faces that come planed, ground or drawn true, so that a zero may be taken from them.
     """
 
     material: Name
     allowance: Allowance = Allowance()
     grain: Axis | None = None
     is_measured: bool = False
+    prepared: Annotated[tuple[PartDirection, ...], Field(max_length=6)] = ()
 
 
 class BlockStock(_StockBase):

@@ -51,7 +51,7 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
     return {
         "part": _plain(job.part, {"features", "name"}) if model is None else model.key,
         "features": [_plain(each, {"tolerance"}) for each in job.part.features if each.name in named],
-        "stock": _plain(job.stock, {"measured", "is_measured", "varies", "material", "grain"}),
+        "stock": _plain(job.stock, {"measured", "is_measured", "varies", "material", "grain", "prepared"}),
         "orientation": _plain(setup.orientation, {"tilted"}),
         "datum": _plain(setup.datum),
         "hold": _plain(setup.hold) | {_NAMED_BY.get(fixture.kind, fixture.kind): fixture.name},

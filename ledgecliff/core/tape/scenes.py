@@ -10,12 +10,12 @@ from ..datums import coordinate_tape, datum_words
 from ..feature_list import feature_list
 from ..frames import AXES, Axis
 from ..holding import Holding, Jaws
-from ..holding.contact import overhangs
+from ..holding.contact import Grip, overhangs
 from ..holding.holding import origin_words
 from ..lenses import LensKey, SceneKind
 from ..look import Look
 from ..model.holding import Vise
-from ..model.orientation import shown
+from ..model.orientation import exact_direction, opposite, shown
 from ..model.stock import measured_along
 from ..plan import Plan
 from ..quantities import said, said_area, said_bare, said_volume
@@ -122,6 +122,14 @@ def holding_tape(setup: SetupPlan, *, whole: bool = True) -> Tape:
     return Tape(f"{setup.setup.offset} · {setup.setup.name}", "how it is held", tuple(lines), on_ladder=on_ladder)
 
 
+def _gripped(setup: SetupPlan, grip: Grip) -> str:
+    """What kind of faces the jaws hold: raw ones that the blank came prepared on are said to be."""
+    jaws = setup.holding.jaws
+    across = None if jaws is None else exact_direction(setup.setup.orientation.matrix()[jaws.axis])
+    prepared = across is not None and {across, opposite(across)} <= set(setup.stock.prepared)
+    return "prepared" if prepared and grip.surface == "raw" else grip.surface
+
+
 def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
     """What is gripped, what it lies on and what stands out."""
     holding, seat, lines = setup.holding, setup.seat, list[TapeLine]()
@@ -130,7 +138,7 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
         flat = "flat and parallel" if grip.parallel else "not flat and parallel"
         lines += [
             heading("What the jaws hold"),
-            note(f"{grip.surface} faces, {flat}"),
+            note(f"{_gripped(setup, grip)} faces, {flat}"),
             note(f"{said_area(grip.opposite)} of {said_area(grip.band)} opposite"),
         ]
         if grip.cut_share > 0.0:
