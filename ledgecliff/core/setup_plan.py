@@ -13,7 +13,7 @@ from .carried import Carried
 from .cutting.cuts import Cut, cut_floor
 from .datums import Wcs, place_wcs
 from .errors import PlanError
-from .frames import Array
+from .frames import AXES, Array
 from .holding import Block, Holding, hold_part
 from .holding.contact import Grip, Seat, ThinPlace, grip_of, seat_of, thinnest_place
 from .holding.loose_pieces import Piece, pieces
@@ -21,7 +21,7 @@ from .holding.tooling import Removal, Standing, ToolUse, tool_use
 from .in_process.states import Cutting
 from .locating import Clamping, Located, located
 from .model.machine import Machine
-from .model.orientation import opposite
+from .model.orientation import exact_direction, opposite
 from .model.part import Feature
 from .model.setup import Setup
 from .model.stock import Stock
@@ -135,6 +135,16 @@ class SetupPlan:
         heights = self.before.mesh.vertices @ up
         at_top = np.abs(heights[self.before.mesh.triangles] - heights.max()).max(axis=1) < _NEAR_TOP
         return bool(np.any(at_top & (self.before.raw > 0)))
+
+    @property
+    def grain_words(self) -> str:
+        """How fibres or rolling lie on the machine, to lay the blank as planned; empty where there are none."""
+        if self.stock.grain is None:
+            return ""
+        along = exact_direction(self.setup.orientation.matrix()[:, AXES.index(self.stock.grain)])
+        if along is None:
+            return "grain askew to the machine's axes"
+        return {"X": "grain along machine X", "Y": "grain along machine Y", "Z": "grain upright, on end"}[along[1]]
 
     @property
     def thickness_is_prepared(self) -> bool:

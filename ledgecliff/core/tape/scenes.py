@@ -148,6 +148,8 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
         if setup.setup.hold.by != "v-block":
             lines.append(note(f"{said_area(seat.area)} of {holding.seat_name}, {seat.share:.0%} of it"))
         lines.append(TapeLine("weight inside of the seat by", seat.steady, source="parallels"))
+    if setup.grain_words:
+        lines += [heading("How it is laid"), note(setup.grain_words)]
     beyond = overhangs(holding)
     if beyond:
         lines.append(heading("Stands out over it"))

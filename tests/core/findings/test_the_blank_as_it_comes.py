@@ -1,4 +1,4 @@
-"""Faces that the blank came prepared on: what they may give, what they cost, and where they do not help.
+"""The blank as it comes: faces that are prepared, what they may give and cost, and how its grain is laid.
 
 What a thickness does between both sides is asked of the simulated machine, in stated worlds, against the hand value.
 """
@@ -13,11 +13,14 @@ from ledgecliff.core.edits.parts import prepared_words, with_prepared
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.base import Point
+from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.setup import AxisDatum, Datum
+from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.register.meaning import meaning_of
 from ledgecliff.core.rehearsal.true_world import TrueWorld
 from ledgecliff.core.tape.scenes import holding_tape
 from ledgecliff.core.turns.contributions import contributions
+from ledgecliff.sheets.setup_sheet import sheet_html
 from tests.core.holding.test_centring_vise import job_in
 from tests.jobs import plan_of
 from tests.rehearsals import rehearsed
@@ -78,6 +81,33 @@ class PreparedTest(unittest.TestCase):
         self.assertTrue(any(each.startswith("prepared faces") for each in notes), notes)
         notes = [line.text for line in holding_tape(plan_of(job("+Y")).setups[0]).lines]
         self.assertTrue(any(each.startswith("raw faces") for each in notes))
+
+
+class GrainTest(unittest.TestCase):
+    def test_it_says_how_to_lay_the_blank(self):
+        """Along part X; turned by a quarter it lies along machine Y, and on its end it stands."""
+        for up, right, words in (
+            ("+Z", "+X", "grain along machine X"),
+            ("-Z", "-X", "grain along machine X"),
+            ("+Z", "+Y", "grain along machine Y"),
+            ("-X", "+Y", "grain upright, on end"),
+        ):
+            of = set_value(job(), ("stock", "grain"), "x")
+            of = set_value(of, ("setups", 0, "orientation"), Orientation(up=up, right=right))
+            planned = plan_of(of).setups[0]
+            self.assertEqual(planned.grain_words, words)
+            self.assertIn(words, [line.text for line in holding_tape(planned).lines])
+        tilted = Orientation(up="+Z", right="+X", tilted=(AxisTurn(about="z", degrees=30),))
+        askew = plan_of(set_value(of, ("setups", 0, "orientation"), tilted)).setups[0]
+        self.assertIn("askew", askew.grain_words)
+
+    def test_sheets_say_it_where_there_is_some(self):
+        html = sheet_html(plan_of(set_value(job(), ("stock", "grain"), "y")))
+        self.assertIn("grain along machine Y.", html)
+        self.assertIn("prepared faces: +Z, −Z", html)
+        without = sheet_html(plan_of(job("")))
+        self.assertNotIn("grain", without)
+        self.assertNotIn("prepared faces", without)
 
 
 class WordsTest(unittest.TestCase):
