@@ -48,9 +48,10 @@ class StopTest(unittest.TestCase):
 
     def test_how_far_the_hat_stands_out(self):
         for side in ("left", "right"):
-            contact = stop_contact(plan_of(job(53, side)).setups[1].holding)
-            self.assertAlmostEqual(contact.beyond, 2.0)
-            self.assertAlmostEqual(contact.clear_height, 50.0)
+            for jaw in ("back", "front", "left", "right"):
+                contact = stop_contact(plan_of(job(53, side, jaw)).setups[1].holding)
+                self.assertAlmostEqual(contact.beyond, 2.0)
+                self.assertAlmostEqual(contact.clear_height, 50.0, msg=(side, jaw))
         (finding,) = found(job(53))
         self.assertEqual(finding.severity, "error")
         self.assertIn("2.000", finding.message())

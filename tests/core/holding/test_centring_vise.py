@@ -212,6 +212,16 @@ class NoFixedJawTest(unittest.TestCase):
         self.assertEqual(mended.setups[1].datum.y.source, "fixture value")
         self.assertEqual(self.found(mended), [])
 
+    def test_across_is_as_the_vise_stands(self):
+        """Turned by a quarter its middle is one of X; along the jaws the stock's own middle is all there is."""
+        turned, _ = sized("X", "left")
+        for x, y, other in (
+            ("fixed jaw", "stock centre", "fixture value"),
+            ("stock centre", "fixed jaw", "stock centre"),
+        ):
+            (finding,) = self.found(job_in(turned, datum=zero(x, y)))
+            self.assertEqual(finding.fixes[0].changes[0][1], other)
+
     def test_it_is_silent_where_there_is_one(self):
         fixed = CENTRING.model_copy(update={"centring": False})
         self.assertEqual(self.found(job_in(fixed, datum=zero(y="fixed jaw"))), [])
