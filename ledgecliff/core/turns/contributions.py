@@ -185,8 +185,10 @@ def _size_centred(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
         return varies
     middle = Surface(frozenset({plus, minus}), "", by_jaw=True)
     then = _surface_across(before, plus[1])
-    if then is None or then.faces == middle.faces or not _is_raw(after, middle):
+    if then is None or not _is_raw(after, middle):
         return 0.0
+    if then.faces == middle.faces and (after.grip is None or after.grip.surface == "raw"):
+        return 0.0  # with one face finished and the other raw, the middle between them is another than the blank's
     if carried:
         return 0.0 if direction_name(lay) == plus else varies
     return varies / 2.0

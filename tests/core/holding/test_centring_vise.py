@@ -14,12 +14,13 @@ from ledgecliff.core.blanks import moved
 from ledgecliff.core.edits.cycles import offers
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.holding import jaw_names
-from ledgecliff.core.model.base import Point
+from ledgecliff.core.model.base import Point, Size
 from ledgecliff.core.model.holding import PlateHold, ReferenceBore, SoftJaws, StepJaws, Vise
 from ledgecliff.core.model.machine import ProbingRoutine
-from ledgecliff.core.model.operations import Hole
+from ledgecliff.core.model.operations import Hole, Region
 from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.setup import AxisDatum, Datum
+from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.on_table import on_table
 from ledgecliff.core.register.meaning import follows_from_fixture, meaning_of
 from ledgecliff.core.rehearsal.clamped import Laid, clamp, true_blank
@@ -62,6 +63,15 @@ def job_in(vise=CENTRING, datum=None, *, first=None, varies=(0.8, 1.5, 0.3)):
         datum=datum or zero(), probing=ROUTINE, offset="G55",
     )  # fmt: skip
     return block_job(one, two, part=SIZE, stock=SIZE, features=(UPPER, LOWER), fixtures=(vise,), varies=varies)
+
+
+def half_finished():
+    """The blank stands out 4 on +Y, where the first setup cuts it away as far down as the second one's jaws reach."""
+    job = job_in(first=zero(y="stock centre"))
+    side = Region(name="side", tool=1, left=-5, right=65, front=40, back=50, depth=17)
+    one = job.setups[0].model_copy(update={"operations": (*job.setups[0].operations, side)})
+    wide = {"measured": Size(x=60, y=44, z=30), "nominal": Size(x=60, y=44, z=30), "allowance": Allowance(minus_y=0.0)}
+    return job.model_copy(update={"setups": (one, job.setups[1]), "stock": job.stock.model_copy(update=wide)})
 
 
 def m_blank(job, off, index=0):
@@ -144,6 +154,11 @@ class TruthTest(unittest.TestCase):
             found = self.between(job_in(fixed, first=zero(y="stock plus side")), off)
             self.assertAlmostEqual(found, off[1], delta=WITHIN)
 
+    def test_between_a_raw_and_a_finished_face_the_middle_goes_by_a_quarter(self):
+        """From the blank's middle one side was cut; then the jaws hold that and the raw one, half of the size off."""
+        for off in BLANKS:
+            self.assertAlmostEqual(self.between(half_finished(), off), off[1] / 4.0, delta=WITHIN)
+
     def test_a_bore_in_a_jaw_is_found_where_it_is(self):
         """It moves with its jaw, by half of what the blank is wider, and gives the face of the part there."""
         soft = SoftJaws(depth=5, bore=ReferenceBore(beside=50, behind=9, diameter=12, depth=12))
@@ -176,6 +191,8 @@ class ErrorTest(unittest.TestCase):
         self.assertAlmostEqual(self.size(job_in(first=zero(y="stock minus side"), **varies)), 0.4)
         fixed = CENTRING.model_copy(update={"centring": False})
         self.assertAlmostEqual(self.size(job_in(fixed, first=zero(y="stock plus side"), **varies)), 0.8)
+        # Held by one raw and one finished face: up to half, where the worlds have a quarter after the middle.
+        self.assertAlmostEqual(self.size(half_finished()), 0.75)
         after = zero(y="carried over")
         self.assertAlmostEqual(self.size(job_in(datum=after, first=zero(y="stock minus side"), **varies)), 0.8)
         self.assertEqual(self.size(job_in(datum=after, **varies)), 0.0)
