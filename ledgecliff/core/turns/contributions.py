@@ -185,10 +185,8 @@ def _size_centred(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
         return varies
     middle = Surface(frozenset({plus, minus}), "", by_jaw=True)
     then = _surface_across(before, plus[1])
-    if then is None or not _is_raw(after, middle):
+    if then is None or not _is_raw(after, middle) or (then.faces == middle.faces and not _is_half_raw(after, middle)):
         return 0.0
-    if then.faces == middle.faces and (after.grip is None or after.grip.surface == "raw"):
-        return 0.0  # with one face finished and the other raw, the middle between them is another than the blank's
     if carried:
         return 0.0 if direction_name(lay) == plus else varies
     return varies / 2.0
@@ -206,7 +204,7 @@ def _size_between(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
     now = surface_of(after, axis)
     letter = next(iter(now.faces))[1]
     then = _surface_across(before, letter)
-    if then is None or then.faces == now.faces or not _is_raw(after, now):
+    if then is None or not _is_raw(after, now) or (then.faces == now.faces and not _is_half_raw(after, now)):
         return 0.0
     varies = after.spread["XYZ".index(letter)]
     return varies / 2.0 if now.is_centre or then.is_centre else varies
@@ -238,3 +236,12 @@ def _is_raw(plan: SetupPlan, surface: Surface) -> bool:
         return plan.grip is None or plan.grip.surface != "finished"
 
     return any(is_raw_at(plan.before, "XYZ".index(face[1]), high=face[0] == "+") for face in surface.faces)
+
+
+def _is_half_raw(plan: SetupPlan, surface: Surface) -> bool:
+    """Whether some of the faces are finished while others are still raw: then the middle between them is another than
+    the blank's own."""
+    if surface.by_jaw:
+        return plan.grip is not None and plan.grip.surface == "raw and finished"
+    raw = [_is_raw(plan, Surface(frozenset({face}), "")) for face in surface.faces]
+    return any(raw) and not all(raw)

@@ -65,10 +65,10 @@ def job_in(vise=CENTRING, datum=None, *, first=None, varies=(0.8, 1.5, 0.3)):
     return block_job(one, two, part=SIZE, stock=SIZE, features=(UPPER, LOWER), fixtures=(vise,), varies=varies)
 
 
-def half_finished():
+def half_finished(datum=None, depth=17):
     """The blank stands out 4 on +Y, where the first setup cuts it away as far down as the second one's jaws reach."""
-    job = job_in(first=zero(y="stock centre"))
-    side = Region(name="side", tool=1, left=-5, right=65, front=40, back=50, depth=17)
+    job = job_in(first=zero(y="stock centre"), datum=datum)
+    side = Region(name="side", tool=1, left=-5, right=65, front=40, back=50, depth=depth)
     one = job.setups[0].model_copy(update={"operations": (*job.setups[0].operations, side)})
     wide = {"measured": Size(x=60, y=44, z=30), "nominal": Size(x=60, y=44, z=30), "allowance": Allowance(minus_y=0.0)}
     return job.model_copy(update={"setups": (one, job.setups[1]), "stock": job.stock.model_copy(update=wide)})
@@ -158,6 +158,9 @@ class TruthTest(unittest.TestCase):
         """From the blank's middle one side was cut; then the jaws hold that and the raw one, half of the size off."""
         for off in BLANKS:
             self.assertAlmostEqual(self.between(half_finished(), off), off[1] / 4.0, delta=WITHIN)
+            # The same where both are touched, in any vise.
+            touched = half_finished(zero(y="stock centre"), 30)
+            self.assertAlmostEqual(self.between(touched, off), off[1] / 4.0, delta=WITHIN)
 
     def test_a_bore_in_a_jaw_is_found_where_it_is(self):
         """It moves with its jaw, by half of what the blank is wider, and gives the face of the part there."""
@@ -193,6 +196,8 @@ class ErrorTest(unittest.TestCase):
         self.assertAlmostEqual(self.size(job_in(fixed, first=zero(y="stock plus side"), **varies)), 0.8)
         # Held by one raw and one finished face: up to half, where the worlds have a quarter after the middle.
         self.assertAlmostEqual(self.size(half_finished()), 0.75)
+        self.assertAlmostEqual(self.size(half_finished(zero(y="stock centre"), 30)), 0.75)
+        self.assertEqual(self.size(half_finished(zero(y="stock centre"))), 0.0, "raw where it is touched")
         after = zero(y="carried over")
         self.assertAlmostEqual(self.size(job_in(datum=after, first=zero(y="stock minus side"), **varies)), 0.8)
         self.assertEqual(self.size(job_in(datum=after, **varies)), 0.0)
