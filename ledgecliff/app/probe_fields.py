@@ -112,6 +112,8 @@ _OWN_WAYS = ("depth",)
 _VALUES: dict[str, tuple[str, str, bool]] = {
     "reads": ("Must read", "What the found place reads; blank for what the plan has there.", True),
     "moved": ("Moved along by", "From the middle of the side; blank lets the planner find a free place.", True),
+    "at_x": ("At X", "Where it is touched, in the WCS. Blank lets the planner find a free place.", True),
+    "at_y": ("At Y", "In the WCS. Blank: as for X.", True),
     "spacing": ("Touches apart by", "Between two touches of one edge; wider is surer.", True),
     "depth": ("Depth", "Blank: as for the setup.", True),
     "below": ("Window below", "How much lower than expected the top may be.", False),

@@ -70,7 +70,7 @@ class ZeroCandidate:
 
 def with_zero(job: Job, setup: int, axis: Axis, choice: DatumChoice) -> Job:
     """That source taken; steps that a setup has of its own are proposed again, so that they find this zero."""
-    after = set_datum(job, setup, axis, choice.source, choice.feature)
+    after = set_datum(job, setup, axis, choice.source, choice.feature, choice.dowel)
     return after if job.setups[setup].probing.cycles is None else propose_again(after, setup)
 
 
@@ -94,7 +94,7 @@ def compared(
     for choice in datum_choices(axis, plan.job, setup):
         if cancelled():
             raise CancelledError
-        if (choice.source, choice.feature) == (now.source, now.feature):
+        if choice.is_of(now):
             present = choice
             continue
         try:

@@ -12,10 +12,11 @@ from typing import assert_never
 
 import numpy as np
 
+from .feature_places import gives, zero_place
 from .frames import AXES, Array, Axis
 from .holding import Holding
 from .holding.holding import has_bore
-from .model.holding import ChuckHold
+from .model.holding import ChuckHold, PlateHold, Vise, ViseHold
 from .model.job import Job
 from .model.orientation import Orientation, axis_of, exact_direction, shown
 from .model.part import Feature
@@ -46,10 +47,13 @@ class Wcs:
 
 def datum_words(axis: Axis, datum: AxisDatum) -> str:
     """The source of a zero as it is said at the machine, sides by name instead of by sign."""
-    words = datum.feature or str(datum.source)
+    words = str(datum.source)
     if axis in _SIDES:
-        words = words.replace("minus side", f"{_SIDES[axis][0]} side").replace("plus side", f"{_SIDES[axis][1]} side")
-    return words
+        for sign, side in zip(("minus", "plus"), _SIDES[axis], strict=True):
+            words = words.replace(f"{sign} ", f"{side} ")
+    if datum.feature is not None:
+        return ", ".join([datum.feature, *filter(None, [words.removeprefix("feature").strip()])])
+    return words if datum.dowel is None else f"dowel {datum.dowel}"
 
 
 def source_height(
@@ -85,9 +89,14 @@ def source_height(
             return jaws.face if jaws is not None and jaws.axis == k else sum(stock) / 2.0
         case "parallels":
             return holding.reference
-        case "feature":
+        case "feature" | "feature minus side" | "feature plus side":
             feature = next(feature for feature in features if feature.name == datum.feature)
-            return float((holding.orientation.matrix() @ np.array(feature.at.as_tuple()))[k])
+            row = holding.orientation.matrix()[k]
+            return float(row @ zero_place(feature, datum.source, axis, row))
+        case "jaw minus end" | "jaw plus end" | "stop" | "dowel":
+            found = fixture_place(axis, datum, holding)
+            # Without such a thing the middle of the stock stands in, and the probing plan says that there is none.
+            return sum(stock) / 2.0 if found is None else found
         case "fixture bore":
             bore = holding.known_bore()
             # Without such a bore the middle of the stock stands in, and the probing plan says that there is none.
@@ -102,6 +111,26 @@ def source_height(
             return float(holding.tf_s_u.inverse()(np.array(s_zero))[k])
         case _:
             assert_never(datum.source)
+
+
+def fixture_place(axis: Axis, datum: AxisDatum, holding: Holding) -> float | None:
+    """Where in ``u`` along X or Y an end of the fixed jaw, the stop's face or a dowel's middle is; None without one."""
+    k, jaws = AXES.index(axis), holding.jaws
+    match datum.source:
+        case "jaw minus end" | "jaw plus end":
+            block = holding.first_jaw()
+            if block is None or jaws is None or jaws.axis == k:
+                return None
+            return block.low[k] if datum.source == "jaw minus end" else block.high[k]
+        case "stop":
+            block = holding.block("stop")
+            if block is None or jaws is None or jaws.axis == k:
+                return None
+            at_low = block.low[k] + block.high[k] < float(holding.u_stock[0][k] + holding.u_stock[1][k])
+            return block.high[k] if at_low else block.low[k]
+        case _:
+            block = holding.block(f"dowel {datum.dowel}")
+            return None if block is None else (block.low[k] + block.high[k]) / 2.0
 
 
 def place_wcs(
@@ -153,28 +182,38 @@ class DatumChoice:
     words: str
     source: DatumSource
     feature: str | None = None
+    dowel: int | None = None
+
+    def is_of(self, datum: AxisDatum) -> bool:
+        return (self.source, self.feature, self.dowel) == (datum.source, datum.feature, datum.dowel)
 
 
 def datum_choices(axis: Axis, job: Job, setup: int) -> tuple[DatumChoice, ...]:
-    """What can be offered for the zero of ``axis``: every source that fits the setup, and every round feature."""
-    features = job.part.features
-    out_of_place: set[DatumSource] = {"feature"}
+    """What can be offered for the zero of ``axis``: each source that fits the setup, and what features have to give."""
+    hold, orientation = job.setups[setup].hold, job.setups[setup].orientation
+    out_of_place: set[DatumSource] = {"feature", "feature minus side", "feature plus side", "dowel"}
     if setup == 0:
         out_of_place.add("carried over")
-    if not isinstance(job.setups[setup].hold, ChuckHold):
+    if not isinstance(hold, ChuckHold):
         out_of_place.add("rotary axis")
-    if not has_bore(job.setups[setup].hold):
+    if not has_bore(hold):
         out_of_place.add("fixture bore")
+    fixture = job.machine_of(job.setups[setup]).fixture_at(job.setups[setup].station)
+    across = "x" if isinstance(fixture, Vise) and fixture.fixed_jaw in ("left", "right") else "y"
+    if not isinstance(hold, ViseHold) or axis == across:
+        out_of_place |= {"jaw minus end", "jaw plus end", "stop"}
+    elif hold.stop is None:
+        out_of_place.add("stop")
     plain = [
         DatumChoice(datum_words(axis, AxisDatum(source=source)), source)
         for source in SOURCES[axis]
         if source not in out_of_place
     ]
-    if axis == "z":
-        return tuple(plain)
-    round_ones = [
-        DatumChoice(feature.name, "feature", feature.name)
-        for feature in features
-        if feature.is_round() and feature.kind != "edge break"
+    if axis != "z" and isinstance(hold, PlateHold):
+        plain += [DatumChoice(f"dowel {number}", "dowel", None, number) for number in range(1, len(hold.dowels) + 1)]
+    of_features = [
+        DatumChoice(datum_words(axis, AxisDatum(source=source, feature=feature.name)), source, feature.name)
+        for feature in job.part.features
+        for source in gives(feature, axis, orientation)
     ]
-    return (*plain, *round_ones)
+    return (*plain, *of_features)

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from .blanks import stock_size
+from .datums import datum_words
 from .frames import Turn
 from .lenses import SceneKind
 from .once import once_each
@@ -55,5 +56,5 @@ def _registered_by(plan: Plan, index: int) -> str:
     way, setup = turns_of(plan)[index - 1].way, plan.setups[index].setup
     if way in ("dowel pins", "interlocking frame", "two-pocket jig"):
         return way
-    names = [setup.datum.x.feature or setup.datum.x.source, setup.datum.y.feature or setup.datum.y.source]
+    names = [datum_words("x", setup.datum.x), datum_words("y", setup.datum.y)]
     return names[0] if names[0] == names[1] else f"{names[0]} and {names[1]}"

@@ -10,10 +10,12 @@ from ledgecliff.core import changing
 from ledgecliff.core.edits import lying
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.frames import rotation
+from ledgecliff.core.model.holding import Dowel, PlateHold
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.orientation import Orientation, orientation_from_matrix
 from ledgecliff.core.model.setup import SOURCES, AxisDatum
 from tests.helpers import changed, demo
+from tests.jobs import block_job, feature, setup
 
 
 class RefusalTest(unittest.TestCase):
@@ -37,7 +39,7 @@ class RefusalTest(unittest.TestCase):
             ("setups", 0, "datum", "x"), AxisDatum(source="feature", feature="nothing"), "no feature 'nothing'"
         )
         self.assert_refused(
-            ("setups", 0, "datum", "x"), AxisDatum(source="feature", feature="pocket"), "'pocket' is not round"
+            ("setups", 0, "datum", "x"), AxisDatum(source="feature", feature="pocket"), "'pocket' has no width"
         )
         self.assert_refused(("part", "features", 6, "partner"), "nobody", "no feature 'nobody'")
 
@@ -78,12 +80,24 @@ class SetValueTest(unittest.TestCase):
         )
 
 
+def against_a_dowel():
+    """A block with a hole and a pocket, its second setup against a dowel of a plate."""
+    features = (
+        feature("main bore", "hole", (15, 20, 20), diameter=10),
+        feature("pocket", "pocket", (40, 20, 12), length=24, width=20, depth=8),
+    )
+    hold = PlateHold(dowels=(Dowel(x=-4, y=20, diameter=8, height=10),))
+    return block_job(setup(), setup(name="Op 20", hold=hold, offset="G55"), features=features)
+
+
 class SetDatumTest(unittest.TestCase):
     def test_every_offered_source_can_be_taken(self):
         for axis, sources in SOURCES.items():
             for source in sources:
-                feature = "main bore" if source == "feature" else None
-                job = lying.set_datum(demo(), 1, axis, source, feature)
+                feature = None if not source.startswith("feature") else "main bore"
+                if feature is not None and (axis == "z" or source != "feature"):
+                    feature = "pocket"
+                job = lying.set_datum(against_a_dowel(), 1, axis, source, feature, 1 if source == "dowel" else None)
                 self.assertEqual(job.setups[1].datum.axis(axis).source, source)
 
     def test_the_shift_is_kept(self):

@@ -82,7 +82,7 @@ class DatumPanel(LensPanel):
         if self.document.job is None:
             return None
         datum = self.document.job.setups[self.setup_index].datum.axis(axis)
-        return next((c for c in self._choices(axis) if (c.source, c.feature) == (datum.source, datum.feature)), None)
+        return next((choice for choice in self._choices(axis) if choice.is_of(datum)), None)
 
     def _take(self, zero: ZeroCandidate) -> None:
         index, axis = self.setup_index, zero.axis
@@ -93,5 +93,6 @@ class DatumPanel(LensPanel):
     def _apply(self, axis: Axis, value: object) -> None:
         index, choice = self.setup_index, cast(DatumChoice, value)
         self.document.apply(
-            f"{axis.upper()} zero", lambda job: lying.set_datum(job, index, axis, choice.source, choice.feature)
+            f"{axis.upper()} zero",
+            lambda job: lying.set_datum(job, index, axis, choice.source, choice.feature, choice.dowel),
         )

@@ -7,12 +7,12 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import partial
 
-from ..edits.cycles import cycles_at, cycles_of, size_needed
+from ..edits.cycles import cycles_at, cycles_of, size_needed, touchable_when
 from ..errors import CancelledError
+from ..frames import AXES
 from ..model.cycles import ProbeCycle
 from ..model.part import Feature
 from ..plan import Plan
-from ..probing.proposals import opens_up_when
 from ..probing.touches import Problem, Step
 from ..quantities import said
 from ..setup_plan import SetupPlan
@@ -44,11 +44,11 @@ def touchable(
 def _why_none(plan: Plan, setup: int, feature: Feature) -> str:
     """Why no cycle is for a feature at all; nothing where there are some."""
     needed = size_needed(feature)
-    if not needed:
+    if not needed and feature.kind != "face":
         return f"No cycle is for a feature of this kind ({feature.kind})."
     here = plan.setups[setup].setup
-    if not opens_up_when(feature, here.orientation):
-        return opens_elsewhere(plan, setup, feature, partial(opens_up_when, feature))
+    if not touchable_when(feature, here.orientation):
+        return opens_elsewhere(plan, setup, feature, partial(touchable_when, feature))
     if not any(True for _ in cycles_at(here, feature)):
         return f"Its {needed} is not told; type it under Part."
     return ""
@@ -97,7 +97,7 @@ def _tried(mine: SetupPlan, cycle: ProbeCycle) -> Step:
 def _action(mine: SetupPlan, cycle: ProbeCycle) -> str:
     """Only what the zero is taken from sets it: whatever else is touched is measured for the record."""
     datum = mine.setup.datum
-    gives_zero = any(datum.axis(axis).feature == cycle.feature for axis in ("x", "y"))
+    gives_zero = any(datum.axis(axis).feature == cycle.feature for axis in AXES)
     return "set" if gives_zero and cycle.after is None else "measure"
 
 
@@ -123,8 +123,8 @@ def _done_already(mine: SetupPlan, cycle: ProbeCycle) -> str:
     """Which of the setup's own steps is the same."""
 
     def same(other: ProbeCycle) -> bool:
-        return (other.kind, other.feature, other.axis, other.corner, other.angles_deg) == (
-            cycle.kind, cycle.feature, cycle.axis, cycle.corner, cycle.angles_deg,
+        return (other.kind, other.feature, other.axis, other.side, other.corner, other.angles_deg) == (
+            cycle.kind, cycle.feature, cycle.axis, cycle.side, cycle.corner, cycle.angles_deg,
         )  # fmt: skip
 
     steps = [number for number, step in enumerate(mine.probing.steps, start=1) if same(step.cycle)]

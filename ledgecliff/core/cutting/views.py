@@ -126,9 +126,14 @@ def opens_up(feature: Feature, orientation: Orientation) -> bool:
     return float(orientation.matrix()[2] @ feature.direction()) > UPRIGHT
 
 
+#: A section smaller than this has no area (mm²).
+_NO_AREA = 1e-9
+
+
 def prism(section: Section, low: float, high: float) -> Solid:
-    """Everything over and under a section between two heights; nothing where the upper is not above the lower."""
-    if high <= low:
+    """Everything over and under a section between two heights; nothing where that has no area, as of a slot whose
+    length is not told, or the upper is not above the lower."""
+    if high <= low or section.area() < _NO_AREA:
         return Solid()
     return Solid.extrude(section, high - low).translate((0.0, 0.0, low))
 

@@ -7,12 +7,14 @@ from typing import assert_never
 
 from ..changing import set_value
 from ..errors import InvalidValueError
+from ..feature_places import gives, stands_upright
 from ..frames import AXES
-from ..model.cycles import CORNERS, CycleKind, ProbeCycle, ProbedBody
+from ..model.cycles import CORNERS, OF_FIXTURE, CycleKind, ProbeCycle, ProbedBody, Side
 from ..model.job import Job
+from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..model.setup import Setup
-from ..probing.proposals import SIDE_OF, both_sides, opens_upward, proposed_cycles
+from ..probing.proposals import SIDE_OF, both_sides, opens_up_when, proposed_cycles, wall_side
 from ..setup_plan import SetupPlan
 
 #: Features that are touched from inside or outside across their width.
@@ -24,10 +26,12 @@ _WIDE: dict[str, tuple[CycleKind, ...]] = {
 _ROUND: dict[str, CycleKind] = {
     "bore": "bore", "hole": "bore", "counterbore": "bore", "boss": "boss", "outer round": "boss",
 }  # fmt: skip
+#: Those with walls to be touched one by one.
+_FACED = (*_WIDE, "face")
 #: What a cycle touches, as the groups of a list call it; each feature is a group of its own.
 _GROUPS: dict[ProbedBody, str] = {
-    "stock": "the stock", "part": "the finished part", "fixed jaw": "what holds it", "parallels": "what holds it",
-    "fixture bore": "what holds it",
+    "stock": "the stock", "part": "the finished part",
+    **dict.fromkeys(OF_FIXTURE, "what holds it"),
 }  # fmt: skip
 
 
@@ -51,10 +55,35 @@ def size_needed(feature: Feature) -> str:
     return "diameter" if feature.kind in _ROUND else "width" if feature.kind in _WIDE else ""
 
 
+def touchable_when(feature: Feature, orientation: Orientation) -> bool:
+    """Whether a feature can be touched from above with the part lying so: a web beside it, a face on it or at it."""
+    if feature.kind == "face":
+        return any(gives(feature, axis, orientation) for axis in AXES)
+    return stands_upright(feature, orientation) if feature.kind == "web" else opens_up_when(feature, orientation)
+
+
 def cycles_at(setup: Setup, feature: Feature) -> Iterable[ProbeCycle]:
-    """What can be touched of a feature that opens upward in this setup."""
-    if not opens_upward(setup, feature):
+    """What can be touched of a feature as the part lies in this setup."""
+    if not touchable_when(feature, setup.orientation):
         return
+    yield from _with_width(setup, feature)
+    if feature.kind in _FACED and (feature.kind == "face" or feature.width is not None):
+        yield from _single(setup, feature)
+
+
+def _single(setup: Setup, feature: Feature) -> Iterable[ProbeCycle]:
+    """One wall, floor or face at a time."""
+    for axis in AXES:
+        for source in gives(feature, axis, setup.orientation):
+            if feature.kind in _WIDE and axis != "z" and source == "feature":
+                continue  # its middle: both walls
+            side: Side = "top" if axis == "z" else wall_side(axis, source, setup.orientation, feature)
+            what = "face" if feature.kind == "face" else "floor" if axis == "z" else f"{side} wall"
+            name = f"{what} {feature.name}" if feature.kind == "face" else f"{what} of {feature.name}"
+            yield ProbeCycle(name=name, kind="surface", on="feature", feature=feature.name, side=side)
+
+
+def _with_width(setup: Setup, feature: Feature) -> Iterable[ProbeCycle]:
     name, kind = feature.name, _ROUND.get(feature.kind)
     if kind is not None and feature.is_round():
         yield ProbeCycle(name=f"{kind} {name}", kind=kind, on="feature", feature=name)
@@ -63,8 +92,7 @@ def cycles_at(setup: Setup, feature: Feature) -> Iterable[ProbeCycle]:
         )
     if feature.width is None:
         return
-    along_x = abs((setup.orientation.matrix() @ feature.across())[0]) > 0.5
-    across = "y" if along_x else "x"
+    across = "x" if abs((setup.orientation.matrix() @ feature.widthwise())[0]) > 0.5 else "y"
     for wide in _WIDE.get(feature.kind, ()):
         if wide == "rectangle":
             yield ProbeCycle(name=f"{name} all round", kind=wide, on="feature", feature=name)
@@ -97,6 +125,14 @@ def _of_bodies(setup: SetupPlan) -> Iterable[ProbeCycle]:
     yield ProbeCycle(name="presence and seating", kind="presence", on="stock", action="measure")
     if holding.jaws is not None and not holding.jaws.vise.centring:
         yield ProbeCycle(name="fixed jaw", kind="surface", on="fixed jaw")
+    if holding.jaws is not None:
+        ends: tuple[Side, Side] = ("front", "back") if holding.jaws.axis == 0 else ("left", "right")
+        for side in ends:
+            yield ProbeCycle(name=f"{side} end of the jaw", kind="surface", on="jaw end", side=side)
+        if holding.block("stop") is not None:
+            yield ProbeCycle(name="stop", kind="surface", on="stop")
+    for number, _dowel in enumerate(getattr(holding.hold, "dowels", ()), start=1):
+        yield ProbeCycle(name=f"dowel {number}", kind="boss", on="dowel", dowel=number)
     yield ProbeCycle(name=f"Z from {holding.seat_name}", kind="surface", on="parallels")
     if holding.known_bore() is not None:
         yield ProbeCycle(name="fixture bore", kind="bore", on="fixture bore")
@@ -110,8 +146,8 @@ def values_of(cycle: ProbeCycle) -> tuple[str, ...]:
     reads = ("reads",) if cycle.action == "set" else ()
     match cycle.kind:
         case "surface" if cycle.side == "top" or cycle.on == "parallels":
-            return reads
-        case "surface" if cycle.on == "fixed jaw":
+            return (*reads, "at_x", "at_y")
+        case "surface" if cycle.on in OF_FIXTURE:
             return (*reads, "depth")
         case "surface" | "outside width" | "inside width":
             return (*reads, "moved", "depth")

@@ -10,12 +10,14 @@ from ..model.orientation import Orientation, PartDirection, orientation_from_mat
 from ..model.setup import SOURCES, AxisDatum, DatumSource
 
 
-def set_datum(job: Job, setup: int, axis: Axis, source: DatumSource, feature: str | None = None) -> Job:
+def set_datum(
+    job: Job, setup: int, axis: Axis, source: DatumSource, feature: str | None = None, dowel: int | None = None
+) -> Job:  # fmt: skip
     """Another source for one axis of a setup's zero, its shift kept."""
     if source not in SOURCES[axis]:
         raise InvalidValueError(f"{axis.upper()} zero", f"'{source}' cannot give it; choose {', '.join(SOURCES[axis])}")
     shift = job.setups[setup].datum.axis(axis).shift
-    datum = AxisDatum(source=source, feature=feature, shift=shift)
+    datum = AxisDatum(source=source, feature=feature, dowel=dowel, shift=shift)
     return set_value(job, ("setups", setup, "datum", axis), datum)
 
 

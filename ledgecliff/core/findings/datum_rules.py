@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ..carried import hangs_on_place, in_one_place, stays_clamped
 from ..finding import Finding, fix
 from ..frames import AXES
-from ..holding.giving_place import BY_HAND, gives_place
+from ..holding.giving_place import BESIDE_THE_PART, BY_HAND, gives_place
 from ..model.holding import Vise
 from ..model.work_offsets import code_of
 from ..plan import Plan
@@ -77,7 +77,7 @@ def place_not_given(plan: Plan) -> Iterator[Finding]:
         axes = [
             axis.upper()
             for k, axis in enumerate(AXES[:2])
-            if setup.datum.axis(axis).source in ("carried over", "fixture value")
+            if setup.datum.axis(axis).source in ("carried over", "fixture value", *BESIDE_THE_PART)
             and not (
                 gives_place(after.holding, k)
                 and (gives_place(turn.before.holding, k) or not hangs_on_place(turn.before.setup, setup, axis))

@@ -14,11 +14,14 @@ from ..model.holding import (
     VBlockHold,
     ViseHold,
 )
+from ..model.setup import DatumSource
 from ..scatter import Scatter
 from .holding import Holding
 
 #: How far a hand leaves stock off its planned place where nothing gives it (mm).
 BY_HAND = Scatter("even", 0.6, origin="assumed")
+#: What holds it and stands beside it: touched, that says where the part is only as far as this is pushed against it.
+BESIDE_THE_PART: tuple[DatumSource, ...] = ("jaw minus end", "jaw plus end", "stop", "dowel")
 #: What stands beside the stock is no further in than this (mm).
 _TOUCHING = 1e-6
 

@@ -30,7 +30,11 @@ CycleKind = Literal[
 #: Those that find a width along one axis, and the middle of it.
 WIDTHS: tuple[CycleKind, ...] = ("outside width", "inside width")
 #: What a cycle touches: the stock as it is then, the finished part's own faces, or what holds it.
-ProbedBody = Literal["stock", "part", "feature", "fixed jaw", "parallels", "fixture bore"]
+ProbedBody = Literal[
+    "stock", "part", "feature", "fixed jaw", "jaw end", "stop", "dowel", "parallels", "fixture bore"
+]  # fmt: skip
+#: Bodies that stand where the fixture does, whatever part it holds.
+OF_FIXTURE: tuple[ProbedBody, ...] = get_args(ProbedBody)[3:]
 Side = Literal["left", "right", "front", "back", "top"]
 SIDES: tuple[Side, ...] = get_args(Side)
 Corner = Literal["left front", "right front", "left back", "right back"]
@@ -40,12 +44,12 @@ Crossing = Literal["over", "straight"]
 
 #: Which bodies each kind of cycle can touch.
 BODIES: dict[CycleKind, tuple[ProbedBody, ...]] = {
-    "surface": ("stock", "part", "fixed jaw", "parallels"),
+    "surface": ("stock", "part", "feature", "fixed jaw", "jaw end", "stop", "parallels"),
     "outside width": ("stock", "part", "feature"),
     "inside width": ("feature",),
     "rectangle": ("stock", "part", "feature"),
     "bore": ("feature", "fixture bore"),
-    "boss": ("feature",),
+    "boss": ("feature", "dowel"),
     "corner": ("stock", "part", "feature"),
     "edge angle": ("stock", "part"),
     "plane": ("stock", "part"),
@@ -64,6 +68,7 @@ class ProbeCycle(Model):
     ``spacing`` is between two touches of one edge, and ``skew`` makes a corner take two on each.
     ``below`` and ``above`` are the window of a presence check, ``rise`` the least it must catch, ``tilt`` the most a
     plane may rise over 100 mm.
+    ``dowel`` is which of the hold's, from 1; ``at_x`` and ``at_y`` are one's own place (WCS) for a touch from above.
     ``after`` names the operation of this setup after which it runs; before all of them where it is None.
     ``words_before`` and ``words_after`` are what the machine is told besides, by name.
     """
@@ -72,6 +77,7 @@ class ProbeCycle(Model):
     kind: CycleKind
     on: ProbedBody
     feature: Name | None = None
+    dowel: Annotated[int, Field(ge=1, le=99)] | None = None
     side: Side | None = None
     axis: Literal["x", "y"] | None = None
     corner: Corner | None = None
@@ -90,6 +96,8 @@ class ProbeCycle(Model):
     back_off: PositiveLength | None = None
     crossing: Crossing | None = None
     moved: Length | None = None
+    at_x: Length | None = None
+    at_y: Length | None = None
     spacing: PositiveLength | None = None
     angles_deg: Annotated[tuple[Annotated[float, Field(ge=-360, le=360)], ...], Field(max_length=24)] = ()
     below: NonNegativeLength = 0.5
@@ -107,7 +115,10 @@ class ProbeCycle(Model):
             raise ValueError(f"a cycle of the kind '{self.kind}' touches {bodies}, not '{self.on}'; choose one")
         if (self.on == "feature") != (self.feature is not None):
             raise ValueError("name the feature when, and only when, the cycle touches a feature")
-        if self.kind in ("surface", "edge angle") and self.on in ("stock", "part") and self.side is None:
+        if (self.on == "dowel") != (self.dowel is not None):
+            raise ValueError("say which dowel when, and only when, the cycle touches a dowel")
+        sided = ("stock", "part", "feature", "jaw end")
+        if self.kind in ("surface", "edge angle") and self.on in sided and self.side is None:
             raise ValueError("say which side is touched: left, right, front, back or top")
         if self.kind == "edge angle" and self.side == "top":
             raise ValueError("the top has no angle about Z; choose left, right, front or back")

@@ -13,8 +13,8 @@ from .cycles import WIDTHS
 from .identity import Id
 from .machine import Machine
 from .operations import Operation
-from .part import Part
-from .setup import Setup
+from .part import WIDE, Feature, Part
+from .setup import DatumSource, Setup
 from .stations import Rotary, Station
 from .stock import Stock
 
@@ -45,6 +45,22 @@ def made_on(operation: Operation) -> tuple[str, ...]:
             return ()
         case _:
             assert_never(operation)
+
+
+def _lacks(feature: Feature, source: DatumSource, *, upward: bool) -> str:
+    """Why a feature cannot give an axis its zero, however the part lies; empty where it can."""
+    if upward:
+        bottomless = feature.through or (feature.kind == "slot" and feature.depth is None)
+        if feature.kind == "face" or (feature.kind in ("pocket", "slot") and not bottomless):
+            return ""
+        return "has no floor; a Z zero needs a face, or a pocket or slot with a floor"
+    if feature.kind in WIDE:
+        return "" if feature.width is not None else "has no width; enter its width or choose another feature"
+    if source != "feature":
+        return "has no walls; a zero from a wall needs a pocket, slot or web"
+    if feature.is_round() or feature.kind == "face":
+        return ""
+    return "is not round and has no width; a zero needs a bore, a pocket, slot or web, or a face"
 
 
 class Job(Model):
@@ -126,8 +142,10 @@ class Job(Model):
         for datum in (setup.datum.x, setup.datum.y, setup.datum.z):
             self._check_feature(datum.feature, f"{where}, datum")
             named = self.part.feature(datum.feature) if datum.feature else None
-            if named is not None and not named.is_round():
-                raise ValueError(f"{where}, datum: '{named.name}' is not round; a zero needs a bore with a diameter")
+            if named is not None and (lacks := _lacks(named, datum.source, upward=datum is setup.datum.z)):
+                raise ValueError(f"{where}, datum: '{named.name}' {lacks}")
+            if datum.source == "dowel" and (datum.dowel or 0) > len(getattr(setup.hold, "dowels", ())):
+                raise ValueError(f"{where}, datum: there is no dowel {datum.dowel}; name one that the part is against")
         self._check_cycles(setup, where)
         self._check_words(machine, setup, where)
         for operation in setup.operations:
@@ -173,6 +191,10 @@ class Job(Model):
             feature = self.part.feature(cycle.feature) if cycle.feature else None
             if feature is not None and cycle.kind in ("bore", "boss") and not feature.is_round():
                 raise ValueError(f"{here}: '{feature.name}' is not round; name a feature with a diameter")
+            if cycle.on == "dowel" and (cycle.dowel or 0) > len(getattr(setup.hold, "dowels", ())):
+                raise ValueError(f"{here}: there is no dowel {cycle.dowel}; name one that the part is against")
+            if feature is not None and cycle.kind == "surface" and feature.kind not in (*WIDE, "face"):
+                raise ValueError(f"{here}: '{feature.name}' has no wall, floor or face; touch another feature")
             if feature is not None and cycle.kind in (*WIDTHS, "rectangle", "corner") and feature.width is None:
                 raise ValueError(f"{here}: '{feature.name}' has no width; enter its width or touch another feature")
             if cycle.after is not None and cycle.after not in operations:

@@ -26,6 +26,8 @@ FeatureKind = Literal[
     "chamfer",
     "face",
 ]
+#: Kinds that have a width, and walls to either side of it.
+WIDE: tuple[FeatureKind, ...] = ("pocket", "slot", "web")
 ModelUnit = Literal["mm", "cm", "m", "in"]
 #: Millimetres per unit of an STL file.
 MM_PER: dict[ModelUnit, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
@@ -78,7 +80,8 @@ class Feature(Model):
     of the part's own.  ``partner`` names the near-side feature that this one must line up with.
 
     ``depth`` counts inward from the opening (for a boss and a pocket: from its top to its foot).  A
-    ``length`` runs along ``lengthwise``; ``width`` across it, ``radius`` is that of a pocket's corners.
+    ``length`` runs along ``lengthwise``; ``width`` across it, ``radius`` is that of a pocket's corners.  A web opens
+    nowhere: ``opens_to`` is the way its width runs.
     """
 
     name: Name
@@ -122,6 +125,13 @@ class Feature(Model):
         if self.lengthwise is not None:
             return direction_vector(self.lengthwise)
         return direction_vector("+Y" if self.opens_to[1] == "X" else "+X")
+
+    def widthwise(self) -> Array:
+        """Unit vector (3,) in P along the feature's width."""
+        if self.kind == "web":
+            return self.direction()
+        wide: Array = np.cross(self.direction(), self.across())
+        return wide
 
 
 class BlockShape(Model):

@@ -24,7 +24,13 @@ DatumSource = Literal[
     "part minus side",
     "part plus side",
     "feature",
+    "feature minus side",
+    "feature plus side",
     "fixed jaw",
+    "jaw minus end",
+    "jaw plus end",
+    "stop",
+    "dowel",
     "parallels",
     "stock top",
     "part top",
@@ -33,7 +39,8 @@ DatumSource = Literal[
     "fixture value",
     "carried over",
 ]
-_SIDEWAYS: tuple[DatumSource, ...] = get_args(DatumSource)[:7]
+#: From a part's sides, its features and what it is pushed against.
+_SIDEWAYS: tuple[DatumSource, ...] = get_args(DatumSource)[:14]
 #: A bore of the fixture's own, such as a jig's zero hole or one in a soft jaw; the known place of a fixture that
 #: stays; and what keeps the value of the setup before.
 _KNOWN: tuple[DatumSource, ...] = ("fixture bore", "fixture value", "carried over")
@@ -41,9 +48,9 @@ _KNOWN: tuple[DatumSource, ...] = ("fixture bore", "fixture value", "carried ove
 _AXIS: DatumSource = "rotary axis"
 #: Which sources make sense for which axis.
 SOURCES: dict[Axis, tuple[DatumSource, ...]] = {
-    "x": (*_SIDEWAYS, "fixed jaw", *_KNOWN),
-    "y": (*_SIDEWAYS, "fixed jaw", *_KNOWN, _AXIS),
-    "z": ("parallels", "stock top", "part top", "fixture value", "carried over", _AXIS),
+    "x": (*_SIDEWAYS, *_KNOWN),
+    "y": (*_SIDEWAYS, *_KNOWN, _AXIS),
+    "z": ("parallels", "stock top", "part top", "feature", "fixture value", "carried over", _AXIS),
 }
 
 
@@ -62,16 +69,23 @@ SKEW_SOURCES: tuple[SkewSource, ...] = get_args(SkewSource)
 
 
 class AxisDatum(Model):
-    """What gives one axis its zero; the zero lies ``shift`` in the plus direction from there."""
+    """What gives one axis its zero; the zero lies ``shift`` in the plus direction from there.
+
+    Of a ``feature`` that is its middle, in Z its floor or level; or the wall on one side of it.  ``dowel`` is which of
+    the hold's, from 1.
+    """
 
     source: DatumSource
     feature: Name | None = None
+    dowel: Annotated[int, Field(ge=1, le=99)] | None = None
     shift: Length = 0.0
 
     @model_validator(mode="after")
     def _feature_goes_with_its_source(self) -> AxisDatum:
-        if (self.source == "feature") != (self.feature is not None):
+        if self.source.startswith("feature") != (self.feature is not None):
             raise ValueError("name the feature when, and only when, the zero is taken from a feature")
+        if (self.source == "dowel") != (self.dowel is not None):
+            raise ValueError("say which dowel when, and only when, the zero is taken from a dowel")
         return self
 
 

@@ -6,12 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..feature_places import HOLLOW
 from ..frames import AXES, Axis
 from ..model.cycles import ProbeCycle
 from .step_context import StepContext
-
-#: Feature kinds that are touched from within.
-_HOLLOW = ("pocket", "slot")
 
 
 @dataclass(frozen=True)
@@ -42,18 +40,26 @@ def extent_of(context: StepContext, cycle: ProbeCycle) -> Extent:
 
 
 def _of_feature(context: StepContext, cycle: ProbeCycle) -> Extent:
-    """A feature with a width; where it has no length it is as long as the part."""
-    feature = next(feature for feature in context.features if feature.name == cycle.feature)
+    """A feature with a width; where it is not said how far it goes the other way, it goes as far as the part.
+
+    Of a face, the place of its reference point.
+    """
+    feature = context.feature(cycle.feature)
     matrix = context.setup.orientation.matrix()
     at = matrix @ np.array(feature.at.as_tuple())
-    lengthwise = np.abs(matrix @ feature.across())
-    along = 0 if lengthwise[0] >= lengthwise[1] else 1
+    if feature.kind == "face":
+        return Extent((float(at[0]), float(at[1])), (float(at[0]), float(at[1])))
+    widthwise, lengthwise = np.abs(matrix @ feature.widthwise()), np.abs(matrix @ feature.across())
+    wide = 0 if widthwise[0] >= widthwise[1] else 1
+    along = 1 - wide
     low, high = context.holding.u_part
     assert feature.width is not None, "the job's own validation asks for a width"
     sizes = [feature.width, feature.width]
-    sizes[along] = feature.length or float(high[along] - low[along])
+    # A web may stand on end: its length is upright then, and its depth is what is seen from above.
+    goes = feature.length if lengthwise[along] > 0.5 else feature.depth
+    sizes[along] = goes or float(high[along] - low[along])
     return Extent(
         (float(at[0]) - sizes[0] / 2.0, float(at[1]) - sizes[1] / 2.0),
         (float(at[0]) + sizes[0] / 2.0, float(at[1]) + sizes[1] / 2.0),
-        feature.kind in _HOLLOW,
+        feature.kind in HOLLOW,
     )

@@ -11,7 +11,7 @@ import math
 import manifold3d
 
 from ..frames import AXES, Axis
-from ..solids.areas import nearest_in, roomiest, shrunk, stretches, top_area, wall_area
+from ..solids.areas import nearest_in, nearest_piece, room_about, roomiest, shrunk, stretches, top_area, wall_area
 from .step_context import Known, StepContext
 
 #: A surface counts as standing where it is meant to be to within this (mm).
@@ -23,18 +23,26 @@ _ROUND = ("round bar", "tube")
 _SAME_END = 0.05
 
 Wall = tuple[float, int]
+#: From where to where along a side.
+Span = tuple[float, float]
+#: Beyond everything on a machine (mm).
+_FAR = 10_000.0
 
 
 def side_stretches(
-    context: StepContext, axis: Axis, wall: Wall, z_unsure: float, deep: float = 0.0
-) -> list[tuple[float, float]]:
+    context: StepContext, axis: Axis, wall: Wall, z_unsure: float, deep: float = 0.0, within: Span | None = None
+) -> list[Span]:
     """Along which stretches a side (its place and the way into it) can be touched at the routine's depth under its top.
 
     It must be whole from as low as the ball's middle may be to a radius over as high as that may be; ``deep`` is
-    how far before its place a round side may still be.
+    how far before its place a round side may still be.  Of what stands in its plane only that ``within`` a stretch
+    along it counts.
     """
     place, direction = wall
     area = wall_area(context.u_solid, AXES.index(axis), direction, place + direction * deep, _SKIN)
+    if within is not None:
+        start, end = within
+        area ^= manifold3d.CrossSection([[(start, -_FAR), (end, -_FAR), (end, _FAR), (start, _FAR)]])
     high = _upper_edge(area, context.probe.ball_diameter)
     if high is None:
         return []
@@ -42,6 +50,14 @@ def side_stretches(
     bottom = area.bounds()[1]
     top = min(contact + context.probe.ball_radius + z_unsure, high)
     return stretches(area, max(contact - z_unsure, bottom), top)
+
+
+def face_span(context: StepContext, axis: Axis, wall: Wall, along: float, height: float) -> Span | None:
+    """From where to where along it the piece of a wall goes that is nearest to a place on it; None where nothing is."""
+    place, direction = wall
+    area = wall_area(context.u_solid, AXES.index(axis), direction, place, _SKIN)
+    piece = nearest_piece(area, (along, height))
+    return None if piece is None else (piece.bounds()[0], piece.bounds()[2])
 
 
 def _upper_edge(area: manifold3d.CrossSection, least: float) -> float | None:
@@ -97,20 +113,46 @@ def rounds_alike(
     return alike and room_along(one, along) >= room - context.probe.ball_radius
 
 
+def room_on_top(
+    context: StepContext, height: float, at: tuple[float, float], aside: tuple[float, float]
+) -> float | None:
+    """How far (mm) a place on a top at ``height`` is from the top's edge, less than nought beside it; None where a ball
+    up to ``aside`` from there comes down on it whole."""
+    area = _free_top(context, height)
+    if nearest_in(shrunk(area, context.probe.ball_radius, aside), at) == at:
+        return None
+    return room_about(area, at)
+
+
+def _free_top(context: StepContext, height: float) -> manifold3d.CrossSection:
+    """What of the stock lies at ``height`` under nothing of it nor of what holds it."""
+    area = top_area(context.u_solid, height, _SKIN)
+    for block in context.holding.blocks:
+        if block.high[2] > height + _SKIN:
+            low, high = block.low, block.high
+            area -= manifold3d.CrossSection([[low[:2], (high[0], low[1]), high[:2], (low[0], high[1])]])
+    return area
+
+
 def top_landing(
-    context: StepContext, height: float, wanted: tuple[float, float], aside: tuple[float, float]
+    context: StepContext,
+    height: float,
+    wanted: tuple[float, float],
+    aside: tuple[float, float],
+    *,
+    one_piece: bool = False,
 ) -> tuple[tuple[float, float], float]:
     """The place nearest to the one wanted where the ball, up to ``aside`` beside it, comes down on a top at ``height``;
     with how far (mm) that is from the top's edge, infinite where it is far enough.
 
+    In ``one_piece`` with the place wanted, or nearest to that, where another surface at the same height is not meant.
+
     Where there is no such place, the one with most room, and how much that is.
     """
     radius = context.probe.ball_radius
-    area = top_area(context.u_solid, height, _SKIN)
-    higher = [block for block in context.holding.blocks if block.high[2] > height + _SKIN]
-    for block in higher:
-        low, high = block.low, block.high
-        area -= manifold3d.CrossSection([[low[:2], (high[0], low[1]), high[:2], (low[0], high[1])]])
+    area = _free_top(context, height)
+    if one_piece:
+        area = nearest_piece(area, wanted) or area
     place = nearest_in(shrunk(area, radius, aside), wanted)
     if place is None and context.stock.form in _ROUND:
         # Lying, it is level only along its middle: the ball may overhang it, but not be beside it.

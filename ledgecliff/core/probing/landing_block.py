@@ -24,11 +24,20 @@ def is_soft(holding: Holding) -> bool:
     return isinstance(holding.hold, ViseHold) and isinstance(holding.hold.jaws, SoftJaws)
 
 
-def landing_block(context: StepContext) -> Block | None:
-    """What the stock lies on, where it can be touched beside it; of soft jaws the first jaw's top."""
+def landing_block(context: StepContext, at: tuple[float, float] | None = None) -> Block | None:
+    """What the stock lies on, where it can be touched beside it; of soft jaws the first jaw's top.  Of a pair, the one
+    that a place is on."""
     holding = context.holding
     if is_soft(holding):
         return holding.first_jaw()
+    pair = [
+        *(f"{name} step" for name in (holding.jaws.names if holding.jaws else ())),
+        "back parallel",
+        "front parallel",
+    ]
+    for each in holding.blocks:
+        if at is not None and each.name in pair and max(_apart(each, at, 0), _apart(each, at, 1)) == 0.0:
+            return each
     steps = tuple(f"{name} step" for name in holding.jaws.names[:1]) if holding.jaws is not None else ()
     names = ("back parallel", *steps, "plate", "spoilboard", "V-block", "jig")
     return next((block for name in names if (block := holding.block(name)) is not None), None)
@@ -109,7 +118,7 @@ def _is_level(block: Block, at: tuple[float, float], radius: float) -> bool:
 def landing_problems(
     context: StepContext, touch: Touch, at: tuple[float, float], known: dict[Axis, Knowledge]
 ) -> list[Problem]:
-    block, name = landing_block(context), context.holding.seat_name
+    block, name = landing_block(context, at), context.holding.seat_name
     low, high = context.holding.u_stock
     if block is None:
         return [no_landing(touch, f"the {name} beside the part", 0.0, known["z"].uncertainty)]

@@ -169,6 +169,18 @@ def wall_problems(touch: Touch, about: AtWall, probe: Probe) -> list[Problem]:
     return problems
 
 
+def not_as_it_lies(touch: Touch) -> Problem:
+    """A feature's wall, floor or face is none for this axis as the part lies."""
+    return Problem(
+        "TOUCH_NO_WALL",
+        touch.number,
+        f"Touch {touch.number}: as the part lies, {touch.surface} has nothing square to {touch.axis.upper()} there "
+        "to be touched.",
+        "Take the zero from a feature that has, or lay the part as that one needs it.",
+        5,
+    )
+
+
 def buried(touch: Touch, deep: float) -> Problem:
     """The surface is there, but still under stock that this setup has not cut yet."""
     return Problem(

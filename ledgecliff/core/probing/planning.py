@@ -22,7 +22,7 @@ from ..contact.first_contact import Body
 from ..frames import AXES, Axis, about_x
 from ..holding import Block
 from ..locating import Clamping
-from ..model.cycles import ProbeCycle
+from ..model.cycles import OF_FIXTURE, ProbeCycle
 from ..model.machine import Machine
 from ..model.orientation import Orientation
 from ..model.part import Feature
@@ -299,7 +299,7 @@ class _Planner:
     def _take(self, steps: list[Step], known: Known, step: Step) -> None:
         """Adds a step, and what is known after it of the setup's own offset."""
         if not step.into or step.into == self._setup.offset:
-            body = "fixture" if step.cycle.on in ("fixed jaw", "parallels", "fixture bore") else "stock"
+            body = "fixture" if step.cycle.on in OF_FIXTURE else "stock"
             for setting in step.sets:
                 known[setting.axis] = self._known(step, body, setting.axis)
             if step.sets_skew:

@@ -21,6 +21,8 @@ from .touches import AxisSetting, Problem, Quantity, Step, Touch
 LEAST_MOVE = 0.5
 #: A found diameter may differ from the expected one by this much before the program stops (mm).
 _SIZE_TOLERANCE = 0.3
+#: A dowel is touched this far to either side of where the stock is not (degrees).
+FREE_SIDE = 75.0
 _FOUR: tuple[tuple[Axis, int], ...] = (("x", -1), ("x", 1), ("y", -1), ("y", 1))
 
 
@@ -39,7 +41,7 @@ class Round:
 
 
 def round_of_part(context: StepContext, name: str | None) -> Round:
-    feature = next(feature for feature in context.features if feature.name == name)
+    feature = context.feature(name)
     centre = context.setup.orientation.matrix() @ np.array(feature.at.as_tuple())
     return Round(feature.name, centre[:2], feature.diameter or 0.0, context.holding.seat, context.u_solid)
 
@@ -60,8 +62,38 @@ def round_of_fixture(context: StepContext) -> Round:
     return Round(bore.name, bore.u_centre, bore.diameter, holding.foot, block.solid(), top, "fixture")
 
 
+def round_of_dowel(context: StepContext, number: int | None) -> Round:
+    """A dowel that the stock is against; where there is none, one that no wall is found of."""
+    holding, name = context.holding, f"dowel {number}"
+    block = holding.block(name)
+    if block is None:
+        return replace(round_of_fixture(context), name=name)
+    low, high = np.array(block.low), np.array(block.high)
+    solid = context.u_solid + block.solid()
+    centre, diameter = (low + high)[:2] / 2.0, float(high[0] - low[0])
+    return Round(name, centre, diameter, holding.seat, solid, None, "fixture")
+
+
+def _from_the_stock(context: StepContext, thing: Round) -> float:
+    """In which direction from a dowel the stock is not (degrees from +X)."""
+    low, high = (corner[:2] for corner in context.holding.u_stock)
+    nearest = np.clip(thing.u_centre, low, high)
+    x, y = thing.u_centre - nearest
+    return math.degrees(math.atan2(float(y), float(x)))
+
+
 def round_step(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
-    thing = round_of_fixture(context) if cycle.on == "fixture bore" else round_of_part(context, cycle.feature)
+    match cycle.on:
+        case "dowel":
+            thing = round_of_dowel(context, cycle.dowel)
+        case "fixture bore":
+            thing = round_of_fixture(context)
+        case _:
+            thing = round_of_part(context, cycle.feature)
+    if cycle.on == "dowel" and not cycle.angles_deg:
+        away = _from_the_stock(context, thing)
+        angles = tuple(round(math.remainder(away + turn, 360.0), 3) for turn in (-FREE_SIDE, 0.0, FREE_SIDE))
+        cycle = cycle.model_copy(update={"angles_deg": angles})
     inside = cycle.kind == "bore"
     context = replace(context, u_solid=thing.solid, u_top=thing.top)
     touches: list[Touch] = []

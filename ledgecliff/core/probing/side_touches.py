@@ -9,8 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..frames import AXES, Axis
-from ..model.cycles import ProbeCycle
-from .landing import common, place_along, room_along, rounds_alike, side_room, side_stretches
+from ..model.cycles import OF_FIXTURE, ProbeCycle
+from .landing import Span, common, place_along, room_along, rounds_alike, side_room, side_stretches
 from .needs import AtWall, begun_clear, buried, no_landing, wall_problems, window_problems
 from .proposals import SIDE_OF
 from .round_window import round_window
@@ -42,6 +42,8 @@ class Approach:
     #: Of a round feature: its middle (x, y) in ``u`` and its radius; of one of two opposite sides: where the other is.
     round_about: tuple[tuple[float, float], float] | None = None
     opposite: float | None = None
+    #: Of what stands in the wall's plane, only what is between these along it is meant.
+    within: Span | None = None
 
     @property
     def way(self) -> tuple[float, float]:
@@ -121,7 +123,7 @@ def _side_landing(context: StepContext, approach: Approach, touch: Touch, known:
     k, z_unsure = AXES.index(approach.axis), known["z"].uncertainty
     along, wall = approach.at[1 - k], (approach.at[k], approach.direction)
     room = side_room(context, known, approach.axis, approach.at, approach.body)
-    have = room_along(side_stretches(context, approach.axis, wall, z_unsure), along)
+    have = room_along(side_stretches(context, approach.axis, wall, z_unsure, within=approach.within), along)
     if have >= room - 1e-6:
         return []
     if approach.opposite is not None:
@@ -154,11 +156,13 @@ def _overhang(context: StepContext, approach: Approach) -> float:
 
 @dataclass(frozen=True)
 class UprightSide:
-    """A side that is met moving along ``axis`` in ``direction``, at a ``place`` on it (``u``)."""
+    """A side that is met moving along ``axis`` in ``direction``, at a ``place`` on it (``u``), and from where to where
+    along it that is the side that is meant."""
 
     axis: Axis
     direction: int
     place: float
+    within: Span | None = None
 
     def at(self, along: float) -> tuple[float, float]:
         """X and Y of a place on it, by where that is on the other axis."""
@@ -170,7 +174,7 @@ def side_approach(context: StepContext, cycle: ProbeCycle, side: UprightSide, al
     words = f"{cycle.feature or cycle.on} {SIDE_OF[side.axis, -side.direction]} side"
     varies = context.varies(side.axis) / 2.0 if cycle.on == "stock" else 0.0
     floor = context.holding.wall_floor(AXES.index(side.axis))
-    return Approach(words, side.axis, side.direction, side.at(along), varies, floor)
+    return Approach(words, side.axis, side.direction, side.at(along), varies, floor, within=side.within)
 
 
 def free_along(
@@ -188,9 +192,11 @@ def free_places(
 ) -> list[float]:
     """The places nearest to those ``wanted`` along sides of one axis where every side is whole far enough; where
     there is none, in the middle of the longest stretch, so that what is lacking is told of the best there is."""
-    body, axis = "stock" if cycle.on == "stock" else "part", sides[0].axis
+    body, axis = "fixture" if cycle.on in OF_FIXTURE else "stock" if cycle.on == "stock" else "part", sides[0].axis
     unsure = known["z"].uncertainty
-    found = common([side_stretches(context, axis, (side.place, side.direction), unsure) for side in sides])
+    found = common(
+        [side_stretches(context, axis, (side.place, side.direction), unsure, within=side.within) for side in sides]
+    )
     places = []
     for along in wanted:
         at = [side.at(along) for side in sides]

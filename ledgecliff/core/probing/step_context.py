@@ -40,6 +40,9 @@ class StepContext:
     stock_skew_deg: float = 0.0
     fixture_skew_deg: float = 0.0
 
+    def feature(self, name: str | None) -> Feature:
+        return next(feature for feature in self.features if feature.name == name)
+
     def varies(self, axis: Axis) -> float:
         """How far the stock's size along a machine axis may be off (plus or minus, mm)."""
         return float(self.setup.orientation.sizes(self.stock.spread())[AXES.index(axis)])

@@ -6,16 +6,20 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import assert_never
 
+import numpy as np
+
 from ..blanks import moved
+from ..feature_places import gives
 from ..frames import AXES, Axis, about_x
 from ..model.cycles import CycleKind, ProbeCycle
 from .extents import Extent, extent_of
-from .needs import NOTHING_TURNS, too_narrow
-from .proposals import AXIS_OF, both_sides
+from .landing import Span, face_span
+from .needs import NOTHING_TURNS, not_as_it_lies, too_narrow
+from .proposals import AXIS_OF, both_sides, wall_side
 from .round_steps import round_step
 from .side_touches import Approach, UprightSide, free_along, free_places, side_approach, too_near, wall_touch
 from .step_context import Known, StepContext
-from .surface_steps import jaw_step, top_step
+from .surface_steps import fixture_side_step, jaw_step, top_step
 from .touches import AxisSetting, Problem, Quantity, Step, Touch
 
 #: A found width may differ from the expected one by this much, and what the stock varies, before the program stops.
@@ -23,6 +27,8 @@ _SIZE_TOLERANCE = 0.5
 #: Between two walls the ball begins this far beside the middle, so that the way across is no shorter than controls take
 #: (mm); it must have as much before it to search in.
 _HALF_CROSSING = 0.2
+#: A face this near to where the part ends is its outermost (mm).
+_OUTERMOST = 0.01
 #: From a corner along its edges to the first touch, and the share of an edge between two touches (mm).
 _INSET = 12.0
 _SPREAD = 0.6
@@ -48,21 +54,69 @@ def _surface(context: StepContext, cycle: ProbeCycle, known: Known, number: int)
         return jaw_step(context, cycle, known, number)
     if cycle.on == "parallels" or cycle.side == "top":
         return top_step(context, cycle, known, number)
+    if cycle.on in ("stop", "jaw end"):
+        return fixture_side_step(context, cycle, known, number)
     assert cycle.side is not None, "the model asks for a side"
     axis = AXIS_OF[cycle.side]
     extent = extent_of(context, cycle)
-    direction = 1 if cycle.side in ("left", "front") else -1
-    place = extent.low(axis) if direction > 0 else extent.high(axis)
-    side = UprightSide(axis, direction, place)
-    along = free_along(context, cycle, known, [side], middle_across(context, axis))
+    lower = cycle.side in ("left", "front")
+    place = extent.low(axis) if lower else extent.high(axis)
+    # A wall inside is met moving to the side on which it stands.
+    side = UprightSide(axis, 1 if lower != extent.inside else -1, place)
+    side = replace(side, within=_meant(context, cycle, side, extent))
+    middle = extent.middle_across(axis) if cycle.on == "feature" else middle_across(context, axis)
+    along = free_along(context, cycle, known, [side], middle)
     approach = side_approach(context, cycle, side, along)
+    if extent.inside:
+        approach = _within(context, approach, _room(context, extent, axis))
+    elif cycle.on == "feature":
+        approach = _amid(context, cycle, approach)
     touch, problems = wall_touch(context, cycle, approach, known, number)
+    if cycle.on == "feature" and not _has_wall(context, cycle, axis):
+        problems = [not_as_it_lies(touch)]
     at = place - float(context.wcs.u_origin[AXES.index(axis)])
     finds = (Quantity(axis, f"{touch.surface} in {axis.upper()}", at),)
     return Step(
         "surface", f"{axis.upper()} from {touch.surface}", cycle, (touch,), (_sets(cycle, axis, at),), finds,
         tuple(problems),
     )  # fmt: skip
+
+
+def _has_wall(context: StepContext, cycle: ProbeCycle, axis: Axis) -> bool:
+    """Whether a feature has, as the part lies, a wall along an axis; of a face, whether it looks to the side named."""
+    feature, orientation = context.feature(cycle.feature), context.setup.orientation
+    given = gives(feature, axis, orientation)
+    if feature.kind == "face":
+        return bool(given) and wall_side(axis, "feature", orientation, feature) == cycle.side
+    return "feature minus side" in given
+
+
+def _meant(context: StepContext, cycle: ProbeCycle, side: UprightSide, extent: Extent) -> Span | None:
+    """From where to where along it a feature's wall goes: another wall may stand in the same plane."""
+    if cycle.on != "feature":
+        return None
+    feature, other = context.feature(cycle.feature), 1 - AXES.index(side.axis)
+    if feature.kind != "face":
+        return extent.lows[other], extent.highs[other]
+    u_at = context.setup.orientation.matrix() @ np.array(feature.at.as_tuple())
+    wall = (side.place, side.direction)
+    return face_span(context, side.axis, wall, float(u_at[other]), float(u_at[2]))
+
+
+def _amid(context: StepContext, cycle: ProbeCycle, approach: Approach) -> Approach:
+    """The same of a face or a web's wall, called by its feature; the jaws cover it only where it is the part's
+    outermost."""
+    k, feature = AXES.index(approach.axis), context.feature(cycle.feature)
+    low, high = context.holding.u_part
+    outermost = min(abs(approach.at[k] - float(low[k])), abs(approach.at[k] - float(high[k]))) < _OUTERMOST
+    floor = approach.floor if outermost else context.holding.seat
+    surface = feature.name if feature.kind == "face" else f"{feature.name}, {cycle.side} wall"
+    return replace(approach, floor=floor, surface=surface)
+
+
+def _room(context: StepContext, extent: Extent, axis: Axis) -> float:
+    """From the middle between two walls to where the ball meets one (mm)."""
+    return (extent.high(axis) - extent.low(axis)) / 2.0 - context.probe.ball_radius
 
 
 def middle_across(context: StepContext, axis: Axis) -> float:
@@ -80,9 +134,11 @@ def _pair(
     inside = extent.inside
     into = -1 if inside else 1
     sides = [UprightSide(axis, into, low), UprightSide(axis, -into, high)]
+    if cycle.on == "feature":
+        sides = [replace(side, within=_meant(context, cycle, side, extent)) for side in sides]
     middle = extent.middle_across(axis) if cycle.on == "feature" else middle_across(context, axis)
     along = free_along(context, cycle, known, sides, middle)
-    room = (high - low) / 2.0 - context.probe.ball_radius - _HALF_CROSSING
+    room = _room(context, extent, axis) - _HALF_CROSSING
     touches, problems = [], []
     for k, side in enumerate(sides):
         approach = side_approach(context, cycle, side, along)
@@ -219,7 +275,7 @@ def _corner(context: StepContext, cycle: ProbeCycle, known: Known, number: int) 
             along = [wanted[0] + cycle.moved]
         approaches = [side_approach(context, cycle, side, at) for at in along]
         if inside:
-            room = (extent.high(axis) - extent.low(axis)) / 2.0 - context.probe.ball_radius
+            room = _room(context, extent, axis)
             approaches = [_within(context, approach, room) for approach in approaches]
         pair, found = _edge(context, cycle, known, number + len(touches), approaches)
         touches += pair

@@ -11,15 +11,24 @@ import json
 from typing import Any
 
 from ..carried import takes_over
+from ..frames import AXES
 from ..model.base import Model
 from ..model.holding import Fixture, Vise
 from ..model.job import Job
 from ..model.machine import Machine
-from ..model.setup import Setup
+from ..model.setup import Datum, Setup
 from ..model.stations import Mount, Rotary, Station
 
 #: Sources by which a zero follows from the fixture alone, whatever part it holds.
-_OF_FIXTURE = ("fixture value", "fixture bore", "fixed jaw", "parallels", "rotary axis")
+_OF_FIXTURE = (
+    "fixture value",
+    "fixture bore",
+    "fixed jaw",
+    "jaw minus end",
+    "jaw plus end",
+    "parallels",
+    "rotary axis",
+)
 #: The field in which a hold once named its fixture, where that is not the kind's own word.
 _NAMED_BY = {"v-block": "v_block"}
 #: What of an operation says nothing of the shape it leaves.
@@ -53,7 +62,7 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
         "features": [_plain(each, {"tolerance"}) for each in job.part.features if each.name in named],
         "stock": _plain(job.stock, {"measured", "is_measured", "varies", "material", "grain", "prepared"}),
         "orientation": _plain(setup.orientation, {"tilted"}),
-        "datum": _plain(setup.datum),
+        "datum": _datum(setup.datum),
         "hold": _plain(setup.hold) | {_NAMED_BY.get(fixture.kind, fixture.kind): fixture.name},
         "fixture": _plain(fixture, {"name", "kind", *_not_centring(fixture)}) | {"at": _plain(station.at)},
         "lengths": [machine.lengths_from, machine.reference_z],
@@ -61,6 +70,15 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
         "before": _meaning(job, index - 1) if index and takes_over(setup) else None,
         **_turned(job, setup, station),
     }
+
+
+def _datum(datum: Datum) -> dict[str, Any]:
+    """Without the dowel that no axis names: registers of 0.9.0 know none, and go on to count."""
+    plain: dict[str, Any] = _plain(datum)
+    for axis in AXES:
+        if plain[axis]["dowel"] is None:
+            del plain[axis]["dowel"]
+    return plain
 
 
 def _turned(job: Job, setup: Setup, station: Station) -> dict[str, Any]:

@@ -25,6 +25,7 @@ from ..places import station_of, tf_m_carrier, tf_m_s
 from ..simulator.axes import Axes, TrueAxis, axes_at, carrying_axis, planned_axes
 from ..solids.geometry import FINE_DEFLECTION, PartGeometry
 from ..solids.in_process_stock import InProcessStock
+from .pushed_against import pushed_against
 from .tipping import on_debris
 from .true_world import AxisError, TrueClamping
 
@@ -100,13 +101,15 @@ class Registered:
 @dataclass(frozen=True, eq=False)
 class Laid:
     """What is clamped: the setup, its stock as it really is, what registers it, and what an earlier setup left standing
-    about (``behind``, in ``u``)."""
+    about (``behind``, in ``u``).  Stop and dowels stand where the plan has them, whatever this blank measures."""
 
     setup: Setup
     stock: InProcessStock
     geometry: PartGeometry
     registered: Registered | None = None
     behind: Block | None = None
+    #: How the plan has it held, for where its stop and dowels stand.
+    planned: Holding | None = None
 
 
 def clamp(machine: Machine, laid: Laid, true: TrueClamping) -> TrueSetup:
@@ -121,6 +124,9 @@ def clamp(machine: Machine, laid: Laid, true: TrueClamping) -> TrueSetup:
     as_it_stands = _moved_station(machine, setup.station, off)
     shift = registered.s_shift if registered else None
     holding = hold_part(as_it_stands, setup, stock, laid.geometry, shift, laid.behind)
+    if laid.planned is not None and (against := pushed_against(setup.hold, laid.planned, holding)) is not None:
+        setup = setup.model_copy(update={"hold": against})
+        holding = hold_part(as_it_stands, setup, stock, laid.geometry, shift, laid.behind)
     tf_m_held = tf_m_s(as_it_stands, setup).after(holding.tf_s_u)
     turn = rotation("x", true.tilt_x_deg) @ rotation("y", true.tilt_y_deg) @ rotation("z", true.skew_deg)
     middle = (holding.u_stock[0] + holding.u_stock[1]) / 2.0

@@ -13,8 +13,11 @@ import numpy as np
 from ..blanks import moved
 from ..carried import registered_shift, takes_over
 from ..contact.first_contact import Body
+from ..feature_places import stands
 from ..frames import AXES, IDENTITY, Array, Placement, rotation
 from ..in_process.stock import at_the_turn, cut, cuts_of
+from ..model.cycles import OF_FIXTURE
+from ..model.job import made_on
 from ..model.machine import Machine
 from ..model.setup import Setup
 from ..model.work_offsets import code_of, codes_of
@@ -121,7 +124,7 @@ class Rehearsing:
         machine, border = job.machine_of(setup), planned.holding.block("border")
         if self.now is not None:
             self._before = self.now
-        laid = Laid(setup, self.stock, self.plan.geometry, self._registered(planned), border)
+        laid = Laid(setup, self.stock, self.plan.geometry, self._registered(planned), border, planned.holding)
         true = clamp(machine, laid, self.world.setup(setup.name))
         features, turn = job.part.features, planned.located.tf_m_u.turn
         wanted = Wanted(setup, planned.holding, features, self._tf_p_cut, planned.wcs.p_origin, turn)
@@ -180,9 +183,18 @@ class Rehearsing:
         self._tf_p_cut = {name: tf_cut_p.after(before) for name, before in self._tf_p_cut.items()}
         setup, first = now.planned.setup, now.done
         for operation in setup.operations[first:end]:
-            self._tf_p_cut |= dict.fromkeys(operation.features, IDENTITY)
+            self._tf_p_cut |= dict.fromkeys((*operation.features, *made_on(operation)), IDENTITY)
         self._to_cut.append(lambda: self._cut(setup, tf_cut_p, first, end))
         now.true, now.done = replace(now.true, tf_m_p=tf_m_cut), end
+        self._tf_p_cut |= dict.fromkeys(self._newly_standing(), IDENTITY)
+
+    def _newly_standing(self) -> tuple[str, ...]:
+        """Walls, floors and faces that a zero is taken from and that what was cut last has left: no operation names
+        those that come about by going round or facing."""
+        datums = [setup.datum.axis(axis) for setup in self.plan.job.setups for axis in AXES]
+        named = {datum.feature for datum in datums} - self._tf_p_cut.keys()
+        sought = [each for each in self.plan.job.part.features if each.name in named and not each.is_round()]
+        return tuple(each.name for each in sought if stands(each, self.stock.solid))
 
     def clamp_still(self) -> None:
         """The same clamping goes on with the stock as it has been cut."""
@@ -222,7 +234,7 @@ class Rehearsing:
         now = self._clamped()
         machine = now.machine.machine
         u_stand = np.array(card.w_stand) + now.planned.wcs.u_origin
-        if card.step.cycle.on in ("fixed jaw", "parallels", "fixture bore"):
+        if card.step.cycle.on in OF_FIXTURE:
             m_tip = now.first.tf_m_held(u_stand)
         else:
             m_tip = now.true.tf_m_p(now.planned.setup.orientation.matrix().T @ u_stand)

@@ -9,7 +9,8 @@ from typing import assert_never
 import numpy as np
 
 from ..blanks import moved
-from ..datums import source_height
+from ..datums import fixture_place, source_height
+from ..feature_places import zero_place
 from ..frames import AXES, IDENTITY, Array, Axis, Placement
 from ..holding import Holding
 from ..model.part import Feature
@@ -75,6 +76,11 @@ def _true_source(axis: Axis, wanted: Wanted, true: TrueSetup, back: Placement) -
             face = np.zeros(3)
             face[k] = holding.jaws.face if holding.jaws is not None else math.nan
             return held(face)
+        case "jaw minus end" | "jaw plus end" | "stop" | "dowel":
+            found = np.zeros(3)
+            stands_at = fixture_place(axis, datum, holding)
+            found[k] = math.nan if stands_at is None else stands_at
+            return held(found)
         case "rotary axis":
             turned_about = holding.rotary_axis()
             return math.nan if turned_about is None else held(np.array([0.0, *turned_about]))
@@ -83,10 +89,10 @@ def _true_source(axis: Axis, wanted: Wanted, true: TrueSetup, back: Placement) -
             return math.nan if bore is None else held(np.array([*bore.u_centre, 0.0]))
         case "carried over":
             return of_part(wanted.p_zero)
-        case "feature":
+        case "feature" | "feature minus side" | "feature plus side":
             feature = next(feature for feature in wanted.features if feature.name == datum.feature)
-            at = wanted.tf_p_cut.get(feature.name, IDENTITY)(np.array(feature.at.as_tuple()))
-            return of_part(at) + datum.shift
+            p_place = zero_place(feature, datum.source, axis, holding.orientation.matrix()[k])
+            return of_part(wanted.tf_p_cut.get(feature.name, IDENTITY)(p_place)) + datum.shift
         case (
             "stock centre" | "stock minus side" | "stock plus side" | "stock top"
             | "part centre" | "part minus side" | "part plus side" | "part top"

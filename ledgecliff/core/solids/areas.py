@@ -74,14 +74,40 @@ def shrunk(
     return area - manifold3d.CrossSection.batch_boolean(edges, manifold3d.OpType.Add)
 
 
+def nearest_piece(area: manifold3d.CrossSection, wanted: tuple[float, float]) -> manifold3d.CrossSection | None:
+    """Of the pieces of an area, the one that a place is in or nearest to; None where there is none."""
+    places = [(piece, nearest_in(piece, wanted)) for piece in area.decompose()]
+    found = [(math.dist(at, wanted), piece) for piece, at in places if at is not None]
+    return min(found, key=lambda each: each[0])[1] if found else None
+
+
 def nearest_in(area: manifold3d.CrossSection, wanted: tuple[float, float]) -> tuple[float, float] | None:
     """The place in an area that lies nearest to the one wanted; None where the area is empty."""
-    rings = [np.asarray(ring, dtype=float) for ring in area.to_polygons()]
-    if area.is_empty() or area.area() < _SLIVER or not rings:
+    rings = _rings(area)
+    if not rings:
         return None
     at = np.array(wanted)
-    if _within(rings, at):
-        return wanted
+    return wanted if _within(rings, at) else _nearest_on(rings, at)
+
+
+def room_about(area: manifold3d.CrossSection, at: tuple[float, float]) -> float:
+    """How far (mm) a place is from the edge of an area, less than nought outside; infinitely so where that is empty."""
+    rings, place = _rings(area), np.array(at)
+    if not rings:
+        return -math.inf
+    apart = math.dist(_nearest_on(rings, place), at)
+    return apart if _within(rings, place) else -apart
+
+
+def _rings(area: manifold3d.CrossSection) -> list[Array]:
+    """The outlines of an area, none where it is empty."""
+    if area.is_empty() or area.area() < _SLIVER:
+        return []
+    return [np.asarray(ring, dtype=float) for ring in area.to_polygons()]
+
+
+def _nearest_on(rings: list[Array], at: Array) -> tuple[float, float]:
+    """The place on outlines that is nearest to another."""
     starts = np.vstack(rings)
     ends = np.vstack([np.roll(ring, -1, axis=0) for ring in rings])
     along = ends - starts

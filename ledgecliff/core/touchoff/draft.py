@@ -11,7 +11,9 @@ from typing import Annotated, Any, Literal, assert_never
 from pydantic import Field, ValidationError
 
 from ..changing import problem_words
+from ..datums import datum_words
 from ..errors import InvalidValueError
+from ..feature_places import HOLLOW, size_along, zero_place
 from ..frames import AXES, Axis
 from ..model.base import Length, Model, Name, NonNegativeLength, PositiveLength
 from ..model.machine import LengthsFrom, Machine
@@ -285,8 +287,17 @@ def _for_datum(setup: SetupPlan, axis: Axis) -> AxisDraft:
         case "carried over":
             return _begun(setup, axis, "known value")
         case _ if axis == "z":
-            name = setup.holding.seat_name if datum.source == "parallels" else "stock top"
+            name = setup.holding.seat_name if datum.source == "parallels" else datum.feature or "stock top"
             return _at(setup, axis, methods_of(setup, axis)[0], name)
+        case "feature" if width_of(setup, axis) is not None:
+            return _begun(setup, axis, "wall to wall")
+        case "feature" if _is_face(setup, axis):
+            return _at(setup, axis, "edge", datum_words(axis, datum))
+        case "feature minus side" | "feature plus side" | "jaw minus end" | "jaw plus end" | "stop":
+            return _at(setup, axis, "edge", datum_words(axis, datum))
+        case "dowel":
+            dowel = next(each for each in rounds_of(setup) if each.name == datum_words(axis, datum))
+            return _about(_begun(setup, axis, "spigot"), dowel, AXES.index(axis))
         case "feature" | "fixture bore":
             thing = next((each for each in rounds_of(setup) if each.name == datum.feature), None)
             begun = _begun(setup, axis, "indicator swept")
@@ -302,6 +313,24 @@ def _for_datum(setup: SetupPlan, axis: Axis) -> AxisDraft:
         case source:
             sides = {"x": ("left side", "right side"), "y": ("front side", "back side")}[axis]
             return _at(setup, axis, "edge", sides["plus" in source])
+
+
+def width_of(setup: SetupPlan, axis: Axis) -> dict[str, Any] | None:
+    """Of a feature with walls to either side that gives the zero: where its middle must read, how wide it is, and
+    whether the walls face one another."""
+    datum, k = setup.setup.datum.axis(axis), AXES.index(axis)
+    row = setup.setup.orientation.matrix()[k]
+    feature = next((each for each in setup.features if each.name == datum.feature), None)
+    width = None if feature is None else size_along(feature, row)
+    if feature is None or width is None:
+        return None
+    middle = float(row @ zero_place(feature, datum.source, axis, row) - setup.wcs.u_origin[k])
+    return {"should_read": round(middle, 6) + 0.0, "inside": feature.kind in HOLLOW, "expected_width": round(width, 4)}
+
+
+def _is_face(setup: SetupPlan, axis: Axis) -> bool:
+    name = setup.setup.datum.axis(axis).feature
+    return any(each.name == name and each.kind == "face" for each in setup.features)
 
 
 def _at(setup: SetupPlan, axis: Axis, method: Method, name: str) -> AxisDraft:
@@ -321,6 +350,8 @@ def _begun(setup: SetupPlan, axis: Axis, method: Method) -> AxisDraft:
         case "half a measured size" | "spigot" if first is not None:
             draft = AxisDraft(method=method, size=round(size, 4) if method == "spigot" else None)
             return _upon(setup, draft, first)
+        case "wall to wall" if (width := width_of(setup, axis)) is not None:
+            return AxisDraft(method=method, **width)
         case "wall to wall":
             return AxisDraft(method=method, should_read=round(middle, 6), expected_width=round(size, 4))
         case "tool on top" | "indicator against reference":
@@ -356,7 +387,7 @@ def _touching(setup: SetupPlan, draft: HandDraft, surface: Surface) -> HandDraft
         "edge", "half a measured size", "spigot", "tool on top", "indicator against reference", "over it, by eye",
         "above it, by eye",
     )  # fmt: skip
-    if now.method not in touches or (surface.of_fixture and now.method in HALF_ON):
+    if now.method not in touches or (not surface.of_stock and now.method in HALF_ON):
         draft = with_method(setup, draft, axis, methods_of(setup, axis)[0])
     return draft.model_copy(update={axis: _upon(setup, draft.axis(axis), surface)})
 

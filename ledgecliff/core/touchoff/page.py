@@ -10,7 +10,7 @@ from ..model.stock import Stock
 from ..quantities import said_signed
 from ..register.entries import Entry
 from ..setup_plan import SetupPlan
-from .draft import ASKED, HALF_ON, AxisDraft, HandDraft, Method, size_doubt
+from .draft import ASKED, HALF_ON, AxisDraft, HandDraft, Method, size_doubt, width_of
 from .expected import ToolSize
 from .hand_tape import AxisResult
 from .surfaces import rounds_of, surfaces_of
@@ -28,14 +28,15 @@ def touchable(setup: SetupPlan, axis: Axis, method: Method) -> tuple[tuple[str, 
     faces = tuple(
         (surface.name, surface.name)
         for surface in surfaces_of(setup)
-        if surface.axis == axis and not (surface.of_fixture and method in HALF_ON)
+        if surface.axis == axis and (surface.of_stock or method not in HALF_ON)
     )
     rounds = rounds_of(setup) if axis != "z" else ()
     match method:
         case "indicator swept":
             return tuple((thing.name, thing.name) for thing in rounds if thing.hollow)
         case "wall to wall":
-            return (("the stock", ""), *((thing.name, thing.name) for thing in rounds)) if rounds else ()
+            between = setup.setup.datum.axis(axis).feature if width_of(setup, axis) is not None else None
+            return ((between or "the stock", ""), *((thing.name, thing.name) for thing in rounds)) if rounds else ()
         case "edge" | "half a measured size" | "tool on top" | "indicator against reference" | "above it, by eye":
             return faces
         case "over it, by eye":

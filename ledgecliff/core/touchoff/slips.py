@@ -110,7 +110,7 @@ def _size(axis: Axis, reading: Model, expected: Expected) -> Iterator[Slip]:
         yield _with(reading, f"half of the {words} is missing", **{name: 2.0 * size})
         yield _with(reading, f"half of the {words} is missing", **{name: 0.0})
         yield _with(reading, f"half of the {words} went the wrong way", **{name: -size})
-        level = [surface.reads for surface in expected.surfaces if surface.axis == axis and not surface.of_fixture]
+        level = [surface.reads for surface in expected.surfaces if surface.axis == axis and surface.of_stock]
         if len(level) > 1 and name == "measured_size":
             width = max(level) - min(level)
             yield _with(reading, f"the {words} is not the stock's {said(width)}", measured_size=width)

@@ -7,17 +7,23 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import assert_never
 
 from ..carried import hangs_on_place, in_one_place
+from ..datums import datum_words
 from ..frames import AXES, Axis
-from ..holding.giving_place import BY_HAND, gives_place
+from ..holding.giving_place import BESIDE_THE_PART, BY_HAND, gives_place
 from ..model.holding import SoftJaws, ViseHold
 from ..model.orientation import PartDirection, direction_name, exact_direction, shown
 from ..model.setup import DatumSource
+from ..probing.round_steps import FREE_SIDE
+from ..probing.spokes import spoke_factors
 from ..scatter import Scatter
 from ..setup_plan import SetupPlan
+
+#: Sources that are touched at what holds the part, against which the part itself may lie off.
+OF_FIXTURE: tuple[DatumSource, ...] = ("fixed jaw", *BESIDE_THE_PART, "parallels", "fixture bore")
 
 
 @dataclass(frozen=True)
@@ -70,8 +76,10 @@ def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
             return _at_jaw(plan, plus, minus)
         case "fixture value" if _between_jaws(plan, k):
             return Surface(frozenset({minus, plus}), f"middle between the jaws, part {plus[1]}", by_jaw=True)
-        case "feature":
-            return Surface(frozenset(), datum.feature or "")
+        case "feature" | "feature minus side" | "feature plus side":
+            return Surface(frozenset(), datum_words(axis, datum))
+        case "jaw minus end" | "jaw plus end" | "stop" | "dowel":
+            return Surface(frozenset(), datum_words(axis, datum))
         case "stock top" | "part top" if _lies_along(plan, axis):
             return Surface(frozenset({plus}), f"{body} top {shown(plus)}")
         case "parallels" | "fixture value" | "carried over" if axis == "z" and _lies_along(plan, axis):
@@ -111,20 +119,16 @@ def contributions(
     ``taken_out`` in between, it is where it was.
     """
     source = after.setup.datum.axis(axis).source
-    probe, machine = after.machine.probe, after.machine
+    machine = after.machine
     parts = [Contribution("machine, where a cut lands", machine.landing)]
     if worst_play is not None:
         parts.append(Contribution("play in what registers it", Scatter("even", worst_play)))
         # Bores, slots and pockets are cut by the machine too.
         return (*parts, Contribution("machine, where those were cut", machine.landing))
-    both_sides = source in ("feature", "fixture bore", "stock centre", "part centre")
-    touch = probe.reading.averaged(2 if both_sides else 1)
     if source not in ("carried over", "fixture value"):
-        parts.append(Contribution("two touches, averaged" if both_sides else "one touch", touch))
-    if source in ("fixed jaw", "parallels", "fixture bore"):
-        parts.append(
-            Contribution("clamping, where the part comes to lie", after.holding.clamping_along(AXES.index(axis)))
-        )
+        parts.append(_touches(after, axis))
+    if source in OF_FIXTURE:
+        parts.append(_untouched(after, axis))
     stays = source == "carried over" and not taken_out
     untouched = source in ("carried over", "fixture value") and not stays
     if untouched:
@@ -138,12 +142,26 @@ def contributions(
     if source == "fixture bore" and isinstance(hold, ViseHold) and isinstance(hold.jaws, SoftJaws):
         parts.append(Contribution("clearance in the soft jaws", Scatter("even", hold.jaws.clearance)))
     size = 0.0 if before is None or stays else _size_between(before, after, axis)
-    if before is not None and untouched and axis != "z":
+    if before is not None and (untouched or source in BESIDE_THE_PART) and axis != "z":
         centred = _between_jaws(after, AXES.index(axis))
         size = _size_centred(before, after, axis) if centred else _size_leant_on(after, axis)
     if size > 0.0:
         parts.append(Contribution("the blank's size, since another surface is used", Scatter("even", size)))
     return tuple(part for part in parts if part.standard > 0.0)
+
+
+def _touches(plan: SetupPlan, axis: Axis) -> Contribution:
+    """What touching what gives an axis its zero may be off."""
+    datum, reading = plan.setup.datum.axis(axis), plan.machine.probe.reading
+    if datum.source == "dowel":
+        # Touched on its free side alone: at worst along the way the stock is.
+        factor = max(spoke_factors((-FREE_SIDE, 0.0, FREE_SIDE))[:2])
+        return Contribution("three touches of a dowel's free side", replace(reading, size=factor * reading.size))
+    feature = next((each for each in plan.features if each.name == datum.feature), None)
+    one_wall = feature is not None and (axis == "z" or feature.kind == "face")
+    if not one_wall and datum.source in ("feature", "fixture bore", "stock centre", "part centre"):
+        return Contribution("two touches, averaged", reading.averaged(2))
+    return Contribution("one touch", reading)
 
 
 def _untouched(plan: SetupPlan, axis: Axis, when: str = "") -> Contribution:
@@ -211,7 +229,7 @@ def _size_between(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
 
 
 def _has_faces(source: DatumSource) -> bool:
-    return source == "fixed jaw" or source.split()[-1] in ("side", "centre")
+    return source == "fixed jaw" or (source.split()[-1] in ("side", "centre") and not source.startswith("feature"))
 
 
 def _lies_along(plan: SetupPlan, axis: Axis) -> bool:

@@ -101,7 +101,7 @@ class TurnPlan:
             return "two-pocket jig"
         if getattr(hold, "registered", False):
             return "interlocking frame" if self.frame_slot is not None else "dowel pins"
-        if "feature" in sources or any(source.startswith("part") for source in sources):
+        if any(source.startswith(("feature", "part")) for source in sources):
             return "probed feature"
         return "soft-jaw bore" if "fixture bore" in sources else "jaw and stop"
 

@@ -94,7 +94,7 @@ class OfferTest(unittest.TestCase):
         groups = dict(offers(demo_plan().setups[0]))
         self.assertEqual(list(groups)[:3], ["the stock", "the finished part", "what holds it"])
         self.assertEqual({cycle.feature for cycle in groups["main bore"]}, {"main bore"})
-        self.assertEqual({cycle.on for cycle in groups["what holds it"]}, {"fixed jaw", "parallels"})
+        self.assertEqual({cycle.on for cycle in groups["what holds it"]}, {"fixed jaw", "jaw end", "parallels"})
         names = [cycle.name for _, cycles in offers(demo_plan().setups[0]) for cycle in cycles]
         self.assertEqual(len(names), len(set(names)), "each once")
 

@@ -94,6 +94,11 @@ class OwnValueTest(unittest.TestCase):
         job = set_value(demo(), ("setups", 0, "operations"), first.operations[:1])
         self.assertNotEqual(meaning_of(job, job.setups[1]), meaning_of(demo(), demo().setups[1]))
 
+    def test_registers_of_before_go_on_to_count(self):
+        """As 0.9.0 wrote them; what a model gains since must not make them another zero."""
+        digests = [meaning_of(demo(), setup) for setup in demo().setups]
+        self.assertEqual(digests, ["6ca65cf949b83859", "3a141583786518ca"])
+
     def test_a_code_that_the_job_does_not_use_says_nothing(self):
         entry = with_value(claimed(Entry("G59"), OTHER), VALUE, "touches")
         self.assertEqual(list(check_offsets(demo(), [entry])), [])

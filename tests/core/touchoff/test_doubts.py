@@ -48,7 +48,7 @@ class Touch:
         self.true = expected.offsets[axis] + rng.uniform(-0.95, 0.95) * self.region
         self.radius, self.gauge = rng.choice((2.0, 3.0, 5.0, 6.35)), rng.choice((0.0, 0.08, 10.0, 25.0))
         self.length = rng.uniform(60.0, 180.0)
-        self.surfaces = [s for s in surfaces_of(self.setup) if s.axis == axis and not s.of_fixture]
+        self.surfaces = [s for s in surfaces_of(self.setup) if s.axis == axis and s.of_stock]
         self.surface = rng.choice(self.surfaces)
         low, high = (corner - self.setup.wcs.u_origin for corner in self.setup.holding.u_stock)
         k = AXES.index(axis)

@@ -34,7 +34,7 @@ def surface(name, axis, side, reads, **more):
 SURFACES = (
     surface("left side", "x", "left", -50.0), surface("right side", "x", "right", 50.0),
     surface("front side", "y", "front", -30.0), surface("back side", "y", "back", 30.0),
-    surface("fixed jaw", "y", "front", 30.0, of_fixture=True), surface("stop", "x", "right", -50.0, of_fixture=True),
+    surface("fixed jaw", "y", "front", 30.0, of_stock=False), surface("stop", "x", "right", -50.0, of_stock=False),
     surface("stock top", "z", None, 1.5), surface("parallels", "z", None, -28.0),
 )  # fmt: skip
 ROUNDS = (Round("main bore", (-18.0, 4.0), 22.0, hollow=True), Round("other bore", (25.0, -7.0), 8.0, hollow=True))

@@ -1,0 +1,58 @@
+"""Stock of another size than planned, pushed against a stop or dowels that stay where they stand.
+
+A plan says where the stock's middle is and puts stop and dowels to its sides.  Once they stand there, a larger blank
+comes to lie with the same side against them, and its middle further off.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..frames import Array, rotation
+from ..holding import Holding
+from ..holding.holding import JAW_TURN_DEG
+from ..model.holding import Hold, PlateHold, Vise, ViseHold
+
+
+def pushed_against(hold: Hold, planned: Holding, true: Holding) -> Hold | None:
+    """The hold that puts this stock where the planned stop or dowels have it; ``true`` is how it is held by its middle.
+
+    None where nothing stands beside it that stays.
+    """
+    if isinstance(hold, ViseHold) and hold.stop is not None and isinstance(true.fixture, Vise):
+        off = _stop(planned) - _stop(true)
+        along = float((rotation("z", JAW_TURN_DEG[true.fixture.fixed_jaw]) @ off)[0])
+        return hold.model_copy(update={"beside": hold.beside + along})
+    if isinstance(hold, PlateHold) and hold.dowels and not hold.registered:
+        return _on_plate(hold, planned, true)
+    return None
+
+
+def _stop(holding: Holding) -> Array:
+    """The middle (3,) of the stop in the fixture's frame."""
+    stop = holding.block("stop")
+    assert stop is not None, "a hold with a stop has its block"
+    return holding.tf_s_u((np.array(stop.low) + stop.high) / 2.0)
+
+
+def _on_plate(hold: PlateHold, planned: Holding, true: Holding) -> PlateHold:
+    meant = np.array([planned.tf_s_u(corner) for corner in planned.u_stock])[:, :2]
+    is_now = np.array([true.tf_s_u(corner) for corner in true.u_stock])[:, :2]
+    off = np.zeros(2)
+    for k in (0, 1):
+        places = [dowel.x if k == 0 else dowel.y for dowel in hold.dowels]
+        end = _end_with_dowels(places, float(meant[1, k] - meant[0, k]))
+        if end is not None:
+            off[k] = meant[end, k] - is_now[end, k]
+    x, y = meant[0] - (is_now[0] + off)  # from the corner of this stock to that of the planned one
+    dowels = tuple(dowel.model_copy(update={"x": dowel.x + float(x), "y": dowel.y + float(y)}) for dowel in hold.dowels)
+    return hold.model_copy(update={"x": hold.x + float(off[0]), "y": hold.y + float(off[1]), "dowels": dowels})
+
+
+def _end_with_dowels(places: Sequence[float], size: float) -> int | None:
+    """0 where a dowel stands before the stock's lower end, 1 where one stands behind its upper; None for neither."""
+    if any(place <= 0.0 for place in places):
+        return 0
+    return 1 if any(place >= size for place in places) else None
