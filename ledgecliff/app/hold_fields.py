@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ledgecliff.core.changing import Path
+from ledgecliff.core.edits.lying import lay_by_places
 from ledgecliff.core.edits.setups import with_assumed_stock
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.holding import (
@@ -19,6 +20,7 @@ from ledgecliff.core.model.holding import (
 )
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan
+from ledgecliff.core.quantities import Unit
 
 from .field_table import FieldSpec, Section, length
 
@@ -38,6 +40,20 @@ def names_section(setup: int) -> Section:
             FieldSpec("Side", ("setups", setup, "side"), "text", "Which side of the part is up, in your words."),
         ),
     )
+
+
+def places_section(setup: int, unit_now: Callable[[], Unit]) -> Section:
+    """How the part lies, said by three of its places."""
+    why = (
+        "Three places with semicolons between: a first one, one towards +X from it, one towards +Y. Names of features, "
+        "or part coordinates such as 10, 0, 25."
+    )
+    path = ("setups", setup, "orientation")
+
+    def lay(job: Job, text: object) -> Job:
+        return lay_by_places(job, setup, str(text), unit_now()) if str(text).strip() else job
+
+    return Section("Or as three places say", (FieldSpec("Places", path, "text", why, True, lay, lambda _value: ""),))
 
 
 def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...]:

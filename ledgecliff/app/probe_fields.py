@@ -2,18 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from ledgecliff.core.changing import Path, set_value
 from ledgecliff.core.edits.cycles import values_of
+from ledgecliff.core.edits.lying import with_zero_at
 from ledgecliff.core.edits.machine_words import names_text, with_names
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.plan import Plan
+from ledgecliff.core.quantities import Unit
 from ledgecliff.core.typed import parse_angles
 
 from .field_table import FieldSpec, Section, length
 
 
-def datum_sections(setup: int) -> tuple[Section, ...]:
+def datum_sections(setup: int, unit_now: Callable[[], Unit], plan_now: Callable[[], Plan]) -> tuple[Section, ...]:
     path = ("setups", setup, "datum")
+
+    def zero_at(job: Job, text: object) -> Job:
+        if not str(text).strip():
+            return job
+        return with_zero_at(job, setup, plan_now().setups[setup].wcs, str(text), unit_now())
+
     return (
         Section(
             "Zero lies from there by",
@@ -21,9 +32,11 @@ def datum_sections(setup: int) -> tuple[Section, ...]:
                 length("X shift", "The zero lies this far in +X from its source.", *path, "x", "shift"),
                 length("Y shift", "The zero lies this far in +Y from its source.", *path, "y", "shift"),
                 length("Z shift", "The zero lies this far above its source.", *path, "z", "shift"),
+                FieldSpec("So that it is at", path, "text", "A place: a feature's name, or part coordinates such as "
+                          "10, 0, 25. The shifts follow.", True, zero_at, lambda _value: ""),
             ),
         ),
-    )
+    )  # fmt: skip
 
 
 def probe_sections(job: Job, setup: int) -> tuple[Section, ...]:

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.quantities import format_length
 from ledgecliff.core.register import entries as register
-from ledgecliff.core.register.allocation import allocate, allocated
+from ledgecliff.core.register.allocation import allocate, allocated, claims
 from ledgecliff.core.register.entries import Entry
 from ledgecliff.core.register.entry_tape import entry_tape
 from ledgecliff.core.register.present_table import differences, read_table, taken_over
@@ -169,11 +169,10 @@ class RegisterSheet(Sheet):
         if job is None:
             return
         offered = allocate(job, self._entries, self._desk.machine)
-        now = {entry.code: entry for entry in self._entries}
-        new = [each for each in offered if now[each.code].use != each.use]
+        new = claims(self._entries, offered)
 
         def claim() -> None:
-            self._desk.write([register.claimed(now[each.code], each.use, self._entries) for each in new])
+            self._desk.write(list(new))
             self._document.apply("codes from the register", lambda job: allocated(job, offered))
 
         rows = tuple((each.use.setup, each.planned, each.code, each.why) for each in offered)

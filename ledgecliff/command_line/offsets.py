@@ -42,8 +42,23 @@ def add_commands(commands: Any) -> None:
     listing = of_machine(command("list", _list, "every code: value, owner, origin, state"))
     listing.add_argument("--search", default="", metavar="TEXT", help="only codes in which every word occurs")
     listing.add_argument("--history", metavar="CODE", help="what this code held, newest first")
-    allocating = command("allocate", _allocate, "a code for every setup of a job, none for two")
+    allocating = command("allocate", _allocate, "a code for every setup of a job, none for two unless it keeps one")
     allocating.add_argument("job", type=Path, metavar="JOB", help="job file (.json)")
+    choice = allocating.add_mutually_exclusive_group()
+    choice.add_argument(
+        "--one-for-all",
+        dest="codes",
+        action="store_const",
+        const="one for all",
+        help="from now on one code is kept through all setups, and found again in each",
+    )
+    choice.add_argument(
+        "--one-a-setup",
+        dest="codes",
+        action="store_const",
+        const="one a setup",
+        help="from now on each setup has a code of its own",
+    )
     allocating.add_argument("--apply", action="store_true", help="claim them, and write them into the job")
     setting = of_machine(command("set", _set, "value, label, resident fixture; or give a code back"))
     setting.add_argument("code", metavar="CODE")
@@ -154,29 +169,24 @@ def _entry_of(entries: tuple[Entry, ...], words: str, machine: Machine) -> Entry
 
 def _allocated_on(options: argparse.Namespace, job: Job, machine: Machine) -> tuple[Allocation, ...]:
     """Codes for the setups that go over one machine, claimed where they are to be applied."""
-    from ledgecliff.core.register.allocation import allocate
+    from ledgecliff.core.register.allocation import allocate, claims
 
     entries = _opened(options).entries(machine) if options.apply else _entries_of(options, machine)
     allocations = allocate(job, entries, machine)
-    if options.apply:
-        now = {entry.code: entry for entry in entries}
-        claims = [
-            register.claimed(now[each.code], each.use, entries)
-            for each in allocations
-            if now[each.code].use is None or now[each.code].use != each.use
-        ]
-        if claims:
-            _opened(options).write(machine, claims)
+    if options.apply and (new := claims(entries, allocations)):
+        _opened(options).write(machine, new)
     return allocations
 
 
 def _allocate(options: argparse.Namespace) -> int:
+    from ledgecliff.core.programs.targets import with_codes
     from ledgecliff.core.register.allocation import allocated
     from ledgecliff.store.job_files import write_job
 
-    job = _job(options.job)
+    as_it_was = _job(options.job)
+    job = as_it_was if options.codes is None else with_codes(as_it_was, options.codes)
     allocations = [each for machine in job.machines for each in _allocated_on(options, job, machine)]
-    if options.apply and any(each.changes for each in allocations):
+    if options.apply and (job != as_it_was or any(each.changes for each in allocations)):
         write_job(allocated(job, allocations), options.job)
     if options.json:
         rows = [

@@ -72,7 +72,7 @@ class RouteTest(GuiTestCase):
 
 #: What is typed to change a field: of its label, of a cutter's, else of its kind, else 3.6.
 _OTHER = {
-    "Prepared faces": "+Z, -Z",
+    "Prepared faces": "+Z, -Z", "Places": "main bore; 80, 20, 3; 40, 50, 9", "So that it is at": "main bore",
     "Beside the middle": "0.1", "Opens to": "160", "Ball diameter": "3.99", "Effective radius": "1.99",
     "Stem diameter": "1.5", "At the beginning": "vise air on", "At the end": "vise air on",
     "When a check fails": "vise air on", "Words": "conveyor off = M64 P2; vise air on = M21",

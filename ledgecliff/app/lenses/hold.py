@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import Literal, cast
 
-from ledgecliff.app.hold_fields import names_section
+from ledgecliff.app.hold_fields import names_section, places_section
 from ledgecliff.core.changing import remove_item
 from ledgecliff.core.edits import lying
 from ledgecliff.core.edits.setups import (
@@ -86,8 +86,18 @@ class HoldPanel(LensPanel):
                 lambda value: self._orient(right=cast(PartDirection, value)),
             )
         )
+        self.add_choice(
+            ChoiceField(
+                "Face up",
+                "Lays a named face, or what a feature opens to, straight up, skewed ones too.",
+                lambda: [("as said above", None), *((each.name, each.name) for each in self.job.part.features)],
+                lambda: None,
+                self._lay_face_up,
+            )
+        )
         if self._tilt():
             self.add_quiet(f"and then {self._tilt()}")
+        self.add_sections((places_section(self.setup_index, lambda: self.document.unit),))
         self.add_heading("What holds it", folds=True)
         self.add_choice(
             ChoiceField(
@@ -217,6 +227,11 @@ class HoldPanel(LensPanel):
     def _take_fixture(self, value: object) -> None:
         index, standing = self.setup_index, cast(Standing, value)
         self.document.apply("what holds it", lambda job: hold_with(job, index, standing))
+
+    def _lay_face_up(self, name: object) -> None:
+        if name is not None:
+            index = self.setup_index
+            self.document.apply("how the part lies", lambda job: lying.lay_face_up(job, index, str(name)))
 
     def _orientation(self) -> Orientation:
         return self.job.setups[self.setup_index].orientation

@@ -11,8 +11,10 @@ from ledgecliff.core.comparing_zeros import ZeroCandidate, with_zero
 from ledgecliff.core.datums import DatumChoice, datum_choices
 from ledgecliff.core.edits import lying
 from ledgecliff.core.frames import AXES, Axis
+from ledgecliff.core.model.job import Codes
 from ledgecliff.core.model.setup import SKEW_SOURCES
 from ledgecliff.core.model.work_offsets import codes_of
+from ledgecliff.core.programs.targets import with_codes
 
 from ..comparing import CompareZeros, Comparing
 from ..document import Document
@@ -70,7 +72,16 @@ class DatumPanel(LensPanel):
                 lambda value: self.document.set_value("work offset", ("setups", self.setup_index, "offset"), value),
             )
         )
-        self.add_sections(datum_sections(self.setup_index))
+        self.add_choice(
+            ChoiceField(
+                "Codes of this job",
+                "A code for each setup, or one that is kept through all of them and found again after each turn.",
+                lambda: [("one a setup", "one a setup"), ("one, found again in each", "one for all")],
+                lambda: self.document.job and self.document.job.codes,
+                lambda codes: self.document.apply("codes of the job", lambda job: with_codes(job, cast(Codes, codes))),
+            )
+        )
+        self.add_sections(datum_sections(self.setup_index, lambda: self.document.unit, lambda: self.plan))
 
     def _offered(self, axis: Axis) -> list[tuple[str, object]]:
         return [(choice.words, choice) for choice in self._choices(axis)]

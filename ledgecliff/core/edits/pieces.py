@@ -20,7 +20,7 @@ from ..model.job import KIND_WORDS, Job
 from ..model.machine import Cutter, Machine
 from ..model.operations import Operation
 from ..model.setup import Setup
-from ..programs.targets import free_code
+from ..programs.targets import code_for_new
 from .setups import next_name
 
 PieceKind = Literal["setup", "hold", "operations", "steps"]
@@ -154,7 +154,7 @@ def _with_setup(job: Job, piece: Piece, after: int, new_id: str, tool: Callable[
             "machine": machine.id,
             "station": new.station if there else _station(machine, piece, ""),
             "index": new.index if there else (),
-            "offset": free_code(job, machine) or new.offset,
+            "offset": code_for_new(job, beside),
             "hover": new.hover.model_copy(update={"tool": tool(new.hover.tool)}),
             "operations": tuple(
                 each.model_copy(update={"tool": tool(each.tool), "program": ""}) for each in new.operations

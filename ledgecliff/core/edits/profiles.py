@@ -48,6 +48,6 @@ def example(plan: Plan, setup: int, profile: OutputProfile) -> str:
     """
     machine = plan.setups[setup].machine.model_copy(update={"profile": profile.name, "profiles": (profile,)})
     mine, before = plan.setups[setup], plan.setups[setup - 1].setup if setup else None
-    texts = probing_programs(machine, plan.job.title, mine, before)
+    texts = probing_programs(machine, plan.job.title, mine, before, plan.job.held_before(setup))
     hover = hover_program(machine, plan.job.title, mine)
     return "\n".join([*(text.text for text in texts), hover])

@@ -39,7 +39,7 @@ from ..model.orientation import PartDirection
 from ..model.part import Feature
 from ..model.setup import Setup
 from ..plan import Plan
-from ..programs.targets import free_code
+from ..programs.targets import code_for_new
 from ..sides.left import side_up
 from .standing import Standing, with_standing
 from .vise_choices import JawKind
@@ -287,7 +287,7 @@ def add_setup(job: Job, up: PartDirection, plan: Plan, new_id: str) -> Job:
             "name": next_name(job.setups),
             "side": "",
             "orientation": side_up(up, plan.geometry),
-            "offset": free_code(job, job.machine_of(last)) or last.offset,
+            "offset": code_for_new(job, last),
             "operations": (Seen(name="all seen from here", tool=job.machine_of(last).cutters[0].tool),),
             "stock_assumed": None,
         }
@@ -296,10 +296,10 @@ def add_setup(job: Job, up: PartDirection, plan: Plan, new_id: str) -> Job:
 
 
 def copy_setup(job: Job, index: int, new_id: str) -> Job:
-    """The same setup once more, right after itself: of the id ``new_id``, under the next name, in a code of its own."""
+    """The same setup once more, right after itself: of the id ``new_id``, under the next name."""
     setup = job.setups[index]
-    free = free_code(job, job.machine_of(setup)) or setup.offset
-    copy = setup.model_copy(update={"id": new_id, "name": next_name(job.setups), "offset": free})
+    code = code_for_new(job, setup)
+    copy = setup.model_copy(update={"id": new_id, "name": next_name(job.setups), "offset": code})
     return add_item(job, ("setups",), copy, index + 1)
 
 

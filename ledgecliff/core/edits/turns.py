@@ -208,8 +208,10 @@ def _with_zero(job: Job, index: int, x: DatumSource, y: DatumSource, offset: str
 
 
 def _own_offset(job: Job, index: int) -> str:
-    """The setup's code, or a free one where others use it too."""
+    """The setup's code, or a free one where others use it too and the job does not keep one for all."""
     own = job.setups[index]
+    if job.codes == "one for all":
+        return own.offset
     others = {each.offset for each in job.setups if each is not own and each.machine == own.machine}
     return own.offset if own.offset not in others else free_code(job, job.machine_of(own), own) or own.offset
 

@@ -123,6 +123,8 @@ def no_fixed_jaw(plan: Plan) -> Iterator[Finding]:
 
 
 def offset_shared(plan: Plan) -> Iterator[Finding]:
+    if plan.job.codes == "one for all":
+        return
     first: dict[tuple[str, str], str] = {}
     for setup_plan in plan.setups:
         setup, index = setup_plan.setup, setup_plan.index
@@ -139,6 +141,35 @@ def offset_shared(plan: Plan) -> Iterator[Finding]:
                 (fix(f"Use {free}", ("setups", index, "offset"), free),) if free else (),
             )
         first.setdefault(key, setup.name)
+
+
+def kept_code(plan: Plan) -> Iterator[Finding]:
+    """Where one offset is kept through all setups, each finds it again, or it goes on with another side's."""
+    if plan.job.codes != "one for all":
+        return
+    for setup_plan in plan.setups:
+        setup = setup_plan.setup
+        kept = next(each.offset for each in plan.job.setups if each.machine == setup.machine)
+        if setup.offset != kept:
+            yield Finding(
+                "CODE_NOT_KEPT",
+                "warning",
+                setup.name,
+                f"{setup.name} keeps its zero in {setup.offset}, while this job keeps one code through all its setups.",
+                f"Give it {kept}, or let each setup have a code of its own.",
+                (fix(f"Use {kept}", ("setups", setup_plan.index, "offset"), kept),),
+            )
+        before = plan.job.held_before(setup_plan.index)
+        missing = [axis.upper() for axis in AXES if not setup_plan.probing.gives(axis, setup.offset)]
+        if before is not None and missing:
+            yield Finding(
+                "CODE_NOT_FOUND_AGAIN",
+                "error",
+                setup.name,
+                f"{setup.name} goes on in {setup.offset}, which holds the zero of {before.name}, and nothing here "
+                f"finds {' and '.join(missing)} again: what is cut would lie where that side's zero is.",
+                "Add a step that finds it, carry it over, or take a code of its own.",
+            )
 
 
 def _keeps_zero(plan: Plan, index: int) -> bool:
@@ -178,4 +209,4 @@ def offset_unknown(plan: Plan) -> Iterator[Finding]:
         )
 
 
-RULES = (z_zero_on_raw, no_fixed_jaw, place_not_given, offset_shared, offset_unknown)
+RULES = (z_zero_on_raw, no_fixed_jaw, place_not_given, offset_shared, kept_code, offset_unknown)

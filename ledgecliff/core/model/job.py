@@ -63,14 +63,20 @@ def _lacks(feature: Feature, source: DatumSource, *, upward: bool) -> str:
     return "is not round and has no width; a zero needs a bore, a pocket, slot or web, or a face"
 
 
+#: Whether each setup has a work offset of its own, or one is kept through all of them and found again after each turn.
+Codes = Literal["one a setup", "one for all"]
+
+
 class Job(Model):
-    """``id`` says which job it is, ``title`` what people call it."""
+    """``id`` says which job it is, ``title`` what people call it; ``codes`` which work offsets its setups keep their
+    zeros in, on each machine."""
 
     format: Literal["ledgecliff-job"] = FORMAT
     version: Literal[8] = VERSION
     id: Id
     title: Name
     note: Text = ""
+    codes: Codes = "one a setup"
     part: Part
     stock: Stock
     machines: Annotated[tuple[Machine, ...], Field(min_length=1, max_length=12)]
@@ -80,6 +86,15 @@ class Job(Model):
     def machine(self) -> Machine:
         """The machine of the first setup, which is that of all where a job goes over one."""
         return self.machine_of(self.setups[0])
+
+    def held_before(self, index: int) -> Setup | None:
+        """The setup whose zero a setup's work offset still holds when that is clamped, so that it must be found anew:
+        the last one before it in the same offset.  None where nothing held it, or all of it is carried over."""
+        setup = self.setups[index]
+        if all(setup.datum.axis(axis).source == "carried over" for axis in AXES):
+            return None
+        same = (each for each in self.setups[:index] if (each.machine, each.offset) == (setup.machine, setup.offset))
+        return max(same, key=self.setups.index, default=None)
 
     def machine_of(self, setup: Setup) -> Machine:
         """The machine that a setup names."""

@@ -217,6 +217,12 @@ class ProbingPlan:
         mine = (step for step in self.steps if step.into in ("", offset))
         return bool(self.carried or self.stays) or any(step.sets or step.sets_skew for step in mine)
 
+    def gives(self, axis: Axis, offset: str) -> bool:
+        """Whether an axis of the setup's own ``offset`` is found here, carried over, or known and written."""
+        if axis in self.carried or axis in dict(self.stays):
+            return True
+        return any(setting.axis == axis for step in self.steps if step.into in ("", offset) for setting in step.sets)
+
     def stage(self, after: str | None) -> tuple[Step, ...]:
         """The steps that run after an operation, or before all of them."""
         return tuple(step for step in self.steps if step.cycle.after == after)

@@ -58,7 +58,8 @@ def _file_name(profile: OutputProfile, number: int, setup: str, what: str, count
 
 def probing_texts(plan: Plan, index: int) -> tuple[ProbingText, ...]:
     """The probing programs of a setup.  Raises PlanError or ProfileError when they cannot be written."""
-    return _probing_texts(plan.setups[index].machine, plan.job.title, plan.setups[index], plan.before(index))
+    setup, job = plan.setups[index], plan.job
+    return _probing_texts(setup.machine, job.title, setup, plan.before(index), job.held_before(index))
 
 
 def probing_text(plan: Plan, index: int) -> str:
@@ -79,6 +80,6 @@ def registration_texts(plan: Plan, index: int) -> dict[str, str]:
 
 @lru_cache(maxsize=128)
 def _probing_texts(
-    machine: Machine, title: str, plan: SetupPlan, before: Setup | None
+    machine: Machine, title: str, plan: SetupPlan, before: Setup | None, held: Setup | None
 ) -> tuple[ProbingText, ...]:  # fmt: skip
-    return probing_programs(machine, title, plan, before)
+    return probing_programs(machine, title, plan, before, held)

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from ..errors import PlanError, ProfileError
-from ..model.job import Job
+from ..changing import changed
+from ..errors import InvalidValueError, PlanError, ProfileError
+from ..model.job import Codes, Job
 from ..model.machine import ControlStyle, Machine
 from ..model.setup import Setup
 from ..model.work_offsets import STANDARD, Code, code_of, codes_of
@@ -74,6 +75,37 @@ def writable_codes(machine: Machine) -> tuple[Code, ...]:
 def free_code(job: Job, machine: Machine, without: Setup | None = None) -> str | None:
     """The first offset that no setup of the job, ``without`` one of them, keeps its zero in and no cycle writes."""
     return free_beside(machine, (setup for setup in job.setups if setup is not without))
+
+
+def code_for_new(job: Job, setup: Setup) -> str:
+    """The offset of one more setup on the machine of another: the one that the job keeps through all of them, or a free
+    one; that of the other where none is free."""
+    if job.codes == "one for all":
+        return next(each.offset for each in job.setups if each.machine == setup.machine)
+    return free_code(job, job.machine_of(setup)) or setup.offset
+
+
+def with_codes(job: Job, codes: Codes) -> Job:
+    """One offset for all setups on a machine, that of the first of them; or one for each, as far as there are any.
+
+    Raises InvalidValueError where the machine has too few.
+    """
+    setups: list[Setup] = []
+    for setup in job.setups:
+        before = [each for each in setups if each.machine == setup.machine]
+        code = setup.offset
+        if before and codes == "one for all":
+            code = before[0].offset
+        elif any(each.offset == code for each in before):
+            machine = job.machine_of(setup)
+            found = free_beside(machine, (*setups, *job.setups[len(setups) + 1 :]))
+            if found is None:
+                raise InvalidValueError(
+                    "codes", f"{machine.name} has too few work offsets for one a setup; state more of them on Release"
+                )
+            code = found
+        setups.append(setup if code == setup.offset else setup.model_copy(update={"offset": code}))
+    return changed(job, {"codes": codes, "setups": tuple(setups)})
 
 
 def free_beside(machine: Machine, setups: Iterable[Setup]) -> str | None:

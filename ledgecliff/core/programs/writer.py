@@ -58,19 +58,20 @@ class ProbingText:
 
 
 def probing_programs(
-    machine: Machine, title: str, plan: SetupPlan, before: Setup | None = None
+    machine: Machine, title: str, plan: SetupPlan, before: Setup | None = None, held: Setup | None = None
 ) -> tuple[ProbingText, ...]:  # fmt: skip
     """The probing programs of a setup in a job of that ``title``: before its operations, and after those that clear
     something to be probed.
 
-    Zeros that are carried over are taken from the setup ``before``.  Raises PlanError when the style lacks a work
-    offset or cannot turn one that must be, ProfileError when the machine's profile cannot be used.
+    Zeros that are carried over are taken from the setup ``before``; the offset still holds that of ``held``.  Raises
+    PlanError when the style lacks a work offset or cannot turn one that must be, ProfileError when the machine's
+    profile cannot be used.
     """
-    return tuple(_program(machine, title, plan, before, after) for after in plan.probing.stages())
+    return tuple(_program(machine, title, plan, before, held, after) for after in plan.probing.stages())
 
 
 def _program(
-    machine: Machine, title: str, planned: SetupPlan, before: Setup | None, after: str | None
+    machine: Machine, title: str, planned: SetupPlan, before: Setup | None, held: Setup | None, after: str | None
 ) -> ProbingText:  # fmt: skip
     setup, plan, turn_deg = planned.setup, planned.probing, planned.located.turn_deg
     numbers, profile = NumberWriter(machine.program_units), profile_of(machine)
@@ -88,6 +89,8 @@ def _program(
     actions: list[Action] = [] if after is not None else _at_start(machine, planned, before, own, turns and straight)
     rows: list[ResultRow] = []
     before_start = _before_start(machine, setup, plan, before, after, numbers)
+    if held is not None and after is None:
+        before_start.append(f"{setup.offset} still holds the zero of {held.name}; this side's is found here.")
     write = ProfileWriter(profile, _probing_words(machine, title, setup, own, before_start, numbers))
     places = result_places(machine, setup)
     check_places(places, setup, len(plan.steps))

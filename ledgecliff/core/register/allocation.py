@@ -11,7 +11,7 @@ from ..model.job import Job, fixture_words
 from ..model.machine import Machine
 from ..model.setup import Setup
 from ..programs.targets import writable_codes
-from .entries import Entry, Use
+from .entries import Entry, Use, claimed
 from .meaning import follows_from_fixture, meaning_of
 
 
@@ -41,18 +41,21 @@ def use_of(job: Job, setup: Setup) -> Use:
         of_fixture=follows_from_fixture(setup, machine.fixture_at(setup.station)),
         job_id=job.id,
         setup_id=setup.id,
+        one_for_all=job.codes == "one for all",
     )
 
 
 def allocate(job: Job, entries: Sequence[Entry], machine: Machine | None = None) -> tuple[Allocation, ...]:
-    """A code for every setup that goes over a ``machine`` (the job's first where none is named), none for two, each one
-    that programs can write.
+    """A code for every setup that goes over a ``machine`` (the job's first where none is named), each one that programs
+    can write: none for two, or where the job keeps one through all its setups, the same for all.
 
     ``entries`` are the machine's, in the order codes are given out.  Raises RegisterError when there are too few.
     """
     machine = machine or job.machine
     uses = {k: use_of(job, setup) for k, setup in enumerate(job.setups) if setup.machine == machine.id}
     codes = {code.code for code in writable_codes(machine)}
+    if job.codes == "one for all":
+        return _the_same_for_all(job, uses, [entry for entry in entries if entry.code in codes])
     given: dict[int, tuple[str, str]] = {}
     # One wish after the other, so that no setup gets by chance what another has, or is planned on.
     for wish in (_its_own, _its_fixtures, _as_planned, _a_free_one):
@@ -64,12 +67,39 @@ def allocate(job: Job, entries: Sequence[Entry], machine: Machine | None = None)
                 given[k] = offer
     missing = len(uses) - len(given)
     if missing:
-        raise RegisterError(
-            job.title,
-            f"{missing} more work offset{'s are' if missing > 1 else ' is'} needed and none is free; "
-            "release those of jobs that are done",
-        )
+        raise _too_few(job, missing)
     return tuple(Allocation(k, use, given[k][0], job.setups[k].offset, given[k][1]) for k, use in uses.items())
+
+
+def _the_same_for_all(job: Job, uses: dict[int, Use], entries: Sequence[Entry]) -> tuple[Allocation, ...]:
+    for wish in (_its_own, _its_fixtures, _as_planned, _a_free_one):
+        for k, use in uses.items():
+            if (offer := wish(job.setups[k], use, entries)) is not None:
+                code, why = offer
+                rest = f"kept through all setups; {why}"
+                return tuple(Allocation(n, each, code, job.setups[n].offset, rest) for n, each in uses.items())
+    raise _too_few(job, 1)
+
+
+def _too_few(job: Job, missing: int) -> RegisterError:
+    return RegisterError(
+        job.title,
+        f"{missing} more work offset{'s are' if missing > 1 else ' is'} needed and none is free; "
+        "release those of jobs that are done",
+    )
+
+
+def claims(entries: Sequence[Entry], allocations: Sequence[Allocation]) -> tuple[Entry, ...]:
+    """What is to be written so that every setup has its code; one that setups take turns with goes to the first of
+    them, unless one of them has it.  Raises RegisterError."""
+    now = {entry.code: entry for entry in entries}
+    written: dict[str, Entry] = {}
+    for each in allocations:
+        entry = now[each.code]
+        has_it = entry.use is not None and any(entry.use == other.use for other in allocations)
+        if not has_it and each.code not in written:
+            written[each.code] = claimed(entry, each.use, entries)
+    return tuple(written.values())
 
 
 Offer = tuple[str, str]

@@ -23,7 +23,7 @@ def check_offsets(job: Job, entries: Iterable[Entry], machine: Machine | None = 
         entry, use = by_code.get(setup.offset), use_of(job, setup)
         if entry is None:
             continue
-        if entry.use is not None and not entry.use.is_for(use):
+        if entry.use is not None and not entry.use.is_for(use) and not use.takes_turns_with(entry.use):
             yield Finding(
                 "OFFSET_TAKEN",
                 "error",
@@ -39,6 +39,14 @@ def check_offsets(job: Job, entries: Iterable[Entry], machine: Machine | None = 
                 f"{setup.name} keeps its zero in {entry.code}, which stays with the {entry.resident}.",
                 "Take another code for it.",
             )
+        elif entry.value is not None and entry.found_for is not None and _of_another_side(use, entry.found_for):
+            yield Finding(
+                "OFFSET_OTHER_SIDE",
+                "note",
+                setup.name,
+                f"{setup.name}: {entry.code} holds the zero of {entry.found_for.setup} now, which is not good for it.",
+                "Find it again once it is clamped, before anything runs.",
+            )
         elif entry.value is not None and not entry.was_found_for(use):
             yield Finding(
                 "OFFSET_STALE",
@@ -51,12 +59,19 @@ def check_offsets(job: Job, entries: Iterable[Entry], machine: Machine | None = 
 
 def values_for(job: Job, entries: Iterable[Entry], machine: Machine | None = None) -> dict[tuple[str, str], Value]:
     """What the control of a machine holds when this very job runs: values that were found for another are left out."""
-    uses = {setup.offset: use_of(job, setup) for setup in _setups_on(job, machine)}
+    uses: dict[str, list[Use]] = {}
+    for setup in _setups_on(job, machine):
+        uses.setdefault(setup.offset, []).append(use_of(job, setup))
     return {
         ((machine or job.machine).id, entry.code): entry.value
         for entry in entries
-        if entry.value is not None and entry.code in uses and entry.was_found_for(uses[entry.code])
+        # Of setups that share a code, one's value is not the others'.
+        if entry.value is not None and entry.code in uses and all(map(entry.was_found_for, uses[entry.code]))
     }
+
+
+def _of_another_side(use: Use, found_for: Use) -> bool:
+    return use.takes_turns_with(found_for) and not found_for.is_for(use)
 
 
 def _setups_on(job: Job, machine: Machine | None) -> list[Setup]:

@@ -43,7 +43,7 @@ class Use:
     ``job`` and ``setup`` are what people call them; ``job_id`` and ``setup_id`` say which they are, empty in registers
     that were begun before there were ids.
     ``meaning`` is a digest of what the number means (``meaning``), empty where nobody kept it; ``of_fixture`` says that
-    the zero follows from the fixture alone.
+    the zero follows from the fixture alone, and ``one_for_all`` that the job keeps one code through all its setups.
     """
 
     job: str
@@ -54,6 +54,11 @@ class Use:
     of_fixture: bool = False
     job_id: str = ""
     setup_id: str = ""
+    one_for_all: bool = False
+
+    def takes_turns_with(self, other: Use) -> bool:
+        """Whether both are setups of one job that keeps one code through all of them."""
+        return self.one_for_all and bool(self.job_id) and self.job_id == other.job_id
 
     def is_for(self, other: Use) -> bool:
         """Whether both are the same place of the same job, whatever holds it and whatever it is called by now."""
@@ -124,10 +129,11 @@ class Entry:
 def claimed(entry: Entry, use: Use, others: Iterable[Entry] = ()) -> Entry:
     """The code kept for ``use``.
 
-    Raises RegisterError when another setup has it, when a fixture that stays is not the one that holds this setup, or
+    Of a job that keeps one code through all its setups, the one that has it now gives it to the next.  Raises
+    RegisterError when another setup has it, when a fixture that stays is not the one that holds this setup, or
     when ``use`` has another code among ``others``.
     """
-    if entry.use is not None and not entry.use.is_for(use):
+    if entry.use is not None and not entry.use.is_for(use) and not use.takes_turns_with(entry.use):
         raise RegisterError(
             entry.code, f"{entry.use.words()} has it; release it there, or take another code for {use.words()}"
         )

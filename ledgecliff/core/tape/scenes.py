@@ -16,6 +16,7 @@ from ..lenses import LensKey, SceneKind
 from ..look import Look
 from ..model.holding import Vise
 from ..model.orientation import exact_direction, opposite, shown
+from ..model.setup import Setup
 from ..model.stock import measured_along
 from ..plan import Plan
 from ..quantities import said, said_area, said_bare, said_volume
@@ -298,9 +299,12 @@ def _way(direction: tuple[float, float, float]) -> str:
     return " ".join(shares).replace("-", "−")
 
 
-def datum_tape(setup: SetupPlan) -> Tape:
-    """The planned work offset: where the zero should be on the machine, axis by axis."""
+def datum_tape(setup: SetupPlan, held: Setup | None = None) -> Tape:
+    """The planned work offset: where the zero should be on the machine, axis by axis; until it is found there, the
+    offset still holds the zero of another setup, ``held``."""
     lines: list[TapeLine] = []
+    if held is not None:
+        lines.append(note(f"{setup.setup.offset} holds the zero of {held.name} until this one is found"))
     fixture = setup.holding.fixture
     origin = origin_words(fixture)
     keys = tuple("fixed jaw" if words == "fixed jaw" else "" for words in origin[:2])
@@ -364,4 +368,4 @@ def _setup_tape(look: Look, lens: LensKey) -> Tape:
             rehearsed = look.rehearsal.setups[setup.index]
             return rehearsed_tape(setup, rehearsed, setup.machine.probe, look.rehearsal.seed)
         case _:
-            return datum_tape(setup)
+            return datum_tape(setup, look.plan.job.held_before(setup.index))

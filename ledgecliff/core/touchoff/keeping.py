@@ -25,8 +25,8 @@ def results_of(setup: SetupPlan, draft: HandDraft) -> tuple[AxisResult, ...]:
 def kept(setup: SetupPlan, draft: HandDraft, entry: Entry, use: Use, others: Iterable[Entry]) -> Entry:
     """The offset's next entry: found by hand, with every line of the tape as its origin.
 
-    An axis that was not found keeps what the offset held.  Raises InvalidValueError when nothing gives an axis,
-    RegisterError when another setup has the code.
+    An axis that was not found keeps what the offset held, where that was not found for something else.  Raises
+    InvalidValueError when nothing gives an axis, RegisterError when another setup has the code.
     """
     results = {result.axis: result for result in results_of(setup, draft)}
     if not results:
@@ -35,6 +35,12 @@ def kept(setup: SetupPlan, draft: HandDraft, entry: Entry, use: Use, others: Ite
     for axis in AXES:
         if axis in results:
             values[axis] = results[axis].offset
+        elif entry.value is not None and entry.found_for is not None and not entry.was_found_for(use):
+            raise InvalidValueError(
+                axis.upper(),
+                f"it is not found yet, and what {draft.offset} holds was found for "
+                f"{entry.found_for.words()}; find it too",
+            )
         elif entry.value is not None:
             values[axis] = getattr(entry.value, axis)
         else:

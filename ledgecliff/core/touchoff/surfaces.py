@@ -21,6 +21,8 @@ from .readings import LevelSide
 Point2 = tuple[float, float]
 #: Half of what is drawn of a feature's wall, whose ends are not known (mm).
 _HALF_SEEN = 5.0
+#: A wall this far outside of the part is none (mm).
+_ON = 0.01
 #: Round features that are gone round from within, and from without.
 _HOLLOW, _FULL = ("bore", "hole", "counterbore"), ("boss", "outer round")
 
@@ -92,6 +94,11 @@ def surfaces_of(setup: SetupPlan) -> tuple[Surface, ...]:
     return (*found, *(each for each in _of_features(setup) if each.name not in taken))
 
 
+def _on_part(setup: SetupPlan, k: int, place: float) -> bool:
+    low, high = (float(corner[k] - setup.wcs.u_origin[k]) for corner in setup.holding.u_part)
+    return low - _ON < place < high + _ON
+
+
 def _along_the_jaws(setup: SetupPlan, k: int) -> list[Surface]:
     """The jaw's ends and the stop's face, which looks at the stock."""
     holding, origin, axis, found = setup.holding, setup.wcs.u_origin, AXES[k], []
@@ -118,6 +125,8 @@ def _of_features(setup: SetupPlan) -> list[Surface]:
                     continue  # a middle, of which no one surface is touched
                 name = datum_words(axis, AxisDatum(source=source, feature=feature.name))
                 x, y, z = lies.matrix() @ zero_place(feature, source, axis, lies.matrix()[k]) - origin
+                if not _on_part(setup, k, float((x, y, z)[k])):
+                    continue  # a slot at the part's edge has no wall there
                 near, far = np.array([x, y, z]) - _HALF_SEEN, np.array([x, y, z]) + _HALF_SEEN
                 if axis == "z":
                     found.append(Surface(name, "z", None, float(z), ((near[0], float(z)), (far[0], float(z)))))
