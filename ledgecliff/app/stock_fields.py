@@ -8,6 +8,15 @@ from ledgecliff.core.model.stock import BarStock, BlockStock, ExtrusionStock, Mo
 
 from .field_table import FieldSpec, Section, length
 
+#: Where it lies, and by how much cuts from both sides pass each other there.
+PARTING = Section(
+    "The parting plane",
+    (
+        length("At", "Its place in part coordinates, along the axis it is square to.", "parting", "at"),
+        length("Past it by", "How far each cut that goes to it goes on, so that both meet.", "parting", "past"),
+    ),
+)
+
 
 def stock_sections(stock: Stock) -> tuple[Section, ...]:
     label = (

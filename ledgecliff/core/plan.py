@@ -111,7 +111,7 @@ def make_plan(job: Job, models: Models) -> Plan:
     """
     geometry = part_geometry(job.part, models)
     features = job.part.features
-    cuts = cuts_of((as_it_lies(job.machine_of(setup), setup) for setup in job.setups), features)
+    cuts = cuts_of((as_it_lies(job.machine_of(setup), setup) for setup in job.setups), features, job.parting)
     cuttings = cut_setups(job.stock, geometry, models.stock, cuts)
     clampings: list[Clamping] = []
     for index, (setup, cutting) in enumerate(zip(job.setups, cuttings, strict=True)):
@@ -124,7 +124,11 @@ def make_plan(job: Job, models: Models) -> Plan:
                 behind = _left_behind(last, cuttings[index - 1], setup, cutting.before(0), geometry)
         clampings.append(
             clamped(
-                _of_job(job.machine_of(setup), job.stock, features, geometry), setup, cutting.before(0), over, behind
+                _of_job(job.machine_of(setup), job.stock, features, geometry, job.parting),
+                setup,
+                cutting.before(0),
+                over,
+                behind,
             )
         )
         if cutting.before(len(setup.operations)).solid.is_empty():
@@ -136,7 +140,7 @@ def make_plan(job: Job, models: Models) -> Plan:
     for index, clamping in enumerate(clampings):
         machine = job.machine_of(clamping.setup)
         beside = tuple(other for other in clampings if other.setup.machine == machine.id)
-        of_job = _of_job(machine, job.stock, features, geometry)
+        of_job = _of_job(machine, job.stock, features, geometry, job.parting)
         round_about = neighbourhood(machine, clamping, beside)
         plans.append(setup_plan(index, clamping, round_about, cuts[index], cuttings[index], of_job))
     return Plan(job, models, geometry, blank(job.stock, geometry, models.stock), tuple(plans))

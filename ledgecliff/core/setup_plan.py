@@ -16,6 +16,7 @@ from .errors import PlanError
 from .frames import AXES, Array
 from .holding import Block, Holding, hold_part
 from .holding.contact import Grip, Seat, ThinPlace, grip_of, seat_of, thinnest_place
+from .holding.holding import Height
 from .holding.loose_pieces import Piece, pieces
 from .holding.tooling import Removal, Standing, ToolUse, tool_use
 from .in_process.states import Cutting
@@ -23,6 +24,7 @@ from .locating import Clamping, Located, located
 from .model.machine import Machine
 from .model.orientation import exact_direction, opposite
 from .model.part import Feature
+from .model.parting import PartingPlane
 from .model.setup import Setup
 from .model.stock import Stock
 from .neighbours import Neighbourhood
@@ -67,6 +69,7 @@ class SetupPlan:
     machine: Machine
     stock: Stock
     cuts: tuple[Cut, ...]
+    parting: PartingPlane | None = None
 
     @property
     def setup(self) -> Setup:
@@ -114,6 +117,14 @@ class SetupPlan:
     def u_of(self, other: SetupPlan, u_place: Array) -> Array:
         """Where (3,) a place in ``u`` of another setup lies in ``u`` of this one, on the machine as it stands."""
         return self.located.tf_m_u.inverse()(other.located.tf_m_u(u_place))
+
+    def heights(self) -> tuple[Height, ...]:
+        """The ladder of what holds it, with the parting plane where that lies level."""
+        rungs = self.holding.heights()
+        level = None if self.parting is None else self.parting.height(self.setup.orientation)
+        if level is None:
+            return rungs
+        return tuple(sorted((*rungs, Height("parting", "parting plane", level)), key=lambda rung: -rung.u_z))
 
     @property
     def before(self) -> InProcessStock:
@@ -231,6 +242,7 @@ class OfJob:
     stock: Stock
     features: tuple[Feature, ...]
     geometry: PartGeometry
+    parting: PartingPlane | None
 
 
 @lru_cache(maxsize=256)
@@ -253,4 +265,5 @@ def setup_plan(
         machine=of_job.machine,
         stock=of_job.stock,
         cuts=cuts,
+        parting=of_job.parting,
     )

@@ -140,7 +140,7 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
             }
             for axis in AXES
         ],
-        "heights": [{"name": rung.name, "w_z": rung.u_z - z_zero} for rung in setup.holding.heights()],
+        "heights": [{"name": rung.name, "w_z": rung.u_z - z_zero} for rung in setup.heights()],
         "held_before": plan.job.held_before(setup.index),
         "hover": hovering(setup),
         "cut_away": jaw_in_front(setup),

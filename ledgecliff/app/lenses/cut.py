@@ -37,7 +37,15 @@ class CutPanel(LensPanel):
         operations = self.job.setups[self.setup_index].operations
         chosen = self._chosen()
         about = operations[chosen] if chosen is not None else None
-        return self.setup_index, len(operations), chosen, about and (about.removes, about.tool), self._kind_names()
+        parted = self.job.parting is not None
+        return (
+            self.setup_index,
+            len(operations),
+            chosen,
+            about and (about.removes, about.tool),
+            self._kind_names(),
+            parted,
+        )
 
     def _kind_names(self) -> tuple[str, ...]:
         return tuple(feature.name for feature in self.job.part.features)
@@ -65,6 +73,8 @@ class CutPanel(LensPanel):
         if chosen is not None:
             operation = self.job.setups[self.setup_index].operations[chosen]
             self.add_sections((operation_section(self.setup_index, chosen, operation),))
+            if self.job.parting is not None and hasattr(operation, "to_parting"):
+                self._add_end(chosen)
             cutter = cutter_section(self.job, self.setup_index, operation.tool)
             if cutter is not None:
                 self.add_sections((cutter,))
@@ -76,6 +86,18 @@ class CutPanel(LensPanel):
             ("Remove setup", "Take the whole setup out of the route", self._remove_setup),
         )
         self.refresh_more()
+
+    def _add_end(self, chosen: int) -> None:
+        path = ("setups", self.setup_index, "operations", chosen, "to_parting")
+        self.add_choice(
+            ChoiceField(
+                "Goes",
+                "All the way, or shortened on purpose to where it meets what is cut from the other side.",
+                lambda: [("all the way", False), ("to the parting plane", True)],
+                lambda: value_at(self.job, path),
+                lambda value: self.document.set_value("how deep it goes", path, value),
+            )
+        )
 
     def _add_shape(self, tool: int) -> None:
         numbers = [cutter.tool for cutter in self.machine.cutters]

@@ -6,17 +6,18 @@ from typing import cast
 
 from PySide6.QtWidgets import QCheckBox
 
+from ledgecliff.core.edits.parting import with_parting
 from ledgecliff.core.edits.parts import STOCK_FORMS, StockForm, with_stock_form
 from ledgecliff.core.frames import AXES, Axis
 
 from ..fields import ChoiceField
-from ..stock_fields import stock_sections
+from ..stock_fields import PARTING, stock_sections
 from .base import LensPanel
 
 
 class StockPanel(LensPanel):
     def key(self) -> object:
-        return self.job.stock.form
+        return self.job.stock.form, self.job.parting is None
 
     def build(self) -> None:
         self.add_heading("Form of the stock")
@@ -55,6 +56,21 @@ class StockPanel(LensPanel):
                 lambda axis: self.document.set_value("grain", ("stock", "grain"), cast("Axis | None", axis)),
             )
         )
+
+        self.add_heading("Where cuts from both sides meet", folds=True)
+        self.add_choice(
+            ChoiceField(
+                "Parting plane",
+                "One value that both sides share; on Cut each operation says whether it goes to it.",
+                lambda: [("none", None), *((f"square to part {axis.upper()}", axis) for axis in AXES)],
+                lambda: self.job.parting and self.job.parting.along,
+                lambda axis: self.document.apply(
+                    "parting plane", lambda job: with_parting(job, cast("Axis | None", axis), self.plan.geometry)
+                ),
+            )
+        )
+        if self.job.parting is not None:
+            self.add_sections((PARTING,))
 
     def refresh_more(self) -> None:
         self.measured.setChecked(self.job.stock.is_measured)

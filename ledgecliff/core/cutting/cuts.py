@@ -6,6 +6,7 @@ A cutter from above can leave nothing standing but what is part or lies below pa
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import assert_never
 
@@ -68,13 +69,15 @@ def can_cut(operation: Operation, features: tuple[Feature, ...], orientation: Or
 class Cut:
     """One operation in the orientation of its setup, with the features whose shape it needs.
 
-    With ``piece_only`` it is no cut but the turn after one: the border of a frame stays behind.
+    With ``piece_only`` it is no cut but the turn after one: the border of a frame stays behind.  One that goes to the
+    parting plane stops at a height (``u``), infinitely high where that plane does not lie level: then nothing is cut.
     """
 
     orientation: Orientation
     operation: Operation
     features: tuple[Feature, ...]
     piece_only: bool = False
+    stop: float = -math.inf
 
 
 def split(u_solid: Solid, mesh: Mesh, geometry: PartGeometry, one: Cut) -> tuple[Solid, Solid]:
@@ -97,7 +100,7 @@ def region(u_low: Array, u_high: Array, mesh: Mesh, geometry: PartGeometry, one:
     It goes beyond the corners, so that its faces and the stock's do not coincide.
     """
     orientation, operation, features = one.orientation, one.operation, one.features
-    if not can_cut(operation, features, orientation):
+    if not can_cut(operation, features, orientation) or one.stop == math.inf:
         return None
     view = view_of(mesh, geometry, orientation)
     low, ceiling = float(u_low[2]), float(u_high[2]) + PROUD
@@ -105,13 +108,15 @@ def region(u_low: Array, u_high: Array, mesh: Mesh, geometry: PartGeometry, one:
         case Face():
             return over(u_low, u_high, view.top + operation.leave)
         case Outline():
-            return outline_cut(u_low, u_high, view, operation)
+            below = _below(operation, view, one.stop)
+            return outline_cut(u_low, u_high, view, operation.model_copy(update={"below": below}))
         case Seen():
-            return over(u_low, u_high, view.bottom - operation.below) - view.shadow_to(operation.below)
+            below = _below(operation, view, one.stop)
+            return over(u_low, u_high, view.bottom - below) - view.shadow_to(below)
         case Bore():
-            return bore_cut(view, features[0], low - operation.beyond, ceiling)
+            return bore_cut(view, features[0], max(low - operation.beyond, one.stop), ceiling)
         case Hole():
-            return hole_cut(view, features[0], operation, ceiling)
+            return hole_cut(view, features[0], operation, ceiling, one.stop)
         case Pocket():
             return pocket_cut(view, features[0], operation, ceiling)
         case Slot():
@@ -127,6 +132,11 @@ def region(u_low: Array, u_high: Array, mesh: Mesh, geometry: PartGeometry, one:
             return over(u_low, u_high, low - PROUD) - piece
         case FrameSlot():
             return frame_slot_cut(view, operation, low, ceiling)
+
+
+def _below(operation: Outline | Seen, view: View, stop: float) -> float:
+    """How far below the part's underside it goes: less than nought where it stops above that."""
+    return min(operation.below, view.bottom - stop)
 
 
 def states_its_shape(operation: Operation) -> bool:
@@ -171,13 +181,13 @@ def cut_floor(geometry: PartGeometry, one: Cut, u_low: float) -> float:
         case Face(leave=leave):
             return view.top + leave
         case Outline(below=beyond) | Seen(below=beyond):
-            return view.bottom - beyond
+            return max(view.bottom - beyond, one.stop)
         case Bore(beyond=beyond):
-            return u_low - beyond
+            return max(u_low - beyond, one.stop)
         case Hole(beyond=beyond, point=point):
             low, _ = hole_ends(one.features[0], one.orientation)
             through = one.features[0].depth is None or one.features[0].through
-            return (min(low, view.bottom) if through else low) - beyond - point
+            return max((min(low, view.bottom) if through else low) - beyond, one.stop) - point
         case Pocket() | Slot() | EdgeBreak():
             return view.bottom if one.features and one.features[0].through else _feature_floor(view, one.features)
         case Region(depth=depth):

@@ -41,7 +41,8 @@ def hole_ends(feature: Feature, orientation: Orientation) -> tuple[float, float]
     return min(mouth, other), max(mouth, other)
 
 
-def hole_cut(view: View, feature: Feature, operation: Hole, ceiling: float) -> Solid:
+def hole_cut(view: View, feature: Feature, operation: Hole, ceiling: float, stop: float) -> Solid:
+    """Down to its own end and ``beyond``, or to where it stops before that."""
     low, mouth = hole_ends(feature, view.orientation)
     if feature.depth is None or feature.through:
         low = min(low, view.bottom)
@@ -49,7 +50,7 @@ def hole_cut(view: View, feature: Feature, operation: Hole, ceiling: float) -> S
     radius = (feature.diameter or 0.0) / 2.0
     middle = mouth - min(_JUST_BELOW, (mouth - low) / 2.0) if mouth > low else mouth
     section = _hole_section(view, (float(at[0]), float(at[1])), radius, (low + middle) / 2.0)
-    bottom = low - operation.beyond
+    bottom = max(low - operation.beyond, stop)
     solid = prism(section, bottom, ceiling)
     if operation.point > 0.0:
         point = Solid.cylinder(operation.point, 0.0, radius, facets_for(radius, FINE_DEFLECTION))

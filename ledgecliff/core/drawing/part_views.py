@@ -13,6 +13,7 @@ from ..sides.left import side_up
 from .bodies import Solid, part_solid, stock_solid
 from .items import Dimension, Drawing, Item, Label, Lines, Point2, Spot, Zero
 from .line_work import Views, body_items, both_works, bounds_of, flat
+from .parting_line import parting_line
 from .projection import FRONT, PLAN
 
 
@@ -27,6 +28,7 @@ def stock_views(plan: Plan) -> Views:
     for k, view in enumerate((PLAN, FRONT)):
         items[k] += _size_dimensions(_blank_ends(plan, orientation), view, "stock", lane=2)
         items[k] += _size_dimensions(_part_ends(plan, orientation), view, "part", lane=1)
+        items[k] += _parting(plan, orientation, view)
     (part_low, part_high) = _seen(_part_ends(plan, orientation), FRONT)
     (low, high) = _seen(_blank_ends(plan, orientation), FRONT)
     for start, end, key in ((part_high[1], high[1], "part-top"), (low[1], part_low[1], "part-underside")):
@@ -39,10 +41,17 @@ def finished_views(plan: Plan) -> Views:
     orientation = plan.setups[0].setup.orientation
     part = part_solid(plan.geometry.coarse, orientation)
     items = [
-        body_items(work, np.zeros(2)) + _size_dimensions(_part_ends(plan, orientation), view, "part", lane=1)
+        body_items(work, np.zeros(2))
+        + _size_dimensions(_part_ends(plan, orientation), view, "part", lane=1)
+        + _parting(plan, orientation, view)
         for work, view in zip(both_works(part), (PLAN, FRONT), strict=True)
     ]
     return _two_views(items, part, "Plan")
+
+
+def _parting(plan: Plan, orientation: Orientation, view: Array) -> list[Item]:
+    ends = _seen(_part_ends(plan, orientation), view)
+    return parting_line(plan.job.parting, orientation, view, *ends, (0.0, 0.0))
 
 
 def _two_views(items: list[list[Item]], outer: Solid, plan_name: str) -> Views:
@@ -95,6 +104,7 @@ def part_views(plan: Plan, picked: str) -> Views:
         turn = view @ matrix
         items = body_items(work, np.zeros(2))
         items += _size_dimensions(_part_ends(plan, orientation), view, "part", lane=2)
+        items += _parting(plan, orientation, view)
         items += _spots(rows, turn)
         if row is not None:
             items += _made_out(plan, row, turn, view)

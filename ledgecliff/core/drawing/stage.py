@@ -38,6 +38,7 @@ from .items import (
 )
 from .line_work import LineWork, Views, both_works, bounds_of, fills, flat, point2, rectangle
 from .part_views import finished_views, part_views, stock_views
+from .parting_line import parting_line
 from .projection import (
     FRONT,
     PLAN,
@@ -140,6 +141,12 @@ def setup_views(setup: SetupPlan, lens: LensKey, operation: int = 0) -> Views:
             # Over all faces, under all lines.
             items.insert(sum(isinstance(item, Fill) for item in items), fill)
     plan_items += _block_labels(setup)
+    for items, view, up in ((plan_items, PLAN, 1), (front_items, FRONT, 2)):
+        ends = _heart(setup, up)
+        zero = float(setup.wcs.u_origin[0]), float(setup.wcs.u_origin[up])
+        lies = setup.setup.orientation
+        told = setup.parting is not None and setup.parting.height(lies) is not None
+        items += parting_line(setup.parting, lies, view, *ends, zero, told=told)
     more_plan, more_front = _overlay(setup, lens, step)
     solids = setup_solids(setup, after=False)
     low, high = _w_bounds(setup, solids, FRONT)
@@ -231,9 +238,7 @@ def _zero_overlay(_setup: SetupPlan) -> tuple[list[Item], list[Item]]:
 
 def _ladder(setup: SetupPlan) -> Ladder:
     z_zero = float(setup.wcs.u_origin[2])
-    return Ladder(
-        tuple(Rung(rung.u_z - z_zero, rung.u_z - z_zero, rung.name, rung.key) for rung in setup.holding.heights())
-    )
+    return Ladder(tuple(Rung(rung.u_z - z_zero, rung.u_z - z_zero, rung.name, rung.key) for rung in setup.heights()))
 
 
 def _all_heights(setup: SetupPlan) -> Ladder:

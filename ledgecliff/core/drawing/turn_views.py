@@ -18,7 +18,8 @@ from ..turns.turn_plan import TurnPlan, turns_of
 from .bodies import KINDS, stock_solid
 from .items import Drawing, Fill, Item, Label, Line, Lines, Point2, Stroke
 from .line_work import Views, body_items, both_works, flat, point2
-from .projection import buffer_of, drawn_edges, regions, slanted, split_by_sight
+from .parting_line import parting_line
+from .projection import PLAN, buffer_of, drawn_edges, regions, slanted, split_by_sight
 from .turn_overlays import after_items, before_items
 
 #: A hole's name stands this far below its edge (mm).
@@ -47,6 +48,7 @@ def turn_views(plan: Plan, index: int, picked: str = "") -> Views:
         low, high = point2(every.min(axis=0)), point2(every.max(axis=0))
         items += _turn_axis(turn, _axis_place(worked, setup), low, high)
         items += more
+        items += parting_line(plan.job.parting, orientation, PLAN, point2(both[0]), point2(both[1]), (0.0, 0.0))
         for feature in plan.job.part.features:
             if feature.name in shown_names and feature.is_round():
                 at = orientation.matrix() @ np.array(feature.at.as_tuple())

@@ -8,9 +8,12 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..finding import Finding, fix
+from ..model.job import made_on
+from ..model.operations import Operation, goes_to_parting
 from ..plan import Plan
-from ..quantities import said
+from ..quantities import said, said_signed
 from ..setup_plan import SetupPlan
+from ..turns.contributions import contributions, expected_error
 from ..turns.parting import Tab, Tabs, parting_of, tabs_of
 from ..turns.turn_plan import turns_of
 
@@ -101,4 +104,83 @@ def _clamp_at(setup: SetupPlan, tabs: Tabs, tab: Tab) -> str | None:
     return None
 
 
-RULES = (floor_left, tabs_in_the_way)
+def parting_plane(plan: Plan) -> Iterator[Finding]:
+    """What goes to the parting plane must find it level, and be met there from the other side."""
+    plane = plan.job.parting
+    going = [
+        (setup, k, one)
+        for setup in plan.setups
+        for k, one in enumerate(setup.setup.operations)
+        if goes_to_parting(one)
+    ]  # fmt: skip
+    if plane is None or not going:
+        return
+    axis = "xyz".index(plane.along)
+    low, high = float(plan.geometry.low[axis]), float(plan.geometry.high[axis])
+    if not low < plane.at < high:
+        yield Finding(
+            "PARTING_OUTSIDE",
+            "error",
+            "",
+            f"The parting plane lies at part {plane.along.upper()} {said_signed(plane.at)}, outside of the part, which "
+            f"reaches from {said_signed(low)} to {said_signed(high)} there.",
+            "Put it between both sides.",
+        )
+    for setup, k, one in going:
+        name = setup.setup.name
+        if plane.height(setup.setup.orientation) is None:
+            yield Finding(
+                "PARTING_NOT_LEVEL",
+                "error",
+                name,
+                f"{name}: '{one.name}' goes to the parting plane, which does not lie level as the part lies: "
+                "nothing is cut by it.",
+                "Let it go its own way, or state another plane.",
+                (fix("Its own way", ("setups", setup.index, "operations", k, "to_parting"), False),),
+                about=one.name,
+            )
+        elif not any(_meets(one, setup, other, there) for there in plan.setups for other in there.setup.operations):
+            yield Finding(
+                "PARTING_ONE_SIDE",
+                "warning",
+                name,
+                f"{name}: '{one.name}' stops at the parting plane, and nothing comes there from the other side: "
+                "what is under it stays.",
+                "Cut it from the other side too, or let it go all the way.",
+                (fix("All the way", ("setups", setup.index, "operations", k, "to_parting"), False),),
+                about=one.name,
+            )
+
+
+def _meets(one: Operation, setup: SetupPlan, other: Operation, there: SetupPlan) -> bool:
+    """Whether another operation takes the same from the other side."""
+    opposite = float(setup.setup.orientation.matrix()[2] @ there.setup.orientation.matrix()[2]) < -0.999
+    if one.removes in ("outline", "seen"):
+        return opposite and other.removes in ("outline", "seen")
+    return opposite and made_on(other) == made_on(one)
+
+
+def may_not_meet(plan: Plan) -> Iterator[Finding]:
+    """Cuts from both sides pass each other by more than a turn may be off in height."""
+    plane = plan.job.parting
+    for turn in turns_of(plan) if plane is not None else ():
+        both = [
+            any(goes_to_parting(one) for one in side.setup.operations) for side in (turn.before, turn.after)
+        ]  # fmt: skip
+        if plane is None or not all(both) or turn.axis is None:
+            continue
+        off = expected_error(contributions(turn.before, turn.after, "z"))
+        if 2.0 * plane.past < off:
+            name = turn.after.setup.name
+            yield Finding(
+                "PARTING_MAY_NOT_MEET",
+                "warning",
+                name,
+                f"{name}: cuts from both sides pass each other by {said(2.0 * plane.past)}, while the turn may be "
+                f"{said(off)} off in height: a skin may be left between them.",
+                f"Let each go {said(off / 2.0)} past the plane or more.",
+                (fix("Past it by enough", ("parting", "past"), math.ceil(off * 50.0) / 100.0),),
+            )
+
+
+RULES = (floor_left, tabs_in_the_way, parting_plane, may_not_meet)

@@ -10,6 +10,7 @@ stock is held against the part and against what was taken (``in_process.checks``
 from __future__ import annotations
 
 import hashlib
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -22,7 +23,9 @@ import numpy as np
 from ..blanks import blank, box, transformed, turned_bounds
 from ..cutting.cuts import Cut, is_wide, region, split
 from ..model.job import made_on
+from ..model.operations import Operation, goes_to_parting
 from ..model.part import Feature
+from ..model.parting import PartingPlane
 from ..model.setup import Setup
 from ..model.stock import Stock
 from ..solids.geometry import PartGeometry
@@ -40,16 +43,31 @@ _ROUND_ABOUT, _ENVELOPE_STEP = 20.0, 100.0
 _BEYOND = 1.0
 
 
-def cuts_of(setups: Iterable[Setup], features: tuple[Feature, ...]) -> tuple[tuple[Cut, ...], ...]:
-    """The cuts of every setup, in order."""
+def cuts_of(
+    setups: Iterable[Setup], features: tuple[Feature, ...], parting: PartingPlane | None = None
+) -> tuple[tuple[Cut, ...], ...]:
+    """The cuts of every setup, in order; those that go to the ``parting`` plane end there."""
     by_name = {feature.name: feature for feature in features}
     return tuple(
         tuple(
-            Cut(setup.orientation, operation, tuple(by_name[name] for name in made_on(operation)))
+            Cut(
+                setup.orientation,
+                operation,
+                tuple(by_name[name] for name in made_on(operation)),
+                stop=_stop(operation, setup, parting),
+            )
             for operation in setup.operations
         )
         for setup in setups
     )
+
+
+def _stop(operation: Operation, setup: Setup, parting: PartingPlane | None) -> float:
+    """How far down an operation goes at most (``u``): infinitely high where the plane it goes to does not lie level."""
+    if not goes_to_parting(operation) or parting is None:
+        return -math.inf
+    stop = parting.stop(setup.orientation)
+    return math.inf if stop is None else stop
 
 
 def cut_setups(

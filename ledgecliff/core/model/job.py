@@ -12,8 +12,9 @@ from .base import Model, Name, Text
 from .cycles import WIDTHS
 from .identity import Id
 from .machine import Machine
-from .operations import Operation
+from .operations import Operation, goes_to_parting
 from .part import WIDE, Feature, Part
+from .parting import PartingPlane
 from .setup import DatumSource, Setup
 from .stations import Rotary, Station
 from .stock import Stock
@@ -69,7 +70,7 @@ Codes = Literal["one a setup", "one for all"]
 
 class Job(Model):
     """``id`` says which job it is, ``title`` what people call it; ``codes`` which work offsets its setups keep their
-    zeros in, on each machine."""
+    zeros in, on each machine, and ``parting`` where what is cut from two sides meets."""
 
     format: Literal["ledgecliff-job"] = FORMAT
     version: Literal[8] = VERSION
@@ -79,6 +80,7 @@ class Job(Model):
     codes: Codes = "one a setup"
     part: Part
     stock: Stock
+    parting: PartingPlane | None = None
     machines: Annotated[tuple[Machine, ...], Field(min_length=1, max_length=12)]
     setups: Annotated[tuple[Setup, ...], Field(min_length=1, max_length=60)]
 
@@ -164,6 +166,11 @@ class Job(Model):
         self._check_cycles(setup, where)
         self._check_words(machine, setup, where)
         for operation in setup.operations:
+            if goes_to_parting(operation) and self.parting is None:
+                raise ValueError(
+                    f"{where}, operation '{operation.name}': there is no parting plane for it to go to; state one, "
+                    "or let it go its own way"
+                )
             for name in operation.features:
                 self._check_feature(name, f"{where}, operation '{operation.name}'")
             for name in made_on(operation):

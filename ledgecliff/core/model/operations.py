@@ -40,6 +40,7 @@ class Outline(_OperationBase):
 
     removes: Literal["outline"] = "outline"
     below: Length = 0.0
+    to_parting: bool = False
     slot: PositiveLength | None = None
     tabs: Annotated[int, Field(ge=0, le=60)] = 0
     tabs_at: Annotated[tuple[Share, ...], Field(max_length=60)] = ()
@@ -52,6 +53,7 @@ class Seen(_OperationBase):
 
     removes: Literal["seen"] = "seen"
     below: Length = 0.0
+    to_parting: bool = False
 
 
 class Bore(_OperationBase):
@@ -59,6 +61,7 @@ class Bore(_OperationBase):
 
     removes: Literal["bore"] = "bore"
     on: Name
+    to_parting: bool = False
     beyond: NonNegativeLength = 0.5
 
 
@@ -70,6 +73,7 @@ class Hole(_OperationBase):
 
     removes: Literal["hole"] = "hole"
     on: Name
+    to_parting: bool = False
     beyond: NonNegativeLength = 0.0
     point: NonNegativeLength = 0.0
 
@@ -168,6 +172,11 @@ class FrameSlot(_OperationBase):
     tabs: Annotated[int, Field(ge=0, le=60)] = 0
     tab_width: PositiveLength = 6.0
     tab_height: PositiveLength = 2.0
+
+
+def goes_to_parting(operation: Operation) -> bool:
+    """Whether it is shortened on purpose, to the plane where it meets what is cut from the other side."""
+    return getattr(operation, "to_parting", False)
 
 
 Operation = Annotated[

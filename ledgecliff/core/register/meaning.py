@@ -16,6 +16,7 @@ from ..model.base import Model
 from ..model.holding import Fixture, Vise
 from ..model.job import Job
 from ..model.machine import Machine
+from ..model.operations import Operation
 from ..model.setup import Datum, Setup
 from ..model.stations import Mount, Rotary, Station
 
@@ -66,10 +67,18 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
         "hold": _plain(setup.hold) | {_NAMED_BY.get(fixture.kind, fixture.kind): fixture.name},
         "fixture": _plain(fixture, {"name", "kind", *_not_centring(fixture)}) | {"at": _plain(station.at)},
         "lengths": [machine.lengths_from, machine.reference_z],
-        "cut": [[_plain(each, _NO_SHAPE) for each in before.operations] for before in job.setups[:index]],
+        "cut": [[_shape_of(each, job) for each in before.operations] for before in job.setups[:index]],
         "before": _meaning(job, index - 1) if index and takes_over(setup) else None,
         **_turned(job, setup, station),
     }
+
+
+def _shape_of(operation: Operation, job: Job) -> dict[str, Any]:
+    """With the parting plane where it goes to that; registers of 0.9.0 know of none."""
+    plain: dict[str, Any] = _plain(operation, _NO_SHAPE)
+    if plain.pop("to_parting", False):
+        plain["parting"] = _plain(job.parting)
+    return plain
 
 
 def _datum(datum: Datum) -> dict[str, Any]:

@@ -319,7 +319,7 @@ class Rehearsing:
 
     def _cut(self, setup: Setup, tf_cut_p: Placement, first: int, end: int) -> None:
         stock = InProcessStock(moved(self._stock.solid, tf_cut_p), self._stock.raw_id)
-        (cuts,) = cuts_of((setup,), self.plan.job.part.features)
+        (cuts,) = cuts_of((setup,), self.plan.job.part.features, self.plan.job.parting)
         done = at_the_turn(cuts) if end == len(cuts) else ()
         self._stock = cut(stock, self.plan.geometry.fine, self.plan.geometry, (*cuts[first:end], *done))
 

@@ -100,7 +100,7 @@ def holding_tape(setup: SetupPlan, *, whole: bool = True) -> Tape:
         heading("Heights from Z zero"),
         TapeLine("clearance plane", setup.w_clearance, source="clearance"),
     ]
-    lines += [_height(setup, rung.key, rung.name, rung.u_z) for rung in holding.heights()]
+    lines += [_height(setup, rung.key, rung.name, rung.u_z) for rung in setup.heights()]
     on_ladder = len(lines)
     if holding.jaws is not None:
         lines += _grip_lines(holding, holding.jaws)
@@ -116,7 +116,7 @@ def holding_tape(setup: SetupPlan, *, whole: bool = True) -> Tape:
             TapeLine("jaw opening", holding.opening, "total", holding.jaws.names[0], signed=False),
         ]
     lines += _contact_lines(setup)
-    lines += _gap_lines(holding)
+    lines += _gap_lines(setup)
     lines += (
         [*_thin_lines(setup), *_reach_lines(setup)] if whole else [heading("Reach to spare"), note("being measured…")]
     )
@@ -197,9 +197,9 @@ def _grip_lines(holding: Holding, jaws: Jaws) -> list[TapeLine]:
     ]
 
 
-def _gap_lines(holding: Holding) -> list[TapeLine]:
+def _gap_lines(setup: SetupPlan) -> list[TapeLine]:
     """The height ladder read as gaps, from the bed up, those by name that have one."""
-    rungs = holding.heights()[::-1]
+    holding, rungs = setup.holding, setup.heights()[::-1]
     lines = [heading("Gaps, from below")]
     for lower, upper in itertools.pairwise(rungs):
         if upper.u_z - lower.u_z > 1e-6:

@@ -92,4 +92,4 @@ def _error(turn: TurnPlan) -> list[TapeLine]:
 
 def _heights(setup: SetupPlan) -> list[TapeLine]:
     zero = float(setup.wcs.u_origin[2])
-    return [TapeLine(rung.name, rung.u_z - zero, source=rung.key) for rung in setup.holding.heights()]
+    return [TapeLine(rung.name, rung.u_z - zero, source=rung.key) for rung in setup.heights()]

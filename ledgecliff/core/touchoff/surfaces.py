@@ -100,10 +100,11 @@ def _on_part(setup: SetupPlan, k: int, place: float) -> bool:
 
 
 def _along_the_jaws(setup: SetupPlan, k: int) -> list[Surface]:
-    """The jaw's ends and the stop's face, which looks at the stock."""
+    """The jaw's ends where the zero is taken from one, since they lie far out, and the stop's face, which looks at the
+    stock."""
     holding, origin, axis, found = setup.holding, setup.wcs.u_origin, AXES[k], []
     jaw, stop = holding.first_jaw(), holding.block("stop")
-    if jaw is not None:
+    if jaw is not None and setup.setup.datum.axis(axis).source in ("jaw minus end", "jaw plus end"):
         ends = (np.array(jaw.low) - origin, np.array(jaw.high) - origin)
         for sign, end in zip((-1, 1), ends, strict=True):
             found.append(_upright(f"jaw {SIDE_OF[axis, sign]} end", axis, sign, float(end[k]), ends, of_stock=False))

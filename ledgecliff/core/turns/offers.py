@@ -8,6 +8,7 @@ from typing import assert_never
 
 import numpy as np
 
+from ..errors import RegistrationError
 from ..model.holding import Plate, Spoilboard, Vise
 from ..model.machine import Machine
 from ..model.part import Feature
@@ -62,7 +63,13 @@ def way_offers(plan: Plan, turn: TurnPlan) -> tuple[WayOffer, ...]:
 def _offer(plan: Plan, turn: TurnPlan, way: Way) -> WayOffer:
     current = way == turn.way
     why_not = "" if current else _why_not(plan, turn, way)
-    expected = None if why_not else turn.expected if current else _expected(turn, way)
+    expected = None
+    if not why_not:
+        try:
+            expected = turn.expected if current else _expected(turn, way)
+        except RegistrationError as error:
+            # A frame about a small part may have no room for its own roundings.
+            why_not = str(error)
     stock = "" if why_not or current else _extra_stock(turn, way)
     wrong = "" if why_not else wrong_turn_words(turn, way, _probed(plan, turn))
     return WayOffer(way, current, why_not, expected, stock, _WORK[way], wrong)
