@@ -131,7 +131,7 @@ def _proposal(
     """The best proposal there is until it is enough."""
     last: Proposal | None = None
     movable = job.stock.form == "block"
-    for last in proposing(features, geometry, blank(job.stock, geometry), movable):
+    for last in proposing(features, geometry, blank(job.stock, geometry), movable, job.stock.prepared):
         progress(last.tried, max(last.of, 1), "weighing orders of sides")
         if last.orders and enough():
             break

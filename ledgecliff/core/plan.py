@@ -54,7 +54,8 @@ class Plan:
     @lazy
     def proposal(self) -> Proposal:
         """Proposed orders of sides, with their reasons; takes a second or so."""
-        return propose(self.job.part.features, self.geometry, self.blank, self.job.stock.form != "model")
+        stock = self.job.stock
+        return propose(self.job.part.features, self.geometry, self.blank, stock.form != "model", stock.prepared)
 
     def check_part_is_left(self) -> None:
         """Asked with the findings, and before anything is handed over.

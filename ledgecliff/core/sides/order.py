@@ -17,7 +17,7 @@ import manifold3d
 import numpy as np
 
 from ..cutting.views import view_of
-from ..model.orientation import PartDirection, axis_of, shown
+from ..model.orientation import DIRECTIONS, PartDirection, axis_of, opposite, shown
 from ..model.part import Feature
 from ..quantities import said, said_area, said_bare
 from ..solids.flat_area import IN_PLANE, extreme_area, filled
@@ -41,6 +41,8 @@ THIN = 3.0
 _LEAST_BAND, _LEAST_HAT = 3.0, 3.0
 #: What carries the stock must spread over this share of its outline.
 _LEAST_SPREAD = 0.4
+#: What it weighs that raw faces came prepared, where they are gripped and where they are lain on: nearly finished ones.
+_PREPARED_GRIP, _PREPARED_SEAT = 0.25, 0.75
 #: Heights at which a part is looked at for how hollow it is.
 _LEVELS = 24
 
@@ -97,25 +99,34 @@ class Proposal:
 
 
 def propose(
-    features: tuple[Feature, ...], geometry: PartGeometry, blank: InProcessStock, movable: bool = True
+    features: tuple[Feature, ...],
+    geometry: PartGeometry,
+    blank: InProcessStock,
+    movable: bool = True,
+    prepared: tuple[PartDirection, ...] = (),
 ) -> Proposal:
     """Every order of the fewest sides, the best first; equal scores stay in a fixed order.
 
     Where the reasons against the best of those outweigh the ones for it (nothing to grip, say), orders of
     one side more stand beside them.
 
-    ``movable`` stock is put round the part as suits the first side (see ``placed_for``).
+    ``movable`` stock is put round the part as suits the first side (see ``placed_for``); its ``prepared`` faces are
+    gripped and lain on before those that are merely raw.
     """
-    *_, last = proposing(features, geometry, blank, movable)
+    *_, last = proposing(features, geometry, blank, movable, prepared)
     return last
 
 
 def proposing(
-    features: tuple[Feature, ...], geometry: PartGeometry, blank: InProcessStock, movable: bool = True
+    features: tuple[Feature, ...],
+    geometry: PartGeometry,
+    blank: InProcessStock,
+    movable: bool = True,
+    prepared: tuple[PartDirection, ...] = (),
 ) -> Iterator[Proposal]:
     """Better and better proposals, the last one whole; the caller may stop at any of them and take it."""
     covered = coverage(features, geometry, blank)
-    search = _Search(geometry, blank, movable)
+    search = _Search(geometry, blank, movable, prepared)
     nothing = best = Proposal(covered, ())
     yield nothing
     for best in search.through(covered, covered.fewest, 0, nothing):
@@ -128,8 +139,10 @@ def proposing(
 class _Search:
     """Orders of sides, gone through with what they have in common worked out once."""
 
-    def __init__(self, geometry: PartGeometry, blank: InProcessStock, movable: bool) -> None:
-        self._geometry, self._blank, self._movable = geometry, blank, movable
+    def __init__(
+        self, geometry: PartGeometry, blank: InProcessStock, movable: bool, prepared: tuple[PartDirection, ...]
+    ) -> None:
+        self._geometry, self._blank, self._movable, self._prepared = geometry, blank, movable, prepared
         self._states: dict[PartDirection, SideStates] = {}
         self._steps: dict[tuple[PartDirection, frozenset[PartDirection], PartDirection], _Step] = {}
 
@@ -177,7 +190,7 @@ class _Search:
         # Where the hat lies follows from the first side; stock that stays put is the same for all.
         key = (first if self._movable else "+X", before, side)
         if key not in self._steps:
-            self._steps[key] = _step(self._states_for(first), before, side, self._geometry)
+            self._steps[key] = _step(self._states_for(first), before, side, self._geometry, self._prepared)
         return self._steps[key]
 
     def _states_for(self, first: PartDirection) -> SideStates:
@@ -250,11 +263,17 @@ class _Step:
         return sum(argument.weight for argument in (*self.arguments, *(self.hat if sides > 1 else ())))
 
 
-def _step(states: SideStates, before: frozenset[PartDirection], side: PartDirection, geometry: PartGeometry) -> _Step:
+def _step(
+    states: SideStates,
+    before: frozenset[PartDirection],
+    side: PartDirection,
+    geometry: PartGeometry,
+    prepared: tuple[PartDirection, ...],
+) -> _Step:
     stock, done = states.after(before), states.cut(before, side)
-    arguments = _grip(side, stock, done)
+    arguments = _grip(side, stock, done, prepared)
     if before:
-        arguments += _seat(side, stock)
+        arguments += _seat(side, stock, prepared)
     arguments += _shell(side, len(before), geometry)
     thin = thinnest_of(done.left, geometry)
     # A shell's own walls are thin whatever is done; that its inside goes first is said already.
@@ -302,13 +321,18 @@ def grip_for(side: PartDirection, before: InProcessStock, done: SideCut) -> Grip
     return Grip(across, best, is_raw_at(after, across, high=True))
 
 
-def _grip(side: PartDirection, before: InProcessStock, done: SideCut) -> list[Argument]:
+def _grip(
+    side: PartDirection, before: InProcessStock, done: SideCut, prepared: tuple[PartDirection, ...]
+) -> list[Argument]:
     grip = grip_for(side, before, done)
     if grip.across is None:
         return [Argument(side, -3.0, "no flat, parallel faces are left to grip while it is cut")]
-    kind = "raw" if grip.raw else "finished"
-    words = f"gripped on flat, parallel {kind} faces across part {'XYZ'[grip.across]}, {said_area(grip.area)} each"
-    return [Argument(side, 1.0 + 0.2 * min(grip.area / 5000.0, 1.0), words)]
+    letter = "XYZ"[grip.across]
+    both = {direction for direction in DIRECTIONS if direction[1] == letter}
+    kind = "finished" if not grip.raw else "prepared" if both <= set(prepared) else "raw"
+    words = f"gripped on flat, parallel {kind} faces across part {letter}, {said_area(grip.area)} each"
+    more = _PREPARED_GRIP if kind == "prepared" else 0.0
+    return [Argument(side, 1.0 + more + 0.2 * min(grip.area / 5000.0, 1.0), words)]
 
 
 def _below_the_cut(
@@ -342,7 +366,7 @@ def is_raw_at(stock: InProcessStock, axis: int, high: bool) -> bool:
     return bool(np.any(ends[stock.mesh.triangles].all(axis=1) & (stock.raw > 0)))
 
 
-def _seat(side: PartDirection, before: InProcessStock) -> list[Argument]:
+def _seat(side: PartDirection, before: InProcessStock, prepared: tuple[PartDirection, ...]) -> list[Argument]:
     """What the stock lies on when ``side`` is up: how much flat face, and how far spread."""
     axis, high = axis_of(side), side[0] == "-"
     flat = extreme_area(before.mesh, axis, high)
@@ -351,8 +375,8 @@ def _seat(side: PartDirection, before: InProcessStock) -> list[Argument]:
     if spread < _LEAST_SPREAD:
         return [Argument(side, -2.0, f"lies on only {said_area(float(flat.area()))} of flat face, all to one side")]
     raw = is_raw_at(before, axis, high)
-    kind = "raw" if raw else "finished"
-    weight = (spread + share) / 2.0 + (0.0 if raw else 1.0)
+    kind = "finished" if not raw else "prepared" if opposite(side) in prepared else "raw"
+    weight = (spread + share) / 2.0 + {"finished": 1.0, "prepared": _PREPARED_SEAT, "raw": 0.0}[kind]
     return [Argument(side, weight, f"lies flat on {said_area(float(flat.area()))} of {kind} face")]
 
 

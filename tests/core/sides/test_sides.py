@@ -286,5 +286,25 @@ class OrderTest(unittest.TestCase):
             self.assertIn("one setup more than the fewest", order.arguments[-1].words)
         self.assertFalse(any(order.extra for order in demo_plan().proposal.orders), "it can be held as it is")
 
+    def test_prepared_faces_are_lain_on_and_gripped_first(self):
+        """Cut from above and from the right: whichever comes second lies on a raw face, unless that came prepared."""
+        faces = (
+            feature("upper", "pocket", (30, 20, 15), length=20, width=15, depth=5, radius=3, lengthwise="+X"),
+            feature("side hole", "hole", (60, 20, 10), "+X", diameter=6, depth=6),
+        )
+
+        def best(*prepared):
+            job = block_job(features=faces)
+            job = job.model_copy(update={"stock": job.stock.model_copy(update={"prepared": prepared})})
+            return plan_of(job).proposal.orders[0]
+
+        self.assertEqual(best("-X").sides, ("+Z", "+X"))
+        self.assertEqual(best("-Z").sides, ("+X", "+Z"))
+        said = [argument.words for argument in best("-Z", "+Y", "-Y").arguments]
+        self.assertTrue(any("gripped on flat, parallel prepared faces across part Y" in words for words in said))
+        self.assertTrue(any("of prepared face" in words for words in said))
+        alone = [argument.words for argument in best("+Y").arguments]
+        self.assertFalse(any("prepared" in words for words in alone), "one face of two is no pair to grip")
+
     def test_nothing_to_cut_gives_no_order(self):
         self.assertEqual(plan_of(block_job()).proposal.orders, ())
