@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from ledgecliff.core.changing import Path
 from ledgecliff.core.edits.setups import rename_operation, tabs_at_words, with_tabs_at
+from ledgecliff.core.model.holding import BoardHold
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.operations import Operation, PinBores
 
 from .field_table import FieldSpec, Section, length
 
 
-def operation_section(setup: int, index: int, operation: Operation) -> Section:
+def operation_section(job: Job, setup: int, index: int, operation: Operation) -> Section:
     """Everything that is typed of one operation."""
     path = ("setups", setup, "operations", index)
     own = {
@@ -74,9 +75,19 @@ def operation_section(setup: int, index: int, operation: Operation) -> Section:
             ),
             FieldSpec("Tool", (*path, "tool"), "tool", "The cutter's number in the tool table."),
             *own,
+            *_against_tape(job, setup, path),
             FieldSpec("Program", (*path, "program"), "text", "The toolpath file it belongs to, if any.", optional=True),
         ),
     )
+
+
+def _against_tape(job: Job, setup: int, path: Path) -> tuple[FieldSpec, ...]:
+    """How strongly it pushes, where tape has to bear that."""
+    hold = job.setups[setup].hold
+    if not isinstance(hold, BoardHold) or hold.tape is None:
+        return ()
+    why = "N it pushes sideways at most, which the tape must bear. Blank: estimated from material and cutter."
+    return (FieldSpec("Side force", (*path, "side_force"), "count", why, optional=True),)
 
 
 def _pin_fields(path: Path, operation: Operation) -> tuple[FieldSpec, ...]:

@@ -76,7 +76,7 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
             cut = length("May be cut", "How deep tools may go into the board.", *fixture, "may_cut")
             return (
                 *_place(hold, path, "board"),
-                Section("Tape and board", (tape, cut)),
+                Section("Tape and board", (tape, _tape_holds(path), cut)),
                 *_screws(hold, path),
                 *_assumed(setup, plan_now),
             )
@@ -98,6 +98,12 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
             return (Section("In the chuck", fields), *_assumed(setup, plan_now))
         case JigHold():
             return (*_jig(hold, path, fixture), *_clamps(hold, path), *_assumed(setup, plan_now))
+
+
+def _tape_holds(path: Path) -> FieldSpec:
+    return FieldSpec(
+        "Tape holds", (*path, "tape_holds"), "count", "N/cm² in shear, as its maker states; a third counts."
+    )
 
 
 def fixture_path(job: Job, setup: int) -> tuple[str | int, ...]:

@@ -17,7 +17,7 @@ def turn_sections(job: Job, index: int) -> tuple[Section, ...]:
     sections: list[Section] = []
     for k, operation in enumerate(before.operations):
         if isinstance(operation, (PinBores, FrameSlot)):
-            section = operation_section(index - 1, k, operation)
+            section = operation_section(job, index - 1, k, operation)
             title = "Pins and their bores" if isinstance(operation, PinBores) else "The frame"
             sections.append(Section(title, section.fields[1:-1]))
     if isinstance(before.hold, JigHold) and isinstance(job.setups[index].hold, JigHold):

@@ -18,9 +18,11 @@ from .holding import Block, Holding, hold_part
 from .holding.contact import Grip, Seat, ThinPlace, grip_of, seat_of, thinnest_place
 from .holding.holding import Height
 from .holding.loose_pieces import Piece, pieces
+from .holding.taped import taped_area
 from .holding.tooling import Removal, Standing, ToolUse, tool_use
 from .in_process.states import Cutting
 from .locating import Clamping, Located, located
+from .model.holding import BoardHold
 from .model.machine import Machine
 from .model.orientation import exact_direction, opposite
 from .model.part import Feature
@@ -212,6 +214,16 @@ class SetupPlan:
     def pieces_after(self, operation: int) -> tuple[Piece, ...]:
         """What the stock has fallen into after an operation (from 0), and what holds each piece."""
         return _pieces(self.holding, self.cutting.after(operation), self.geometry.solid)
+
+    def taped_alone(self, operation: int) -> float | None:
+        """The area (mm²) of tape under the part after an operation (from 0); None where something else holds it too:
+        screws or clamps, and sideways a jig's pocket or what registers a turn."""
+        if not isinstance(self.setup.hold, BoardHold) or self.setup.hold.registered:
+            return None
+        part = next((each for each in self.pieces_after(operation) if each.is_part), None)
+        if part is None or part.held_by != ("tape",):
+            return None
+        return taped_area(self.holding, self.cutting.after(operation), self.geometry.solid)
 
 
 _pieces = lru_cache(maxsize=256)(pieces)

@@ -72,7 +72,7 @@ class CutPanel(LensPanel):
         self._result = self.add_quiet("")
         if chosen is not None:
             operation = self.job.setups[self.setup_index].operations[chosen]
-            self.add_sections((operation_section(self.setup_index, chosen, operation),))
+            self.add_sections((operation_section(self.job, self.setup_index, chosen, operation),))
             if self.job.parting is not None and hasattr(operation, "to_parting"):
                 self._add_end(chosen)
             cutter = cutter_section(self.job, self.setup_index, operation.tool)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from ..blanks import transformed
 from ..finding import Finding, fix
-from ..holding.stops import SAME, stop_contact
+from ..holding.stops import SAME, dowel_contacts, stop_contact
 from ..model.holding import JigHold, PlateHold, ViseHold
 from ..plan import Plan
 from ..quantities import said, said_area, said_volume
@@ -195,8 +195,40 @@ def stop_contacts(plan: Plan) -> Iterator[Finding]:
             )
 
 
+def dowels_met(plan: Plan) -> Iterator[Finding]:
+    """A dowel touches the side it gives a place to: a hat may meet it first, and a wall under a hat stands back."""
+    for setup_plan in plan.setups:
+        name = setup_plan.setup.name
+        for contact in dowel_contacts(setup_plan.holding):
+            path = ("setups", setup_plan.index, "hold", "dowels", contact.number - 1, "height")
+            lower = math.floor((contact.clear_height - _STOP_BELOW) * 10.0) / 10.0
+            if contact.into:
+                fits = lower >= _STOP_ON_WALL
+                yield Finding(
+                    "DOWEL_IN_STOCK",
+                    "error",
+                    name,
+                    f"{name}: dowel {contact.number} stands in the stock from {said(contact.clear_height)} over the "
+                    "plate: a hat or a side meets it first, and the part comes to lie further off.",
+                    "Make it lower, so that it meets the finished wall." if fits else "Put it beside the stock.",
+                    (fix(f"Dowel {said(lower)} high", path, lower),) if fits else (),
+                    about=f"dowel {contact.number}",
+                )
+            elif contact.gap > SAME:
+                yield Finding(
+                    "DOWEL_MEETS_NOTHING",
+                    "warning",
+                    name,
+                    f"{name}: dowel {contact.number} does not touch the stock as it is planned: nothing gives the part "
+                    "its place there.",
+                    "Move it against the stock, or make it as high as the wall it is to meet.",
+                    about=f"dowel {contact.number}",
+                )
+
+
 RULES = (
     stop_contacts,
+    dowels_met,
     grip_not_parallel,
     grip_cut_away,
     seat_too_small,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..cutting.cuts import cut_floor
 from ..finding import Finding, Fix, fix
 from ..plan import Plan
 from ..quantities import said
@@ -25,10 +26,11 @@ def grip_above_underside(plan: Plan) -> Iterator[Finding]:
         holding, setup = setup_plan.holding, setup_plan.setup
         if holding.jaws is None:
             continue
-        outlines = [operation for operation in setup.operations if operation.removes == "outline"]
+        outlines = [one for one in setup_plan.cuts if one.operation.removes == "outline"]
         if not outlines:
             continue
-        floor = float(holding.u_part[0][2]) - max(operation.below for operation in outlines)
+        bottom = float(holding.u_stock[0][2])
+        floor = min(cut_floor(setup_plan.geometry, one, bottom) for one in outlines)
         over = holding.jaw_top - floor
         if over > 1e-9:
             yield Finding(

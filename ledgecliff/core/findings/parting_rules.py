@@ -31,8 +31,11 @@ def floor_left(plan: Plan) -> Iterator[Finding]:
         if parting.overlap < -1e-6:
             thick = -parting.overlap
             k = next(k for k, one in enumerate(turn.after.setup.operations) if one.removes == "outline")
-            below = turn.after.setup.operations[k].below  # type: ignore[union-attr]
-            wanted = round(below + thick + 0.5, 3)
+            outline = turn.after.setup.operations[k]
+            wanted = round(outline.below + thick + 0.5, 3)  # type: ignore[union-attr]
+            deeper = fix(
+                f"Outline {said(thick + 0.5)} deeper", ("setups", turn.index, "operations", k, "below"), wanted
+            )
             yield Finding(
                 "FLOOR_LEFT",
                 "warning",
@@ -40,7 +43,7 @@ def floor_left(plan: Plan) -> Iterator[Finding]:
                 f"{name}: the outlines of both sides end {said(thick)} apart; a floor so thick ties the part to its "
                 "border.",
                 f"Cut the outline at least {said(thick)} deeper from one side.",
-                (fix(f"Outline {said(thick + 0.5)} deeper", ("setups", turn.index, "operations", k, "below"), wanted),),
+                () if goes_to_parting(outline) else (deeper,),
             )
         elif parting.ridge > _RIDGE:
             yield Finding(

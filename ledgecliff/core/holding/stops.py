@@ -1,4 +1,4 @@
-"""What of the stock a work stop in a vise really meets.
+"""What of the stock a work stop in a vise, or a dowel on a plate, really meets.
 
 The stock's place along the jaws is planned from where it is gripped.  A stop is as high and as wide as it is: above the
 jaws a hat may stand out over the finished wall, and below the seat there is nothing.
@@ -12,12 +12,15 @@ import manifold3d
 import numpy as np
 
 from ..blanks import box, transformed
+from ..model.holding import PlateHold
 from .holding import Block, Holding
 
 #: What stands out, or stands back, by less than this is met as planned (mm): facets of rounds end within it.
 SAME = 0.02
 #: Longer than any stock (mm).
 _FAR = 1e5
+#: Stock is looked for no further than this from a dowel (mm); less of it than this is in none (mm³).
+_LOOKED, _CRUMB = 5.0, 1e-3
 #: What only touches is not beside the stop (mm).
 _TOUCH = 1e-6
 
@@ -58,3 +61,33 @@ def _through(stop: Block, k: int) -> manifold3d.Manifold:
     low, high = np.array(stop.low) + _TOUCH, np.array(stop.high) - _TOUCH
     low[k], high[k] = -_FAR, _FAR
     return box(tuple(low.tolist()), tuple(high.tolist()))
+
+
+@dataclass(frozen=True)
+class DowelContact:
+    """Dowel ``number`` (from 1) as the stock lies: ``into`` it from ``clear_height`` over the plate up, which is as
+    high as the dowel where it is not in the stock; ``gap`` is how far the stock is from it (mm), up to ``_LOOKED``."""
+
+    number: int
+    into: bool
+    clear_height: float
+    gap: float
+
+
+def dowel_contacts(holding: Holding) -> tuple[DowelContact, ...]:
+    """Every dowel that the stock is planned against on a plate; none where the turn's own pins give its place."""
+    hold = holding.hold
+    if not isinstance(hold, PlateHold) or hold.registered:
+        return ()
+    u_stock = transformed(holding.stock.solid, holding.orientation.matrix())
+    found = []
+    for number, dowel in enumerate(hold.dowels, start=1):
+        block = holding.block(f"dowel {number}")
+        assert block is not None, "each dowel has its block"
+        x, y = (np.array(block.low) + block.high)[:2] / 2.0
+        core = manifold3d.Manifold.cylinder(dowel.height, max(dowel.diameter / 2.0 - SAME, SAME), circular_segments=48)
+        inside = u_stock ^ core.translate((float(x), float(y), block.low[2]))
+        into = float(inside.volume()) > _CRUMB
+        clear = float(inside.bounding_box()[2]) - block.low[2] if into else dowel.height
+        found.append(DowelContact(number, into, clear, float(u_stock.min_gap(block.solid(), _LOOKED))))
+    return tuple(found)

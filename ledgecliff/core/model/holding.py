@@ -300,6 +300,10 @@ class PlateHold(Model):
     clamps: tuple[Clamp, ...] = ()
 
 
+#: What double-sided tape bears in shear, as its maker states (N/cm²).
+TapeShear = Annotated[int, Field(ge=1, le=1000)]
+
+
 class Screw(Model):
     """A screw through the stock into the board; place from the stock's left front corner (mm)."""
 
@@ -318,6 +322,7 @@ class BoardHold(Model):
     registered: bool = False
     screws: tuple[Screw, ...] = ()
     tape: PositiveLength | None = None
+    tape_holds: TapeShear = 10
 
 
 class VBlockHold(Model):

@@ -19,6 +19,8 @@ class _OperationBase(Model):
     name: Name
     tool: Annotated[int, Field(ge=1, le=9999)]
     features: tuple[Name, ...] = ()
+    #: How strongly it pushes sideways at most (N), from the shop's own cutting data; estimated where it is left out.
+    side_force: Annotated[int, Field(ge=1, le=100_000)] | None = None
     program: Annotated[str, Field(max_length=500)] = ""
 
 

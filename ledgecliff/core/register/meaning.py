@@ -33,7 +33,7 @@ _OF_FIXTURE = (
 #: The field in which a hold once named its fixture, where that is not the kind's own word.
 _NAMED_BY = {"v-block": "v_block"}
 #: What of an operation says nothing of the shape it leaves.
-_NO_SHAPE = {"name", "program", "features", "feed", "spindle", "peck", "pass_depth"}
+_NO_SHAPE = {"name", "program", "features", "feed", "spindle", "peck", "pass_depth", "side_force"}
 
 
 def meaning_of(job: Job, setup: Setup) -> str:
@@ -64,7 +64,7 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
         "stock": _plain(job.stock, {"measured", "is_measured", "varies", "material", "grain", "prepared"}),
         "orientation": _plain(setup.orientation, {"tilted"}),
         "datum": _datum(setup.datum),
-        "hold": _plain(setup.hold) | {_NAMED_BY.get(fixture.kind, fixture.kind): fixture.name},
+        "hold": _plain(setup.hold, {"tape_holds"}) | {_NAMED_BY.get(fixture.kind, fixture.kind): fixture.name},
         "fixture": _plain(fixture, {"name", "kind", *_not_centring(fixture)}) | {"at": _plain(station.at)},
         "lengths": [machine.lengths_from, machine.reference_z],
         "cut": [[_shape_of(each, job) for each in before.operations] for before in job.setups[:index]],

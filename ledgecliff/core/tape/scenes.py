@@ -254,6 +254,9 @@ def _left_lines(setup: SetupPlan, k: int) -> list[TapeLine]:
     if operation.removes == "outline" and operation.tabs:
         across = said_bare(operation.tab_width)
         lines.append(note(f"{operation.tabs} tabs, {across} wide and {said_bare(operation.tab_height)} high"))
+    area = setup.taped_alone(k)
+    if area is not None:
+        lines.append(note(f"on {said_area(area)} of tape, which alone holds the part"))
     pieces = setup.pieces_after(k)
     if len(pieces) > 1:
         held = sum(bool(piece.held_by) for piece in pieces)

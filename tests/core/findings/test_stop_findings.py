@@ -11,7 +11,7 @@ import unittest
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.holding.stops import stop_contact
-from ledgecliff.core.model.holding import Stop
+from ledgecliff.core.model.holding import Dowel, PlateHold, Stop
 from ledgecliff.core.model.operations import Face, Outline, Pocket
 from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.remedies.tried import with_fix
@@ -35,6 +35,40 @@ def job(height, side="left", jaw="back", *, features=(), more=()):
 
 def found(of):
     return [finding for finding in findings_of(plan_of(of)) if finding.code.startswith("STOP_MEETS")]
+
+
+class DowelTest(unittest.TestCase):
+    """Turned over on a plate: the wall reaches 20 up, the hat of 4.5 over it stands out by 2."""
+
+    def found(self, *dowels, registered=False):
+        one = setup(Face(name="face", tool=1), Outline(name="round", tool=1))
+        hold = PlateHold(dowels=dowels, registered=registered)
+        two = setup(name="Op 20", up="-Z", hold=hold, offset="G55")
+        of = block_job(one, two, stock=(64, 44, 24.5), allowance=Allowance(plus_z=0.0), fixtures=(FIXED,))
+        named = ("DOWEL_IN_STOCK", "DOWEL_MEETS_NOTHING")
+        return of, [each for each in findings_of(plan_of(of)) if each.code in named]
+
+    def test_against_the_wall_up_to_the_hat(self):
+        """From the stock's corner, which is the hat's, the wall is 2 in."""
+        for height, code in ((10, None), (20, None), (20.5, "DOWEL_IN_STOCK"), (24, "DOWEL_IN_STOCK")):
+            for x, y in ((-3, 20), (67, 20), (30, -3), (30, 47)):
+                x, y = (x + 2 if x < 0 else x - 2 if x > 64 else x), (y + 2 if y < 0 else y - 2 if y > 44 else y)
+                _, found = self.found(Dowel(x=x, y=y, diameter=6, height=height))
+                self.assertEqual([each.code for each in found], [code] if code else [], (height, x, y))
+
+    def test_against_the_hat_a_low_one_meets_nothing(self):
+        _, (low,) = self.found(Dowel(x=-3, y=20, diameter=6, height=15))
+        self.assertEqual((low.code, low.severity), ("DOWEL_MEETS_NOTHING", "warning"))
+        self.assertEqual(self.found(Dowel(x=-3, y=20, diameter=6, height=22))[1], [])
+
+    def test_the_remedy_cures_and_where_there_is_none_none_is_offered(self):
+        of, (found,) = self.found(Dowel(x=-1, y=20, diameter=6, height=24))
+        mended = with_fix(of, found.fixes[0])
+        self.assertLess(mended.setups[1].hold.dowels[0].height, 20.0)
+        left = {each.code for each in findings_of(plan_of(mended))}
+        self.assertFalse(left & {"DOWEL_IN_STOCK", "DOWEL_MEETS_NOTHING"})
+        _, (within,) = self.found(Dowel(x=20, y=20, diameter=6, height=8))
+        self.assertEqual((within.code, within.fixes), ("DOWEL_IN_STOCK", ()))
 
 
 class StopTest(unittest.TestCase):
