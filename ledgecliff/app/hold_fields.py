@@ -28,6 +28,9 @@ from .field_table import FieldSpec, Section, length
 CLOSES_HELP = "One jaw stands fast, or both close alike, so that the middle of every part lies at one place."
 CLOSES: tuple[tuple[str, bool], ...] = (("on a fixed jaw", False), ("to the middle", True))
 
+#: To which sides a chuck may open.
+OPENS: tuple[tuple[str, str], ...] = (("to the right", "right"), ("to the left", "left"), ("up, standing", "up"))
+
 PlanNow = Callable[[], Plan]
 
 

@@ -99,7 +99,7 @@ def thing_sections(shop: Shop, thing: Model, path: Path) -> tuple[Section, ...]:
             sizes = (
                 length("Diameter", "Of its body.", *path, "diameter"),
                 length("Length", "Of its body behind the face.", *path, "length"),
-                length("Axis, high", "From the table up to the axis of rotation.", *path, "height"),
+                length("Height", "From the table to the axis; of one that stands, to its face.", *path, "height"),
                 length("Repeats within", "How far stock may lie off the axis.", *path, "seat_scatter"),
             )
             return (Section("Chuck", (name, *sizes)), *_place(shop, path, "face on the axis of rotation"))

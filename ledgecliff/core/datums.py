@@ -16,7 +16,7 @@ from .feature_places import gives, zero_place
 from .frames import AXES, Array, Axis
 from .holding import Holding
 from .holding.holding import has_bore
-from .model.holding import ChuckHold, PlateHold, Vise, ViseHold
+from .model.holding import Chuck, ChuckHold, PlateHold, Vise, ViseHold
 from .model.job import Job
 from .model.orientation import Orientation, axis_of, exact_direction, shown
 from .model.part import Feature
@@ -192,13 +192,13 @@ def datum_choices(axis: Axis, job: Job, setup: int) -> tuple[DatumChoice, ...]:
     """What can be offered for the zero of ``axis``: each source that fits the setup, and what features have to give."""
     hold, orientation = job.setups[setup].hold, job.setups[setup].orientation
     out_of_place: set[DatumSource] = {"feature", "feature minus side", "feature plus side", "dowel"}
+    fixture = job.machine_of(job.setups[setup]).fixture_at(job.setups[setup].station)
     if setup == 0:
         out_of_place.add("carried over")
-    if not isinstance(hold, ChuckHold):
+    if not isinstance(hold, ChuckHold) or (isinstance(fixture, Chuck) and fixture.stands):
         out_of_place.add("rotary axis")
     if not has_bore(hold):
         out_of_place.add("fixture bore")
-    fixture = job.machine_of(job.setups[setup]).fixture_at(job.setups[setup].station)
     across = "x" if isinstance(fixture, Vise) and fixture.fixed_jaw in ("left", "right") else "y"
     if not isinstance(hold, ViseHold) or axis == across:
         out_of_place |= {"jaw minus end", "jaw plus end", "stop"}

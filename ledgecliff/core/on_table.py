@@ -97,6 +97,9 @@ def _box(fixture: Fixture) -> tuple[Array, Array]:
             along = (fixture.length, fixture.width) if fixture.along == "x" else (fixture.width, fixture.length)
             half_x, half_y = along[0] / 2.0, along[1] / 2.0
             return np.array([-half_x, -half_y, -fixture.height]), np.array([half_x, half_y, 0.0])
+        case Chuck(opens="up"):
+            radius = fixture.diameter / 2.0
+            return np.array([-radius, -radius, -fixture.height]), np.array([radius, radius, 0.0])
         case Chuck():
             radius = fixture.diameter / 2.0
             behind = (-fixture.length, 0.0) if fixture.opens == "right" else (0.0, fixture.length)

@@ -6,7 +6,7 @@ from functools import partial
 from typing import Literal, cast
 
 from ledgecliff.app.hold_fields import names_section, places_section
-from ledgecliff.core.changing import remove_item
+from ledgecliff.core.changing import remove_item, value_at
 from ledgecliff.core.edits import lying
 from ledgecliff.core.edits.setups import (
     HolderKind,
@@ -28,14 +28,14 @@ from ledgecliff.core.edits.vise_choices import (
     with_parallels,
 )
 from ledgecliff.core.holding import jaw_names
-from ledgecliff.core.model.holding import Hold, Jaws, SoftJaws, Vise, ViseHold
+from ledgecliff.core.model.holding import ChuckHold, Hold, Jaws, SoftJaws, Vise, ViseHold
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.orientation import DIRECTIONS, Orientation, PartDirection, shown
 from ledgecliff.core.model.shop import NamedJaws
 from ledgecliff.core.quantities import spell
 
 from ..fields import ChoiceField
-from ..hold_fields import CLOSES, CLOSES_HELP, fixture_path, hold_sections
+from ..hold_fields import CLOSES, CLOSES_HELP, OPENS, fixture_path, hold_sections
 from .base import LensPanel
 
 #: What is added to a hold one by one, by the kind of hold.
@@ -110,6 +110,8 @@ class HoldPanel(LensPanel):
         )
         if isinstance(self._hold(), ViseHold):
             self._build_vise()
+        if isinstance(self._hold(), ChuckHold):
+            self._build_chuck()
         self._build_lists()
         self.add_sections(hold_sections(self.job, self.setup_index, lambda: self.plan))
 
@@ -169,6 +171,18 @@ class HoldPanel(LensPanel):
                 lambda side: self.document.apply(
                     "stop", lambda job: with_stop(job, index, cast("Literal['left', 'right'] | None", side))
                 ),
+            )
+        )
+
+    def _build_chuck(self) -> None:
+        path = (*fixture_path(self.job, self.setup_index), "opens")
+        self.add_choice(
+            ChoiceField(
+                "Opens",
+                "To which side its stock stands out; one that stands on the table opens up.",
+                lambda: list(OPENS),
+                lambda: value_at(self.job, path),
+                lambda opens: self.document.set_value("how the chuck stands", path, opens),
             )
         )
 

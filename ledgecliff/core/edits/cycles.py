@@ -14,6 +14,7 @@ from ..model.job import Job
 from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..model.setup import Setup
+from ..model.stock import stands_round
 from ..probing.proposals import SIDE_OF, both_sides, opens_up_when, proposed_cycles, wall_side
 from ..setup_plan import SetupPlan
 
@@ -136,6 +137,8 @@ def _of_bodies(setup: SetupPlan) -> Iterable[ProbeCycle]:
     yield ProbeCycle(name=f"Z from {holding.seat_name}", kind="surface", on="parallels")
     if holding.known_bore() is not None:
         yield ProbeCycle(name="fixture bore", kind="bore", on="fixture bore")
+    if stands_round(setup.stock, setup.setup.orientation):
+        yield ProbeCycle(name="stock as a boss: its middle", kind="boss", on="stock")
     yield ProbeCycle(name="bar: middle across, then its top", kind="bar", on="stock", axis="y")
     if holding.rotary_axis() is not None:
         yield ProbeCycle(name="rotary axis: a bar touched at 0 and 180°", kind="rotary axis", on="stock")

@@ -57,12 +57,12 @@ def new_station(machine: Machine, fixture: Fixture) -> Station:
 
 
 def with_standing(machine: Machine, standing: Standing) -> Machine:
-    """The machine with a fixture at its station, where it does not stand there yet; a chuck with its axis."""
+    """The machine with a fixture at its station, where it does not stand there yet; a chuck with its axis, if any."""
     fixture, station = standing.fixture, standing.station
     if machine.station(station.id) is not None:
         return machine
     carriers = machine.carriers
-    if isinstance(fixture, Chuck):
+    if _hangs(fixture):
         axis = _axis_for(machine, station)
         carriers = (*carriers, *((axis,) if axis not in carriers else ()))
         station = station.model_copy(update={"on": axis.id})
@@ -84,12 +84,16 @@ def _axis_for(machine: Machine, station: Station) -> Rotary:
     return Rotary(id=own, name=name, word="A", about="x", centre=at, sense="right-handed")
 
 
+def _hangs(fixture: Fixture) -> bool:
+    return isinstance(fixture, Chuck) and not fixture.stands
+
+
 def with_place(machine: Machine, station: int, axis: Axis, mm: float) -> Machine:
     """A station moved along one axis; the axis that a chuck stands on is moved along with it."""
     now = machine.stations[station]
     at = now.at.model_copy(update={axis: mm})
     machine = set_value(machine, ("stations", station, "at"), at)
     under = next((k for k, each in enumerate(machine.carriers) if each.id == now.on), None)
-    if under is not None and isinstance(machine.fixture_at(now.id), Chuck):
+    if under is not None and _hangs(machine.fixture_at(now.id)):
         machine = set_value(machine, ("carriers", under, "centre"), at)
     return machine

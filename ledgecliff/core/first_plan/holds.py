@@ -118,7 +118,7 @@ def bar_holds(orientation: Orientation, before: InProcessStock, shop: Shop) -> I
             for beside in (0.0, length / 3.0, -length / 3.0):
                 yield station, VBlockHold(beside=round(beside, 3), strap=20.0)
     for station, chuck in shop.machine.standing(Chuck):
-        if diameter < chuck.diameter:
+        if diameter < chuck.diameter and not chuck.stands:
             for share in _CHUCK_SHARES:
                 yield station, ChuckHold(grip=round(share * diameter, 3))
 

@@ -220,11 +220,13 @@ class Holding:
     def _bearing(self) -> Height:
         """The rung of what carries the stock: its seat, or in a chuck the axis it is turned about."""
         axis = self.rotary_axis()
-        return Height("parallels", self.seat_name, self.seat if axis is None else axis[1])
+        stands = isinstance(self.fixture, Chuck) and self.fixture.stands
+        level = self.reference if stands else self.seat
+        return Height("parallels", self.seat_name, level if axis is None else axis[1])
 
     def rotary_axis(self) -> tuple[float, float] | None:
         """Where in Y and Z (``u``) the stock is turned about; None where nothing turns it."""
-        if not isinstance(self.fixture, Chuck):
+        if not isinstance(self.fixture, Chuck) or self.fixture.stands:
             return None
         _, y, z = self.u_zero
         return (float(y), float(z))
@@ -236,6 +238,8 @@ class Holding:
 
     def wall_floor(self, axis: int) -> float:
         """From which height on a side of the stock that faces along ``axis`` (0 or 1) is free of the holding."""
+        if isinstance(self.fixture, Chuck) and self.fixture.stands:
+            return self.reference
         return self.jaws.top if self.jaws and self.jaws.axis == axis else self.seat
 
     def top(self) -> float:
@@ -287,6 +291,8 @@ def origin_words(fixture: Fixture) -> tuple[str, str, str]:
             return "board middle", "board middle", "board top"
         case VBlock():
             return "V-block middle", "V-block middle", "V-block top"
+        case Chuck(opens="up"):
+            return "chuck axis", "chuck axis", "chuck face"
         case Chuck():
             return "chuck face", "rotary axis", "rotary axis"
         case Jig():

@@ -49,7 +49,7 @@ BODIES: dict[CycleKind, tuple[ProbedBody, ...]] = {
     "inside width": ("feature",),
     "rectangle": ("stock", "part", "feature"),
     "bore": ("feature", "fixture bore"),
-    "boss": ("feature", "dowel"),
+    "boss": ("feature", "dowel", "stock"),
     "corner": ("stock", "part", "feature"),
     "edge angle": ("stock", "part"),
     "plane": ("stock", "part"),

@@ -103,11 +103,11 @@ class VBlock(Model):
 
 
 class Chuck(Model):
-    """A chuck, which stands on a rotary axis that turns about X.
+    """A chuck or a collet, on a rotary axis that turns about X; or where it ``opens`` up, standing on the table.
 
     Its zero is where its face meets its own axis; stock stands out of it to the side it
-    ``opens`` to.  Its body of ``diameter`` by ``length`` lies behind the face, the axis ``height`` over the table.
-    ``seat_scatter`` is how far stock may lie off the axis (mm).
+    ``opens`` to.  Its body of ``diameter`` by ``length`` lies behind the face; the axis is ``height`` over the table,
+    of one that stands the face.  ``seat_scatter`` is how far stock may lie off the axis (mm).
     """
 
     kind: Literal["chuck"] = "chuck"
@@ -115,12 +115,20 @@ class Chuck(Model):
     diameter: PositiveLength
     length: PositiveLength
     height: PositiveLength
-    opens: Literal["right", "left"] = "right"
+    opens: Literal["right", "left", "up"] = "right"
     seat_scatter: NonNegativeLength = 0.05
+
+    @property
+    def stands(self) -> bool:
+        return self.opens == "up"
 
     @model_validator(mode="after")
     def _clears_the_table(self) -> Chuck:
-        if self.height <= self.diameter / 2.0:
+        if self.stands and self.height < self.length:
+            raise ValueError(
+                f"its face is {self.height} over the table, lower than its body is long ({self.length}); correct one"
+            )
+        if not self.stands and self.height <= self.diameter / 2.0:
             raise ValueError(
                 f"the axis is {self.height} over the table, too low for a chuck of {self.diameter}; correct one of them"
             )

@@ -13,8 +13,11 @@ from pydantic import Field, model_validator
 from ..frames import AXES, Axis
 from ..scatter import Scatter
 from .base import Length, Model, Name, NonNegativeLength, Point, PositiveLength, Size, Spread
-from .orientation import PartDirection
+from .orientation import Orientation, PartDirection
 from .part import ModelReference
+
+#: A cosine this near to one is of no angle.
+_SQUARE = 1e-9
 
 
 class Allowance(Model):
@@ -190,3 +193,11 @@ def measured_along(stock: Stock) -> tuple[bool, bool, bool]:
 def size_scatter(stock: Stock) -> tuple[Scatter, ...]:
     """How far the size of one blank of the batch may be off along part X, Y and Z (mm)."""
     return tuple(Scatter("even", mm) for mm in stock.spread())
+
+
+def stands_round(stock: Stock, orientation: Orientation) -> bool:
+    """Whether stock is a round that stands upright as it lies."""
+    if not isinstance(stock, BarStock | TubeStock):
+        return False
+    upright = float(orientation.matrix()[2, AXES.index(stock.along)])
+    return abs(abs(upright) - 1.0) < _SQUARE

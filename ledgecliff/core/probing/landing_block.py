@@ -13,6 +13,7 @@ from .needs import body_problems, no_landing, occupied
 from .step_context import StepContext
 from .touches import Knowledge, Problem, Touch
 
+_PARALLELS = ("back parallel", "front parallel")
 #: What the stock lies on is touched no further than this from its side (mm).
 _BESIDE = 30.0
 _PLAN_AXES: tuple[tuple[int, Axis], ...] = ((0, "x"), (1, "y"))
@@ -30,16 +31,14 @@ def landing_block(context: StepContext, at: tuple[float, float] | None = None) -
     holding = context.holding
     if is_soft(holding):
         return holding.first_jaw()
-    pair = [
-        *(f"{name} step" for name in (holding.jaws.names if holding.jaws else ())),
-        "back parallel",
-        "front parallel",
-    ]
+    pair = [*(f"{name} step" for name in (holding.jaws.names if holding.jaws else ())), *_PARALLELS]
     for each in holding.blocks:
         if at is not None and each.name in pair and max(_apart(each, at, 0), _apart(each, at, 1)) == 0.0:
             return each
+    # A chuck that stands can be touched on its face beside the stock; on a rotary axis it cannot.
+    chucks = ("chuck",) if holding.rotary_axis() is None else ()
     steps = tuple(f"{name} step" for name in holding.jaws.names[:1]) if holding.jaws is not None else ()
-    names = ("back parallel", *steps, "plate", "spoilboard", "V-block", "jig")
+    names = ("back parallel", *steps, "plate", "spoilboard", "V-block", "jig", *chucks)
     return next((block for name in names if (block := holding.block(name)) is not None), None)
 
 

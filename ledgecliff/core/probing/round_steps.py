@@ -10,7 +10,8 @@ import numpy as np
 
 from ..frames import AXES, Array, Axis
 from ..model.cycles import ProbeCycle
-from .needs import too_narrow
+from ..model.stock import stands_round
+from .needs import not_as_it_lies, too_narrow
 from .proposals import SIDE_OF
 from .side_touches import Approach, wall_touch
 from .spokes import angle_problems
@@ -74,6 +75,13 @@ def round_of_dowel(context: StepContext, number: int | None) -> Round:
     return Round(name, centre, diameter, holding.seat, solid, None, "fixture")
 
 
+def round_of_stock(context: StepContext) -> Round:
+    """Round stock that stands upright, from outside."""
+    low, high = (corner[:2] for corner in context.holding.u_stock)
+    floor = max(context.holding.wall_floor(k) for k in (0, 1))
+    return Round("stock", (low + high) / 2.0, float(high[0] - low[0]), floor, context.u_solid)
+
+
 def _from_the_stock(context: StepContext, thing: Round) -> float:
     """In which direction from a dowel the stock is not (degrees from +X)."""
     low, high = (corner[:2] for corner in context.holding.u_stock)
@@ -88,6 +96,8 @@ def round_step(context: StepContext, cycle: ProbeCycle, known: Known, number: in
             thing = round_of_dowel(context, cycle.dowel)
         case "fixture bore":
             thing = round_of_fixture(context)
+        case "stock":
+            thing = round_of_stock(context)
         case _:
             thing = round_of_part(context, cycle.feature)
     if cycle.on == "dowel" and not cycle.angles_deg:
@@ -104,6 +114,8 @@ def round_step(context: StepContext, cycle: ProbeCycle, known: Known, number: in
             found = [*found, too_narrow(touch, thing.diameter, context.probe)]
         touches.append(touch)
         problems += found
+    if cycle.on == "stock" and not stands_round(context.stock, context.setup.orientation):
+        problems = [not_as_it_lies(touches[0])]
     if cycle.angles_deg:
         problems += angle_problems(cycle.angles_deg, number, thing.name, context.probe.repeatability)
     axes: tuple[Axis, ...] = (cycle.axis,) if cycle.axis is not None else ("x", "y")
@@ -127,7 +139,7 @@ def round_step(context: StepContext, cycle: ProbeCycle, known: Known, number: in
         finds=tuple(finds),
         problems=tuple(problems),
         size=thing.diameter,
-        size_tolerance=_SIZE_TOLERANCE,
+        size_tolerance=_SIZE_TOLERANCE + (context.varies("x") if cycle.on == "stock" else 0.0),
         inside=inside,
         w_centre=centre,
         passes=1 if cycle.rough else 2,

@@ -136,7 +136,9 @@ def _side_landing(context: StepContext, approach: Approach, touch: Touch, known:
 
 
 def _may_be_off(context: StepContext, cycle: ProbeCycle) -> float:
-    """How far the drawing lets the touched feature's size be off (mm)."""
+    """How far the drawing lets the touched feature's size be off, or round stock's own (mm)."""
+    if cycle.on == "stock":
+        return context.varies("x") if cycle.kind == "boss" else 0.0
     feature = next((feature for feature in context.features if feature.name == cycle.feature), None)
     tolerance = feature.tolerance if feature is not None else None
     return 0.0 if tolerance is None else tolerance.size or 0.0

@@ -13,7 +13,7 @@ from typing import Any
 from ..carried import takes_over
 from ..frames import AXES
 from ..model.base import Model
-from ..model.holding import Fixture, Vise
+from ..model.holding import Chuck, Fixture, Vise
 from ..model.job import Job
 from ..model.machine import Machine
 from ..model.operations import Operation
@@ -114,7 +114,8 @@ def _not_centring(fixture: Fixture) -> tuple[str, ...]:
 
 def _is_the_chucks_own(machine: Machine, carrier: Mount | Rotary, station: Station) -> bool:
     """Whether it is the axis through a chuck's place, which was always known with the chuck."""
-    return isinstance(carrier, Rotary) and machine.fixture_at(station.id).kind == "chuck"
+    fixture = machine.fixture_at(station.id)
+    return isinstance(carrier, Rotary) and isinstance(fixture, Chuck) and not fixture.stands
 
 
 def _plain(value: Any, without: set[str] | None = None) -> Any:

@@ -142,7 +142,7 @@ def clamp(machine: Machine, laid: Laid, true: TrueClamping) -> TrueSetup:
         solid = moved(block.solid(), tf_m_held)
         bodies.append(Body(block.name, solid, carrier=on, cuttable=block.cuttable))
     # A chuck hangs on its axis; what is under it stands still.
-    under = None if isinstance(holding.fixture, Chuck) else on
+    under = None if isinstance(holding.fixture, Chuck) and not holding.fixture.stands else on
     bodies.append(Body(holding.foot_name, moved(_foot(holding), tf_m_held), "table", carrier=under))
     return TrueSetup(holding, tf_m_p, bodies, tf_m_held, off)
 
