@@ -202,7 +202,7 @@ def datum_choices(axis: Axis, job: Job, setup: int) -> tuple[DatumChoice, ...]:
     across = "x" if isinstance(fixture, Vise) and fixture.fixed_jaw in ("left", "right") else "y"
     if not isinstance(hold, ViseHold) or axis == across:
         out_of_place |= {"jaw minus end", "jaw plus end", "stop"}
-    elif hold.stop is None:
+    elif hold.stop is None or hold.stop.at_jaw_end:
         out_of_place.add("stop")
     plain = [
         DatumChoice(datum_words(axis, AxisDatum(source=source)), source)

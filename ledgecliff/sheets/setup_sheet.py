@@ -21,7 +21,16 @@ from ledgecliff.core.drawing.stage import jaw_in_front, setup_views
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.findings.everything import NOTHING_BESIDE, Beside, found_against, with_rehearsed
 from ledgecliff.core.frames import AXES
-from ledgecliff.core.model.holding import BoardHold, ChuckHold, JigHold, PlateHold, SoftJaws, StepJaws, ViseHold
+from ledgecliff.core.model.holding import (
+    BoardHold,
+    ChuckHold,
+    JigHold,
+    PlateHold,
+    SoftJaws,
+    StepJaws,
+    ViseHold,
+    block_away,
+)
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.stock import Allowance, measured_along
 from ledgecliff.core.plan import Plan
@@ -141,6 +150,7 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
             for axis in AXES
         ],
         "heights": [{"name": rung.name, "w_z": rung.u_z - z_zero} for rung in setup.heights()],
+        "block_away": block_away(setup.setup.hold),
         "held_before": plan.job.held_before(setup.index),
         "hover": hovering(setup),
         "cut_away": jaw_in_front(setup),
@@ -207,7 +217,9 @@ def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
             rows.append(("jaw opening", holding.opening))
             rows.append((f"grip (least {said(holding.jaws.vise.grip_min)})", holding.grip))
             if hold.stop is not None:
-                rows.append((f"stop on the {hold.stop.side}, height over the bed", hold.stop.height))
+                across = f"block across the jaws' {hold.stop.side} end until clamped, height over the bed"
+                stop = across if hold.stop.at_jaw_end else f"stop on the {hold.stop.side}, height over the bed"
+                rows.append((stop, hold.stop.height))
         case PlateHold():
             rows += [(f"dowel {k}, Ø{said(dowel.diameter)}", dowel.height) for k, dowel in enumerate(hold.dowels, 1)]
             rows += [(f"clamp {k} on the {clamp.side}", None) for k, clamp in enumerate(hold.clamps, 1)]

@@ -38,6 +38,12 @@ from ..fields import ChoiceField
 from ..hold_fields import CLOSES, CLOSES_HELP, OPENS, fixture_path, hold_sections
 from .base import LensPanel
 
+StopChoice = tuple[Literal["left", "right"] | None, bool]
+#: Stops that stay, and a block that is only held there while the stock is clamped.
+STOPS: tuple[tuple[str, object], ...] = (
+    ("none", None), ("at the left", ("left", False)), ("at the right", ("right", False)),
+    ("across the jaws' left end", ("left", True)), ("across the jaws' right end", ("right", True)),
+)  # fmt: skip
 #: What is added to a hold one by one, by the kind of hold.
 _HOLDERS: dict[str, tuple[HolderKind, ...]] = {"plate": ("dowel", "clamp"), "board": ("screw",), "jig": ("clamp",)}
 _LISTS: dict[HolderKind, str] = {"dowel": "dowels", "clamp": "clamps", "screw": "screws"}
@@ -165,12 +171,10 @@ class HoldPanel(LensPanel):
         self.add_choice(
             ChoiceField(
                 "Stop",
-                "A work stop that the stock is pushed against along the jaws.",
-                lambda: [("none", None), ("at the left", "left"), ("at the right", "right")],
-                self._stop_side,
-                lambda side: self.document.apply(
-                    "stop", lambda job: with_stop(job, index, cast("Literal['left', 'right'] | None", side))
-                ),
+                "What the stock is pushed against along the jaws; a block across their end is taken away after.",
+                lambda: list(STOPS),
+                self._stop,
+                self._take_stop,
             )
         )
 
@@ -199,9 +203,13 @@ class HoldPanel(LensPanel):
     def _jaw_sets(self) -> tuple[NamedJaws, ...]:
         return self.document.shop.jaws if self.document.shop else ()
 
-    def _stop_side(self) -> str | None:
+    def _stop(self) -> tuple[str, bool] | None:
         stop = self._vise().stop
-        return None if stop is None else stop.side
+        return None if stop is None else (stop.side, stop.at_jaw_end)
+
+    def _take_stop(self, value: object) -> None:
+        index, (side, at_jaw_end) = self.setup_index, cast(StopChoice, value or (None, False))
+        self.document.apply("stop", lambda job: with_stop(job, index, side, at_jaw_end=at_jaw_end))
 
     def _parallels(self) -> list[tuple[str, object]]:
         shop = self.document.shop

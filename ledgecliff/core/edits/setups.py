@@ -131,13 +131,15 @@ def with_reference_bore(job: Job, setup: int, wanted: bool) -> Job:
     return set_value(job, ("setups", setup, "hold", "jaws", "bore"), bore)
 
 
-def with_stop(job: Job, setup: int, side: Literal["left", "right"] | None) -> Job:
+def with_stop(job: Job, setup: int, side: Literal["left", "right"] | None, *, at_jaw_end: bool = False) -> Job:
+    """A stop at one side, or a block held across that end of the jaws while clamping; none where no side is named."""
     hold = job.setups[setup].hold
     assert isinstance(hold, ViseHold), "a stop belongs to a vise"
     vise = job.machine_of(job.setups[setup]).fixture_at(job.setups[setup].station)
     assert isinstance(vise, Vise), "names are checked by the job"
     height = hold.stop.height if hold.stop is not None else vise.jaw_height + 5.0
-    return set_value(job, ("setups", setup, "hold", "stop"), Stop(side=side, height=height) if side else None)
+    stop = Stop(side=side, height=height, at_jaw_end=at_jaw_end) if side else None
+    return set_value(job, ("setups", setup, "hold", "stop"), stop)
 
 
 def add_holder(job: Job, setup: int, kind: HolderKind, plan: Plan) -> Job:

@@ -60,4 +60,4 @@ def shape_of(hold: Hold) -> object:
     if not isinstance(hold, ViseHold):
         return getattr(hold, "registered", None)
     bored = isinstance(hold.jaws, SoftJaws) and hold.jaws.bore is not None
-    return hold.jaws.kind, hold.stop and hold.stop.side, bored
+    return hold.jaws.kind, hold.stop and (hold.stop.side, hold.stop.at_jaw_end), bored

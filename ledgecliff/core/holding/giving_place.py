@@ -12,11 +12,12 @@ from ..model.holding import (
     SoftJaws,
     VBlock,
     VBlockHold,
+    Vise,
     ViseHold,
 )
 from ..model.setup import DatumSource
 from ..scatter import Scatter
-from .holding import Holding
+from .holding import Holding, along_the_jaws
 
 #: How far a hand leaves stock off its planned place where nothing gives it (mm).
 BY_HAND = Scatter("even", 0.6, origin="assumed")
@@ -51,6 +52,10 @@ def pushed_toward(holding: Holding, k: int) -> int:
     up where it lies in something."""
     if holding.jaws is not None and holding.jaws.axis == k:
         return holding.jaws.toward
+    hold = holding.hold
+    if isinstance(hold, ViseHold) and hold.stop is not None and isinstance(holding.fixture, Vise):
+        right = 1 if along_the_jaws(holding.fixture)[k] > 0.0 else -1
+        return right if hold.stop.side == "right" else -right
     low = float(holding.u_stock[0][k])
-    beside = (block for block in holding.blocks if block.name.startswith(("stop", "dowel")))
+    beside = (block for block in holding.blocks if block.name.startswith("dowel"))
     return -1 if any(block.high[k] <= low + _TOUCHING for block in beside) else 1

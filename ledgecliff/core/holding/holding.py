@@ -104,6 +104,12 @@ def has_bore(hold: Hold) -> bool:
     return hold.by == "jig" or (isinstance(hold, ViseHold) and hold.jaws.kind == "soft" and hold.jaws.bore is not None)
 
 
+def along_the_jaws(vise: Vise) -> Array:
+    """The direction (3,) in ``u`` that is to the right along a vise's jaws, as seen from the moving one."""
+    right: Array = rotation("z", JAW_TURN_DEG[vise.fixed_jaw]).T @ np.array([1.0, 0.0, 0.0])
+    return right
+
+
 def jaw_names(vise: Vise) -> tuple[str, str]:
     """What the jaw at the side of ``fixed_jaw`` is called, and the other."""
     return _JAWS_BY_SIDE[vise.fixed_jaw] if vise.centring else ("fixed jaw", "moving jaw")

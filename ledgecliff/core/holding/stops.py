@@ -12,11 +12,13 @@ import manifold3d
 import numpy as np
 
 from ..blanks import box, transformed
-from ..model.holding import PlateHold
-from .holding import Block, Holding
+from ..model.holding import PlateHold, ViseHold
+from .holding import Block, Holding, along_the_jaws
 
 #: What stands out, or stands back, by less than this is met as planned (mm): facets of rounds end within it.
 SAME = 0.02
+#: How thick a block is that is held across the jaws' end (mm).
+_THICK = 10.0
 #: Longer than any stock (mm).
 _FAR = 1e5
 #: Stock is looked for no further than this from a dowel (mm); less of it than this is in none (mm³).
@@ -36,7 +38,8 @@ class StopContact:
 
 def stop_contact(holding: Holding) -> StopContact | None:
     """None where there is no stop, or no jaws that say along what the stock is pushed."""
-    stop, jaws = holding.block("stop"), holding.jaws
+    jaws = holding.jaws
+    stop = holding.block("stop") or _across_the_end(holding)
     if stop is None or jaws is None:
         return None
     k = 1 - jaws.axis
@@ -54,6 +57,23 @@ def stop_contact(holding: Holding) -> StopContact | None:
     out = beside.trim_by_plane(tuple(normal), SAME - face if at_low else face + SAME)
     lowest = float(out.bounding_box()[2]) if not out.is_empty() else stop.high[2]
     return StopContact(beyond, lowest - jaws.bed)
+
+
+def _across_the_end(holding: Holding) -> Block | None:
+    """The block that is held across an end of the jaws while the stock is clamped; None where there is none."""
+    hold, jaws = holding.hold, holding.jaws
+    if not isinstance(hold, ViseHold) or hold.stop is None or not hold.stop.at_jaw_end or jaws is None:
+        return None
+    both = [block for block in holding.blocks if block.name in jaws.names]
+    low, high = np.min([block.low for block in both], axis=0), np.max([block.high for block in both], axis=0)
+    k, up = 1 - jaws.axis, jaws.bed + hold.stop.height
+    # To the left as seen from the moving jaw.
+    if (hold.stop.side == "left") == (along_the_jaws(jaws.vise)[k] > 0.0):
+        low[k], high[k] = low[k] - _THICK, low[k]
+    else:
+        low[k], high[k] = high[k], high[k] + _THICK
+    x, y, z = low.tolist()
+    return Block("stop", (x, y, z), (float(high[0]), float(high[1]), up), "clamp")
 
 
 def _through(stop: Block, k: int) -> manifold3d.Manifold:

@@ -60,6 +60,9 @@ def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation:
     face, opening = float(high[1]), float(high[1] - low[1])
     part_x = float(low[0] + high[0]) / 2.0
     jaw_x = part_x - hold.beside
+    if hold.stop is not None and hold.stop.at_jaw_end:
+        half = vise.jaw_width / 2.0
+        jaw_x = float(low[0]) + half if hold.stop.side == "left" else float(high[0]) - half
     frame = _Frame(vise=vise, jaw_x=jaw_x, part_x=part_x, back=face, front=face - opening, bed=bed, top=top, seat=seat)
     match jaws:
         case StepJaws():
@@ -68,7 +71,7 @@ def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation:
             blocks = frame.soft_jaws(jaws, transformed(stock.solid, turn @ matrix))
         case _:
             blocks = frame.jaw_blocks() + frame.parallels(hold)
-    if hold.stop is not None:
+    if hold.stop is not None and not hold.stop.at_jaw_end:
         side = float(low[0]) if hold.stop.side == "left" else float(high[0])
         blocks.append(frame.stop(hold.stop.side, side, hold.stop.height))
     back = turn.T

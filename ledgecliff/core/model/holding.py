@@ -248,17 +248,22 @@ Jaws = Annotated[PlainJaws | StepJaws | SoftJaws, Field(discriminator="kind")]
 
 
 class Stop(Model):
-    """A work stop that the stock is pushed against, at ``height`` above the vise's bed."""
+    """A work stop that the stock is pushed against, at ``height`` above the vise's bed.
+
+    ``at_jaw_end`` it is a block held across that end of the jaws while the stock is clamped, and taken away after: the
+    stock then ends where they do.
+    """
 
     side: Literal["left", "right"]
     height: PositiveLength
+    at_jaw_end: bool = False
 
 
 class ViseHold(Model):
     """The stock in a vise, on a pair of parallels that lie against the jaws, on steps or in soft jaws.
 
     ``beside`` moves the stock's middle from the middle of the jaws, to the right along them as seen
-    from the moving jaw.  Parallels are used with plain jaws only.
+    from the moving jaw, where no block across their end says where it lies.  Parallels are used with plain jaws only.
     """
 
     by: Literal["vise"] = "vise"
@@ -268,6 +273,12 @@ class ViseHold(Model):
     beside: Length = 0.0
     jaws: Jaws = PlainJaws()
     stop: Stop | None = None
+
+
+def block_away(hold: Hold) -> str:
+    """At which end of the jaws a block is held until the stock is clamped; empty where none is."""
+    stop = hold.stop if isinstance(hold, ViseHold) else None
+    return stop.side if stop is not None and stop.at_jaw_end else ""
 
 
 class Dowel(Model):

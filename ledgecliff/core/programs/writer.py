@@ -13,6 +13,7 @@ from typing import Any
 from ..datums import datum_words
 from ..errors import PlanError
 from ..frames import AXES
+from ..model.holding import block_away
 from ..model.job import fixture_words
 from ..model.machine import Machine
 from ..model.setup import Setup
@@ -167,6 +168,8 @@ def _before_start(
             f"{axis.upper()} keeps the zero of {code} from the setup before: do not touch it off again."
             for axis in plan.carried
         ]
+    if side := block_away(setup.hold):
+        lines.append(f"The block across the jaws' {side} end is taken away.")
     kind, fixture = fixture_words(machine, setup)
     lines += [f"{axis.upper()} is the known place of the {kind} {fixture}." for axis, _ in plan.stays]
     if not plan.steps:

@@ -13,7 +13,7 @@ from typing import Any
 from ..carried import takes_over
 from ..frames import AXES
 from ..model.base import Model
-from ..model.holding import Chuck, Fixture, Vise
+from ..model.holding import Chuck, Fixture, Hold, Vise
 from ..model.job import Job
 from ..model.machine import Machine
 from ..model.operations import Operation
@@ -64,7 +64,7 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
         "stock": _plain(job.stock, {"measured", "is_measured", "varies", "material", "grain", "prepared"}),
         "orientation": _plain(setup.orientation, {"tilted"}),
         "datum": _datum(setup.datum),
-        "hold": _plain(setup.hold, {"tape_holds"}) | {_NAMED_BY.get(fixture.kind, fixture.kind): fixture.name},
+        "hold": _hold(setup.hold) | {_NAMED_BY.get(fixture.kind, fixture.kind): fixture.name},
         "fixture": _plain(fixture, {"name", "kind", *_not_centring(fixture)}) | {"at": _plain(station.at)},
         "lengths": [machine.lengths_from, machine.reference_z],
         "cut": [[_shape_of(each, job) for each in before.operations] for before in job.setups[:index]],
@@ -78,6 +78,14 @@ def _shape_of(operation: Operation, job: Job) -> dict[str, Any]:
     plain: dict[str, Any] = _plain(operation, _NO_SHAPE)
     if plain.pop("to_parting", False):
         plain["parting"] = _plain(job.parting)
+    return plain
+
+
+def _hold(hold: Hold) -> dict[str, Any]:
+    """Without what registers of 0.9.0 do not know of, as long as it says nothing new."""
+    plain: dict[str, Any] = _plain(hold, {"tape_holds"})
+    if plain.get("stop") and not plain["stop"]["at_jaw_end"]:
+        del plain["stop"]["at_jaw_end"]
     return plain
 
 

@@ -21,7 +21,8 @@ def pushed_against(hold: Hold, planned: Holding, true: Holding) -> Hold | None:
 
     None where nothing stands beside it that stays.
     """
-    if isinstance(hold, ViseHold) and hold.stop is not None and isinstance(true.fixture, Vise):
+    stays = isinstance(hold, ViseHold) and hold.stop is not None and not hold.stop.at_jaw_end
+    if isinstance(hold, ViseHold) and stays and isinstance(true.fixture, Vise):
         off = _stop(planned) - _stop(true)
         along = float((rotation("z", JAW_TURN_DEG[true.fixture.fixed_jaw]) @ off)[0])
         return hold.model_copy(update={"beside": hold.beside + along})

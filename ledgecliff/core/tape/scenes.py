@@ -14,7 +14,7 @@ from ..holding.contact import Grip, overhangs
 from ..holding.holding import origin_words
 from ..lenses import LensKey, SceneKind
 from ..look import Look
-from ..model.holding import Vise
+from ..model.holding import Vise, block_away
 from ..model.orientation import exact_direction, opposite, shown
 from ..model.setup import Setup
 from ..model.stock import measured_along
@@ -149,6 +149,8 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
         if setup.setup.hold.by != "v-block":
             lines.append(note(f"{said_area(seat.area)} of {holding.seat_name}, {seat.share:.0%} of it"))
         lines.append(TapeLine("weight inside of the seat by", seat.steady, source="parallels"))
+    if side := block_away(setup.setup.hold):
+        lines.append(note(f"pushed against a block across the jaws' {side} end, which is taken away"))
     if setup.grain_words:
         lines += [heading("How it is laid"), note(setup.grain_words)]
     beyond = overhangs(holding)
