@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import shutil
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QAbstractItemModelTester, QTest
 from PySide6.QtWidgets import QLabel
@@ -72,7 +73,7 @@ class RouteTest(GuiTestCase):
 
 #: What is typed to change a field: of its label, of a cutter's, else of its kind, else 3.6.
 _OTHER = {
-    "Prepared faces": "+Z, -Z", "Places": "main bore; 80, 20, 3; 40, 50, 9", "So that it is at": "main bore",
+    "Prepared faces": "+Z, -Z", "Places": "main bore; 80, 20, 3; 40, 50, 9", "So that it is at": "11, 12, 13",
     "Beside the middle": "0.1", "Opens to": "160", "Ball diameter": "3.99", "Effective radius": "1.99",
     "Stem diameter": "1.5", "At the beginning": "vise air on", "At the end": "vise air on",
     "When a check fails": "vise air on", "Words": "conveyor off = M64 P2; vise air on = M21",
@@ -194,6 +195,55 @@ class EditTest(GuiTestCase):
             self.document.set_value("tilt", ("setups", 0, "orientation", "tilted"), turns)
             words = [label.text() for label in self.panel().findChildren(QLabel)]
             self.assertIs("and then turned 15° about X" in words, degrees > 0.0)
+
+    def test_it_lies_as_a_face_or_three_places_say(self):
+        self.show_lens(1, "hold")
+        self.choose("Face up", "port")
+        up = self.document.job.setups[0].orientation.up
+        self.assertEqual(up, self.document.job.part.feature("port").opens_to)
+        self.commands.undo()
+        self.type_in(self.field("Places").entry, "0, 0, 0; 10, 0, 0; 0, 0, -5")
+        lies = self.document.job.setups[0].orientation
+        self.assertEqual((lies.right, lies.up, self.field("Places").entry.text()), ("+X", "+Y", ""))
+        self.type_in(self.field("Places").entry, "0, 0, 0; 10, 0, 0")
+        self.assertIn("takes three", self.field("Places").said.text())
+
+    def test_the_zero_is_put_at_a_place_in_the_unit_that_is_shown(self):
+        self.show_lens(1, "datum")
+        self.document.show_unit("in")
+        self.type_in(self.field("So that it is at").entry, "1, 0, 0")
+        np.testing.assert_allclose(self.document.plan.setups[0].wcs.p_origin, (25.4, 0, 0), atol=1e-4)
+
+    def test_one_code_for_all_and_back(self):
+        self.show_lens(3, "datum")
+        self.choose("Codes of this job", "one, found again in each")
+        self.assertEqual([setup.offset for setup in self.document.job.setups], ["G54", "G54"])
+        self.assertNotIn("OFFSET_SHARED", self.codes())
+        self.assertIn("G54 holds the zero of Op 10", " ".join(line.text for line in self.desk.tape.tape.lines))
+        self.choose("Codes of this job", "one a setup")
+        self.assertEqual(self.document.job, demo())
+
+    def test_the_parting_plane_and_what_goes_to_it(self):
+        self.show_lens(0, "stock")
+        self.choose("Parting plane", "square to part Z")
+        self.type_in(self.field("At").entry, "9.5")
+        self.assertEqual(self.document.job.parting.at, 9.5)
+        self.show_lens(1, "cut")
+        self.document.show_operation(1)
+        self.choose("Goes", "to the parting plane")
+        self.assertTrue(self.document.job.setups[0].operations[1].to_parting)
+        self.show_lens(0, "stock")
+        self.choose("Parting plane", "none")
+        self.assertEqual(self.document.job, demo())
+
+    def test_a_block_across_the_jaws_end(self):
+        self.show_lens(1, "hold")
+        self.choose("Stop", "across the jaws' right end")
+        stop = self.document.job.setups[0].hold.stop
+        self.assertEqual((stop.side, stop.at_jaw_end), ("right", True))
+        self.assertEqual(self.choice("Stop").box.currentText(), "across the jaws' right end")
+        self.choose("Stop", "none")
+        self.assertEqual(self.document.job, demo())
 
     def test_stock_edit_is_seen_in_stage_tape_and_route(self):
         self.document.show_scene(0)
