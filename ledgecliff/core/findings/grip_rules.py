@@ -104,23 +104,6 @@ def clamp_beside_stock(plan: Plan) -> Iterator[Finding]:
             )
 
 
-def thin_while_clamped(plan: Plan) -> Iterator[Finding]:
-    for setup_plan in plan.setups:
-        thin, least = setup_plan.thinnest, setup_plan.setup.least_wall
-        if thin is None or thin.mm >= least - 1e-6:
-            continue
-        name = setup_plan.setup.name
-        squeezed = " between the jaws, which press on it" if thin.squeezed else ""
-        yield Finding(
-            "THIN_WHILE_CLAMPED",
-            "error" if thin.squeezed else "warning",
-            name,
-            f"{name} leaves a {thin.kind} {said(thin.mm)} thin{squeezed} while it is clamped; stated is at least "
-            f"{said(least)}. It bends, sings or breaks through.",
-            "Leave it thicker until the last setup, carry it from behind, or state a lower limit.",
-        )
-
-
 def pieces_freed(plan: Plan) -> Iterator[Finding]:
     """The last stock of a setup tells whether something came loose; the operation that did it is then looked up."""
     for setup_plan in plan.setups:
@@ -233,6 +216,5 @@ RULES = (
     grip_cut_away,
     seat_too_small,
     clamp_beside_stock,
-    thin_while_clamped,
     pieces_freed,
 )
