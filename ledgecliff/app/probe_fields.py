@@ -41,7 +41,7 @@ def datum_sections(setup: int, unit_now: Callable[[], Unit], plan_now: Callable[
 
 def probe_sections(job: Job, setup: int) -> tuple[Section, ...]:
     path = ("setups", setup, "probing")
-    probe = (*job.machine_path(job.setups[setup]), "probe")
+    probe = job.probe_path(job.setups[setup])
     return (
         Section(
             "Touches of this setup",

@@ -79,7 +79,7 @@ class ProfileSheet(Sheet):
     def _machine(self) -> int:
         """The number of the machine on the stage."""
         job, machine = self._document.job, self._document.machine
-        return 0 if job is None or machine is None else job.machines.index(machine)
+        return 0 if job is None or machine is None else job.number_of(machine)
 
     @staticmethod
     def _editor(name: str, *, read_only: bool) -> QPlainTextEdit:

@@ -63,7 +63,7 @@ class TablePanel(LensPanel):
         self.add_widget(self.list)
         if each is None:
             return
-        path = ("machines", self.job.machines.index(machine), "stations", machine.stations.index(each.station))
+        path = ("machines", self.job.number_of(machine), "stations", machine.stations.index(each.station))
         frame = "in the frame of what carries it" if each.station.on is not None else "in machine coordinates"
         why = f"Where the zero of its fixture lies, {frame}. Setups, offsets and programs follow."
         places = tuple(length(axis.upper(), why, *path, "at", axis) for axis in AXES)
@@ -180,7 +180,7 @@ class TablePage(QWidget):
         if moved is None or machine is None or job is None:
             return
         each, (to_x, to_y) = moved
-        path = ("machines", job.machines.index(machine), "stations", machine.stations.index(each.station), "at")
+        path = ("machines", job.number_of(machine), "stations", machine.stations.index(each.station), "at")
 
         def placed(old: Job) -> Job:
             return set_value(set_value(old, (*path, "x"), to_x), (*path, "y"), to_y)

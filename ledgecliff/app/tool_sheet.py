@@ -83,7 +83,7 @@ class ToolSheet(Sheet):
     def _machine_path(self) -> Path:
         job = self._document.job
         assert job is not None, "asked only with a job"
-        return ("machines", job.machines.index(self._machine()))
+        return ("machines", job.number_of(self._machine()))
 
     def _path(self) -> Path:
         """Where the cutters of the machine on the stage stand in the job."""

@@ -185,9 +185,10 @@ def _tools(plan: Plan) -> list[dict[str, Any]]:
                     "number": cutter.tool, "name": cutter.name, "length": cutter.tip_length,
                     "diameter": cutter.diameter, "reach": cutter.reach, "is_set": cutter.is_set, "setups": calls,
                 })  # fmt: skip
-        probed = [setup.setup.name for setup in here if setup.probing.steps]
-        if probed:
-            probe = machine.probe
+        for probe in machine.probes:
+            probed = [each.setup.name for each in here if each.probing.steps and each.machine.probe.tool == probe.tool]
+            if not probed:
+                continue
             rows.append({
                 "number": probe.tool, "name": "probe", "length": probe.length, "diameter": probe.ball_diameter,
                 "reach": probe.reach, "is_set": True, "setups": probed,

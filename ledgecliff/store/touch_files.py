@@ -67,7 +67,11 @@ def _axes_of(job: Job) -> list[str]:
 
 
 def _tools_of(job: Job) -> list[int]:
-    return [n for each in job.machines for n in (each.probe.tool, *(cutter.tool for cutter in each.cutters))]
+    return [
+        n
+        for each in job.machines
+        for n in (*(probe.tool for probe in each.probes), *(cutter.tool for cutter in each.cutters))
+    ]
 
 
 def _known(path: Path, what: str, stated: Sequence[object], there: Sequence[object]) -> None:

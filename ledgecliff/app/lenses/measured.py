@@ -70,9 +70,9 @@ class MeasuredSection:
         measured = self.measurement()
         if measured is not None and measured.calibration is not None:
             radius = round(measured.calibration.radius, 4)
-            self._panel.document.set_value(
-                "calibration", (*self._panel.machine_path, "probe", "effective_radius"), radius
-            )
+            job = self._panel.job
+            path = job.probe_path(job.setups[self._panel.setup_index])
+            self._panel.document.set_value("calibration", (*path, "effective_radius"), radius)
 
     def _keep(self) -> None:
         """Only what a real control has set; a rehearsal sets nothing in the shop."""

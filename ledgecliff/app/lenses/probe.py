@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import cast
 
 from PySide6.QtCore import Signal
 
@@ -17,6 +18,7 @@ from ledgecliff.core.edits.cycles import (
     set_cycle,
     take_over,
 )
+from ledgecliff.core.edits.tools import add_probe, remove_probe, with_probe
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.cycles import WIDTHS, ProbeCycle
 from ledgecliff.core.model.work_offsets import codes_of
@@ -58,7 +60,7 @@ class ProbePanel(LensPanel):
         chosen = self._cycle()
         own = self.job.setups[self.setup_index].probing.cycles is not None
         about = (chosen.kind, chosen.on, chosen.action, chosen.axis) if chosen else None
-        return self.setup_index, own, about, self.chosen(), len(self._steps())
+        return self.setup_index, own, about, self.chosen(), len(self._steps()), self.machine.probe.tool
 
     def _steps(self) -> tuple[Step, ...]:
         return self.plan.setups[self.setup_index].probing.steps
@@ -127,8 +129,29 @@ class ProbePanel(LensPanel):
                 ),
             )
         )
+        self._add_probes()
         self.add_sections(probe_sections(self.job, self.setup_index))
         self.refresh_more()
+
+    def _add_probes(self) -> None:
+        """Which of the machine's probes this setup is probed with."""
+        index = self.setup_index
+        self.add_choice(
+            ChoiceField(
+                "Probed with",
+                "Which of the machine's probes is used here; its sizes are below.",
+                lambda: [(f"T{each.tool}, ball {format_length(each.ball_diameter, self.document.unit)}", each.tool)
+                         for each in sorted(self.machine.probes, key=lambda each: each.tool)],
+                lambda: self.machine.probe.tool,
+                lambda tool: self.document.apply("probe", lambda job: with_probe(job, index, cast(int, tool))),
+            )
+        )  # fmt: skip
+        self.add_buttons(
+            ("Add a probe", "One more probe on this machine, which this setup then uses",
+             lambda: self.document.apply("add a probe", lambda job: add_probe(job, index))),
+            ("Remove it", "Takes the probe off the machine, where no other setup uses it",
+             lambda: self.document.apply("remove a probe", lambda job: remove_probe(job, index))),
+        )  # fmt: skip
 
     def _add_cycle_choices(self, cycle: ProbeCycle) -> None:
         self.add_heading("The picked step")

@@ -99,8 +99,20 @@ class Job(Model):
         return max(same, key=self.setups.index, default=None)
 
     def machine_of(self, setup: Setup) -> Machine:
-        """The machine that a setup names."""
-        return self.machines[self._machine_number(setup)]
+        """The machine that a setup names, with the probe that it is probed with."""
+        return self.machines[self._machine_number(setup)].probing_with(setup.probing.probe)
+
+    def number_of(self, machine: Machine) -> int:
+        """Which of the job's machines one is, by its id: a setup may see it with another of its probes."""
+        return next(k for k, each in enumerate(self.machines) if each.id == machine.id)
+
+    def probe_path(self, setup: Setup) -> tuple[str | int, ...]:
+        """Where the probe stands in the job that a setup is probed with."""
+        number = self._machine_number(setup)
+        others = [probe.tool for probe in self.machines[number].more_probes]
+        if setup.probing.probe in others:
+            return ("machines", number, "more_probes", others.index(setup.probing.probe))
+        return ("machines", number, "probe")
 
     def machine_path(self, setup: Setup) -> tuple[str, int]:
         """Where the machine of a setup stands in the job."""
@@ -141,6 +153,12 @@ class Job(Model):
         where = f"setup '{setup.name}'"
         if all(machine.id != setup.machine for machine in self.machines):
             raise ValueError(f"{where}: the machine it goes over is not in the job; name one that is")
+        probes = [probe.tool for probe in self.machines[self._machine_number(setup)].probes]
+        if setup.probing.probe is not None and setup.probing.probe not in probes:
+            raise ValueError(
+                f"{where}: there is no probe T{setup.probing.probe} on the machine; name one of "
+                + ", ".join(f"T{tool}" for tool in probes)
+            )
         machine = self.machine_of(setup)
         tools = {cutter.tool for cutter in machine.cutters}
         station = machine.station(setup.station)

@@ -199,9 +199,9 @@ class Machine(Model):
     ``profile`` names how its programs are written: one that ships with the program, or one of ``profiles``, which are
     the shop's own copies.  ``fixtures`` are what it has; ``stations`` say where they stand, on the table or on one of
     its ``carriers``.  ``results`` are the variables that programs leave results in, ``reports`` the kinds of report its
-    control prints, ``words`` what its builder has for other things than moving and probing.  ``offset_entry`` says
-    how its offset page takes what is typed.  ``id`` says which machine it is, in every job and for the register,
-    ``name`` what people call it.
+    control prints, ``words`` what its builder has for other things than moving and probing, ``more_probes`` are those
+    it has besides its usual one.  ``offset_entry`` says how its offset page takes what is typed.  ``id`` says which
+    machine it is, in every job and for the register, ``name`` what people call it.
     """
 
     id: Id
@@ -222,6 +222,7 @@ class Machine(Model):
     carriers: Annotated[tuple[Carrier, ...], Field(max_length=40)] = ()
     stations: Annotated[tuple[Station, ...], Field(max_length=400)] = ()
     probe: Probe
+    more_probes: Annotated[tuple[Probe, ...], Field(max_length=9)] = ()
     results: ResultVariables = ResultVariables()
     words: Annotated[tuple[MachineWord, ...], Field(max_length=60)] = ()
     reports: Annotated[tuple[ReportPattern, ...], Field(max_length=20)] = ()
@@ -232,7 +233,7 @@ class Machine(Model):
         for axis in ("x", "y", "z"):
             if getattr(self.travel_min, axis) >= getattr(self.travel_max, axis):
                 raise ValueError(f"travel along {axis.upper()} ends before it begins; swap its two limits")
-        numbers = [self.probe.tool, *(cutter.tool for cutter in self.cutters)]
+        numbers = [*(probe.tool for probe in self.probes), *(cutter.tool for cutter in self.cutters)]
         if len(set(numbers)) != len(numbers):
             raise ValueError("two tools share one number; give every tool its own")
         for what, names in (
@@ -250,6 +251,19 @@ class Machine(Model):
         check_codes(codes_of(self))
         self._check_places()
         return self
+
+    @property
+    def probes(self) -> tuple[Probe, ...]:
+        return (self.probe, *self.more_probes)
+
+    def probing_with(self, tool: int | None) -> Machine:
+        """The machine as a setup sees it that is probed with the probe of that number; the usual one where none is
+        named."""
+        if tool is None or tool == self.probe.tool:
+            return self
+        first = next(probe for probe in self.more_probes if probe.tool == tool)
+        others = (self.probe, *(probe for probe in self.more_probes if probe.tool != tool))
+        return self.model_copy(update={"probe": first, "more_probes": others})
 
     def _check_places(self) -> None:
         """Stations have something that stands there, and stand on something; nothing carries itself."""
@@ -341,6 +355,7 @@ class ProbingRoutine(Model):
     change by more than ``jump`` waits for the operator to confirm it; without one none does.  ``results_from`` is the
     first variable of this setup's results where the machine's own would be written over.  ``words`` are said besides;
     with ``hand_test`` the operator touches the ball by hand, and the program goes on only after that trigger.
+    ``probe`` is the tool number of the probe that is used, the machine's usual one where it is left out.
     """
 
     stand_off: PositiveLength = 5.0
@@ -354,6 +369,7 @@ class ProbingRoutine(Model):
     results_from: Annotated[int, Field(ge=200, le=4900)] | None = None
     words: SetupWords = SetupWords()
     hand_test: bool = False
+    probe: Annotated[int, Field(ge=1, le=9999)] | None = None
     cycles: Annotated[tuple[ProbeCycle, ...], Field(max_length=40)] | None = None
 
     @model_validator(mode="after")

@@ -254,10 +254,10 @@ def expected_of(setup: SetupPlan) -> Expected:
 
 
 def tools_of(machine: Machine) -> tuple[ToolSize, ...]:
-    """Whatever may be in the spindle: cutters, and the probe."""
-    probe = machine.probe
+    """Whatever may be in the spindle: cutters, and probes."""
     cutters = (ToolSize(cutter.tool, cutter.diameter, cutter.tip_length) for cutter in machine.cutters)
-    return (*cutters, ToolSize(probe.tool, 2.0 * probe.effective_radius, probe.length))
+    probes = (ToolSize(probe.tool, 2.0 * probe.effective_radius, probe.length) for probe in machine.probes)
+    return (*cutters, *probes)
 
 
 def size_doubt(setup: SetupPlan, stock: Stock, draft: HandDraft, axis: Axis) -> str:
