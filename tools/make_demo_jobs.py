@@ -222,6 +222,39 @@ def float_housing_by_jaw() -> Job:
     )
 
 
+def float_housing_to_the_middle() -> Job:
+    """The housing in one self-centring vise for both sides, found again in the same work offset after the turn."""
+    job = float_housing()
+    machine = job.machine
+    closing = tuple(
+        each.model_copy(update={"centring": True}) if each.name == "left vise" else each for each in machine.fixtures
+    )
+    first, second = job.setups
+    between = AxisDatum(source="fixture value")
+    first = first.model_copy(
+        update={"datum": Datum(x=AxisDatum(source="stock centre"), y=between, z=AxisDatum(source="part top"))}
+    )
+    second = second.model_copy(
+        update={
+            "station": first.station,
+            "offset": first.offset,
+            "datum": Datum(
+                x=AxisDatum(source="feature", feature="main bore"), y=between, z=AxisDatum(source="parallels")
+            ),
+        }
+    )
+    return job.model_copy(
+        update={
+            "id": derived_id("Float housing to the middle"),
+            "title": "Float housing to the middle",
+            "note": "Demo job of the Brackwater Tide Works: the housing between jaws that close to the middle.",
+            "codes": "one for all",
+            "machines": (machine.model_copy(update={"fixtures": closing}),),
+            "setups": (first, second),
+        }
+    )
+
+
 def model_reference(name: str) -> ModelReference:
     model = DEMO / f"{name}.step"
     return ModelReference(path=model.name, sha256=hashlib.sha256(model.read_bytes()).hexdigest())
@@ -488,6 +521,13 @@ def shop() -> Shop:
 if __name__ == "__main__":
     (DEMO.parent / "resources" / "shop.json").write_text(shop_text(shop()), encoding="utf-8")
     rings = (dial_ring_on_pins(machine()), dial_ring_in_a_frame(machine()))
-    for job in (float_housing(), float_housing_by_jaw(), lamp_lid_in_a_jig(), winch_cheek(), *rings):
+    for job in (
+        float_housing(),
+        float_housing_by_jaw(),
+        float_housing_to_the_middle(),
+        lamp_lid_in_a_jig(),
+        winch_cheek(),
+        *rings,
+    ):
         name = job.title.lower().replace(" ", "_")
         (DEMO / f"{name}.json").write_text(job_text(job), encoding="utf-8")

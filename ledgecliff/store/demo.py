@@ -44,6 +44,11 @@ DEMOS: tuple[Demo, ...] = (
         "Float housing by the jaw",
         "The housing again, its second side found from the fixed jaw.",
     ),
+    Demo(
+        "float-housing-to-the-middle",
+        "Float housing to the middle",
+        "The housing in a self-centring vise, one work offset kept and found again on each side.",
+    ),
 )
 
 
