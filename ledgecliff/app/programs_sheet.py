@@ -149,7 +149,8 @@ class ProgramsSheet(Sheet):
             cells = [offset or "none", f"T{tool}" if tool else "none"]
             for axis in range(3):
                 cells += _reach(extent.bounds(axis), unit)
-            cells.append(_lies_on(self._document.plan, offset, unit))
+            own = None if row.of is None else row.of.setup
+            cells.append(_lies_on(self._document.plan, offset, own, unit))
             fill_row(self.extents, k, cells, tuple(range(2, 8)))
         fit_columns(self.extents)
         differences = self._differences(row, summary)
@@ -280,8 +281,8 @@ def _calls(summary: ProgramSummary) -> str:
     return "; ".join(parts) + "."
 
 
-def _lies_on(plan: Plan | None, offset: str, unit: Unit) -> str:
-    floor = floor_in(plan, offset) if plan is not None else None
+def _lies_on(plan: Plan | None, offset: str, own: int | None, unit: Unit) -> str:
+    floor = floor_in(plan, offset, own) if plan is not None else None
     return "" if floor is None else f"{floor.seat} of {floor.setup}, Z {format_length(floor.w_z, unit, sign=True)}"
 
 

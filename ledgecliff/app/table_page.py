@@ -86,7 +86,9 @@ class TablePanel(LensPanel):
         """Every code of the machine with this job's setup that keeps its zero there, and whom the register has."""
         machine = self.document.machine
         assert machine is not None, "asked with a station in hand"
-        here = {setup.offset: setup.name for setup in self.job.setups if setup.machine == machine.id}
+        here: dict[str, str] = {}
+        for setup in (each for each in self.job.setups if each.machine == machine.id):
+            here[setup.offset] = ", ".join(filter(None, (here.get(setup.offset), setup.name)))
         beside = self.document.beside
         kept = {
             e.code: e.use.words() for e in (beside.entries.get(machine.id, ()) if beside else ()) if e.use is not None

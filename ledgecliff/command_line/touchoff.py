@@ -78,6 +78,9 @@ def _expected(readings: HandReadings, plan: Plan | None) -> Expected | None:
     setups = [setup for setup in setups if setup.setup.offset == readings.offset]
     if not setups:
         raise InvalidValueError("offset", f"no setup of the job keeps its zero in {readings.offset}; name another")
+    if len(setups) > 1:
+        names = ", ".join(setup.setup.name for setup in setups)
+        raise InvalidValueError("setup", f"{readings.offset} is found again in {names}; say which of them is meant")
     machine = plan.job.machine
     if readings.z is not None and readings.lengths_from != machine.lengths_from:
         raise InvalidValueError(

@@ -16,8 +16,8 @@ from ..frames import AXES
 from ..model.holding import block_away
 from ..model.job import fixture_words
 from ..model.machine import Machine
+from ..model.part import Feature
 from ..model.setup import Setup
-from ..probing.touches import ProbingPlan
 from ..setup_plan import SetupPlan
 from .actions import Action, Guarded, HandTest, Note, ResultRow, Said, Say, Search, StopIf, Word, Write
 from .cycle_actions import LEAST_MOVE, StepActions
@@ -89,7 +89,7 @@ def _program(
     steps = plan.stage(after)
     actions: list[Action] = [] if after is not None else _at_start(machine, planned, before, own, turns and straight)
     rows: list[ResultRow] = []
-    before_start = _before_start(machine, setup, plan, before, after, numbers)
+    before_start = _before_start(machine, planned, before, after, numbers)
     if held is not None and after is None:
         before_start.append(f"{setup.offset} still holds the zero of {held.name}; this side's is found here.")
     write = ProfileWriter(profile, _probing_words(machine, title, setup, own, before_start, numbers))
@@ -156,12 +156,13 @@ def _probing_words(
 
 
 def _before_start(
-    machine: Machine, setup: Setup, plan: ProbingPlan, before: Setup | None, after: str | None, numbers: NumberWriter
+    machine: Machine, planned: SetupPlan, before: Setup | None, after: str | None, numbers: NumberWriter
 ) -> list[str]:
     """What must be so before a program starts."""
+    setup, plan = planned.setup, planned.probing
     if after is not None:
         return [f"Runs after {after}; {setup.offset} as it was found before."]
-    lines = zero_lines(setup, numbers)
+    lines = zero_lines(setup, planned.features, numbers)
     if before is not None:
         code = target_of(machine, before, before.offset).code
         lines += [
@@ -178,13 +179,18 @@ def _before_start(
     return [*lines, f"Before start: {setup.offset} set by eye to within {numbers(setup.probing.guess)}{left}."]
 
 
-def zero_lines(setup: Setup, numbers: NumberWriter) -> list[str]:
+def zero_lines(setup: Setup, features: tuple[Feature, ...], numbers: NumberWriter) -> list[str]:
     """Where X0, Y0 and Z0 are, in words."""
+    kinds = {feature.name: feature.kind for feature in features}
     lines = []
     for axis in AXES:
         datum = setup.datum.axis(axis)
         shift = f", {numbers(abs(datum.shift))} {'beyond' if datum.shift > 0 else 'before'} it" if datum.shift else ""
-        lines.append(f"{axis.upper()}0 is the {datum_words(axis, datum)}{shift}")
+        words = datum_words(axis, datum)
+        if datum.source == "feature" and datum.feature is not None:
+            what = "face" if kinds.get(datum.feature) == "face" else "floor of" if axis == "z" else "middle of"
+            words = f"{what} {datum.feature}"
+        lines.append(f"{axis.upper()}0 is the {words}{shift}")
     return lines
 
 

@@ -107,7 +107,7 @@ def holding_tape(setup: SetupPlan, *, whole: bool = True) -> Tape:
     if hat > 1e-9:
         lines.append(TapeLine("hat, left below to hold by", hat, "item", "part-underside", signed=False))
         if holding.jaws is not None:
-            lines.append(TapeLine("jaws to outline floor", hat - holding.grip, "total"))
+            lines.append(TapeLine("jaws to part underside", hat - holding.grip, "total"))
     if above > 1e-9:
         lines.append(TapeLine("to cut off the top", above, "item", "part-top", signed=False))
     if holding.jaws is not None:

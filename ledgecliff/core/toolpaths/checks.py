@@ -44,17 +44,21 @@ class Difference:
 
 
 def check_program(
-    summary: ProgramSummary, plan: Plan | None = None, present: PresentValues | None = None
+    summary: ProgramSummary,
+    plan: Plan | None = None,
+    present: PresentValues | None = None,
+    setup: int | None = None,
 ) -> tuple[Difference, ...]:
     """Everything that is wrong with a program that was read, in the order of its lines.
 
-    ``present`` is what the controls' offsets hold now; planned values stand in for the rest.
+    ``present`` is what the controls' offsets hold now; planned values stand in for the rest.  ``setup`` is the one it
+    belongs to, where that is known: one offset may be kept through several.
     """
     found = [*_by_itself(summary)]
     if plan is not None:
         found += [
             *_against_machine(summary, _machine_for(summary, plan)),
-            *_against_setups(summary, plan, present or {}),
+            *_against_setups(summary, plan, present or {}, setup),
         ]
     return tuple(sorted(found, key=lambda difference: difference.line))
 
@@ -253,10 +257,23 @@ def _against_machine(summary: ProgramSummary, machine: Machine) -> Iterator[Diff
             yield Difference("OFFSET_UNKNOWN", "error", line, f"{code} is called, which {machine.name} does not have.")
 
 
-def _against_setups(summary: ProgramSummary, plan: Plan, present: PresentValues) -> Iterator[Difference]:
+def _against_setups(
+    summary: ProgramSummary, plan: Plan, present: PresentValues, own: int | None
+) -> Iterator[Difference]:
     for (code, tool), extent in summary.extents.items():
-        setup = next((each for each in plan.setups if each.setup.offset == code), None)
+        setups = setups_in(plan, code, own)
+        setup = setups[0] if setups else None
         line = summary.offsets.get(code, 0)
+        if len(setups) > 1:
+            names = " and ".join(each.setup.name for each in setups)
+            yield Difference(
+                "OFFSET_OF_SEVERAL",
+                "note",
+                line,
+                f"{code} is found again in {names}: of which of them the program is, is not said, so that it is held "
+                "against neither.",
+            )
+            continue
         if code and setup is None:
             yield Difference(
                 "OFFSET_NOT_PLANNED", "warning", line, f"{code} is called, in which no setup keeps its zero."
@@ -265,6 +282,12 @@ def _against_setups(summary: ProgramSummary, plan: Plan, present: PresentValues)
             yield from _travel(setup, tool, extent, line, present.get((setup.machine.id, code)))
             yield from _floor(setup, tool, extent, line)
             yield from _holding(setup, tool, extent, line)
+
+
+def setups_in(plan: Plan, code: str, own: int | None) -> list[SetupPlan]:
+    """The setups that keep their zero in an offset; of several the one a program belongs to, where that is known."""
+    found = [each for each in plan.setups if each.setup.offset == code]
+    return [each for each in found if each.index == own] or found
 
 
 def _reach_along(extent: Extent, k: int, turn_deg: float) -> tuple[float, float] | None:

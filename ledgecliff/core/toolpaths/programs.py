@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..plan import Plan
 from ..register.checks import PresentValues
-from .checks import Difference, check_operation, check_program
+from .checks import Difference, check_operation, check_program, setups_in
 from .control_words import UNKNOWN_CONTROL, ControlWords, control_words
 from .summary import ProgramSummary
 
@@ -53,11 +53,13 @@ class Floor:
     w_z: float
 
 
-def floor_in(plan: Plan, offset: str) -> Floor | None:
-    """Of the setup that keeps its zero in ``offset``."""
-    setup = next((each for each in plan.setups if each.setup.offset == offset), None)
-    if setup is None:
+def floor_in(plan: Plan, offset: str, own: int | None = None) -> Floor | None:
+    """Of the setup that keeps its zero in ``offset``; of several the one that the program belongs to (``own``), and of
+    none where that is not known."""
+    setups = setups_in(plan, offset, own)
+    if len(setups) != 1:
         return None
+    (setup,) = setups
     return Floor(setup.setup.name, setup.holding.seat_name, setup.holding.seat - float(setup.wcs.u_origin[2]))
 
 
@@ -66,4 +68,5 @@ def differences_of(
 ) -> tuple[Difference, ...]:
     """A program against its operation, if it is one's, and against machine and plan, in the order of its lines."""
     own = () if of is None else check_operation(summary, plan.setups[of.setup], of.operation)
-    return tuple(sorted((*own, *check_program(summary, plan, present)), key=lambda difference: difference.line))
+    found = check_program(summary, plan, present, None if of is None else of.setup)
+    return tuple(sorted((*own, *found), key=lambda difference: difference.line))

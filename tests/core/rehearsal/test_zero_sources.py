@@ -17,6 +17,7 @@ from ledgecliff.core.model.holding import Dowel, PlateHold, Stop
 from ledgecliff.core.model.machine import ProbingRoutine
 from ledgecliff.core.model.operations import Pocket, Slot
 from ledgecliff.core.model.setup import AxisDatum, Datum
+from ledgecliff.core.programs.released import probing_text
 from ledgecliff.core.register.meaning import meaning_of
 from ledgecliff.core.rehearsal.true_world import TrueClamping, TrueWorld
 from ledgecliff.core.touchoff.draft import draft_for
@@ -178,6 +179,20 @@ class FalseTest(unittest.TestCase):
         self.assertEqual(
             [way for kind, way in names["well"] if kind == "surface"], ["left", "right", "front", "back", "top"]
         )
+
+
+class SaidTest(unittest.TestCase):
+    def test_where_the_zeros_are_in_the_programs_head(self):
+        well = at("feature", "well")
+        for sources, words in (
+            ((well, at("feature plus side", "well"), well), ("middle of well", "well, back side", "floor of well")),
+            ((at("feature", "riser"), at("feature", "rib"), at("feature", "ledge")),
+             ("face riser", "middle of rib", "face ledge")),
+            ((at("jaw minus end"), JAW, LIES_ON), ("jaw left end", "fixed jaw", "parallels")),
+        ):  # fmt: skip
+            text = probing_text(plan_of(job_of(*sources)), 1)
+            for letter, said in zip("XYZ", words, strict=True):
+                self.assertIn(f"({letter}0 is the {said})", text)
 
 
 class BesideThePartTest(unittest.TestCase):

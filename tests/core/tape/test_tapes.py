@@ -34,7 +34,7 @@ class HoldingTapeTest(unittest.TestCase):
         tape = holding_tape(demo_plan().setups[0])
         self.assertAlmostEqual(value(tape, "jaw height over the bed") + value(tape, "parallels"), -32.5 + 42.0)
         self.assertAlmostEqual(value(tape, "grip"), 4.0)
-        self.assertAlmostEqual(value(tape, "jaws to outline floor"), 0.5)
+        self.assertAlmostEqual(value(tape, "jaws to part underside"), 0.5)
         self.assertAlmostEqual(value(tape, "jaw opening"), 68.0)
 
     def test_a_bed_of_unknown_height_is_said(self):

@@ -6,8 +6,10 @@ import unittest
 
 from ledgecliff.core.finding import SEVERITIES
 from ledgecliff.core.plan import make_plan
+from ledgecliff.core.programs.targets import with_codes
 from ledgecliff.core.register.entries import Value
 from ledgecliff.core.toolpaths.checks import check_program
+from ledgecliff.core.toolpaths.programs import floor_in
 from tests.core.toolpaths.test_reading import HEAD, read
 from tests.helpers import changed, demo, demo_plan, models
 
@@ -157,6 +159,21 @@ class AgainstThePlanTest(unittest.TestCase):
         ):
             with self.subTest(code):
                 self.assertIn(code, codes((HEAD + BODY).replace(old, new, 1), plan))
+
+    def test_of_a_code_that_is_kept_only_its_own_setup_counts(self):
+        """In Op 10 what it lies on is at Z -32.5, in Op 20 at nought: 20 under the zero is good for the first alone."""
+        plan = make_plan(with_codes(demo(), "one for all"), models())
+        summary = read((HEAD + BODY).replace("G1 Z-5", "G1 Z-20"))
+
+        def found(own):
+            return {each.code for each in check_program(summary, plan, setup=own)}
+
+        self.assertNotIn("BELOW_FLOOR", found(0))
+        self.assertIn("BELOW_FLOOR", found(1))
+        self.assertEqual({"OFFSET_OF_SEVERAL"} & found(None), {"OFFSET_OF_SEVERAL"})
+        self.assertNotIn("BELOW_FLOOR", found(None))
+        self.assertEqual([floor_in(plan, "G54", own) is None for own in (0, 1, None)], [False, False, True])
+        self.assertEqual(floor_in(plan, "G54", 1).setup, "Op 20")
 
     def test_a_tool_whose_length_is_not_set(self):
         for is_set in (True, False):
