@@ -69,7 +69,7 @@ class SurfaceTest(unittest.TestCase):
         reads = {name: surface.reads for name, surface in self.surfaces.items()}
         expected = {
             "left side": -50, "right side": 50, "front side": -34, "back side": 34, "fixed jaw": 34,
-            "stock top": 1.5, "parallels": -32.5, "jaw top": -28.5,
+            "stock top": 1.5, "parallels": -32.5, "jaw top": -28.5, "pocket": -22,
         }  # fmt: skip
         self.assertEqual(reads.keys(), expected.keys())
         for name, value in expected.items():
