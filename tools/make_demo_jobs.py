@@ -497,6 +497,12 @@ def shop() -> Shop:
                  grip_min=3, clamping_scatter=0.015, lift=0.02),
             point(-400, -180, -470),
         ),
+        (
+            Vise(name="self-centring vise", jaw_width=120, jaw_height=36, jaw_thickness=16, opening_min=4,
+                 opening_max=110, grip_min=3, clamping_scatter=0.008, bed_height=50, centring=True),
+            point(-400, -180, -480),
+        ),
+        (Chuck(name="standing collet", diameter=70, length=60, height=60, opens="up"), point(-300, -120, -450)),
         (Plate(name="small plate", length=200, width=150, thickness=20), point(-300, -200, -465)),
         (Spoilboard(name="thin board", length=600, width=380, thickness=12, may_cut=0.5), point(-400, -200, -476)),
         (VBlock(name="short V-block", length=60, width=50, height=40, groove=36), point(-250, -330, -450)),
