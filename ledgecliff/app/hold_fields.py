@@ -95,7 +95,7 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
             fields = (
                 length("Grip", "How deep the stock stands in the jaws.", *path, "grip"),
                 length("Chuck, wide", "Diameter of its body, which the probe must clear.", *fixture, "diameter"),
-                length("Axis, high", "Over the table.", *fixture, "height"),
+                length("Height", "Over the table: its axis, of one that stands its face.", *fixture, "height"),
                 length("Repeats within", "How far stock may lie off the axis.", *fixture, "seat_scatter"),
             )
             return (Section("In the chuck", fields), *_assumed(setup, plan_now))

@@ -1,9 +1,9 @@
 """Stock on double-sided tape: what area of it is left under the part, what that bears, and how a cut pushes.
 
-A tooth that is fully engaged pushes with ``F = k_c a_p f_z`` (N): the material's specific cutting force (N/mm²), the
-depth of a pass and the feed of a tooth (mm).  Where a job states nothing else a pass is half a cutter's diameter deep
-and a tooth advances by a hundredth of that diameter, 0.1 at most; of what tape bears in shear a third counts.  That a
-cutter lifts is not estimated.
+By the usual force law of milling a tooth that is fully engaged pushes with ``F = k_c a_p f_z`` (N): the material's
+specific cutting force (N/mm²), the depth of a pass and the feed of a tooth (mm).  Where a job states nothing else a
+pass is half a cutter's diameter deep and a tooth advances by a hundredth of that diameter, 0.1 at most; of what tape
+bears in shear a third counts.  That a cutter lifts is not estimated.
 """
 
 from __future__ import annotations
