@@ -126,6 +126,19 @@ def _parser() -> argparse.ArgumentParser:
     comparing.add_argument("--setup", required=True, metavar="SETUP", help="name of the setup")
     comparing.add_argument("--axis", choices=("x", "y", "z"), help="one axis; all without")
     comparing.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
+    comparing.add_argument("--take", metavar="WORDS", help="take this one for the --axis, and write the job")
+    laying = on_job("lay", _lay, "how the part lies in a setup, by a face or three places; its zero at a place")
+    laying.add_argument("--setup", required=True, metavar="SETUP", help="name of the setup")
+    laying.add_argument("--face", metavar="FEATURE", help="what looks up, skewed ones too")
+    laying.add_argument(
+        "--places", metavar="'A; B; C'", help="a first one, one towards +X, one towards +Y (names or mm)"
+    )
+    laying.add_argument("--zero-at", metavar="PLACE", help="a feature's name or 'X, Y, Z' in part coordinates (mm)")
+    parting = on_job("parting", _parting, "the plane where cuts from both sides meet")
+    parting.add_argument("--along", choices=("x", "y", "z"), help="square to which part axis, in the part's middle")
+    parting.add_argument("--none", action="store_true", help="without one")
+    parting.add_argument("--at", metavar="LENGTH", help="its place along that axis, with its unit or in mm")
+    parting.add_argument("--past", metavar="LENGTH", help="how far each side goes past it")
     with_json(on_job("features", plans.features, "recognised and named features of the part"))
     with_json(on_job("stock", plans.stock, "in-process stock of every setup"))
     with_json(on_job("sides", plans.sides, "from where features can be cut, and proposed orders of sides"))
@@ -214,7 +227,23 @@ def _offers(options: argparse.Namespace) -> int:
     return offers(options)
 
 
+def _lay(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.laying import lay
+
+    return lay(options)
+
+
+def _parting(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.laying import parting
+
+    return parting(options)
+
+
 def _zeros(options: argparse.Namespace) -> int:
+    if options.take is not None:
+        from ledgecliff.command_line.laying import take_zero
+
+        return take_zero(options)
     from ledgecliff.command_line.adding import zeros
 
     return zeros(options)

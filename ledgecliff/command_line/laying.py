@@ -1,0 +1,70 @@
+"""How parts lie, where zeros are, and where cuts from both sides meet: ``lay``, ``zeros --take`` and ``parting``."""
+
+from __future__ import annotations
+
+import argparse
+
+from ledgecliff.command_line.plans import plan_of, setup_named
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.comparing_zeros import with_zero
+from ledgecliff.core.datums import datum_choices
+from ledgecliff.core.edits.lying import lay_by_places, lay_face_up, with_zero_at
+from ledgecliff.core.edits.parting import with_parting
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.plan import make_plan
+from ledgecliff.core.typed import parse_length
+from ledgecliff.store.job_files import write_job
+
+
+def lay(options: argparse.Namespace) -> int:
+    """The part laid in a setup by a face or three places, the zero put at a place; the job is written."""
+    plan = plan_of(options)
+    setup, job = setup_named(plan, options.setup), plan.job
+    if options.face is not None:
+        job = lay_face_up(job, setup, options.face)
+    if options.places is not None:
+        job = lay_by_places(job, setup, options.places)
+    if options.zero_at is not None:
+        job = with_zero_at(job, setup, make_plan(job, plan.models).setups[setup].wcs, options.zero_at)
+    if job == plan.job:
+        raise InvalidValueError("lay", "nothing is changed; give --face, --places or --zero-at")
+    lies = make_plan(job, plan.models).setups[setup].setup.orientation
+    write_job(job, options.job)
+    print(f"{options.setup}: {lies.in_shop_words()}")
+    return 0
+
+
+def take_zero(options: argparse.Namespace) -> int:
+    """The source of those words taken for an axis; the job is written."""
+    plan = plan_of(options)
+    setup = setup_named(plan, options.setup)
+    if options.axis is None:
+        raise InvalidValueError("--axis", "say of which axis the zero is taken")
+    choices = {choice.words: choice for choice in datum_choices(options.axis, plan.job, setup)}
+    if options.take not in choices:
+        raise InvalidValueError("--take", f"'{options.take}' is not offered; choose {', '.join(choices)}")
+    job = with_zero(plan.job, setup, options.axis, choices[options.take])
+    make_plan(job, plan.models)
+    write_job(job, options.job)
+    print(f"{options.setup}: {options.axis.upper()} from {options.take}")
+    return 0
+
+
+def parting(options: argparse.Namespace) -> int:
+    """The parting plane stated or taken out; the job is written."""
+    plan = plan_of(options)
+    job = plan.job
+    if options.none or options.along is not None:
+        job = with_parting(job, None if options.none else options.along, plan.geometry)
+    for name in ("at", "past"):
+        text = getattr(options, name)
+        if text is not None:
+            if job.parting is None:
+                raise InvalidValueError(f"--{name}", "there is no parting plane; say --along which part axis it lies")
+            job = set_value(job, ("parting", name), parse_length(text))
+    make_plan(job, plan.models)
+    write_job(job, options.job)
+    plane = job.parting
+    where = "" if plane is None else f"part {plane.along.upper()} {plane.at:.3f}, each side {plane.past:.3f} past it"
+    print(where or "no parting plane: everything goes its own way")
+    return 0

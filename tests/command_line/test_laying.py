@@ -1,0 +1,54 @@
+"""How a part lies, its zero, and the parting plane on the command line."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job
+from tests.command_line.test_main import run
+
+
+class LayingTest(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        demo = demo_job("float-housing")
+        for name in (demo.name, "float_housing.step"):
+            shutil.copy(demo.parent / name, Path(folder.name) / name)
+        self.job = Path(folder.name) / demo.name
+
+    def run_on(self, command, *more):
+        status, out, err = run(command, str(self.job), *more)
+        return status, out, err, read_job(self.job)
+
+    def test_by_places_by_a_face_and_the_zero_there(self):
+        _, out, _, job = self.run_on("lay", "--setup", "Op 10", "--places", "0, 0, 0; 0, 9, 0; -5, 0, 0")
+        self.assertEqual((job.setups[0].orientation.right, job.setups[0].orientation.up), ("+Y", "+Z"))
+        self.assertIn("part +Z up, +Y to the right", out)
+        _, _, _, job = self.run_on("lay", "--setup", "Op 10", "--face", "port", "--zero-at", "main bore")
+        self.assertEqual(job.setups[0].orientation.up, job.part.feature("port").opens_to)
+        before = self.job.read_text(encoding="utf-8")
+        for more in ((), ("--places", "0 0 0; 1 1 1; 2 2 2"), ("--face", "nothing")):
+            status, _, err, _ = self.run_on("lay", "--setup", "Op 10", *more)
+            self.assertEqual(status, 2)
+            self.assertTrue(err)
+        self.assertEqual(self.job.read_text(encoding="utf-8"), before)
+
+    def test_a_zero_is_taken_by_its_words(self):
+        _, _, _, job = self.run_on("zeros", "--setup", "Op 20", "--axis", "x", "--take", "jaw left end")
+        self.assertEqual(job.setups[1].datum.x.source, "jaw minus end")
+        status, _, err, _ = self.run_on("zeros", "--setup", "Op 20", "--axis", "z", "--take", "jaw left end")
+        self.assertEqual(status, 2)
+        self.assertIn("parallels", err)
+
+    def test_the_parting_plane(self):
+        _, out, _, job = self.run_on("parting", "--along", "z", "--at", "0.5 in", "--past", "0.3")
+        self.assertEqual((job.parting.at, job.parting.past), (12.7, 0.3))
+        self.assertIn("part Z 12.700", out)
+        _, _, _, job = self.run_on("parting", "--none")
+        self.assertIsNone(job.parting)
+        self.assertEqual(self.run_on("parting", "--at", "3")[0], 2)
