@@ -19,7 +19,7 @@ from .holding.holding import has_bore
 from .model.holding import Chuck, ChuckHold, PlateHold, Vise, ViseHold
 from .model.job import Job
 from .model.orientation import Orientation, axis_of, exact_direction, shown
-from .model.part import Feature
+from .model.part import WIDE, Feature
 from .model.setup import SOURCES, AxisDatum, Datum, DatumSource
 from .tape_lines import Tape, TapeLine, heading, note
 
@@ -188,6 +188,14 @@ class DatumChoice:
         return (self.source, self.feature, self.dowel) == (datum.source, datum.feature, datum.dowel)
 
 
+def _words_of_feature(axis: Axis, source: DatumSource, feature: Feature) -> str:
+    """In a list, where its middle stands beside its walls and its floor."""
+    words = datum_words(axis, AxisDatum(source=source, feature=feature.name))
+    if source != "feature" or feature.kind not in WIDE:
+        return words
+    return f"{words}, floor" if axis == "z" else f"{words}, middle"
+
+
 def datum_choices(axis: Axis, job: Job, setup: int) -> tuple[DatumChoice, ...]:
     """What can be offered for the zero of ``axis``: each source that fits the setup, and what features have to give."""
     hold, orientation = job.setups[setup].hold, job.setups[setup].orientation
@@ -212,7 +220,7 @@ def datum_choices(axis: Axis, job: Job, setup: int) -> tuple[DatumChoice, ...]:
     if axis != "z" and isinstance(hold, PlateHold):
         plain += [DatumChoice(f"dowel {number}", "dowel", None, number) for number in range(1, len(hold.dowels) + 1)]
     of_features = [
-        DatumChoice(datum_words(axis, AxisDatum(source=source, feature=feature.name)), source, feature.name)
+        DatumChoice(_words_of_feature(axis, source, feature), source, feature.name)
         for feature in job.part.features
         for source in gives(feature, axis, orientation)
     ]

@@ -134,8 +134,7 @@ def _pair(
     inside = extent.inside
     into = -1 if inside else 1
     sides = [UprightSide(axis, into, low), UprightSide(axis, -into, high)]
-    if cycle.on == "feature":
-        sides = [replace(side, within=_meant(context, cycle, side, extent)) for side in sides]
+    sides = [replace(side, within=_meant(context, cycle, side, extent)) for side in sides]
     middle = extent.middle_across(axis) if cycle.on == "feature" else middle_across(context, axis)
     along = free_along(context, cycle, known, sides, middle)
     room = _room(context, extent, axis) - _HALF_CROSSING
@@ -270,6 +269,7 @@ def _corner(context: StepContext, cycle: ProbeCycle, known: Known, number: int) 
         if cycle.skew:
             wanted.append(wanted[0] + signs[other] * (cycle.spacing or _SPREAD * edge))
         side = UprightSide(axis, -into if inside else into, place)
+        side = replace(side, within=_meant(context, cycle, side, extent))
         along = free_places(context, cycle, known, [side], wanted)
         if axis == "x" and not cycle.skew and cycle.moved is not None:
             along = [wanted[0] + cycle.moved]

@@ -10,6 +10,7 @@ import unittest
 
 import numpy as np
 
+from ledgecliff.core.datums import datum_choices
 from ledgecliff.core.edits.cycles import cycles_at
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.cycles import ProbeCycle
@@ -130,6 +131,18 @@ class FeatureTest(unittest.TestCase):
         plan = plan_of(job_of(at("feature", "riser"), JAW, at("feature", "well")))
         for axis in "xz":
             self.assertIn("one touch", [p.name for p in contributions(plan.setups[0], plan.setups[1], axis)])
+
+    def test_what_can_be_chosen(self):
+        job = job_of(JAW, JAW)
+        words = {axis: [choice.words for choice in datum_choices(axis, job, 1)] for axis in "xyz"}
+        for axis, said in (
+            ("x", {"well, middle", "well, left side", "well, right side", "riser", "jaw left end", "jaw right end"}),
+            ("y", {"guide, middle", "rib, front side", "rib, back side"}),
+            ("z", {"well, floor", "guide, floor", "ledge"}),
+        ):
+            self.assertLessEqual(said, set(words[axis]), axis)
+        self.assertFalse({"guide, middle", "rib, middle", "ledge", "stop"} & set(words["x"]))
+        self.assertFalse({"riser", "jaw left end"} & set(words["y"]))
 
 
 class FalseTest(unittest.TestCase):
