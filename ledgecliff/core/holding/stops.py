@@ -99,15 +99,19 @@ def dowel_contacts(holding: Holding) -> tuple[DowelContact, ...]:
     hold = holding.hold
     if not isinstance(hold, PlateHold) or hold.registered:
         return ()
-    u_stock = transformed(holding.stock.solid, holding.orientation.matrix())
+    # In the plate's own frame, in which dowels stand upright however the plate does.
+    turn, shift = holding.tf_s_u.turn, holding.tf_s_u.shift
+    s_stock = transformed(holding.stock.solid, turn @ holding.orientation.matrix(), shift)
     found = []
     for number, dowel in enumerate(hold.dowels, start=1):
         block = holding.block(f"dowel {number}")
         assert block is not None, "each dowel has its block"
-        x, y = (np.array(block.low) + block.high)[:2] / 2.0
+        s_dowel = transformed(block.solid(), turn, shift)
+        low, high = np.array(s_dowel.bounding_box()).reshape(2, 3)
+        x, y = (low + high)[:2] / 2.0
         core = manifold3d.Manifold.cylinder(dowel.height, max(dowel.diameter / 2.0 - SAME, SAME), circular_segments=48)
-        inside = u_stock ^ core.translate((float(x), float(y), block.low[2]))
+        inside = s_stock ^ core.translate((float(x), float(y), float(low[2])))
         into = float(inside.volume()) > _CRUMB
-        clear = float(inside.bounding_box()[2]) - block.low[2] if into else dowel.height
-        found.append(DowelContact(number, into, clear, float(u_stock.min_gap(block.solid(), _LOOKED))))
+        clear = float(inside.bounding_box()[2] - low[2]) if into else dowel.height
+        found.append(DowelContact(number, into, clear, float(s_stock.min_gap(s_dowel, _LOOKED))))
     return tuple(found)

@@ -48,8 +48,10 @@ def taped_area(holding: Holding, stock: InProcessStock, part: manifold3d.Manifol
     """The area (mm²) that lies on the tape of the piece with the part in it; ``part`` is solid in P."""
     pieces = stock.pieces
     shares = [float((piece ^ part).volume()) for piece in pieces]
-    piece = transformed(pieces[int(np.argmax(shares))], holding.orientation.matrix())
-    return float(piece.slice(holding.seat + _SKIN).area())
+    # In the board's own frame, in which it lies level however the board stands.
+    turn = holding.tf_s_u.turn @ holding.orientation.matrix()
+    lowest = float(transformed(stock.solid, turn).bounding_box()[2])
+    return float(transformed(pieces[int(np.argmax(shares))], turn).slice(lowest + _SKIN).area())
 
 
 def bears(area: float, holds: int) -> float:

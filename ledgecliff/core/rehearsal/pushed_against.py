@@ -39,8 +39,7 @@ def _stop(holding: Holding) -> Array:
 
 
 def _on_plate(hold: PlateHold, planned: Holding, true: Holding) -> PlateHold:
-    meant = np.array([planned.tf_s_u(corner) for corner in planned.u_stock])[:, :2]
-    is_now = np.array([true.tf_s_u(corner) for corner in true.u_stock])[:, :2]
+    meant, is_now = _ends_on_plate(planned), _ends_on_plate(true)
     off = np.zeros(2)
     for k in (0, 1):
         places = [dowel.x if k == 0 else dowel.y for dowel in hold.dowels]
@@ -50,6 +49,14 @@ def _on_plate(hold: PlateHold, planned: Holding, true: Holding) -> PlateHold:
     x, y = meant[0] - (is_now[0] + off)  # from the corner of this stock to that of the planned one
     dowels = tuple(dowel.model_copy(update={"x": dowel.x + float(x), "y": dowel.y + float(y)}) for dowel in hold.dowels)
     return hold.model_copy(update={"x": hold.x + float(off[0]), "y": hold.y + float(off[1]), "dowels": dowels})
+
+
+def _ends_on_plate(holding: Holding) -> Array:
+    """From where to where (2, 2) the stock reaches along the plate's own X and Y: at a tilted station others than the
+    machine's."""
+    u_points = holding.stock.mesh.vertices @ holding.orientation.matrix().T
+    s_points = u_points @ holding.tf_s_u.turn.T + holding.tf_s_u.shift
+    return np.array([s_points.min(axis=0), s_points.max(axis=0)])[:, :2]
 
 
 def _end_with_dowels(places: Sequence[float], size: float) -> int | None:

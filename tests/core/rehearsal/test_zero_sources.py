@@ -12,19 +12,23 @@ import numpy as np
 
 from ledgecliff.core.datums import datum_choices
 from ledgecliff.core.edits.cycles import cycles_at
+from ledgecliff.core.holding.stops import dowel_contacts
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.model.holding import Dowel, PlateHold, Stop
 from ledgecliff.core.model.machine import ProbingRoutine
 from ledgecliff.core.model.operations import Pocket, Slot
 from ledgecliff.core.model.setup import AxisDatum, Datum
+from ledgecliff.core.model.stations import AxisTurn, Mount
 from ledgecliff.core.programs.released import probing_text
 from ledgecliff.core.register.meaning import meaning_of
+from ledgecliff.core.rehearsal.clamped import Laid, clamp, true_blank
+from ledgecliff.core.rehearsal.rehearse import written_plan
 from ledgecliff.core.rehearsal.true_world import TrueClamping, TrueWorld
 from ledgecliff.core.touchoff.draft import draft_for
 from ledgecliff.core.touchoff.keeping import results_of
 from ledgecliff.core.turns.contributions import contributions
-from tests.jobs import IN_VISE, block_job, feature, plan_of, setup, station_id
+from tests.jobs import IN_VISE, block_job, feature, plan_of, point, setup, station_id
 from tests.rehearsals import rehearsed
 
 SIZE = (120, 80, 30)
@@ -300,6 +304,40 @@ class ByHandTest(unittest.TestCase):
         np.testing.assert_allclose((found["x"], found["z"]), (wanted[0], wanted[2]))
         draft, found, wanted = self.found(job_of(at("jaw plus end"), JAW), x={"reading": -445 + 5, "diameter": 10.0})
         self.assertAlmostEqual(found["x"], wanted[0])
+
+
+class TiltedTest(unittest.TestCase):
+    def test_dowels_stay_on_a_plate_that_is_tilted(self):
+        """Along the plate's own X and Y, whatever the blank measures and however the plate stands."""
+        dowels = (Dowel(x=30, y=-5, diameter=10, height=14), Dowel(x=-5, y=40, diameter=10, height=14))
+        flat = block_job(setup(hold=PlateHold(dowels=dowels)), part=SIZE, stock=SIZE)
+        machine, one = flat.machines[0], flat.setups[0]
+        for about, degrees in (("x", 30.0), ("y", 40.0), ("x", 90.0), ("z", 20.0)):
+            turned = (AxisTurn(about=about, degrees=degrees),)
+            face = Mount(id="0123456789ab", name="face", at=point(-300, -200, -300), turned=turned)
+            stations = tuple(
+                each.model_copy(update={"on": face.id, "at": point(0, 0, 0)}) if each.id == one.station else each
+                for each in machine.stations
+            )
+            there = machine.model_copy(update={"carriers": (*machine.carriers, face), "stations": stations})
+            job = flat.model_copy(update={"machines": (there,)})
+            written = written_plan(plan_of(job))
+            for blank in ((0, 0, 0), (0.6, 0.4, 0.2), (-0.5, 0.7, -0.3)):
+                stock = true_blank(job, written.geometry, None, point(*blank))
+                laid = Laid(one, stock, written.geometry, planned=written.setups[0].holding)
+                held = clamp(there, laid, TrueClamping(name="Op 10")).holding
+                middles = [held.tf_s_u(np.mean([block.low, block.high], axis=0))[:2]
+                           for block in (held.block("dowel 1"), held.block("dowel 2"))]  # fmt: skip
+                np.testing.assert_allclose(middles, ((-30, -45), (-65, 0)), atol=1e-6, err_msg=f"{about} {blank}")
+            # And they meet what they meet: both touch, and one that is moved into the stock stands in it.
+            for x, into in ((-5.0, False), (-4.0, True), (-7.0, False)):
+                moved = (dowels[0], dowels[1].model_copy(update={"x": x}))
+                hold = PlateHold(dowels=moved)
+                setups = (one.model_copy(update={"hold": hold}),)
+                first, second = dowel_contacts(plan_of(job.model_copy(update={"setups": setups})).setups[0].holding)
+                self.assertEqual((first.into, second.into), (False, into), (about, x))
+                self.assertAlmostEqual(first.gap, 0.0, places=4)
+                self.assertAlmostEqual(second.gap, max(-5.0 - x, 0.0), places=4)
 
 
 class OwnPlaceTest(unittest.TestCase):
