@@ -25,9 +25,12 @@ PLATE = Plate(name="plate", length=400, width=300, thickness=20)
 BOARD = Spoilboard(name="board", length=600, width=400, thickness=18, may_cut=1.0)
 V_BLOCK = VBlock(name="V", length=100, width=60, height=50, groove=40, angle_deg=90, along="x")
 #: Where each of them stands (mm).
-PLACES = {"plate": (-400, -200, -450), "board": (-400, -200, -450), "V": (-400, -200, -420), "C": (-400, -200, -300)}
+PLACES = {
+    "plate": (-400, -200, -450), "board": (-400, -200, -450), "V": (-400, -200, -420), "C": (-400, -200, -300),
+    "nest": (-300, -200, -400),
+}  # fmt: skip
 #: What holds a setup of each kind where nothing else is said.
-STANDS = {"vise": "left vise", "plate": "plate", "board": "board", "v-block": "V", "chuck": "C"}
+STANDS = {"vise": "left vise", "plate": "plate", "board": "board", "v-block": "V", "chuck": "C", "own": "nest"}
 IN_VISE = ViseHold(parallels_height=30, parallels_thickness=10, parallels_length=150)
 ON_BOARD = BoardHold(tape=0.2)
 

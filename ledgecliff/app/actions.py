@@ -48,6 +48,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
                "import_changed_model", "Ctrl+Shift+I", separator_before=True),
     ActionSpec("stock_model", "Use a model as stock…", "Stock that is a model itself, such as a casting", "Job",
                "import_stock_model", ""),
+    ActionSpec("fixture_model", "Hold by a fixture from a model…", "A fixture of your own, from STEP or STL", "Job",
+               "import_fixture_model", ""),
     ActionSpec("template", "Begin a new job like this…", "A copy of its own, saved elsewhere, for another model",
                "Job", "begin_alike", ""),
     ActionSpec("save", "Save", "Save the job", "Job", "save", "Ctrl+S", separator_before=True),

@@ -87,6 +87,9 @@ class Commands(QObject):
     def import_stock_model(self) -> None:
         self._import("stock")
 
+    def import_fixture_model(self) -> None:
+        self._import("fixture")
+
     def _import(self, purpose: Purpose) -> None:
         path = self.files.ask_model()
         if path is not None:

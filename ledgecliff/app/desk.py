@@ -20,6 +20,7 @@ from .behind import Behind
 from .document import Document
 from .file_desk import FileDesk
 from .findings_bar import FindingsBar
+from .fixture_desk import FixtureDesk
 from .following import Following
 from .look_round_strip import LookRoundStrip
 from .notices import NoticeStrip
@@ -54,6 +55,7 @@ class Desk(QWidget):
         self.look_round = LookRoundStrip(self.document)
         self.table_strip, self.shelf_strip = TableStrip(self.document), ShelfStrip()
         self.files = FileDesk(self.document, self.notices, window)
+        self.fixtures = FixtureDesk(self.document, self.files, self.notices)
         self.outputs = OutputDesk(self.document, self.stage, self.files, self.notices)
         self._tape_sized_by_hand = False
         #: Whether a hand wants the route folded; None while the window's height decides.
@@ -187,6 +189,8 @@ class Desk(QWidget):
         first.new_wanted.connect(self.files.new_job)
         first.style_wanted.connect(self._take_style)
         self.stage.sides_panel.order_taken.connect(self.files.plan_order)
+        self.stage.hold_panel.fixture_taken.connect(self.fixtures.hold_by)
+        self.stage.hold_panel.model_wanted.connect(self.fixtures.ask)
         self.stage.hand_panel.tape_changed.connect(self._show_tape)
         self.stage.hand_panel.print_wanted.connect(self.outputs.write_tape)
         self.stage.turn_panel.pattern_wanted.connect(self.outputs.take_pattern)

@@ -106,6 +106,8 @@ class Document(QObject):
         self.remedies: dict[tuple[str, str, str], Remedy | None] = {}
         self.all_tried = False
         self.path: Path | None = None
+        #: Where the open job's model paths count from; differs from the job's folder only after recovery.
+        self.model_folder = Path()
         self.scene_index = 0
         #: The lens last used for each kind of scene.
         self._lenses = dict(_FIRST_LENSES)

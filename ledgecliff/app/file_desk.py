@@ -23,7 +23,7 @@ from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store import job_files, kernel_process, part_models, recent, recovery
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.identity import new_id
-from ledgecliff.store.imports import Imported, import_model, import_stock
+from ledgecliff.store.imports import Imported, ReadBody, import_model, import_stock, read_body
 from ledgecliff.store.shop import read_shop
 
 from .document import Document
@@ -37,13 +37,15 @@ _MODEL_FILES = "Models (*.step *.stp *.stl *.STEP *.STP *.STL)"
 #: What an STL file's lengths may be, the usual ones first.
 _UNITS: tuple[ModelUnit, ...] = ("mm", "in", "cm", "m")
 #: What a model is read for.
-Purpose = Literal["new job", "changed part", "stock"]
+Purpose = Literal["new job", "changed part", "stock", "fixture", "moving part"]
 #: So many names are said of a longer list.
 _NAMES = 5
 
 
 class FileDesk(QObject):
     recent_changed = Signal()
+    #: A model was read that is to be a fixture, or to move on one: its file, for what, and what was read.
+    body_read = Signal(object, str, object)
     #: Reading has ended, well or badly.
     settled = Signal()
 
@@ -53,8 +55,6 @@ class FileDesk(QObject):
         self._pool = QThreadPool(self)
         self._work: Work | None = None
         self._copy = recovery.RecoveryCopy()
-        #: Where the open job's model path counts from; differs from the job's folder only after recovery.
-        self._model_folder = Path()
         #: What was said of the part that was imported last.
         self._said = ""
         self._autosave = QTimer(self)
@@ -96,7 +96,7 @@ class FileDesk(QObject):
     @property
     def model_folder(self) -> Path:
         """Where the open job's model paths count from."""
-        return self._model_folder
+        return self._document.model_folder
 
     @staticmethod
     def is_demo(path: Path) -> bool:
@@ -113,9 +113,9 @@ class FileDesk(QObject):
             job = job_files.read_job(path)
             return job, part_models.load_models(job, path, cancelled)
 
-        self._start(read, f"Opening {path.name}…", lambda result: self._loaded(path, *result))
+        self.start(read, f"Opening {path.name}…", lambda result: self._loaded(path, *result))
 
-    def _start(
+    def start(
         self,
         function: Callable[[Callable[[int, int], None], Callable[[], bool]], object],
         words: str,
@@ -157,7 +157,7 @@ class FileDesk(QObject):
             self._notices.say(f"'{path.name}': {error}", bad=True)
             return
         self._copy.drop()
-        self._model_folder = path.parent
+        self._document.model_folder = path.parent
         if not self.is_demo(path):
             recent.remember_job(path)
             self.recent_changed.emit()
@@ -176,6 +176,7 @@ class FileDesk(QObject):
                 ("A new job", lambda: self.import_model(path, "new job")),
                 ("Changed model of this job", lambda: self.import_model(path, "changed part")),
                 ("Stock of this job", lambda: self.import_model(path, "stock")),
+                ("Fixture of this setup", lambda: self.import_model(path, "fixture")),
             )
 
     def import_model(
@@ -198,15 +199,20 @@ class FileDesk(QObject):
 
         def read(progress: Callable[[int, int], None], cancelled: Callable[[], bool]) -> object:
             try:
+                if purpose in ("fixture", "moving part"):
+                    return read_body(path, unit or "mm", body, cancelled, progress)
                 if purpose == "stock" and plan is not None:
                     return import_stock(path, (plan.job, plan.models), unit or "mm", body, cancelled, progress)
                 return import_model(path, unit or "mm", body, keep, cancelled, progress)
             except SeveralBodiesError as error:
                 return error
 
-        def done(result: Imported | SeveralBodiesError) -> None:
+        def done(result: Imported | ReadBody | SeveralBodiesError) -> None:
             if isinstance(result, SeveralBodiesError):
                 self._ask_body(path, purpose, unit, result)
+            elif isinstance(result, ReadBody):
+                self._notices.hide()
+                self.body_read.emit(path, purpose, result)
             elif purpose == "new job":
                 self._imported(path, result)
             elif purpose == "stock":
@@ -214,7 +220,7 @@ class FileDesk(QObject):
             else:
                 self._changed(path, result)
 
-        self._start(read, f"Reading {path.name}…", done)
+        self.start(read, f"Reading {path.name}…", done)
 
     def _ask_body(self, path: Path, purpose: Purpose, unit: ModelUnit | None, error: SeveralBodiesError) -> None:
         def answer(words: str, body: int) -> tuple[str, Callable[[], None]]:
@@ -242,7 +248,7 @@ class FileDesk(QObject):
                 job, models, shop, lambda: enough.is_set() or cancelled(), lambda done, of, _words: progress(done, of)
             )  # fmt: skip
 
-        self._start(
+        self.start(
             plan, f"{self._said} Planning its sides: what holds it, in which order, from which zeros…",
             lambda made: self._planned(job, made), ("Enough: take the best so far", enough.set),
         )  # fmt: skip
@@ -289,7 +295,7 @@ class FileDesk(QObject):
                 job, order, plan.geometry, plan.models, shop, lambda: enough.is_set() or cancelled()
             )  # fmt: skip
 
-        self._start(
+        self.start(
             work, f"Planning {order.in_words()}…", lambda made: self._planned(job, made),
             ("Enough: take the best so far", enough.set),
         )  # fmt: skip
@@ -302,10 +308,11 @@ class FileDesk(QObject):
                 job = job_for_block(
                     Size(x=60.0, y=40.0, z=20.0), "New part", self._document.shop or read_shop(), new_id()
                 )
+                models = Models(fixtures=part_models.read_fixtures(job.machines, Path.home()))
             except LedgecliffError as error:
                 self._notices.say(str(error), bad=True)
                 return
-            if self._open_new(job, Models(), Path.home()):
+            if self._open_new(job, models, Path.home()):
                 self._notices.say(
                     "A block of 60 × 40 × 20 mm to begin with: type its sizes, add features, then plan its sides."
                 )
@@ -321,7 +328,7 @@ class FileDesk(QObject):
             self._notices.say(str(error), bad=True)
             return False
         self._copy.drop()
-        self._model_folder = model_folder
+        self._document.model_folder = model_folder
         self._document.show_scene(0)
         self._document.show_lens("part")
         return True
@@ -330,7 +337,7 @@ class FileDesk(QObject):
         """The open job goes on with another version of its model; what was not matched is listed."""
         reference = imported.job.part.model
         assert reference is not None and imported.report is not None, "imported from a file, into a job"
-        part = imported.job.part.model_copy(update={"model": self._from_here(reference, path)})
+        part = imported.job.part.model_copy(update={"model": self.from_here(reference, path)})
         job = imported.job.model_copy(update={"part": part})
         if not self._take("changed model", path, job, imported.models):
             return
@@ -346,16 +353,16 @@ class FileDesk(QObject):
     def _took_stock(self, path: Path, imported: Imported) -> None:
         stock = imported.job.stock
         assert stock.form == "model", "imported as stock"
-        stock = stock.model_copy(update={"model": self._from_here(stock.model, path)})
+        stock = stock.model_copy(update={"model": self.from_here(stock.model, path)})
         job = imported.job.model_copy(update={"stock": stock})
         if self._take("stock model", path, job, imported.models):
             self._document.show_scene(0)
             self._document.show_lens("stock")
             self._notices.say(f"{path.name} is the stock now, its middle in the part's middle. Check where it lies.")
 
-    def _from_here(self, reference: ModelReference, path: Path) -> ModelReference:
+    def from_here(self, reference: ModelReference, path: Path) -> ModelReference:
         """The reference to a model, from where the open job's models are counted."""
-        place = os.path.relpath(path.resolve(), self._model_folder.resolve())
+        place = os.path.relpath(path.resolve(), self._document.model_folder.resolve())
         return reference.model_copy(update={"path": place})
 
     def _take(self, words: str, path: Path, job: Job, models: Models) -> bool:
@@ -396,12 +403,12 @@ class FileDesk(QObject):
             before = self._document.path
             if before is not None and path.resolve() != before.resolve():
                 job = job.model_copy(update={"id": new_id()})  # saved elsewhere, it is another job from here on
-            carried = part_models.carry_models(job, self._model_folder, path.parent)
+            carried = part_models.carry_models(job, self._document.model_folder, path.parent)
             job_files.write_job(carried, path)
         except LedgecliffError as error:
             self._notices.say(str(error), bad=True)
             return False
-        self._model_folder = path.parent
+        self._document.model_folder = path.parent
         self._document.saved_as(carried, path)
         recent.remember_job(path)
         self.recent_changed.emit()
@@ -448,7 +455,7 @@ class FileDesk(QObject):
         if job is None or not self._is_at_stake():
             return
         try:
-            self._copy.keep(job, self._document.path, self._model_folder, self._document.drafts.record(job.id))
+            self._copy.keep(job, self._document.path, self._document.model_folder, self._document.drafts.record(job.id))
         except LedgecliffError as error:
             self._notices.say(f"No recovery copy can be kept: {error}", bad=True)
 
@@ -494,11 +501,11 @@ class FileDesk(QObject):
 
         def done(result: tuple[Job, Models]) -> None:
             self._notices.hide()
-            self._model_folder = left.model_folder
+            self._document.model_folder = left.model_folder
             self._document.drafts.take(left.job.id, left.by_hand)
             self._document.open(*result, left.origin, recovered=True)
             self.keep_copy()
             left.discard()
             self.offer_recovery()
 
-        self._start(read, "Bringing back unsaved work…", done)
+        self.start(read, "Bringing back unsaved work…", done)

@@ -6,12 +6,14 @@ from collections.abc import Callable
 
 from ledgecliff.core.changing import Path
 from ledgecliff.core.edits.lying import lay_by_places
+from ledgecliff.core.edits.own_fixtures import own_fixture
 from ledgecliff.core.edits.setups import with_assumed_stock
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.holding import (
     BoardHold,
     ChuckHold,
     JigHold,
+    OwnHold,
     PlateHold,
     SoftJaws,
     StepJaws,
@@ -23,6 +25,7 @@ from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit
 
 from .field_table import FieldSpec, Section, length
+from .own_fixture_fields import own_sections
 
 #: Of the choice how a vise closes, which the shop's library and the hold lens have alike.
 CLOSES_HELP = "One jaw stands fast, or both close alike, so that the middle of every part lies at one place."
@@ -99,6 +102,10 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
                 length("Repeats within", "How far stock may lie off the axis.", *fixture, "seat_scatter"),
             )
             return (Section("In the chuck", fields), *_assumed(setup, plan_now))
+        case OwnHold():
+            own = own_fixture(job, setup)
+            sections = own_sections(own, hold, path, fixture, setup)
+            return (*sections, *_clamps(hold, path), *_assumed(setup, plan_now))
         case JigHold():
             return (*_jig(hold, path, fixture), *_clamps(hold, path), *_assumed(setup, plan_now))
 
@@ -230,7 +237,7 @@ def _dowels(hold: PlateHold, path: Path) -> tuple[Section, ...]:
     )
 
 
-def _clamps(hold: PlateHold | JigHold, path: Path) -> tuple[Section, ...]:
+def _clamps(hold: PlateHold | JigHold | OwnHold, path: Path) -> tuple[Section, ...]:
     return tuple(
         Section(
             f"Clamp {number}, from the {clamp.side}",

@@ -9,6 +9,7 @@ from ledgecliff.core.holding.holding import origin_words
 from ledgecliff.core.model.base import Model
 from ledgecliff.core.model.holding import Chuck, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
 from ledgecliff.core.model.machine import Cutter
+from ledgecliff.core.model.own_fixture import OwnFixture
 from ledgecliff.core.model.shop import NamedJaws, Shop
 
 from .field_table import FieldSpec, Section, length
@@ -103,6 +104,10 @@ def thing_sections(shop: Shop, thing: Model, path: Path) -> tuple[Section, ...]:
                 length("Repeats within", "How far stock may lie off the axis.", *path, "seat_scatter"),
             )
             return (Section("Chuck", (name, *sizes)), *_place(shop, path, "face on the axis of rotation"))
+        case OwnFixture():
+            zero = tuple(length(f"Model {axis.upper()}", "Of its zero.", *path, "zero", axis) for axis in "xyz")
+            repeats = length("Repeats within", "How far a part may lie off its faces.", *path, "seat_scatter")
+            return (Section("Fixture from a model", (name, *zero, repeats)), *_place(shop, path, "zero"))
         case Cutter():
             sizes = (
                 FieldSpec("Number", (*path, "tool"), "tool", "In the tool table."),

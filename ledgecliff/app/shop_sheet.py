@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 
 from ledgecliff.core.edits.shop import SHELVES, Shelf, add_new, keep_fixture, keep_machine, remove, things_on
 from ledgecliff.core.model.holding import JawSide, Vise
+from ledgecliff.store.shop import for_shop
 
 from .document import Document
 from .field_table import Section
@@ -189,10 +190,14 @@ class ShopSheet(Sheet):
         setup = plan.setups[scene.setup or 0]
         fixture, station = setup.holding.fixture, setup.machine.station(setup.setup.station)
         assert station is not None, "the job's own validation keeps stations true"
-        self._desk.apply("keep fixture", lambda shop: keep_fixture(shop, fixture, station))
+        kept = for_shop(fixture, self._document.model_folder)
+        self._desk.apply("keep fixture", lambda shop: keep_fixture(shop, kept, station))
         self.pick(fixture.name)
 
     def _keep_machine(self) -> None:
         machine = self._document.machine
         if machine is not None:
+            folder = self._document.model_folder
+            fixtures = tuple(for_shop(each, folder) for each in machine.fixtures)
+            machine = machine.model_copy(update={"fixtures": fixtures})
             self._desk.apply("keep machine", lambda shop: keep_machine(shop, machine))

@@ -96,6 +96,7 @@ class Stage(QWidget):
         self.release_panel = ReleasePanel(document)
         self.sides_panel = SidesPanel(document)
         self.turn_panel = TurnPanel(document)
+        self.hold_panel = HoldPanel(document)
         self.cut_panel = CutPanel(document)
         self.datum_panel = DatumPanel(document)
         self.probe_panel = ProbePanel(document)
@@ -106,7 +107,7 @@ class Stage(QWidget):
             "sides": self.sides_panel,
             "turn": self.turn_panel,
             "finished": FinishedPanel(document),
-            "hold": HoldPanel(document),
+            "hold": self.hold_panel,
             "cut": self.cut_panel,
             "datum": self.datum_panel,
             "probe": self.probe_panel,

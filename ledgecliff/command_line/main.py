@@ -13,6 +13,7 @@ from pathlib import Path
 
 from ledgecliff import __version__
 from ledgecliff.command_line import importing, plans, rehearsing
+from ledgecliff.command_line.fixture_options import add_fixture_arguments
 from ledgecliff.command_line.offsets import add_commands
 from ledgecliff.command_line.output import print_json
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError, SeveralBodiesError
@@ -175,9 +176,28 @@ def _parser() -> argparse.ArgumentParser:
     fitting = with_json(command("fit", _fit, "least-squares circle, line or plane through measured points"))
     fitting.add_argument("shape", choices=("circle", "line", "plane"))
     fitting.add_argument("points", type=Path, metavar="POINTS", help="CSV file: x,y or x,y,z in each row")
+    showing = with_json(command("fixture-model", _fixture_model, "faces, bores and rounds that a model has, by number"))
+    showing.add_argument("model", type=Path, metavar="MODEL", help="model file (.step, .stp, .stl)")
+    holding = with_json(on_job("fixture", _fixture, "a setup held by a fixture of the shop's own, from a model"))
+    add_fixture_arguments(holding)
+    for sub in (showing, holding):
+        sub.add_argument("--unit", choices=("mm", "cm", "m", "in"), default="mm", help="length unit of an STL file")
+        sub.add_argument("--body", type=int, metavar="N", help="which of several bodies, from 1; 0 for an assembly")
     add_commands(commands)
     command("schema", _schema, "print the JSON Schema of the job file")
     return parser
+
+
+def _fixture_model(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.fixtures import fixture_model
+
+    return fixture_model(options)
+
+
+def _fixture(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.fixtures import fixture
+
+    return fixture(options)
 
 
 def _open(options: argparse.Namespace) -> int:

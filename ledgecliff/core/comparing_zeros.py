@@ -70,7 +70,7 @@ class ZeroCandidate:
 
 def with_zero(job: Job, setup: int, axis: Axis, choice: DatumChoice) -> Job:
     """That source taken; steps that a setup has of its own are proposed again, so that they find this zero."""
-    after = set_datum(job, setup, axis, choice.source, choice.feature, choice.dowel)
+    after = set_datum(job, setup, axis, choice.source, choice.feature, choice.dowel, choice.face)
     return after if job.setups[setup].probing.cycles is None else propose_again(after, setup)
 
 

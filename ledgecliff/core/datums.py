@@ -19,6 +19,7 @@ from .holding.holding import has_bore
 from .model.holding import Chuck, ChuckHold, PlateHold, Vise, ViseHold
 from .model.job import Job
 from .model.orientation import Orientation, axis_of, exact_direction, shown
+from .model.own_fixture import OwnFixture
 from .model.part import WIDE, Feature
 from .model.setup import SOURCES, AxisDatum, Datum, DatumSource
 from .tape_lines import Tape, TapeLine, heading, note
@@ -53,6 +54,8 @@ def datum_words(axis: Axis, datum: AxisDatum) -> str:
             words = words.replace(f"{sign} ", f"{side} ")
     if datum.feature is not None:
         return ", ".join([datum.feature, *filter(None, [words.removeprefix("feature").strip()])])
+    if datum.face is not None:
+        return f"fixture face {datum.face}"
     return words if datum.dowel is None else f"dowel {datum.dowel}"
 
 
@@ -93,7 +96,7 @@ def source_height(
             feature = next(feature for feature in features if feature.name == datum.feature)
             row = holding.orientation.matrix()[k]
             return float(row @ zero_place(feature, datum.source, axis, row))
-        case "jaw minus end" | "jaw plus end" | "stop" | "dowel":
+        case "jaw minus end" | "jaw plus end" | "stop" | "dowel" | "fixture face":
             found = fixture_place(axis, datum, holding)
             # Without such a thing the middle of the stock stands in, and the probing plan says that there is none.
             return sum(stock) / 2.0 if found is None else found
@@ -114,7 +117,8 @@ def source_height(
 
 
 def fixture_place(axis: Axis, datum: AxisDatum, holding: Holding) -> float | None:
-    """Where in ``u`` along X or Y an end of the fixed jaw, the stop's face or a dowel's middle is; None without one."""
+    """Where in ``u`` along X or Y an end of the fixed jaw, the stop's face, a dowel's middle or a face of a fixture of
+    the shop's own is; None without one, or where it looks another way."""
     k, jaws = AXES.index(axis), holding.jaws
     match datum.source:
         case "jaw minus end" | "jaw plus end":
@@ -128,6 +132,9 @@ def fixture_place(axis: Axis, datum: AxisDatum, holding: Holding) -> float | Non
                 return None
             at_low = block.low[k] + block.high[k] < float(holding.u_stock[0][k] + holding.u_stock[1][k])
             return block.high[k] if at_low else block.low[k]
+        case "fixture face":
+            face = holding.face(datum.face)
+            return face.level if face is not None and face.axis == k else None
         case _:
             block = holding.block(f"dowel {datum.dowel}")
             return None if block is None else (block.low[k] + block.high[k]) / 2.0
@@ -183,9 +190,11 @@ class DatumChoice:
     source: DatumSource
     feature: str | None = None
     dowel: int | None = None
+    face: str | None = None
 
     def is_of(self, datum: AxisDatum) -> bool:
-        return (self.source, self.feature, self.dowel) == (datum.source, datum.feature, datum.dowel)
+        mine = (self.source, self.feature, self.dowel, self.face)
+        return mine == (datum.source, datum.feature, datum.dowel, datum.face)
 
 
 def _words_of_feature(axis: Axis, source: DatumSource, feature: Feature) -> str:
@@ -199,13 +208,13 @@ def _words_of_feature(axis: Axis, source: DatumSource, feature: Feature) -> str:
 def datum_choices(axis: Axis, job: Job, setup: int) -> tuple[DatumChoice, ...]:
     """What can be offered for the zero of ``axis``: each source that fits the setup, and what features have to give."""
     hold, orientation = job.setups[setup].hold, job.setups[setup].orientation
-    out_of_place: set[DatumSource] = {"feature", "feature minus side", "feature plus side", "dowel"}
+    out_of_place: set[DatumSource] = {"feature", "feature minus side", "feature plus side", "dowel", "fixture face"}
     fixture = job.machine_of(job.setups[setup]).fixture_at(job.setups[setup].station)
     if setup == 0:
         out_of_place.add("carried over")
     if not isinstance(hold, ChuckHold) or (isinstance(fixture, Chuck) and fixture.stands):
         out_of_place.add("rotary axis")
-    if not has_bore(hold):
+    if not has_bore(hold, fixture):
         out_of_place.add("fixture bore")
     across = "x" if isinstance(fixture, Vise) and fixture.fixed_jaw in ("left", "right") else "y"
     if not isinstance(hold, ViseHold) or axis == across:
@@ -219,6 +228,12 @@ def datum_choices(axis: Axis, job: Job, setup: int) -> tuple[DatumChoice, ...]:
     ]
     if axis != "z" and isinstance(hold, PlateHold):
         plain += [DatumChoice(f"dowel {number}", "dowel", None, number) for number in range(1, len(hold.dowels) + 1)]
+    if isinstance(fixture, OwnFixture):
+        plain += [
+            DatumChoice(f"fixture face {face.name}", "fixture face", face=face.name)
+            for face in fixture.faces
+            if AXES[face.axis] == axis
+        ]
     of_features = [
         DatumChoice(_words_of_feature(axis, source, feature), source, feature.name)
         for feature in job.part.features

@@ -8,14 +8,18 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from .blanks import moved
 from .frames import Array, Placement, rotation
 from .holding.holding import JAW_TURN_DEG
+from .holding.own_fixtures import model_placement
 from .model.holding import Chuck, Fixture, Jig, Plate, Spoilboard, VBlock, Vise
 from .model.machine import Machine
+from .model.own_fixture import OwnFixture
 from .model.stations import Station
 from .places import tf_m_station
 from .plan import Plan
 from .setup_plan import SetupPlan
+from .solids.geometry import FixtureModels
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,7 +58,7 @@ def _on_table(plan: Plan, machine: Machine, station: Station) -> OnTable:
     if not places:
         fixture = machine.fixture(station.fixture)
         assert fixture is not None, "the job's own validation keeps fixtures true"
-        places = [placed(tf_m, _corners(*_box(fixture)))]
+        places = [placed(tf_m, _corners(*_box(fixture, plan.models.fixtures)))]
     every = np.concatenate(places)
     return OnTable(station, setups, tf_m.shift, every.min(axis=0), every.max(axis=0))
 
@@ -80,7 +84,7 @@ def _corners(low: Array, high: Array) -> Array:
     return corners
 
 
-def _box(fixture: Fixture) -> tuple[Array, Array]:
+def _box(fixture: Fixture, models: FixtureModels) -> tuple[Array, Array]:
     """The room that an empty fixture takes in its own frame (mm): a vise opened as far as it goes."""
     match fixture:
         case Vise():
@@ -97,6 +101,10 @@ def _box(fixture: Fixture) -> tuple[Array, Array]:
             along = (fixture.length, fixture.width) if fixture.along == "x" else (fixture.width, fixture.length)
             half_x, half_y = along[0] / 2.0, along[1] / 2.0
             return np.array([-half_x, -half_y, -fixture.height]), np.array([half_x, half_y, 0.0])
+        case OwnFixture():
+            there = [moved(models.solid(each, fine=False), model_placement(fixture)) for each in fixture.models]
+            bounds = np.array([each.bounding_box() for each in there])
+            return bounds[:, :3].min(axis=0), bounds[:, 3:].max(axis=0)
         case Chuck(opens="up"):
             radius = fixture.diameter / 2.0
             return np.array([-radius, -radius, -fixture.height]), np.array([radius, radius, 0.0])

@@ -125,7 +125,7 @@ def make_plan(job: Job, models: Models) -> Plan:
                 behind = _left_behind(last, cuttings[index - 1], setup, cutting.before(0), geometry)
         clampings.append(
             clamped(
-                _of_job(job.machine_of(setup), job.stock, features, geometry, job.parting),
+                _of_job(job.machine_of(setup), job.stock, features, geometry, job.parting, models.fixtures),
                 setup,
                 cutting.before(0),
                 over,
@@ -141,7 +141,7 @@ def make_plan(job: Job, models: Models) -> Plan:
     for index, clamping in enumerate(clampings):
         machine = job.machine_of(clamping.setup)
         beside = tuple(other for other in clampings if other.setup.machine == machine.id)
-        of_job = _of_job(machine, job.stock, features, geometry, job.parting)
+        of_job = _of_job(machine, job.stock, features, geometry, job.parting, models.fixtures)
         round_about = neighbourhood(machine, clamping, beside)
         plans.append(setup_plan(index, clamping, round_about, cuts[index], cuttings[index], of_job))
     return Plan(job, models, geometry, blank(job.stock, geometry, models.stock), tuple(plans))

@@ -18,6 +18,7 @@ from .holding import Block, Holding, hold_part
 from .holding.contact import Grip, Seat, ThinPlace, grip_of, seat_of, thinnest_place
 from .holding.holding import Height
 from .holding.loose_pieces import Piece, pieces
+from .holding.own_fixtures import OwnNeeds
 from .holding.taped import taped_area
 from .holding.tooling import Removal, Standing, ToolUse, tool_use
 from .in_process.states import Cutting
@@ -34,7 +35,7 @@ from .once import lazy
 from .places import as_it_lies
 from .probing.planning import clearance_plane, near_enough, plan_probing
 from .probing.touches import ProbingPlan, Step
-from .solids.geometry import PartGeometry
+from .solids.geometry import NO_FIXTURES, FixtureModels, PartGeometry
 from .solids.in_process_stock import InProcessStock
 
 #: Prepared on both faces, and varying no more than this in thickness, a blank may give a later side its Z (mm).
@@ -241,7 +242,8 @@ def clamped(
     if before.solid.is_empty():
         raise PlanError(f"Nothing of the stock is left for {setup.name} to hold.")
     machine = of_job.machine
-    holding = hold_part(machine, setup, before, of_job.geometry, over.s_shift if over else None, behind)
+    needs = OwnNeeds(of_job.fixtures, of_job.features)
+    holding = hold_part(machine, setup, before, of_job.geometry, over.s_shift if over else None, behind, needs)
     wcs = place_wcs(setup.datum, holding, of_job.features, over.s_zero if over else None)
     return Clamping(as_it_lies(machine, setup), holding, wcs, located(machine, setup, holding, wcs))
 
@@ -255,6 +257,7 @@ class OfJob:
     features: tuple[Feature, ...]
     geometry: PartGeometry
     parting: PartingPlane | None
+    fixtures: FixtureModels = NO_FIXTURES
 
 
 @lru_cache(maxsize=256)

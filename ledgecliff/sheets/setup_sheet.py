@@ -25,6 +25,7 @@ from ledgecliff.core.model.holding import (
     BoardHold,
     ChuckHold,
     JigHold,
+    OwnHold,
     PlateHold,
     SoftJaws,
     StepJaws,
@@ -32,6 +33,7 @@ from ledgecliff.core.model.holding import (
     block_away,
 )
 from ledgecliff.core.model.job import fixture_words
+from ledgecliff.core.model.own_fixture import OwnFixture
 from ledgecliff.core.model.stock import Allowance, measured_along
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.released import files_of_setup
@@ -201,6 +203,23 @@ def _held_by(setup: SetupPlan) -> str:
     return f"{'on' if kind in ('plate', 'spoilboard') else 'in'} the {name}"
 
 
+def _own_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
+    """What a fixture of the shop's own is laid against and closed by: how far each part of it moves."""
+    hold, holding = setup.setup.hold, setup.holding
+    if not isinstance(hold, OwnHold) or not isinstance(holding.fixture, OwnFixture) or holding.own is None:
+        return []
+    rows: list[tuple[str, float | None]] = []
+    if hold.over is not None:
+        rows.append((f"{hold.over.feature} over the spigot {hold.over.spigot}", None))
+    else:
+        faces = (*holding.fixture.against(0), *holding.fixture.against(1))
+        rows += [(f"pushed against {face.name}", None) for face in faces]
+    rows += [(f"{name} moves to the stock by", way) for name, way in holding.own.ways if way is not None]
+    rows += [(f"screw {k}, head Ø{said(s.head_diameter)}", None) for k, s in enumerate(holding.fixture.screws, 1)]
+    rows += [(f"clamp {k} on the {clamp.side}", None) for k, clamp in enumerate(hold.clamps, 1)]
+    return rows
+
+
 def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
     """What has to be put together before the stock is clamped, with its sizes (mm)."""
     hold, holding = setup.setup.hold, setup.holding
@@ -233,6 +252,8 @@ def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
             rows += [(f"clamp {k} on the {clamp.side}", None) for k, clamp in enumerate(hold.clamps, 1)]
             if hold.tape is not None:
                 rows.append(("tape, thick", hold.tape))
+        case OwnHold():
+            rows += _own_rows(setup)
         case ChuckHold():
             rows.append(("in the chuck's jaws, deep", hold.grip))
         case _:

@@ -15,10 +15,10 @@ from ledgecliff.core.model.part import ModelReference, ModelUnit
 from ledgecliff.core.new_job import first_plan, job_for_model, with_changed_model
 from ledgecliff.core.quantities import Unit, spell
 from ledgecliff.core.recognition.matching import Reimport
-from ledgecliff.core.solids.geometry import Models
+from ledgecliff.core.solids.geometry import FixtureModels, Models, PartGeometry
 from ledgecliff.store.identity import new_id
 
-from .part_models import Progress, checksum_of, read_model
+from .part_models import Progress, checksum_of, read_fixtures, read_model
 from .shop import read_shop
 
 #: Kinds whose plural is not made with an s.
@@ -66,10 +66,10 @@ def import_model(
     geometry = read_model(path, reference, cancelled, progress)
     if keep is not None:
         job, report = with_changed_model(keep[0], reference, geometry)
-        return Imported(job, Models(geometry, keep[1].stock), report)
+        return Imported(job, replace(keep[1], part=geometry), report)
     title = path.stem.replace("_", " ").replace("-", " ").strip() or "part"
     job = job_for_model(reference, geometry, title[:1].upper() + title[1:80], read_shop(), new_id())
-    return Imported(job, Models(geometry))
+    return Imported(job, Models(geometry, fixtures=read_fixtures(job.machines, path.parent, cancelled)))
 
 
 def plan_imported(imported: Imported, within_s: float) -> tuple[Imported, str]:
@@ -93,4 +93,28 @@ def import_stock(
     reference = ModelReference(path=path.name, sha256=checksum_of(path), body=body, unit=unit)
     geometry = read_model(path, reference, cancelled, progress)
     part = part_geometry(job.part, models)
-    return Imported(with_stock_model(job, reference, geometry, part), Models(models.part, geometry))
+    return Imported(with_stock_model(job, reference, geometry, part), replace(models, stock=geometry))
+
+
+@dataclass(frozen=True, eq=False)
+class ReadBody:
+    """A model that was read to be a fixture, or something on one: how it is referred to, and its geometry."""
+
+    reference: ModelReference
+    geometry: PartGeometry
+
+    def beside(self, models: Models) -> Models:
+        """``models`` with it among the fixtures."""
+        return replace(models, fixtures=models.fixtures.and_also(FixtureModels(((self.reference.key, self.geometry),))))
+
+
+def read_body(
+    path: Path,
+    unit: ModelUnit = "mm",
+    body: int | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+    progress: Progress = lambda _done, _of: None,
+) -> ReadBody:
+    """A fixture's model in a file.  Raises like ``import_model``."""
+    reference = ModelReference(path=path.name, sha256=checksum_of(path), body=body, unit=unit)
+    return ReadBody(reference, read_model(path, reference, cancelled, progress))

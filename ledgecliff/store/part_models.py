@@ -14,16 +14,19 @@ import shutil
 import tempfile
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 from weakref import WeakValueDictionary
 
 import platformdirs
 
 from ledgecliff.core.errors import CancelledError, ModelFileError, ReaderStartError, SeveralBodiesError
+from ledgecliff.core.model.holding import Fixture
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.machine import Machine
+from ledgecliff.core.model.own_fixture import OwnFixture
 from ledgecliff.core.model.part import ModelReference
-from ledgecliff.core.solids.geometry import Models, PartGeometry
+from ledgecliff.core.solids.geometry import FixtureModels, Models, PartGeometry
 from ledgecliff.core.solids.meshes import Mesh
 
 from . import kernel_process
@@ -73,7 +76,8 @@ def load_models(
     *,
     with_part: bool = True,
 ) -> Models:
-    """The geometry of every model file that ``job`` refers to; without its part's where that is replaced.
+    """The geometry of every model file that ``job`` refers to, its machines' fixtures too; without its part's where
+    that is replaced.
 
     Raises ModelFileError when a model is missing, is not the one the job was made for, or
     cannot be read, and CancelledError when ``cancelled`` becomes true meanwhile.
@@ -84,7 +88,25 @@ def load_models(
 
     stock = job.stock.model if job.stock.form == "model" else None
     part = load(job.part.model, "part, model") if with_part else None
-    return Models(part, load(stock, "stock, model"))
+    fixtures = read_fixtures(job.machines, job_file.parent, cancelled, progress)
+    return Models(part, load(stock, "stock, model"), fixtures)
+
+
+def read_fixtures(
+    machines: Iterable[Machine],
+    folder: Path,
+    cancelled: Callable[[], bool] = lambda: False,
+    progress: Progress = lambda _done, _of: None,
+) -> FixtureModels:
+    """The geometry of the machines' fixtures that are models, whose paths count from ``folder``.  Raises like
+    ``load_models``."""
+    found: dict[str, PartGeometry] = {}
+    for fixture in (each for machine in machines for each in machine.fixtures if isinstance(each, OwnFixture)):
+        for reference in fixture.models:
+            if reference.key not in found:
+                where = f"fixture '{fixture.name}', model"
+                found[reference.key] = _load(reference, folder, where, cancelled, progress)
+    return FixtureModels(tuple(found.items()))
 
 
 def _load(
@@ -266,14 +288,30 @@ def carry_models(job: Job, from_folder: Path, to_folder: Path) -> Job:
 
     Raises WriteError or ModelFileError; then nothing refers to anything that is not there.
     """
-    if from_folder.resolve() == to_folder.resolve():
+    own = [each for machine in job.machines for each in machine.fixtures if isinstance(each, OwnFixture)]
+    # What comes from the shop's library lies there, and goes along wherever the job is kept.
+    from_shop = any(Path(reference.path).is_absolute() for fixture in own for reference in fixture.models)
+    if from_folder.resolve() == to_folder.resolve() and not from_shop:
         return job
     part, stock = job.part, job.stock
     if part.model is not None:
         part = part.model_copy(update={"model": _carry(part.model, from_folder, to_folder)})
     if stock.form == "model":
         stock = stock.model_copy(update={"model": _carry(stock.model, from_folder, to_folder)})
-    return job.model_copy(update={"part": part, "stock": stock})
+    machines = tuple(
+        machine.model_copy(
+            update={"fixtures": tuple(carry_fixture(each, from_folder, to_folder) for each in machine.fixtures)}
+        )
+        for machine in job.machines
+    )
+    return job.model_copy(update={"part": part, "stock": stock, "machines": machines})
+
+
+def carry_fixture(fixture: Fixture, from_folder: Path, to_folder: Path) -> Fixture:
+    """A fixture whose models, if it has any, go along into another folder.  Raises WriteError or ModelFileError."""
+    if not isinstance(fixture, OwnFixture):
+        return fixture
+    return fixture.with_models(lambda reference: _carry(reference, from_folder, to_folder))
 
 
 def _carry(reference: ModelReference, from_folder: Path, to_folder: Path) -> ModelReference:

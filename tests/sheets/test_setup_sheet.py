@@ -8,7 +8,7 @@ from typing import get_args
 from xml.etree import ElementTree
 
 from ledgecliff.core.drawing.stage import setup_views
-from ledgecliff.core.model.holding import Hold, PlateHold, VBlockHold
+from ledgecliff.core.model.holding import Hold, OwnHold, PlateHold, VBlockHold
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import OutputProfile
 from ledgecliff.core.plan import make_plan
@@ -25,6 +25,7 @@ from tests.core.turns.test_both_sides import lid_with
 from tests.helpers import demo_plan, plan_with
 from tests.jobs import bar_job, block_job, plan_of
 from tests.jobs import setup as setup_of
+from tests.own_fixture_models import NEST, models
 from tests.turn_jobs import ring_plan
 
 
@@ -138,13 +139,14 @@ class FirstPageTest(unittest.TestCase):
 
 class EveryHoldTest(unittest.TestCase):
     def test_each_kind_of_hold_has_its_sheet(self):
-        """Vise, board and jig by the examples; plate, V-block and chuck by jobs of their own."""
+        """Vise, board and jig by the examples; all others by jobs of their own."""
         plans = [
             demo_plan(),
             ring_plan("on-pins"),
             lid_with(),
             plan_of(block_job(setup_of(hold=PlateHold()))),
             plan_of(bar_job(setup_of(hold=VBlockHold(strap=20.0)))),
+            make_plan(block_job(setup_of(hold=OwnHold()), fixtures=(NEST,)), models()),
             plan_of(chuck_job()),
         ]
         kinds = {setup_plan.setup.hold.by for plan in plans for setup_plan in plan.setups}
@@ -152,6 +154,9 @@ class EveryHoldTest(unittest.TestCase):
         self.assertEqual(kinds, all_kinds)
         for plan in plans:
             self.assertIn("Holding", sheet_html(plan))
+        nest = sheet_html(plans[-2])
+        for words in ("pushed against left pad", "pushed against front pad", "toe moves to the stock by", "50.000"):
+            self.assertIn(words, nest)
         self.assertIn("in the chuck's jaws, deep", sheet_html(plans[-1]).replace("&#39;", "'"))
 
 

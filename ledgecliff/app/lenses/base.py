@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
@@ -25,6 +25,9 @@ _WIDTH = 332
 
 class LensPanel(QScrollArea):
     """Base of a lens; ``build`` fills it for the scene on the stage, ``refresh`` shows new values."""
+
+    #: A model is to be read, for what (a ``Purpose`` of the file desk).
+    model_wanted = Signal(str)
 
     def __init__(self, document: Document) -> None:
         super().__init__()

@@ -5,6 +5,8 @@ from __future__ import annotations
 from functools import partial
 from typing import Literal, cast
 
+from PySide6.QtCore import Signal
+
 from ledgecliff.app.hold_fields import names_section, places_section
 from ledgecliff.core.changing import remove_item, value_at
 from ledgecliff.core.edits import lying
@@ -28,15 +30,17 @@ from ledgecliff.core.edits.vise_choices import (
     with_parallels,
 )
 from ledgecliff.core.holding import jaw_names
-from ledgecliff.core.model.holding import ChuckHold, Hold, Jaws, SoftJaws, Vise, ViseHold
+from ledgecliff.core.model.holding import ChuckHold, Hold, Jaws, OwnHold, SoftJaws, Vise, ViseHold
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.orientation import DIRECTIONS, Orientation, PartDirection, shown
+from ledgecliff.core.model.own_fixture import OwnFixture
 from ledgecliff.core.model.shop import NamedJaws
 from ledgecliff.core.quantities import spell
 
 from ..fields import ChoiceField
 from ..hold_fields import CLOSES, CLOSES_HELP, OPENS, fixture_path, hold_sections
 from .base import LensPanel
+from .hold_own import OwnFixtureGroup
 
 StopChoice = tuple[Literal["left", "right"] | None, bool]
 #: Stops that stay, and a block that is only held there while the stock is clamped.
@@ -45,17 +49,23 @@ STOPS: tuple[tuple[str, object], ...] = (
     ("across the jaws' left end", ("left", True)), ("across the jaws' right end", ("right", True)),
 )  # fmt: skip
 #: What is added to a hold one by one, by the kind of hold.
-_HOLDERS: dict[str, tuple[HolderKind, ...]] = {"plate": ("dowel", "clamp"), "board": ("screw",), "jig": ("clamp",)}
+_HOLDERS: dict[str, tuple[HolderKind, ...]] = {
+    "plate": ("dowel", "clamp"), "board": ("screw",), "jig": ("clamp",), "own": ("clamp",),
+}  # fmt: skip
 _LISTS: dict[HolderKind, str] = {"dowel": "dowels", "clamp": "clamps", "screw": "screws"}
 
 
 class HoldPanel(LensPanel):
+    #: A fixture of the shop's own is chosen (a ``Standing``), whose model may have to be read first.
+    fixture_taken = Signal(object)
+
     def key(self) -> object:
         hold = self._hold()
         counts = tuple(len(getattr(hold, name, ())) for name in _LISTS.values())
         return (
             self.setup_index,
             self._tilt(),
+            self._own(),
             fixture_words(self.machine, self.job.setups[self.setup_index]),
             shape_of(hold),
             counts,
@@ -66,6 +76,21 @@ class HoldPanel(LensPanel):
 
     def _hold(self) -> Hold:
         return self.job.setups[self.setup_index].hold
+
+    def _own(self) -> object:
+        """A fixture of the shop's own is shown by what it has; places and sizes alone are only refreshed."""
+        fixture = self.machine.fixture_at(self.job.setups[self.setup_index].station)
+        if not isinstance(fixture, OwnFixture):
+            return None
+        named = (fixture.faces, fixture.bores, fixture.spigots, fixture.moving)
+        held = getattr(self._hold(), "over", None) is not None
+        return (
+            tuple(tuple(each.name for each in things) for things in named),
+            len(fixture.screws),
+            held,
+            [face.use for face in fixture.faces],
+            fixture.stands,
+        )
 
     def _tilt(self) -> str:
         """As it really lies: a station or a rotary axis may turn it."""
@@ -114,10 +139,16 @@ class HoldPanel(LensPanel):
                 self._take_fixture,
             )
         )
+        self.add_buttons(
+            ("A fixture from a model…", "A fixture of your own, as a STEP or STL model has it",
+             lambda: self.model_wanted.emit("fixture")),
+        )  # fmt: skip
         if isinstance(self._hold(), ViseHold):
             self._build_vise()
         if isinstance(self._hold(), ChuckHold):
             self._build_chuck()
+        if isinstance(self._hold(), OwnHold):
+            OwnFixtureGroup(self).build()
         self._build_lists()
         self.add_sections(hold_sections(self.job, self.setup_index, lambda: self.plan))
 
@@ -248,7 +279,10 @@ class HoldPanel(LensPanel):
 
     def _take_fixture(self, value: object) -> None:
         index, standing = self.setup_index, cast(Standing, value)
-        self.document.apply("what holds it", lambda job: hold_with(job, index, standing))
+        if isinstance(standing.fixture, OwnFixture):
+            self.fixture_taken.emit(standing)
+        else:
+            self.document.apply("what holds it", lambda job: hold_with(job, index, standing))
 
     def _lay_face_up(self, name: object) -> None:
         if name is not None:

@@ -105,5 +105,5 @@ class DatumPanel(LensPanel):
         index, choice = self.setup_index, cast(DatumChoice, value)
         self.document.apply(
             f"{axis.upper()} zero",
-            lambda job: lying.set_datum(job, index, axis, choice.source, choice.feature, choice.dowel),
+            lambda job: lying.set_datum(job, index, axis, choice.source, choice.feature, choice.dowel, choice.face),
         )

@@ -135,6 +135,8 @@ def _of_bodies(setup: SetupPlan) -> Iterable[ProbeCycle]:
     for number, _dowel in enumerate(getattr(holding.hold, "dowels", ()), start=1):
         yield ProbeCycle(name=f"dowel {number}", kind="boss", on="dowel", dowel=number)
     yield ProbeCycle(name=f"Z from {holding.seat_name}", kind="surface", on="parallels")
+    for face in holding.own.faces if holding.own is not None else ():
+        yield ProbeCycle(name=f"fixture face {face.name}", kind="surface", on="fixture face", face=face.name)
     if holding.known_bore() is not None:
         yield ProbeCycle(name="fixture bore", kind="bore", on="fixture bore")
     if stands_round(setup.stock, setup.setup.orientation):

@@ -22,13 +22,19 @@ _TURNED: tuple[Axis, ...] = ("z", "y", "x")
 
 
 def set_datum(
-    job: Job, setup: int, axis: Axis, source: DatumSource, feature: str | None = None, dowel: int | None = None
-) -> Job:  # fmt: skip
+    job: Job,
+    setup: int,
+    axis: Axis,
+    source: DatumSource,
+    feature: str | None = None,
+    dowel: int | None = None,
+    face: str | None = None,
+) -> Job:
     """Another source for one axis of a setup's zero, its shift kept."""
     if source not in SOURCES[axis]:
         raise InvalidValueError(f"{axis.upper()} zero", f"'{source}' cannot give it; choose {', '.join(SOURCES[axis])}")
     shift = job.setups[setup].datum.axis(axis).shift
-    datum = AxisDatum(source=source, feature=feature, dowel=dowel, shift=shift)
+    datum = AxisDatum(source=source, feature=feature, dowel=dowel, face=face, shift=shift)
     return set_value(job, ("setups", setup, "datum", axis), datum)
 
 

@@ -11,6 +11,7 @@ from ..changing import add_item, free_name, remove_item, set_value
 from ..errors import InvalidValueError
 from ..frames import AXES, Axis
 from ..model.base import Point, Size, Spread
+from ..model.holding import OwnHold
 from ..model.job import Job, made_on
 from ..model.orientation import DIRECTIONS, PartDirection, direction_vector, shown
 from ..model.part import BarShape, BlockShape, Feature, FeatureKind, ModelReference
@@ -105,6 +106,9 @@ def rename_feature(job: Job, index: int, name: str) -> Job:
         for axis in ("x", "y", "z"):
             datum = setup["datum"][axis]
             datum["feature"] = name if datum["feature"] == old else datum["feature"]
+        over = setup["hold"].get("over")
+        if over is not None and over["feature"] == old:
+            over["feature"] = name
         for cycle in setup["probing"]["cycles"] or ():
             cycle["feature"] = name if cycle["feature"] == old else cycle["feature"]
         for operation in setup["operations"]:
@@ -168,6 +172,11 @@ def users_of(job: Job, name: str) -> tuple[str, ...]:
         for setup in job.setups
         for cycle in setup.probing.cycles or ()
         if cycle.feature == name
+    ]
+    found += [
+        f"{setup.name}, over a spigot"
+        for setup in job.setups
+        if isinstance(setup.hold, OwnHold) and setup.hold.over is not None and setup.hold.over.feature == name
     ]
     found += [f"partner of '{feature.name}'" for feature in job.part.features if feature.partner == name]
     return tuple(found)

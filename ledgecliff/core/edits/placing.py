@@ -13,7 +13,8 @@ from ..changing import Path
 from ..errors import RegistrationError
 from ..frames import Array, rotation
 from ..holding.holding import JAW_TURN_DEG
-from ..model.holding import BoardHold, ChuckHold, JigHold, PlateHold, VBlock, VBlockHold, Vise, ViseHold
+from ..model.holding import BoardHold, ChuckHold, JigHold, OwnHold, PlateHold, VBlock, VBlockHold, Vise, ViseHold
+from ..model.own_fixture import OwnFixture
 from ..quantities import said
 from ..registration.interlock import make_frame
 from ..setup_plan import SetupPlan
@@ -77,12 +78,23 @@ def place(setup: SetupPlan, name: str, way: tuple[float, float], grid: float) ->
             return Placed((0.0, 0.0), (), "its pocket holds it")
         case PlateHold() | BoardHold() if hold.registered:
             return Placed((0.0, 0.0), (), "the turn's registration holds it")
-        case PlateHold() | BoardHold():
-            x, words_x = _snapped(hold.x + way[0], {"in the middle": 0.0}, grid)
-            y, words_y = _snapped(hold.y + way[1], {"in the middle": 0.0}, grid)
-            values = (((*path, "x"), x), ((*path, "y"), y))
+        case OwnHold() if hold.over is not None:
+            return Placed((0.0, 0.0), (), "the spigot holds it")
+        case PlateHold() | BoardHold() | OwnHold():
+            fast, middle = _fast_along(setup), {"in the middle": 0.0}
+            x, words_x = (hold.x, "") if fast[0] else _snapped(hold.x + way[0], middle, grid)
+            y, words_y = (hold.y, "") if fast[1] else _snapped(hold.y + way[1], middle, grid)
+            values = tuple(((*path, axis), value) for axis, value, k in (("x", x, 0), ("y", y, 1)) if not fast[k])
             words = ", ".join(f"{axis} {said}" for axis, said in (("X", words_x), ("Y", words_y)) if said)
             return Placed((x - hold.x, y - hold.y), values, words)
+
+
+def _fast_along(setup: SetupPlan) -> tuple[bool, bool]:
+    """Along X and Y, whether stock lies against faces of the fixture, so that it cannot be dragged."""
+    fixture = setup.holding.fixture
+    if not isinstance(fixture, OwnFixture):
+        return False, False
+    return bool(fixture.against(0)), bool(fixture.against(1))
 
 
 def draggables_of_turn(turn: TurnPlan) -> tuple[Draggable, ...]:

@@ -19,6 +19,7 @@ from ..model.holding import (
     Jaws,
     Jig,
     JigHold,
+    OwnHold,
     PlainJaws,
     Plate,
     PlateHold,
@@ -36,6 +37,7 @@ from ..model.holding import (
 from ..model.job import Job
 from ..model.operations import Bore, EdgeBreak, Face, Hole, Operation, Outline, Pocket, Region, Seen, Slot
 from ..model.orientation import PartDirection
+from ..model.own_fixture import OwnFixture
 from ..model.part import Feature
 from ..model.setup import Setup
 from ..plan import Plan
@@ -103,6 +105,8 @@ def first_hold(fixture: Fixture, now: Hold | None = None) -> Hold:
             return ChuckHold()
         case Jig():
             return JigHold(pocket="first")
+        case OwnFixture():
+            return OwnHold()
         case _:
             assert_never(fixture)
 
@@ -154,7 +158,7 @@ def add_holder(job: Job, setup: int, kind: HolderKind, plan: Plan) -> Job:
         places = ((-diameter / 2.0, depth / 2.0), (width / 3.0, -diameter / 2.0), (2.0 * width / 3.0, -diameter / 2.0))
         x, y = places[number % len(places)]
         return add_item(job, (*path, "dowels"), Dowel(x=x, y=y, diameter=diameter, height=8.0))
-    if isinstance(hold, (PlateHold, JigHold)) and kind == "clamp":
+    if isinstance(hold, (PlateHold, JigHold, OwnHold)) and kind == "clamp":
         side: Literal["left", "right"] = "left" if len(hold.clamps) % 2 == 0 else "right"
         x = 8.0 if side == "left" else width - 8.0
         return add_item(job, (*path, "clamps"), Clamp(x=x, y=depth / 2.0, side=side))

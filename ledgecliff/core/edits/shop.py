@@ -12,6 +12,7 @@ from ..frames import Axis
 from ..model.base import Model
 from ..model.holding import Chuck, Fixture, Jaws, Jig, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
 from ..model.machine import Cutter, Machine
+from ..model.own_fixture import OwnFixture
 from ..model.shop import NamedJaws, Shop
 from ..model.stations import Station
 from .standing import Standing, new_station, with_place, with_standing
@@ -21,11 +22,12 @@ from .tools import free_number
 @dataclass(frozen=True)
 class Shelf:
     """What is shown together of the library: a title, the list that has it, what a new thing is at first, and which
-    things of that list it ``holds``."""
+    things of that list it ``holds``; nothing new lies on one of
+    what is made elsewhere."""
 
     title: str
     path: Path
-    new: Callable[[str], Model]
+    new: Callable[[str], Model] | None
     holds: Callable[[Any], bool] = lambda _thing: True
 
 
@@ -56,11 +58,11 @@ def _parallels(name: str) -> ParallelsSet:
     return ParallelsSet(name=name, heights=(20.0, 25.0, 30.0), thickness=10, length=150)
 
 
-def _on_machine(title: str, kind: type[Model], new: Callable[[str], Model]) -> Shelf:
+def _on_machine(title: str, kind: type[Model], new: Callable[[str], Model] | None) -> Shelf:
     return Shelf(f"On the machine: {title}", ("machine", "fixtures"), new, lambda thing: isinstance(thing, kind))
 
 
-def _on_shelf(title: str, kind: type[Model], new: Callable[[str], Model]) -> Shelf:
+def _on_shelf(title: str, kind: type[Model], new: Callable[[str], Model] | None) -> Shelf:
     return Shelf(title, ("fixtures",), new, lambda thing: isinstance(thing, kind))
 
 
@@ -77,6 +79,7 @@ SHELVES: tuple[Shelf, ...] = (
     _on_machine("spoilboards", Spoilboard, _board),
     _on_machine("V-blocks", VBlock, _v_block),
     _on_machine("chucks", Chuck, _chuck),
+    _on_machine("fixtures from models", OwnFixture, None),
     _on_shelf("Vises", Vise, _vise),
     Shelf("Parallels", ("parallels",), _parallels),
     _jaws("Stepped jaws", StepJaws(height=35, depth=3)),
@@ -85,6 +88,7 @@ SHELVES: tuple[Shelf, ...] = (
     _on_shelf("Spoilboards", Spoilboard, _board),
     _on_shelf("V-blocks", VBlock, _v_block),
     _on_shelf("Chucks", Chuck, _chuck),
+    _on_shelf("Fixtures from models", OwnFixture, None),
     Shelf("Cutters", ("machine", "cutters"), lambda name: Cutter(tool=1, name=name, diameter=10, length=100)),
 )
 
@@ -95,7 +99,15 @@ def things_on(shop: Shop, shelf: Shelf) -> tuple[tuple[int, Model], ...]:
 
 
 def add_new(shop: Shop, shelf: Shelf) -> Shop:
-    """One more thing on a shelf, under a name (and, a cutter, a number) of its own; a fixture with a station."""
+    """One more thing on a shelf, under a name (and, a cutter, a number) of its own; a fixture with a station.
+
+    Raises InvalidValueError for a shelf of what is made elsewhere.
+    """
+    if shelf.new is None:
+        raise InvalidValueError(
+            shelf.title,
+            "such a fixture is made from a model in a job (Hold, A fixture from a model…); then keep it here",
+        )
     thing = shelf.new(free_name("new", _names(shop)))
     if isinstance(thing, Cutter):
         thing = thing.model_copy(update={"tool": free_number(shop.machine)})

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from ..blanks import transformed
 from ..finding import Finding, fix
 from ..holding.stops import SAME, dowel_contacts, stop_contact
-from ..model.holding import JigHold, PlateHold, ViseHold
+from ..model.holding import JigHold, OwnHold, PlateHold, ViseHold
 from ..plan import Plan
 from ..quantities import said, said_area, said_volume
 from ..setup_plan import SetupPlan
@@ -85,7 +85,7 @@ def clamp_beside_stock(plan: Plan) -> Iterator[Finding]:
     """Every clamp must come down on the stock: pressed a little further it would go into it."""
     for setup_plan in plan.setups:
         hold, holding = setup_plan.setup.hold, setup_plan.holding
-        if not isinstance(hold, PlateHold | JigHold) or not hold.clamps:
+        if not isinstance(hold, PlateHold | JigHold | OwnHold) or not hold.clamps:
             continue
         stock = transformed(setup_plan.before.solid, setup_plan.setup.orientation.matrix())
         down = holding.tf_s_u.turn.T @ (0.0, 0.0, -_PRESSED)

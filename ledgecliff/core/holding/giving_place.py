@@ -8,6 +8,7 @@ from ..model.holding import (
     BoardHold,
     ChuckHold,
     JigHold,
+    OwnHold,
     PlateHold,
     SoftJaws,
     VBlock,
@@ -15,6 +16,7 @@ from ..model.holding import (
     Vise,
     ViseHold,
 )
+from ..model.own_fixture import OwnFixture
 from ..model.setup import DatumSource
 from ..scatter import Scatter
 from .holding import Holding, along_the_jaws
@@ -22,7 +24,7 @@ from .holding import Holding, along_the_jaws
 #: How far a hand leaves stock off its planned place where nothing gives it (mm).
 BY_HAND = Scatter("even", 0.6, origin="assumed")
 #: What holds it and stands beside it: touched, that says where the part is only as far as this is pushed against it.
-BESIDE_THE_PART: tuple[DatumSource, ...] = ("jaw minus end", "jaw plus end", "stop", "dowel")
+BESIDE_THE_PART: tuple[DatumSource, ...] = ("jaw minus end", "jaw plus end", "stop", "dowel", "fixture face")
 #: What stands beside the stock is no further in than this (mm).
 _TOUCHING = 1e-6
 
@@ -43,6 +45,9 @@ def gives_place(holding: Holding, k: int) -> bool:
             return isinstance(holding.fixture, VBlock) and (holding.fixture.along == "x") == (k == 1)
         case ChuckHold() | JigHold():
             return True
+        case OwnHold():
+            own = holding.fixture
+            return hold.over is not None or (isinstance(own, OwnFixture) and bool(own.against(k)))
         case _:
             assert_never(hold)
 
@@ -56,6 +61,9 @@ def pushed_toward(holding: Holding, k: int) -> int:
     if isinstance(hold, ViseHold) and hold.stop is not None and isinstance(holding.fixture, Vise):
         right = 1 if along_the_jaws(holding.fixture)[k] > 0.0 else -1
         return right if hold.stop.side == "right" else -right
+    if isinstance(holding.fixture, OwnFixture):
+        faces = holding.fixture.against(k)
+        return -faces[0].sign if faces else 1
     low = float(holding.u_stock[0][k])
     beside = (block for block in holding.blocks if block.name.startswith("dowel"))
     return -1 if any(block.high[k] <= low + _TOUCHING for block in beside) else 1

@@ -17,6 +17,7 @@ from ..model.holding import (
     Hold,
     Jig,
     JigHold,
+    OwnHold,
     Plate,
     PlateHold,
     Spoilboard,
@@ -27,14 +28,16 @@ from ..model.holding import (
 )
 from ..model.machine import Machine
 from ..model.orientation import Orientation
+from ..model.own_fixture import OwnFixture
 from ..model.setup import Setup
 from ..places import as_it_lies, turns_of_place
 from ..solids.geometry import PartGeometry
 from ..solids.in_process_stock import InProcessStock
 from .chucks import hold_in_chuck
 from .flat_beds import OnBed, hold_in_v_block, hold_on_board, hold_on_plate
-from .holding import Block, Holding, Jaws, shaped_block
+from .holding import Block, HeldInOwn, Holding, Jaws, shaped_block
 from .jigs import hold_in_jig
+from .own_fixtures import NO_NEEDS, Lying, OwnNeeds, hold_in_own
 from .vises import hold_in_vise
 
 
@@ -45,16 +48,18 @@ def hold_part(
     geometry: PartGeometry,
     registered: tuple[float, float] | None = None,
     behind: Block | None = None,
+    needs: OwnNeeds = NO_NEEDS,
 ) -> Holding:
     """Seats ``stock`` as the setup says, its widest gripped place against a vise's fixed jaw.
 
-    ``registered`` is the shift in plan from ``u`` to the fixture's frame where the turn's registration gives it, and
-    ``behind`` what an earlier setup left standing about (in ``u``).  At a station that is tilted, as on a rotary axis,
+    ``needs`` is what a fixture of the shop's own takes besides, ``registered`` the shift in plan from ``u`` to the
+    fixture's frame where the turn's registration gives it, and ``behind`` what an earlier setup left standing about (in
+    ``u``).  At a station that is tilted, as on a rotary axis,
     all of it is tilted along, so that ``u`` stays along the machine's axes.
     """
     fixture = machine.fixture_at(setup.station)
     lying = _Lying(setup.orientation, stock, geometry)
-    held = _held_in(fixture, setup, lying, registered, behind)
+    held = _held_in(fixture, setup, lying, registered, behind, needs)
     turns = turns_of_place(machine, setup)
     return held if not turns else _tilted(held, as_it_lies(machine, setup).orientation, geometry)
 
@@ -77,8 +82,13 @@ class _Lying:
 
 
 def _held_in(
-    fixture: Fixture, setup: Setup, lying: _Lying, registered: tuple[float, float] | None, behind: Block | None
-) -> Holding:  # fmt: skip
+    fixture: Fixture,
+    setup: Setup,
+    lying: _Lying,
+    registered: tuple[float, float] | None,
+    behind: Block | None,
+    needs: OwnNeeds,
+) -> Holding:
     hold, u_stock = setup.hold, lying.u_stock
     if isinstance(fixture, Vise):
         assert hold.by == "vise", "fixture and hold are of one kind"
@@ -90,6 +100,7 @@ def _held_in(
         # So far the stock's middle is from the fixture's.
         x, y = ((u_stock[0] + u_stock[1]) / 2.0)[:2] + registered
         hold = hold.model_copy(update={"x": float(x), "y": float(y)})
+    own = None
     match hold:
         case PlateHold():
             assert isinstance(fixture, Plate), "fixture and hold are of one kind"
@@ -108,16 +119,26 @@ def _held_in(
             # The blank fills the first pocket; what the first side's outline left goes into the second.
             low, high = u_stock if hold.pocket == "first" else lying.u_part
             bed = hold_in_jig(fixture, hold, solid, (low + high) / 2.0)
+        case OwnHold():
+            assert isinstance(fixture, OwnFixture), "fixture and hold are of one kind"
+            bed, own = hold_in_own(fixture, hold, Lying(solid, u_stock, setup.orientation), needs)
         case ViseHold():
             raise AssertionError("fixture and hold are of one kind")
         case _:
             assert_never(hold)
     if behind is not None:
         bed = replace(bed, blocks=(*bed.blocks, behind))
-    return _held(fixture, setup.hold, bed, lying, None)
+    return _held(fixture, setup.hold, bed, lying, None, own)
 
 
-def _held(fixture: Fixture, hold: Hold, bed: OnBed, lying: _Lying, jaws: Jaws | None) -> Holding:
+def _held(
+    fixture: Fixture,
+    hold: Hold,
+    bed: OnBed,
+    lying: _Lying,
+    jaws: Jaws | None,
+    own: HeldInOwn | None = None,
+) -> Holding:
     return Holding(
         fixture=fixture,
         hold=hold,
@@ -133,6 +154,7 @@ def _held(fixture: Fixture, hold: Hold, bed: OnBed, lying: _Lying, jaws: Jaws | 
         blocks=bed.blocks,
         tf_s_u=Placement(np.eye(3), bed.s_shift),
         jaws=jaws,
+        own=own,
     )
 
 
@@ -157,4 +179,6 @@ def _tilted(held: Holding, orientation: Orientation, geometry: PartGeometry) -> 
         blocks=blocks,
         tf_s_u=held.tf_s_u.after(Placement(turn.T, np.zeros(3))),
         jaws=None,
+        # Nothing of it is level or upright any more.
+        own=None if held.own is None else replace(held.own, faces=()),
     )

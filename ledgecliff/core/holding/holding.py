@@ -22,6 +22,7 @@ from ..model.holding import (
     JawSide,
     Jig,
     JigHold,
+    OwnHold,
     Plate,
     SoftJaws,
     Spoilboard,
@@ -30,6 +31,7 @@ from ..model.holding import (
     ViseHold,
 )
 from ..model.orientation import Orientation, opposite, shown
+from ..model.own_fixture import FaceUse, OwnFixture
 from ..scatter import Scatter
 from ..solids.in_process_stock import InProcessStock
 
@@ -99,8 +101,41 @@ class KnownBore:
     diameter: float
 
 
-def has_bore(hold: Hold) -> bool:
+@dataclass(frozen=True, eq=False)
+class KnownFace:
+    """A flat face of a fixture of the shop's own: it looks along ``axis`` (0, 1, 2) with ``sign``, at ``level`` in
+    ``u``; ``region`` are its triangles (N, 3, 3) in ``u``."""
+
+    name: str
+    use: FaceUse
+    axis: int
+    sign: int
+    level: float
+    region: Array
+
+
+@dataclass(frozen=True, eq=False)
+class HeldInOwn:
+    """What comes of holding stock in a fixture of the shop's own: its ``faces``, as long as it stands square; over a
+    spigot the ``play`` to any side (mm), else None; and by the name of each part that moves the ``ways`` to the stock
+    (mm), None where it never meets that.
+
+    ``missed`` are faces that the stock is pushed against and does not meet, ``lost`` those that the model does not
+    have; ``at_rest`` is untrue where pushing it against one takes it off another without end.
+    """
+
+    faces: tuple[KnownFace, ...] = ()
+    play: float | None = None
+    ways: tuple[tuple[str, float | None], ...] = ()
+    missed: tuple[str, ...] = ()
+    lost: tuple[str, ...] = ()
+    at_rest: bool = True
+
+
+def has_bore(hold: Hold, fixture: Fixture) -> bool:
     """Whether what holds the stock has a bore of its own to probe."""
+    if isinstance(fixture, OwnFixture):
+        return bool(fixture.bores)
     return hold.by == "jig" or (isinstance(hold, ViseHold) and hold.jaws.kind == "soft" and hold.jaws.bore is not None)
 
 
@@ -146,7 +181,8 @@ class Holding:
     """What follows from putting ``stock`` into a fixture in this orientation.
 
     ``seat`` is the height of the stock's lowest point, ``seat_name`` what it lies on, and
-    ``reference`` the height that touching what it lies on gives (the same but in a V-block).
+    ``reference`` the height that touching what it lies on gives (the same but in a V-block).  ``own`` is
+    what comes of a fixture of the shop's own.
     """
 
     fixture: Fixture
@@ -163,6 +199,7 @@ class Holding:
     blocks: tuple[Block, ...]
     tf_s_u: Placement
     jaws: Jaws | None = None
+    own: HeldInOwn | None = None
 
     @property
     def clamping(self) -> Scatter:
@@ -170,7 +207,7 @@ class Holding:
         match self.fixture:
             case Vise():
                 return Scatter("one-sided", self.fixture.clamping_scatter)
-            case Plate() | Chuck():
+            case Plate() | Chuck() | OwnFixture():
                 return Scatter("one-sided", self.fixture.seat_scatter)
             case VBlock() | Spoilboard() | Jig():
                 return Scatter("one-sided", _LAID_MM, origin="assumed")
@@ -178,7 +215,11 @@ class Holding:
                 assert_never(self.fixture)
 
     def clamping_along(self, k: int) -> Scatter:
-        """The same along X (0), Y (1) or Z (2) of ``u``: between jaws that centre, to either side."""
+        """The same along X (0), Y (1) or Z (2) of ``u``: between jaws that centre and over a spigot, to either side."""
+        if self.spigot_play is not None and k != 2:
+            if self.spigot_play > 0.0:
+                return Scatter("disc", self.spigot_play)
+            return Scatter("normal", self.clamping.size)
         if self.jaws is not None and self.jaws.vise.centring and self.jaws.axis == k:
             return Scatter("normal", self.jaws.vise.clamping_scatter)
         return self.clamping
@@ -212,7 +253,13 @@ class Holding:
         """The bore of what holds the stock that can be probed in its stead."""
         if isinstance(self.fixture, Jig):
             offset, diameter = np.zeros(3), self.fixture.zero_diameter
-        elif isinstance(self.fixture, Vise) and has_bore(self.hold):
+        elif isinstance(self.fixture, OwnFixture) and isinstance(self.hold, OwnHold):
+            own = self.fixture.bore(self.hold.bore)
+            if own is None:
+                return None
+            centre = self.tf_s_u.inverse()(np.array([own.x, own.y, own.top]))
+            return KnownBore(own.name, centre[:2], own.diameter)
+        elif isinstance(self.fixture, Vise) and has_bore(self.hold, self.fixture):
             assert isinstance(self.hold, ViseHold) and isinstance(self.hold.jaws, SoftJaws) and self.hold.jaws.bore
             bore, turn = self.hold.jaws.bore, rotation("z", JAW_TURN_DEG[self.fixture.fixed_jaw])
             # Its zero is at the jaw's face, or half the opening before it where both jaws close alike.
@@ -255,6 +302,16 @@ class Holding:
     def first_jaw(self) -> Block | None:
         """The fixed jaw, or of those that centre the first; None outside of a vise."""
         return self.block(jaw_names(self.fixture)[0]) if isinstance(self.fixture, Vise) else None
+
+    @property
+    def spigot_play(self) -> float | None:
+        """How far stock may lie off the spigot that it is over (mm); None where it is over none."""
+        return None if self.own is None else self.own.play
+
+    def face(self, name: str | None) -> KnownFace | None:
+        """A face of a fixture of the shop's own."""
+        faces = () if self.own is None else self.own.faces
+        return next((face for face in faces if face.name == name), None)
 
     def block(self, name: str) -> Block | None:
         return next((block for block in self.blocks if block.name == name), None)
@@ -303,3 +360,5 @@ def origin_words(fixture: Fixture) -> tuple[str, str, str]:
             return "chuck face", "rotary axis", "rotary axis"
         case Jig():
             return "jig zero", "jig zero", "jig top"
+        case OwnFixture():
+            return "fixture zero", "fixture zero", "fixture zero"

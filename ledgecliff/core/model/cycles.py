@@ -31,7 +31,7 @@ CycleKind = Literal[
 WIDTHS: tuple[CycleKind, ...] = ("outside width", "inside width")
 #: What a cycle touches: the stock as it is then, the finished part's own faces, or what holds it.
 ProbedBody = Literal[
-    "stock", "part", "feature", "fixed jaw", "jaw end", "stop", "dowel", "parallels", "fixture bore"
+    "stock", "part", "feature", "fixed jaw", "jaw end", "stop", "dowel", "fixture face", "parallels", "fixture bore"
 ]  # fmt: skip
 #: Bodies that stand where the fixture does, whatever part it holds.
 OF_FIXTURE: tuple[ProbedBody, ...] = get_args(ProbedBody)[3:]
@@ -44,7 +44,7 @@ Crossing = Literal["over", "straight"]
 
 #: Which bodies each kind of cycle can touch.
 BODIES: dict[CycleKind, tuple[ProbedBody, ...]] = {
-    "surface": ("stock", "part", "feature", "fixed jaw", "jaw end", "stop", "parallels"),
+    "surface": ("stock", "part", "feature", "fixed jaw", "jaw end", "stop", "fixture face", "parallels"),
     "outside width": ("stock", "part", "feature"),
     "inside width": ("feature",),
     "rectangle": ("stock", "part", "feature"),
@@ -68,7 +68,8 @@ class ProbeCycle(Model):
     ``spacing`` is between two touches of one edge, and ``skew`` makes a corner take two on each.
     ``below`` and ``above`` are the window of a presence check, ``rise`` the least it must catch, ``tilt`` the most a
     plane may rise over 100 mm.
-    ``dowel`` is which of the hold's, from 1; ``at_x`` and ``at_y`` are one's own place (WCS) for a touch from above.
+    ``dowel`` is which of the hold's, from 1, ``face`` one of a fixture of the shop's own; ``at_x`` and ``at_y`` are
+    one's own place (WCS) for a touch from above.
     ``after`` names the operation of this setup after which it runs; before all of them where it is None.
     ``words_before`` and ``words_after`` are what the machine is told besides, by name.
     """
@@ -78,6 +79,7 @@ class ProbeCycle(Model):
     on: ProbedBody
     feature: Name | None = None
     dowel: Annotated[int, Field(ge=1, le=99)] | None = None
+    face: Name | None = None
     side: Side | None = None
     axis: Literal["x", "y"] | None = None
     corner: Corner | None = None
@@ -117,6 +119,8 @@ class ProbeCycle(Model):
             raise ValueError("name the feature when, and only when, the cycle touches a feature")
         if (self.on == "dowel") != (self.dowel is not None):
             raise ValueError("say which dowel when, and only when, the cycle touches a dowel")
+        if (self.on == "fixture face") != (self.face is not None):
+            raise ValueError("name the fixture's face when, and only when, the cycle touches one")
         sided = ("stock", "part", "feature", "jaw end")
         if self.kind in ("surface", "edge angle") and self.on in sided and self.side is None:
             raise ValueError("say which side is touched: left, right, front, back or top")

@@ -11,6 +11,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from .base import Length, Model, Name, NonNegativeLength, PositiveLength
+from .own_fixture import OverSpigot, OwnFixture
 
 #: Where the fixed jaw of a vise stands, seen by the operator.
 JawSide = Literal["back", "front", "left", "right"]
@@ -196,7 +197,7 @@ class Jig(Model):
         return self.first if which == "first" else self.second
 
 
-Fixture = Vise | Plate | Spoilboard | VBlock | Chuck | Jig
+Fixture = Vise | Plate | Spoilboard | VBlock | Chuck | Jig | OwnFixture
 #: The same, as a file tells them apart.
 AnyFixture = Annotated[Fixture, Field(discriminator="kind")]
 
@@ -368,4 +369,21 @@ class JigHold(Model):
     tape: PositiveLength | None = None
 
 
-Hold = Annotated[ViseHold | PlateHold | BoardHold | VBlockHold | ChuckHold | JigHold, Field(discriminator="by")]
+class OwnHold(Model):
+    """The stock in a fixture of the shop's own: on its seat, against its faces, a bore of the part ``over`` a spigot.
+
+    Along an axis where neither says its place, the stock's middle lies at ``x`` or ``y`` from the fixture's zero.
+    ``bore`` names the one that a zero is found in, the first where none is named.
+    """
+
+    by: Literal["own"] = "own"
+    x: Length = 0.0
+    y: Length = 0.0
+    over: OverSpigot | None = None
+    bore: Name | None = None
+    clamps: tuple[Clamp, ...] = ()
+
+
+Hold = Annotated[
+    ViseHold | PlateHold | BoardHold | VBlockHold | ChuckHold | JigHold | OwnHold, Field(discriminator="by")
+]

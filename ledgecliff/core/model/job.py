@@ -10,9 +10,11 @@ from pydantic import Field, model_validator
 from ..frames import AXES
 from .base import Model, Name, Text
 from .cycles import WIDTHS
+from .holding import Fixture, OwnHold
 from .identity import Id
 from .machine import Machine
 from .operations import Operation, goes_to_parting
+from .own_fixture import FixtureFace, OwnFixture
 from .part import WIDE, Feature, Part
 from .parting import PartingPlane
 from .setup import DatumSource, Setup
@@ -26,6 +28,7 @@ VERSION: Literal[8] = 8
 #: What each kind of fixture is called.
 KIND_WORDS = {
     "vise": "vise", "plate": "plate", "board": "spoilboard", "v-block": "V-block", "chuck": "chuck", "jig": "jig",
+    "own": "own fixture",
 }  # fmt: skip
 
 
@@ -46,6 +49,10 @@ def made_on(operation: Operation) -> tuple[str, ...]:
             return ()
         case _:
             assert_never(operation)
+
+
+def _face_of(fixture: Fixture, name: str) -> FixtureFace | None:
+    return fixture.face(name) if isinstance(fixture, OwnFixture) else None
 
 
 def _lacks(feature: Feature, source: DatumSource, *, upward: bool) -> str:
@@ -181,6 +188,10 @@ class Job(Model):
                 raise ValueError(f"{where}, datum: '{named.name}' {lacks}")
             if datum.source == "dowel" and (datum.dowel or 0) > len(getattr(setup.hold, "dowels", ())):
                 raise ValueError(f"{where}, datum: there is no dowel {datum.dowel}; name one that the part is against")
+            if datum.face is not None and fixture is not None and _face_of(fixture, datum.face) is None:
+                raise ValueError(f"{where}, datum: '{fixture.name}' has no face '{datum.face}'; name one that it has")
+        if isinstance(setup.hold, OwnHold) and setup.hold.over is not None:
+            self._check_feature(setup.hold.over.feature, f"{where}, hold")
         self._check_cycles(setup, where)
         self._check_words(machine, setup, where)
         for operation in setup.operations:
@@ -231,6 +242,9 @@ class Job(Model):
             feature = self.part.feature(cycle.feature) if cycle.feature else None
             if feature is not None and cycle.kind in ("bore", "boss") and not feature.is_round():
                 raise ValueError(f"{here}: '{feature.name}' is not round; name a feature with a diameter")
+            fixture = self.machine_of(setup).fixture_at(setup.station)
+            if cycle.face is not None and _face_of(fixture, cycle.face) is None:
+                raise ValueError(f"{here}: '{fixture.name}' has no face '{cycle.face}'; name one that it has")
             if cycle.on == "dowel" and (cycle.dowel or 0) > len(getattr(setup.hold, "dowels", ())):
                 raise ValueError(f"{here}: there is no dowel {cycle.dowel}; name one that the part is against")
             if feature is not None and cycle.kind == "surface" and feature.kind not in (*WIDE, "face"):

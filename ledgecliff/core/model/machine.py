@@ -14,12 +14,13 @@ from .cycles import ProbeCycle
 from .holding import AnyFixture, Chuck, Fixture, Jig, Plate, Spoilboard, VBlock, Vise
 from .identity import Id
 from .machine_words import MachineWord, SetupWords
+from .own_fixture import OwnFixture
 from .reports import ReportPattern
 from .stations import Carrier, Mount, Rotary, Station
 from .work_offsets import ExtendedOffsets, OffsetCode, check_codes, codes_of
 
 #: A kind of fixture.
-Kind = TypeVar("Kind", Vise, Plate, Spoilboard, VBlock, Chuck, Jig)
+Kind = TypeVar("Kind", Vise, Plate, Spoilboard, VBlock, Chuck, Jig, OwnFixture)
 
 
 #: Whether the control's offset page sets what is typed, or adds it to what stands there.

@@ -31,6 +31,7 @@ DatumSource = Literal[
     "jaw plus end",
     "stop",
     "dowel",
+    "fixture face",
     "parallels",
     "stock top",
     "part top",
@@ -40,7 +41,7 @@ DatumSource = Literal[
     "carried over",
 ]
 #: From a part's sides, its features and what it is pushed against.
-_SIDEWAYS: tuple[DatumSource, ...] = get_args(DatumSource)[:14]
+_SIDEWAYS: tuple[DatumSource, ...] = get_args(DatumSource)[:15]
 #: A bore of the fixture's own, such as a jig's zero hole or one in a soft jaw; the known place of a fixture that
 #: stays; and what keeps the value of the setup before.
 _KNOWN: tuple[DatumSource, ...] = ("fixture bore", "fixture value", "carried over")
@@ -50,7 +51,7 @@ _AXIS: DatumSource = "rotary axis"
 SOURCES: dict[Axis, tuple[DatumSource, ...]] = {
     "x": (*_SIDEWAYS, *_KNOWN),
     "y": (*_SIDEWAYS, *_KNOWN, _AXIS),
-    "z": ("parallels", "stock top", "part top", "feature", "fixture value", "carried over", _AXIS),
+    "z": ("parallels", "stock top", "part top", "feature", "fixture face", "fixture value", "carried over", _AXIS),
 }
 
 
@@ -72,12 +73,13 @@ class AxisDatum(Model):
     """What gives one axis its zero; the zero lies ``shift`` in the plus direction from there.
 
     Of a ``feature`` that is its middle, in Z its floor or level; or the wall on one side of it.  ``dowel`` is which of
-    the hold's, from 1.
+    the hold's, from 1; ``face`` one of a fixture of the shop's own, by its name.
     """
 
     source: DatumSource
     feature: Name | None = None
     dowel: Annotated[int, Field(ge=1, le=99)] | None = None
+    face: Name | None = None
     shift: Length = 0.0
 
     @model_validator(mode="after")
@@ -86,6 +88,8 @@ class AxisDatum(Model):
             raise ValueError("name the feature when, and only when, the zero is taken from a feature")
         if (self.source == "dowel") != (self.dowel is not None):
             raise ValueError("say which dowel when, and only when, the zero is taken from a dowel")
+        if (self.source == "fixture face") != (self.face is not None):
+            raise ValueError("name the fixture's face when, and only when, the zero is taken from one")
         return self
 
 

@@ -118,7 +118,6 @@ def landing_problems(
     context: StepContext, touch: Touch, at: tuple[float, float], known: dict[Axis, Knowledge]
 ) -> list[Problem]:
     block, name = landing_block(context, at), context.holding.seat_name
-    low, high = context.holding.u_stock
     if block is None:
         return [no_landing(touch, f"the {name} beside the part", 0.0, known["z"].uncertainty)]
     problems = []
@@ -133,9 +132,16 @@ def landing_problems(
             away, nearest = _away(other, at), _nearest(other, at, known)
             if nearest < touch.ball_radius:
                 problems.append(occupied(touch, block.name, other.name, away, away - nearest))
+    return [*problems, *stylus_problems(context, touch, at, known)]
+
+
+def stylus_problems(
+    context: StepContext, touch: Touch, at: tuple[float, float], known: dict[Axis, Knowledge]
+) -> list[Problem]:
+    """Whether what follows the ball clears the stock beside which it goes down."""
+    low, high = context.holding.u_stock
     outside = max(at[k] - float(high[k]) for k in (0, 1)), max(float(low[k]) - at[k] for k in (0, 1))
     side = 0 if at[0] > float(high[0]) or at[0] < float(low[0]) else 1
     beside = max(outside) - known[_PLAN_AXES[side][1]].uncertainty
     below_top = float(high[2] - low[2]) + context.varies("z")
-    problems += body_problems(touch, below_top, beside, context.probe)
-    return problems
+    return body_problems(touch, below_top, beside, context.probe)

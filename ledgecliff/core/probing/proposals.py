@@ -88,6 +88,8 @@ def _cycle(
         return ProbeCycle(name=f"{letter} from fixed jaw", kind="surface", on="fixed jaw")
     if source == "stop":
         return ProbeCycle(name=f"{letter} from stop", kind="surface", on="stop")
+    if source == "fixture face":
+        return ProbeCycle(name=f"{letter} from fixture face {datum.face}", kind="surface", on=source, face=datum.face)
     if source in ("jaw minus end", "jaw plus end"):
         side = SIDE_OF[axis, -1 if "minus" in source else 1]
         return ProbeCycle(name=f"{letter} from {side} end of the jaw", kind="surface", on="jaw end", side=side)

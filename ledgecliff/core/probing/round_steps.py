@@ -54,8 +54,8 @@ def round_of_fixture(context: StepContext) -> Round:
         middle = (holding.u_stock[0] + holding.u_stock[1])[:2] / 2.0
         width = 3.0 * context.probe.ball_diameter
         return Round("fixture bore", middle, width, holding.foot, manifold3d.Manifold(), body="fixture")
-    block = holding.block("jig") or holding.first_jaw()
-    assert block is not None, "jigs and vises have these blocks"
+    block = holding.block("jig") or holding.block("fixture") or holding.first_jaw()
+    assert block is not None, "jigs, vises and fixtures of the shop's own have these blocks"
     low, high = (corner[:2] for corner in holding.u_stock)
     beside = float(np.max(np.maximum(low - bore.u_centre, bore.u_centre - high)))
     clear = beside > context.probe.body_diameter / 2.0 + bore.diameter / 2.0

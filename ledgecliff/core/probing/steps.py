@@ -15,6 +15,7 @@ from ..model.cycles import CycleKind, ProbeCycle
 from .extents import Extent, extent_of
 from .landing import Span, face_span
 from .needs import NOTHING_TURNS, not_as_it_lies, too_narrow
+from .own_faces import fixture_face_step
 from .proposals import AXIS_OF, both_sides, wall_side
 from .round_steps import round_step
 from .side_touches import Approach, UprightSide, free_along, free_places, side_approach, too_near, wall_touch
@@ -52,7 +53,9 @@ def build_step(context: StepContext, cycle: ProbeCycle, known: Known, number: in
 def _surface(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
     if cycle.on == "fixed jaw":
         return jaw_step(context, cycle, known, number)
-    if cycle.on == "parallels" or cycle.side == "top":
+    if cycle.on == "fixture face" and not _looks_up(context, cycle):
+        return fixture_face_step(context, cycle, known, number)
+    if cycle.on in ("parallels", "fixture face") or cycle.side == "top":
         return top_step(context, cycle, known, number)
     if cycle.on in ("stop", "jaw end"):
         return fixture_side_step(context, cycle, known, number)
@@ -80,6 +83,11 @@ def _surface(context: StepContext, cycle: ProbeCycle, known: Known, number: int)
         "surface", f"{axis.upper()} from {touch.surface}", cycle, (touch,), (_sets(cycle, axis, at),), finds,
         tuple(problems),
     )  # fmt: skip
+
+
+def _looks_up(context: StepContext, cycle: ProbeCycle) -> bool:
+    face = context.holding.face(cycle.face)
+    return face is not None and face.axis == 2
 
 
 def _has_wall(context: StepContext, cycle: ProbeCycle, axis: Axis) -> bool:

@@ -11,8 +11,9 @@ from ..feature_places import gives, zero_place
 from ..frames import AXES, Axis
 from ..model.cycles import ProbeCycle
 from .landing import room_on_top, top_landing
-from .landing_block import is_soft, landing_block, landing_place, landing_problems
+from .landing_block import is_soft, landing_block, landing_place, landing_problems, stylus_problems
 from .needs import AtWall, begun_clear, no_landing, not_as_it_lies, wall_problems, window_problems
+from .own_faces import level_spot, spot_problems
 from .proposals import AXIS_OF
 from .side_touches import Approach, UprightSide, free_along, wall_touch
 from .step_context import Known, StepContext
@@ -132,8 +133,12 @@ def top_step(
     ``share`` is where on the top, from 0 to 1 along X and Y; a place nearby is taken where that is over a hole.
     """
     holding, origin = context.holding, context.wcs.u_origin
-    on_fixture = cycle.on == "parallels"
-    if on_fixture:
+    on_fixture = cycle.on in ("parallels", "fixture face")
+    spot = level_spot(context, cycle.face) if on_fixture else None
+    if spot is not None:
+        at, varies = _own_place(context, cycle, spot.at), 0.0
+        surface, height = f"fixture face {spot.name}", spot.height
+    elif on_fixture:
         at, varies = _own_place(context, cycle, landing_place(context)), 0.0
         surface, height = holding.seat_name, holding.reference
         block = landing_block(context, at)
@@ -184,7 +189,11 @@ def top_step(
     if on_fixture:
         axes: tuple[Axis, ...] = ("x", "y")
         sure = {axis: _as_known(context, known, axis, at) for axis in axes}
-        problems += landing_problems(context, touch, at, known | sure)
+        if spot is None:
+            problems += landing_problems(context, touch, at, known | sure)
+        else:
+            problems += spot_problems(context, touch, spot, at, known)
+            problems += stylus_problems(context, touch, at, known | sure)
     sets = (AxisSetting("z", z if cycle.reads is None else cycle.reads, z),)
     finds = (Quantity("z", f"{surface} in Z", z),)
     return Step("surface", f"Z from {surface}", cycle, (touch,), sets, finds, tuple(problems))

@@ -17,6 +17,7 @@ from ..model.holding import Chuck, Fixture, Hold, Vise
 from ..model.job import Job
 from ..model.machine import Machine
 from ..model.operations import Operation
+from ..model.own_fixture import OwnFixture
 from ..model.setup import Datum, Setup
 from ..model.stations import Mount, Rotary, Station
 
@@ -27,6 +28,7 @@ _OF_FIXTURE = (
     "fixed jaw",
     "jaw minus end",
     "jaw plus end",
+    "fixture face",
     "parallels",
     "rotary axis",
 )
@@ -65,7 +67,7 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
         "orientation": _plain(setup.orientation, {"tilted"}),
         "datum": _datum(setup.datum),
         "hold": _hold(setup.hold) | {_NAMED_BY.get(fixture.kind, fixture.kind): fixture.name},
-        "fixture": _plain(fixture, {"name", "kind", *_not_centring(fixture)}) | {"at": _plain(station.at)},
+        "fixture": _fixture(fixture) | {"at": _plain(station.at)},
         "lengths": [machine.lengths_from, machine.reference_z],
         "cut": [[_shape_of(each, job) for each in before.operations] for before in job.setups[:index]],
         "before": _meaning(job, index - 1) if index and takes_over(setup) else None,
@@ -81,6 +83,16 @@ def _shape_of(operation: Operation, job: Job) -> dict[str, Any]:
     return plain
 
 
+def _fixture(fixture: Fixture) -> dict[str, Any]:
+    """Its sizes; of one from a model what that is, wherever its file lies."""
+    plain: dict[str, Any] = _plain(fixture, {"name", "kind", *_not_centring(fixture)})
+    if isinstance(fixture, OwnFixture):
+        plain["model"] = fixture.model.key
+        for part, of_part in zip(plain["moving"], fixture.moving, strict=True):
+            part["model"] = of_part.model.key
+    return plain
+
+
 def _hold(hold: Hold) -> dict[str, Any]:
     """Without what registers of 0.9.0 do not know of, as long as it says nothing new."""
     plain: dict[str, Any] = _plain(hold, {"tape_holds"})
@@ -90,11 +102,12 @@ def _hold(hold: Hold) -> dict[str, Any]:
 
 
 def _datum(datum: Datum) -> dict[str, Any]:
-    """Without the dowel that no axis names: registers of 0.9.0 know none, and go on to count."""
+    """Without the dowel and the fixture's face that no axis names: registers of 0.9.0 know none, and go on to count."""
     plain: dict[str, Any] = _plain(datum)
     for axis in AXES:
-        if plain[axis]["dowel"] is None:
-            del plain[axis]["dowel"]
+        for name in ("dowel", "face"):
+            if plain[axis][name] is None:
+                del plain[axis][name]
     return plain
 
 

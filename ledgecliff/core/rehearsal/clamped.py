@@ -16,6 +16,7 @@ from ..blanks import box, make_blank, moved, off_size
 from ..contact.first_contact import Body
 from ..frames import Array, Placement, rotation
 from ..holding import Block, Holding, hold_part
+from ..holding.own_fixtures import NO_NEEDS, OwnNeeds
 from ..model.base import Point
 from ..model.holding import Chuck
 from ..model.job import Job
@@ -110,6 +111,8 @@ class Laid:
     behind: Block | None = None
     #: How the plan has it held, for where its stop and dowels stand.
     planned: Holding | None = None
+    #: Of a fixture of the shop's own, and of the part's features where they were really cut.
+    needs: OwnNeeds = NO_NEEDS
 
 
 def clamp(machine: Machine, laid: Laid, true: TrueClamping) -> TrueSetup:
@@ -123,10 +126,10 @@ def clamp(machine: Machine, laid: Laid, true: TrueClamping) -> TrueSetup:
         off = registered.fixture_off
     as_it_stands = _moved_station(machine, setup.station, off)
     shift = registered.s_shift if registered else None
-    holding = hold_part(as_it_stands, setup, stock, laid.geometry, shift, laid.behind)
+    holding = hold_part(as_it_stands, setup, stock, laid.geometry, shift, laid.behind, laid.needs)
     if laid.planned is not None and (against := pushed_against(setup.hold, laid.planned, holding)) is not None:
         setup = setup.model_copy(update={"hold": against})
-        holding = hold_part(as_it_stands, setup, stock, laid.geometry, shift, laid.behind)
+        holding = hold_part(as_it_stands, setup, stock, laid.geometry, shift, laid.behind, laid.needs)
     tf_m_held = tf_m_s(as_it_stands, setup).after(holding.tf_s_u)
     turn = rotation("x", true.tilt_x_deg) @ rotation("y", true.tilt_y_deg) @ rotation("z", true.skew_deg)
     middle = (holding.u_stock[0] + holding.u_stock[1]) / 2.0

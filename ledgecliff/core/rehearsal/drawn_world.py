@@ -68,12 +68,17 @@ def _held(planned: PlannedSetup, seed: int) -> tuple[Array, float]:
     holding, own = planned.holding, planned.setup.id
     across = holding.jaws.axis if holding.jaws else 1
     error = np.zeros(3)
+    play = holding.spigot_play
     for k, source in ((1 - across, "beside"), (across, "gap")):
+        if play:
+            break
         chance = stream(seed, own, source)
         if gives_place(holding, k):
             error[k] = -pushed_toward(holding, k) * holding.clamping_along(k).draw(chance)
         else:
             error[k] = BY_HAND.draw(chance)
+    if play:
+        error[:2] = holding.clamping_along(0).draw_in_plane(stream(seed, own, "spigot"))
     error[2] = holding.clamping.draw(stream(seed, own, "lift"))
     return error, _SKEW.draw(stream(seed, own, "skew"))
 

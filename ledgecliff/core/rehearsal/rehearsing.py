@@ -15,10 +15,13 @@ from ..carried import registered_shift, takes_over
 from ..contact.first_contact import Body
 from ..feature_places import stands
 from ..frames import AXES, IDENTITY, Array, Placement, rotation
+from ..holding.own_fixtures import OwnNeeds
 from ..in_process.stock import at_the_turn, cut, cuts_of
+from ..model.base import Point
 from ..model.cycles import OF_FIXTURE
 from ..model.job import made_on
 from ..model.machine import Machine
+from ..model.part import Feature
 from ..model.setup import Setup
 from ..model.work_offsets import code_of, codes_of
 from ..places import tf_m_s
@@ -124,7 +127,9 @@ class Rehearsing:
         machine, border = job.machine_of(setup), planned.holding.block("border")
         if self.now is not None:
             self._before = self.now
-        laid = Laid(setup, self.stock, self.plan.geometry, self._registered(planned), border, planned.holding)
+        needs = OwnNeeds(self.plan.fixtures, self._features_as_cut(), fine=True)
+        registered = self._registered(planned)
+        laid = Laid(setup, self.stock, self.plan.geometry, registered, border, planned.holding, needs)
         true = clamp(machine, laid, self.world.setup(setup.name))
         features, turn = job.part.features, planned.located.tf_m_u.turn
         wanted = Wanted(setup, planned.holding, features, self._tf_p_cut, planned.wcs.p_origin, turn)
@@ -300,6 +305,15 @@ class Rehearsing:
         start[kept] = stands[kept]
         return start
 
+    def _features_as_cut(self) -> tuple[Feature, ...]:
+        """The part's features where they really are by now, in P as last cut: what a spigot goes into."""
+        return tuple(
+            feature.model_copy(update={"at": _point(self._tf_p_cut[feature.name](np.array(feature.at.as_tuple())))})
+            if feature.name in self._tf_p_cut
+            else feature
+            for feature in self.plan.job.part.features
+        )
+
     def _registered(self, planned: PlannedSetup) -> Registered | None:
         """What holds the stock to its place: bores and frames lie where the setup before really cut them."""
         if planned.play is None:
@@ -327,6 +341,11 @@ class Rehearsing:
 def _standing_about(plan: PlannedSetup) -> list[Body]:
     """What stands on other stations, where the plan has it."""
     return [Body(block.name, moved(block.solid(), plan.located.tf_m_u), "neighbour") for block in plan.neighbours]
+
+
+def _point(place: Array) -> Point:
+    x, y, z = _triple(place)
+    return Point(x=x, y=y, z=z)
 
 
 def _triple(vector: Array) -> tuple[float, float, float]:

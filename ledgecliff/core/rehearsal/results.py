@@ -15,7 +15,7 @@ from ..probing.touches import ProbingPlan
 from ..programs.card_programs import CardCall
 from ..programs.writer import ProbingText
 from ..simulator.machine import Motion, TouchRecord
-from ..solids.geometry import PartGeometry
+from ..solids.geometry import NO_FIXTURES, FixtureModels, PartGeometry
 from ..turns.turn_plan import SeatPlay
 from .clamped import TrueSetup
 from .true_world import TrueWorld
@@ -47,6 +47,7 @@ class WrittenPlan:
     geometry: PartGeometry
     casting: PartGeometry | None
     setups: tuple[PlannedSetup, ...]
+    fixtures: FixtureModels = NO_FIXTURES
 
     @property
     def by_cards(self) -> bool:

@@ -76,7 +76,7 @@ def _true_source(axis: Axis, wanted: Wanted, true: TrueSetup, back: Placement) -
             face = np.zeros(3)
             face[k] = holding.jaws.face if holding.jaws is not None else math.nan
             return held(face)
-        case "jaw minus end" | "jaw plus end" | "stop" | "dowel":
+        case "jaw minus end" | "jaw plus end" | "stop" | "dowel" | "fixture face":
             found = np.zeros(3)
             stands_at = fixture_place(axis, datum, holding)
             found[k] = math.nan if stands_at is None else stands_at

@@ -14,7 +14,9 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from ..errors import PlanError
 from ..model.orientation import Orientation, PartDirection
+from ..model.part import ModelReference
 from ..once import lazy
 from .meshes import Mesh
 
@@ -163,9 +165,42 @@ class PartGeometry:
         return self.coarse.vertices.min(axis=0), self.coarse.vertices.max(axis=0)
 
 
+@dataclass(frozen=True)
+class FixtureModels:
+    """The geometry of the shop's own fixtures: pairs of a model's key and its geometry; equal for the same geometry."""
+
+    pairs: tuple[tuple[str, PartGeometry], ...] = ()
+
+    def has(self, reference: ModelReference) -> bool:
+        return any(key == reference.key for key, _ in self.pairs)
+
+    def geometry(self, reference: ModelReference) -> PartGeometry:
+        """Raises PlanError where its file has not been read."""
+        found = next((geometry for key, geometry in self.pairs if key == reference.key), None)
+        if found is None:
+            raise PlanError(
+                f"The fixture's model '{reference.path}' has not been read; open the job again, or choose another "
+                "fixture."
+            )
+        return found
+
+    def solid(self, reference: ModelReference, *, fine: bool) -> manifold3d.Manifold:
+        """As the simulated machine feels it where it is ``fine``, else as it is drawn and planned with."""
+        geometry = self.geometry(reference)
+        return geometry.fine_solid if fine else geometry.solid
+
+    def and_also(self, others: FixtureModels) -> FixtureModels:
+        """Each once."""
+        return FixtureModels(tuple({**dict(self.pairs), **dict(others.pairs)}.items()))
+
+
+NO_FIXTURES = FixtureModels()
+
+
 @dataclass(frozen=True, eq=False)
 class Models:
-    """The geometry that a job refers to by file: of its part, and of its stock where that is a model."""
+    """The geometry that a job refers to by file: of its part, of its stock where that is a model, and of fixtures."""
 
     part: PartGeometry | None = None
     stock: PartGeometry | None = None
+    fixtures: FixtureModels = NO_FIXTURES

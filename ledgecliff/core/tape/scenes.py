@@ -14,8 +14,9 @@ from ..holding.contact import Grip, overhangs
 from ..holding.holding import origin_words
 from ..lenses import LensKey, SceneKind
 from ..look import Look
-from ..model.holding import Vise, block_away
+from ..model.holding import OwnHold, Vise, block_away
 from ..model.orientation import exact_direction, opposite, shown
+from ..model.own_fixture import OwnFixture
 from ..model.setup import Setup
 from ..model.stock import measured_along
 from ..plan import Plan
@@ -149,6 +150,7 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
         if setup.setup.hold.by != "v-block":
             lines.append(note(f"{said_area(seat.area)} of {holding.seat_name}, {seat.share:.0%} of it"))
         lines.append(TapeLine("weight inside of the seat by", seat.steady, source="parallels"))
+    lines += _own_lines(holding)
     if side := block_away(setup.setup.hold):
         lines.append(note(f"pushed against a block across the jaws' {side} end, which is taken away"))
     if setup.grain_words:
@@ -157,6 +159,27 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
     if beyond:
         lines.append(heading("Stands out over it"))
         lines += [TapeLine(f"to {way}", mm, signed=False) for way, mm in beyond.items()]
+    return lines
+
+
+def _own_lines(holding: Holding) -> list[TapeLine]:
+    """In a fixture of the shop's own: what the part lies against, its play over a spigot, what moves how far."""
+    own, fixture, hold = holding.own, holding.fixture, holding.hold
+    if own is None or not isinstance(fixture, OwnFixture) or not isinstance(hold, OwnHold):
+        return []
+    lines = [heading(f"In {fixture.name}")]
+    if hold.over is not None:
+        lines.append(note(f"{hold.over.feature} over {hold.over.spigot}"))
+        if own.play is not None:
+            lines.append(TapeLine("play to either side", own.play, signed=False))
+    else:
+        against = (*fixture.against(0), *fixture.against(1))
+        lines += [note(f"pushed against {face.name}") for face in against if face.name not in own.missed]
+    for name, way in own.ways:
+        if way is None:
+            lines.append(note(f"{name} never meets the stock"))
+        else:
+            lines.append(TapeLine(f"{name} moves to the stock", way, signed=False))
     return lines
 
 

@@ -287,13 +287,14 @@ def _for_datum(setup: SetupPlan, axis: Axis) -> AxisDraft:
         case "carried over":
             return _begun(setup, axis, "known value")
         case _ if axis == "z":
-            name = setup.holding.seat_name if datum.source == "parallels" else datum.feature or "stock top"
+            others = datum_words(axis, datum) if datum.face is not None else datum.feature or "stock top"
+            name = setup.holding.seat_name if datum.source == "parallels" else others
             return _at(setup, axis, methods_of(setup, axis)[0], name)
         case "feature" if width_of(setup, axis) is not None:
             return _begun(setup, axis, "wall to wall")
         case "feature" if _is_face(setup, axis):
             return _at(setup, axis, "edge", datum_words(axis, datum))
-        case "feature minus side" | "feature plus side" | "jaw minus end" | "jaw plus end" | "stop":
+        case "feature minus side" | "feature plus side" | "jaw minus end" | "jaw plus end" | "stop" | "fixture face":
             return _at(setup, axis, "edge", datum_words(axis, datum))
         case "dowel":
             dowel = next(each for each in rounds_of(setup) if each.name == datum_words(axis, datum))

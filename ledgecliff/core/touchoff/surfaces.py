@@ -13,6 +13,7 @@ import numpy as np
 from ..datums import datum_words, fixture_place
 from ..feature_places import HOLLOW, gives, zero_place
 from ..frames import AXES, Array, Axis
+from ..holding.holding import KnownFace
 from ..model.setup import AxisDatum
 from ..probing.proposals import SIDE_OF, opens_upward, wall_side
 from ..setup_plan import SetupPlan
@@ -84,6 +85,7 @@ def surfaces_of(setup: SetupPlan) -> tuple[Surface, ...]:
         found.append(_upright("fixed jaw", axis, -jaws.toward, face, ends, of_stock=False))
     if jaws is not None:
         found += _along_the_jaws(setup, 1 - jaws.axis)
+    found += [_own_face(face, origin) for face in (holding.own.faces if holding.own is not None else ())]
     tops = {"stock top": float(high[2]), holding.seat_name: holding.reference - float(origin[2])}
     if jaws is not None:
         tops["jaw top"] = jaws.top - float(origin[2])
@@ -114,6 +116,16 @@ def _along_the_jaws(setup: SetupPlan, k: int) -> list[Surface]:
         looks = 1 if face == stop.high[k] else -1
         found.append(_upright("stop", axis, looks, face - float(origin[k]), ends, of_stock=False))
     return found
+
+
+def _own_face(face: KnownFace, origin: Array) -> Surface:
+    """A face of a fixture of the shop's own, called as what gives a zero is."""
+    axis, level = AXES[face.axis], face.level - float(origin[face.axis])
+    low, high = (end - origin for end in (face.region.min(axis=(0, 1)), face.region.max(axis=(0, 1))))
+    name = datum_words(axis, AxisDatum(source="fixture face", face=face.name))
+    if axis == "z":
+        return Surface(name, axis, None, level, ((float(low[0]), level), (float(high[0]), level)), of_stock=False)
+    return _upright(name, axis, face.sign, level, (low, high), of_stock=False)
 
 
 def _of_features(setup: SetupPlan) -> list[Surface]:

@@ -13,6 +13,7 @@ from typing import assert_never
 from ..carried import hangs_on_place, in_one_place
 from ..datums import datum_words
 from ..frames import AXES, Axis
+from ..holding.contact import is_raw_against
 from ..holding.giving_place import BESIDE_THE_PART, BY_HAND, gives_place
 from ..model.holding import SoftJaws, ViseHold
 from ..model.orientation import PartDirection, direction_name, exact_direction, shown
@@ -78,13 +79,13 @@ def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
             return Surface(frozenset({minus, plus}), f"middle between the jaws, part {plus[1]}", by_jaw=True)
         case "feature" | "feature minus side" | "feature plus side":
             return Surface(frozenset(), datum_words(axis, datum))
-        case "jaw minus end" | "jaw plus end" | "stop" | "dowel":
-            return Surface(frozenset(), datum_words(axis, datum))
         case "stock top" | "part top" if _lies_along(plan, axis):
             return Surface(frozenset({plus}), f"{body} top {shown(plus)}")
-        case "parallels" | "fixture value" | "carried over" if axis == "z" and _lies_along(plan, axis):
+        case "parallels" | "fixture value" | "carried over" | "fixture face" if axis == "z" and _lies_along(plan, axis):
             # Known is what the part lies on, and on that lies its underside.
             return Surface(frozenset({minus}), f"{datum.source}, under part side {shown(minus)}")
+        case "jaw minus end" | "jaw plus end" | "stop" | "dowel" | "fixture face":
+            return Surface(frozenset(), datum_words(axis, datum))
         case "stock top" | "part top" | "parallels" | "fixture bore" | "fixture value" | "rotary axis" | "carried over":
             return Surface(frozenset(), datum.source)
         case _:
@@ -179,6 +180,10 @@ def _size_leant_on(after: SetupPlan, axis: Axis) -> float:
     if not gives_place(after.holding, k):
         return 0.0
     varies = float(after.setup.orientation.sizes(after.spread)[k])
+    if after.holding.own is not None:
+        # A bore over a spigot was cut; of the rest counts what is really met.
+        over = after.holding.spigot_play is not None
+        return varies if not over and is_raw_against(after.holding, k) else 0.0
     if not _lies_along(after, axis):
         return varies
     plus, minus = direction_name(matrix[k]), direction_name(-matrix[k])
@@ -213,7 +218,7 @@ def _size_centred(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
 def _size_between(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
     """How much a size that varies enters, when raw stock gives an axis by another surface than before (mm)."""
     source = after.setup.datum.axis(axis).source
-    upright = axis == "z" and source in ("part top", "parallels", "fixture value", "carried over")
+    upright = axis == "z" and source in ("part top", "parallels", "fixture value", "fixture face", "carried over")
     if not (source.startswith("stock") or source == "fixed jaw" or upright):
         return 0.0
     if not _lies_along(after, axis):
