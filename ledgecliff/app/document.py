@@ -38,7 +38,9 @@ if TYPE_CHECKING:
     from ledgecliff.core.remedies.offered import Remedy
 
 #: Through which a kind of scene is seen first.
-_FIRST_LENSES: dict[SceneKind, LensKey] = {"stock": "stock", "setup": "hold", "turn": "turn", "finished": "finished"}
+_FIRST_LENSES: dict[SceneKind, LensKey] = {
+    "stock": "stock", "bench": "bench", "setup": "hold", "turn": "turn", "finished": "finished",
+}  # fmt: skip
 
 
 class _Edit(QUndoCommand):

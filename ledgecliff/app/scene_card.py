@@ -196,7 +196,9 @@ class SceneCard(QAbstractButton):
         )
         painter.setFont(font(11))
         painter.setPen(theme.color("quiet"))
-        second = scene.detail if turn else f"{caption} · {scene.detail}" if scene.kind == "setup" else caption
+        second = (
+            scene.detail if turn else f"{caption} · {scene.detail}" if scene.kind in ("setup", "bench") else caption
+        )
         painter.drawText(
             QRectF(3, self.height() - 25, width, 16),
             int(Qt.AlignmentFlag.AlignCenter),

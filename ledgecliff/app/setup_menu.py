@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtWidgets import QMenu, QWidget
 
+from ledgecliff.core.edits.bench import BENCH_KINDS, BENCH_WORDS
 from ledgecliff.core.edits.setups import add_setup, copy_setup, move_setup, remove_setup
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.model.job import Job
@@ -14,10 +16,18 @@ from ledgecliff.core.plan import Plan
 from ledgecliff.store.identity import new_id
 
 from .document import Document
+from .lenses.bench import add_beside
 
 
 def _added(side: PartDirection, plan: Plan) -> Callable[[Job], Job]:
     return lambda job: add_setup(job, side, plan, new_id())
+
+
+def _attempt(action: Callable[[], None], refuse: Callable[[str], None]) -> None:
+    try:
+        action()
+    except LedgecliffError as error:
+        refuse(str(error))
 
 
 def setup_menu(
@@ -43,6 +53,9 @@ def setup_menu(
     more = menu.addMenu("Add a setup at the end, with up")
     for side in DIRECTIONS:
         offer(f"part {shown(side)}", "new setup", _added(side, plan), into=more)
+    beside = menu.addMenu(f"Beside the machine, before {name}")
+    for kind in BENCH_KINDS:
+        beside.addAction(BENCH_WORDS[kind], partial(_attempt, partial(add_beside, document, kind, setup), refuse))
     menu.addSeparator()
     offer("Earlier", "order of setups", lambda job: move_setup(job, setup, -1), fits=setup > 0)
     offer("Later", "order of setups", lambda job: move_setup(job, setup, 1), fits=setup < last)

@@ -39,6 +39,7 @@ from .document import Document
 from .first_page import FirstPage
 from .keys_sheet import KeysSheet
 from .lenses.base import LensPanel
+from .lenses.bench import BenchPanel
 from .lenses.coordinates import CoordinatesLens
 from .lenses.cut import CutPanel
 from .lenses.hand import HandPanel
@@ -105,6 +106,7 @@ class Stage(QWidget):
             "part": PartPanel(document),
             "stock": StockPanel(document),
             "sides": self.sides_panel,
+            "bench": BenchPanel(document),
             "turn": self.turn_panel,
             "finished": FinishedPanel(document),
             "hold": self.hold_panel,

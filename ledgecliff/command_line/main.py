@@ -183,6 +183,13 @@ def _parser() -> argparse.ArgumentParser:
     for sub in (showing, holding):
         sub.add_argument("--unit", choices=("mm", "cm", "m", "in"), default="mm", help="length unit of an STL file")
         sub.add_argument("--body", type=int, metavar="N", help="which of several bodies, from 1; 0 for an assembly")
+    benching = with_json(on_job("bench", _bench, "what is done beside the machine; a step added or taken out"))
+    benching.add_argument("--add", metavar="KIND", help="saw, glue, cure, fill, take out, cut tabs, sand or heat-treat")
+    benching.add_argument("--before", metavar="SETUP", help="before that setup; after all of them where left out")
+    benching.add_argument(
+        "--set", action="append", default=[], metavar="FIELD=VALUE", help="of the step that is added, such as at=12"
+    )
+    benching.add_argument("--remove", metavar="NAME", help="take the step of that name out")
     add_commands(commands)
     command("schema", _schema, "print the JSON Schema of the job file")
     return parser
@@ -198,6 +205,12 @@ def _fixture(options: argparse.Namespace) -> int:
     from ledgecliff.command_line.fixtures import fixture
 
     return fixture(options)
+
+
+def _bench(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.bench import bench
+
+    return bench(options)
 
 
 def _open(options: argparse.Namespace) -> int:

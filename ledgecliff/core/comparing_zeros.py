@@ -152,5 +152,5 @@ def _enters(plan: Plan, setup: int, axis: Axis) -> tuple[Contribution, ...]:
     # What registers the turn counts for what is not touched after it.
     untouched = axis != "z" and mine.setup.datum.axis(axis).source in ("carried over", "fixture value")
     play = turns_of(plan)[setup - 1].play_at_farthest if untouched else None
-    taken_out = not stays_clamped(*plan.job.setups[setup - 1 : setup + 1])
+    taken_out = bool(plan.bench[setup]) or not stays_clamped(*plan.job.setups[setup - 1 : setup + 1])
     return contributions(plan.setups[setup - 1], mine, axis, play, taken_out=taken_out)

@@ -6,10 +6,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, get_args
 
-SceneKind = Literal["stock", "setup", "turn", "finished"]
+SceneKind = Literal["stock", "bench", "setup", "turn", "finished"]
 LensKey = Literal[
-    "part", "stock", "sides", "hold", "cut", "datum", "probe", "hand", "turn", "finished", "coordinates", "rehearse",
-    "release",
+    "part", "stock", "sides", "hold", "cut", "datum", "probe", "hand", "bench", "turn", "finished", "coordinates",
+    "rehearse", "release",
 ]  # fmt: skip
 
 
@@ -34,6 +34,7 @@ LENSES: tuple[Lens, ...] = (
     Lens("datum", "Datum", "Where the zero is", ("setup",), "Alt+3"),
     Lens("probe", "Probe", "The touches that find it", ("setup",), "Alt+4"),
     Lens("hand", "By hand", "Touching off with edge finder, indicator or cutter", ("setup",), "Alt+5"),
+    Lens("bench", "Beside", "What is done beside the machine", ("bench",)),
     Lens("turn", "Turn", "How the part comes from one setup into the next", ("turn",)),
     Lens("finished", "Finished", "What comes out of the last setup", ("finished",)),
     Lens("coordinates", "Coordinates", "Every feature in every setup's zero", get_args(SceneKind), "Alt+6"),

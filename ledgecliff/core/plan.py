@@ -17,10 +17,12 @@ from .cutting.outlines import inside_outline
 from .dimensioned import part_geometry
 from .errors import PlanError
 from .holding import Block, shaped_block
+from .in_process.bench import BenchDone
 from .in_process.checks import check_part_is_left
 from .in_process.states import Cutting
 from .in_process.stock import cut_setups, cuts_of
 from .locating import Clamping
+from .model.bench import HeatTreat
 from .model.job import Job
 from .model.setup import Setup
 from .neighbours import neighbourhood
@@ -40,6 +42,8 @@ class Plan:
     geometry: PartGeometry
     blank: InProcessStock
     setups: tuple[SetupPlan, ...]
+    #: What is done beside the machine before each setup, and after all of them.
+    bench: tuple[tuple[BenchDone, ...], ...]
 
     @property
     def reaches(self) -> tuple[Reach, ...]:
@@ -67,7 +71,8 @@ class Plan:
 
     @property
     def finished(self) -> InProcessStock:
-        return self.setups[-1].after
+        """What there is when all is done, beside the machine too."""
+        return self.bench[-1][-1].after if self.bench[-1] else self.setups[-1].after
 
     @lazy
     def finished_inside(self) -> InProcessStock:
@@ -77,6 +82,12 @@ class Plan:
             if any(operation.removes == "outline" and operation.slot is not None for operation in setup.operations):
                 left = left.less(inside_outline(self.geometry, setup.orientation, left.solid))
         return left
+
+    def done_of(self, step: str) -> tuple[int, BenchDone]:
+        """What the step beside the machine of that id has done, and the number of the setup that it comes before."""
+        return next(
+            (index, each) for index, done in enumerate(self.bench) for each in done if each.step.id == step
+        )  # fmt: skip
 
     def before(self, index: int) -> Setup | None:
         """The setup that a zero may be carried over from: the one before."""
@@ -113,7 +124,9 @@ def make_plan(job: Job, models: Models) -> Plan:
     geometry = part_geometry(job.part, models)
     features = job.part.features
     cuts = cuts_of((as_it_lies(job.machine_of(setup), setup) for setup in job.setups), features, job.parting)
-    cuttings = cut_setups(job.stock, geometry, models.stock, cuts)
+    steps = tuple(job.bench_before(index) for index in range(len(job.setups) + 1))
+    through = cut_setups(job.stock, geometry, models.stock, cuts, steps)
+    cuttings = through.cuttings
     clampings: list[Clamping] = []
     for index, (setup, cutting) in enumerate(zip(job.setups, cuttings, strict=True)):
         over, behind = None, None
@@ -143,5 +156,7 @@ def make_plan(job: Job, models: Models) -> Plan:
         beside = tuple(other for other in clampings if other.setup.machine == machine.id)
         of_job = _of_job(machine, job.stock, features, geometry, job.parting, models.fixtures)
         round_about = neighbourhood(machine, clamping, beside)
-        plans.append(setup_plan(index, clamping, round_about, cuts[index], cuttings[index], of_job))
-    return Plan(job, models, geometry, blank(job.stock, geometry, models.stock), tuple(plans))
+        moved = sum(step.moves for step in steps[index] if isinstance(step, HeatTreat))
+        plans.append(setup_plan(index, clamping, round_about, cuts[index], cuttings[index], of_job, moved))
+    whole = blank(job.stock, geometry, models.stock)
+    return Plan(job, models, geometry, whole, tuple(plans), through.bench)

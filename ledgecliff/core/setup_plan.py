@@ -73,6 +73,8 @@ class SetupPlan:
     stock: Stock
     cuts: tuple[Cut, ...]
     parting: PartingPlane | None = None
+    #: How far what was cut before may have moved by treatment since the setup before (mm, to either side).
+    moved_before: float = 0.0
 
     @property
     def setup(self) -> Setup:
@@ -262,7 +264,13 @@ class OfJob:
 
 @lru_cache(maxsize=256)
 def setup_plan(
-    index: int, clamping: Clamping, neighbours: Neighbourhood, cuts: tuple[Cut, ...], cutting: Cutting, of_job: OfJob
+    index: int,
+    clamping: Clamping,
+    neighbours: Neighbourhood,
+    cuts: tuple[Cut, ...],
+    cutting: Cutting,
+    of_job: OfJob,
+    moved_before: float = 0.0,
 ) -> SetupPlan:
     """One setup worked out from how it is clamped."""
     readings = tuple(
@@ -281,4 +289,5 @@ def setup_plan(
         stock=of_job.stock,
         cuts=cuts,
         parting=of_job.parting,
+        moved_before=moved_before,
     )

@@ -18,6 +18,7 @@ from ledgecliff.core.blanks import stock_size
 from ledgecliff.core.datums import datum_words
 from ledgecliff.core.drawing.part_views import stock_views
 from ledgecliff.core.drawing.stage import jaw_in_front, setup_views
+from ledgecliff.core.edits.bench import BENCH_WORDS, CAUTIONS
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.findings.everything import NOTHING_BESIDE, Beside, found_against, with_rehearsed
 from ledgecliff.core.frames import AXES
@@ -41,8 +42,9 @@ from ledgecliff.core.programs.text import comment
 from ledgecliff.core.programs.writer import hovering
 from ledgecliff.core.quantities import Unit, format_length, said, spell
 from ledgecliff.core.rehearsal.told import said_of_proof
-from ledgecliff.core.route import scenes_of
+from ledgecliff.core.route import scenes_of, wait_words
 from ledgecliff.core.setup_plan import SetupPlan
+from ledgecliff.core.tape.bench import bench_words
 from ledgecliff.core.turns.turn_plan import turns_of
 
 from .about import NOT_SAID, About
@@ -80,6 +82,7 @@ def sheet_html(plan: Plan, unit: Unit = "mm", beside: Beside = NOTHING_BESIDE, a
         part_size=[float(value) for value in plan.geometry.high - plan.geometry.low],
         stock_views=[Markup(svg(drawing, unit, 0.48 * _WIDTH, 190.0)) for drawing in stock_views(plan)],
         setups=[_setup(plan, setup, unit) for setup in plan.setups],
+        at_last=_beside(plan, len(plan.setups)),
     )
 
 
@@ -139,6 +142,7 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
     z_zero = float(setup.wcs.u_origin[2])
     return {
         "plan": setup,
+        "bench": _beside(plan, setup.index),
         "turn": turn_page(plan, turns_of(plan)[setup.index - 1], unit, _WIDTH) if setup.index else None,
         "files": _files(plan, setup.index),
         "toolpaths": [operation.program for operation in setup.setup.operations if operation.program],
@@ -161,6 +165,21 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
         "probe_tool": setup.machine.probe.tool,
         "tools": [cutter.name if cutter else "" for cutter in cutters],
     }
+
+
+def _beside(plan: Plan, index: int) -> list[dict[str, str]]:
+    """What is done beside the machine before a setup, or after all of them, each with its box."""
+    return [
+        {
+            "name": done.step.name,
+            "what": BENCH_WORDS[done.step.kind],
+            "changes": bench_words(done),
+            "wait": wait_words(done.step.wait) if done.step.wait else "",
+            "note": done.step.note,
+            "caution": CAUTIONS[done.step.kind],
+        }
+        for done in plan.bench[index]
+    ]
 
 
 def _files(plan: Plan, index: int) -> dict[str, str]:

@@ -21,12 +21,15 @@ from ..document import Document
 from ..fields import ChoiceField
 from ..probe_fields import datum_sections
 from .base import LensPanel
+from .bench import adding_choice
 
 
 class FinishedPanel(LensPanel):
     def build(self) -> None:
         self.add_heading("The finished part")
         self.add_quiet("Read from its model. Named features are listed among the coordinates (Alt+6).")
+        self.add_heading("After all setups")
+        self.add_choice(adding_choice(self.document, lambda: len(self.job.setups)))
 
 
 class DatumPanel(LensPanel):

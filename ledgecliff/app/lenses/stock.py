@@ -13,6 +13,7 @@ from ledgecliff.core.frames import AXES, Axis
 from ..fields import ChoiceField
 from ..stock_fields import PARTING, stock_sections
 from .base import LensPanel
+from .bench import adding_choice
 
 
 class StockPanel(LensPanel):
@@ -71,6 +72,8 @@ class StockPanel(LensPanel):
         )
         if self.job.parting is not None:
             self.add_sections((PARTING,))
+        self.add_heading("Before the first setup", folds=True)
+        self.add_choice(adding_choice(self.document, lambda: 0))
 
     def refresh_more(self) -> None:
         self.measured.setChecked(self.job.stock.is_measured)

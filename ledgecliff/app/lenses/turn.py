@@ -25,6 +25,7 @@ from ..document import Document
 from ..fields import ChoiceField
 from ..turn_fields import turn_sections
 from .base import LensPanel
+from .bench import adding_choice
 
 #: A tick and the whole turn (ms), and the rest at its end as a share of the way.
 _TICK_MS, _WHOLE_MS, _REST = 40, 1800, 0.4
@@ -110,6 +111,8 @@ class TurnPanel(LensPanel):
         self._check = self.add_quiet("")
         self._scrap = self.add_quiet("")
         self.add_buttons(("Write drawings…", "Every drawing of the turns as DXF and SVG", self.drawings_wanted.emit))
+        self.add_heading("Before the turn", folds=True)
+        self.add_choice(adding_choice(self.document, lambda: self.setup_index))
         self.refresh_more()
 
     def _list(self, name: str, height: int) -> QListWidget:

@@ -122,6 +122,9 @@ def scene_solids(plan: Plan, scene: Scene, lens: LensKey, operation: int) -> tup
     if scene.kind == "turn" and scene.setup is not None:
         before = plan.setups[scene.setup - 1]
         return (stock_solid(before.after, before.setup.orientation),)
+    if scene.kind == "bench":
+        index, done = plan.done_of(scene.step)
+        return (stock_solid(done.after, plan.setups[min(index, len(plan.setups) - 1)].setup.orientation),)
     if scene.kind == "stock" and lens == "stock":
         return (stock_solid(plan.blank, first),)
     return (part_solid(plan.geometry.coarse, Orientation() if lens in ("part", "sides") else first),)

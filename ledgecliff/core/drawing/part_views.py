@@ -26,8 +26,8 @@ def stock_views(plan: Plan) -> Views:
         for work, inner in zip(both_works(stock), both_works(part), strict=True)
     ]
     for k, view in enumerate((PLAN, FRONT)):
-        items[k] += _size_dimensions(_blank_ends(plan, orientation), view, "stock", lane=2)
-        items[k] += _size_dimensions(_part_ends(plan, orientation), view, "part", lane=1)
+        items[k] += size_dimensions(_blank_ends(plan, orientation), view, "stock", lane=2)
+        items[k] += size_dimensions(_part_ends(plan, orientation), view, "part", lane=1)
         items[k] += _parting(plan, orientation, view)
     (part_low, part_high) = _seen(_part_ends(plan, orientation), FRONT)
     (low, high) = _seen(_blank_ends(plan, orientation), FRONT)
@@ -42,7 +42,7 @@ def finished_views(plan: Plan) -> Views:
     part = part_solid(plan.geometry.coarse, orientation)
     items = [
         body_items(work, np.zeros(2))
-        + _size_dimensions(_part_ends(plan, orientation), view, "part", lane=1)
+        + size_dimensions(_part_ends(plan, orientation), view, "part", lane=1)
         + _parting(plan, orientation, view)
         for work, view in zip(both_works(part), (PLAN, FRONT), strict=True)
     ]
@@ -75,7 +75,7 @@ def _seen(ends: Array, view: Array) -> tuple[Point2, Point2]:
     return (float(low[0]), float(low[1])), (float(high[0]), float(high[1]))
 
 
-def _size_dimensions(ends: Array, view: Array, source: str, lane: int) -> list[Item]:
+def size_dimensions(ends: Array, view: Array, source: str, lane: int) -> list[Item]:
     """Overall width under the plan, overall height beside each view; ``ends`` (2, 3) in ``u``."""
     low, high = _seen(ends, view)
     height = Dimension(low, (low[0], high[1]), high[1] - low[1], "left", lane, source)
@@ -103,7 +103,7 @@ def part_views(plan: Plan, picked: str) -> Views:
     for name, work, view in zip(names, both_works(part), (PLAN, FRONT), strict=True):
         turn = view @ matrix
         items = body_items(work, np.zeros(2))
-        items += _size_dimensions(_part_ends(plan, orientation), view, "part", lane=2)
+        items += size_dimensions(_part_ends(plan, orientation), view, "part", lane=2)
         items += _parting(plan, orientation, view)
         items += _spots(rows, turn)
         if row is not None:

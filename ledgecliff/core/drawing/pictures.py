@@ -106,6 +106,10 @@ def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture:
         return _turn_picture(plan.setups[scene.setup - 1], plan.setups[scene.setup], width, height)
     if scene.kind == "setup" and scene.setup is not None:
         return _setup_picture(plan.setups[scene.setup], width, height)
+    if scene.kind == "bench":
+        index, done = plan.done_of(scene.step)
+        lies = plan.setups[min(index, len(plan.setups) - 1)].setup.orientation
+        return _solid_picture(stock_solid(done.after, lies), width, height)
     if scene.kind == "stock":
         return _solid_picture(stock_solid(plan.blank, orientation), width, height)
     return _solid_picture(part_solid(plan.geometry.coarse, orientation), width, height)

@@ -19,6 +19,7 @@ from ..probing.proposals import opens_upward
 from ..probing.touches import Step
 from ..setup_plan import SetupPlan
 from ..touchoff.surfaces import rounds_of, surfaces_of
+from .bench_views import bench_views
 from .bodies import KINDS, Solid, holding_solids, setup_solids, stock_solid
 from .items import (
     Ball,
@@ -181,7 +182,7 @@ def _overlay(setup: SetupPlan, lens: LensKey, step: int) -> tuple[list[Item], li
             return _hand_overlay(setup)
         case "coordinates" | "rehearse" | "release":
             return _zero_overlay(setup)
-        case "part" | "stock" | "sides" | "turn" | "finished":
+        case "part" | "stock" | "sides" | "bench" | "turn" | "finished":
             raise ValueError(f"no setup is seen through the lens '{lens}'")
         case _:
             assert_never(lens)
@@ -383,6 +384,8 @@ def scene_views(look: Look, lens: LensKey) -> Views:
             return stock_views(look.plan)
         case "turn":
             return turn_views(look.plan, look.setup.index, look.picked)
+        case "bench":
+            return bench_views(look.plan, look.scene.step)
         case "finished":
             return finished_views(look.plan)
         case "hold" | "cut" | "datum" | "probe" | "hand" | "rehearse" | "release":

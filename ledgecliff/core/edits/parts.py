@@ -118,6 +118,9 @@ def rename_feature(job: Job, index: int, name: str) -> Job:
                 operation["on"] = [name if each == old else each for each in on]
             elif on == old:
                 operation["on"] = name
+    for step in data["bench"]:
+        if step.get("feature") == old:
+            step["feature"] = name
     # Checked as a whole: in between, references would lead nowhere.
     return set_value(job, (), data)
 
@@ -178,6 +181,7 @@ def users_of(job: Job, name: str) -> tuple[str, ...]:
         for setup in job.setups
         if isinstance(setup.hold, OwnHold) and setup.hold.over is not None and setup.hold.over.feature == name
     ]
+    found += [f"step '{step.name}'" for step in job.bench if getattr(step, "feature", None) == name]
     found += [f"partner of '{feature.name}'" for feature in job.part.features if feature.partner == name]
     return tuple(found)
 

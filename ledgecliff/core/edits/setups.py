@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Literal, assert_never, get_args
 
-from ..changing import add_item, free_name, move_item, remove_item, set_value
+from ..changing import add_item, changed, free_name, move_item, remove_item, set_value
 from ..errors import InvalidValueError
 from ..frames import AXES, Axis
 from ..model.holding import (
@@ -310,7 +310,14 @@ def copy_setup(job: Job, index: int, new_id: str) -> Job:
 
 
 def remove_setup(job: Job, index: int) -> Job:
-    return remove_item(job, ("setups",), index)
+    """What was done beside the machine before it is done before the one that comes after it."""
+    gone = job.setups[index].id
+    after = job.setups[index + 1].id if index + 1 < len(job.setups) else None
+    steps = tuple(
+        step.model_copy(update={"before": after}) if step.before == gone else step for step in job.bench
+    )  # fmt: skip
+    left = tuple(setup for k, setup in enumerate(job.setups) if k != index)
+    return changed(job, {"setups": left, "bench": steps})
 
 
 def move_setup(job: Job, index: int, by: int) -> Job:

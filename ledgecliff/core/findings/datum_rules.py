@@ -61,7 +61,8 @@ def place_not_given(plan: Plan) -> Iterator[Finding]:
     """What is not touched after a turn must be put where it was by more than a hand."""
     for turn in turns_of(plan):
         after, setup = turn.after, turn.after.setup
-        if turn.play is not None or stays_clamped(*plan.job.setups[turn.index - 1 : turn.index + 1]):
+        stays = stays_clamped(*plan.job.setups[turn.index - 1 : turn.index + 1]) and not plan.bench[turn.index]
+        if turn.play is not None or stays:
             continue
         moved = [axis.upper() for axis in AXES if setup.datum.axis(axis).source == "carried over"]
         if moved and not in_one_place(turn.before.setup, setup):

@@ -9,6 +9,7 @@ from ..errors import CancelledError
 from ..finding import SEVERITIES, Finding, Severity
 from ..plan import Plan
 from . import (
+    bench_rules,
     cycle_rules,
     datum_rules,
     grip_rules,
@@ -29,6 +30,7 @@ from . import (
 #: Every rule takes a plan and yields findings; the codes a rule may yield are stable.
 RULES = (
     *stock_rules.RULES,
+    *bench_rules.RULES,
     *side_rules.RULES,
     *holding_rules.RULES,
     *grip_rules.RULES,

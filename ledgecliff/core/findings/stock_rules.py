@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import manifold3d
 import numpy as np
 
 from ..blanks import blank_corners, stock_size
 from ..cutting.cuts import can_cut, into_part
 from ..finding import Finding, fix
 from ..frames import AXES
+from ..in_process.bench import glued_block
+from ..model.bench import Glue
 from ..model.job import made_on
 from ..model.stock import measured_along
 from ..plan import Plan
@@ -29,6 +32,17 @@ _GOUGE = 0.05
 def stock_too_small(plan: Plan) -> Iterator[Finding]:
     """The measured blank must hold the part, and the facing allowance on top of it."""
     job = plan.job
+    glued = [glued_block(step) for step in job.bench if isinstance(step, Glue)]
+    if glued:
+        whole = manifold3d.Manifold.batch_boolean([plan.blank.solid, *glued], manifold3d.OpType.Add)
+        lacking = float((plan.geometry.solid - whole).volume())
+        if lacking > CRUMBS:
+            yield Finding(
+                "STOCK_TOO_SMALL", "error", "",
+                f"The blank and what is glued to it lack {said_volume(lacking)} of the part. It will not clean up.",
+                "Glue on larger pieces, or put them elsewhere.",
+            )  # fmt: skip
+        return
     part = plan.geometry.high - plan.geometry.low
     size = stock_size(job.stock, plan.models.stock)
     for k, name in enumerate(AXES):

@@ -22,6 +22,7 @@ import numpy as np
 
 from ..blanks import blank, box, transformed, turned_bounds
 from ..cutting.cuts import Cut, is_wide, region, split
+from ..model.bench import AnyBenchStep, Fill, Glue, TakeOut
 from ..model.job import made_on
 from ..model.operations import Operation, goes_to_parting
 from ..model.part import Feature
@@ -31,6 +32,7 @@ from ..model.stock import Stock
 from ..solids.geometry import PartGeometry
 from ..solids.in_process_stock import InProcessStock
 from ..solids.meshes import Mesh
+from .bench import BenchDone, Known, clean, worked
 from .checks import check_balance, check_cuts
 from .states import Cutting
 
@@ -70,29 +72,112 @@ def _stop(operation: Operation, setup: Setup, parting: PartingPlane | None) -> f
     return math.inf if stop is None else stop
 
 
+@dataclass(frozen=True, eq=False)
+class Through:
+    """The stock through all of a job: what each setup does to it, and before each of them, and after all, what is done
+    beside the machine."""
+
+    cuttings: tuple[Cutting, ...]
+    bench: tuple[tuple[BenchDone, ...], ...]
+
+
 def cut_setups(
-    stock: Stock, geometry: PartGeometry, casting: PartGeometry | None, cuts: tuple[tuple[Cut, ...], ...]
-) -> tuple[Cutting, ...]:
-    """The stock through every setup.  ``cuts`` are those of each setup, in order.
+    stock: Stock,
+    geometry: PartGeometry,
+    casting: PartGeometry | None,
+    cuts: tuple[tuple[Cut, ...], ...],
+    bench: tuple[tuple[AnyBenchStep, ...], ...] = (),
+) -> Through:
+    """The stock through every setup.  ``cuts`` are those of each setup, in order, ``bench`` the steps before each and
+    after all of them.
 
     Raises InternalError where what is kept of any blank does not contain the part, or volumes do not balance.
     """
     start = blank(stock, geometry, casting)
-    low, high = start.corners
+    glued = [step for steps in bench for step in steps if isinstance(step, Glue)]
+    ends = [start.corners, *((np.array(g.low.as_tuple()), np.add(g.low.as_tuple(), g.size.as_tuple())) for g in glued)]
+    low, high = np.min([end[0] for end in ends], axis=0), np.max([end[1] for end in ends], axis=0)
     wide_low = np.floor((low - _ROUND_ABOUT) / _ENVELOPE_STEP) * _ENVELOPE_STEP
     wide_high = np.ceil((high + _ROUND_ABOUT) / _ENVELOPE_STEP) * _ENVELOPE_STEP
     envelope: Corners = (*wide_low.tolist(), *wide_high.tolist())
-    kept = _envelope(envelope)
-    result = []
-    for of_setup in cuts:
-        done = _setup_cut(kept, geometry, of_setup, envelope)
-        cutting = Cutting(start, done.states, done.taken)
+    now = _Now(start, _envelope(envelope))
+    result: list[Cutting] = []
+    beside: list[tuple[BenchDone, ...]] = []
+    steps = bench or ((),) * (len(cuts) + 1)
+    for index, of_setup in enumerate(cuts):
+        now, done_beside = _worked_through(now, steps[index], geometry, envelope)
+        beside.append(done_beside)
+        done = _setup_cut(now.kept, geometry, of_setup, envelope)
+        cutting = Cutting(now.start, done.states, done.taken)
         check_balance(cutting, of_setup)
         result.append(cutting)
         kept = done.states[-1]
-        for one in at_the_turn(of_setup):
+        turned = at_the_turn(of_setup)
+        for one in turned:
             kept = _setup_cut(kept, geometry, (one,), envelope).states[-1]
-    return tuple(result)
+        tabbed = tuple(each for each in of_setup if each.operation.removes == "outline" and each.operation.slot)
+        now = replace(now, kept=kept, chain=(*now.chain, *of_setup, *turned), tabbed=(*now.tabbed, *tabbed))
+    beside.append(_worked_through(now, steps[len(cuts)], geometry, envelope)[1])
+    return Through(tuple(result), tuple(beside))
+
+
+@dataclass(frozen=True)
+class _Now:
+    """Where the stock has come to: what it began as since it was last sawn or glued, what the cuts since then (in
+    order, ``chain``) leave of the envelope, those ``filled`` by the name of their feature, and outlines on tabs."""
+
+    start: InProcessStock
+    kept: InProcessStock
+    chain: tuple[Cut, ...] = ()
+    filled: tuple[tuple[str, tuple[Cut, ...]], ...] = ()
+    tabbed: tuple[Cut, ...] = ()
+
+    @property
+    def stock(self) -> InProcessStock:
+        return Cutting(self.start, (self.kept,), ()).before(0)
+
+
+def _worked_through(
+    now: _Now, steps: Iterable[AnyBenchStep], geometry: PartGeometry, envelope: Corners
+) -> tuple[_Now, tuple[BenchDone, ...]]:
+    """Steps one after the other."""
+    done = []
+    for step in steps:
+        now, each = _worked(now, step, geometry, envelope)
+        done.append(each)
+    return now, tuple(done)
+
+
+@lru_cache(maxsize=64)
+def _worked(now: _Now, step: AnyBenchStep, geometry: PartGeometry, envelope: Corners) -> tuple[_Now, BenchDone]:
+    """As long as nothing before it has changed, the very same stock.
+
+    What is filled is as if it had not been cut, and cut when the filler is taken out: no walls that lie in each other
+    are put together for it.
+    """
+    nothing, before = manifold3d.Manifold(), now.stock
+    match step:
+        case Fill():
+            mine = tuple(one for one in now.chain if any(each.name == step.feature for each in one.features))
+            chain = tuple(one for one in now.chain if one not in mine)
+            kept = _envelope(envelope) if mine else now.kept
+            if mine and chain:
+                kept = _setup_cut(kept, geometry, chain, envelope).states[-1]
+            after = replace(now, kept=kept, chain=chain, filled=(*now.filled, (step.feature, mine)))
+            added = clean(after.stock.solid - before.solid) if mine else nothing
+            return after, BenchDone(step, before, after.stock, added, nothing, Known(added))
+        case TakeOut():
+            mine = tuple(one for name, each in now.filled if name == step.feature for one in each)
+            kept = _setup_cut(now.kept, geometry, mine, envelope).states[-1] if mine else now.kept
+            left = tuple(each for each in now.filled if each[0] != step.feature)
+            after = replace(now, kept=kept, chain=(*now.chain, *mine), filled=left)
+            gone = clean(before.solid - after.stock.solid) if mine else nothing
+            return after, BenchDone(step, before, after.stock, nothing, gone, Known(gone))
+        case _:
+            done = worked(step, before, Known(nothing, now.tabbed), geometry)
+            if done.after is before:
+                return now, done
+            return replace(now, start=done.after, kept=_envelope(envelope), chain=()), done
 
 
 def at_the_turn(of_setup: Iterable[Cut]) -> tuple[Cut, ...]:

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from ..frames import AXES
 from .base import Model, Name, Text
+from .bench import AnyBenchStep, BenchStep, Fill, TakeOut
 from .cycles import WIDTHS
 from .holding import Fixture, OwnHold
 from .identity import Id
@@ -77,7 +78,8 @@ Codes = Literal["one a setup", "one for all"]
 
 class Job(Model):
     """``id`` says which job it is, ``title`` what people call it; ``codes`` which work offsets its setups keep their
-    zeros in, on each machine, and ``parting`` where what is cut from two sides meets."""
+    zeros in, on each machine, ``parting`` where what is cut from two sides meets, and ``bench`` what is done beside the
+    machine between them."""
 
     format: Literal["ledgecliff-job"] = FORMAT
     version: Literal[8] = VERSION
@@ -88,8 +90,14 @@ class Job(Model):
     part: Part
     stock: Stock
     parting: PartingPlane | None = None
+    bench: Annotated[tuple[BenchStep, ...], Field(max_length=60)] = ()
     machines: Annotated[tuple[Machine, ...], Field(min_length=1, max_length=12)]
     setups: Annotated[tuple[Setup, ...], Field(min_length=1, max_length=60)]
+
+    def bench_before(self, index: int) -> tuple[AnyBenchStep, ...]:
+        """The steps beside the machine before a setup; after all of them where ``index`` is their number."""
+        place = self.setups[index].id if index < len(self.setups) else None
+        return tuple(step for step in self.bench if step.before == place)
 
     @property
     def machine(self) -> Machine:
@@ -150,11 +158,24 @@ class Job(Model):
         for before, after in itertools.pairwise(self.setups):
             self._check_goes_on(before, after)
         self._check_first(self.setups[0])
+        self._check_bench()
         for feature in self.part.features:
             self._check_feature(feature.partner, f"feature '{feature.name}'")
             if feature.tolerance is not None:
                 self._check_feature(feature.tolerance.to, f"feature '{feature.name}', tolerance")
         return self
+
+    def _check_bench(self) -> None:
+        known = [step.id for step in self.bench]
+        if len(set(known)) != len(known):
+            raise ValueError("two steps beside the machine share one id; take one of them out")
+        places = {None, *(setup.id for setup in self.setups)}
+        for step in self.bench:
+            where = f"step '{step.name}' beside the machine"
+            if step.before not in places:
+                raise ValueError(f"{where}: the setup it comes before is not in the job; name one that is, or none")
+            if isinstance(step, Fill | TakeOut):
+                self._check_feature(step.feature, where)
 
     def _check_setup(self, setup: Setup) -> None:
         where = f"setup '{setup.name}'"

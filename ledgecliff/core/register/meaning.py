@@ -72,7 +72,16 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
         "cut": [[_shape_of(each, job) for each in before.operations] for before in job.setups[:index]],
         "before": _meaning(job, index - 1) if index and takes_over(setup) else None,
         **_turned(job, setup, station),
+        **_beside(job, index),
     }
+
+
+def _beside(job: Job, index: int) -> dict[str, Any]:
+    """What was done beside the machine until then, where anything was: registers of 0.9.0 know of none."""
+    steps = [step for before in range(index + 1) for step in job.bench_before(before)]
+    without = {"id", "name", "before", "wait", "note", "material", "takes", "moves"}
+    shaping = [_plain(step, without) for step in steps if step.kind not in ("cure", "sand", "heat-treat")]
+    return {"bench": shaping} if shaping else {}
 
 
 def _shape_of(operation: Operation, job: Job) -> dict[str, Any]:

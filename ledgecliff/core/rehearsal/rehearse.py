@@ -45,7 +45,7 @@ def written_plan(plan: Plan, *, by_cards: bool = False) -> WrittenPlan:
         )
         for each in plan.setups
     )
-    return WrittenPlan(plan.job, plan.geometry, plan.models.stock, setups, plan.models.fixtures)
+    return WrittenPlan(plan.job, plan.geometry, plan.models.stock, setups, plan.models.fixtures, plan.bench)
 
 
 def _cards(setup: SetupPlan) -> tuple[CardCall, ...]:

@@ -16,6 +16,7 @@ from ..contact.first_contact import Body
 from ..feature_places import stands
 from ..frames import AXES, IDENTITY, Array, Placement, rotation
 from ..holding.own_fixtures import OwnNeeds
+from ..in_process.bench import worked
 from ..in_process.stock import at_the_turn, cut, cuts_of
 from ..model.base import Point
 from ..model.cycles import OF_FIXTURE
@@ -127,6 +128,7 @@ class Rehearsing:
         machine, border = job.machine_of(setup), planned.holding.block("border")
         if self.now is not None:
             self._before = self.now
+        self._to_cut.append(lambda: self._work_beside(index))
         needs = OwnNeeds(self.plan.fixtures, self._features_as_cut(), fine=True)
         registered = self._registered(planned)
         laid = Laid(setup, self.stock, self.plan.geometry, registered, border, planned.holding, needs)
@@ -331,8 +333,13 @@ class Rehearsing:
             shift = (float(x), float(y))
         return Registered(shift, before.first.fixture_off)
 
+    def _work_beside(self, index: int) -> None:
+        """What is done beside the machine before a setup, to the stock as it really is."""
+        for done in self.plan.bench[index] if self.plan.bench else ():
+            self._stock = worked(done.step, self._stock, done.known, self.plan.geometry).after
+
     def _cut(self, setup: Setup, tf_cut_p: Placement, first: int, end: int) -> None:
-        stock = InProcessStock(moved(self._stock.solid, tf_cut_p), self._stock.raw_id)
+        stock = InProcessStock(moved(self._stock.solid, tf_cut_p), self._stock.raw_id, more_raw=self._stock.more_raw)
         (cuts,) = cuts_of((setup,), self.plan.job.part.features, self.plan.job.parting)
         done = at_the_turn(cuts) if end == len(cuts) else ()
         self._stock = cut(stock, self.plan.geometry.fine, self.plan.geometry, (*cuts[first:end], *done))

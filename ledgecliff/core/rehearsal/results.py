@@ -8,6 +8,7 @@ from ..datums import Wcs
 from ..frames import Array
 from ..holding import Holding
 from ..holding.holding import Block
+from ..in_process.bench import BenchDone
 from ..locating import Located
 from ..model.job import Job
 from ..model.setup import Setup
@@ -48,6 +49,8 @@ class WrittenPlan:
     casting: PartGeometry | None
     setups: tuple[PlannedSetup, ...]
     fixtures: FixtureModels = NO_FIXTURES
+    #: What is done beside the machine before each setup, and after all of them.
+    bench: tuple[tuple[BenchDone, ...], ...] = ()
 
     @property
     def by_cards(self) -> bool:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import TypeAlias
 
 import manifold3d
 import numpy as np
+from numpy.typing import NDArray
 
 from ..frames import Array
 from ..model.orientation import Orientation, exact_direction
@@ -14,6 +17,8 @@ from .adjacency import components
 from .geometry import PartGeometry
 from .meshes import Mesh
 
+#: Of each triangle, whether something holds.
+Flags: TypeAlias = NDArray[np.bool_]
 #: A corner this near to where facets end is theirs (mm).
 _SAME_END = 1e-6
 
@@ -38,26 +43,32 @@ class InProcessStock:
     """The stock at one moment, in P; ``raw_id`` marks the triangles of the original blank.
 
     ``is_envelope`` marks the uncut block in which cuts are kept, that stands for any blank.  Where the stock ends
-    as the facets of the part do, or those of a casting, it really ends as that does: ``ends``.
+    as the facets of the part do, or those of a casting, it really ends as that does: ``ends``.  Triangles of
+    ``more_raw`` originals are raw too: of a piece that was glued on, or where a saw went.
     """
 
     solid: manifold3d.Manifold
     raw_id: int
     is_envelope: bool = False
     ends: tuple[TrueEnds, ...] = ()
+    more_raw: frozenset[int] = frozenset()
 
     def less(self, solid: manifold3d.Manifold) -> InProcessStock:
         """What is left of this stock: another solid, the same origin."""
-        return InProcessStock(solid, self.raw_id, ends=self.ends)
+        return InProcessStock(solid, self.raw_id, ends=self.ends, more_raw=self.more_raw)
+
+    def with_raw(self, solid: manifold3d.Manifold, originals: Iterable[int]) -> InProcessStock:
+        """Another solid of the same origin, in which the triangles of other originals are raw too."""
+        return InProcessStock(solid, self.raw_id, ends=self.ends, more_raw=self.more_raw | set(originals))
 
     @lazy
-    def _arrays(self) -> tuple[Mesh, Array]:
+    def _arrays(self) -> tuple[Mesh, Flags]:
         mesh = self.solid.to_mesh64()
         triangles = np.asarray(mesh.tri_verts, dtype=np.int64)
         raw = np.zeros(len(triangles), dtype=bool)
         bounds = np.asarray(mesh.run_index, dtype=np.int64) // 3
         for k, original in enumerate(mesh.run_original_id):
-            if original == self.raw_id:
+            if original == self.raw_id or int(original) in self.more_raw:
                 raw[bounds[k] : bounds[k + 1]] = True
         return Mesh(np.asarray(mesh.vert_properties, dtype=float)[:, :3], triangles), raw
 
@@ -66,7 +77,7 @@ class InProcessStock:
         return self._arrays[0]
 
     @property
-    def raw(self) -> Array:
+    def raw(self) -> Flags:
         """(M,) bool per triangle: still the blank's own surface."""
         return self._arrays[1]
 

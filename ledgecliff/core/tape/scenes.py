@@ -24,11 +24,14 @@ from ..quantities import said, said_area, said_bare, said_volume
 from ..setup_plan import SetupPlan
 from ..tape_lines import Tape, TapeLine, heading, note
 from ..turns.turn_plan import turns_of
+from .bench import bench_tape
 from .probing import probing_tape, rehearsed_tape
 from .turns import turn_tape
 
 #: Beside the coordinates of another scene than a setup.
-_OF_COORDINATES: dict[SceneKind, LensKey] = {"stock": "stock", "turn": "turn", "finished": "finished"}
+_OF_COORDINATES: dict[SceneKind, LensKey] = {
+    "stock": "stock", "bench": "bench", "turn": "turn", "finished": "finished",
+}  # fmt: skip
 #: A fit closer than this is exact (mm); a share of a direction smaller than this is nothing.
 _WORTH_SAYING, _STRAIGHT = 5e-4, 1e-6
 #: Gaps of the ladder that have a name in the trade.
@@ -369,6 +372,8 @@ def scene_tape(look: Look, lens: LensKey) -> Tape:
             return part_tape(look.plan, look.picked)
         case "stock" | "sides":
             return stock_tape(look.plan)
+        case "bench":
+            return bench_tape(look.plan, look.scene.step)
         case "finished":
             return finished_tape(look.plan)
         case "hold" | "cut" | "datum" | "probe" | "hand" | "rehearse" | "release":

@@ -122,6 +122,8 @@ def contributions(
     source = after.setup.datum.axis(axis).source
     machine = after.machine
     parts = [Contribution("machine, where a cut lands", machine.landing)]
+    if before is not None and after.moved_before > 0.0:
+        parts.append(Contribution("what treatment in between has moved", Scatter("even", after.moved_before)))
     if worst_play is not None:
         parts.append(Contribution("play in what registers it", Scatter("even", worst_play)))
         # Bores, slots and pockets are cut by the machine too.

@@ -58,7 +58,7 @@ def cut_from(geometry, *sides):
                               Seen(name=f"seen {up}", tool=1))
         ) for up in sides
     )  # fmt: skip
-    return cut_setups(block_round(geometry), geometry, None, cuts)
+    return cut_setups(block_round(geometry), geometry, None, cuts).cuttings
 
 
 class ContainsTest(unittest.TestCase):
@@ -93,7 +93,7 @@ class PocketTest(unittest.TestCase):
         window = feature("window", "pocket", (30, 20, 0), length=40, width=20, depth=20, through=True, lengthwise="+X")
         one = Cut(Orientation(), Pocket(name="window", tool=1, on="window"), (window,))
         stock = block_round(geometry, over=0.0)
-        (cutting,) = cut_setups(stock, geometry, None, ((one,),))
+        (cutting,) = cut_setups(stock, geometry, None, ((one,),)).cuttings
         self.assertAlmostEqual(cutting.after(0).volume, 60 * 40 * 20 - 40 * 20 * 8 - 20 * 10 * 12, places=4)
 
 
