@@ -46,6 +46,7 @@ from ledgecliff.store.migrations import machine_id
 from ledgecliff.store.part_models import read_model
 from ledgecliff.store.shop import shop_text
 from tools.demo_dial_ring import dial_ring_in_a_frame, dial_ring_on_pins
+from tools.demo_gate_hinge import gate_hinge
 from tools.fixtures import MILL, station, station_id, with_fixtures
 
 DEMO = Path(__file__).parents[1] / "ledgecliff" / "demo"
@@ -533,6 +534,7 @@ if __name__ == "__main__":
         float_housing_to_the_middle(),
         lamp_lid_in_a_jig(),
         winch_cheek(),
+        gate_hinge(machine(), model_reference),
         *rings,
     ):
         name = job.title.lower().replace(" ", "_")

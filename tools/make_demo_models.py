@@ -1,7 +1,8 @@
 """Makes the STEP models of the demo jobs from their dimensions: ``python tools/make_demo_models.py``.
 
 *Float housing* (the example of docs/methods): 96 x 64 x 28.  *Lamp lid*: an acetal shell 88 x 62 x 20 with walls
-of 2.5 under a top of 3; it opens downward.  P zero at the lowest left front corner of either.
+of 2.5 under a top of 3; it opens downward.  *Gate hinge*: a leaf 116 x 52 x 24, with the nest that holds it and
+what moves on that.  P zero at the lowest left front corner of each part.
 """
 
 from __future__ import annotations
@@ -24,6 +25,7 @@ from ledgecliff.core.cutting.views import shadows_of
 from ledgecliff.core.model.part import ModelReference
 from ledgecliff.store import part_models
 from ledgecliff.store.geometry_archive import write_shadows
+from tools import demo_gate_hinge as hinge
 
 UP, RIGHT = gp_Dir(0, 0, 1), gp_Dir(1, 0, 0)
 LENGTH, WIDTH, HEIGHT = 96.0, 64.0, 28.0
@@ -101,6 +103,27 @@ def lamp_lid():
     return unified(part)
 
 
+def gate_hinge():
+    """A leaf with rounded corners, an eye bored through, four bolt holes, and a counterbore from below."""
+    part = rounded_box(0, 0, 0, hinge.LENGTH, hinge.WIDTH, hinge.HEIGHT, 10)
+    cuts = [
+        cylinder(hinge.EYE_X, hinge.EYE_Y, -1, 20, hinge.HEIGHT + 2),
+        cylinder(hinge.EYE_X, hinge.EYE_Y, -1, 32, 6),
+        *(cylinder(x, y, -1, 9, hinge.HEIGHT + 2) for x, y in hinge.BOLTS),
+    ]
+    for cut in cuts:
+        part = BRepAlgoAPI_Cut(part, cut).Shape()
+    return unified(part)
+
+
+def hinge_nest():
+    """A base with a pad to the left, two pins in front and a bore; the middle of its seat is its zero."""
+    nest = box(-80, -50, -20, 80, 50, 0)
+    for more in (box(-70, -14, 0, -58, 14, 14), *(cylinder(x, -31, 0, 10, 14) for x in (-30, 30))):
+        nest = BRepAlgoAPI_Fuse(nest, more).Shape()
+    return unified(BRepAlgoAPI_Cut(nest, cylinder(70, 40, -21, 10, 22)).Shape())
+
+
 def write(shape, name: str) -> None:
     """The shape as STEP; the same shape gives the same bytes."""
     out = DEMO / f"{name.replace(' ', '_')}.step"
@@ -137,4 +160,8 @@ def ship_archives() -> None:
 if __name__ == "__main__":
     write(float_housing(), "float housing")
     write(lamp_lid(), "lamp lid")
+    write(gate_hinge(), "gate hinge")
+    write(hinge_nest(), "hinge nest")
+    write(box(64, -10, 2, 84, 10, 12), "hinge nest right toe")
+    write(box(-10, 32, 2, 10, 46, 12), "hinge nest rear toe")
     ship_archives()

@@ -26,5 +26,6 @@ if __name__ == "__main__":
         path = demo_job(demo.name)
         job = read_job(path)
         plan = make_plan(job, load_models(job, path))
-        picture = scene_picture(plan, scenes_of(plan)[1], PICTURE.width(), PICTURE.height())
+        first = next(scene for scene in scenes_of(plan) if scene.kind == "setup")
+        picture = scene_picture(plan, first, PICTURE.width(), PICTURE.height())
         colored(picture, DAY).save(str(OUT / f"{demo.name}.png"))

@@ -235,6 +235,8 @@ def colored(picture: Picture, theme: Theme) -> QImage:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(theme.color("ink"), 0.9))
     painter.drawLines([QLineF(*a, *b) for a, b in picture.edges.tolist()])
+    painter.setPen(QPen(theme.color("accent"), 1.4))
+    painter.drawLines([QLineF(*a, *b) for a, b in picture.parting.tolist()])
     if picture.mark is not None:
         at = QPointF(*picture.mark)
         painter.setPen(QPen(theme.color("paper"), 1.0))

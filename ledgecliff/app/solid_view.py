@@ -138,6 +138,8 @@ class SolidView(QWidget):
         for solid in self.shown():
             renderer.AddActor(self._faces(solid))
             renderer.AddActor(self._edges(solid))
+            if len(solid.parting):
+                renderer.AddActor(self._lines(solid.parting, "accent", 2.0))
         if len(self._path):
             renderer.AddActor(self._way())
         if look_again:
@@ -232,15 +234,19 @@ class SolidView(QWidget):
         return actor
 
     def _way(self) -> Any:
+        return self._lines(self._path, "touch", 1.6)
+
+    def _lines(self, ends: Array, color: str, width: float) -> Any:
+        """Lines by their ends (N, 2, 3), in a colour of the theme."""
         from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
 
         mapper = vtkPolyDataMapper()
-        lines = np.arange(2 * len(self._path)).reshape(-1, 2)
-        mapper.SetInputData(_vtk_data(self._turned(self._path.reshape(-1, 3)), lines, lines=True))
+        lines = np.arange(2 * len(ends)).reshape(-1, 2)
+        mapper.SetInputData(_vtk_data(self._turned(ends.reshape(-1, 3)), lines, lines=True))
         actor = vtkActor()
         actor.SetMapper(mapper)
-        actor.GetProperty().SetColor(*self.theme.shares("touch"))
-        actor.GetProperty().SetLineWidth(1.6)
+        actor.GetProperty().SetColor(*self.theme.shares(color))
+        actor.GetProperty().SetLineWidth(width)
         return actor
 
     def _poly_data(self, solid: Solid) -> Any:

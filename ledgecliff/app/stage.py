@@ -20,10 +20,10 @@ from PySide6.QtWidgets import (
 
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.comparing_zeros import ZeroCandidate
-from ledgecliff.core.drawing.bodies import scene_solids
 from ledgecliff.core.drawing.items import Drawing
 from ledgecliff.core.drawing.paths import u_path, with_path
 from ledgecliff.core.drawing.proposed_zero import with_proposed_zero
+from ledgecliff.core.drawing.scene_bodies import scene_solids
 from ledgecliff.core.drawing.stage import scene_views
 from ledgecliff.core.drawing.turn_play import play_moment
 from ledgecliff.core.drawing.turn_views import turn_moment

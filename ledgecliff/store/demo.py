@@ -40,6 +40,11 @@ DEMOS: tuple[Demo, ...] = (
     ),
     Demo("lamp-lid", "Lamp lid", "A thin shell in a jig with two pockets."),
     Demo(
+        "gate-hinge",
+        "Gate hinge",
+        "Two halves glued before they are cut; the second side in a nest of the shop's own, from its model.",
+    ),
+    Demo(
         "float-housing-by-jaw",
         "Float housing by the jaw",
         "The housing again, its second side found from the fixed jaw.",

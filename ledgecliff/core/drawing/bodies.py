@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import numpy as np
@@ -10,10 +10,7 @@ from numpy.typing import NDArray
 
 from ..frames import Array
 from ..holding import Block, Holding
-from ..lenses import LensKey
 from ..model.orientation import Orientation
-from ..plan import Plan
-from ..route import Scene
 from ..setup_plan import SetupPlan
 from ..solids.in_process_stock import InProcessStock
 from ..solids.meshes import Mesh
@@ -27,6 +24,7 @@ KINDS: tuple[Surface, ...] = ("finished", "raw", "jaw", "parallel", "section")
 _RIM_SHARE = 0.12
 #: Corners this near to a section plane lie in it (mm).
 _ON_PLANE = 1e-4
+_NO_LINES: NDArray[np.float64] = np.empty((0, 2, 3))
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,6 +38,8 @@ class Solid:
     name: str
     mesh: Mesh
     kinds: NDArray[np.int64]
+    #: Lines (N, 2, 3) in which the parting plane goes through it.
+    parting: NDArray[np.float64] = field(default_factory=lambda: _NO_LINES)
 
 
 @lru_cache(maxsize=64)
@@ -111,25 +111,6 @@ def _cropped(block: Block, low: Array, high: Array) -> Block | None:
     return replace(block, low=(left, front, c), high=(right, back, f))
 
 
-def scene_solids(plan: Plan, scene: Scene, lens: LensKey, operation: int) -> tuple[Solid, ...]:
-    """The bodies that a scene shows, in ``u`` of its setup, as a view that can be turned freely wants them."""
-    first = plan.setups[0].setup.orientation
-    if scene.kind == "setup" and scene.setup is not None:
-        setup = plan.setups[scene.setup]
-        orientation, count = setup.setup.orientation, len(setup.setup.operations)
-        stock = setup.cutting.after(min(operation, count - 1)) if lens == "cut" and count else setup.before
-        return (stock_solid(stock, orientation), *holding_solids(setup))
-    if scene.kind == "turn" and scene.setup is not None:
-        before = plan.setups[scene.setup - 1]
-        return (stock_solid(before.after, before.setup.orientation),)
-    if scene.kind == "bench":
-        index, done = plan.done_of(scene.step)
-        return (stock_solid(done.after, plan.setups[min(index, len(plan.setups) - 1)].setup.orientation),)
-    if scene.kind == "stock" and lens == "stock":
-        return (stock_solid(plan.blank, first),)
-    return (part_solid(plan.geometry.coarse, Orientation() if lens in ("part", "sides") else first),)
-
-
 def sectioned(solids: tuple[Solid, ...], axis: int, offset: float) -> tuple[Solid, ...]:
     """What of the bodies lies on the far side of a plane across ``axis`` (0 to 2), cut faces closed.
 
@@ -144,5 +125,6 @@ def sectioned(solids: tuple[Solid, ...], axis: int, offset: float) -> tuple[Soli
         mesh, kinds = with_owners(cut)
         on_plane = np.abs(mesh.vertices[:, axis] - offset) < _ON_PLANE
         kinds = np.where(on_plane[mesh.triangles].all(axis=1), KINDS.index("section"), kinds)
-        result.append(Solid(solid.name, mesh, kinds))
+        far = ((solid.parting[:, :, axis] - offset) * (1.0 if axis < 2 else -1.0) >= 0.0).all(axis=1)
+        result.append(Solid(solid.name, mesh, kinds, solid.parting[far]))
     return tuple(result)

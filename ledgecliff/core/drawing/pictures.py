@@ -20,6 +20,7 @@ from ..setup_plan import SetupPlan
 from ..solids.meshes import Mesh
 from .bodies import Solid, part_solid, setup_solids, stock_solid
 from .items import Point2
+from .parting_section import with_parting
 from .projection import drawn_edges, face_normals, slanted, split_each_by_sight
 from .raster import NOTHING, depth_and_triangles
 
@@ -35,12 +36,14 @@ _ON_ITS_WAY = 0.35
 class Picture:
     """``kind`` (H, W) uint8, 255 where nothing is; ``light`` (H, W) 0 to 1; row 0 at the top.
 
-    ``edges`` (N, 2, 2) are in pixels, x to the right and y down; ``mark`` is where the WCS zero lies.
+    ``edges`` (N, 2, 2) are in pixels, x to the right and y down; ``parting`` likewise, where the parting
+    plane goes through; ``mark`` is where the WCS zero lies.
     """
 
     kind: NDArray[np.uint8]
     light: NDArray[np.float64]
     edges: NDArray[np.float64]
+    parting: NDArray[np.float64]
     mark: Point2 | None
 
 
@@ -62,8 +65,11 @@ def picture(solids: tuple[Solid, ...], width: int, height: int, u_zero: Array | 
     nothing = triangle == NOTHING
     light = np.clip(normal @ _LIGHT, 0.0, 1.0)
     kind = np.where(nothing, _EMPTY, kinds[triangle]).astype(np.uint8)
-    split = split_each_by_sight([drawn_edges(solid.mesh, _VIEW) for solid in solids], buffer)
-    edges = np.concatenate([seen[:, :, :2] for seen, _ in split])
+    lines = [line for solid in solids for line in (solid.parting @ _VIEW.T,)]
+    lots = [*(drawn_edges(solid.mesh, _VIEW) for solid in solids), *((each[:, 0], each[:, 1]) for each in lines)]
+    split = split_each_by_sight(lots, buffer)
+    edges = np.concatenate([seen[:, :, :2] for seen, _ in split[: len(solids)]])
+    parting = np.concatenate([seen[:, :, :2] for seen, _ in split[len(solids) :]])
     rows = buffer.depth.shape[0]
     to_pixel, start = np.array([1.0, -1.0]) / pitch, np.array([0.0, float(rows)])
 
@@ -71,6 +77,7 @@ def picture(solids: tuple[Solid, ...], width: int, height: int, u_zero: Array | 
         kind[::-1],
         np.where(nothing, 0.0, light[triangle])[::-1],
         (edges - low) * to_pixel + start,
+        (parting - low) * to_pixel + start,
         None if u_zero is None else _point(((_VIEW @ u_zero)[:2] - low) * to_pixel + start),
     )
 
@@ -81,7 +88,9 @@ def _point(place: NDArray[np.float64]) -> Point2:
 
 @lru_cache(maxsize=96)
 def _setup_picture(setup: SetupPlan, width: int, height: int) -> Picture:
-    return picture(setup_solids(setup, after=True), width, height, setup.wcs.u_origin)
+    stock, *others = setup_solids(setup, after=True)
+    parted = with_parting(stock, setup.parting, setup.setup.orientation)
+    return picture((parted, *others), width, height, setup.wcs.u_origin)
 
 
 @lru_cache(maxsize=32)
@@ -93,15 +102,16 @@ def _solid_picture(solid: Solid, width: int, height: int) -> Picture:
 def _turn_picture(before: SetupPlan, after: SetupPlan, width: int, height: int) -> Picture:
     """What the setup before leaves, on its way over."""
     turn = Turn(before.setup.orientation, after.setup.orientation)
-    stock = stock_solid(before.after, before.setup.orientation)
+    lies = before.setup.orientation
+    stock = with_parting(stock_solid(before.after, lies), before.parting, lies)
     matrix = rotation_about(turn.axis(), math.radians(turn.angle_deg()) * _ON_ITS_WAY)
     turned = Mesh(stock.mesh.vertices @ matrix.T, stock.mesh.triangles)
-    return picture((Solid("stock", turned, stock.kinds),), width, height)
+    return picture((Solid("stock", turned, stock.kinds, stock.parting @ matrix.T),), width, height)
 
 
 def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture:
     """The picture of a scene in pixels: of a turn, the part on its way over."""
-    orientation = plan.setups[0].setup.orientation
+    orientation, parting = plan.setups[0].setup.orientation, plan.job.parting
     if scene.kind == "turn" and scene.setup is not None:
         return _turn_picture(plan.setups[scene.setup - 1], plan.setups[scene.setup], width, height)
     if scene.kind == "setup" and scene.setup is not None:
@@ -109,7 +119,9 @@ def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture:
     if scene.kind == "bench":
         index, done = plan.done_of(scene.step)
         lies = plan.setups[min(index, len(plan.setups) - 1)].setup.orientation
-        return _solid_picture(stock_solid(done.after, lies), width, height)
+        return _solid_picture(with_parting(stock_solid(done.after, lies), parting, lies), width, height)
     if scene.kind == "stock":
-        return _solid_picture(stock_solid(plan.blank, orientation), width, height)
-    return _solid_picture(part_solid(plan.geometry.coarse, orientation), width, height)
+        blank = with_parting(stock_solid(plan.blank, orientation), parting, orientation)
+        return _solid_picture(blank, width, height)
+    part = with_parting(part_solid(plan.geometry.coarse, orientation), parting, orientation)
+    return _solid_picture(part, width, height)

@@ -8,7 +8,7 @@ from __future__ import annotations
 import manifold3d
 import numpy as np
 
-from ..blanks import transformed
+from ..blanks import box, transformed
 from ..frames import Array
 
 #: A cosine below this is of a face that looks aside; planes this near are one (mm, and parts of one).
@@ -38,13 +38,32 @@ def way_until_met(
     what lies behind them does not count.
     """
     turn = _UP[axis, sign]
-    solid, faces = transformed(body, turn), triangles @ turn.T
-    ways = [
-        way
-        for group in _by_plane(faces)
-        if (way := _way_of(group, solid, before_only=before_only)) is not None
-    ]  # fmt: skip
-    return min(ways, default=None)
+    faces = triangles @ turn.T
+    groups = _by_plane(faces)
+    if not groups:
+        return None
+    solid = _in_their_way(transformed(body, turn), groups)
+    if solid.is_empty():
+        return None
+    lowest = float(np.array(solid.bounding_box())[2])
+    # No face meets anything before its highest corner comes to the lowest of it: the nearest are asked first.
+    bounds = [lowest - float(group[:, :, 2].max()) for group in groups]
+    best: float | None = None
+    for k in np.argsort(bounds):
+        if best is not None and bounds[int(k)] >= best:
+            break
+        way = _way_of(groups[int(k)], solid, before_only=before_only)
+        best = way if best is None or (way is not None and way < best) else best
+    return best
+
+
+def _in_their_way(solid: manifold3d.Manifold, groups: list[Array]) -> manifold3d.Manifold:
+    """What of a solid lies over or under the faces' extents, so that each is held against no more than that."""
+    corners = np.concatenate([group.reshape(-1, 3) for group in groups])
+    low, high = corners.min(axis=0) - _ASIDE, corners.max(axis=0) + _ASIDE
+    ends = np.array(solid.bounding_box()).reshape(2, 3)
+    low[2], high[2] = ends[0, 2] - _BEYOND, ends[1, 2] + _BEYOND
+    return solid ^ box(low, high)
 
 
 def _by_plane(faces: Array) -> list[Array]:
