@@ -24,6 +24,7 @@ from .holding.tooling import Removal, Standing, ToolUse, tool_use
 from .in_process.states import Cutting
 from .locating import Clamping, Located, located
 from .model.holding import BoardHold
+from .model.job import made_on
 from .model.machine import Machine
 from .model.orientation import exact_direction, opposite
 from .model.part import Feature
@@ -38,8 +39,9 @@ from .probing.touches import ProbingPlan, Step
 from .solids.geometry import NO_FIXTURES, FixtureModels, PartGeometry
 from .solids.in_process_stock import InProcessStock
 
-#: Prepared on both faces, and varying no more than this in thickness, a blank may give a later side its Z (mm).
-PREPARED_WITHIN = 0.05
+#: Prepared on both faces, and varying no more than this in thickness, a blank may give a later side its Z (mm), where
+#: no tolerance speaks; and no more than this share of the tightest one that hangs on that Z.
+_PREPARED_WITHIN, _SHARE_OF_TOLERANCE = 0.05, 0.5
 #: A triangle this near to the stock's highest point lies at its top (mm).
 _NEAR_TOP = 1e-6
 
@@ -176,7 +178,24 @@ class SetupPlan:
     @property
     def top_gives_zero(self) -> bool:
         """Whether raw as it may be, the stock's top is good enough to give a later side its Z."""
-        return not self.top_is_raw or (self.thickness_is_prepared and self.top_varies <= PREPARED_WITHIN)
+        return not self.top_is_raw or (self.thickness_is_prepared and self.top_varies <= self.prepared_within[0])
+
+    @property
+    def prepared_within(self) -> tuple[float, str]:
+        """How much a prepared blank's thickness may vary to give this side its Z (mm), and whose tolerance says so: the
+        tightest of what is made here, or seen from something made here; nobody's where none is stated."""
+        made = {name for operation in self.setup.operations for name in (*operation.features, *made_on(operation))}
+        asked = [
+            (value, feature.name)
+            for feature in self.features
+            if feature.tolerance is not None and made & {feature.name, feature.partner, feature.tolerance.to}
+            for value in (feature.tolerance.position, feature.tolerance.even)
+            if value is not None
+        ]
+        if not asked:
+            return _PREPARED_WITHIN, ""
+        tightest, name = min(asked)
+        return _SHARE_OF_TOLERANCE * tightest, name
 
     @lazy
     def grip(self) -> Grip | None:

@@ -13,7 +13,7 @@ from ..model.work_offsets import code_of
 from ..plan import Plan
 from ..programs.targets import codes_said, free_code, writable_codes
 from ..quantities import said
-from ..setup_plan import PREPARED_WITHIN
+from ..setup_plan import SetupPlan
 from ..turns.turn_plan import turns_of
 
 
@@ -40,7 +40,7 @@ def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
                 "error",
                 setup_plan.setup.name,
                 f"{setup_plan.setup.name} takes Z zero from the {source}. Both faces there are prepared, but blanks "
-                f"vary by ±{said(varies)} in thickness, more than {said(PREPARED_WITHIN)}, and all of it goes into the "
+                f"vary by ±{said(varies)} in thickness, {_more_than(setup_plan)}, and all of it goes into the "
                 "finished thickness.",
                 "Take Z zero from the parallels, or state how little prepared blanks really vary.",
                 (fix("Z zero on parallels", ("setups", setup_plan.index, "datum", "z", "source"), "parallels"),),
@@ -55,6 +55,12 @@ def z_zero_on_raw(plan: Plan) -> Iterator[Finding]:
                 "Take Z zero from the parallels: the finished face lies on them.",
                 (fix("Z zero on parallels", ("setups", setup_plan.index, "datum", "z", "source"), "parallels"),),
             )
+
+
+def _more_than(setup: SetupPlan) -> str:
+    """What a prepared blank's thickness may vary by, and who says so."""
+    limit, whose = setup.prepared_within
+    return f"more than {said(limit)}" + (f", half of what '{whose}' may lie off" if whose else "")
 
 
 def place_not_given(plan: Plan) -> Iterator[Finding]:

@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+import manifold3d
 import numpy as np
 
-from ..blanks import box
+from ..blanks import box, transformed
 from ..finding import Finding, Fix
 from ..holding.contact import ThinPlace
 from ..model.operations import Face, Operation, Pocket, Slot
@@ -19,6 +20,11 @@ from ..setup_plan import SetupPlan
 _NEAR, _STEP = 0.3, 0.1
 #: Two setups have the same side up where their uprights are this near to one another (cosine).
 _SAME_SIDE = 0.999
+#: A wall is looked at so far under the edge that is broken, and as far beside it (mm); a disc barely fits where it has
+#: this to spare; corners of its round.
+_UNDER, _BESIDE_EDGE, _BARELY, _SEGMENTS = 0.05, 0.5, 1e-3, 64
+#: What a disc as wide as stated leaves over in a corner of 30 degrees is less than this share of its square.
+_NECK = 0.75
 
 
 def thin_while_clamped(plan: Plan) -> Iterator[Finding]:
@@ -110,4 +116,49 @@ def _is_of_the_same(setup: SetupPlan, one: Operation, there: SetupPlan, other: O
     return other.removes == "seen" and _comes_at_it_too(setup, there)
 
 
-RULES = (thin_while_clamped, left_solid)
+# --- edges of thin walls --------------------------------------------------------------------------
+
+
+def edge_broken_late(plan: Plan) -> Iterator[Finding]:
+    """The edge of a wall is broken while the wall still stands solid, before it is thin."""
+    for setup in plan.setups:
+        operations = setup.setup.operations
+        for n, one in enumerate(operations):
+            if one.removes != "edge break" or not _is_thin_under(setup, n, n):
+                continue
+            solid = next((k for k in reversed(range(n)) if not _is_thin_under(setup, n, k)), None)
+            if solid is None:
+                continue
+            name, thinned = setup.setup.name, operations[solid].name
+            order = (*operations[:solid], one, *operations[solid:n], *operations[n + 1 :])
+            yield Finding(
+                "EDGE_BROKEN_LATE",
+                "warning",
+                name,
+                f"{name}: '{one.name}' breaks the edge of a wall that '{thinned}' has left thinner than "
+                f"{said(setup.setup.least_wall)} by then: it gives way and chatters.",
+                f"Break that edge before '{thinned}', while the wall is still solid.",
+                (Fix(f"'{one.name}' before '{thinned}'", ((("setups", setup.index, "operations"), order),)),),
+                about=one.name,
+            )
+
+
+def _is_thin_under(setup: SetupPlan, edge: int, state: int) -> bool:
+    """Whether, before operation number ``state``, the wall just under the edge that operation ``edge`` breaks is
+    thinner than is stated: seen in a level section there, what a disc as wide as that does not fit into."""
+    removed = transformed(setup.cutting.removed(edge), setup.setup.orientation.matrix())
+    least = setup.setup.least_wall
+    if removed.is_empty() or least <= 0.0:
+        return False
+    level = float(np.array(removed.bounding_box())[2]) - _UNDER
+    stock = transformed(setup.cutting.before(state).solid, setup.setup.orientation.matrix())
+    section = stock.slice(level)
+    radius = least / 2.0 - _BARELY
+    inner = section.offset(-radius, manifold3d.JoinType.Round, circular_segments=_SEGMENTS)
+    fits = inner.offset(radius * (1.0 + _BARELY), manifold3d.JoinType.Round, circular_segments=_SEGMENTS)
+    about = removed.project().offset(_BESIDE_EDGE, manifold3d.JoinType.Round, circular_segments=_SEGMENTS)
+    # Corners too sharp for the disc are none: of a wall more is left over than of them.
+    return any((piece ^ about).area() > _NECK * least**2 for piece in (section - fits).decompose())
+
+
+RULES = (thin_while_clamped, edge_broken_late, left_solid)

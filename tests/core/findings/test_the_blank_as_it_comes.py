@@ -14,6 +14,7 @@ from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.orientation import Orientation
+from ledgecliff.core.model.part import Tolerance
 from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.register.meaning import meaning_of
@@ -42,6 +43,24 @@ def found(of):
 
 
 class PreparedTest(unittest.TestCase):
+    def test_a_tolerance_that_hangs_on_it_says_how_much(self):
+        """Half of the tightest one of what is made on that side, or seen from there; of a size, nothing."""
+        for tolerance, of, varies, code in (
+            (Tolerance(position=0.04), "lower", 0.02, "Z_ZERO_ON_PREPARED"),
+            (Tolerance(position=0.04), "lower", 0.021, "Z_ZERO_ON_RAW"),
+            (Tolerance(position=0.03), "upper", 0.016, "Z_ZERO_ON_RAW"),
+            (Tolerance(position=0.4), "lower", 0.19, "Z_ZERO_ON_PREPARED"),
+            (Tolerance(size=0.01), "lower", 0.05, "Z_ZERO_ON_PREPARED"),
+            (Tolerance(size=0.01), "lower", 0.051, "Z_ZERO_ON_RAW"),
+        ):
+            of_job = job(varies=varies)
+            number = next(k for k, each in enumerate(of_job.part.features) if each.name == of)
+            (finding,) = found(set_value(of_job, ("part", "features", number, "tolerance"), tolerance))
+            with self.subTest(tolerance=tolerance, of=of, varies=varies):
+                self.assertEqual(finding.code, code)
+                told = code == "Z_ZERO_ON_RAW" and tolerance.position is not None
+                self.assertEqual(f"half of what '{of}' may lie off" in finding.message(), told)
+
     def test_prepared_on_both_it_is_allowed_and_its_error_said(self):
         (finding,) = found(job(varies=0.02))
         self.assertEqual((finding.code, finding.severity), ("Z_ZERO_ON_PREPARED", "note"))

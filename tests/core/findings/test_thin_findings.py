@@ -8,7 +8,7 @@ from __future__ import annotations
 import unittest
 
 from ledgecliff.core.findings.rules import findings_of
-from ledgecliff.core.model.operations import Face, Hole, Pocket, Seen
+from ledgecliff.core.model.operations import Bore, EdgeBreak, Face, Hole, Pocket, Seen
 from ledgecliff.core.remedies.tried import tried, with_fix
 from tests.jobs import block_job, feature, plan_of, setup
 
@@ -90,3 +90,41 @@ class ReminderTest(unittest.TestCase):
         of = job_of(FLOOR, left, third=False)
         under = of.setups[1].model_copy(update={"operations": (Face(name="under", tool=1),)})
         self.assertEqual(self.told(of.model_copy(update={"setups": (of.setups[0], under)})), [("Op 10", "rough")])
+
+
+class EdgeTest(unittest.TestCase):
+    """An eye of 12 at X 20 with a break of 1 at its mouth, and a pocket whose wall beside it is as thin as it says."""
+
+    @staticmethod
+    def _job(wall, order="eye well rim", **more):
+        eye = feature("eye", "bore", (20, 20, 20), diameter=12, through=True)
+        rim = feature("rim", "edge break", (20, 20, 20), diameter=14, depth=1)
+        well = feature(
+            "well", "pocket", (26 + wall + 10, 20, 8), length=20, width=24, depth=12, lengthwise="+X", radius=3
+        )
+        cuts = {
+            "eye": Bore(name="eye", tool=2, on="eye"), "well": Pocket(name="well", tool=3, on="well"),
+            "rim": EdgeBreak(name="rim", tool=4, on=("rim",)),
+        }  # fmt: skip
+        return block_job(setup(*(cuts[each] for each in order.split()), **more), features=(eye, rim, well))
+
+    def _found(self, of):
+        return [each for each in findings_of(plan_of(of)) if each.code == "EDGE_BROKEN_LATE"]
+
+    def test_broken_before_the_wall_is_thin(self):
+        (finding,) = self._found(self._job(1.0))
+        self.assertIn("'rim' breaks the edge of a wall that 'well' has left thinner than", finding.fact)
+        mended = with_fix(self._job(1.0), finding.fixes[0])
+        self.assertEqual([each.name for each in mended.setups[0].operations], ["eye", "rim", "well"])
+        self.assertEqual(self._found(mended), [])
+        self.assertEqual(cured(self._job(1.0), finding), ["'rim' before 'well'"])
+        self.assertAlmostEqual(plan_of(mended).finished.volume, plan_of(self._job(1.0)).finished.volume, 6)
+
+    def test_thick_walls_and_thin_ones_that_came_so(self):
+        self.assertEqual(self._found(self._job(1.6)), [])
+        self.assertEqual(len(self._found(self._job(1.3))), 1)
+        self.assertEqual(len(self._found(self._job(1.6, least_wall=1.9))), 1)
+        self.assertEqual(self._found(self._job(1.0, least_wall=0.0)), [])
+        # Bored last, the eye itself makes the wall thin: then its edge is broken before that.
+        self.assertEqual([each.advice for each in self._found(self._job(1.0, "well eye rim"))],
+                         ["Break that edge before 'eye', while the wall is still solid."])  # fmt: skip
