@@ -17,6 +17,7 @@ from .frames import AXES, Array
 from .holding import Block, Holding, hold_part
 from .holding.contact import Grip, Seat, ThinPlace, grip_of, seat_of, thinnest_place
 from .holding.holding import Height
+from .holding.laying import LaidByEye, laid_by_eye
 from .holding.loose_pieces import Piece, pieces
 from .holding.own_fixtures import OwnNeeds
 from .holding.taped import taped_area
@@ -200,6 +201,12 @@ class SetupPlan:
     @lazy
     def grip(self) -> Grip | None:
         return grip_of(self.holding, self.after)
+
+    @lazy
+    def laid_by_eye(self) -> LaidByEye | None:
+        """How near a hand must lay it, where nothing else gives it its place and nothing is touched."""
+        varies = float(self.setup.orientation.sizes(self.spread)[:2].max())
+        return laid_by_eye(self.setup, self.holding, self.geometry, varies)
 
     @lazy
     def seat(self) -> Seat:

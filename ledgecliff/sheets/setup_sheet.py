@@ -243,6 +243,8 @@ def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
     """What has to be put together before the stock is clamped, with its sizes (mm)."""
     hold, holding = setup.setup.hold, setup.holding
     rows: list[tuple[str, float | None]] = []
+    if setup.laid_by_eye is not None:
+        rows.append(("laid by eye, to within ±", setup.laid_by_eye.within))
     match hold:
         case ViseHold():
             match hold.jaws:

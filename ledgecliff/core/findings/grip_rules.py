@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from ..blanks import transformed
 from ..finding import Finding, fix
+from ..holding.giving_place import BY_HAND
 from ..holding.stops import SAME, dowel_contacts, stop_contact
 from ..model.holding import JigHold, OwnHold, PlateHold, ViseHold
 from ..plan import Plan
@@ -79,6 +80,27 @@ def seat_too_small(plan: Plan) -> Iterator[Finding]:
                 f"({on}); unclamped it tips, and clamping may keep it so.",
                 "Put support under its middle, or lay it another way.",
             )
+
+
+def laid_too_close(plan: Plan) -> Iterator[Finding]:
+    """What a hand lays must have as much room as a hand leaves it off."""
+    for setup_plan in plan.setups:
+        by_eye, name = setup_plan.laid_by_eye, setup_plan.setup.name
+        if by_eye is None or by_eye.within >= BY_HAND.size:
+            continue
+        lacks = (
+            "the part does not clean up at the blank's edge"
+            if by_eye.limit == "edge"
+            else "bores for pins come too near to the blank's edge"
+        )
+        yield Finding(
+            "LAID_TOO_CLOSE",
+            "warning",
+            name,
+            f"{name}: the blank is laid by eye, and must lie within ±{said(max(by_eye.within, 0.0))} of its place, or "
+            f"{lacks}; a hand leaves it {said(BY_HAND.size)} off.",
+            "Use a larger blank, lay it against dowels or a stop, or take the zero from the blank itself.",
+        )
 
 
 def clamp_beside_stock(plan: Plan) -> Iterator[Finding]:
@@ -210,6 +232,7 @@ def dowels_met(plan: Plan) -> Iterator[Finding]:
 
 
 RULES = (
+    laid_too_close,
     stop_contacts,
     dowels_met,
     grip_not_parallel,

@@ -156,6 +156,14 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
     lines += _own_lines(holding)
     if side := block_away(setup.setup.hold):
         lines.append(note(f"pushed against a block across the jaws' {side} end, which is taken away"))
+    by_eye = setup.laid_by_eye
+    if by_eye is not None:
+        limit = "the part's edge cleans up" if by_eye.limit == "edge" else "pin bores stay in the blank"
+        lines += [
+            heading("Laid by eye"),
+            TapeLine("to within ±", by_eye.within, "total", signed=False),
+            note(f"so that {limit}"),
+        ]
     if setup.grain_words:
         lines += [heading("How it is laid"), note(setup.grain_words)]
     beyond = overhangs(holding)

@@ -61,6 +61,13 @@ class PreparedTest(unittest.TestCase):
                 told = code == "Z_ZERO_ON_RAW" and tolerance.position is not None
                 self.assertEqual(f"half of what '{of}' may lie off" in finding.message(), told)
 
+    def test_of_two_tolerances_the_tighter_one_speaks(self):
+        of = job(varies=0.04)
+        for number, tolerance in enumerate((Tolerance(position=0.06), Tolerance(position=0.2))):
+            of = set_value(of, ("part", "features", number, "tolerance"), tolerance)
+        (finding,) = found(of)
+        self.assertIn("more than 0.030 mm, half of what 'upper' may lie off", finding.message())
+
     def test_prepared_on_both_it_is_allowed_and_its_error_said(self):
         (finding,) = found(job(varies=0.02))
         self.assertEqual((finding.code, finding.severity), ("Z_ZERO_ON_PREPARED", "note"))
