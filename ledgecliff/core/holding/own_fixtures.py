@@ -56,13 +56,13 @@ NO_NEEDS = OwnNeeds()
 
 @dataclass(frozen=True)
 class Pushed:
-    """Where stock comes to lie in plan: ``shift`` takes ``u`` to the fixture's frame.
+    """Where stock comes to lie: ``shift`` takes ``u`` to the fixture's frame.
 
-    ``missed`` are faces that nothing of the stock can meet, ``lost`` those that the model does not have; ``at_rest``
-    is untrue where pushing one way always takes it off the other.
+    ``missed`` are faces that nothing of the stock can meet (of seats, all where it lies on none), ``lost`` those that
+    the model does not have; ``at_rest`` is untrue where pushing one way always takes it off the other.
     """
 
-    shift: tuple[float, float]
+    shift: tuple[float, float, float]
     missed: tuple[str, ...] = ()
     lost: tuple[str, ...] = ()
     at_rest: bool = True
@@ -85,9 +85,9 @@ def model_placement(fixture: OwnFixture) -> Placement:
 def hold_in_own(fixture: OwnFixture, hold: OwnHold, lying: Lying, needs: OwnNeeds) -> tuple[OnBed, HeldInOwn]:
     """Raises PlanError where a model of the fixture has not been read."""
     low, high = lying.corners
-    seat = float(low[2])
     pushed = pushed_in(fixture, hold, lying, needs)
-    shift = np.array([*pushed.shift, fixture.seat - seat])
+    shift = np.array(pushed.shift)
+    seat = fixture.seat - float(shift[2])
     tf_u_s = Placement(np.eye(3), -shift)
     tf_u_model = tf_u_s.after(model_placement(fixture))
     blocks = [shaped_block("fixture", "base", moved(needs.models.solid(fixture.model, fine=needs.fine), tf_u_model))]
@@ -162,39 +162,43 @@ def spigot_play(fixture: OwnFixture, hold: OwnHold, needs: OwnNeeds) -> float | 
 
 
 def pushed_in(fixture: OwnFixture, hold: OwnHold, lying: Lying, needs: OwnNeeds) -> Pushed:
-    """Where stock comes to lie: over a spigot, else against the faces along X and along Y, one after the other until
-    neither moves it any more."""
+    """Where stock comes to lie: down on its seats, and over a spigot, else against the faces along X and along Y; one
+    after the other until none moves it any more."""
     low, high = lying.corners
     on = over_spigot(fixture, hold, needs)
+    middle = (low + high)[:2] / 2.0
+    shift = np.array([hold.x - middle[0], hold.y - middle[1], fixture.seat - float(low[2])])
+    regions: list[list[tuple[FixtureFace, Array]]] = [[], [], []]
+    lost: list[str] = []
+    seats = tuple(face for face in fixture.faces if face.use == "seat")
+    pushed = () if on is not None else (*fixture.against(0), *fixture.against(1))
     if on is not None:
         feature, spigot = on
         u_axis = lying.orientation.matrix() @ np.array(feature.at.as_tuple())
-        return Pushed((spigot.x - float(u_axis[0]), spigot.y - float(u_axis[1])))
-    middle = (low + high)[:2] / 2.0
-    shift = np.array([hold.x - middle[0], hold.y - middle[1], fixture.seat - float(low[2])])
-    regions: list[list[tuple[FixtureFace, Array]]] = [[], []]
-    lost: list[str] = []
-    for face in (*fixture.against(0), *fixture.against(1)):
+        shift[:2] = spigot.x - float(u_axis[0]), spigot.y - float(u_axis[1])
+    for face in (*pushed, *seats):
         found = face_region(fixture, face, needs.models.geometry(fixture.model))
         if found is None:
             lost.append(face.name)
         else:
             regions[face.axis].append((face, found))
     for k in (0, 1):  # about where it is pushed to, so that it is before what it is pushed against
-        if fixture.against(k):
+        if on is None and fixture.against(k):
             shift[k] = _by_its_ends(fixture.against(k)[0], low, high)
     missed: tuple[str, ...] = ()
     at_rest = False
     for _ in range(_GOES):
         before, missed = shift.copy(), ()
-        for k in (0, 1):
+        for k in (2, 0, 1):
             if regions[k]:
                 shift[k], not_met = _against(regions[k], lying, shift, k)
-                missed += not_met
+                # It may well lie on one of several seats alone.
+                missed += not_met if k != 2 or len(not_met) == len(regions[k]) else ()
         if np.abs(shift - before).max() <= _AT_REST:
             at_rest = True
             break
-    return Pushed((float(shift[0]), float(shift[1])), missed, tuple(lost), at_rest)
+    x, y, z = (float(value) for value in shift)
+    return Pushed((x, y, z), missed, tuple(lost), at_rest)
 
 
 def _by_its_ends(face: FixtureFace, low: Array, high: Array) -> float:

@@ -17,7 +17,7 @@ from ledgecliff.core.datums import datum_choices
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.holding.giving_place import gives_place, pushed_toward
-from ledgecliff.core.holding.own_fixtures import Lying, OwnNeeds, pushed_in
+from ledgecliff.core.holding.own_fixtures import Lying, OwnNeeds, hold_in_own, pushed_in
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.holding import OwnHold
 from ledgecliff.core.model.machine import ProbingRoutine
@@ -132,7 +132,23 @@ class PlaceTest(unittest.TestCase):
         self.assertLess(flats.bounding_box()[3], 14.9)
         lying = Lying(flats, (np.array([-15.0, -15, 0]), np.array([15.0, 15, 20])), Orientation())
         pushed = pushed_in(NEST, OwnHold(), lying, OwnNeeds(models().fixtures))
-        np.testing.assert_allclose(pushed.shift, (-25.0, -15.0), atol=1e-9)
+        np.testing.assert_allclose(pushed.shift, (-25.0, -15.0, 0.0), atol=1e-9)
+
+    def test_what_hangs_into_the_fixture_is_not_what_it_lies_on(self):
+        """A boss of 8 under a block goes into a hole of the base: the block lies on the seat. Where there is no hole it
+        stands on its boss, and where nothing of it is over the seat that is told."""
+        block = box((0, 0, 0), (60, 40, 20)) + box((25, 15, -8), (35, 25, 1))
+        lying = Lying(block, (np.array([0.0, 0, -8]), np.array([60.0, 40, 20])), Orientation())
+        holed = nest() - box((-20, -20, -15), (0, 0, 1))
+        for solid, height in ((holed, 0.0), (nest(), 8.0)):
+            pushed = pushed_in(NEST, OwnHold(), lying, OwnNeeds(models(("nest", solid)).fixtures))
+            np.testing.assert_allclose(pushed.shift, (-40.0, -30.0, height), atol=1e-9)
+            self.assertEqual(pushed.missed, ())
+            bed, _ = hold_in_own(NEST, OwnHold(), lying, OwnNeeds(models(("nest", solid)).fixtures))
+            self.assertAlmostEqual(bed.seat, -height, 9)  # in u, where the block's own underside is at nought
+        fixture = NEST.model_copy(update={"faces": (SEAT,)})
+        beside = pushed_in(fixture, OwnHold(x=300.0), lying, OwnNeeds(models().fixtures))
+        self.assertEqual(beside.missed, ("seat",))
 
     def test_the_first_of_several_pads_stops_it(self):
         """Of pads at -40 and at -37, the second: where both stand before the stock, and not where one does not."""
