@@ -22,8 +22,11 @@ from .model.orientation import Orientation, axis_of, exact_direction, shown
 from .model.own_fixture import OwnFixture
 from .model.part import WIDE, Feature
 from .model.setup import SOURCES, AxisDatum, Datum, DatumSource
+from .places import as_it_lies
 from .tape_lines import Tape, TapeLine, heading, note
 
+#: A cosine above this is of no angle.
+_SQUARE = 1.0 - 1e-9
 _SIDES = {"x": ("left", "right"), "y": ("front", "back")}
 
 
@@ -229,10 +232,13 @@ def datum_choices(axis: Axis, job: Job, setup: int) -> tuple[DatumChoice, ...]:
     if axis != "z" and isinstance(hold, PlateHold):
         plain += [DatumChoice(f"dowel {number}", "dowel", None, number) for number in range(1, len(hold.dowels) + 1)]
     if isinstance(fixture, OwnFixture):
+        machine, of = job.machine_of(job.setups[setup]), job.setups[setup]
+        # How the station stands: a face looks another way there than in the fixture's own frame.
+        turn = as_it_lies(machine, of).orientation.matrix() @ of.orientation.matrix().T
         plain += [
             DatumChoice(f"fixture face {face.name}", "fixture face", face=face.name)
             for face in fixture.faces
-            if AXES[face.axis] == axis
+            if abs(float(turn[AXES.index(axis), face.axis])) > _SQUARE
         ]
     of_features = [
         DatumChoice(_words_of_feature(axis, source, feature), source, feature.name)

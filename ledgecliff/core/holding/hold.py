@@ -35,10 +35,13 @@ from ..solids.geometry import PartGeometry
 from ..solids.in_process_stock import InProcessStock
 from .chucks import hold_in_chuck
 from .flat_beds import OnBed, hold_in_v_block, hold_on_board, hold_on_plate
-from .holding import Block, HeldInOwn, Holding, Jaws, shaped_block
+from .holding import Block, HeldInOwn, Holding, Jaws, KnownFace, shaped_block
 from .jigs import hold_in_jig
 from .own_fixtures import NO_NEEDS, Lying, OwnNeeds, hold_in_own
 from .vises import hold_in_vise
+
+#: A cosine this near to one is of no angle.
+_SQUARE = 1e-9
 
 
 def hold_part(
@@ -158,6 +161,21 @@ def _held(
     )
 
 
+def _turned_faces(faces: tuple[KnownFace, ...], turn: Array) -> tuple[KnownFace, ...]:
+    """Those that look along an axis again once they are turned."""
+    found = []
+    for face in faces:
+        looks = turn @ (face.sign * np.eye(3)[face.axis])
+        axis = int(np.argmax(np.abs(looks)))
+        region = face.region @ turn.T
+        if abs(float(looks[axis])) > 1.0 - _SQUARE:
+            sign = 1 if looks[axis] > 0.0 else -1
+            # Of a pin, the band's outermost corner; of a flat face all of them are.
+            level = sign * float((sign * region[:, :, axis]).max())
+            found.append(replace(face, axis=axis, sign=sign, level=level, region=region))
+    return tuple(found)
+
+
 def _tilted(held: Holding, orientation: Orientation, geometry: PartGeometry) -> Holding:
     """The same clamping seen along the machine's axes when it stands tilted: ``u`` is then turned from the fixture's
     frame, and nothing in it is a level seat or an upright jaw any more."""
@@ -179,6 +197,5 @@ def _tilted(held: Holding, orientation: Orientation, geometry: PartGeometry) -> 
         blocks=blocks,
         tf_s_u=held.tf_s_u.after(Placement(turn.T, np.zeros(3))),
         jaws=None,
-        # Nothing of it is level or upright any more.
-        own=None if held.own is None else replace(held.own, faces=()),
+        own=None if held.own is None else replace(held.own, faces=_turned_faces(held.own.faces, turn)),
     )

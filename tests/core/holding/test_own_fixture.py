@@ -20,12 +20,13 @@ from ledgecliff.core.holding.giving_place import gives_place, pushed_toward
 from ledgecliff.core.holding.own_fixtures import Lying, OwnNeeds, hold_in_own, pushed_in
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.holding import OwnHold
+from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.machine import ProbingRoutine
 from ledgecliff.core.model.operations import Bore, Outline
 from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.own_fixture import FixtureFace, FixtureScrew, OverSpigot, OwnFixture, Spigot
 from ledgecliff.core.model.setup import AxisDatum, Datum
-from ledgecliff.core.model.stations import AxisTurn
+from ledgecliff.core.model.stations import AxisTurn, Mount
 from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.on_table import on_table
 from ledgecliff.core.plan import make_plan
@@ -214,6 +215,38 @@ class PlaceTest(unittest.TestCase):
         turned = set_value(made, ("machines", 0, "stations", number, "turn_deg"), 90.0)
         held = make_plan(turned, models()).setups[0]
         np.testing.assert_allclose(held.located.m_offset, (-290, -210, -380), atol=1e-9)
+
+    def test_its_faces_at_a_turned_station(self):
+        """A quarter on about Z its zero turns along: -40, -30 from the station at (-300, -200) is then 30, -40."""
+        face = {"x": "left pad", "y": "front pad", "z": "seat"}
+        made = job(datum={axis: AxisDatum(source="fixture face", face=name) for axis, name in face.items()})
+        number = next(k for k, each in enumerate(made.machine.stations) if each.name == "nest")
+        plan = make_plan(set_value(made, ("machines", 0, "stations", number, "turn_deg"), 90.0), models())
+        np.testing.assert_allclose(plan.setups[0].located.m_offset, (-270, -240, -400), atol=1e-9)
+
+    def test_its_faces_on_a_tilted_carrier(self):
+        """Tipped a quarter about X, what looked up looks to the front, and what looked to the back up: touched so,
+        and offered so; tipped by less, only what still looks along an axis."""
+        made = job()
+        number = next(k for k, each in enumerate(made.machine.stations) if each.name == "nest")
+        for degrees, looks in (
+            (90.0, {"seat": (1, -1), "left pad": (0, 1), "front pad": (2, 1)}), (30.0, {"left pad": (0, 1)}),
+        ):  # fmt: skip
+            mount = Mount(
+                id=derived_id("tipped"), name="tipped", at=point(0, 0, 0),
+                turned=(AxisTurn(about="x", degrees=degrees),),
+            )  # fmt: skip
+            tipped = set_value(made, ("machines", 0, "carriers"), (mount,))
+            tipped = set_value(tipped, ("machines", 0, "stations", number, "on"), mount.id)
+            faces = make_plan(tipped, models()).setups[0].holding.own.faces
+            self.assertEqual({face.name: (face.axis, face.sign) for face in faces}, looks)
+            offered = [
+                {choice.face for choice in datum_choices(axis, tipped, 0) if choice.face is not None} for axis in "xyz"
+            ]
+            wanted = [{name for name, (axis, _) in looks.items() if axis == k} for k in range(3)]
+            self.assertEqual(offered, wanted)
+            for face in faces:
+                self.assertAlmostEqual(float(np.abs(face.region[:, :, face.axis] - face.level).max()), 0.0, 9)
 
 
 class TruthTest(unittest.TestCase):
