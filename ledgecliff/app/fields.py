@@ -233,6 +233,7 @@ class ChoiceField(QWidget):
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(2)
         words = QLabel(label)
+        words.setWordWrap(len(label) > _LONG_LABEL)
         self.box = QComboBox()
         self.box.setMinimumContentsLength(8)
         self.box.setAccessibleName(label)

@@ -14,7 +14,7 @@ from tests.helpers import demo, demo_plan
 
 #: None of these is a length, a feed, an angle, a count or a tool; the last is a length out of all bounds.
 _NEVER = ("twelve", "1e999", "nan", "12 furlongs", "1/0", "99999999")
-_LENSES = ("part", "stock", "sides", "hold", "cut", "datum", "probe", "release")
+_LENSES = ("part", "stock", "sides", "bench", "hold", "cut", "datum", "probe", "release")
 
 
 class LensTestCase(GuiTestCase):
@@ -65,6 +65,10 @@ class SillyValueTest(LensTestCase):
         for name, scenes in (("lamp-lid", (1, 2)), ("dial-ring-on-pins", (2,))):
             self.open(demo_job(name))
             self.assertGreater(self.check_fields(scenes), 9)
+
+    def test_steps_beside_the_machine_and_a_fixture_from_a_model(self):
+        self.open(demo_job("gate-hinge"))
+        self.assertGreater(self.check_fields((1, 2, 5, 6)), 25)
 
     def test_a_blank_where_a_value_is_needed(self):
         for where in self.each_lens():
@@ -133,7 +137,7 @@ class SmallScreenTest(LensTestCase):
         self.check_lenses()
 
     def test_frames_and_jigs(self):
-        for name in ("dial-ring-in-a-frame", "lamp-lid"):
+        for name in ("dial-ring-in-a-frame", "lamp-lid", "gate-hinge"):
             self.open(demo_job(name))
             self.check_lenses()
 
