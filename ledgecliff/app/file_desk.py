@@ -11,6 +11,8 @@ from typing import Any, Literal
 from PySide6.QtCore import QDateTime, QObject, QThreadPool, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from ledgecliff.core.changing import changed
+from ledgecliff.core.edits.bench import among_all
 from ledgecliff.core.errors import JobFileError, LedgecliffError, SeveralBodiesError
 from ledgecliff.core.first_plan.making import FirstPlan
 from ledgecliff.core.model.base import Size
@@ -266,7 +268,9 @@ class FileDesk(QObject):
         self._notices.hide()
 
         def change(job: Job) -> Job:
-            return job.model_copy(update={"stock": made.job.stock, "setups": made.job.setups})
+            # Of the job as it is now: steps may have come since it was planned.
+            steps = among_all(job.bench, job.setups, made.job.setups)
+            return changed(job, {"stock": made.job.stock, "setups": made.job.setups, "bench": steps})
 
         try:
             self._document.apply("first plan", change)

@@ -149,10 +149,14 @@ def _stock_for(stock: Stock, order: Order, geometry: PartGeometry, shop: Shop) -
 def with_order(
     job: Job, order: Order, geometry: PartGeometry, models: Models, shop: Shop, enough: Enough = lambda: False
 ) -> FirstPlan:
-    """``job`` with its setups made anew from an order of sides, the stock's hat below the first of them."""
+    """``job`` with its setups made anew from an order of sides, the stock's hat below the first of them.
+
+    Steps beside the machine come after as many setups as they did; where some come before all of them the blank stays
+    where it lies, since what is sawn off or glued on lies by the part.
+    """
     stock, first = job.stock, order.sides[0]
     start = blank(stock, geometry, models.stock)
-    if stock.form == "block" and placed_for(first, geometry, start) is not start:
+    if stock.form == "block" and not job.bench_before(0) and placed_for(first, geometry, start) is not start:
         facing, _ = facing_and_hat(first, geometry, start)
         axis = first[1].lower()
         sides: dict[str, float | None] = {f"minus_{axis}": None, f"plus_{axis}": None}

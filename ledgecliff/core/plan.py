@@ -46,20 +46,26 @@ class Plan:
     bench: tuple[tuple[BenchDone, ...], ...]
 
     @property
+    def first(self) -> InProcessStock:
+        """What the first setup gets: the blank, and what is done to it beside the machine before."""
+        return self.bench[0][-1].after if self.bench[0] else self.blank
+
+    @property
     def reaches(self) -> tuple[Reach, ...]:
         """From where each feature can be cut."""
-        return reaches_of(self.job.part.features, self.geometry, self.blank)
+        return reaches_of(self.job.part.features, self.geometry, self.first)
 
     @lazy
     def coverage(self) -> Coverage:
         """The same, and which sides are enough."""
-        return coverage(self.job.part.features, self.geometry, self.blank)
+        return coverage(self.job.part.features, self.geometry, self.first)
 
     @lazy
     def proposal(self) -> Proposal:
         """Proposed orders of sides, with their reasons; takes a second or so."""
         stock = self.job.stock
-        return propose(self.job.part.features, self.geometry, self.blank, stock.form != "model", stock.prepared)
+        movable = stock.form != "model" and not self.bench[0]
+        return propose(self.job.part.features, self.geometry, self.first, movable, stock.prepared)
 
     def check_part_is_left(self) -> None:
         """Asked with the findings, and before anything is handed over.

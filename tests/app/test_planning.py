@@ -8,9 +8,12 @@ import numpy as np
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from ledgecliff.app.lenses.side_table import SideTable
+from ledgecliff.core.changing import changed
+from ledgecliff.core.model.bench import HeatTreat
+from ledgecliff.core.model.identity import derived_id
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 from tests.app.gui import GuiTestCase
@@ -101,6 +104,23 @@ class SidesTest(GuiTestCase):
         self.commands.undo()
         self.assertEqual(self.document.job, demo())
 
+    def test_steps_beside_the_machine_stay_and_what_came_meanwhile_too(self):
+        second = self.document.job.setups[1].id
+        steps = tuple(
+            HeatTreat(id=derived_id(name), name=name, before=before) for name, before in (("a", second), ("b", None))
+        )
+        self.document.apply("heat-treat", lambda job: changed(job, {"bench": steps[:1]}))
+        self.wait_for(lambda: getattr(self.panel(), "take_buttons", None), "the orders")
+        QTest.mouseClick(self.panel().take_buttons[0], Qt.MouseButton.LeftButton)
+        self.document.apply("heat-treat", lambda job: changed(job, {"bench": steps}))
+        self.wait_for(lambda: not self.desk.files.busy(), "the setups", 60_000)
+        self.assertIn("changed since", self.desk.notices.label.text())
+        button = next(each for each in self.desk.notices.findChildren(QPushButton) if each.text() == "Take the plan")
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        job = self.document.job
+        self.assertEqual([setup.orientation.up for setup in job.setups], ["+Z", "-Z", "+X"])
+        self.assertEqual([each.before for each in job.bench], [job.setups[1].id, None])
+
     def test_a_feature_of_the_table_is_picked_and_reasons_open_and_stay(self):
         table = self.panel().findChild(SideTable)
         names = [table.model().index(row, 0).data() for row in range(table.model().rowCount())]
@@ -118,8 +138,6 @@ class SidesTest(GuiTestCase):
         self.assertEqual([button.isChecked() for button in self.panel().reason_buttons[:2]], [False, True])
 
     def test_a_missing_side_is_added(self):
-        from PySide6.QtWidgets import QPushButton
-
         button = next(b for b in self.panel().findChildren(QPushButton) if b.text() == "Add a setup with +X up")
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
         self.assertEqual(self.document.job.setups[2].orientation.up, "+X")

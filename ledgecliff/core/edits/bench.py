@@ -21,6 +21,7 @@ from ..model.bench import (
 )
 from ..model.job import Job
 from ..model.orientation import PartDirection, direction_name
+from ..model.setup import Setup
 from ..plan import Plan
 
 BENCH_KINDS: tuple[BenchKind, ...] = get_args(BenchKind)
@@ -134,6 +135,32 @@ def move_step(job: Job, step: str, by: int) -> Job:
     # Before what stands there where it comes later, behind it where it comes earlier.
     order.insert(0 if by > 0 else len(order), moved)
     return set_value(job, ("bench",), tuple(order))
+
+
+def among(bench: tuple[AnyBenchStep, ...], old: tuple[Setup, ...], new: tuple[Setup, ...]) -> tuple[AnyBenchStep, ...]:
+    """The steps of a job with ``old`` setups, for one that is planned as far as ``new``.
+
+    Each comes after as many setups as it did; what comes after more than there are yet is not done yet, nor is what
+    comes after all of them.
+    """
+    number = {setup.id: index for index, setup in enumerate(old)}
+    places = [*(setup.id for setup in new), None]
+    return tuple(
+        step.model_copy(update={"before": places[number[step.before]]})
+        for step in bench
+        if step.before is not None and number[step.before] < len(places)
+    )
+
+
+def among_all(
+    bench: tuple[AnyBenchStep, ...], old: tuple[Setup, ...], new: tuple[Setup, ...]
+) -> tuple[AnyBenchStep, ...]:
+    """The steps of a job with ``old`` setups for one with all of ``new`` instead.
+
+    Each comes after as many setups as it did, and after all where there are no more.
+    """
+    there = {step.id: step for step in among(bench, old, new)}
+    return tuple(there.get(step.id, step.model_copy(update={"before": None})) for step in bench)
 
 
 def bench_path(job: Job, step: str) -> tuple[str, int]:

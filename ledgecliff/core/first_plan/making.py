@@ -13,6 +13,7 @@ from itertools import islice
 import numpy as np
 
 from ..blanks import blank
+from ..edits.bench import among, among_all
 from ..edits.setups import next_name
 from ..errors import LedgecliffError
 from ..finding import Finding
@@ -20,6 +21,7 @@ from ..findings import cycle_rules, datum_rules, grip_rules, holding_rules, prob
 from ..findings.probing_rules import CLOSER_BY_EYE, GUESSES
 from ..findings.rules import findings_of
 from ..frames import AXES
+from ..in_process.stock import cut_setups
 from ..model.identity import derived_id
 from ..model.job import Job
 from ..model.machine import Cutter, Hover
@@ -92,11 +94,11 @@ class _Held:
 def make_first_plan(
     job: Job, order: Order, geometry: PartGeometry, models: Models, shop: Shop, enough: Enough = lambda: False
 ) -> FirstPlan:
-    """``job``, whose stock is chosen, with a setup for each side of ``order``.
+    """``job``, whose stock is chosen, with a setup for each side of ``order``, on the machine of its first one.
 
     ``enough`` is asked before each try; once it says so what is best so far is taken.
     """
-    maker = _Maker(job, order.sides, job.setups[0], geometry, models, shop, enough)
+    maker = _Maker(job, order.sides, job.setups[0], geometry, models, _over(job, job.setups[0], shop), enough)
     return maker.made()
 
 
@@ -107,10 +109,14 @@ def next_setup(plan: Plan, side: PartDirection, shop: Shop, enough: Enough = lam
     Raises LedgecliffError where nothing holds it.
     """
     job = plan.job
-    at_hand = shop.model_copy(update={"machine": job.machine_of(job.setups[-1])})
     sides = (*(setup.orientation.up for setup in job.setups), side)
-    maker = _Maker(job, sides, job.setups[-1], plan.geometry, plan.models, at_hand, enough)
+    maker = _Maker(job, sides, job.setups[-1], plan.geometry, plan.models, _over(job, job.setups[-1], shop), enough)
     return maker.next_to(job.setups, side)
+
+
+def _over(job: Job, setup: Setup, shop: Shop) -> Shop:
+    """What lies on the shop's shelf, and the job's own machine: that of the setup, which need not be the shop's."""
+    return shop.model_copy(update={"machine": job.machine_of(setup)})
 
 
 class _Best:
@@ -153,12 +159,14 @@ class _Maker:
     def made(self) -> FirstPlan:
         for side in self._sides:
             self._setups = (*self._setups, self._setup(side))
-        found = findings_of(self._plan())
+        steps = among_all(self._job.bench, self._job.setups, self._setups)
+        job = self._job.model_copy(update={"setups": self._setups, "bench": steps})
+        found = findings_of(make_plan(job, self._models))
         bad = [f for f in found if f.severity in ("hazard", "error") or f.code == "NOT_FINISHED"]
         if bad:
             why = [f for code in _REASONS for f in found if f.code == code]
             bad = [*why, *(f for f in bad if f not in why)]
-        return FirstPlan(self._job.model_copy(update={"setups": self._setups}), tuple(bad))
+        return FirstPlan(job, tuple(bad))
 
     def next_to(self, setups: tuple[Setup, ...], side: PartDirection) -> Setup:
         """The setup with ``side`` up after these."""
@@ -229,7 +237,9 @@ class _Maker:
         return [each for each in found if each.setup == setup.name and each.severity in ("hazard", "error")]
 
     def _plan(self, *more: Setup) -> Plan:
-        return make_plan(self._job.model_copy(update={"setups": (*self._setups, *more)}), self._models)
+        setups = (*self._setups, *more)
+        steps = among(self._job.bench, self._job.setups, setups)
+        return make_plan(self._job.model_copy(update={"setups": setups, "bench": steps}), self._models)
 
     # --- what may be ----------------------------------------------------------------------------
 
@@ -257,7 +267,7 @@ class _Maker:
         )  # fmt: skip
 
     def _ways(self, side: PartDirection, mine: tuple[str, ...]) -> Iterator[_Held]:
-        before = self._plan().finished if self._setups else blank(self._job.stock, self._geometry, self._models.stock)
+        before = self._plan().finished if self._setups else self._first()
         last = self._setups[-1].orientation if self._setups else None
         stock = self._job.stock
         if isinstance(stock, BarStock | TubeStock) and side[1].lower() != stock.along:
@@ -277,6 +287,12 @@ class _Maker:
             floor = self._cut_floor(orientation, operations)
             for hold in jaw_holds(orientation, before, self._shop, floor):
                 yield _Held(orientation, hold, operations)
+
+    def _first(self) -> InProcessStock:
+        """What the first setup gets."""
+        stock, steps = self._job.stock, self._job.bench_before(0)
+        done = cut_setups(stock, self._geometry, self._models.stock, (), (steps,)).bench[0]
+        return done[-1].after if done else blank(stock, self._geometry, self._models.stock)
 
     def _is_sheet(self, orientation: Orientation, before: InProcessStock) -> bool:
         """Whether stock of the part's own thickness lies flat, with the part to be cut out of it."""
