@@ -3,28 +3,20 @@
 from __future__ import annotations
 
 import json
-import shutil
-import tempfile
 import unittest
 from pathlib import Path
 
-from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
-from tests.command_line.test_main import run
+from tests.command_line.test_main import CommandTest, run
 
 
-class BenchTest(unittest.TestCase):
+class BenchTest(CommandTest):
     def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-        demo = demo_job("float-housing")
-        for name in (demo.name, "float_housing.step"):
-            shutil.copy(demo.parent / name, self.folder / name)
-        self.job = self.folder / demo.name
+        super().setUp()
+        self.path = Path(self.job())
 
     def bench(self, *options):
-        return run("bench", str(self.job), *options)
+        return run("bench", str(self.path), *options)
 
     def test_added_told_and_taken_out(self):
         """The blank of 100 x 68 x 34 ends at 98: 2 off that are 2 x 68 x 34."""
@@ -36,12 +28,12 @@ class BenchTest(unittest.TestCase):
         self.assertEqual(self.bench("--add", "heat-treat", "--before", "Op 20", "--set", "wait=600")[0], 0)
         self.assertIn("wait 600 min", self.bench()[1])
         self.assertEqual(self.bench("--remove", "saw off")[0], 0)
-        self.assertEqual([step.kind for step in read_job(self.job).bench], ["heat-treat"])
+        self.assertEqual([step.kind for step in read_job(self.path).bench], ["heat-treat"])
 
     def test_inches_and_refusals(self):
         self.bench("--add", "saw", "--before", "Op 10", "--set", "at=3.75 in", "--set", "off=+X")
-        self.assertAlmostEqual(read_job(self.job).bench[0].at, 95.25)
-        before = self.job.read_text()
+        self.assertAlmostEqual(read_job(self.path).bench[0].at, 95.25)
+        before = self.path.read_text()
         for options, words in (
             (("--add", "weld"), "--add: there is no 'weld'"),
             (("--add", "saw", "--before", "Op 99"), "there is no 'Op 99'"),
@@ -52,13 +44,13 @@ class BenchTest(unittest.TestCase):
         ):
             with self.subTest(options=options):
                 self.assertIn(words, self.bench(*options)[2])
-        self.assertEqual(self.job.read_text(), before)
+        self.assertEqual(self.path.read_text(), before)
 
     def test_on_the_sheet_each_has_its_box(self):
         self.bench("--add", "saw", "--before", "Op 10", "--set", "at=96", "--set", "off=+X")
         self.bench("--add", "heat-treat", "--before", "Op 20", "--set", "wait=600", "--set", "note=<b>oil</b>")
         self.bench("--add", "sand")
-        run("sheet", str(self.job), "-o", str(self.folder / "sheet.html"))
+        run("sheet", str(self.path), "-o", str(self.folder / "sheet.html"))
         text = (self.folder / "sheet.html").read_text(encoding="utf-8")
         self.assertEqual(text.count('class="box"'), 3)
         for words in (

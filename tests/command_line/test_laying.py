@@ -2,28 +2,20 @@
 
 from __future__ import annotations
 
-import shutil
-import tempfile
-import unittest
 from pathlib import Path
 
-from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
-from tests.command_line.test_main import run
+from tests.command_line.test_main import CommandTest, run
 
 
-class LayingTest(unittest.TestCase):
+class LayingTest(CommandTest):
     def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        demo = demo_job("float-housing")
-        for name in (demo.name, "float_housing.step"):
-            shutil.copy(demo.parent / name, Path(folder.name) / name)
-        self.job = Path(folder.name) / demo.name
+        super().setUp()
+        self.path = Path(self.job())
 
     def run_on(self, command, *more):
-        status, out, err = run(command, str(self.job), *more)
-        return status, out, err, read_job(self.job)
+        status, out, err = run(command, str(self.path), *more)
+        return status, out, err, read_job(self.path)
 
     def test_by_places_by_a_face_and_the_zero_there(self):
         _, out, _, job = self.run_on("lay", "--setup", "Op 10", "--places", "0, 0, 0; 0, 9, 0; -5, 0, 0")
@@ -31,12 +23,12 @@ class LayingTest(unittest.TestCase):
         self.assertIn("part +Z up, +Y to the right", out)
         _, _, _, job = self.run_on("lay", "--setup", "Op 10", "--face", "port", "--zero-at", "main bore")
         self.assertEqual(job.setups[0].orientation.up, job.part.feature("port").opens_to)
-        before = self.job.read_text(encoding="utf-8")
+        before = self.path.read_text(encoding="utf-8")
         for more in ((), ("--places", "0 0 0; 1 1 1; 2 2 2"), ("--face", "nothing")):
             status, _, err, _ = self.run_on("lay", "--setup", "Op 10", *more)
             self.assertEqual(status, 2)
             self.assertTrue(err)
-        self.assertEqual(self.job.read_text(encoding="utf-8"), before)
+        self.assertEqual(self.path.read_text(encoding="utf-8"), before)
 
     def test_a_zero_is_taken_by_its_words(self):
         _, _, _, job = self.run_on("zeros", "--setup", "Op 20", "--axis", "x", "--take", "jaw left end")

@@ -3,28 +3,19 @@
 from __future__ import annotations
 
 import json
-import shutil
-import tempfile
 import unittest
-from pathlib import Path
 
-from ledgecliff.store.demo import demo_job
-from tests.command_line.test_main import run
+from tests.command_line.test_main import CommandTest, run
 
 LINES = "#500 = 1.2\n#501 = 99.9\n#510 = -0.4\n#511 = 68.05\n#520 = 2.1\n"
 REPORT = "WEB X mid {} size {}\nWEB Y mid {} size {}\nTOP {}\n"
 BEFORE = ("--before", "-520", "-214", "-409.5")
 
 
-class ResultsTest(unittest.TestCase):
+class ResultsTest(CommandTest):
     def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-        demo = demo_job("float-housing")
-        for name in (demo.name, "float_housing.step"):
-            shutil.copy(demo.parent / name, self.folder / name)
-        self.job = str(self.folder / demo.name)
+        super().setUp()
+        self.path = self.job()
         self.lines = self.file("lines.txt", LINES)
         self.register = str(self.folder / "register.db")
 
@@ -34,7 +25,7 @@ class ResultsTest(unittest.TestCase):
         return str(path)
 
     def results(self, *arguments):
-        return run("results", self.job, *arguments, "--setup", "Op 10", "--register", self.register)
+        return run("results", self.path, *arguments, "--setup", "Op 10", "--register", self.register)
 
     def test_typed_kept_and_confirmed(self):
         status, out, _ = self.results(self.lines, *BEFORE, "--json")
@@ -42,7 +33,7 @@ class ResultsTest(unittest.TestCase):
         self.assertEqual((status, data["wcs"]), (1, {"x": -518.8, "y": -214.4, "z": -408.9, "skew_deg": 0.0}))
         self.assertIn("Confirm it", self.results(self.lines, *BEFORE, "--keep")[2])
         self.results(self.lines, *BEFORE, "--keep", "--confirmed")
-        listed = run("offsets", "list", "--job", self.job, "--register", self.register, "--json")[1]
+        listed = run("offsets", "list", "--job", self.path, "--register", self.register, "--json")[1]
         row = next(each for each in json.loads(listed)["offsets"] if each["code"] == "G54")
         self.assertEqual((row["value"]["x"], row["origin"]), (-518.8, "touches"))
         self.assertIn("say what the offset held before", self.results(self.lines, "--keep")[2])
@@ -61,7 +52,7 @@ class ResultsTest(unittest.TestCase):
         path = self.file("r.json", json.dumps(data))
         out = self.results(path, *BEFORE)[1]
         self.assertIn("G54: X -518.9840", out)
-        self.assertIn("are of 'Op 10', not of 'Op 20'", run("results", self.job, path, "--setup", "Op 20")[2])
+        self.assertIn("are of 'Op 10', not of 'Op 20'", run("results", self.path, path, "--setup", "Op 20")[2])
         self.assertIn("cannot be read", self.results(str(self.folder / "none.txt"))[2])
 
 
