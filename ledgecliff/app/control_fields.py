@@ -45,6 +45,14 @@ def result_sections(machine: int, setup: int) -> tuple[Section, ...]:
                     "Where another setup's results must not be written over; blank: as the machine has it.",
                     optional=True,
                 ),
+                FieldSpec(
+                    "Turns from #",
+                    ("machines", machine, "offset_turns"),
+                    "count",
+                    "For a control that cannot turn its work offsets but rotates coordinates (G68): programs keep how "
+                    "far each is turned in variables from this one on, kept through power off; blank: it has neither.",
+                    optional=True,
+                ),
             ),
         ),
     )

@@ -7,18 +7,20 @@ from collections.abc import Callable
 from ledgecliff.core.changing import Path
 from ledgecliff.core.edits.lying import lay_by_places
 from ledgecliff.core.edits.own_fixtures import own_fixture
-from ledgecliff.core.edits.setups import with_assumed_stock
+from ledgecliff.core.edits.setups import with_assumed_stock, with_second
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.holding import (
     BoardHold,
     ChuckHold,
     JigHold,
     OwnHold,
+    PlainJaws,
     PlateHold,
     SoftJaws,
     StepJaws,
     VBlockHold,
     ViseHold,
+    VJaws,
 )
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan
@@ -69,12 +71,15 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
     fixture = fixture_path(job, setup)
     match hold:
         case ViseHold():
-            return (*_vise_hold(hold, path, fixture), *_assumed(setup, plan_now))
+            beside = (_second_x(setup),) if isinstance(hold.jaws, PlainJaws | StepJaws) else ()
+            second = (Section("Second blank in the same jaws", beside),) if beside else ()
+            return (*_vise_hold(hold, path, fixture), *second, *_assumed(setup, plan_now))
         case PlateHold():
             return (
                 *_place(hold, path, "plate"),
                 *_dowels(hold, path),
                 *_clamps(hold, path),
+                _second_on_plate(setup, hold),
                 *_assumed(setup, plan_now),
             )
         case BoardHold():
@@ -108,6 +113,19 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
             return (*sections, *_clamps(hold, path), *_assumed(setup, plan_now))
         case JigHold():
             return (*_jig(hold, path, fixture), *_clamps(hold, path), *_assumed(setup, plan_now))
+
+
+def _second_x(setup: int) -> FieldSpec:
+    why = "How far to the right of the first it stands; blank: there is none. One movement clamps both."
+    path = ("setups", setup, "hold", "second", "x")
+    return FieldSpec("Beside, X", path, "length", why, True, lambda job, x: with_second(job, setup, x))
+
+
+def _second_on_plate(setup: int, hold: PlateHold) -> Section:
+    fields = [_second_x(setup)]
+    if hold.second is not None:
+        fields.append(length("Behind, Y", "How far behind the first it lies.", "setups", setup, "hold", "second", "y"))
+    return Section("Second blank under the same clamps", tuple(fields))
 
 
 def _tape_holds(path: Path) -> FieldSpec:
@@ -169,10 +187,20 @@ def _vise_hold(hold: ViseHold, path: Path, fixture: Path) -> tuple[Section, ...]
             length("Beside the middle", "Moves the part along the jaws, machine +X.", *path, "beside"),
         ),
     )
+    if isinstance(hold.jaws, VJaws):
+        return Section("Groove", groove_fields((*path, "jaws"))), under, vise
     if hold.stop is None:
         return under, vise
     stop = length("Height", "Of the stop above the vise's bed.", *path, "stop", "height")
     return under, vise, Section("Stop", (stop,))
+
+
+def groove_fields(path: Path) -> tuple[FieldSpec, ...]:
+    """Of jaws with a groove for round stock upright."""
+    return (
+        length("Groove, wide", "At the jaw's face; the stock must lie on both its flanks.", *path, "width"),
+        FieldSpec("Groove angle", (*path, "angle_deg"), "angle", "Between both flanks."),
+    )
 
 
 def _jig(hold: JigHold, path: Path, fixture: Path) -> tuple[Section, ...]:

@@ -7,12 +7,23 @@ from ledgecliff.core.edits.shop import heights_text, renamed, station_path, with
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.holding.holding import origin_words
 from ledgecliff.core.model.base import Model
-from ledgecliff.core.model.holding import Chuck, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
+from ledgecliff.core.model.holding import (
+    Chuck,
+    ParallelsSet,
+    Plate,
+    SoftJaws,
+    Spoilboard,
+    StepJaws,
+    VBlock,
+    Vise,
+    VJaws,
+)
 from ledgecliff.core.model.machine import Cutter
 from ledgecliff.core.model.own_fixture import OwnFixture
 from ledgecliff.core.model.shop import NamedJaws, Shop
 
 from .field_table import FieldSpec, Section, length
+from .hold_fields import groove_fields
 
 
 def new_job_sections() -> tuple[Section, ...]:
@@ -78,6 +89,8 @@ def thing_sections(shop: Shop, thing: Model, path: Path) -> tuple[Section, ...]:
                 length("Clearance", "How far the cut stands off the outline.", *path, "jaws", "clearance"),
             )
             return (Section("Soft jaws", (name, *sizes)),)
+        case NamedJaws(jaws=VJaws()):
+            return (Section("V-jaws", (name, *groove_fields((*path, "jaws")))),)
         case Plate() | Spoilboard():
             sizes = (
                 length("Length", "Along machine X.", *path, "length"),

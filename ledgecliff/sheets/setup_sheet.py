@@ -22,6 +22,7 @@ from ledgecliff.core.edits.bench import BENCH_WORDS, CAUTIONS
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.findings.everything import NOTHING_BESIDE, Beside, found_against, with_rehearsed
 from ledgecliff.core.frames import AXES
+from ledgecliff.core.holding.second_blank import second_shift
 from ledgecliff.core.model.holding import (
     BoardHold,
     ChuckHold,
@@ -31,6 +32,7 @@ from ledgecliff.core.model.holding import (
     SoftJaws,
     StepJaws,
     ViseHold,
+    VJaws,
     block_away,
 )
 from ledgecliff.core.model.job import fixture_words
@@ -38,6 +40,7 @@ from ledgecliff.core.model.own_fixture import OwnFixture
 from ledgecliff.core.model.stock import Allowance, measured_along
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.released import files_of_setup
+from ledgecliff.core.programs.rotation import turned_words
 from ledgecliff.core.programs.text import comment
 from ledgecliff.core.programs.writer import hovering
 from ledgecliff.core.quantities import Unit, format_length, said, spell
@@ -159,6 +162,7 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
         "block_away": block_away(setup.setup.hold),
         "held_before": plan.job.held_before(setup.index),
         "hover": hovering(setup),
+        "turned": turned_words(setup),
         "cut_away": jaw_in_front(setup),
         "held_by": _held_by(setup),
         "holding": _holding_rows(setup),
@@ -243,6 +247,9 @@ def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
     """What has to be put together before the stock is clamped, with its sizes (mm)."""
     hold, holding = setup.setup.hold, setup.holding
     rows: list[tuple[str, float | None]] = []
+    shift = second_shift(holding.fixture, hold)
+    if shift is not None:
+        rows += [(f"second blank from the first, {'XY'[k]}", float(shift[k])) for k in (0, 1) if shift[k]]
     if setup.laid_by_eye is not None:
         rows.append(("laid by eye, to within ±", setup.laid_by_eye.within))
     match hold:
@@ -252,6 +259,10 @@ def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
                     rows.append(("jaw step over the bed", hold.jaws.height))
                 case SoftJaws():
                     rows.append(("soft jaws, cut below their tops", hold.jaws.depth))
+                case VJaws(width=width, angle_deg=angle, both=both):
+                    which = "both jaws" if both else f"the {holding.jaws.names[0]}" if holding.jaws else ""
+                    rows.append((f"upright groove of {angle:g}° in {which}, wide", width))
+                    rows.append(("parallels", hold.parallels_height))
                 case _:
                     rows.append(("parallels", hold.parallels_height))
             assert holding.jaws is not None, "a vise has jaws"

@@ -30,7 +30,7 @@ from ledgecliff.core.edits.vise_choices import (
     with_parallels,
 )
 from ledgecliff.core.holding import jaw_names
-from ledgecliff.core.model.holding import ChuckHold, Hold, Jaws, OwnHold, SoftJaws, Vise, ViseHold
+from ledgecliff.core.model.holding import ChuckHold, Hold, Jaws, OwnHold, SoftJaws, Vise, ViseHold, VJaws
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.orientation import DIRECTIONS, Orientation, PartDirection, shown
 from ledgecliff.core.model.own_fixture import OwnFixture
@@ -168,7 +168,7 @@ class HoldPanel(LensPanel):
         self.add_choice(
             ChoiceField(
                 "Jaws",
-                "Plain jaws with parallels, stepped jaws, or soft jaws cut to the outline.",
+                "Plain jaws with parallels, stepped jaws, soft jaws cut to the outline, or a groove for round stock.",
                 lambda: list(jaws_offered(self._jaw_sets())),
                 lambda: jaws_now(self._vise(), self._jaw_sets()),
                 lambda jaws: self.document.apply(
@@ -177,7 +177,7 @@ class HoldPanel(LensPanel):
             )
         )
         hold = self._vise()
-        if hold.jaws.kind == "plain" and self.document.shop is not None:
+        if hold.on_parallels and self.document.shop is not None:
             self.add_choice(
                 ChoiceField(
                     "Parallels",
@@ -185,6 +185,17 @@ class HoldPanel(LensPanel):
                     self._parallels,
                     lambda: parallels_now(self._vise(), self.document.shop.parallels if self.document.shop else ()),
                     self._take_parallels,
+                )
+            )
+        if isinstance(hold.jaws, VJaws):
+            path = ("setups", index, "hold", "jaws", "both")
+            self.add_choice(
+                ChoiceField(
+                    "Groove in",
+                    "One jaw with a groove and a flat one, or grooves opposite each other in both.",
+                    lambda: [(f"the {jaw_names(self._fixture())[0]}", False), ("both jaws", True)],
+                    lambda: getattr(self._vise().jaws, "both", False),
+                    lambda both: self.document.set_value("which jaws have the groove", path, both),
                 )
             )
         if isinstance(hold.jaws, SoftJaws):

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..frames import Array
 from ..holding import Block, Holding
+from ..holding.second_blank import NAME as SECOND_BLANK
 from ..model.orientation import Orientation
 from ..setup_plan import SetupPlan
 from ..solids.in_process_stock import InProcessStock
@@ -58,7 +59,8 @@ def part_solid(mesh: Mesh, orientation: Orientation) -> Solid:
 @lru_cache(maxsize=256)
 def block_solid(block: Block) -> Solid:
     mesh = InProcessStock(block.solid(), -1).mesh
-    kind = KINDS.index("parallel" if block.kind in ("parallel", "base") else "jaw")
+    looks: Surface = "parallel" if block.kind in ("parallel", "base") else "jaw"
+    kind = KINDS.index("raw" if block.name == SECOND_BLANK else looks)
     return Solid(block.name, mesh, np.full(len(mesh.triangles), kind))
 
 

@@ -13,6 +13,7 @@ from typing import Literal, assert_never
 import numpy as np
 
 from ..frames import Array
+from ..holding.second_blank import NAME as SECOND_BLANK
 from ..lenses import LensKey, lenses_of
 from ..look import Look
 from ..probing.proposals import opens_upward
@@ -221,6 +222,10 @@ def _block_labels(setup: SetupPlan) -> list[Item]:
             continue
         if block.kind == "jaw":
             labels.append(Label((float(low[0]) + 4.0, float(low[1] + high[1]) / 2.0), block.name, source=block.name))
+            continue
+        if block.name == SECOND_BLANK:
+            x, y = ((low + high) / 2.0)[:2].tolist()
+            labels.append(Label((x, y), block.name, "centre", block.name))
             continue
         away = (low + high) / 2.0 - (middle - origin)
         if abs(away[0]) >= abs(away[1]):

@@ -8,6 +8,7 @@ from typing import Literal, assert_never, get_args
 from ..changing import add_item, changed, free_name, move_item, remove_item, set_value
 from ..errors import InvalidValueError
 from ..frames import AXES, Axis
+from ..holding.v_jaws import v_jaws_for
 from ..model.holding import (
     BoardHold,
     Chuck,
@@ -33,6 +34,7 @@ from ..model.holding import (
     VBlockHold,
     Vise,
     ViseHold,
+    VJaws,
 )
 from ..model.job import Job
 from ..model.operations import Bore, EdgeBreak, Face, Hole, Operation, Outline, Pocket, Region, Seen, Slot
@@ -40,6 +42,7 @@ from ..model.orientation import PartDirection
 from ..model.own_fixture import OwnFixture
 from ..model.part import Feature
 from ..model.setup import Setup
+from ..model.stock import BarStock
 from ..plan import Plan
 from ..programs.targets import code_for_new
 from ..sides.left import side_up
@@ -119,20 +122,38 @@ def with_jaws(job: Job, setup: int, wanted: JawKind | Jaws) -> Job:
     assert isinstance(vise, Vise), "names are checked by the job"
     jaws: Jaws
     match wanted:
-        case PlainJaws() | StepJaws() | SoftJaws():
+        case PlainJaws() | StepJaws() | SoftJaws() | VJaws():
             jaws = wanted
+        case "v":
+            size = job.stock.diameter.measured if isinstance(job.stock, BarStock) else vise.jaw_width / 3.0
+            jaws = v_jaws_for(size)
         case "stepped":
             jaws = StepJaws(height=max(vise.jaw_height - max(vise.grip_min, 4.0), 1.0), depth=3.0)
         case "soft":
             jaws = SoftJaws(depth=min(8.0, vise.jaw_height / 2.0))
         case _:
             jaws = PlainJaws()
-    return set_value(job, ("setups", setup, "hold", "jaws"), jaws)
+    # A groove says itself where the stock lies along the jaws.
+    stop = None if isinstance(jaws, VJaws) else hold.stop
+    second = hold.second if isinstance(jaws, PlainJaws | StepJaws) else None
+    kept = hold.model_copy(update={"jaws": jaws, "stop": stop, "second": second})
+    return set_value(job, ("setups", setup, "hold"), kept)
 
 
 def with_reference_bore(job: Job, setup: int, wanted: bool) -> Job:
     bore = ReferenceBore(beside=30.0, behind=8.0, diameter=10.0, depth=10.0) if wanted else None
     return set_value(job, ("setups", setup, "hold", "jaws", "bore"), bore)
+
+
+def with_second(job: Job, setup: int, x: object) -> Job:
+    """A second blank so far to the right of the first; none where no place is given."""
+    hold = job.setups[setup].hold
+    assert isinstance(hold, ViseHold | PlateHold), "a second blank stands in a vise or on a plate"
+    path = ("setups", setup, "hold", "second")
+    if x is None:
+        return set_value(job, path, None)
+    behind = 0.0 if hold.second is None else hold.second.y
+    return set_value(job, path, {"x": x, "y": behind})
 
 
 def with_stop(job: Job, setup: int, side: Literal["left", "right"] | None, *, at_jaw_end: bool = False) -> Job:

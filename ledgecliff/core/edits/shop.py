@@ -10,7 +10,20 @@ from ..changing import Path, add_item, changed, free_name, remove_item, set_valu
 from ..errors import InvalidValueError
 from ..frames import Axis
 from ..model.base import Model
-from ..model.holding import Chuck, Fixture, Jaws, Jig, ParallelsSet, Plate, SoftJaws, Spoilboard, StepJaws, VBlock, Vise
+from ..model.holding import (
+    Chuck,
+    Fixture,
+    Jaws,
+    Jig,
+    ParallelsSet,
+    Plate,
+    SoftJaws,
+    Spoilboard,
+    StepJaws,
+    VBlock,
+    Vise,
+    VJaws,
+)
 from ..model.machine import Cutter, Machine
 from ..model.own_fixture import OwnFixture
 from ..model.shop import NamedJaws, Shop
@@ -84,6 +97,7 @@ SHELVES: tuple[Shelf, ...] = (
     Shelf("Parallels", ("parallels",), _parallels),
     _jaws("Stepped jaws", StepJaws(height=35, depth=3)),
     _jaws("Soft jaws", SoftJaws(depth=8)),
+    _jaws("V-jaws", VJaws(width=30)),
     _on_shelf("Plates", Plate, _plate),
     _on_shelf("Spoilboards", Spoilboard, _board),
     _on_shelf("V-blocks", VBlock, _v_block),

@@ -11,12 +11,13 @@ from ..model.job import Job
 from ..model.shop import NamedJaws
 from ..quantities import said_bare
 
-JawKind = Literal["plain", "stepped", "soft"]
+JawKind = Literal["plain", "stepped", "soft", "v"]
 #: Words and kind of jaws that need no set of the shop.
 JAW_KINDS: tuple[tuple[str, JawKind], ...] = (
     ("plain, with parallels", "plain"),
     ("stepped", "stepped"),
     ("soft, cut to shape", "soft"),
+    ("with a groove, for round stock upright", "v"),
 )
 #: A height of a set of parallels.
 Pair = tuple[float, ParallelsSet]
@@ -58,6 +59,6 @@ def with_parallels(job: Job, setup: int, pair: Pair) -> Job:
 def shape_of(hold: Hold) -> object:
     """What a hold has, whatever its sizes: with another shape it has other fields."""
     if not isinstance(hold, ViseHold):
-        return getattr(hold, "registered", None)
+        return getattr(hold, "registered", None), getattr(hold, "second", None) is not None
     bored = isinstance(hold.jaws, SoftJaws) and hold.jaws.bore is not None
     return hold.jaws.kind, hold.stop and (hold.stop.side, hold.stop.at_jaw_end), bored

@@ -12,8 +12,9 @@ from ..measuring.presence import window_of
 from ..plan import Plan
 from ..probing.duration import probing_seconds
 from ..probing.touches import Step
-from ..programs.profile import SHIPPED, profile_of
+from ..programs.profile import SHIPPED
 from ..programs.released import probing_texts
+from ..programs.rotation import keeps_turns
 from ..programs.targets import free_code
 from ..quantities import said
 from ..setup_plan import SetupPlan
@@ -164,11 +165,11 @@ def presence_window(plan: Plan) -> Iterator[Finding]:
 def skew_not_kept(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         try:
-            control = profile_of(setup_plan.machine).control
+            kept = keeps_turns(setup_plan.machine)
         except ProfileError:
             continue
         skewed = any(step.sets_skew for step in setup_plan.probing.steps)
-        if skewed and control != "parameter style":
+        if skewed and not kept:
             name = setup_plan.setup.name
             yield Finding(
                 "SKEW_NOT_KEPT",
@@ -176,7 +177,8 @@ def skew_not_kept(plan: Plan) -> Iterator[Finding]:
                 name,
                 f"{name} takes its skew from a side, but a work offset of this control cannot be turned. The program "
                 "stops where the part is turned by more than 0.1°.",
-                "Straighten the part in its fixture, or take the skew out of the datum.",
+                "Straighten the part in its fixture, or take the skew out of the datum. If the control has coordinate "
+                "rotation (G68), say on Release in which variables turns are kept.",
             )
 
 

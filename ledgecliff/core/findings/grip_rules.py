@@ -6,10 +6,12 @@ import math
 from collections.abc import Iterator
 
 from ..blanks import transformed
-from ..finding import Finding, fix
+from ..finding import Finding, Fix, fix
 from ..holding.giving_place import BY_HAND
 from ..holding.stops import SAME, dowel_contacts, stop_contact
-from ..model.holding import JigHold, OwnHold, PlateHold, ViseHold
+from ..holding.v_jaws import v_jaws_for
+from ..model.holding import JigHold, OwnHold, PlateHold, ViseHold, VJaws
+from ..model.stock import BarStock
 from ..plan import Plan
 from ..quantities import said, said_area, said_volume
 from ..setup_plan import SetupPlan
@@ -29,7 +31,7 @@ _STOP_BELOW, _STOP_ON_WALL = 0.5, 1.0
 def grip_not_parallel(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         grip = setup_plan.grip
-        if grip is None or grip.parallel or grip.band <= 0.0:
+        if grip is None or grip.parallel or grip.band <= 0.0 or setup_plan.holding.in_groove:
             continue
         name = setup_plan.setup.name
         yield Finding(
@@ -38,14 +40,47 @@ def grip_not_parallel(plan: Plan) -> Iterator[Finding]:
             name,
             f"{name}: the jaws find only {said_area(grip.opposite)} of flat faces opposite each other in a band of "
             f"{said_area(grip.band)}. They hold an edge or a round, and the part can twist or jump out.",
-            "Grip two flat, parallel faces, or use soft jaws cut to the outline, or a V-block.",
+            "Grip two flat, parallel faces, or use soft jaws cut to the outline, V-jaws, or a V-block.",
+            _v_jaws_fix(setup_plan),
+        )
+
+
+def _v_jaws_fix(setup_plan: SetupPlan) -> tuple[Fix, ...]:
+    """Round stock that stands upright goes into a groove."""
+    hold, stock, up = setup_plan.setup.hold, setup_plan.stock, setup_plan.setup.orientation.matrix()[2]
+    if not isinstance(hold, ViseHold) or hold.stop is not None or not isinstance(stock, BarStock):
+        return ()
+    if abs(up["xyz".index(stock.along)]) < 1.0:
+        return ()
+    jaws = v_jaws_for(stock.diameter.measured)
+    path = ("setups", setup_plan.index, "hold", "jaws")
+    return (fix(f"V-jaws, groove {said(jaws.width)}", path, jaws.model_dump()),)
+
+
+def groove_misfit(plan: Plan) -> Iterator[Finding]:
+    """A round must lie on both flanks of the groove, and stand out of it."""
+    for setup_plan in plan.setups:
+        jaws, hold, name = setup_plan.holding.jaws, setup_plan.setup.hold, setup_plan.setup.name
+        if jaws is None or jaws.fits or not isinstance(hold, ViseHold) or not isinstance(hold.jaws, VJaws):
+            continue
+        size = float((setup_plan.holding.u_stock[1] - setup_plan.holding.u_stock[0])[1 - jaws.axis])
+        wanted = v_jaws_for(size, hold.jaws.angle_deg).width
+        path = ("setups", setup_plan.index, "hold", "jaws", "width")
+        yield Finding(
+            "V_JAW_MISFIT",
+            "error",
+            name,
+            f"{name}: the stock does not lie on both flanks of the groove {said(hold.jaws.width)} wide, or sinks into "
+            "it down to the jaw's face. Where it comes to lie is not known.",
+            "Use jaws with another groove, or hold it otherwise.",
+            (fix(f"Groove {said(wanted)} wide", path, wanted),),
         )
 
 
 def grip_cut_away(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         grip = setup_plan.grip
-        if grip is None or grip.cut_share <= _CUT_SHARE or grip.holds_round:
+        if grip is None or grip.cut_share <= _CUT_SHARE or (grip.holds_round and not setup_plan.holding.in_groove):
             continue
         name = setup_plan.setup.name
         yield Finding(
@@ -236,6 +271,7 @@ RULES = (
     stop_contacts,
     dowels_met,
     grip_not_parallel,
+    groove_misfit,
     grip_cut_away,
     seat_too_small,
     clamp_beside_stock,

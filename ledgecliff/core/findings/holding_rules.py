@@ -14,7 +14,7 @@ from ..setup_plan import SetupPlan
 def _parallels_fix(plan: SetupPlan, higher: float) -> tuple[Fix, ...]:
     """Other parallels by how much higher they must be; nothing where none are used, or none would be left."""
     hold = plan.setup.hold
-    if hold.by != "vise" or hold.jaws.kind != "plain" or hold.parallels_height + higher <= 0.0:
+    if hold.by != "vise" or not hold.on_parallels or hold.parallels_height + higher <= 0.0:
         return ()
     height = hold.parallels_height + higher
     return (fix(f"Parallels {said(height)}", ("setups", plan.index, "hold", "parallels_height"), round(height, 4)),)
@@ -82,7 +82,7 @@ def jaw_opening(plan: Plan) -> Iterator[Finding]:
 def parallels_too_wide(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         hold, opening = setup_plan.setup.hold, setup_plan.holding.opening
-        if hold.by != "vise" or hold.jaws.kind != "plain":
+        if hold.by != "vise" or not hold.on_parallels:
             continue
         if 2.0 * hold.parallels_thickness > opening + 1e-9:
             yield Finding(
@@ -97,7 +97,7 @@ def parallels_too_wide(plan: Plan) -> Iterator[Finding]:
 def parallels_taller_than_jaws(plan: Plan) -> Iterator[Finding]:
     for setup_plan in plan.setups:
         hold, jaws = setup_plan.setup.hold, setup_plan.holding.jaws
-        if hold.by != "vise" or hold.jaws.kind != "plain" or jaws is None:
+        if hold.by != "vise" or not hold.on_parallels or jaws is None:
             continue
         vise = jaws.vise
         if hold.parallels_height >= vise.jaw_height:

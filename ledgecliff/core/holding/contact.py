@@ -14,6 +14,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from ..blanks import transformed
 from ..frames import Array
 from ..model.holding import ChuckHold, SoftJaws, VBlockHold, ViseHold
 from ..model.orientation import Orientation
@@ -28,6 +29,8 @@ Section: TypeAlias = manifold3d.CrossSection
 _FLAT_SHARE = 0.2
 #: Places within this of each other are equally thin (mm).
 _SAME_THICKNESS = 0.01
+#: So far in from its side a round is held by that side (mm).
+_RIM = 0.1
 #: Flat areas smaller than this are rounding (mm²).
 _TOUCHES = 1e-3
 
@@ -46,7 +49,7 @@ class Grip:
     """Both jaws' contacts, the flat area that lies opposite each other, and that of the whole band (mm²).
 
     ``parallel`` is false where the jaws hold edges, points or a round instead of opposite flats; with ``holds_round``
-    soft jaws hold such a round all about, and what little of it is flat says nothing.
+    soft jaws or a groove hold such a round, and what little of it is flat says nothing.
     """
 
     fixed: JawContact
@@ -104,6 +107,8 @@ def grip_of(holding: Holding, after: InProcessStock) -> Grip | None:
         return None
     top = holding.seat + max(holding.grip, 0.0)
     band = _band(holding, jaws, top)
+    if holding.in_groove:
+        return _round_grip(holding, after, jaws, top)
     soft = isinstance(holding.hold, ViseHold) and isinstance(holding.hold.jaws, SoftJaws)
     contacts, areas = [], []
     for toward, plane in ((jaws.toward, jaws.face), (-jaws.toward, jaws.moving_face)):
@@ -114,6 +119,25 @@ def grip_of(holding: Holding, after: InProcessStock) -> Grip | None:
     whole = float(band.area())
     flat = opposite > _FLAT_SHARE * whole
     return Grip(contacts[0], contacts[1], opposite, whole, soft or flat, soft and not flat)
+
+
+def _round_grip(holding: Holding, after: InProcessStock, jaws: Jaws, top: float) -> Grip:
+    """A round in a groove: lines instead of areas, so that what stands between the jaws counts as a whole."""
+    whole = float(_band(holding, jaws, top).area())
+    mesh = u_mesh(holding.stock, holding.orientation)
+    corners = mesh.vertices[mesh.triangles]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    area = np.linalg.norm(normals, axis=1)
+    side = (np.abs(normals[:, 2]) < 0.7 * area) & (corners[:, :, 2].min(axis=1) < top)
+    raw = float(area[side & (holding.stock.raw > 0)].sum() / max(float(area[side].sum()), _TOUCHES))
+    turned = [transformed(each.solid, holding.orientation.matrix()) for each in (holding.stock, after)]
+    between = [each.trim_by_plane((0.0, 0.0, -1.0), -top) for each in turned]
+    rim = between[0] - manifold3d.Manifold.extrude(
+        between[0].project().offset(-_RIM, manifold3d.JoinType.Round), top - holding.seat + 2.0
+    ).translate((0.0, 0.0, holding.seat - 1.0))
+    cut = 1.0 - float((rim ^ between[1]).volume()) / max(float(rim.volume()), _TOUCHES)
+    each = JawContact(0.0, raw, max(round(cut, 6), 0.0))
+    return Grip(each, each, 0.0, whole, jaws.fits, holds_round=True)
 
 
 def _band(holding: Holding, jaws: Jaws, top: float) -> Section:

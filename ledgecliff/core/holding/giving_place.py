@@ -15,6 +15,7 @@ from ..model.holding import (
     VBlockHold,
     Vise,
     ViseHold,
+    VJaws,
 )
 from ..model.own_fixture import OwnFixture
 from ..model.setup import DatumSource
@@ -34,7 +35,11 @@ def gives_place(holding: Holding, k: int) -> bool:
     hold, jaws = holding.hold, holding.jaws
     match hold:
         case ViseHold():
-            return isinstance(hold.jaws, SoftJaws) or hold.stop is not None or (jaws is not None and jaws.axis == k)
+            return (
+                isinstance(hold.jaws, SoftJaws | VJaws)
+                or hold.stop is not None
+                or (jaws is not None and jaws.axis == k)
+            )
         case PlateHold():
             size = float(holding.u_stock[1][k] - holding.u_stock[0][k])
             beside = [dowel.x if k == 0 else dowel.y for dowel in hold.dowels]

@@ -38,6 +38,7 @@ from .flat_beds import OnBed, hold_in_v_block, hold_on_board, hold_on_plate
 from .holding import Block, HeldInOwn, Holding, Jaws, KnownFace, shaped_block
 from .jigs import hold_in_jig
 from .own_fixtures import NO_NEEDS, Lying, OwnNeeds, hold_in_own
+from .second_blank import second_blank
 from .vises import hold_in_vise
 
 #: A cosine this near to one is of no angle.
@@ -142,6 +143,7 @@ def _held(
     jaws: Jaws | None,
     own: HeldInOwn | None = None,
 ) -> Holding:
+    second = second_blank(fixture, hold, transformed(lying.stock.solid, lying.orientation.matrix()))
     return Holding(
         fixture=fixture,
         hold=hold,
@@ -154,7 +156,7 @@ def _held(
         reference=bed.reference,
         foot=bed.foot,
         foot_name=bed.foot_name,
-        blocks=bed.blocks,
+        blocks=bed.blocks if second is None else (*bed.blocks, second),
         tf_s_u=Placement(np.eye(3), bed.s_shift),
         jaws=jaws,
         own=own,

@@ -29,6 +29,7 @@ from ..model.holding import (
     VBlock,
     Vise,
     ViseHold,
+    VJaws,
 )
 from ..model.orientation import Orientation, opposite, shown
 from ..model.own_fixture import FaceUse, OwnFixture
@@ -156,7 +157,7 @@ class Jaws:
 
     ``face`` is where the stock meets the fixed jaw, ``opening`` how far the other one is from it,
     ``top`` the height of both, and ``bed`` that of the vise's bed.  Of a self-centring vise the first jaw stands for
-    the fixed one.
+    the fixed one.  ``fits`` is untrue where the stock does not lie on both flanks of a groove in the jaws.
     """
 
     vise: Vise
@@ -166,6 +167,7 @@ class Jaws:
     opening: float
     top: float
     bed: float
+    fits: bool = True
 
     @property
     def names(self) -> tuple[str, str]:
@@ -215,14 +217,22 @@ class Holding:
                 assert_never(self.fixture)
 
     def clamping_along(self, k: int) -> Scatter:
-        """The same along X (0), Y (1) or Z (2) of ``u``: between jaws that centre and over a spigot, to either side."""
+        """The same along X (0), Y (1) or Z (2) of ``u``: between jaws that centre, along a groove's own
+        width and over a spigot, to either side."""
         if self.spigot_play is not None and k != 2:
             if self.spigot_play > 0.0:
                 return Scatter("disc", self.spigot_play)
             return Scatter("normal", self.clamping.size)
-        if self.jaws is not None and self.jaws.vise.centring and self.jaws.axis == k:
-            return Scatter("normal", self.jaws.vise.clamping_scatter)
+        if self.jaws is not None and k != 2:
+            to_either_side = self.jaws.vise.centring if self.jaws.axis == k else self.in_groove
+            if to_either_side:
+                return Scatter("normal", self.jaws.vise.clamping_scatter)
         return self.clamping
+
+    @property
+    def in_groove(self) -> bool:
+        """Whether jaws with a groove hold it."""
+        return isinstance(self.hold, ViseHold) and isinstance(self.hold.jaws, VJaws)
 
     @property
     def lift(self) -> float:

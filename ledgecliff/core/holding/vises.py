@@ -1,4 +1,4 @@
-"""Stock in a vise: on parallels, on stepped jaws, or in soft jaws.
+"""Stock in a vise: on parallels, on stepped jaws, in soft jaws, or in the groove of V-jaws.
 
 Worked out in vise coordinates ``v``: like ``u``, but turned about Z by quarters so that the fixed
 jaw stands at the back (+Y).
@@ -6,6 +6,7 @@ jaw stands at the back (+Y).
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import manifold3d
@@ -14,10 +15,11 @@ from numpy.typing import NDArray
 
 from ..blanks import box, transformed
 from ..frames import Array, rotation
-from ..model.holding import SoftJaws, StepJaws, Vise, ViseHold
+from ..model.holding import SoftJaws, StepJaws, Vise, ViseHold, VJaws
 from ..model.orientation import Orientation
 from ..solids.in_process_stock import InProcessStock
 from .holding import JAW_TURN_DEG, Block, Jaws, jaw_names, shaped_block
+from .v_jaws import InGroove, depth_of, fit_together, grooved, lies_in_groove
 
 #: Without any grip the lowest sliver of stock stands in for what the jaws would meet (mm).
 _SLIVER = 0.2
@@ -54,21 +56,29 @@ def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation:
             lift, name = hold.parallels_height, "parallels"
     bed = seat - lift
     top = bed + vise.jaw_height
-    low, high = _gripped_band(v_points, stock.mesh.triangles, seat, top)
+    band = _gripped_band(v_points, stock.mesh.triangles, seat, top)
     # Where the band reaches as far as a round end does, it ends where that really does.
-    low, high = stock.truly(np.array([low, high]), turn @ matrix)
-    face, opening = float(high[1]), float(high[1] - low[1])
-    part_x = float(low[0] + high[0]) / 2.0
+    low, high = stock.truly(np.array([band.min(axis=0), band.max(axis=0)]), turn @ matrix)
+    part_x, face, front = float(low[0] + high[0]) / 2.0, float(high[1]), float(low[1])
+    grooves: tuple[InGroove, ...] = ()
+    if isinstance(jaws, VJaws):
+        ways = (1, -1) if jaws.both else (1,)
+        grooves = tuple(lies_in_groove(jaws, band[:, :2], way) for way in ways)
+        part_x, face = float(grooves[0].bottom[0]), grooves[0].face
+        front = grooves[1].face if jaws.both else front
+    opening = face - front
     jaw_x = part_x - hold.beside
     if hold.stop is not None and hold.stop.at_jaw_end:
         half = vise.jaw_width / 2.0
         jaw_x = float(low[0]) + half if hold.stop.side == "left" else float(high[0]) - half
-    frame = _Frame(vise=vise, jaw_x=jaw_x, part_x=part_x, back=face, front=face - opening, bed=bed, top=top, seat=seat)
+    frame = _Frame(vise=vise, jaw_x=jaw_x, part_x=part_x, back=face, front=front, bed=bed, top=top, seat=seat)
     match jaws:
         case StepJaws():
             blocks = frame.jaw_blocks() + frame.steps(jaws)
         case SoftJaws():
             blocks = frame.soft_jaws(jaws, transformed(stock.solid, turn @ matrix))
+        case VJaws():
+            blocks = frame.grooved_jaws(jaws, grooves) + frame.parallels(hold)
         case _:
             blocks = frame.jaw_blocks() + frame.parallels(hold)
     if hold.stop is not None and not hold.stop.at_jaw_end:
@@ -82,21 +92,20 @@ def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation:
         seat,
         name,
         bed,
-        Jaws(vise, axis, toward, toward * face, opening, top, bed),
+        Jaws(vise, axis, toward, toward * face, opening, top, bed, fits=fit_together(grooves)),
         tuple(_turned(block, back) for block in blocks),
         -anchor,
     )
 
 
-def _gripped_band(points: Array, triangles: NDArray[np.int64], seat: float, jaw_top: float) -> tuple[Array, Array]:
-    """Corners of the stock between seat and jaw top."""
+def _gripped_band(points: Array, triangles: NDArray[np.int64], seat: float, jaw_top: float) -> Array:
+    """Corners (N, 3) of what of the stock is between seat and jaw top."""
     top = max(jaw_top, seat + _SLIVER)
     start, end = (points[triangles[:, k]].reshape(-1, 3) for k in ([0, 1, 2], [1, 2, 0]))
     crossing = (start[:, 2] - top) * (end[:, 2] - top) < 0.0
     start, end = start[crossing], end[crossing]
     share = (top - start[:, 2:]) / (end[:, 2:] - start[:, 2:])
-    band = np.concatenate([points[points[:, 2] <= top], start + share * (end - start)])
-    return band.min(axis=0), band.max(axis=0)
+    return np.concatenate([points[points[:, 2] <= top], start + share * (end - start)])
 
 
 def _turned(block: Block, turn: Array) -> Block:
@@ -177,6 +186,17 @@ class _Frame:
             hole = manifold3d.Manifold.cylinder(jaws.bore.depth + 1.0, jaws.bore.diameter / 2.0, circular_segments=64)
             place = (self.jaw_x + jaws.bore.beside, self.back + jaws.bore.behind, self.top - jaws.bore.depth)
             fixed -= hole.translate(place)
+        return [shaped_block(self.names[0], "jaw", fixed), shaped_block(self.names[1], "jaw", moving)]
+
+    def grooved_jaws(self, jaws: VJaws, grooves: Sequence[InGroove]) -> list[Block]:
+        """The jaws with their grooves, thick enough to be whole behind them."""
+        thick = max(self.vise.jaw_thickness, depth_of(jaws) + _SOFT_RIM)
+        left, right = self.jaw_x - self.vise.jaw_width / 2.0, self.jaw_x + self.vise.jaw_width / 2.0
+        fixed = box((left, self.back, self.bed), (right, self.back + thick, self.top))
+        moving = box((left, self.front - thick, self.bed), (right, self.front, self.top))
+        fixed = grooved(fixed, jaws, grooves[0].bottom, 1, self.bed, self.top)
+        if jaws.both:
+            moving = grooved(moving, jaws, grooves[1].bottom, -1, self.bed, self.top)
         return [shaped_block(self.names[0], "jaw", fixed), shaped_block(self.names[1], "jaw", moving)]
 
     def stop(self, side: str, at: float, height: float) -> Block:

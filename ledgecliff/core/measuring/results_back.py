@@ -22,8 +22,8 @@ from ..model.work_offsets import code_of
 from ..probing.followed_offsets import FollowedOffsets, Frame
 from ..probing.results import Results
 from ..probing.touches import Place, Step
-from ..programs.profile import profile_of
 from ..programs.result_variables import result_places
+from ..programs.rotation import keeps_turns
 from ..quantities import Unit, mm_per, said, said_signed
 from ..setup_plan import SetupPlan
 from .measured import Change, RecordedWcs, change_limit
@@ -254,7 +254,7 @@ def _followed(setup: SetupPlan, steps: Sequence[ReturnedStep], before: Frame) ->
     own = code_of(machine, setup.setup.offset)
     if own is None:
         raise InvalidValueError("offset", f"{machine.name} has no work offset {setup.setup.offset}; choose another")
-    turns = profile_of(machine).control == "parameter style"
+    turns = keeps_turns(machine)
     finds_skew = any(step.sets_skew for step in plan.steps)
     turned = turns and (not plan.sets(setup.setup.offset) or bool(setup.located.turn_deg) or finds_skew)
     if turns and plan.sets(setup.setup.offset):

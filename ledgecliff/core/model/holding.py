@@ -245,7 +245,17 @@ class SoftJaws(Model):
     bore: ReferenceBore | None = None
 
 
-Jaws = Annotated[PlainJaws | StepJaws | SoftJaws, Field(discriminator="kind")]
+class VJaws(Model):
+    """Jaws with an upright groove in which round stock stands on parallels: ``width`` wide at the jaw's face, with
+    ``angle_deg`` between its flanks, in the fixed jaw or in ``both``."""
+
+    kind: Literal["v"] = "v"
+    width: PositiveLength
+    angle_deg: Annotated[float, Field(ge=60, le=150)] = 90.0
+    both: bool = False
+
+
+Jaws = Annotated[PlainJaws | StepJaws | SoftJaws | VJaws, Field(discriminator="kind")]
 
 
 class Stop(Model):
@@ -260,11 +270,20 @@ class Stop(Model):
     at_jaw_end: bool = False
 
 
+class SecondBlank(Model):
+    """Another blank of the same kind, held by the same jaws or clamps: so far its place is from the first one's, in the
+    fixture's own directions; in a vise ``x`` is to the right along the jaws (mm)."""
+
+    x: Length
+    y: Length = 0.0
+
+
 class ViseHold(Model):
     """The stock in a vise, on a pair of parallels that lie against the jaws, on steps or in soft jaws.
 
     ``beside`` moves the stock's middle from the middle of the jaws, to the right along them as seen
-    from the moving jaw, where no block across their end says where it lies.  Parallels are used with plain jaws only.
+    from the moving jaw, where no block across their end says where it lies; in jaws with a groove that is the groove's
+    place.
     """
 
     by: Literal["vise"] = "vise"
@@ -274,6 +293,19 @@ class ViseHold(Model):
     beside: Length = 0.0
     jaws: Jaws = PlainJaws()
     stop: Stop | None = None
+    second: SecondBlank | None = None
+
+    @property
+    def on_parallels(self) -> bool:
+        return isinstance(self.jaws, PlainJaws | VJaws)
+
+    @model_validator(mode="after")
+    def _one_thing_gives_the_place(self) -> ViseHold:
+        if self.stop is not None and isinstance(self.jaws, VJaws):
+            raise ValueError("the groove in the jaws says where the stock lies along them; take the stop away")
+        if self.second is not None and (isinstance(self.jaws, SoftJaws | VJaws) or self.second.y != 0.0):
+            raise ValueError("a second blank stands beside the first, between jaws that are plain or stepped")
+        return self
 
 
 def block_away(hold: Hold) -> str:
@@ -318,6 +350,7 @@ class PlateHold(Model):
     registered: bool = False
     dowels: tuple[Dowel, ...] = ()
     clamps: tuple[Clamp, ...] = ()
+    second: SecondBlank | None = None
 
 
 #: What double-sided tape bears in shear, as its maker states (N/cm²).

@@ -17,7 +17,7 @@ from .machine_words import MachineWord, SetupWords
 from .own_fixture import OwnFixture
 from .reports import ReportPattern
 from .stations import Carrier, Mount, Rotary, Station
-from .work_offsets import ExtendedOffsets, OffsetCode, check_codes, codes_of
+from .work_offsets import ExtendedOffsets, OffsetCode, check_codes, check_turn_variables, codes_of, turn_variables
 
 #: A kind of fixture.
 Kind = TypeVar("Kind", Vise, Plate, Spoilboard, VBlock, Chuck, Jig, OwnFixture)
@@ -29,6 +29,9 @@ OffsetEntry = Literal["not said", "sets", "adds"]
 #: Whether tool lengths count from the gauge line, or from a plane that all tools were set on.
 LengthsFrom = Literal["gauge line", "reference plane"]
 
+
+#: The first of the numbered variables that hold how far each work offset is turned about Z (degrees).
+TurnVariable = Annotated[int, Field(ge=200, le=4900)]
 
 #: What the machine's builder has for switching something: an M word, with the number it takes if any.
 SwitchWord = Annotated[str, Field(pattern=r"^(M[0-9]{1,3}( P[0-9]{1,3})?)?$")]
@@ -201,7 +204,9 @@ class Machine(Model):
     the shop's own copies.  ``fixtures`` are what it has; ``stations`` say where they stand, on the table or on one of
     its ``carriers``.  ``results`` are the variables that programs leave results in, ``reports`` the kinds of report its
     control prints, ``words`` what its builder has for other things than moving and probing, ``more_probes`` are those
-    it has besides its usual one.  ``offset_entry`` says how its offset page takes what is typed.  ``id`` says which
+    it has besides its usual one.  ``offset_entry`` says how its offset page takes what is typed, ``offset_turns`` in
+    which variables programs keep how far each work offset is turned, for a control that cannot turn them but has
+    coordinate rotation (G68).  ``id`` says which
     machine it is, in every job and for the register, ``name`` what people call it.
     """
 
@@ -217,6 +222,7 @@ class Machine(Model):
     offsets: Annotated[tuple[OffsetCode, ...], Field(min_length=1)]
     extended: ExtendedOffsets | None = None
     offset_entry: OffsetEntry = "not said"
+    offset_turns: TurnVariable | None = None
     lengths_from: LengthsFrom = "gauge line"
     reference_z: Length = 0.0
     fixtures: Annotated[tuple[AnyFixture, ...], Field(max_length=200)] = ()
@@ -250,6 +256,7 @@ class Machine(Model):
             if twice is not None:
                 raise ValueError(f"two {what} '{twice}'; rename one of them")
         check_codes(codes_of(self))
+        check_turn_variables(turn_variables(self))
         self._check_places()
         return self
 

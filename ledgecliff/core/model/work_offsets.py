@@ -7,7 +7,7 @@ spelling that the machine states.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated
 
@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 _FIRST, _STEP, _IN_PARAMETERS = 5221, 20, 9
 #: Extended work offsets, selected by their word and P, are kept under numbers from here on.
 EXTENDED_FROM = 1000
+#: From here on numbered variables are the control's own.
+_CONTROLS_FROM = 5000
 #: The L with which G10 writes standard offsets.
 STANDARD = 2
 #: The word that selects an offset: G and two or three digits, and one after the point where it has one.
@@ -64,6 +66,11 @@ class Code:
     number: int
     level: int
     parameter: int | None
+
+    @property
+    def count(self) -> int:
+        """Its place among the offsets that are kept in parameters: standard ones from 1, then extended ones."""
+        return self.number if self.level == STANDARD else _IN_PARAMETERS + self.number
 
     @property
     def key(self) -> int:
@@ -150,6 +157,27 @@ def check_codes(codes: Sequence[Code]) -> None:
     close = next((a for a, b in itertools.pairwise(held) if b - a < _STEP), None)
     if close is not None:
         raise ValueError(f"two work offsets would share the parameters from #{close} on; correct the first parameter")
+
+
+def turn_variable(machine: Machine, code: Code) -> int | None:
+    """The numbered variable that holds how far an offset is turned (degrees), where the machine keeps that in one."""
+    return None if machine.offset_turns is None or code.parameter is None else machine.offset_turns + code.count - 1
+
+
+def turn_variables(machine: Machine) -> dict[int, Code]:
+    """Every such variable, with its offset."""
+    found = ((turn_variable(machine, code), code) for code in codes_of(machine))
+    return {variable: code for variable, code in found if variable is not None}
+
+
+def check_turn_variables(variables: Iterable[int]) -> None:
+    """Raises ValueError where they reach the control's own."""
+    last = max(variables, default=0)
+    if last >= _CONTROLS_FROM:
+        raise ValueError(
+            f"how far offsets are turned would be kept in up to #{last}, which the control uses itself from "
+            f"#{_CONTROLS_FROM} on; choose a lower first variable"
+        )
 
 
 def code_of(machine: Machine, words: str) -> Code | None:

@@ -56,7 +56,7 @@ def _writing(setup: SetupPlan) -> Writing:
     # Nothing is written by these cycles: which offset stands here is of no account.
     nowhere = Target(setup.setup.offset, 1)
     numbers = NumberWriter(setup.machine.program_units)
-    return Writing(nowhere, nowhere, numbers, False, None, result_places(setup.machine, setup.setup))
+    return Writing(nowhere, nowhere, numbers, False, False, None, result_places(setup.machine, setup.setup))
 
 
 def _text(setup: SetupPlan, action: CycleCall) -> str:

@@ -6,7 +6,6 @@ against ``probing.results``, which works the same results out another way (``rea
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import assert_never
 
 import numpy as np
@@ -17,6 +16,7 @@ from ..probing.touches import Place, Step, Touch
 from .actions import Action, CallSpan, CycleCall, Free, Guarded, Let, Note, ResultRow, Search, StopIf, Turn, Word
 from .circle_lets import FOUND, circle_lets
 from .offset_writes import Writing, offset_writes
+from .rotation import Rotation
 from .text import share
 
 #: The effective ball radius, the place of the fast contact, the centre a round step starts from, single readings.
@@ -41,13 +41,15 @@ class StepActions:
         self._step, self._number, self._writing, self._before = step, number, writing, before
         self._n, self._b = writing.numbers, writing.numbers.in_brackets
         self._base = writing.results.of_step(number)
+        # What is probed before the skew is found stands square.
+        self._rotation = Rotation(writing.own.turn if writing.turned and writing.own.turned_in is not None else "")
         self._label = number * 1000
         self.rows: list[ResultRow] = []
 
     def actions(self, *, first: bool) -> list[Action]:
         """``first`` says that the program comes from the top of the travel."""
         step = self._step
-        actions: list[Action] = [Note(f"--- step {self._number}: {step.title} ---")]
+        actions: list[Action] = [Note(f"--- step {self._number}: {step.title} ---"), *self._rotation.begins()]
         if step.w_centre is not None and (step.inside and step.crossing == "straight"):
             actions += self._within(first)
         else:
@@ -59,7 +61,7 @@ class StepActions:
         cycles check sizes and write offsets themselves."""
         step, writing = self._step, self._writing
         call = one_call(step)
-        if call is None or (sets and step.sets and (writing.turns or writing.jump is not None)):
+        if call is None or self._rotation.turn or (sets and step.sets and (writing.turns or writing.jump is not None)):
             return None
         x, y, z = call.w_stand
         what = f"step {self._number}"
@@ -135,7 +137,12 @@ class StepActions:
     # --- ways -----------------------------------------------------------------------------
 
     def _words(self, place: tuple[float | None, ...]) -> tuple[Word, ...]:
-        return tuple(Word("XYZ"[k], k, self._n(value)) for k, value in enumerate(place) if value is not None)
+        words = tuple(Word("XYZ"[k], k, self._n(value)) for k, value in enumerate(place) if value is not None)
+        flat = [word.value for word in words if word.axis < 2]
+        if not self._rotation.turn or not flat:
+            return words
+        x, y = flat
+        return (*self._rotation.words(x, y), *(word for word in words if word.axis == 2))
 
     def _guarded(self, what: str, *place: float | None) -> Guarded:
         return Guarded(self._words(place), self._next(), what)
@@ -217,9 +224,9 @@ class StepActions:
         over = self._words((x, y)) if self._step.w_centre is None else self._about(touch.start)
         if self._step.kind in _BARS and touch.axis == "z":
             found = self._step.touches[0].axis
-            over = tuple(
-                replace(word, value=f"#{self._parameter(found)}") if word.letter == found.upper() else word
-                for word in over
+            middle = f"#{self._parameter(found)}"
+            over = self._rotation.words(
+                *(middle if axis == found else self._n(at) for axis, at in (("x", x), ("y", y)))
             )
         actions: list[Action] = []
         if not straight:
@@ -262,9 +269,9 @@ class StepActions:
     def _about(self, place: Place) -> tuple[Word, Word]:
         """X and Y of a place relative to the centre found so far."""
         assert self._step.w_centre is not None, "only round steps have a centre"
-        return (
-            Word("X", 0, f"[#{CENTRE} + {self._b(place[0] - self._step.w_centre[0])}]"),
-            Word("Y", 1, f"[#{CENTRE + 1} + {self._b(place[1] - self._step.w_centre[1])}]"),
+        return self._rotation.words(
+            f"[#{CENTRE} + {self._b(place[0] - self._step.w_centre[0])}]",
+            f"[#{CENTRE + 1} + {self._b(place[1] - self._step.w_centre[1])}]",
         )
 
     def _from_centre(self, touch: Touch, result: int) -> list[Action]:
@@ -287,20 +294,21 @@ class StepActions:
     def _search(self, touch: Touch, result: int) -> Search:
         k = AXES.index(touch.axis)
         off = touch.ball_radius if touch.axis == "z" else 0.0
-        moves = [k] if touch.angle_deg is None else [0, 1]
-        way = touch.way
+        turned = bool(self._rotation.turn) and k < 2
+        moves = [k] if touch.angle_deg is None and not turned else [0, 1]
+        backs = [self._n(each * touch.feeds.back_off) for each in touch.way]
+        if turned:
+            backs[:2] = self._rotation.along(*backs[:2])
 
         def words(place: Place) -> tuple[Word, ...]:
             if self._step.w_centre is not None:
                 about = self._about(place)
                 return tuple(about[axis] for axis in moves)
-            return tuple(Word("XYZ"[axis], axis, self._n(place[axis] - (off if axis == 2 else 0.0))) for axis in moves)
+            chosen = (place[axis] - (off if axis == 2 else 0.0) if axis in moves else None for axis in range(3))
+            return self._words(tuple(chosen))
 
         def beside(sign: int) -> tuple[Word, ...]:
-            return tuple(
-                Word("XYZ"[axis], axis, f"[#{FAST + axis} {self._plus(sign * way[axis] * touch.feeds.back_off)}]")
-                for axis in moves
-            )
+            return tuple(Word("XYZ"[axis], axis, f"[#{FAST + axis} {self._plus(sign, backs[axis])}]") for axis in moves)
 
         return Search(
             number=touch.number,
@@ -314,25 +322,26 @@ class StepActions:
             kept=tuple((FAST + axis, _SKIP + axis) for axis in moves),
             near=beside(-1),
             far=beside(1),
-            back_off=(
-                self._n(way[0] * touch.feeds.back_off),
-                self._n(way[1] * touch.feeds.back_off),
-                self._n(way[2] * touch.feeds.back_off),
-            ),
-            reading=f"#{_SKIP + k}" if touch.angle_deg is None else self._radial(touch),
+            back_off=(backs[0], backs[1], backs[2]),
+            reading=self._rotation.reading(k) if touch.angle_deg is None else self._radial(touch),
             result=result,
             search_feed=self._n(touch.feeds.search),
             touch_feed=self._n(touch.feeds.touch),
             fast=self._step.cycle.rough,
         )
 
-    def _plus(self, mm: float) -> str:
-        return f"{'+' if mm >= 0.0 else '-'} {self._n(abs(mm))}"
+    @staticmethod
+    def _plus(sign: int, value: str) -> str:
+        """A value to add or take off, without two signs in a row."""
+        if value.startswith("-"):
+            sign, value = -sign, value[1:]
+        return f"{'+' if sign > 0 or value == '0.0' else '-'} {value}"
 
     def _radial(self, touch: Touch) -> str:
         """Of a touch at an angle: how far the ball's centre is along its spoke from where the step starts."""
         x, y, _ = touch.way if self._step.inside else tuple(-value for value in touch.way)
-        return f"[[#{_SKIP} - #{CENTRE}] * [{share(x)}] + [#{_SKIP + 1} - #{CENTRE + 1}] * [{share(y)}]]"
+        at_x, at_y = self._rotation.reading(0), self._rotation.reading(1)
+        return f"[[{at_x} - #{CENTRE}] * [{share(x)}] + [{at_y} - #{CENTRE + 1}] * [{share(y)}]]"
 
     # --- results --------------------------------------------------------------------------
 

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 from ..frames import AXES
 from ..probing.touches import AxisSetting, Step
-from .actions import Action, Confirm, Let, Note, Word, Write
+from .actions import Action, Confirm, Let, Note, Word
 from .result_variables import ResultPlaces
 from .targets import Target
 from .text import NumberWriter
@@ -29,14 +29,15 @@ class Writing:
     """Where the results of a program's steps go, and how they are spelled.
 
     Readings are in the setup's ``own`` offset, whatever is written ``into``.  ``turns`` says that offsets can be
-    turned and are in this program; a change of more than ``jump`` waits for the operator; ``results`` are kept in
-    variables.
+    turned and are in this program, ``turned`` that the own one may be so already; a change of more than ``jump`` waits
+    for the operator; ``results`` are kept in variables.
     """
 
     own: Target
     into: Target
     numbers: NumberWriter
     turns: bool
+    turned: bool
     jump: float | None
     results: ResultPlaces
 
@@ -72,7 +73,7 @@ class _OffsetWriter:
             Word("XYZ"[k], k, f"[#{(self._own if k == 2 else base).parameter(k)} + {shift}]")
             for k, shift in shifts.items()
         )
-        return [*actions, Write(self._into.code, self._into.number, words, turn, self._into.level)]
+        return [*actions, *self._into.written(words, turn)]
 
     def _shift(self, setting: AxisSetting) -> str:
         """Found less wanted, along the axis as it is turned."""

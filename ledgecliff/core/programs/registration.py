@@ -19,6 +19,7 @@ from ..registration.removed import piece_area
 from ..registration.seats import RoundPlace
 from ..setup_plan import SetupPlan
 from ..turns.turn_plan import TurnPlan
+from .rotation import turned_by
 from .text import NumberWriter, comment
 
 #: The tool comes down fast to this far above what it cuts, and moves over everything this far above it (mm).
@@ -103,6 +104,7 @@ class _Writer:
     def __init__(self, job: Job, setup: SetupPlan, tool: int, spindle: int) -> None:
         self._job, self._setup, self._tool, self._spindle = job, setup, tool, spindle
         self._n = NumberWriter(setup.machine.program_units)
+        self._turned = turned_by(setup)
         self._lines: list[str] = []
         holding, origin = setup.holding, float(setup.wcs.u_origin[2])
         self._over = max(holding.top(), float(holding.u_stock[1][2])) - origin + _OVER
@@ -123,12 +125,14 @@ class _Writer:
             f"T{self._tool} M6",
             f"G43 H{self._tool}",
             setup.offset,
+            *([f"G68 X0 Y0 R#{self._turned} (as {comment(setup.offset)} is turned)"] if self._turned else []),
             f"S{self._spindle} M3",
             f"G0 Z{self._n(self._over)}",
         ]
 
     def end(self) -> str:
-        self._lines += [f"G0 Z{self._n(self._over)}", "M5", "M2", "%"]
+        rotation = ["G69"] if self._turned else []
+        self._lines += [f"G0 Z{self._n(self._over)}", *rotation, "M5", "M2", "%"]
         return "\n".join(self._lines) + "\n"
 
     def bores(

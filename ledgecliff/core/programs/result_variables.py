@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ..errors import PlanError
 from ..model.machine import Machine
 from ..model.setup import Setup
+from ..model.work_offsets import turn_variables
 
 #: So many variables are kept for each step.
 PER_STEP = 10
@@ -43,13 +44,22 @@ def result_places(machine: Machine, setup: Setup) -> ResultPlaces:
     return ResultPlaces(chosen.first if own is None else own, chosen.expected, chosen.deviation)
 
 
-def check_places(places: ResultPlaces, setup: Setup, steps: int) -> None:
+def check_places(places: ResultPlaces, machine: Machine, setup: Setup, steps: int) -> None:
     """Raises PlanError where so many steps write one variable twice, or the control's own."""
     chosen = (places.first, places.expected, places.deviation)
     firsts = sorted(first for first in chosen if first is not None)
     for a, b in itertools.pairwise((*firsts, _CONTROLS_FROM)):
-        if b - a < PER_STEP * steps:
-            raise PlanError(
-                f"Setup '{setup.name}': {steps} steps keep results in #{a} to #{a + PER_STEP * steps - 1}, which "
-                f"reaches #{b}, kept for something else. Choose other variables for results."
-            )
+        _keep_apart(setup, steps, a, b)
+    turns = turn_variables(machine)
+    for a in firsts:
+        taken = next((variable for variable in turns if a <= variable < a + PER_STEP * steps), None)
+        if taken is not None:
+            _keep_apart(setup, steps, a, taken)
+
+
+def _keep_apart(setup: Setup, steps: int, a: int, b: int) -> None:
+    if b - a < PER_STEP * steps:
+        raise PlanError(
+            f"Setup '{setup.name}': {steps} steps keep results in #{a} to #{a + PER_STEP * steps - 1}, which "
+            f"reaches #{b}, kept for something else. Choose other variables for results."
+        )

@@ -10,8 +10,10 @@ from ..errors import InvalidValueError, PlanError, ProfileError
 from ..model.job import Codes, Job
 from ..model.machine import ControlStyle, Machine
 from ..model.setup import Setup
-from ..model.work_offsets import STANDARD, Code, code_of, codes_of
+from ..model.work_offsets import STANDARD, Code, code_of, codes_of, turn_variable
+from .actions import Action, Let, Word, Write
 from .profile import profile_of
+from .rotation import turns_by_itself
 
 #: These styles keep the offsets' values in #5221 + 20 (P - 1); they have nine of them.
 _OFFSETS_IN_STYLE = 9
@@ -21,20 +23,32 @@ _NAMED = 12
 
 @dataclass(frozen=True)
 class Target:
-    """An offset that steps may write: its code, the L and P of G10, and the parameter that holds its X."""
+    """An offset that steps may write: its code, the L and P of G10, and the parameter that holds its X.
+
+    ``turned_in`` is the variable that holds how far it is turned, where the control does not hold that itself.
+    """
 
     code: str
     number: int
     level: int = 2
-    first: int = 5221
+    first: int | None = 5221
+    turned_in: int | None = None
 
     def parameter(self, axis: int) -> int:
+        assert self.first is not None, "an offset that is kept in no parameter is only written"
         return self.first + axis
 
     @property
     def turn(self) -> str:
         """The parameter that holds how far it is turned about Z (degrees)."""
-        return f"#{self.parameter(9)}"
+        return f"#{self.parameter(9) if self.turned_in is None else self.turned_in}"
+
+    def written(self, words: tuple[Word, ...], turn: str = "") -> list[Action]:
+        """The actions that write it: axis words, and how far it is turned where that is set."""
+        if self.turned_in is None:
+            return [Write(self.code, self.number, words, turn, self.level)]
+        written: list[Action] = [Write(self.code, self.number, words, level=self.level)] if words else []
+        return [*written, Let(self.turned_in, turn, f"how {self.code} is turned")] if turn else written
 
 
 def target_of(machine: Machine, setup: Setup, words: str) -> Target:
@@ -45,7 +59,12 @@ def target_of(machine: Machine, setup: Setup, words: str) -> Target:
     why = not_written(code, profile_of(machine).control)
     if why or code.parameter is None:
         raise PlanError(f"Setup '{setup.name}': {why}")
-    return Target(code.code, code.number, code.level, code.parameter)
+    return target_at(machine, code)
+
+
+def target_at(machine: Machine, code: Code) -> Target:
+    turned_in = None if turns_by_itself(machine) else turn_variable(machine, code)
+    return Target(code.code, code.number, code.level, code.parameter, turned_in)
 
 
 def not_written(code: Code, control: ControlStyle) -> str:

@@ -24,6 +24,7 @@ from .cycle_actions import LEAST_MOVE, StepActions
 from .offset_writes import Writing
 from .profile import ProfileWriter, profile_of
 from .result_variables import check_places, result_places
+from .rotation import keeps_turns, turned_by
 from .targets import Target, target_of
 from .text import NumberWriter
 
@@ -75,16 +76,17 @@ def _program(
     machine: Machine, title: str, planned: SetupPlan, before: Setup | None, held: Setup | None, after: str | None
 ) -> ProbingText:  # fmt: skip
     setup, plan, turn_deg = planned.setup, planned.probing, planned.located.turn_deg
-    numbers, profile = NumberWriter(machine.program_units), profile_of(machine)
+    numbers = NumberWriter(machine.program_units)
     own = target_of(machine, setup, setup.offset)
-    turns = profile.control == "parameter style"
+    turns = keeps_turns(machine)
     # Where nothing of it is set, the setup's offset may well be turned, and stays so.
     straight = plan.sets(setup.offset)
     turned = turns and (not straight or bool(turn_deg) or any(step.sets_skew for step in plan.steps))
     if turn_deg and not turns:
         raise PlanError(
             f"Setup '{setup.name}': its station is turned {turn_deg:g}° about Z, and controls of this style "
-            "cannot turn a work offset along. Choose another profile, or a station that stands square."
+            "cannot turn a work offset along. Say in which variables turns are kept, if the control has coordinate "
+            "rotation; else choose another profile, or a station that stands square."
         )
     steps = plan.stage(after)
     actions: list[Action] = [] if after is not None else _at_start(machine, planned, before, own, turns and straight)
@@ -92,14 +94,17 @@ def _program(
     before_start = _before_start(machine, planned, before, after, numbers)
     if held is not None and after is None:
         before_start.append(f"{setup.offset} still holds the zero of {held.name}; this side's is found here.")
-    write = ProfileWriter(profile, _probing_words(machine, title, setup, own, before_start, numbers))
+    write = ProfileWriter(profile_of(machine), _probing_words(machine, title, setup, own, before_start, numbers))
     places = result_places(machine, setup)
-    check_places(places, setup, len(plan.steps))
+    check_places(places, machine, setup, len(plan.steps))
+    # What is probed before the skew is found stands square, and nobody knows how an offset stands that is not set here.
+    stands_turned = turned and (bool(turn_deg) or not straight)
     heights = (None, *(step.w_clearance for step in steps))
     for k, step in enumerate(steps):
         into = target_of(machine, setup, step.into) if step.into else own
-        writing = Writing(own, into, numbers, turned, setup.probing.jump, places)
         number = plan.steps.index(step) + 1
+        found = turned and any(each.sets_skew for each in plan.steps[: number - 1])
+        writing = Writing(own, into, numbers, turned, stands_turned or found, setup.probing.jump, places)
         writer = StepActions(step, number, writing, heights[k])
         called = writer.called(first=k == 0, sets=write.sets_by_cycles) if write.has("cycle") else None
         if called is None or not write.writes(called):
@@ -209,7 +214,7 @@ def _at_start(
     numbers = NumberWriter(machine.program_units)
     if straighten:
         told = f"turned as its station is, {turn_deg:g} degrees" if turn_deg else "an old turn is taken out"
-        actions += [Note(told), Write(own.code, own.number, (), f"{turn_deg:.6f}".rstrip("0") if turn_deg else "0.0")]
+        actions += [Note(told), *own.written((), f"{turn_deg:.6f}".rstrip("0") if turn_deg else "0.0")]
     if plan.stays:
         less = {"z": machine.length_shift()}
         words = tuple(
@@ -263,6 +268,7 @@ def hover_program(machine: Machine, title: str, plan: SetupPlan) -> str:
         "y": n(at.w_tip[1]),
         "z": n(at.w_tip[2]),
         "z_high": n(at.w_high),
+        "turned_by": turned_by(plan),
     }
     return _tidy(ProfileWriter(profile_of(machine), program).part("hover"))
 
@@ -274,6 +280,7 @@ def _common(machine: Machine, title: str, setup: Setup, own: Target) -> dict[str
         "setup": setup.name,
         "side": setup.side,
         "offset": own.code,
+        "rotates": own.turned_in is not None,
         "units": "G21" if metric else "G20",
         "units_word": "millimetres" if metric else "inches",
         "top": NumberWriter(machine.program_units)(machine.travel_max.z),

@@ -23,7 +23,7 @@ from ..frames import AXES, Array, Placement, rotation
 from ..measuring.records import ball_centre
 from ..model.machine import Machine
 from ..model.setup import Setup
-from ..model.work_offsets import STANDARD, code_of, codes_of
+from ..model.work_offsets import STANDARD, code_of, codes_of, turn_variables
 from ..places import station_of
 from ..plan import Plan
 from ..probing.followed_offsets import FollowedOffsets, Frame
@@ -32,6 +32,7 @@ from ..probing.results import Results, step_results
 from ..probing.touches import Place, Step, Touch
 from ..programs.dialect import dialect_of
 from ..programs.released import probing_texts
+from ..programs.rotation import keeps_turns
 from ..programs.writer import ProbingText
 from ..quantities import mm_per
 from ..setup_plan import SetupPlan
@@ -100,11 +101,11 @@ def read_back(
     unit = RecordingMachine(machine, [], {}, _Scatter(world.scatter), axes=world.axes())
     unit.offsets = _offsets_before(machine, own.key, probed, plan.before(index))
     stops = 0
-    if dialect.turns and probing.sets(setup.offset):
+    if keeps_turns(machine) and probing.sets(setup.offset):
         unit.turns[own.key] = _OLD_TURN_DEG
     place = probed.located
     looked_for = any(step.sets_skew for step in probing.steps)
-    turned = dialect.turns and (not probing.sets(setup.offset) or bool(place.turn_deg) or looked_for)
+    turned = keeps_turns(machine) and (not probing.sets(setup.offset) or bool(place.turn_deg) or looked_for)
     must = {key: Frame(zero.copy()) for key, zero in unit.offsets.items()} | {
         own.key: Frame(place.m_offset.copy(), place.turn_deg)
     }
@@ -150,7 +151,8 @@ def _left_by_another(control: Control, machine: Machine) -> None:
     shift = "G92 X1.7 Y-2.3 Z0.9" + ("" if control.dialect.o_words else "\nG52 X0.4 Y0.6 Z-0.8")
     kept = "\n".join(f"#{number} = {0.37 * number:.2f}" for number in (*range(1, 34), *range(95, _OWN_BELOW)))
     others = [code.code for code in codes_of(machine) if code.level == STANDARD]
-    control.run(f"{units} G91 G18 G93 G99 {others[-1]} F0.7\n{shift}\n{kept}\nG41 D1\nG1")
+    turned = "\nG17 G90 G68 X1.1 Y-0.7 R3.3\nG18 G91" if 680 not in control.dialect.unknown else ""
+    control.run(f"{units} G91 G18 G93 G99 {others[-1]} F0.7\n{shift}\n{kept}\nG41 D1{turned}\nG1")
     low, high = machine.travel_min, machine.travel_max
     control.machine.position = ((low.x + high.x) / 2.0, high.y, high.z - min(_LOW, (high.z - low.z) / 4.0))
     control.machine.probe_on = not machine.probe.on_word
@@ -401,8 +403,9 @@ class _Checker:
             for number, value in ((row.expected_in, float(row.expected)), (row.deviation_in, wanted)):
                 if number is not None and not abs(after.get(number, math.nan) - value) <= SAME:
                     self.differences.append(f"#{number} beside {row.text} is {after.get(number)}, not {value:.4f}")
+        turns = turn_variables(self._machine)
         for number, value in after.items():
-            own = number < _OWN_BELOW or number in results or number > _CONTROLS_FROM
+            own = number < _OWN_BELOW or number in results or number > _CONTROLS_FROM or number in turns
             if not own and value != before.get(number, 0.0):
                 self.differences.append(f"#{number} is set, which is neither a result nor the program's own")
 

@@ -19,7 +19,7 @@ from ..probing.results import Results
 from ..probing.touches import Step, Touch
 from ..programs.cycle_actions import SKEW_LIMIT_DEG
 from ..programs.dialect import dialect_of
-from ..programs.profile import profile_of
+from ..programs.rotation import keeps_turns
 from ..setup_plan import SetupPlan
 from ..simulator.interpreter import Control
 from ..simulator.machine import quiet
@@ -136,13 +136,13 @@ def _ways(events: Sequence[Event], misses: Misses) -> Iterator[_Driven]:
 def _readings(planned: SetupPlan, events: Sequence[Event], found: Sequence[Found]) -> Iterator[_Driven]:
     turn = planned.located.tf_m_u.turn
     searches = [at for at, event in enumerate(events) if event.what == "towards" and event.reading is not None]
-    keeps_turns = profile_of(planned.machine).control == "parameter style"
+    turns = keeps_turns(planned.machine)
     for step, results, moved_by in found:
         stages = 1 if step.cycle.rough else 2
         count = step.passes * len(step.touches) * step.cycle.touches * stages
         mine, searches = searches[:count], searches[count:]
         last = mine[-len(step.touches) * step.cycle.touches * stages :]
-        for words, moved, holds in _about_limits(step, results, keeps_turns):
+        for words, moved, holds in _about_limits(step, results, turns):
             fault = _shifted(step, last, stages, moved, turn)
             yield _Driven(fault, f"{step.title}: {words} {'beyond' if holds else 'within'} its limit", holds=holds)
         for words, moved, holds in _about_jump(step, moved_by, planned.setup.probing.jump, planned.located.turn_deg):
@@ -157,7 +157,7 @@ def _limits(low: float, high: float, near: float) -> Iterator[tuple[float, bool]
         yield from ((low + near, False), (high - near, False))
 
 
-def _about_limits(step: Step, found: Results, keeps_turns: bool) -> Iterator[tuple[str, Shifts, bool]]:
+def _about_limits(step: Step, found: Results, turns: bool) -> Iterator[tuple[str, Shifts, bool]]:
     """What brings a result of the step to its limits: words, shifts of touches along their ways (mm), beyond or not."""
     touches = step.touches
     wider = 1.0 if step.inside else -1.0
@@ -176,7 +176,7 @@ def _about_limits(step: Step, found: Results, keeps_turns: bool) -> Iterator[tup
                 yield f"{quantity.words} is", shifts, beyond
         elif key == "tilt":
             yield "the tilt is", {0: 0.01 * step.size_tolerance * _apart(touches) + 2.0}, True
-        elif key == "skew" and not keeps_turns and step.cycle.action == "set":
+        elif key == "skew" and not turns and step.cycle.action == "set":
             for target, beyond in _limits(-SKEW_LIMIT_DEG, SKEW_LIMIT_DEG, _NEAR_DEG):
                 yield "the turn is", {1: (target - now) / _skew_per_mm(touches)}, beyond
         elif step.kind == "presence":

@@ -9,9 +9,11 @@ from collections.abc import Iterable, Sequence
 
 from ..errors import RegisterError
 from ..model.machine import Machine
-from ..model.work_offsets import Code, codes_of
-from ..programs.actions import Action, Note, StopIf, Word, Write
+from ..model.work_offsets import STANDARD, Code, codes_of, turn_variable
+from ..programs.actions import Action, Note, StopIf, Word
 from ..programs.profile import ProfileWriter, profile_of
+from ..programs.rotation import turns_by_itself
+from ..programs.targets import target_at
 from ..programs.text import NumberWriter, comment
 from ..quantities import mm_per
 from .entries import Entry, Value
@@ -21,14 +23,15 @@ _AXES = "XYZ"
 
 def loading_program(machine: Machine, entries: Iterable[Entry], title: str) -> str:
     """Writes every offset that has a value.  Raises RegisterError when none has."""
-    numbers, turns = NumberWriter(machine.program_units), _turns(machine)
+    numbers = NumberWriter(machine.program_units)
     actions: list[Action] = []
     for code, entry, value in _with_values(machine, entries):
+        turns = _turns(machine, code)
         if value.turn_deg and not turns:
             raise RegisterError(entry.code, "its turn about Z cannot be loaded into a control of this style")
         words = tuple(Word(_AXES[k], k, numbers(mm)) for k, mm in enumerate((value.x, value.y, value.z)))
-        turn = f"{value.turn_deg:.4f}" if turns and code.level == 2 else ""
-        actions += [Note(_named(entry)), Write(code.code, code.number, words, turn, code.level)]
+        turn = f"{value.turn_deg:.4f}" if turns else ""
+        actions += [Note(_named(entry)), *target_at(machine, code).written(words, turn)]
     head = "loads work offsets; what stood there before is written over"
     return _program(machine, title, head, actions)
 
@@ -50,15 +53,16 @@ def verify_program(machine: Machine, entries: Iterable[Entry], title: str, toler
             condition = f"ABS[#{code.parameter + k} - {numbers.in_brackets(mm)}] GT {numbers(tolerance)}"
             text = f"{entry.code} {_AXES[k]} is not {numbers(mm)}"
             actions.append(StopIf(condition, str(label), text))
-        if _turns(machine) and code.level == 2:
+        if _turns(machine, code):
             label += 1
-            condition = f"ABS[#{code.parameter + 9} - [{value.turn_deg:.4f}]] GT 0.01"
+            condition = f"ABS[{target_at(machine, code).turn} - [{value.turn_deg:.4f}]] GT 0.01"
             actions.append(StopIf(condition, str(label), f"{entry.code} is not turned by {value.turn_deg:.4f}"))
     return _program(machine, title, f"stops where a work offset is off by more than {numbers(tolerance)}", actions)
 
 
-def _turns(machine: Machine) -> bool:
-    return profile_of(machine).control == "parameter style"
+def _turns(machine: Machine, code: Code) -> bool:
+    """Whether it is kept anywhere how far an offset is turned."""
+    return code.level == STANDARD if turns_by_itself(machine) else turn_variable(machine, code) is not None
 
 
 def _with_values(machine: Machine, entries: Iterable[Entry]) -> list[tuple[Code, Entry, Value]]:

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from ..frames import Array
+from ..solids.circle_through import circle_through
 from .outlines import Edge
 
 #: Corners of one arc lie on its circle within this (mm), and turn by no more than this a step (radians).
@@ -71,19 +72,11 @@ def _arc_end(closed: Array, start: int) -> int:
 
 def _circle(points: Array) -> tuple[complex, float] | None:
     """Centre and radius of the circle through ``points`` (N, 2), None where they lie on none."""
-    if len(points) < 3:
+    found = circle_through(points, _ON_CIRCLE)
+    if found is None or found[1] > _LARGEST:
         return None
-    # x² + y² = 2 a x + 2 b y + c, by least squares about their own middle.
-    middle = points.mean(axis=0)
-    x, y = (points - middle).T
-    matrix = np.column_stack([2.0 * x, 2.0 * y, np.ones(len(x))])
-    (a, b, c), _, rank, _ = np.linalg.lstsq(matrix, x**2 + y**2, rcond=None)
-    if rank < 3:
-        return None
-    radius = math.sqrt(max(float(c + a * a + b * b), 0.0))
-    if radius > _LARGEST or np.abs(np.hypot(x - a, y - b) - radius).max() > _ON_CIRCLE:
-        return None
-    return complex(float(a + middle[0]), float(b + middle[1])), radius
+    centre, radius = found
+    return complex(float(centre[0]), float(centre[1])), radius
 
 
 def _even(points: Array) -> bool:

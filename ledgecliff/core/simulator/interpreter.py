@@ -16,6 +16,7 @@ from ..contact.first_contact import Triple
 from ..errors import ProgramError
 from .arcs import PLANES, arc_points
 from .blocks import Block, read_program
+from .coordinates import Coordinates
 from .drilling import Cycle, cycle_moves
 from .expressions import ExpressionError, Parameters, evaluated, parameter_number, whole
 from .flow import Flow
@@ -82,10 +83,7 @@ class Control:
     _compensated: bool = False
     #: Feed words are times: nothing may move at feed, since it is not simulated.
     _inverse_time: bool = False
-    #: How far G92 and G52 shift what is read (mm), and what G92.2 keeps for G92.3.
-    _shifted: Triple = (0.0, 0.0, 0.0)
-    _shifted_locally: Triple = (0.0, 0.0, 0.0)
-    _kept_shift: Triple = (0.0, 0.0, 0.0)
+    _coordinates: Coordinates = field(default_factory=Coordinates)
 
     def __post_init__(self) -> None:
         self.parameters = Parameters(self._live)
@@ -154,7 +152,7 @@ class Control:
             raise ExpressionError("inverse time feed is not simulated; go back to G94 before this move")
         if self._compensated and (x or y):
             raise ExpressionError("cutter radius compensation is not simulated; cancel it with G40 before this move")
-        at_x, at_y, at_z = self._read(self.machine.position)
+        at_x, at_y, at_z = self._coordinates.read(self.machine.position)
         if self._absolute:
             target = (
                 float(x) * per_unit if x else at_x,
@@ -168,9 +166,9 @@ class Control:
                 at_z + float(z or 0.0) * per_unit,
             )
         if motion:
-            self.machine.travel_to(self._placed(target), "feed", self._feed, number)
+            self.machine.travel_to(self._coordinates.placed(target), "feed", self._feed, number)
         else:
-            self.machine.travel_to(self._placed(target), "rapid", RAPID_FEED, number)
+            self.machine.travel_to(self._coordinates.placed(target), "rapid", RAPID_FEED, number)
 
     # --- one block ------------------------------------------------------------------------
 
@@ -223,7 +221,7 @@ class Control:
         in_machine = other = False
         g_words = line.g
         for word in g_words:
-            if word in (40, 100, 280, 520, 920, 921, 922, 923):
+            if word in (40, 100, 280, 520, 680, 920, 921, 922, 923):
                 other = True
             elif word == 530:
                 in_machine = True
@@ -269,6 +267,8 @@ class Control:
             self._plane = f"G{word // 10}"
         elif word in (980, 990):
             self._back_to_start = word == 980
+        elif word == 690:
+            self._coordinates.end_rotation()
         elif word == 490:
             self._length = 0.0
             self._refresh_zero()
@@ -331,29 +331,42 @@ class Control:
             self._refresh_zero()
         elif 280 in g_words:
             self._go_home(words, number)
+        elif 680 in g_words:
+            self._rotate(words)
         else:
             self._shift(g_words, words)
 
     def _shift(self, g_words: tuple[int, ...], words: dict[str, float]) -> None:
         """G92 makes the present place read what is stated, G92.1 takes that back, G92.2 and G92.3 lay it aside and take
         it up again; G52 states the shift itself."""
+        now = self._coordinates
         if {921, 922} & set(g_words):
-            self._kept_shift = self._shifted if 922 in g_words else (0.0, 0.0, 0.0)
-            self._shifted = (0.0, 0.0, 0.0)
+            now.kept_shift = now.shifted if 922 in g_words else (0.0, 0.0, 0.0)
+            now.shifted = (0.0, 0.0, 0.0)
             return
         if 923 in g_words:
-            self._shifted = self._kept_shift
+            now.shifted = now.kept_shift
             return
         stated = {k: words[axis] * self._per_unit for k, axis in enumerate(_AXES) if axis in words}
         if not stated:
             raise ExpressionError("G52 and G92 need the axes that they shift, such as X0")
+        if now.rotated:
+            raise ExpressionError("which way a shift goes under G68 differs from control to control; end it with G69")
         reads = self._w_position()
         if 920 in g_words:
-            x, y, z = (self._shifted[k] + (reads[k] - stated[k] if k in stated else 0.0) for k in range(3))
-            self._shifted = (x, y, z)
+            x, y, z = (now.shifted[k] + (reads[k] - stated[k] if k in stated else 0.0) for k in range(3))
+            now.shifted = (x, y, z)
         else:
-            x, y, z = (stated.get(k, self._shifted_locally[k]) for k in range(3))
-            self._shifted_locally = (x, y, z)
+            x, y, z = (stated.get(k, now.shifted_locally[k]) for k in range(3))
+            now.shifted_locally = (x, y, z)
+
+    def _rotate(self, words: dict[str, float]) -> None:
+        """G68 turns what is programmed after it about a place, anticlockwise seen from above."""
+        if not {"X", "Y", "R"} <= words.keys():
+            raise ExpressionError("G68 needs the middle of the turn in X and Y, and the turn in R")
+        if not self._absolute or self._plane != "G17" or self._coordinates.rotated:
+            raise ExpressionError("G68 is simulated in G17 and G90 only, and not within another")
+        self._coordinates.rotate(words["X"] * self._per_unit, words["Y"] * self._per_unit, words["R"])
 
     def _used(self, line: Block, words: dict[str, float]) -> None:
         """Every word must be of use to something in its block: one that is passed over was meant for something."""
@@ -373,34 +386,13 @@ class Control:
     # --- coordinates ----------------------------------------------------------------------
 
     def _refresh_zero(self) -> None:
-        """Machine reading of the active WCS's zero with the active tool length, and how it is turned."""
         x, y, z = self.machine.offsets[self._offset].tolist()
-        self._zero: Triple = (x, y, z + self._length)
-        turn = math.radians(self.machine.turns.get(self._offset, 0.0))
-        self._turn = (math.cos(turn), math.sin(turn)) if turn else None
+        turn_deg = self.machine.turns.get(self._offset, 0.0) if self.dialect.turns else 0.0
+        self._coordinates.stand((x, y, z + self._length), turn_deg)
 
     def _w_position(self) -> Triple:
-        """Where the tool is, read in the active WCS (mm)."""
-        return self._read(self.machine.position)
-
-    def _read(self, m_point: Triple) -> Triple:
-        zero = self._zero
-        x, y, z = m_point[0] - zero[0], m_point[1] - zero[1], m_point[2] - zero[2]
-        if self._turn is not None:
-            c, s = self._turn
-            x, y = c * x + s * y, c * y - s * x
-        a, b = self._shifted, self._shifted_locally
-        return (x - a[0] - b[0], y - a[1] - b[1], z - a[2] - b[2])
-
-    def _placed(self, w_point: Triple) -> Triple:
-        """The machine position of a place in the active WCS (mm)."""
-        a, b = self._shifted, self._shifted_locally
-        x, y, z = w_point[0] + a[0] + b[0], w_point[1] + a[1] + b[1], w_point[2] + a[2] + b[2]
-        if self._turn is not None:
-            c, s = self._turn
-            x, y = c * x - s * y, s * x + c * y
-        zero = self._zero
-        return (x + zero[0], y + zero[1], z + zero[2])
+        """Where the tool is, as the control reads it (mm)."""
+        return self._coordinates.read(self.machine.position)
 
     @staticmethod
     def _follows_the_machine(number: int) -> bool:
@@ -421,7 +413,7 @@ class Control:
         if number == 5220:
             return float(self._offset)
         if 5211 <= number <= 5213:
-            return self._shifted[number - 5211] / self._per_unit
+            return self._coordinates.shifted[number - 5211] / self._per_unit
         return 0.0
 
     # --- motion ---------------------------------------------------------------------------
@@ -470,11 +462,11 @@ class Control:
                 words["Y"] * per_unit if "Y" in words else y,
                 words["Z"] * per_unit if "Z" in words else z,
             )
-        return self._placed(self._w_target(words))
+        return self._coordinates.placed(self._w_target(words))
 
     def _w_target(self, words: dict[str, float]) -> Triple:
         per_unit = self._per_unit
-        x, y, z = self._read(self.machine.position)
+        x, y, z = self._coordinates.read(self.machine.position)
         if self._absolute:
             return (
                 words["X"] * per_unit if "X" in words else x,
@@ -502,8 +494,10 @@ class Control:
 
     def _skip(self, target: Triple, number: int) -> None:
         """G31: to the trigger, or to the end without one; the skip parameters hold where that was."""
+        if self._coordinates.rotated:
+            raise ExpressionError("what a skip reads under G68 differs from control to control; end it with G69 first")
         reading = self.machine.probe_towards(target, self._feed, number, must_touch=False)
-        for k, value in enumerate(self._read(target if reading is None else reading)):
+        for k, value in enumerate(self._coordinates.read(target if reading is None else reading)):
             self.parameters[5061 + k] = value / self._per_unit
 
     def _latch(self, m_reading: Triple | None) -> None:
@@ -511,7 +505,7 @@ class Control:
         self.parameters[5070] = float(m_reading is not None)
         if m_reading is None:
             return
-        for k, value in enumerate(self._read(m_reading)):
+        for k, value in enumerate(self._coordinates.read(m_reading)):
             self.parameters[5061 + k] = value / self._per_unit
 
     def _arc(self, words: dict[str, float], number: int) -> None:
@@ -529,7 +523,7 @@ class Control:
                 start[b] + words.get(letters[b], 0.0) * self._per_unit,
             )
         for point in arc_points(start, end, self._plane, self._motion == 20, centre, radius):
-            self.machine.travel_to(self._placed(point), "feed", self._feed, number)
+            self.machine.travel_to(self._coordinates.placed(point), "feed", self._feed, number)
 
     def _drill(self, words: dict[str, float], number: int) -> None:
         """One hole for every repeat; Z, R and Q stay in force until the cycle is cancelled."""
@@ -548,7 +542,7 @@ class Control:
             assert self._motion is not None, "a drilling cycle is the active motion"
             cycle = Cycle(self._motion, bottom, retract, self._cycle.get("Q", 0.0), back_to)
             for kind, point in cycle_moves(cycle, (x, y), now):
-                target = self._placed(point)
+                target = self._coordinates.placed(point)
                 if math.dist(target, self.machine.position) > 0.0:
                     self.machine.travel_to(target, kind, RAPID_FEED if kind == "rapid" else self._feed, number)
 

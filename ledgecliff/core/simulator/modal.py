@@ -57,7 +57,7 @@ USES: dict[str, frozenset[int]] = {
     "P": frozenset((40, 100, 650, 820, 860, 890)),
     "Q": frozenset((730, 830)),
     "L": frozenset((100, 650, *CYCLES)),
-    "R": frozenset((20, 30, 100, *CYCLES)),
+    "R": frozenset((20, 30, 100, 680, *CYCLES)),
     "I": frozenset((20, 30)),
     "J": frozenset((20, 30)),
     "K": frozenset((20, 30)),
@@ -86,8 +86,10 @@ class Dialect:
     offsets: OffsetWords = COMMON_OFFSETS
 
     def on(self, machine: Machine) -> Dialect:
-        """The same with the work offsets that a machine has."""
-        return replace(self, offsets=offset_words(machine))
+        """The same with the work offsets that a machine has, and coordinate rotation where it has that."""
+        rotates = not self.turns and machine.offset_turns is not None
+        unknown = self.unknown - {680, 690} if rotates else self.unknown
+        return replace(self, unknown=unknown, offsets=offset_words(machine))
 
     def group(self, word: int) -> str | None:
         """Which words exclude this one; None for a word that is not known."""

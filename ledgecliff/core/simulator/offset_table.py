@@ -11,7 +11,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..frames import Array, rotation
-from ..model.work_offsets import EXTENDED_FROM, codes_of
+from ..model.work_offsets import EXTENDED_FROM, codes_of, turn_variables
 from ..quantities import mm_per
 from .expressions import ExpressionError, Parameters, whole
 from .machine import SimulatedMachine
@@ -28,6 +28,8 @@ class OffsetTable:
         self._per_unit = mm_per(unit.machine.program_units)
         #: What the table shows less than the machine reading of a tool of no length.
         self._shift = (0.0, 0.0, unit.machine.length_shift())
+        #: In which variables programs keep how far offsets are turned, which this control cannot do by itself.
+        self._turned_in = {} if dialect.turns else {k: code.key for k, code in turn_variables(unit.machine).items()}
         self._selected = {code.selected_by: code.key for code in codes_of(unit.machine)}
 
     def store(self) -> None:
@@ -37,7 +39,9 @@ class OffsetTable:
             for k, shift in enumerate(self._shift):
                 self._parameters[first + k] = (float(value[k]) - shift) / self._per_unit
             if number < EXTENDED_FROM:
-                self._parameters[first + _TURN] = self._unit.turns.get(number, 0.0)
+                self._parameters[first + _TURN] = self._unit.turns.get(number, 0.0) if self._dialect.turns else 0.0
+        for variable, number in self._turned_in.items():
+            self._parameters[variable] = self._unit.turns.get(number, 0.0)
 
     def write(self, words: dict[str, float], per_unit: float, active: int, length: float) -> None:
         """``G10 L2`` writes values, ``L20`` what makes the present place read them, with the tool ``length`` (mm)
@@ -68,7 +72,7 @@ class OffsetTable:
     def _reading(self, number: int, value: Array, stated: dict[int, float], length: float) -> Array:
         """The offset that makes the present place read what is ``stated``, along its axes as they are turned; along the
         others it reads what it did."""
-        turn = rotation("z", self._unit.turns.get(number, 0.0))
+        turn = rotation("z", self._unit.turns.get(number, 0.0) if self._dialect.turns else 0.0)
         here = np.array(self._unit.position) - (0.0, 0.0, length)
         reads = turn.T @ (here - value)
         for k, mm in stated.items():
@@ -88,9 +92,12 @@ class OffsetTable:
         return number
 
     def written(self, parameter: int, value: float) -> bool:
-        """In the numbered style a written offset parameter is the offset; whether it was one."""
+        """In the numbered style a written offset parameter is the offset, and a turn is kept; whether it was one."""
         if self._dialect.o_words:
             return False
+        if parameter in self._turned_in:
+            self._unit.turns[self._turned_in[parameter]] = value
+            return True
         number, k = self._number(parameter)
         if k >= 3:
             return False

@@ -12,6 +12,7 @@ from ..frames import AXES, Axis
 from ..holding import Holding, Jaws
 from ..holding.contact import Grip, overhangs
 from ..holding.holding import origin_words
+from ..holding.second_blank import second_shift
 from ..lenses import LensKey, SceneKind
 from ..look import Look
 from ..model.holding import OwnHold, Vise, block_away
@@ -20,6 +21,7 @@ from ..model.own_fixture import OwnFixture
 from ..model.setup import Setup
 from ..model.stock import measured_along
 from ..plan import Plan
+from ..programs.rotation import turned_words
 from ..quantities import said, said_area, said_bare, said_volume
 from ..setup_plan import SetupPlan
 from ..tape_lines import Tape, TapeLine, heading, note
@@ -140,12 +142,16 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
     holding, seat, lines = setup.holding, setup.seat, list[TapeLine]()
     grip = setup.grip
     if grip is not None:
-        flat = "flat and parallel" if grip.parallel else "not flat and parallel"
-        lines += [
-            heading("What the jaws hold"),
-            note(f"{_gripped(setup, grip)} faces, {flat}"),
-            note(f"{said_area(grip.opposite)} of {said_area(grip.band)} opposite"),
-        ]
+        lines.append(heading("What the jaws hold"))
+        if holding.in_groove:
+            fits = "on both flanks" if grip.parallel else "not on both flanks"
+            lines.append(note(f"a {_gripped(setup, grip)} round in the groove, {fits}"))
+        else:
+            flat = "flat and parallel" if grip.parallel else "not flat and parallel"
+            lines += [
+                note(f"{_gripped(setup, grip)} faces, {flat}"),
+                note(f"{said_area(grip.opposite)} of {said_area(grip.band)} opposite"),
+            ]
         if grip.cut_share > 0.0:
             lines.append(note(f"{grip.cut_share:.0%} of it is cut away in this setup"))
     if setup.setup.hold.by != "chuck":
@@ -164,6 +170,7 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
             TapeLine("to within ±", by_eye.within, "total", signed=False),
             note(f"so that {limit}"),
         ]
+    lines += _second_lines(holding)
     if setup.grain_words:
         lines += [heading("How it is laid"), note(setup.grain_words)]
     beyond = overhangs(holding)
@@ -171,6 +178,17 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
         lines.append(heading("Stands out over it"))
         lines += [TapeLine(f"to {way}", mm, signed=False) for way, mm in beyond.items()]
     return lines
+
+
+def _second_lines(holding: Holding) -> list[TapeLine]:
+    shift = second_shift(holding.fixture, holding.hold)
+    if shift is None:
+        return []
+    return [
+        heading("Second blank, under the same clamp"),
+        *(TapeLine(f"from the first, {'XY'[k]}", float(shift[k])) for k in (0, 1) if shift[k]),
+        note("both are there whenever it is clamped, or a piece as large in the place of one"),
+    ]
 
 
 def _own_lines(holding: Holding) -> list[TapeLine]:
@@ -256,6 +274,8 @@ def cut_tape(setup: SetupPlan, operation: int) -> Tape:
     chosen, use, z_zero = operations[k], setup.tool_uses[k], float(setup.wcs.u_origin[2])
     before, removed = setup.cutting.before(k), setup.cutting.removed(k)
     lines = [heading(chosen.name)]
+    if words := turned_words(setup):
+        lines.append(note(f"its program turns itself: {words}"))
     if not removed.is_empty():
         low, high = setup.orient(removed)
         lines += [

@@ -14,8 +14,9 @@ import numpy as np
 from ..finding import Severity
 from ..frames import AXES, rotation
 from ..model.machine import Machine
-from ..model.work_offsets import codes_of, plain_words
+from ..model.work_offsets import code_of, codes_of, plain_words, turn_variable
 from ..plan import Plan
+from ..programs.rotation import turned_by, turned_words, turns_by_itself
 from ..quantities import said
 from ..register.checks import PresentValues
 from ..register.entries import Value
@@ -282,6 +283,24 @@ def _against_setups(
             yield from _travel(setup, tool, extent, line, present.get((setup.machine.id, code)))
             yield from _floor(setup, tool, extent, line)
             yield from _holding(setup, tool, extent, line)
+    for (code, variable), line in summary.turned.items():
+        setups = setups_in(plan, code, own)
+        if len(setups) == 1:
+            yield from _turned(setups[0], variable, line)
+
+
+def _turned(setup: SetupPlan, variable: int | None, line: int) -> Iterator[Difference]:
+    """Where the control cannot turn its offsets, the program must: by what its own offset is turned, and no other."""
+    code = code_of(setup.machine, setup.setup.offset)
+    by, own = turned_by(setup), None if code is None else turn_variable(setup.machine, code)
+    if turns_by_itself(setup.machine):
+        own = None
+    if variable not in (by, own):
+        now = f"by #{variable}, which is not how {setup.setup.offset} is turned" if variable else "without being turned"
+        wanted = turned_words(setup) or "take G68 out"
+        yield Difference(
+            "TURN_NOT_CALLED", "hazard", line, f"The program moves {now}. In {setup.setup.offset}: {wanted}."
+        )
 
 
 def setups_in(plan: Plan, code: str, own: int | None) -> list[SetupPlan]:

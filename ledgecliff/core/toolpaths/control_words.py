@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ..model.machine import Machine
-from ..model.work_offsets import OffsetWords, offset_words
+from ..model.work_offsets import OffsetWords, offset_words, turn_variables
 from ..quantities import Unit
 from ..simulator.modal import COMMON_OFFSETS, READ_STYLES, Dialect
 
@@ -14,6 +14,8 @@ from ..simulator.modal import COMMON_OFFSETS, READ_STYLES, Dialect
 class ControlWords:
     unit: Unit = "mm"
     offsets: OffsetWords = COMMON_OFFSETS
+    #: The variables that hold how far offsets are turned: what is turned by one is in the offset's own coordinates.
+    turns: frozenset[int] = frozenset()
 
     def dialects(self) -> tuple[Dialect, ...]:
         """Both styles: which one a program is in shows only as it is read.  Common words of offsets that the machine
@@ -26,4 +28,4 @@ UNKNOWN_CONTROL = ControlWords()
 
 
 def control_words(machine: Machine) -> ControlWords:
-    return ControlWords(machine.program_units, offset_words(machine))
+    return ControlWords(machine.program_units, offset_words(machine), frozenset(turn_variables(machine)))

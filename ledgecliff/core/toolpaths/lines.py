@@ -36,6 +36,7 @@ _LEADING_M = frozenset((2, 6, 30, 97, 98, 99, 198))
 _ANY_G = re.compile(r"G([+-]?[\d.]+|[#\[])")
 _ANY_M = re.compile(r"M([\d.]+|[#\[])")
 _ANY_T = re.compile(r"(?<![A-Z])T[\d#\[]")
+_TURN = re.compile(r"R\s*\[?\s*#\s*(\d+)\s*\]?\s*(?:[A-Z;]|$)")
 _INNERMOST = re.compile(r"\([^()]*\)")
 _HEADING = re.compile(r"[ \t/]*(?:N[ \t]*\d+[ \t]*)?O[ \t]*(\d+)[ \t]*(?:\(.*)?;?\s*", re.IGNORECASE)
 
@@ -49,7 +50,7 @@ class LineReader(ABC):
         self.over = self.skipping = False
         #: Whether the whole program has ended, and whether by M99, which subprograms end by.
         self.program_over = self.returned = False
-        self._find, self._should_stop = find, should_stop
+        self._find, self._should_stop, self._control = find, should_stop, control
         self._dialects = control.dialects()
         self._dialect: Dialect = self._dialects[0]
         self._begun = False
@@ -175,6 +176,9 @@ class LineReader(ABC):
             return
         words = {letter: value for letter, value in block.words.items() if not callable(value)}
         worked_out = block.words.keys() - words.keys()
+        by = self._turned_by(block, words, text)
+        if by is not None:
+            worked_out = worked_out - {"R"}
         if block.deletable:
             self.summary.deletable += 1
             if any(self._lasts(word) for word in block.g) or _LEADING_M & {*block.m} or "T" in words:
@@ -184,9 +188,12 @@ class LineReader(ABC):
         if turned := sorted({*"ABCUVW"} & block.words.keys()):
             self.remark(f"the axis {turned[0]} moves too; what follows is counted as if it stood still")
         for word in block.g:
-            self._mode(word, words)
+            if word != 680 or by is None:
+                self._mode(word, words)
         self._tool_words(block, words, text, above)
-        if 100 in block.g:
+        if by is not None:
+            self.state.turn_by(by)
+        elif 100 in block.g:
             self.summary.writes_offsets.append(self.summary.lines)
             self.state.lose()
         elif 520 in block.g or 920 in block.g:
@@ -200,6 +207,14 @@ class LineReader(ABC):
         elif (40 not in block.g and any(axis in words for axis in "XYZ")) or self._turns(words):
             move(self.state, words, in_machine=530 in block.g)
         self._ends(block, words)
+
+    def _turned_by(self, block: Block, words: dict[str, float], text: str) -> int | None:
+        """The variable of a G68 about the zero by an offset's own turn; another turn takes coordinates elsewhere."""
+        if 680 not in block.g or words.get("X") != 0.0 or words.get("Y") != 0.0:
+            return None
+        match = _TURN.search(_INNERMOST.sub("", text).upper())
+        variable = int(match[1]) if match else None
+        return variable if variable in self._control.turns and not self.state.distorted else None
 
     def _turns(self, words: dict[str, float]) -> bool:
         return self.state.motion in ARCS and ("I" in words or "J" in words or "K" in words)

@@ -28,6 +28,8 @@ def move(state: State, words: Words, *, in_machine: bool) -> None:
         state.lose(named)
         raise ExpressionError("there are axis words but no motion word is active")
     _note(state, words)
+    if {"X", "Y"} & words.keys():
+        state.summary.turned.setdefault(state.turned, state.summary.lines)
     if state.distorted:
         return
     if state.motion in DRILLING:

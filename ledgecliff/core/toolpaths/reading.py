@@ -122,6 +122,8 @@ class _Reader(LineReader):
         """Until a motion word has come, and while the first move without a length or offset is looked for."""
         state = self.state
         watching = not (state.has_length or state.use.bare) or not (state.offset or self.summary.moved_before_offset)
+        if self._control.turns and state.turned not in self.summary.turned:
+            return True
         no_unit = not (self.summary.units or self.summary.moved_before_unit)
         return watching or no_unit or self.skipping or state.motion not in (*STRAIGHT, *ARCS)
 

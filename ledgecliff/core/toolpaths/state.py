@@ -43,6 +43,8 @@ class State:
     laid_aside: list[float | None] = field(default_factory=lambda: [0.0, 0.0, 0.0])
     #: Which of polar coordinates, scaling, mirror and rotation are in force.
     distorted: set[str] = field(default_factory=set)
+    #: The variable by which coordinates are turned, where that is one in which an offset's own turn is kept.
+    turned_by: int | None = None
     cycle: dict[str, float] = field(default_factory=dict)
     cycle_start: float | None = None
     back_to_start: bool = True
@@ -67,12 +69,23 @@ class State:
         """Takes a word that begins or ends a distortion; the words to tell where it begins, else empty."""
         if word in _ENDS:
             self.distorted.discard(_ENDS[word])
+            self.turned_by = None if word == 690 else self.turned_by
             self.lose()
             return ""
         name = _BEGINS[word]
         self.distorted.add(name)
         self.lose()
         return f"coordinates are {_WHAT[name]} from here on ({name}); moves until that ends are not counted"
+
+    def turn_by(self, variable: int) -> None:
+        """What follows is in the coordinates of an offset that is turned by what ``variable`` holds."""
+        self.turned_by = variable
+        self.lose("XY")
+
+    @property
+    def turned(self) -> tuple[str, int | None]:
+        """As ``ProgramSummary.turned`` has it."""
+        return self.offset, self.turned_by
 
     def shift_locally(self, given: dict[int, float]) -> None:
         """G52 states the shift itself (mm)."""

@@ -73,6 +73,8 @@ class ProgramSummary:
     tools: list[ToolUse] = field(default_factory=list)
     #: Tools that were called and never changed to, with their lines.
     not_changed_to: list[tuple[int, int]] = field(default_factory=list)
+    #: The first move in X or Y in each offset, turned by each variable that holds how far one is turned, or by none.
+    turned: dict[tuple[str, int | None], int] = field(default_factory=dict)
     units: dict[str, int] = field(default_factory=dict)
     distance: dict[str, int] = field(default_factory=dict)
     planes: dict[str, int] = field(default_factory=dict)

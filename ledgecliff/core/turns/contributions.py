@@ -15,7 +15,7 @@ from ..datums import datum_words
 from ..frames import AXES, Axis
 from ..holding.contact import is_raw_against
 from ..holding.giving_place import BESIDE_THE_PART, BY_HAND, gives_place
-from ..model.holding import SoftJaws, ViseHold
+from ..model.holding import SoftJaws, ViseHold, VJaws
 from ..model.orientation import PartDirection, direction_name, exact_direction, shown
 from ..model.setup import DatumSource
 from ..probing.round_steps import FREE_SIDE
@@ -186,6 +186,8 @@ def _size_leant_on(after: SetupPlan, axis: Axis) -> float:
         # A bore over a spigot was cut; of the rest counts what is really met.
         over = after.holding.spigot_play is not None
         return varies if not over and is_raw_against(after.holding, k) else 0.0
+    if after.holding.in_groove:
+        return _size_in_groove(after, k, varies)
     if not _lies_along(after, axis):
         return varies
     plus, minus = direction_name(matrix[k]), direction_name(-matrix[k])
@@ -193,6 +195,17 @@ def _size_leant_on(after: SetupPlan, axis: Axis) -> float:
         return varies if _is_raw(after, _at_jaw(after, plus, minus)) else 0.0
     # A stop or pins stand at either end.
     return varies if _is_raw(after, Surface(frozenset({plus, minus}), "")) else 0.0
+
+
+def _size_in_groove(after: SetupPlan, k: int, varies: float) -> float:
+    """A round that is thicker by so much has its middle further from the groove by half of that over the sine of half
+    the groove's angle; along the groove's width, or between two grooves that close alike, it stays in the middle."""
+    jaws, hold = after.holding.jaws, after.setup.hold
+    assert jaws is not None and isinstance(hold, ViseHold) and isinstance(hold.jaws, VJaws), "a groove is in jaws"
+    centred = jaws.vise.centring and hold.jaws.both
+    if k != jaws.axis or centred or (after.grip is not None and after.grip.surface == "finished"):
+        return 0.0
+    return varies / 2.0 / math.sin(math.radians(hold.jaws.angle_deg) / 2.0)
 
 
 def _size_centred(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:

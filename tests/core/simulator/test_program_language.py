@@ -21,8 +21,8 @@ from tests.helpers import demo
 START = (-300.0, -200.0, -300.0)
 
 
-def control(*bodies, dialect=PARAMETER_STYLE, **more):
-    machine = demo().machine
+def control(*bodies, dialect=PARAMETER_STYLE, machine=None, **more):
+    machine = machine or demo().machine
     offsets = {offset.number: np.array(START) for offset in machine.offsets}
     return Control(SimulatedMachine(machine, list(bodies), offsets, quiet(), **more), dialect)
 
