@@ -96,7 +96,15 @@ def _pin_fields(path: Path, operation: Operation) -> tuple[FieldSpec, ...]:
         return ()
     shared = (
         length("Clearance", "How much wider the bores are than the pins.", *path, "clearance"),
-        length("Into board", "How far the bores go on below the stock.", *path, "into_board"),
+        length("Blind, to", "Below the part's top, minus: over it; blank: through.", *path, "blind", optional=True),
+        length("Into board", "How deep the board is bored.", *path, "into_board"),
+        FieldSpec(
+            "Board's zero",
+            (*path, "board_offset"),
+            "text",
+            "A work offset whose Z0 is the bare board's top, to bore the board by itself; blank: the setup's own zero.",
+            optional=True,
+        ),
         FieldSpec("Pin length", (*path, "pin_length"), "length", "Of a whole pin, board and blank.", optional=True),
         length("Wall", "Left round a bore, to cuts and to the edge.", *path, "wall"),
         length("Peck", "Depth of each peck of its program.", *path, "peck"),

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from ledgecliff.core.changing import Path
 from ledgecliff.core.edits.lying import lay_by_places
 from ledgecliff.core.edits.own_fixtures import own_fixture
-from ledgecliff.core.edits.setups import with_assumed_stock, with_second
+from ledgecliff.core.edits.setups import with_assumed_stock, with_mark, with_second
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.holding import (
     BoardHold,
@@ -89,6 +89,7 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
                 *_place(hold, path, "board"),
                 Section("Tape and board", (tape, _tape_holds(path), cut)),
                 *_screws(hold, path),
+                _mark(setup, hold, path),
                 *_assumed(setup, plan_now),
             )
         case VBlockHold():
@@ -113,6 +114,22 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
             return (*sections, *_clamps(hold, path), *_assumed(setup, plan_now))
         case JigHold():
             return (*_jig(hold, path, fixture), *_clamps(hold, path), *_assumed(setup, plan_now))
+
+
+def _mark(setup: int, hold: BoardHold, path: Path) -> Section:
+    why = "From its middle, which is X0 Y0; cut into the bare board, to find the zero again. Blank: there is none."
+    change = lambda job, arm: with_mark(job, setup, arm)  # noqa: E731
+    fields = [FieldSpec("Arms, long", (*path, "mark", "arm"), "length", why, True, change)]
+    if hold.mark is not None:
+        zero = "A work offset whose Z0 is the bare board's top; blank: the setup's own zero."
+        fields += [
+            length("Deep", "Into the board.", *path, "mark", "depth"),
+            FieldSpec("Tool", (*path, "mark", "tool"), "count", "The cutter that cuts it; one with a point is finest."),
+            FieldSpec("Feed", (*path, "mark", "feed"), "feed", "Of its program."),
+            FieldSpec("Spindle", (*path, "mark", "spindle"), "count", "Revolutions a minute, of its program."),
+            FieldSpec("Board's zero", (*path, "mark", "offset"), "text", zero, True),
+        ]
+    return Section("Zero mark in the board", tuple(fields))
 
 
 def _second_x(setup: int) -> FieldSpec:

@@ -8,6 +8,7 @@ from ledgecliff.command_line.plans import plan_of, setup_named
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.comparing_zeros import with_zero
 from ledgecliff.core.datums import datum_choices
+from ledgecliff.core.edits.found_holes import found_name, with_found_hole
 from ledgecliff.core.edits.lying import lay_by_places, lay_face_up, with_zero_at
 from ledgecliff.core.edits.parting import with_parting
 from ledgecliff.core.errors import InvalidValueError
@@ -31,6 +32,25 @@ def lay(options: argparse.Namespace) -> int:
     lies = make_plan(job, plan.models).setups[setup].setup.orientation
     write_job(job, options.job)
     print(f"{options.setup}: {lies.in_shop_words()}")
+    return 0
+
+
+def hole(options: argparse.Namespace) -> int:
+    """A hole nobody has drawn, kept as a feature; the job is written."""
+    plan = plan_of(options)
+    setup = setup_named(plan, options.setup)
+    if not 2 <= len(options.at) <= 3:
+        raise InvalidValueError("--at", "takes X and Y, and Z of the mouth where that is not on the stock's top")
+    at = tuple(parse_length(word, "mm") for word in options.at)
+    diameter = parse_length(options.diameter, "mm")
+    depth = None if options.depth is None else parse_length(options.depth, "mm")
+    name = options.name or found_name(plan.job)
+    job = with_found_hole(plan, setup, name, at, diameter, depth)
+    make_plan(job, plan.models)
+    write_job(job, options.job)
+    found = job.part.feature(name)
+    assert found is not None, "it was just put there"
+    print(f"{name}: part X {found.at.x:.4f}  Y {found.at.y:.4f}  Z {found.at.z:.4f}, diameter {found.diameter:.4f}")
     return 0
 
 

@@ -117,6 +117,7 @@ def _parser() -> argparse.ArgumentParser:
         "--show", nargs=2, metavar=("NAME", "REPORT"), help="the report of the same run: learn its kind, write the job"
     )
     returning.add_argument("--keep", action="store_true", help="put the offset into the register")
+    returning.add_argument("--keep-holes", action="store_true", help="found holes where they measure; write the job")
     returning.add_argument("--confirmed", action="store_true", help="also when it has moved more than clamping does")
     returning.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     adding = with_json(on_job("offers", _offers, "what can be cut and touched at a feature in a setup, and why not"))
@@ -135,6 +136,12 @@ def _parser() -> argparse.ArgumentParser:
         "--places", metavar="'A; B; C'", help="a first one, one towards +X, one towards +Y (names or mm)"
     )
     laying.add_argument("--zero-at", metavar="PLACE", help="a feature's name or 'X, Y, Z' in part coordinates (mm)")
+    finding = on_job("hole", _hole, "a hole nobody has drawn: put there about, kept as a feature of the old part")
+    finding.add_argument("--setup", required=True, metavar="SETUP", help="in whose WCS its place is read")
+    finding.add_argument("--at", required=True, nargs="+", metavar="X Y [Z]", help="its middle, and its mouth's height")
+    finding.add_argument("--diameter", required=True, metavar="LENGTH", help="about; measured later")
+    finding.add_argument("--depth", metavar="LENGTH", help="of a blind one; right through without")
+    finding.add_argument("--name", metavar="NAME", help="of the feature; one that was found before is put there")
     parting = on_job("parting", _parting, "the plane where cuts from both sides meet")
     parting.add_argument("--along", choices=("x", "y", "z"), help="square to which part axis, in the part's middle")
     parting.add_argument("--none", action="store_true", help="without one")
@@ -264,6 +271,12 @@ def _lay(options: argparse.Namespace) -> int:
     from ledgecliff.command_line.laying import lay
 
     return lay(options)
+
+
+def _hole(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.laying import hole
+
+    return hole(options)
 
 
 def _parting(options: argparse.Namespace) -> int:

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from ledgecliff.command_line.output import print_json, rounded, xyz
 from ledgecliff.command_line.plans import plan_of, setup_named
 from ledgecliff.command_line.probing import keep_offset
+from ledgecliff.core.edits.found_holes import holes_in, with_measured_holes
 from ledgecliff.core.edits.reports import with_report
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.measuring.measured import RecordedWcs
@@ -41,6 +42,13 @@ def results(options: argparse.Namespace) -> int:
         if not found.before_known:
             raise InvalidValueError("--before", "say what the offset held before, or keep the control's own table")
         keep_offset(options, plan, setup, by_results(found))
+    if options.keep_holes:
+        kept = with_measured_holes(plan, setup.index, found)
+        write_job(kept, options.job)
+        for name in holes_in(plan, found):
+            hole = kept.part.feature(name)
+            assert hole is not None, "it was just kept"
+            print(f"{name}: diameter {hole.diameter:.4f} at part {hole.at.x:.4f}, {hole.at.y:.4f}", file=sys.stderr)
     data = _shown(found)
     if options.json:
         print_json(data)

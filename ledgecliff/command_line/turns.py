@@ -13,7 +13,7 @@ from ledgecliff.core.model.holding import Jig, JigHold
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.registration.pins import PinLayout
-from ledgecliff.core.turns.clearances import protrusion
+from ledgecliff.core.turns.clearances import bored_deep, bores_deep, protrusion
 from ledgecliff.core.turns.contributions import surface_of
 from ledgecliff.core.turns.jig_making import outline_reach
 from ledgecliff.core.turns.parting import tabs_of
@@ -92,10 +92,14 @@ def _pins(turn: TurnPlan) -> dict[str, Any] | None:
     made = turn.pin_bores
     if turn.way != "dowel pins" or made is None:
         return None
-    out = protrusion(made)
+    out, bored, deep = protrusion(made), bored_deep(turn), bores_deep(turn)
     return {
         "clearance": rounded(made.clearance),
         "into_board": rounded(made.into_board),
+        "blind": None if bored is None else rounded(bored),
+        "deep": None if deep is None else rounded(deep),
+        "board_offset": made.board_offset,
+        "board_first": made.board_offset is not None and turn.board_first,
         "length": None if made.pin_length is None else rounded(made.pin_length),
         "stands_out": None if out is None else rounded(out),
     }

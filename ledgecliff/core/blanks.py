@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 from functools import lru_cache
 
@@ -13,6 +12,8 @@ from .errors import PlanError
 from .frames import AXES, Array, Axis, Placement
 from .model.base import Size
 from .model.stock import Allowance, BarStock, ExtrusionStock, Measure, ModelStock, Stock, TubeStock
+from .solids.facets import facets_for
+from .solids.found_holes import less_found
 from .solids.geometry import COARSE_DEFLECTION, PartGeometry
 from .solids.in_process_stock import InProcessStock, TrueEnds, ends_of
 
@@ -43,13 +44,6 @@ def box(low: Iterable[float], high: Iterable[float]) -> manifold3d.Manifold:
     """The block between two corners (3,)."""
     low, high = np.array(list(low), dtype=float), np.array(list(high), dtype=float)
     return manifold3d.Manifold.cube(tuple(high - low)).translate(tuple(low))
-
-
-def facets_for(radius: float, deflection: float = COARSE_DEFLECTION) -> int:
-    """How many flats a circle needs to stay within ``deflection`` of it; a multiple of four."""
-    if radius <= deflection:
-        return 8
-    return max(8, math.ceil(math.pi / math.acos(1.0 - deflection / radius) / 4.0) * 4)
 
 
 def rod(radius: float, length: float, along: Axis, deflection: float = COARSE_DEFLECTION) -> manifold3d.Manifold:
@@ -136,7 +130,7 @@ def make_blank(
         ends = (*ends, ends_of(shape).moved(at))
     else:
         solid = _standing_at_nought(stock, deflection).translate(tuple(low))
-    solid = solid.as_original()
+    solid = less_found(solid, geometry.found, deflection).as_original()
     return InProcessStock(solid, solid.original_id(), ends=ends)
 
 

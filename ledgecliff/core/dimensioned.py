@@ -10,11 +10,13 @@ from typing import TypeAlias
 import manifold3d
 import numpy as np
 
-from .blanks import box, facets_for, rod
+from .blanks import box, rod
 from .errors import PlanError
 from .frames import Array
 from .model.part import BarShape, Feature, Part, Shape
+from .solids.facets import facets_for
 from .solids.fitting import fitted_faces
+from .solids.found_holes import with_found
 from .solids.geometry import COARSE_DEFLECTION, FINE_DEFLECTION, Models, PartGeometry
 from .solids.meshes import Mesh
 from .solids.welding import weld
@@ -36,10 +38,13 @@ def part_geometry(part: Part, models: Models) -> PartGeometry:
     Raises PlanError when the model has not been read, or when the dimensions leave nothing.
     """
     if part.shape is not None:
-        return _made(part.shape, tuple(_shape_only(feature) for feature in part.features if feature.kind in MADE))
-    if models.part is None:
+        made = _made(part.shape, tuple(_shape_only(feature) for feature in part.features if feature.kind in MADE))
+    elif models.part is not None:
+        made = models.part
+    else:
         raise PlanError("The part's model has not been read; open the job again.")
-    return models.part
+    found = tuple(_shape_only(feature) for feature in part.features if feature.found)
+    return with_found(made, found, is_cut=part.shape is not None) if found else made
 
 
 def _shape_only(feature: Feature) -> Feature:

@@ -227,7 +227,7 @@ class SetupPlan:
             bottom = float(cutting.before(k).u_corners(orientation)[0][2])
             lowest = cut_floor(self.geometry, self.cuts[k], bottom)
             blocks = self.holding.blocks
-            if operation.removes == "pin bores":
+            if operation.removes == "pin bores" and operation.blind is None:
                 # Pins stand in what lies under the stock.
                 blocks = tuple(block for block in blocks if block.kind != "base" or block.name == "border")
             removal = Removal(cutting.removed(k), cutting.after(k), orientation, lowest)

@@ -279,6 +279,8 @@ def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
             rows += [(f"screw {k}, head Ø{said(screw.head_diameter)}", None) for k, screw in enumerate(hold.screws, 1)]
             if hold.tape is not None:
                 rows.append(("tape, thick", hold.tape))
+            if hold.mark is not None:
+                rows.append((f"zero mark cut into the bare board at X0 Y0, T{hold.mark.tool}, arms", hold.mark.arm))
         case JigHold():
             rows.append((f"the jig's {hold.pocket} pocket, grip", holding.pocket_grip()))
             rows += [(f"clamp {k} on the {clamp.side}", None) for k, clamp in enumerate(hold.clamps, 1)]

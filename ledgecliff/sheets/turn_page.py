@@ -11,13 +11,13 @@ from ledgecliff.core.model.holding import Jig, JigHold
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.released import registration_files
 from ledgecliff.core.quantities import Unit, said_area
-from ledgecliff.core.turns.clearances import protrusion
+from ledgecliff.core.turns.clearances import bored_deep, bores_deep, protrusion
 from ledgecliff.core.turns.contributions import surface_of
 from ledgecliff.core.turns.jig_making import outline_reach
 from ledgecliff.core.turns.parting import parting_of, tabs_of
 from ledgecliff.core.turns.try_on_scrap import scrap_words
 from ledgecliff.core.turns.turn_check import turn_check
-from ledgecliff.core.turns.turn_plan import TurnPlan
+from ledgecliff.core.turns.turn_plan import TurnPlan, order_of_boring
 
 from .svg import svg
 
@@ -57,6 +57,10 @@ def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str,
         "pin_length": made.pin_length if made is not None else None,
         "stands_out": protrusion(made) if made is not None else None,
         "one_program": turn.one_program,
+        "blind": bored_deep(turn),
+        "deep": bores_deep(turn),
+        "board_offset": made.board_offset if made is not None else None,
+        "order": order_of_boring(turn),
         "stays": _STAYS[turn.axis if turn.axis in ("x", "y") else None],
         "scrap": scrap_words(turn.way),
         "programs": registration_files(plan, turn.before.index),

@@ -6,8 +6,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.edits.cycles import take_over
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.measuring.measured import KnownRing, RecordedTouch, RecordedTouches, RecordedWcs
+from ledgecliff.core.model.cycles import ProbeCycle
 from ledgecliff.core.programs.profile import shipped_profile
 from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase
@@ -336,6 +339,29 @@ class ReturnedTest(GuiTestCase):
         self.assertEqual(self.column(1)[1], "99.949", "what was there is not lost")
         self.type_value(1, "")
         self.assertIn("Type what the control shows", self.section.words.text())
+
+    def test_a_hole_nobody_has_drawn_is_put_there_touched_and_kept(self):
+        self.assertFalse(self.section.keep_holes.isVisibleTo(self.panel()))
+        self.show_lens(1, "probe")
+        self.type_in(self.field("Reads about").entry, "-25.2, 22, 5")
+        hole = self.document.job.part.feature("found hole 1")
+        self.assertEqual((hole.at.x, hole.at.y, hole.diameter), (22.8, 54.0, 5.0))
+        job = take_over(self.document.job, 0)
+        routine = job.setups[0].probing
+        bore = ProbeCycle(name="old", kind="bore", on="feature", feature="found hole 1", action="measure", depth=4.0)
+        path = ("setups", 0, "probing", "cycles")
+        self.document.apply("bore", lambda _job: set_value(job, path, (*routine.cycles, bore)))
+        self.show_lens(1, "rehearse")
+        self.section = self.panel().returned
+        lines = "\n".join(f"#{530 + k} = {value}" for k, value in enumerate((-25.0, 5.1, 22.3, 5.3)))
+        QGuiApplication.clipboard().setText(lines)
+        self.section._paste()
+        self.assertTrue(self.section.keep_holes.isVisibleTo(self.panel()))
+        self.section.keep_holes.click()
+        hole = self.document.job.part.feature("found hole 1")
+        self.assertEqual((round(hole.at.x, 6), round(hole.at.y, 6), round(hole.diameter, 6)), (23.0, 54.3, 5.2))
+        self.commands.undo()
+        self.assertEqual(self.document.job.part.feature("found hole 1").diameter, 5.0)
 
     def test_pasted_shown_once_and_read_from_the_next_report(self):
         QGuiApplication.clipboard().setText("#500 = 1.2\n#501 = 99.9\n#510 = -0.4\n#511 = 68.05\n#520 = 2.1\n")

@@ -37,6 +37,19 @@ class LayingTest(CommandTest):
         self.assertEqual(status, 2)
         self.assertIn("parallels", err)
 
+    def test_a_hole_nobody_has_drawn(self):
+        """The first setup's zero is the middle of the part's top, at part (48, 32, 28)."""
+        status, out, _, job = self.run_on("hole", "--setup", "Op 10", "--at", "-1 in", "22", "--diameter", "5")
+        hole = job.part.feature("found hole 1")
+        self.assertEqual((status, hole.at.x, hole.at.y, hole.at.z, hole.diameter), (0, 22.6, 54.0, 29.5, 5.0))
+        self.assertIn("found hole 1: part X 22.6000", out)
+        more = ("--diameter", "5.2", "--depth", "9", "--name", "found hole 1")
+        _, _, _, job = self.run_on("hole", "--setup", "Op 10", "--at", "-25", "22", "-1.5", *more)
+        hole = job.part.feature("found hole 1")
+        self.assertEqual((hole.at.x, hole.at.z, hole.depth), (23.0, 26.5, 9.0))
+        for wrong in (("500", "22"), ("1",), ("a", "b")):
+            self.assertEqual(self.run_on("hole", "--setup", "Op 10", "--at", *wrong, "--diameter", "5")[0], 2)
+
     def test_the_parting_plane(self):
         _, out, _, job = self.run_on("parting", "--along", "z", "--at", "0.5 in", "--past", "0.3")
         self.assertEqual((job.parting.at, job.parting.past), (12.7, 0.3))

@@ -18,9 +18,11 @@ from ledgecliff.core.edits.cycles import (
     set_cycle,
     take_over,
 )
+from ledgecliff.core.edits.found_holes import typed_hole
 from ledgecliff.core.edits.tools import add_probe, remove_probe, with_probe
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.cycles import WIDTHS, ProbeCycle
+from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.probing.duration import probing_seconds
@@ -31,6 +33,7 @@ from ledgecliff.core.quantities import Unit, format_length, spell
 from ..adding import AddHere, Adding, Groups
 from ..cards import Cards
 from ..document import Document
+from ..field_table import FieldSpec, Section
 from ..fields import ChoiceField
 from ..probe_fields import cycle_sections, probe_sections
 from ..row_list import RowList
@@ -107,6 +110,7 @@ class ProbePanel(LensPanel):
             )
         self.add_heading("Add a step", folds=True)
         self.add_widget(AddHere(self.adding, self.document, self._groups, self._add))
+        self.add_sections((self._found_section(),))
         self.add_heading("Known after each step")
         self._known = self.add_quiet("")
         self._trouble = self.add_quiet("")
@@ -132,6 +136,21 @@ class ProbePanel(LensPanel):
         self._add_probes()
         self.add_sections(probe_sections(self.job, self.setup_index))
         self.refresh_more()
+
+    def _found_section(self) -> Section:
+        why = (
+            "Jog about to its middle and type what is read there: X, Y and its diameter, and its depth where it is "
+            "blind, such as 12.3, -4.5, 8. It is then a feature to be touched, and kept where results have it."
+        )
+        path = ("setups", self.setup_index, "orientation")
+
+        def keep(job: Job, text: object) -> Job:
+            if not str(text).strip():
+                return job
+            return typed_hole(self.plan, self.setup_index, str(text), self.document.unit)
+
+        spec = FieldSpec("Reads about", path, "text", why, True, keep, lambda _value: "")
+        return Section("A hole nobody has drawn", (spec,))
 
     def _add_probes(self) -> None:
         """Which of the machine's probes this setup is probed with."""

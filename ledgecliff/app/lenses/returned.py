@@ -8,6 +8,7 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QHeaderView, QLabel, QTableWidget, QTableWidgetItem
 
+from ledgecliff.core.edits.found_holes import holes_in, with_measured_holes
 from ledgecliff.core.edits.reports import with_report
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.core.measuring.measured import RecordedWcs
@@ -70,8 +71,9 @@ class ReturnedSection:
                 self._show,
             ),
         )
-        (self.keep,) = panel.add_buttons(
-            ("Keep this offset", "Into the register, for this setup: worked out from what it held before", self._keep)
+        (self.keep, self.keep_holes) = panel.add_buttons(
+            ("Keep this offset", "Into the register, for this setup: worked out from what it held before", self._keep),
+            ("Keep found holes", "Holes that nobody has drawn are put where they measure", self._keep_holes),
         )
         self.words = panel.add_quiet("")
 
@@ -102,7 +104,9 @@ class ReturnedSection:
         except LedgecliffError as error:
             self.words.setText(error.said_in(unit))
             self.keep.setEnabled(False)
+            self.keep_holes.setVisible(False)
             return
+        self.keep_holes.setVisible(found is not None and bool(holes_in(self._panel.plan, found)))
         self.keep.setEnabled(found is not None and found.before_known)
         words = (
             "Type what the control shows, paste it, or read its report." if found is None else said_of_returned(found)
@@ -182,6 +186,13 @@ class ReturnedSection:
             if row is not None:
                 self._values[self._key(row)] = result.value
         self.refresh()
+
+    def _keep_holes(self) -> None:
+        found = self.returned()
+        if found is None:
+            return
+        plan, index = self._panel.plan, self._panel.setup_index
+        self._panel.document.apply("found holes", lambda _job: with_measured_holes(plan, index, found))
 
     def _paste(self) -> None:
         setup = self._panel.plan.setups[self._panel.setup_index]

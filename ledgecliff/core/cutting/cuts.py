@@ -126,7 +126,8 @@ def region(u_low: Array, u_high: Array, mesh: Mesh, geometry: PartGeometry, one:
         case EdgeBreak():
             return edge_break_cut(view, features, ceiling)
         case PinBores():
-            return prism(bores_area(operation, view.middle), low - operation.into_board, ceiling)
+            floor = low - operation.into_board if operation.blind is None else view.top - operation.blind
+            return prism(bores_area(operation, view.middle), floor, ceiling)
         case FrameSlot() if one.piece_only:
             piece = prism(piece_area(operation, view.middle), low - _FAR, ceiling + _FAR)
             return over(u_low, u_high, low - PROUD) - piece
@@ -192,6 +193,8 @@ def cut_floor(geometry: PartGeometry, one: Cut, u_low: float) -> float:
             return view.bottom if one.features and one.features[0].through else _feature_floor(view, one.features)
         case Region(depth=depth):
             return view.top - depth
+        case PinBores(blind=blind) if blind is not None:
+            return view.top - blind
         case PinBores(into_board=depth) | FrameSlot(below=depth):
             return u_low - depth
 

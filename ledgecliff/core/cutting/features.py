@@ -7,13 +7,13 @@ from functools import lru_cache
 import manifold3d
 import numpy as np
 
-from ..blanks import facets_for
 from ..frames import Array
 from ..model.operations import Hole, Pocket, Region, Slot
 from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..recognition.matching import faces_of
 from ..recognition.recognise import recognise
+from ..solids.facets import facets_for
 from ..solids.geometry import FINE_DEFLECTION
 from .views import PROUD, UPRIGHT, Section, Solid, View, opens_up, prism
 

@@ -16,6 +16,7 @@ from ..frames import Array
 from ..holding.second_blank import NAME as SECOND_BLANK
 from ..lenses import LensKey, lenses_of
 from ..look import Look
+from ..model.holding import BoardHold
 from ..probing.proposals import opens_upward
 from ..probing.touches import Step
 from ..setup_plan import SetupPlan
@@ -142,7 +143,7 @@ def setup_views(setup: SetupPlan, lens: LensKey, operation: int = 0) -> Views:
         for items, fill in zip((plan_items, front_items), taken(setup, shown), strict=True):
             # Over all faces, under all lines.
             items.insert(sum(isinstance(item, Fill) for item in items), fill)
-    plan_items += _block_labels(setup)
+    plan_items += [*_block_labels(setup), *_zero_mark(setup)]
     for items, view, up in ((plan_items, PLAN, 1), (front_items, FRONT, 2)):
         ends = _heart(setup, up)
         zero = float(setup.wcs.u_origin[0]), float(setup.wcs.u_origin[up])
@@ -236,6 +237,16 @@ def _block_labels(setup: SetupPlan) -> list[Item]:
             at, anchor = (float(low[0] + high[0]) / 2.0, y), "centre"
         labels.append(Label(at, block.name, anchor, block.name))  # type: ignore[arg-type]
     return labels
+
+
+def _zero_mark(setup: SetupPlan) -> list[Item]:
+    """The cross in the board, which the stock may cover."""
+    hold = setup.setup.hold
+    if not isinstance(hold, BoardHold) or hold.mark is None:
+        return []
+    arm = hold.mark.arm
+    ways = (((-arm, 0.0), (arm, 0.0)), ((0.0, -arm), (0.0, arm)))
+    return [Stroke(way, "phantom", "zero mark") for way in ways]
 
 
 def _zero_overlay(_setup: SetupPlan) -> tuple[list[Item], list[Item]]:

@@ -145,6 +145,21 @@ def with_reference_bore(job: Job, setup: int, wanted: bool) -> Job:
     return set_value(job, ("setups", setup, "hold", "jaws", "bore"), bore)
 
 
+def with_mark(job: Job, setup: int, arm: object) -> Job:
+    """A zero mark in the board with arms so long; none where no length is given."""
+    hold = job.setups[setup].hold
+    assert isinstance(hold, BoardHold), "marks are cut into boards"
+    path = ("setups", setup, "hold", "mark")
+    if arm is None:
+        return set_value(job, path, None)
+    if hold.mark is not None:
+        return set_value(job, (*path, "arm"), arm)
+    cutters = job.machine_of(job.setups[setup]).cutters
+    # A cutter with a point makes the finest line, else the thinnest one.
+    finest = min(cutters, key=lambda cutter: (cutter.shape != "slanted", cutter.diameter))
+    return set_value(job, path, {"tool": finest.tool, "arm": arm})
+
+
 def with_second(job: Job, setup: int, x: object) -> Job:
     """A second blank so far to the right of the first; none where no place is given."""
     hold = job.setups[setup].hold

@@ -59,6 +59,6 @@ def with_parallels(job: Job, setup: int, pair: Pair) -> Job:
 def shape_of(hold: Hold) -> object:
     """What a hold has, whatever its sizes: with another shape it has other fields."""
     if not isinstance(hold, ViseHold):
-        return getattr(hold, "registered", None), getattr(hold, "second", None) is not None
+        return [getattr(hold, name, None) not in (None, False) for name in ("registered", "second", "mark")]
     bored = isinstance(hold.jaws, SoftJaws) and hold.jaws.bore is not None
     return hold.jaws.kind, hold.stop and (hold.stop.side, hold.stop.at_jaw_end), bored

@@ -172,6 +172,7 @@ class _Maker:
         """The setup with ``side`` up after these."""
         self._setups, self._after = setups, (*(setup.id for setup in setups), side)
         self._made = {name for setup in setups for operation in setup.operations for name in operation.features}
+        self._made |= {feature.name for feature in self._job.part.features if feature.found}
         return self._setup(side)
 
     def _setup(self, side: PartDirection) -> Setup:

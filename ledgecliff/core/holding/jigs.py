@@ -11,10 +11,10 @@ from functools import lru_cache
 import manifold3d
 import numpy as np
 
-from ..blanks import facets_for
 from ..frames import Array
 from ..model.holding import Jig, JigHold, JigPocket
 from ..solids.areas import nearest_in
+from ..solids.facets import facets_for
 from ..solids.geometry import FINE_DEFLECTION
 from .flat_beds import OnBed, clamp_block
 from .holding import Block, shaped_block

@@ -13,12 +13,13 @@ from functools import lru_cache
 import manifold3d
 import numpy as np
 
-from ..blanks import facets_for, moved
+from ..blanks import moved
 from ..frames import Array, Placement
 from ..model.holding import OwnHold
 from ..model.orientation import Orientation, axis_of, direction_vector
 from ..model.own_fixture import FixtureFace, MovingPart, OwnFixture, Spigot
 from ..model.part import Feature
+from ..solids.facets import facets_for
 from ..solids.flat_area import IN_PLANE
 from ..solids.geometry import NO_FIXTURES, Cylinder, FixtureModels, PartGeometry, Plane
 from .first_met import way_until_met

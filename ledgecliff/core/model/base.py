@@ -20,6 +20,7 @@ Length = Annotated[float, Field(ge=-LARGEST_MM, le=LARGEST_MM, allow_inf_nan=Fal
 PositiveLength = Annotated[float, Field(gt=0, le=LARGEST_MM, allow_inf_nan=False)]
 NonNegativeLength = Annotated[float, Field(ge=0, le=LARGEST_MM, allow_inf_nan=False)]
 Feed = Annotated[float, Field(gt=0, le=LARGEST_MM, allow_inf_nan=False)]
+Spindle = Annotated[int, Field(ge=1, le=200_000)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 Text = Annotated[str, Field(max_length=4000)]
 

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .base import Length, Model, Name, NonNegativeLength, PositiveLength
+from .base import Feed, Length, Model, Name, NonNegativeLength, PositiveLength, Spindle
 from .own_fixture import OverSpigot, OwnFixture
 
 #: Where the fixed jaw of a vise stands, seen by the operator.
@@ -366,8 +366,25 @@ class Screw(Model):
     head_height: NonNegativeLength = 4.0
 
 
+class ZeroMark(Model):
+    """A cross cut into the bare board where X0 and Y0 are: each arm ``arm`` long from the middle, ``depth`` deep (mm).
+
+    ``offset`` is a work offset whose Z0 is the board's top; without one it is cut with the setup's own zero.
+    """
+
+    tool: Annotated[int, Field(ge=1, le=9999)]
+    arm: PositiveLength = 15.0
+    depth: PositiveLength = 0.3
+    feed: Feed = 300.0
+    spindle: Spindle = 10000
+    offset: Name | None = None
+
+
 class BoardHold(Model):
-    """The stock on a spoilboard, held by screws, by tape of some thickness, or both; else as ``PlateHold``."""
+    """The stock on a spoilboard, held by screws, by tape of some thickness, or both; else as ``PlateHold``.
+
+    ``mark`` is cut into the board before the stock lies on it.
+    """
 
     by: Literal["board"] = "board"
     x: Length = 0.0
@@ -376,6 +393,7 @@ class BoardHold(Model):
     screws: tuple[Screw, ...] = ()
     tape: PositiveLength | None = None
     tape_holds: TapeShear = 10
+    mark: ZeroMark | None = None
 
 
 class VBlockHold(Model):

@@ -11,7 +11,7 @@ from ..frames import AXES
 from .base import Model, Name, Text
 from .bench import AnyBenchStep, BenchStep, Fill, TakeOut
 from .cycles import WIDTHS
-from .holding import Fixture, OwnHold
+from .holding import BoardHold, Fixture, OwnHold
 from .identity import Id
 from .machine import Machine
 from .operations import Operation, goes_to_parting
@@ -199,7 +199,9 @@ class Job(Model):
                 f"{KIND_WORDS[setup.hold.by]} does; choose what holds it anew"
             )
         self._check_index(machine, setup, station, where)
-        for tool in (setup.hover.tool, *(operation.tool for operation in setup.operations)):
+        mark = setup.hold.mark if isinstance(setup.hold, BoardHold) else None
+        marking = () if mark is None else (mark.tool,)
+        for tool in (setup.hover.tool, *marking, *(operation.tool for operation in setup.operations)):
             if tool not in tools:
                 raise ValueError(f"{where}: tool T{tool} is not in the machine's cutters; add it or call another")
         for datum in (setup.datum.x, setup.datum.y, setup.datum.z):

@@ -6,9 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .base import Feed, Length, Model, Name, NonNegativeLength, PositiveLength
+from .base import Feed, Length, Model, Name, NonNegativeLength, PositiveLength, Spindle
 
-Spindle = Annotated[int, Field(ge=1, le=200_000)]
 #: A place along a closed way, from 0 to 1.
 Share = Annotated[float, Field(ge=0.0, lt=1.0, allow_inf_nan=False)]
 
@@ -135,15 +134,20 @@ class Pin(Model):
 class PinBores(_OperationBase):
     """Bores for the dowel pins of the next turn, through the stock and ``into_board`` below it.
 
-    They are ``clearance`` wider than their pins, which are ``pin_length`` long and stand on the bottom of their bores
-    in the board; None where that is not stated.  ``wall`` stays between a bore and whatever else is cut or the
-    blank's edge.  Deep bores are ``peck`` deep at a time; ``feed`` (mm/min) and ``spindle`` (rpm) go into the
-    program that makes them.
+    Where they are ``blind`` they end so far below the finished top of the side, above it where that is negative, and
+    the face that they are bored from comes to lie on the board.
+    ``board_offset`` is a work offset whose Z0 is the board's own top, in which the bare board is bored by itself;
+    without one it is bored with the setup's own zero.  Bores are ``clearance`` wider than their pins, which are
+    ``pin_length`` long and stand on the bottom of their bores in the board; None where that is not stated.  ``wall``
+    stays between a bore and whatever else is cut or the blank's edge.  Deep bores are ``peck`` deep at a time; ``feed``
+    (mm/min) and ``spindle`` (rpm) go into the program that makes them.
     """
 
     removes: Literal["pin bores"] = "pin bores"
     pins: Annotated[tuple[Pin, ...], Field(min_length=1, max_length=40)]
     clearance: NonNegativeLength = 0.04
+    blind: Length | None = None
+    board_offset: Name | None = None
     into_board: PositiveLength = 10.0
     pin_length: PositiveLength | None = None
     wall: NonNegativeLength = 4.0

@@ -80,6 +80,7 @@ class Feature(Model):
     of the part's own.  ``partner`` names the near-side feature that this one must line up with.
 
     ``depth`` counts inward from the opening (for a boss and a pocket: from its top to its foot).  A
+    A round one that was ``found`` is no drawing's: it is in the blank from the beginning.  A
     ``length`` runs along ``lengthwise``; ``width`` across it, ``radius`` is that of a pocket's corners.  A web opens
     nowhere: ``opens_to`` is the way its width runs.
     """
@@ -98,6 +99,13 @@ class Feature(Model):
     lengthwise: PartDirection | None = None
     partner: Name | None = None
     tolerance: Tolerance | None = None
+    found: bool = False
+
+    @model_validator(mode="after")
+    def _is_a_hole_if_found(self) -> Feature:
+        if self.found and (self.kind not in ("hole", "bore") or self.diameter is None):
+            raise ValueError("only a hole or bore with its diameter can have been found in the blank; correct its kind")
+        return self
 
     @model_validator(mode="after")
     def _directions_fit(self) -> Feature:

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from ..cutting.outlines import tab_places
+from ..model.holding import ZeroMark
 from ..model.job import Job
 from ..model.machine import Cutter
 from ..model.operations import FrameSlot, PinBores
@@ -19,7 +20,8 @@ from ..registration.removed import piece_area
 from ..registration.seats import RoundPlace
 from ..setup_plan import SetupPlan
 from ..turns.turn_plan import TurnPlan
-from .rotation import turned_by
+from .rotation import turned_by, turns_by_itself
+from .targets import target_of
 from .text import NumberWriter, comment
 
 #: The tool comes down fast to this far above what it cuts, and moves over everything this far above it (mm).
@@ -45,12 +47,17 @@ def programs_of_turn(job: Job, turn: TurnPlan) -> dict[str, str]:
 
 
 def blank_bores_program(job: Job, turn: TurnPlan, made: PinBores) -> str:
-    """Through the blank and, where the board takes the same bores, on into it at the pins' own diameter."""
+    """Through the blank and, where the board takes the same bores, on into it at the pins' own diameter; or blind."""
     setup = turn.before
     origin = float(setup.wcs.u_origin[2])
     top, seat = float(setup.holding.u_stock[1][2]) - origin, setup.holding.seat - origin
-    what = "the blank and the board under it" if turn.one_program else "the blank"
     writer = _Writer(job, setup, made.tool, made.spindle)
+    if made.blind is not None:
+        floor = float(setup.holding.u_part[1][2]) - origin - made.blind
+        writer.begin("blind bores for pins in the face that will lie on the board", made.feed)
+        writer.bores(turn.bored, made.clearance, top, floor, made)
+        return writer.end()
+    what = "the blank and the board under it" if turn.one_program else "the blank"
     writer.begin(f"bores for pins through {what}", made.feed)
     if turn.one_program:
         writer.bores(turn.bored, made.clearance, top, seat, made, seat - made.into_board)
@@ -62,11 +69,30 @@ def blank_bores_program(job: Job, turn: TurnPlan, made: PinBores) -> str:
 def board_bores_program(job: Job, turn: TurnPlan, made: PinBores) -> str:
     """Into the bare board, of the pins' own diameter, at the turned image of the blank's bores."""
     setup = turn.before
-    board = next((block for block in setup.holding.blocks if block.kind == "base"), None)
-    top = (board.high[2] if board is not None else setup.holding.seat) - float(setup.wcs.u_origin[2])
-    writer = _Writer(job, setup, made.tool, made.spindle)
+    u_top = bare_top(setup)
+    top = u_top - float(setup.wcs.u_origin[2])
+    if made.board_offset is not None:
+        top = 0.0
+    writer = _Writer(job, setup, made.tool, made.spindle, made.board_offset, u_top)
     writer.begin("bores for pins in the bare board, where pins stand after the turn", made.feed)
     writer.bores(turn.board_pins, 0.0, top, top - made.into_board, made)
+    return writer.end()
+
+
+def bare_top(setup: SetupPlan) -> float:
+    """How high (``u``) what the stock lies on is where the stock is not there."""
+    board = next((block for block in setup.holding.blocks if block.kind == "base"), None)
+    return float(board.high[2]) if board is not None else setup.holding.seat
+
+
+def zero_mark_program(job: Job, setup: SetupPlan, mark: ZeroMark) -> str:
+    """A cross in the bare board at X0 Y0, one arm along X and one along Y."""
+    u_top = bare_top(setup)
+    top = 0.0 if mark.offset is not None else u_top - float(setup.wcs.u_origin[2])
+    writer = _Writer(job, setup, mark.tool, mark.spindle, mark.offset, u_top)
+    writer.begin("zero mark in the bare board, at X0 Y0", mark.feed)
+    for start, end in (((-mark.arm, 0.0), (mark.arm, 0.0)), ((0.0, -mark.arm), (0.0, mark.arm))):
+        writer.line(start, end, top, top - mark.depth)
     return writer.end()
 
 
@@ -99,36 +125,59 @@ def _cutter(setup: SetupPlan, tool: int) -> Cutter:
 
 
 class _Writer:
-    """Lines of one program, with its lengths in the control's own unit."""
+    """Lines of one program, with its lengths in the control's own unit.
 
-    def __init__(self, job: Job, setup: SetupPlan, tool: int, spindle: int) -> None:
+    ``offset`` is another than the setup's own, whose X and Y are the same and whose Z0 is at ``u_zero``.
+    """
+
+    def __init__(
+        self, job: Job, setup: SetupPlan, tool: int, spindle: int, offset: str | None = None, u_zero: float = 0.0
+    ) -> None:
         self._job, self._setup, self._tool, self._spindle = job, setup, tool, spindle
         self._n = NumberWriter(setup.machine.program_units)
         self._turned = turned_by(setup)
         self._lines: list[str] = []
-        holding, origin = setup.holding, float(setup.wcs.u_origin[2])
+        holding, origin = setup.holding, float(setup.wcs.u_origin[2]) if offset is None else u_zero
+        self._own = target_of(setup.machine, setup.setup, setup.setup.offset)
+        self._into = self._own if offset is None else target_of(setup.machine, setup.setup, offset)
+        self._on_board = offset is not None
         self._over = max(holding.top(), float(holding.u_stock[1][2])) - origin + _OVER
 
     def begin(self, what: str, feed: float) -> None:
         setup, cutter = self._setup.setup, _cutter(self._setup, self._tool)
-        metric = self._setup.machine.program_units == "mm"
+        metric, code = self._setup.machine.program_units == "mm", self._into.code
         self._feed = feed
         self._lines += [
             "%",
             f"({comment(self._job.title)})",
             f"({comment(setup.name)}: {comment(what)})",
-            f"({comment(setup.offset)}, T{self._tool} {comment(cutter.name)}, {'millimetres' if metric else 'inches'})",
+            f"({comment(code)}, T{self._tool} {comment(cutter.name)}, {'millimetres' if metric else 'inches'})",
+            *self._where_z0_is(),
             "(CAUTION: eye and ear protection, hands out of the travel.)",
             "(CAUTION: first run above the part with a finger on hold.)",
             "(CAUTION: check that clamps and screws are clear. Follow the machine builder and the shop rules.)",
             f"{'G21' if metric else 'G20'} G17 G40 G49 G80 G90 G94",
             f"T{self._tool} M6",
             f"G43 H{self._tool}",
-            setup.offset,
-            *([f"G68 X0 Y0 R#{self._turned} (as {comment(setup.offset)} is turned)"] if self._turned else []),
+            *self._same_place(),
+            code,
+            *([f"G68 X0 Y0 R#{self._turned} (as {comment(self._own.code)} is turned)"] if self._turned else []),
             f"S{self._spindle} M3",
             f"G0 Z{self._n(self._over)}",
         ]
+
+    def _where_z0_is(self) -> list[str]:
+        if not self._on_board:
+            return []
+        return [f"(Z0 of {comment(self._into.code)} is the top of the bare board: touch it off there before)"]
+
+    def _same_place(self) -> list[str]:
+        """X, Y and the turn of another offset are those of the setup's own; its Z is left alone."""
+        if self._into == self._own:
+            return []
+        words = "".join(f" {axis}#{self._own.parameter(k)}" for k, axis in enumerate("XY"))
+        turn = f" R{self._own.turn}" if turns_by_itself(self._setup.machine) else ""
+        return [f"G10 L{self._into.level} P{self._into.number}{words}{turn} (X and Y as in {comment(self._own.code)})"]
 
     def end(self) -> str:
         rotation = ["G69"] if self._turned else []
@@ -197,6 +246,16 @@ class _Writer:
             f"G3 {start} {centre}",
             f"G1 X{n(place.x)} Y{n(place.y)}",
             f"G0 Z{n(top + _ABOVE)}",
+        ]
+
+    def line(self, start: tuple[float, float], end: tuple[float, float], top: float, depth: float) -> None:
+        n = self._n
+        self._lines += [
+            f"G0 X{n(start[0])} Y{n(start[1])}",
+            f"G0 Z{n(top + _ABOVE)}",
+            f"G1 Z{n(depth)} F{n(self._feed / 2.0)}",
+            f"G1 X{n(end[0])} Y{n(end[1])} F{n(self._feed)}",
+            f"G0 Z{n(self._over)}",
         ]
 
     def contour(self, way: Iterable[Stretch], top: float, floor: float, step: float, tab_top: float) -> None:

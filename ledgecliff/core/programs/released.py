@@ -5,13 +5,14 @@ from __future__ import annotations
 from functools import lru_cache
 
 from ..errors import LedgecliffError
+from ..model.holding import BoardHold
 from ..model.machine import Machine, OutputProfile
 from ..model.setup import Setup
 from ..plan import Plan
 from ..setup_plan import SetupPlan
 from ..turns.turn_plan import turns_of
 from .profile import profile_of
-from .registration import programs_of_turn
+from .registration import programs_of_turn, zero_mark_program
 from .text import file_stem
 from .writer import ProbingText, hover_program, probing_programs
 
@@ -33,6 +34,7 @@ def files_of_setup(plan: Plan, number: int) -> dict[str, tuple[str, str]]:
         for each in probing_texts(plan, number)
     }
     made["hover"] = hover_text(plan, number)
+    made |= {kind.replace(" ", "-"): text for kind, text in mark_texts(plan, number).items()}
     made |= {kind.replace(" ", "-"): text for kind, text in registration_texts(plan, number).items()}
     profile = profile_of(plan.job.machine_of(setup))
     return {
@@ -76,6 +78,14 @@ def registration_texts(plan: Plan, index: int) -> dict[str, str]:
     """Programs that a setup runs for the turn after it, by what they make: bores for pins, a frame's slot."""
     turns = turns_of(plan)
     return programs_of_turn(plan.job, turns[index]) if index < len(turns) else {}
+
+
+def mark_texts(plan: Plan, index: int) -> dict[str, str]:
+    """The program that cuts a setup's zero mark into the bare board."""
+    hold = plan.setups[index].setup.hold
+    if not isinstance(hold, BoardHold) or hold.mark is None:
+        return {}
+    return {"zero mark": zero_mark_program(plan.job, plan.setups[index], hold.mark)}
 
 
 @lru_cache(maxsize=128)

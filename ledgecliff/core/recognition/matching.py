@@ -168,6 +168,11 @@ def match_features(features: tuple[Feature, ...], geometry: PartGeometry) -> Rei
     result, kept, moved, lost = [], [], [], []
     for k, feature in enumerate(features):
         partner = found[pairs[k]] if k in pairs and cost[k, pairs[k]] < none else None
+        if feature.found:
+            # No model has it, and it is where it was found whatever the model says.
+            result.append(feature)
+            kept.append(feature.name)
+            continue
         if partner is None:
             result.append(feature)
             lost.append(feature.name)

@@ -8,11 +8,11 @@ from typing import TypeAlias
 import manifold3d
 import numpy as np
 
-from ..blanks import facets_for
 from ..errors import RegistrationError
 from ..frames import Array
 from ..model.operations import FrameSlot, PinBores
 from ..model.orientation import Orientation
+from ..solids.facets import facets_for
 from ..solids.geometry import FINE_DEFLECTION, PartGeometry
 from .interlock import Frame, FrameSizes, make_frame
 from .outlines import RoundedOutline

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from ..errors import PlanError
 from ..model.orientation import Orientation, PartDirection
-from ..model.part import ModelReference
+from ..model.part import Feature, ModelReference
 from ..once import lazy
 from .meshes import Mesh
 
@@ -115,6 +115,8 @@ class PartGeometry:
     notes: tuple[str, ...] = ()
     extents: tuple[Triple, Triple] | None = None
     shadows: Mapping[PartDirection, Mesh] = field(default_factory=dict)
+    #: Holes that are in the blank from the beginning, though no drawing has them.
+    found: tuple[Feature, ...] = ()
 
     @lazy
     def solid(self) -> manifold3d.Manifold:

@@ -15,7 +15,7 @@ from ..holding.holding import origin_words
 from ..holding.second_blank import second_shift
 from ..lenses import LensKey, SceneKind
 from ..look import Look
-from ..model.holding import OwnHold, Vise, block_away
+from ..model.holding import BoardHold, OwnHold, Vise, block_away
 from ..model.orientation import exact_direction, opposite, shown
 from ..model.own_fixture import OwnFixture
 from ..model.setup import Setup
@@ -170,7 +170,7 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
             TapeLine("to within ±", by_eye.within, "total", signed=False),
             note(f"so that {limit}"),
         ]
-    lines += _second_lines(holding)
+    lines += [*_second_lines(holding), *_mark_lines(setup)]
     if setup.grain_words:
         lines += [heading("How it is laid"), note(setup.grain_words)]
     beyond = overhangs(holding)
@@ -178,6 +178,20 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
         lines.append(heading("Stands out over it"))
         lines += [TapeLine(f"to {way}", mm, signed=False) for way, mm in beyond.items()]
     return lines
+
+
+def _mark_lines(setup: SetupPlan) -> list[TapeLine]:
+    hold = setup.setup.hold
+    mark = hold.mark if isinstance(hold, BoardHold) else None
+    if mark is None:
+        return []
+    where = f"Z0 of {mark.offset} on the bare board" if mark.offset else "with the setup's own zero"
+    return [
+        heading("Zero mark in the board, cut first"),
+        TapeLine("each arm", mark.arm, signed=False),
+        TapeLine("deep", mark.depth, signed=False),
+        note(f"at X0 Y0, T{mark.tool}, {where}"),
+    ]
 
 
 def _second_lines(holding: Holding) -> list[TapeLine]:

@@ -9,10 +9,10 @@ import numpy as np
 from ..frames import AXES, Axis
 from ..setup_plan import SetupPlan
 from ..tape_lines import Tape, TapeLine, heading, note
-from ..turns.clearances import pin_top
+from ..turns.clearances import bored_deep, bores_deep, pin_top
 from ..turns.contributions import surface_of
 from ..turns.try_on_scrap import scrap_words
-from ..turns.turn_plan import TurnPlan
+from ..turns.turn_plan import TurnPlan, order_of_boring
 
 _SIDEWAYS: tuple[Axis, Axis] = ("x", "y")
 
@@ -47,14 +47,24 @@ def _pins(turn: TurnPlan) -> list[TapeLine]:
     """Where bores are made, and where pins stand, both in the WCS of the setup before."""
     if turn.way != "dowel pins":
         return []
+    made, deep = turn.pin_bores, bores_deep(turn)
     lines = [heading(f"Bores in the blank, {turn.before.setup.offset}")]
+    bored = bored_deep(turn)
+    if bored is not None and deep is not None:
+        lines.append(TapeLine("blind, below the face then", bored, signed=False))
+        lines.append(TapeLine("deep as it lies on the board", deep, "total", signed=False))
     for number, pin in enumerate(turn.bored, start=1):
         lines.append(TapeLine(f"pin {number}, X", pin.x, source=f"pin-{number}"))
         lines.append(TapeLine(f"pin {number}, Y", pin.y, source=f"pin-{number}"))
     if turn.one_program:
         lines.append(note("The board takes the same bores."))
         return lines
-    lines.append(heading("Bores in the board, same zero"))
+    if made is not None and made.board_offset is not None:
+        lines.append(heading(f"Bores in the board, {made.board_offset}"))
+        lines.append(note("X and Y of the same zero, Z0 on the bare board's top"))
+        lines.append(note(order_of_boring(turn)))
+    else:
+        lines.append(heading("Bores in the board, same zero"))
     for number, pin in enumerate(turn.board_pins, start=1):
         lines.append(TapeLine(f"pin {number}, X", pin.x, source=f"pin-{number}"))
         lines.append(TapeLine(f"pin {number}, Y", pin.y, source=f"pin-{number}"))

@@ -45,6 +45,40 @@ def protrusion(made: PinBores) -> float | None:
     return None if made.pin_length is None else made.pin_length - made.into_board
 
 
+def bores_deep(turn: TurnPlan) -> float | None:
+    """How deep blind bores are below the face that comes to lie on the board (mm), whatever was cut off it after; None
+    where they go through."""
+    made, before = turn.pin_bores, turn.before
+    if made is None or made.blind is None:
+        return None
+    floor = float(before.holding.u_part[1][2]) - made.blind
+    return float(turn.after.before.u_corners(before.setup.orientation)[1][2]) - floor
+
+
+def bored_deep(turn: TurnPlan) -> float | None:
+    """How deep they are as they are bored, below the face as it is by then (mm); None where they go through."""
+    made, before = turn.pin_bores, turn.before
+    if made is None or made.blind is None:
+        return None
+    face = before.cutting.before(before.setup.operations.index(made)).u_corners(before.setup.orientation)[1]
+    return float(face[2] - before.holding.u_part[1][2]) + made.blind
+
+
+def _floor_of_bores(turn: TurnPlan, made: PinBores) -> float | None:
+    """The height in ``u`` before the turn that blind bores, and the point of a drill below them, end at."""
+    deep, cutter = bores_deep(turn), turn.before.machine.cutter(made.tool)
+    if deep is None:
+        return None
+    point = cutter.point_height() if cutter is not None and cutter.shape == "drill" else 0.0
+    return float(turn.after.before.u_corners(turn.before.setup.orientation)[1][2]) - deep - point
+
+
+def _above(p_solid: manifold3d.Manifold, turn: TurnPlan, floor: float | None) -> manifold3d.CrossSection:
+    """What of a solid in P lies over a height, as it is seen from above in the setup before; all of it without one."""
+    solid = transformed(p_solid, turn.before.setup.orientation.matrix())
+    return (solid if floor is None else solid.trim_by_plane((0.0, 0.0, 1.0), floor)).project()
+
+
 def board_top(turn: TurnPlan) -> float:
     """The top of what pins stand in, in ``u`` after the turn."""
     blocks = turn.after.holding.blocks
@@ -67,9 +101,13 @@ def fitting_length(made: PinBores, room: float) -> float | None:
 
 def lowest_cut_at_pins(turn: TurnPlan) -> float:
     """How far above the board pins may reach (mm): to the lowest cut after the turn at any of them, else the stock's
-    top."""
+    top; no further than blind bores are deep."""
     made = turn.pin_bores
     top = lowest = float(turn.after.holding.u_stock[1][2])
+    deep = bores_deep(turn)
+    if deep is not None:
+        # The face lies on whatever lies on the board.
+        lowest = min(top, float(turn.after.holding.u_stock[0][2]) + deep)
     if made is None:
         return top - board_top(turn)
     height = top + 1.0
@@ -94,8 +132,14 @@ def walls_cut(turn: TurnPlan) -> list[InTheWay]:
     if made is None:
         return []
     found = []
+    floor, face = _floor_of_bores(turn, made), float(turn.after.before.u_corners(turn.before.setup.orientation)[1][2])
     for k, words in _cuts(turn.before):
-        area = _from_above(turn.before.cutting.removed(k), turn)
+        taken = turn.before.cutting.removed(k)
+        if floor is not None:
+            # What is taken off the whole face leaves the bores shallower, which is counted by itself.
+            up = turn.before.setup.orientation.matrix()[2]
+            taken = taken.trim_by_plane(tuple(-up), -face)
+        area = _above(taken, turn, floor)
         found += [InTheWay(n, pin, words) for n, pin, disc in _discs(turn, made, made.wall) if _meet(area, disc)]
     through = {(hit.number, hit.what) for hit in cut_at_pins(turn)}
     return found + [hit for hit in _cut_after(turn, made.wall) if (hit.number, hit.what) not in through]
@@ -147,7 +191,7 @@ def part_at_pins(turn: TurnPlan) -> list[InTheWay]:
     made = turn.pin_bores
     if made is None:
         return []
-    area = _from_above(turn.before.geometry.solid, turn)
+    area = _above(turn.before.geometry.solid, turn, _floor_of_bores(turn, made))
     return [InTheWay(n, pin, "the part") for n, pin, disc in _discs(turn, made, 0.0) if _meet(area, disc)]
 
 

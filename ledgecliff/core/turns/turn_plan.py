@@ -13,6 +13,7 @@ from ..carried import frame_slot, pin_bores, pivot
 from ..frames import Array, Axis, Turn
 from ..model.holding import Jig, JigHold
 from ..model.operations import FrameSlot, PinBores
+from ..model.setup import DatumSource
 from ..once import lazy, once_each
 from ..plan import Plan
 from ..registration.interlock import Frame
@@ -132,7 +133,16 @@ class TurnPlan:
     @property
     def one_program(self) -> bool:
         """Whether board and blank are bored by the same program."""
-        return self.axis is not None and one_program(self.bored, self.axis)
+        made = self.pin_bores
+        if self.axis is None or made is None or made.blind is not None or made.board_offset is not None:
+            return False
+        return one_program(self.bored, self.axis)
+
+    @property
+    def board_first(self) -> bool:
+        """Whether the bare board can be bored before the blank lies on it: X and Y of its zero are not the blank's."""
+        datum = self.before.setup.datum
+        return all(datum.axis(axis).source in _OF_BOARD for axis in ("x", "y"))
 
     @lazy
     def seats(self) -> tuple[Seat, ...]:
@@ -267,10 +277,21 @@ class TurnPlan:
         return expected_error(self.contributions)
 
 
+#: Sources of a zero that stand on the table without the blank.
+_OF_BOARD: tuple[DatumSource, ...] = ("fixture value", "fixture bore", "fixture face", "carried over")
+
+
 @once_each
 def turns_of(plan: Plan) -> tuple[TurnPlan, ...]:
     """The turns between setups, in order: the first leads to the second setup."""
     return tuple(TurnPlan(before, after) for before, after in itertools.pairwise(plan.setups))
+
+
+def order_of_boring(turn: TurnPlan) -> str:
+    """When the board is bored that is bored by itself."""
+    if turn.board_first:
+        return "the board first, before the blank lies on it"
+    return "the blank first, for X and Y come from it; the board once it is off"
 
 
 def jig_play(plan: SetupPlan) -> SeatPlay | None:
