@@ -353,7 +353,7 @@ class ReturnedTest(GuiTestCase):
         self.document.apply("bore", lambda _job: set_value(job, path, (*routine.cycles, bore)))
         self.show_lens(1, "rehearse")
         self.section = self.panel().returned
-        lines = "\n".join(f"#{530 + k} = {value}" for k, value in enumerate((-25.0, 5.1, 22.3, 5.3)))
+        lines = "\n".join(f"#{530 + k} = {value}" for k, value in enumerate((-25.0, 22.3, 5.1, 5.3)))
         QGuiApplication.clipboard().setText(lines)
         self.section._paste()
         self.assertTrue(self.section.keep_holes.isVisibleTo(self.panel()))

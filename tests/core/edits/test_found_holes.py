@@ -83,7 +83,7 @@ class PutThereTest(unittest.TestCase):
         more = plan.geometry.faces[len(models().part.faces) :]
         self.assertEqual([type(face) for face in more][:1], [Cylinder])
         self.assertEqual(more[0].radius, 2.5)
-        own = plan.geometry.face_of >= len(models().part.faces)
+        own = plan.geometry.face_of == len(models().part.faces)
         corners = plan.geometry.coarse.vertices[plan.geometry.coarse.triangles[own]].reshape(-1, 3)
         away = np.linalg.norm((corners - more[0].point)[:, :2], axis=1)
         np.testing.assert_allclose(away, 2.5, atol=1e-6)
@@ -91,6 +91,12 @@ class PutThereTest(unittest.TestCase):
         gone = models().part.solid.volume() - plan.geometry.solid.volume()
         self.assertAlmostEqual(gone / (math.pi * 2.5**2 * height), 1.0, delta=0.03)
         self.assertEqual(plan.geometry.extents, models().part.extents)
+        blind = make_plan(with_found_hole(demo_plan(), 0, "old", (-40.0, 25.0), 5.0, 9.0), models()).geometry
+        for number, level in ((0, False), (1, True)):
+            ours = blind.coarse.triangles[blind.face_of == len(models().part.faces) + number]
+            a, b, c = np.moveaxis(blind.coarse.vertices[ours], 1, 0)
+            normal = np.cross(b - a, c - a)
+            self.assertTrue(((np.abs(normal[:, 2]) > 0.5 * np.linalg.norm(normal, axis=1)) == level).all())
         again = match_features(plan.job.part.features, models().part)
         self.assertIn("old", again.kept)
         self.assertEqual(job.part.feature("old"), None)
