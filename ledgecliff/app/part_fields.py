@@ -2,9 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from ledgecliff.core.edits.parts import rename_feature, tilt_text, with_part_size, with_tilt
+from ledgecliff.core.edits.several_parts import beside_each_other, with_parts
 from ledgecliff.core.frames import AXES
+from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.part import Feature, Part
+from ledgecliff.core.plan import Plan
+from ledgecliff.store.identity import new_id
 
 from .field_table import FieldSpec, Section, length
 
@@ -40,6 +46,43 @@ def _size(label: str, why: str, *path: str) -> FieldSpec:
     """A size of the part itself: stock that stands out over it keeps standing out as far."""
     whole = ("part", "shape", *path)
     return FieldSpec(label, whole, "length", why, change=lambda job, mm: with_part_size(job, whole, mm))
+
+
+def parts_section(part: Part, plan_now: Callable[[], Plan]) -> Section:
+    """How many parts come from the blank, and how far apart they lie in it."""
+    copies = part.copies
+    many = "They stay joined until something cuts them apart; what is cut on features of the first is cut on each."
+
+    def with_count(_job: Job, count: object) -> Job:
+        plan = plan_now()
+        shift = copies[0].shift.as_tuple() if copies else beside_each_other(plan)
+        return with_parts(plan, int(str(count)), shift, new_id)
+
+    def further(k: int) -> Callable[[Job, object], Job]:
+        def change(_job: Job, mm: object) -> Job:
+            shift = list(copies[0].shift.as_tuple())
+            shift[k] = float(str(mm))
+            return with_parts(plan_now(), len(copies) + 1, shift, new_id)
+
+        return change
+
+    fields = [
+        FieldSpec(
+            "Parts", ("part", "copies"), "count", many, change=with_count, show=lambda found: str(len(found) + 1)
+        ),
+    ]
+    if copies:
+        fields += [
+            FieldSpec(
+                f"Apart, {axis.upper()}",
+                ("part", "copies", 0, "shift", axis),
+                "length",
+                "How much further each part lies than the one before.",
+                change=further(k),
+            )
+            for k, axis in enumerate(AXES)
+        ]
+    return Section("Parts in the blank", tuple(fields))
 
 
 _SIZES = {

@@ -11,9 +11,12 @@ from ledgecliff.core.datums import datum_choices
 from ledgecliff.core.edits.found_holes import found_name, with_found_hole
 from ledgecliff.core.edits.lying import lay_by_places, lay_face_up, with_zero_at
 from ledgecliff.core.edits.parting import with_parting
+from ledgecliff.core.edits.several_parts import beside_each_other, with_parts
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.plan import make_plan
+from ledgecliff.core.several_parts import cut_apart_in, names_of
 from ledgecliff.core.typed import parse_length
+from ledgecliff.store.identity import new_id
 from ledgecliff.store.job_files import write_job
 
 
@@ -51,6 +54,22 @@ def hole(options: argparse.Namespace) -> int:
     found = job.part.feature(name)
     assert found is not None, "it was just put there"
     print(f"{name}: part X {found.at.x:.4f}  Y {found.at.y:.4f}  Z {found.at.z:.4f}, diameter {found.diameter:.4f}")
+    return 0
+
+
+def parts(options: argparse.Namespace) -> int:
+    """So many parts from the blank; the job is written."""
+    plan = plan_of(options)
+    now = plan.job.part.copies
+    shift = now[0].shift.as_tuple() if now else beside_each_other(plan)
+    if options.apart is not None:
+        x, y, z = (parse_length(word, "mm") for word in options.apart)
+        shift = (x, y, z)
+    job = with_parts(plan, options.count, shift, new_id)
+    planned = make_plan(job, plan.models)
+    write_job(job, options.job)
+    where = cut_apart_in(planned)
+    print(f"parts {', '.join(names_of(planned))}: " + (f"joined until {where}" if where else "never cut apart"))
     return 0
 
 

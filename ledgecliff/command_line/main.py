@@ -142,6 +142,9 @@ def _parser() -> argparse.ArgumentParser:
     finding.add_argument("--diameter", required=True, metavar="LENGTH", help="about; measured later")
     finding.add_argument("--depth", metavar="LENGTH", help="of a blind one; right through without")
     finding.add_argument("--name", metavar="NAME", help="of the feature; one that was found before is put there")
+    parts = on_job("parts", _parts, "several parts from one blank, joined until they are cut apart")
+    parts.add_argument("--count", required=True, type=int, metavar="N", help="how many")
+    parts.add_argument("--apart", nargs=3, metavar=("X", "Y", "Z"), help="how much further each lies than the last")
     parting = on_job("parting", _parting, "the plane where cuts from both sides meet")
     parting.add_argument("--along", choices=("x", "y", "z"), help="square to which part axis, in the part's middle")
     parting.add_argument("--none", action="store_true", help="without one")
@@ -277,6 +280,12 @@ def _hole(options: argparse.Namespace) -> int:
     from ledgecliff.command_line.laying import hole
 
     return hole(options)
+
+
+def _parts(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.laying import parts
+
+    return parts(options)
 
 
 def _parting(options: argparse.Namespace) -> int:

@@ -19,6 +19,7 @@ from .solids.fitting import fitted_faces
 from .solids.found_holes import with_found
 from .solids.geometry import COARSE_DEFLECTION, FINE_DEFLECTION, Models, PartGeometry
 from .solids.meshes import Mesh
+from .solids.several import several
 from .solids.welding import weld
 
 #: How far a cut stands out over the mouth it begins at (mm).
@@ -38,13 +39,16 @@ def part_geometry(part: Part, models: Models) -> PartGeometry:
     Raises PlanError when the model has not been read, or when the dimensions leave nothing.
     """
     if part.shape is not None:
-        made = _made(part.shape, tuple(_shape_only(feature) for feature in part.features if feature.kind in MADE))
+        drawn = (each for each in part.features if each.kind in MADE and each.on_copy is None and not each.found)
+        made = _made(part.shape, tuple(_shape_only(feature) for feature in drawn))
     elif models.part is not None:
         made = models.part
     else:
         raise PlanError("The part's model has not been read; open the job again.")
+    if part.copies:
+        made = several(made, tuple(copy.shift.as_tuple() for copy in part.copies))
     found = tuple(_shape_only(feature) for feature in part.features if feature.found)
-    return with_found(made, found, is_cut=part.shape is not None) if found else made
+    return with_found(made, found) if found else made
 
 
 def _shape_only(feature: Feature) -> Feature:

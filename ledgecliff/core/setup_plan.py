@@ -242,7 +242,7 @@ class SetupPlan:
 
     def pieces_after(self, operation: int) -> tuple[Piece, ...]:
         """What the stock has fallen into after an operation (from 0), and what holds each piece."""
-        return _pieces(self.holding, self.cutting.after(operation), self.geometry.solid)
+        return _pieces(self.holding, self.cutting.after(operation), self.geometry.bodies)
 
     def taped_alone(self, operation: int) -> float | None:
         """The area (mm²) of tape under the part after an operation (from 0); None where something else holds it too:

@@ -47,6 +47,7 @@ from ledgecliff.core.quantities import Unit, format_length, said, spell
 from ledgecliff.core.rehearsal.told import said_of_proof
 from ledgecliff.core.route import scenes_of, wait_words
 from ledgecliff.core.setup_plan import SetupPlan
+from ledgecliff.core.several_parts import cut_apart_in, names_of
 from ledgecliff.core.tape.bench import bench_words
 from ledgecliff.core.turns.turn_plan import turns_of
 
@@ -86,6 +87,8 @@ def sheet_html(plan: Plan, unit: Unit = "mm", beside: Beside = NOTHING_BESIDE, a
         stock_views=[Markup(svg(drawing, unit, 0.48 * _WIDTH, 190.0)) for drawing in stock_views(plan)],
         setups=[_setup(plan, setup, unit) for setup in plan.setups],
         at_last=_beside(plan, len(plan.setups)),
+        parts=_parts(plan),
+        cut_apart=cut_apart_in(plan),
     )
 
 
@@ -169,6 +172,19 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
         "probe_tool": setup.machine.probe.tool,
         "tools": [cutter.name if cutter else "" for cutter in cutters],
     }
+
+
+def _parts(plan: Plan) -> list[dict[str, Any]]:
+    """Every part of the blank, with its features, each to be measured and noted by itself; none for a single one."""
+    if not plan.job.part.copies:
+        return []
+    return [
+        {
+            "name": name,
+            "features": [each.name for each in plan.job.part.features if (each.on_copy or 1) == number],
+        }
+        for number, name in enumerate(names_of(plan), start=1)
+    ]
 
 
 def _beside(plan: Plan, index: int) -> list[dict[str, str]]:

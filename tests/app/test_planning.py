@@ -63,6 +63,19 @@ class PartTest(GuiTestCase):
         self.commands.undo()
         self.assertEqual(self.document.job, demo())
 
+    def test_several_parts_from_the_blank(self):
+        self.type_in(self.field("Parts").entry, "2")
+        self.assertEqual([copy.shift.x for copy in self.document.job.part.copies], [116.0])
+        self.type_in(self.field("Apart, X").entry, "5 in")
+        self.assertEqual([copy.shift.x for copy in self.document.job.part.copies], [127.0])
+        self.type_in(self.field("Apart, X").entry, "40")
+        self.assertIn("stand in each other", self.field("Apart, X").said.text())
+        self.pick("port, part 2")
+        self.assertFalse(self.panel().buttons[1].isEnabled(), "it follows from the first part's")
+        self.assertFalse([field for field in self.panel().fields if field.spec.label == "Name"])
+        self.type_in(self.field("Parts").entry, "1")
+        self.assertEqual(self.document.job.part, demo().part)
+
     def test_a_recognised_face_gets_a_name_and_loses_it(self):
         self.pick("face +Z 2")
         QTest.mouseClick(self.panel().buttons[0], Qt.MouseButton.LeftButton)

@@ -50,6 +50,16 @@ class LayingTest(CommandTest):
         for wrong in (("500", "22"), ("1",), ("a", "b")):
             self.assertEqual(self.run_on("hole", "--setup", "Op 10", "--at", *wrong, "--diameter", "5")[0], 2)
 
+    def test_several_parts(self):
+        status, out, _, job = self.run_on("parts", "--count", "2", "--apart", "0", "110", "0")
+        self.assertEqual((status, job.part.copies[0].shift.y), (0, 110.0))
+        self.assertIn("parts 1, 2: joined until Op 20", out)
+        _, _, _, job = self.run_on("parts", "--count", "3")
+        self.assertEqual([copy.shift.y for copy in job.part.copies], [110.0, 220.0])
+        self.assertEqual(self.run_on("parts", "--count", "2", "--apart", "1", "1", "1")[0], 2)
+        _, _, _, job = self.run_on("parts", "--count", "1")
+        self.assertEqual(job.part.copies, ())
+
     def test_the_parting_plane(self):
         _, out, _, job = self.run_on("parting", "--along", "z", "--at", "0.5 in", "--past", "0.3")
         self.assertEqual((job.parting.at, job.parting.past), (12.7, 0.3))

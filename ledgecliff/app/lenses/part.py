@@ -28,7 +28,7 @@ from ledgecliff.core.quantities import format_short, spell
 
 from ..document import Document
 from ..fields import ChoiceField
-from ..part_fields import feature_sections, shape_section
+from ..part_fields import feature_sections, parts_section, shape_section
 from .base import LensPanel
 
 #: Height of the list (pixels).
@@ -89,6 +89,7 @@ class PartPanel(LensPanel):
             self.add_sections((section,))
             if part.shape.form == "bar":
                 self._add_bar_axis()
+        self.add_sections((parts_section(part, lambda: self.plan),))
         self.add_heading("Features")
         self.list = QListWidget()
         self.list.setAccessibleName("Features of the part")
@@ -116,6 +117,10 @@ class PartPanel(LensPanel):
         index = self._picked_index()
         if index is not None:
             feature = part.features[index]
+            if feature.on_copy is not None:
+                self.add_quiet("It follows from the same feature of the first part: change it there.")
+                self.refresh_more()
+                return
             self.add_sections(feature_sections(index, feature, by_dimensions=part.shape is not None))
             alike = len(alike_features(self.job, index))
             if alike > 1:
@@ -200,7 +205,8 @@ class PartPanel(LensPanel):
             self.list.scrollToItem(self.list.item(current))
         picked = self.current()
         self.buttons[0].setEnabled(picked is not None and not picked.named)
-        self.buttons[1].setEnabled(picked is not None and picked.named)
+        mine = picked is not None and picked.index is not None and self.job.part.features[picked.index].on_copy is None
+        self.buttons[1].setEnabled(picked is not None and picked.named and mine)
 
     def current(self) -> FeatureRow | None:
         row = self.list.currentRow()

@@ -14,7 +14,7 @@ from ..model.base import Point, Size, Spread
 from ..model.holding import OwnHold
 from ..model.job import Job, made_on
 from ..model.orientation import DIRECTIONS, PartDirection, direction_vector, shown
-from ..model.part import BarShape, BlockShape, Feature, FeatureKind, ModelReference
+from ..model.part import BarShape, BlockShape, Feature, FeatureKind, ModelReference, copy_name
 from ..model.stock import BarStock, BlockStock, ExtrusionStock, Measure, ModelStock, Stock, TubeStock
 from ..plan import Plan
 from ..recognition.matching import as_feature
@@ -94,33 +94,35 @@ def name_feature(job: Job, found: Recognised, name: str | None = None) -> Job:
 def rename_feature(job: Job, index: int, name: str) -> Job:
     """Another name, everywhere it is used: in operations, datums, probing cycles, tolerances and partners."""
     old = job.part.features[index].name
+    numbers = range(2, len(job.part.copies) + 2)
+    now = {old: name} | {copy_name(old, k): copy_name(name, k) for k in numbers}
 
     data = job.model_dump()
     data["part"]["features"][index]["name"] = name
     for feature in data["part"]["features"]:
-        feature["partner"] = name if feature["partner"] == old else feature["partner"]
+        feature["partner"] = now.get(feature["partner"], feature["partner"])
         tolerance = feature["tolerance"]
-        if tolerance is not None and tolerance["to"] == old:
-            tolerance["to"] = name
+        if tolerance is not None:
+            tolerance["to"] = now.get(tolerance["to"], tolerance["to"])
     for setup in data["setups"]:
         for axis in ("x", "y", "z"):
             datum = setup["datum"][axis]
-            datum["feature"] = name if datum["feature"] == old else datum["feature"]
+            datum["feature"] = now.get(datum["feature"], datum["feature"])
         over = setup["hold"].get("over")
-        if over is not None and over["feature"] == old:
-            over["feature"] = name
+        if over is not None:
+            over["feature"] = now.get(over["feature"], over["feature"])
         for cycle in setup["probing"]["cycles"] or ():
-            cycle["feature"] = name if cycle["feature"] == old else cycle["feature"]
+            cycle["feature"] = now.get(cycle["feature"], cycle["feature"])
         for operation in setup["operations"]:
-            operation["features"] = [name if each == old else each for each in operation["features"]]
+            operation["features"] = [now.get(each, each) for each in operation["features"]]
             on = operation.get("on")
             if isinstance(on, (list, tuple)):
-                operation["on"] = [name if each == old else each for each in on]
-            elif on == old:
-                operation["on"] = name
+                operation["on"] = [now.get(each, each) for each in on]
+            elif on in now:
+                operation["on"] = now[on]
     for step in data["bench"]:
-        if step.get("feature") == old:
-            step["feature"] = name
+        if step.get("feature") in now:
+            step["feature"] = now[step["feature"]]
     # Checked as a whole: in between, references would lead nowhere.
     return set_value(job, (), data)
 

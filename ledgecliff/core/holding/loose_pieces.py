@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import manifold3d
@@ -27,16 +28,18 @@ class Piece:
     held_by: tuple[str, ...]
 
 
-def pieces(holding: Holding, stock: InProcessStock, part: manifold3d.Manifold) -> tuple[Piece, ...]:
-    """The pieces of ``stock`` as it stands in its holding, the part's first; ``part`` is solid in P."""
+def pieces(holding: Holding, stock: InProcessStock, parts: Sequence[manifold3d.Manifold]) -> tuple[Piece, ...]:
+    """The pieces of ``stock`` as it stands in its holding, those with ``parts`` (solids in P) in them first."""
     matrix = holding.orientation.matrix()
     found = [piece for piece in stock.pieces if len(stock.pieces) == 1 or piece.volume() > _CRUMB]
-    shares = [float((piece ^ part).volume()) for piece in found] if len(found) > 1 else [1.0]
-    main = int(np.argmax(shares)) if shares else -1
+    main = {0}
+    if len(found) != 1:
+        shares = [[float((piece ^ part).volume()) for piece in found] for part in parts]
+        main = {int(np.argmax(row)) for row in shares if row}
     result = [
-        Piece(float(piece.volume()), k == main, _held_by(holding, transformed(piece, matrix)))
+        Piece(float(piece.volume()), k in main, _held_by(holding, transformed(piece, matrix)))
         for k, piece in enumerate(found)
-        if k == main or piece.volume() > _CHIP
+        if k in main or piece.volume() > _CHIP
     ]
     return tuple(sorted(result, key=lambda piece: (not piece.is_part, -piece.volume)))
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import hashlib
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
 
 from ..frames import Array, Axis
 from .base import Model, Name, NonNegativeLength, Point, PositiveLength, Size
+from .identity import Id
 from .orientation import PartDirection, direction_vector
 
 FeatureKind = Literal[
@@ -80,6 +81,7 @@ class Feature(Model):
     of the part's own.  ``partner`` names the near-side feature that this one must line up with.
 
     ``depth`` counts inward from the opening (for a boss and a pocket: from its top to its foot).  A
+    On a part besides the first from the same blank it is ``on_copy``, its number, and follows from the first one's.
     A round one that was ``found`` is no drawing's: it is in the blank from the beginning.  A
     ``length`` runs along ``lengthwise``; ``width`` across it, ``radius`` is that of a pocket's corners.  A web opens
     nowhere: ``opens_to`` is the way its width runs.
@@ -100,6 +102,7 @@ class Feature(Model):
     partner: Name | None = None
     tolerance: Tolerance | None = None
     found: bool = False
+    on_copy: Annotated[int, Field(ge=2)] | None = None
 
     @model_validator(mode="after")
     def _is_a_hole_if_found(self) -> Feature:
@@ -161,13 +164,67 @@ class BarShape(Model):
 Shape = Annotated[BlockShape | BarShape, Field(discriminator="form")]
 
 
+def copy_name(feature: str, number: int) -> str:
+    """What the feature of the first part is called on another one."""
+    return f"{feature}, part {number}"[:80]
+
+
+def _on_copy(feature: Feature, copy: PartCopy, number: int) -> Feature:
+    at, shift = feature.at, copy.shift
+    tolerance = feature.tolerance
+    if tolerance is not None and tolerance.to is not None:
+        tolerance = tolerance.model_copy(update={"to": copy_name(tolerance.to, number)})
+    return feature.model_copy(
+        update={
+            "name": copy_name(feature.name, number),
+            "at": Point(x=at.x + shift.x, y=at.y + shift.y, z=at.z + shift.z),
+            "partner": None if feature.partner is None else copy_name(feature.partner, number),
+            "tolerance": tolerance,
+            "on_copy": number,
+        }
+    )
+
+
+class PartCopy(Model):
+    """Another part of the same kind from the same blank: which one it is, what it is called, and how far it lies from
+    the first one (mm, P)."""
+
+    id: Id
+    name: Name
+    shift: Point
+
+
 class Part(Model):
-    """A part has either a ``model`` or a ``shape``, from which its features are then cut."""
+    """A part has either a ``model`` or a ``shape``, from which its features are then cut.
+
+    ``copies`` are further ones from the same blank, numbered from 2.  Their features follow from those of the first,
+    named after them.
+    """
 
     name: Name
     model: ModelReference | None = None
     shape: Shape | None = None
     features: tuple[Feature, ...] = ()
+    copies: Annotated[tuple[PartCopy, ...], Field(max_length=39)] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _copies_follow(cls, data: Any) -> Any:
+        """The copies' features are never stated by themselves: what is told of them is worked out anew."""
+        if not isinstance(data, dict) or not isinstance(data.get("features", ()), (list, tuple)):
+            return data
+        features = [Feature.model_validate(each) for each in data.get("features", ())]
+        first = tuple(each for each in features if each.on_copy is None)
+        copies = [PartCopy.model_validate(each) for each in data.get("copies", ()) or ()]
+        more = (_on_copy(each, copy, number) for number, copy in enumerate(copies, start=2) for each in first)
+        return data | {"features": (*first, *(each for each in more if not each.found))}
+
+    @model_validator(mode="after")
+    def _copies_apart(self) -> Part:
+        ids, names = [copy.id for copy in self.copies], [copy.name for copy in self.copies]
+        if len(set(ids)) < len(ids) or len(set(names)) < len(names):
+            raise ValueError("two parts of the blank share an id or a name; give each its own")
+        return self
 
     @model_validator(mode="after")
     def _one_source(self) -> Part:

@@ -163,6 +163,8 @@ def match_features(features: tuple[Feature, ...], geometry: PartGeometry) -> Rei
     found = recognise(geometry)
     reach = max(_MOVED, _MOVED_SHARE * float(np.linalg.norm(geometry.high - geometry.low)))
     none = 10.0 * reach
+    # What lies on further parts of the blank follows from the first one's.
+    features = tuple(feature for feature in features if feature.on_copy is None)
     cost = np.array([[_unlike(feature, other, reach, none) for other in found] for feature in features])
     pairs = dict(zip(*(side.tolist() for side in linear_sum_assignment(cost)), strict=True)) if cost.size else {}
     result, kept, moved, lost = [], [], [], []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections import Counter
 from dataclasses import replace
@@ -11,7 +12,7 @@ import numpy as np
 
 from ..frames import Array
 from ..model.part import FeatureKind
-from ..solids.geometry import PartGeometry
+from ..solids.geometry import PartGeometry, triple
 from .edges import chamfers, outer_rounds
 from .faces import face_map
 from .levels import face_features, levels
@@ -29,11 +30,37 @@ _ORDER: tuple[FeatureKind, ...] = (
 
 #: Openings right through are looked for along so many axes at most.
 _MOST_WAYS = 9
+#: A feature of one part is the same among several where it lies so near (mm).
+_SAME_AT = 0.01
 
 
 @lru_cache(maxsize=16)
 def recognise(geometry: PartGeometry) -> tuple[Recognised, ...]:
-    """Every recognised feature of a part, each with a name of its own."""
+    """Every recognised feature of a part, each with a name of its own; of several parts those of each of them, and
+    nothing of what only lies between them."""
+    found = _recognised(geometry)
+    if geometry.single is None:
+        return found
+    return _named(sorted(_on_each(found, geometry, recognise(geometry.single)), key=_rank))
+
+
+def _on_each(found: tuple[Recognised, ...], geometry: PartGeometry, single: tuple[Recognised, ...]) -> list[Recognised]:
+    """The features of one part on each of them: as ``found`` among the others, which may stand in its way; where
+    faces of several run into one, as it is by itself."""
+    faces = len(geometry.single.faces) if geometry.single is not None else 0
+    result = []
+    for number, shift in enumerate(((0.0, 0.0, 0.0), *geometry.shifts)):
+        for one in single:
+            at = triple(np.add(one.at, shift))
+            near = (each for each in found if each.kind == one.kind and math.dist(each.at, at) < _SAME_AT)
+            moved = replace(one, at=at, faces=tuple(face + number * faces for face in one.faces))
+            result.append(next(near, moved))
+    # What was found in the blank has faces beyond those of all parts.
+    drawn = faces * (len(geometry.shifts) + 1)
+    return result + [each for each in found if each.faces and min(each.faces) >= drawn]
+
+
+def _recognised(geometry: PartGeometry) -> tuple[Recognised, ...]:
     faces = face_map(geometry)
     rounds = round_features(faces)
     in_holes = {k for found in rounds if found.kind not in ("boss", "outer round") for k in found.faces}

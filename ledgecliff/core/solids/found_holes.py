@@ -51,11 +51,9 @@ def _reach(low: Array, high: Array) -> float:
 
 
 @lru_cache(maxsize=32)
-def with_found(geometry: PartGeometry, found: tuple[Feature, ...], *, is_cut: bool) -> PartGeometry:
-    """The part with holes that were found; ``is_cut`` says that its body has them already."""
+def with_found(geometry: PartGeometry, found: tuple[Feature, ...]) -> PartGeometry:
+    """The part with holes that were found."""
     key = hashlib.sha256((geometry.key + "".join(each.model_dump_json() for each in found)).encode()).hexdigest()
-    if is_cut:
-        return replace(geometry, key=key, found=found)
     faces, mesh, face_of = list(geometry.faces), geometry.coarse, geometry.face_of
     for feature in found:
         reach = _reach(mesh.vertices.min(axis=0), mesh.vertices.max(axis=0))

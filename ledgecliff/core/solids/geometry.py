@@ -117,6 +117,17 @@ class PartGeometry:
     shadows: Mapping[PartDirection, Mesh] = field(default_factory=dict)
     #: Holes that are in the blank from the beginning, though no drawing has them.
     found: tuple[Feature, ...] = ()
+    #: Of several parts of one blank a single one, and how far each further one lies from it (mm, P).
+    single: PartGeometry | None = None
+    shifts: tuple[Triple, ...] = ()
+
+    @lazy
+    def bodies(self) -> tuple[manifold3d.Manifold, ...]:
+        """Each part of the blank by itself, the first one first."""
+        if self.single is None:
+            return (self.solid,)
+        one = self.single.solid
+        return (one, *(one.translate(shift) for shift in self.shifts))
 
     @lazy
     def solid(self) -> manifold3d.Manifold:

@@ -24,6 +24,7 @@ from ..plan import Plan
 from ..programs.rotation import turned_words
 from ..quantities import said, said_area, said_bare, said_volume
 from ..setup_plan import SetupPlan
+from ..several_parts import cut_apart_in, names_of
 from ..tape_lines import Tape, TapeLine, heading, note
 from ..turns.turn_plan import turns_of
 from .bench import bench_tape
@@ -89,6 +90,11 @@ def finished_tape(plan: Plan) -> Tape:
         note(f"stock left after {plan.job.setups[-1].name} {said_volume(plan.finished.volume)}"),
         note(f"blank {said_volume(plan.blank.volume)}"),
     ]
+    if plan.job.part.copies:
+        lines.append(heading("Parts from one blank"))
+        lines += [note(f"part {name}") for name in names_of(plan)]
+        where = cut_apart_in(plan)
+        lines.append(note(f"joined until {where}" if where else "never cut apart"))
     return Tape("Finished", plan.job.part.name, tuple(lines))
 
 
