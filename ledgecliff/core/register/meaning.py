@@ -18,6 +18,7 @@ from ..model.job import Job
 from ..model.machine import Machine
 from ..model.operations import Operation
 from ..model.own_fixture import OwnFixture
+from ..model.part import Feature, Part
 from ..model.setup import Datum, Setup
 from ..model.stations import Mount, Rotary, Station
 
@@ -35,7 +36,7 @@ _OF_FIXTURE = (
 #: The field in which a hold once named its fixture, where that is not the kind's own word.
 _NAMED_BY = {"v-block": "v_block"}
 #: What of an operation says nothing of the shape it leaves.
-_NO_SHAPE = {"name", "program", "features", "feed", "spindle", "peck", "pass_depth", "side_force"}
+_NO_SHAPE = {"name", "program", "features", "feed", "spindle", "peck", "pass_depth", "side_force", "board_offset"}
 
 
 def meaning_of(job: Job, setup: Setup) -> str:
@@ -61,8 +62,8 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
     named = {axis.feature for axis in (setup.datum.x, setup.datum.y, setup.datum.z)}
     model = job.part.model
     return {
-        "part": _plain(job.part, {"features", "name"}) if model is None else model.key,
-        "features": [_plain(each, {"tolerance"}) for each in job.part.features if each.name in named],
+        "part": _plain(job.part, {"features", "name", "copies"}) if model is None else model.key,
+        "features": [_feature(each) for each in job.part.features if each.name in named],
         "stock": _plain(job.stock, {"measured", "is_measured", "varies", "material", "grain", "prepared"}),
         "orientation": _plain(setup.orientation, {"tilted"}),
         "datum": _datum(setup.datum),
@@ -73,7 +74,23 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
         "before": _meaning(job, index - 1) if index and takes_over(setup) else None,
         **_turned(job, setup, station),
         **_beside(job, index),
+        **_more_in_the_blank(job.part),
     }
+
+
+def _feature(feature: Feature) -> dict[str, Any]:
+    """Registers of 0.9.0 know of none that was found, nor on which part of the blank one is."""
+    plain: dict[str, Any] = _plain(feature, {"tolerance", "on_copy"})
+    if not plain["found"]:
+        del plain["found"]
+    return plain
+
+
+def _more_in_the_blank(part: Part) -> dict[str, Any]:
+    """Further parts and holes that were found, where there are any."""
+    copies = [_plain(copy.shift) for copy in part.copies]
+    found = [_feature(each) for each in part.features if each.found]
+    return ({"copies": copies} if copies else {}) | ({"found": found} if found else {})
 
 
 def _beside(job: Job, index: int) -> dict[str, Any]:
@@ -87,6 +104,8 @@ def _beside(job: Job, index: int) -> dict[str, Any]:
 def _shape_of(operation: Operation, job: Job) -> dict[str, Any]:
     """With the parting plane where it goes to that; registers of 0.9.0 know of none."""
     plain: dict[str, Any] = _plain(operation, _NO_SHAPE)
+    if plain.get("blind", 0.0) is None:
+        del plain["blind"]
     if plain.pop("to_parting", False):
         plain["parting"] = _plain(job.parting)
     return plain
@@ -104,7 +123,7 @@ def _fixture(fixture: Fixture) -> dict[str, Any]:
 
 def _hold(hold: Hold) -> dict[str, Any]:
     """Without what registers of 0.9.0 do not know of, as long as it says nothing new."""
-    plain: dict[str, Any] = _plain(hold, {"tape_holds"})
+    plain: dict[str, Any] = _plain(hold, {"tape_holds", "second", "mark"})
     if plain.get("stop") and not plain["stop"]["at_jaw_end"]:
         del plain["stop"]["at_jaw_end"]
     return plain
