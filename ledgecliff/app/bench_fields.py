@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ledgecliff.core.model.bench import AnyBenchStep, Fill, Glue, HeatTreat, Sand, Saw, TakeOut
+from ledgecliff.core.model.bench import AnyBenchStep, Fill, Glue, HeatTreat, MakeFixture, Sand, Saw, TakeOut
 
 from .field_table import FieldSpec, Section, length
 
@@ -29,6 +29,15 @@ def _of_kind(step: AnyBenchStep, path: tuple[str | int, ...]) -> tuple[FieldSpec
             return (FieldSpec("Feature", (*path, "feature"), "text", "What was cut for it is filled."),)
         case Sand():
             return (length("Takes off", "As much as the paper takes, by feel or by caliper.", *path, "takes"),)
+        case MakeFixture():
+            return (
+                FieldSpec("Tool", (*path, "tool"), "count", "The cutter that cuts it."),
+                FieldSpec("Offset", (*path, "offset"), "text", "Keeps the zero that it is cut from."),
+                FieldSpec("Feed", (*path, "feed"), "feed", "Of its program."),
+                FieldSpec("Spindle", (*path, "spindle"), "count", "Revolutions a minute, of its program."),
+                length("Each pass", "How deep.", *path, "pass_depth"),
+                FieldSpec("Measured", (*path, "measured"), "text", "What came out, once it is made.", optional=True),
+            )
         case HeatTreat():
             return (length("May move by", "To either side, by what was seen before.", *path, "moves"),)
         case _:

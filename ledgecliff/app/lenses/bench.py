@@ -40,7 +40,7 @@ def adding_choice(document: Document, setup: Callable[[], int]) -> ChoiceField:
 
     return ChoiceField(
         "At the bench",
-        "Adds a step that is done beside the machine: sawn, glued, cured, filled, freed of tabs, sanded, heat-treated.",
+        "Adds a step between setups: sawn, glued, cured, filled, freed of tabs, sanded, heat-treated, a fixture made.",
         lambda: [("add a step…", None), *((BENCH_WORDS[kind], kind) for kind in BENCH_KINDS)],
         lambda: None,
         take,

@@ -6,12 +6,15 @@ import manifold3d
 import numpy as np
 
 from ..blanks import transformed
+from ..fixture_making import fixture_cut
 from ..in_process.bench import BenchDone
+from ..model.bench import MakeFixture
 from ..plan import Plan
 from ..solids.meshes import mesh_of
 from .bodies import Solid, stock_solid
 from .items import Drawing, Item, Label, Line, Lines
 from .line_work import Views, body_items, both_works, bounds_of, flat
+from .making_views import making_views
 from .part_views import size_dimensions
 from .projection import FRONT, PLAN
 
@@ -19,6 +22,8 @@ from .projection import FRONT, PLAN
 def bench_views(plan: Plan, step: str) -> Views:
     """In the orientation of the setup that comes after, P zero as origin."""
     index, done = plan.done_of(step)
+    if isinstance(done.step, MakeFixture) and (cut := fixture_cut(plan, done.step)) is not None:
+        return making_views(cut)
     orientation = plan.setups[min(index, len(plan.setups) - 1)].setup.orientation
     matrix = orientation.matrix()
     after = stock_solid(done.after, orientation)

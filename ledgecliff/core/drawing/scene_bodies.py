@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from ..fixture_making import fixture_cut
 from ..lenses import LensKey
+from ..model.bench import MakeFixture
 from ..model.orientation import Orientation
 from ..plan import Plan
 from ..route import Scene
 from .bodies import Solid, holding_solids, part_solid, stock_solid
+from .making_views import made_solids
 from .parting_section import with_parting
 
 
@@ -24,6 +27,8 @@ def scene_solids(plan: Plan, scene: Scene, lens: LensKey, operation: int) -> tup
         return (with_parting(stock_solid(before.after, lies), parting, lies),)
     if scene.kind == "bench":
         index, done = plan.done_of(scene.step)
+        if isinstance(done.step, MakeFixture) and (cut := fixture_cut(plan, done.step)) is not None:
+            return made_solids(cut)
         lies = plan.setups[min(index, len(plan.setups) - 1)].setup.orientation
         return (with_parting(stock_solid(done.after, lies), parting, lies),)
     if scene.kind == "stock" and lens == "stock":

@@ -15,6 +15,7 @@ from ..model.bench import (
     Fill,
     Glue,
     HeatTreat,
+    MakeFixture,
     Sand,
     Saw,
     TakeOut,
@@ -23,6 +24,7 @@ from ..model.job import Job
 from ..model.orientation import PartDirection, direction_name
 from ..model.setup import Setup
 from ..plan import Plan
+from ..programs.targets import free_code
 
 BENCH_KINDS: tuple[BenchKind, ...] = get_args(BenchKind)
 #: What each is called, and what it does.
@@ -35,6 +37,7 @@ BENCH_WORDS: dict[BenchKind, str] = {
     "cut tabs": "cut the tabs",
     "sand": "sand",
     "heat-treat": "heat-treat",
+    "make fixture": "make the fixture",
 }
 #: The usual cautions, said where the step stands.
 CAUTIONS: dict[BenchKind, str] = {
@@ -46,6 +49,7 @@ CAUTIONS: dict[BenchKind, str] = {
     "cut tabs": "Hold the part, not the border; it comes free with the last tab.",
     "sand": "Dust is breathed in and may burn: mask and extraction.",
     "heat-treat": "Hot parts, quenching and furnaces as their builder and the shop's rules ask; by trained people.",
+    "make fixture": "Cut with the jaws or the jig clamped as they will be; eye protection, first pass above the work.",
 }
 #: A piece that is glued on is so thick at first (mm), and filler and glue wait so long (minutes).
 _THICK, _WAIT = 20.0, 60.0
@@ -89,6 +93,20 @@ def _new(kind: BenchKind, same: dict[str, Any], job: Job, setup: int, plan: Plan
             return Sand(**same)
         case "heat-treat":
             return HeatTreat(**same)
+        case "make fixture":
+            return _making(same, job, setup)
+
+
+def _making(same: dict[str, Any], job: Job, setup: int) -> MakeFixture:
+    if setup >= len(job.setups):
+        raise InvalidValueError("step", "a fixture is made before the setup that it holds; choose that one")
+    machine = job.machine_of(job.setups[setup])
+    mills = [cutter for cutter in machine.cutters if cutter.shape == "flat"] or list(machine.cutters)
+    return MakeFixture(
+        **same,
+        tool=min(mills, key=lambda cutter: cutter.diameter).tool,
+        offset=free_code(job, machine) or job.setups[setup].offset,
+    )
 
 
 def _up(plan: Plan, setup: int) -> tuple[PartDirection, float]:

@@ -9,10 +9,13 @@ import numpy as np
 
 from ..blanks import transformed
 from ..finding import Finding
+from ..fixture_making import fixture_cut
 from ..frames import Array
 from ..in_process.bench import BenchDone, glued_block
-from ..model.bench import CutTabs, Fill, Glue, Saw, TakeOut
+from ..model.bench import CutTabs, Fill, Glue, MakeFixture, Saw, TakeOut
+from ..model.holding import SoftJaws, ViseHold
 from ..plan import Plan
+from ..programs.fixture_program import rings_of
 from ..quantities import said_volume
 
 #: Less than this is rounding (mm³), and a joint of less than this holds nothing (mm²).
@@ -27,6 +30,49 @@ def _steps(plan: Plan) -> Iterator[tuple[int, BenchDone, str]]:
         name = plan.job.setups[min(index, len(plan.job.setups) - 1)].name
         for each in done:
             yield index, each, name
+
+
+def nothing_made(plan: Plan) -> Iterator[Finding]:
+    """A fixture is made where there is one to be cut, and with a cutter that goes into it."""
+    for _, done, setup in _steps(plan):
+        step = done.step
+        if not isinstance(step, MakeFixture):
+            continue
+        cut = fixture_cut(plan, step)
+        if cut is None:
+            yield Finding(
+                "FIXTURE_NOTHING_TO_MAKE", "error", setup,
+                f"'{step.name}' cuts nothing: {setup} is held in no soft jaws or jig that stands square.",
+                "Hold it in soft jaws or a jig, or take the step out.", about=step.name,
+            )  # fmt: skip
+            continue
+        cutter = cut.setup.machine.cutter(step.tool)
+        narrow = [
+            pocket.name for pocket in cut.sunk if not rings_of(pocket, (cutter.diameter if cutter else 0.0) / 2.0)
+        ]
+        narrow += [bore.name for bore in cut.bored if cutter is not None and bore.diameter < cutter.diameter - 1e-6]
+        if narrow:
+            yield Finding(
+                "FIXTURE_CUTTER_TOO_WIDE", "error", setup,
+                f"'{step.name}': T{step.tool} does not go into {' and '.join(narrow)}.",
+                "Use a thinner cutter.", about=step.name,
+            )  # fmt: skip
+
+
+def jaws_not_cut(plan: Plan) -> Iterator[Finding]:
+    """A zero that follows from soft jaws counts on their being cut in place, in this very zero."""
+    made = {each.before for each in plan.job.bench if isinstance(each, MakeFixture)}
+    for setup in plan.setups:
+        hold, datum, name = setup.setup.hold, setup.setup.datum, setup.setup.name
+        soft = isinstance(hold, ViseHold) and isinstance(hold.jaws, SoftJaws)
+        sources = {datum.x.source, datum.y.source}
+        if soft and "fixture value" in sources and setup.setup.id not in made:
+            yield Finding(
+                "JAWS_NOT_CUT_IN_PLACE", "warning", name,
+                f"{name} takes its zero from the vise's place, and its part lies in soft jaws: that counts on their "
+                "having been cut in place.",
+                "Cut them in place in a step of the route (make the fixture), or probe the part or a bore in the jaws.",
+            )  # fmt: skip
 
 
 def sawn_wrong(plan: Plan) -> Iterator[Finding]:
@@ -147,4 +193,4 @@ def tabs_not_there(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (sawn_wrong, glued_wrong, filled_wrong, tabs_not_there)
+RULES = (nothing_made, jaws_not_cut, sawn_wrong, glued_wrong, filled_wrong, tabs_not_there)

@@ -8,6 +8,7 @@ import numpy as np
 
 from ..changing import Path
 from ..finding import Finding, Fix, fix
+from ..model.bench import MakeFixture
 from ..model.holding import BoardHold, Spoilboard
 from ..model.job import fixture_words
 from ..model.operations import PinBores
@@ -226,26 +227,26 @@ def board_offsets(plan: Plan) -> Iterator[Finding]:
     """The offset for the bare board must be there, and hold no setup's zero but that of the setup that works in it."""
     for setup in plan.setups:
         name, machine = setup.setup.name, setup.machine
-        for what, words, path in _of_board(setup):
+        for what, words, path in (*_of_board(setup), *_of_fixture(plan, setup)):
             code, free = code_of(machine, words), free_code(plan.job, machine)
-            fixes = () if free is None else (fix(f"{free} for the board", path, free),)
+            fixes = () if free is None else (fix(f"{free} for {what}", path, free),)
             others = [
                 each.name
                 for each in plan.job.setups
-                if each is not setup.setup and each.machine == machine.id and code_of(machine, each.offset) == code
+                if each.id != setup.setup.id and each.machine == machine.id and code_of(machine, each.offset) == code
             ]
             if code is None:
                 yield Finding(
                     "BOARD_OFFSET_UNKNOWN", "error", name,
-                    f"{name}: {what} is cut into the board in {words}, which {machine.name} does not have.",
+                    f"{name}: {what} is cut in {words}, which {machine.name} does not have.",
                     "Name an offset that the control has.", fixes, about=what,
                 )  # fmt: skip
             elif others:
                 yield Finding(
                     "BOARD_OFFSET_SHARED", "error", name,
-                    f"{name}: {what} is cut into the board in {words}, in which {' and '.join(others)} keeps its "
-                    "zero: one overwrites the other.",
-                    "Use another offset for the board.", fixes, about=what,
+                    f"{name}: {what} is cut in {words}, in which {' and '.join(others)} keeps its zero: one overwrites "
+                    "the other.",
+                    "Use another offset for it.", fixes, about=what,
                 )  # fmt: skip
 
 
@@ -257,6 +258,12 @@ def _of_board(setup: SetupPlan) -> Iterator[tuple[str, str, Path]]:
             yield f"'{made.name}'", made.board_offset, (*path, "operations", k, "board_offset")
     if isinstance(hold, BoardHold) and hold.mark is not None and hold.mark.offset is not None:
         yield "the zero mark", hold.mark.offset, (*path, "hold", "mark", "offset")
+
+
+def _of_fixture(plan: Plan, setup: SetupPlan) -> Iterator[tuple[str, str, Path]]:
+    for k, step in enumerate(plan.job.bench):
+        if isinstance(step, MakeFixture) and step.before == setup.setup.id:
+            yield f"'{step.name}'", step.offset, ("bench", k, "offset")
 
 
 def zero_marks(plan: Plan) -> Iterator[Finding]:

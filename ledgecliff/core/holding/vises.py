@@ -24,7 +24,7 @@ from .v_jaws import InGroove, depth_of, fit_together, grooved, lies_in_groove
 #: Without any grip the lowest sliver of stock stands in for what the jaws would meet (mm).
 _SLIVER = 0.2
 #: Soft jaws stand so far off each other in the middle, and so far out over the stock (mm).
-_JAW_GAP, _SOFT_RIM = 8.0, 12.0
+JAW_GAP, _SOFT_RIM = 8.0, 12.0
 #: A stop's size along and across the jaws (mm).
 _STOP_WIDE, _STOP_DEEP = 10.0, 20.0
 
@@ -96,6 +96,14 @@ def hold_in_vise(vise: Vise, hold: ViseHold, stock: InProcessStock, orientation:
         tuple(_turned(block, back) for block in blocks),
         -anchor,
     )
+
+
+def soft_outline(jaws: SoftJaws, stock: manifold3d.Manifold, top: float) -> manifold3d.CrossSection:
+    """What is cut into soft jaws whose tops are at ``top``, from above: the outline of what stands between them."""
+    outline = stock.trim_by_plane((0.0, 0.0, -1.0), -top).project()
+    if jaws.clearance > 0.0:
+        outline = outline.offset(jaws.clearance, manifold3d.JoinType.Round, circular_segments=48)
+    return outline
 
 
 def _gripped_band(points: Array, triangles: NDArray[np.int64], seat: float, jaw_top: float) -> Array:
@@ -170,17 +178,14 @@ class _Frame:
 
     def soft_jaws(self, jaws: SoftJaws, v_stock: manifold3d.Manifold) -> list[Block]:
         """Two blocks with the outline of the stock's lowest ``depth`` cut into them."""
-        band = v_stock.trim_by_plane((0.0, 0.0, -1.0), -self.top)
-        outline = band.project()
-        if jaws.clearance > 0.0:
-            outline = outline.offset(jaws.clearance, manifold3d.JoinType.Round, circular_segments=48)
+        outline = soft_outline(jaws, v_stock, self.top)
         sunk = manifold3d.Manifold.extrude(outline, jaws.depth + 1.0).translate((0.0, 0.0, self.seat))
         left, right = self.jaw_x - self.vise.jaw_width / 2.0, self.jaw_x + self.vise.jaw_width / 2.0
         middle = (self.back + self.front) / 2.0
         thick = max(self.vise.jaw_thickness, _SOFT_RIM)
         # The cut is as deep as clamping closes it: at the jaws' faces the clearance is gone.
-        fixed = box((left, middle + _JAW_GAP / 2.0, self.bed), (right, self.back + thick, self.top))
-        moving = box((left, self.front - thick, self.bed), (right, middle - _JAW_GAP / 2.0, self.top))
+        fixed = box((left, middle + JAW_GAP / 2.0, self.bed), (right, self.back + thick, self.top))
+        moving = box((left, self.front - thick, self.bed), (right, middle - JAW_GAP / 2.0, self.top))
         fixed, moving = fixed - sunk, moving - sunk
         if jaws.bore is not None:
             hole = manifold3d.Manifold.cylinder(jaws.bore.depth + 1.0, jaws.bore.diameter / 2.0, circular_segments=64)

@@ -15,7 +15,7 @@ from ..blanks import box
 from ..cutting.cuts import Cut
 from ..cutting.outlines import inside_outline
 from ..errors import InternalError
-from ..model.bench import AnyBenchStep, Cure, CutTabs, Fill, Glue, HeatTreat, Sand, Saw, TakeOut
+from ..model.bench import AnyBenchStep, Cure, CutTabs, Fill, Glue, HeatTreat, MakeFixture, Sand, Saw, TakeOut
 from ..model.orientation import axis_of, direction_vector
 from ..solids.flat_area import flat_area
 from ..solids.geometry import PartGeometry
@@ -78,7 +78,7 @@ def worked(step: AnyBenchStep, before: InProcessStock, known: Known, geometry: P
             for one in known.tabbed:
                 left = inside_outline(geometry, one.orientation, left)
             done = BenchDone(step, before, before.less(left), nothing, clean(before.solid - left), known)
-        case Cure() | Sand() | HeatTreat():
+        case Cure() | Sand() | HeatTreat() | MakeFixture():
             return BenchDone(step, before, before, nothing, nothing, known)
     _check(done)
     return done

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import Length, Model, Name, NonNegativeLength, Point, Size, Text
+from .base import Feed, Length, Model, Name, NonNegativeLength, Point, PositiveLength, Size, Spindle, Text
 from .identity import Id
 from .orientation import PartDirection
 
@@ -82,8 +82,23 @@ class HeatTreat(_Step):
     moves: NonNegativeLength = 0.05
 
 
+class MakeFixture(_Step):
+    """Cuts in place what the setup after is held in: soft jaws to the outline, pockets and zero hole of a jig.
+
+    ``offset`` keeps the zero that it is cut from; ``measured`` is what came out, in words, once it has been made.
+    """
+
+    kind: Literal["make fixture"] = "make fixture"
+    tool: Annotated[int, Field(ge=1, le=9999)]
+    offset: Name
+    feed: Feed = 400.0
+    spindle: Spindle = 10000
+    pass_depth: PositiveLength = 2.0
+    measured: Text = ""
+
+
 BenchStep = Annotated[
-    Saw | Glue | Cure | Fill | TakeOut | CutTabs | Sand | HeatTreat, Field(discriminator="kind")
+    Saw | Glue | Cure | Fill | TakeOut | CutTabs | Sand | HeatTreat | MakeFixture, Field(discriminator="kind")
 ]  # fmt: skip
-AnyBenchStep = Saw | Glue | Cure | Fill | TakeOut | CutTabs | Sand | HeatTreat
-BenchKind = Literal["saw", "glue", "cure", "fill", "take out", "cut tabs", "sand", "heat-treat"]
+AnyBenchStep = Saw | Glue | Cure | Fill | TakeOut | CutTabs | Sand | HeatTreat | MakeFixture
+BenchKind = Literal["saw", "glue", "cure", "fill", "take out", "cut tabs", "sand", "heat-treat", "make fixture"]

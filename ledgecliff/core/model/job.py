@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from ..frames import AXES
 from .base import Model, Name, Text
-from .bench import AnyBenchStep, BenchStep, Fill, TakeOut
+from .bench import AnyBenchStep, BenchStep, Fill, MakeFixture, TakeOut
 from .cycles import WIDTHS
 from .holding import BoardHold, Fixture, OwnHold
 from .identity import Id
@@ -176,6 +176,15 @@ class Job(Model):
                 raise ValueError(f"{where}: the setup it comes before is not in the job; name one that is, or none")
             if isinstance(step, Fill | TakeOut):
                 self._check_feature(step.feature, where)
+            if isinstance(step, MakeFixture):
+                self._check_making(step, where)
+
+    def _check_making(self, step: MakeFixture, where: str) -> None:
+        if step.before is None:
+            raise ValueError(f"{where}: a fixture is made before the setup that it holds; say which one")
+        setup = next(each for each in self.setups if each.id == step.before)
+        if self.machine_of(setup).cutter(step.tool) is None:
+            raise ValueError(f"{where}: tool T{step.tool} is not in the machine's cutters; add it or call another")
 
     def _check_setup(self, setup: Setup) -> None:
         where = f"setup '{setup.name}'"

@@ -5,12 +5,15 @@ from __future__ import annotations
 from functools import lru_cache
 
 from ..errors import LedgecliffError
+from ..fixture_making import fixture_cut
+from ..model.bench import MakeFixture
 from ..model.holding import BoardHold
 from ..model.machine import Machine, OutputProfile
 from ..model.setup import Setup
 from ..plan import Plan
 from ..setup_plan import SetupPlan
 from ..turns.turn_plan import turns_of
+from .fixture_program import fixture_program
 from .profile import profile_of
 from .registration import programs_of_turn, zero_mark_program
 from .text import file_stem
@@ -34,6 +37,7 @@ def files_of_setup(plan: Plan, number: int) -> dict[str, tuple[str, str]]:
         for each in probing_texts(plan, number)
     }
     made["hover"] = hover_text(plan, number)
+    made |= {kind.replace(" ", "-"): text for kind, text in making_texts(plan, number).items()}
     made |= {kind.replace(" ", "-"): text for kind, text in mark_texts(plan, number).items()}
     made |= {kind.replace(" ", "-"): text for kind, text in registration_texts(plan, number).items()}
     profile = profile_of(plan.job.machine_of(setup))
@@ -78,6 +82,12 @@ def registration_texts(plan: Plan, index: int) -> dict[str, str]:
     """Programs that a setup runs for the turn after it, by what they make: bores for pins, a frame's slot."""
     turns = turns_of(plan)
     return programs_of_turn(plan.job, turns[index]) if index < len(turns) else {}
+
+
+def making_texts(plan: Plan, index: int) -> dict[str, str]:
+    """The programs that cut in place what a setup is held in, by the names of their steps."""
+    cuts = (fixture_cut(plan, each.step) for each in plan.bench[index] if isinstance(each.step, MakeFixture))
+    return {file_stem(cut.step.name): fixture_program(plan.job, cut) for cut in cuts if cut is not None}
 
 
 def mark_texts(plan: Plan, index: int) -> dict[str, str]:

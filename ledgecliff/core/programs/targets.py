@@ -7,8 +7,11 @@ from dataclasses import dataclass
 
 from ..changing import changed
 from ..errors import InvalidValueError, PlanError, ProfileError
+from ..model.bench import MakeFixture
+from ..model.holding import BoardHold
 from ..model.job import Codes, Job
 from ..model.machine import ControlStyle, Machine
+from ..model.operations import PinBores
 from ..model.setup import Setup
 from ..model.work_offsets import STANDARD, Code, code_of, codes_of, turn_variable
 from .actions import Action, Let, Word, Write
@@ -92,8 +95,10 @@ def writable_codes(machine: Machine) -> tuple[Code, ...]:
 
 
 def free_code(job: Job, machine: Machine, without: Setup | None = None) -> str | None:
-    """The first offset that no setup of the job, ``without`` one of them, keeps its zero in and no cycle writes."""
-    return free_beside(machine, (setup for setup in job.setups if setup is not without))
+    """The first offset that no setup of the job, ``without`` one of them, keeps its zero in, no cycle writes and
+    nothing is made in."""
+    made_in = {step.offset for step in job.bench if isinstance(step, MakeFixture)}
+    return free_beside(machine, (setup for setup in job.setups if setup is not without), made_in)
 
 
 def code_for_new(job: Job, setup: Setup) -> str:
@@ -127,11 +132,20 @@ def with_codes(job: Job, codes: Codes) -> Job:
     return changed(job, {"codes": codes, "setups": tuple(setups)})
 
 
-def free_beside(machine: Machine, setups: Iterable[Setup]) -> str | None:
-    """The first offset of ``machine`` that none of ``setups`` uses."""
+def free_beside(machine: Machine, setups: Iterable[Setup], taken: Iterable[str] = ()) -> str | None:
+    """The first offset of ``machine`` that none of ``setups`` uses, and that is not ``taken`` otherwise."""
     mine = [setup for setup in setups if setup.machine == machine.id]
     used = {setup.offset for setup in mine} | {c.into for setup in mine for c in setup.probing.cycles or () if c.into}
+    used |= {*taken, *(words for setup in mine for words in offsets_for_board(setup))}
     return next((code.code for code in writable_codes(machine) if code.code not in used), None)
+
+
+def offsets_for_board(setup: Setup) -> tuple[str, ...]:
+    """In which offsets of their own a setup bores or marks its bare board."""
+    hold = setup.hold
+    bored = [made.board_offset for made in setup.operations if isinstance(made, PinBores)]
+    mark = hold.mark.offset if isinstance(hold, BoardHold) and hold.mark is not None else None
+    return tuple(each for each in (*bored, mark) if each is not None)
 
 
 def codes_said(machine: Machine) -> str:

@@ -97,7 +97,9 @@ def _beside(job: Job, index: int) -> dict[str, Any]:
     """What was done beside the machine until then, where anything was: registers of 0.9.0 know of none."""
     steps = [step for before in range(index + 1) for step in job.bench_before(before)]
     without = {"id", "name", "before", "wait", "note", "material", "takes", "moves"}
-    shaping = [_plain(step, without) for step in steps if step.kind not in ("cure", "sand", "heat-treat")]
+    shaping = [
+        _plain(step, without) for step in steps if step.kind not in ("cure", "sand", "heat-treat", "make fixture")
+    ]
     return {"bench": shaping} if shaping else {}
 
 

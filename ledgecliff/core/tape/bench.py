@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from ..fixture_making import fixture_cut
 from ..in_process.bench import BenchDone
-from ..model.bench import Fill, Glue, HeatTreat, Sand, Saw, TakeOut
+from ..model.bench import Fill, Glue, HeatTreat, MakeFixture, Sand, Saw, TakeOut
 from ..model.orientation import shown
 from ..plan import Plan
 from ..quantities import said, said_area, said_signed, said_volume
@@ -13,6 +14,8 @@ from ..tape_lines import Tape, TapeLine, heading, note
 
 def bench_tape(plan: Plan, step: str) -> Tape:
     _, done = plan.done_of(step)
+    if isinstance(done.step, MakeFixture):
+        return _making_tape(plan, done.step)
     lines = [heading("Stock"), note(f"before {said_volume(done.before.volume)}")]
     if not done.added.is_empty():
         lines.append(note(f"comes on {said_volume(float(done.added.volume()))}"))
@@ -30,6 +33,30 @@ def bench_tape(plan: Plan, step: str) -> Tape:
     return Tape(done.step.name, "beside the machine", tuple(lines))
 
 
+def _making_tape(plan: Plan, step: MakeFixture) -> Tape:
+    """Zero, tool and depths of what is cut in place, and what must come out of it."""
+    cut = fixture_cut(plan, step)
+    if cut is None:
+        return Tape(step.name, "before it holds", (note("Nothing is cut for what holds the setup after."),))
+    lines = [heading(f"Zero, {step.offset}"), *(note(words) for words in cut.zero), heading("Cut")]
+    for pocket in cut.sunk:
+        lines.append(TapeLine(f"{pocket.name}, deep", pocket.depth, signed=False))
+    for bore in cut.bored:
+        lines += [
+            TapeLine(f"{bore.name}, deep", bore.depth, signed=False),
+            TapeLine(f"{bore.name}, X", bore.x),
+            TapeLine(f"{bore.name}, Y", bore.y),
+        ]
+    lines.append(heading("Must come out"))
+    for pocket in cut.sunk:
+        for axis, size, middle in zip("XY", pocket.size, pocket.middle, strict=True):
+            lines.append(TapeLine(f"{pocket.name}, {axis} across", size, signed=False))
+            lines.append(TapeLine(f"{pocket.name}, {axis} middle", middle))
+    lines += [TapeLine(f"{bore.name}, across", bore.diameter, "total", signed=False) for bore in cut.bored]
+    lines.append(note(f"measured: {step.measured}" if step.measured else "not measured yet"))
+    return Tape(step.name, cut.what, tuple(lines))
+
+
 def bench_words(done: BenchDone) -> str:
     """What a step changes, in one line with lengths to be spelled."""
     match done.step:
@@ -40,6 +67,9 @@ def bench_words(done: BenchDone) -> str:
             return f"{sizes} of {done.step.material}, joint {said_area(done.joint)}"
         case Fill() | TakeOut():
             return done.step.feature
+        case MakeFixture():
+            measured = f", measured: {done.step.measured}" if done.step.measured else ""
+            return f"T{done.step.tool}, zero in {done.step.offset}{measured}"
         case Sand() if done.step.takes:
             return f"takes {said(done.step.takes)}"
         case HeatTreat():

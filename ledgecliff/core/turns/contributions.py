@@ -142,8 +142,10 @@ def contributions(
         # Where the other fixture stands is known as well as an offset is put in by eye.
         parts.append(Contribution("where the other fixture stands", Scatter("even", after.setup.probing.guess)))
     hold = after.setup.hold
-    if source == "fixture bore" and isinstance(hold, ViseHold) and isinstance(hold.jaws, SoftJaws):
+    if source in ("fixture bore", "fixture value") and isinstance(hold, ViseHold) and isinstance(hold.jaws, SoftJaws):
         parts.append(Contribution("clearance in the soft jaws", Scatter("even", hold.jaws.clearance)))
+        if source == "fixture value":
+            parts.append(Contribution("machine, where the jaws were cut", machine.landing))
     size = 0.0 if before is None or stays else _size_between(before, after, axis)
     if before is not None and (untouched or source in BESIDE_THE_PART) and axis != "z":
         centred = _between_jaws(after, AXES.index(axis))

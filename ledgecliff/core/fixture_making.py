@@ -1,0 +1,135 @@
+"""What is cut into a fixture in place before it holds the part: soft jaws, and the pockets and zero hole of a jig.
+
+Everything about the zero that it is cut from: of soft jaws the middle of their width, the fixed one's face as they are
+clamped on a spacer, and their tops; of a jig its zero hole, and its top.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import manifold3d
+import numpy as np
+
+from .blanks import transformed
+from .frames import Array
+from .holding.holding import Jaws
+from .holding.jigs import relief_places
+from .holding.vises import JAW_GAP, soft_outline
+from .model.bench import MakeFixture
+from .model.holding import Jig, JigHold, JigPocket, SoftJaws, ViseHold
+from .plan import Plan
+from .quantities import said
+from .setup_plan import SetupPlan
+
+#: A zero hole is bored this far below the jig (mm).
+_THROUGH = 0.5
+
+
+@dataclass(frozen=True, eq=False)
+class Sunk:
+    """A pocket: its ``area`` from above, its depth, and where the cutter goes into corners that it does not reach, so
+    that what stands in it finds room (mm)."""
+
+    name: str
+    area: manifold3d.CrossSection
+    depth: float
+    reliefs: tuple[tuple[float, float], ...]
+
+    @property
+    def size(self) -> tuple[float, float]:
+        low_x, low_y, high_x, high_y = self.area.bounds()
+        return float(high_x - low_x), float(high_y - low_y)
+
+    @property
+    def middle(self) -> tuple[float, float]:
+        low_x, low_y, high_x, high_y = self.area.bounds()
+        return float(low_x + high_x) / 2.0, float(low_y + high_y) / 2.0
+
+
+@dataclass(frozen=True)
+class Bored:
+    """A bore of the fixture: place and diameter, and how deep (mm)."""
+
+    name: str
+    x: float
+    y: float
+    diameter: float
+    depth: float
+
+
+@dataclass(frozen=True, eq=False)
+class FixtureCut:
+    """What a step cuts, in the fixture of ``setup``; ``u_zero`` (3,) is its zero there, and ``zero`` says where that
+    is, with lengths to be spelled."""
+
+    step: MakeFixture
+    setup: SetupPlan
+    what: str
+    u_zero: Array
+    zero: tuple[str, str, str]
+    sunk: tuple[Sunk, ...]
+    bored: tuple[Bored, ...]
+
+
+def fixture_cut(plan: Plan, step: MakeFixture) -> FixtureCut | None:
+    """None where what holds the setup after has nothing that is cut for it, or stands askew."""
+    setup = next((each for each in plan.setups if each.setup.id == step.before), None)
+    if setup is None or setup.located.turn_deg or not setup.setup.orientation.is_square:
+        return None
+    hold, holding = setup.setup.hold, setup.holding
+    if isinstance(hold, ViseHold) and isinstance(hold.jaws, SoftJaws) and holding.jaws is not None:
+        return _soft_jaws(step, setup, hold.jaws, holding.jaws)
+    if isinstance(hold, JigHold) and isinstance(holding.fixture, Jig):
+        return _jig(step, setup, holding.fixture)
+    return None
+
+
+def _soft_jaws(step: MakeFixture, setup: SetupPlan, soft: SoftJaws, jaws: Jaws) -> FixtureCut:
+    zero = setup.holding.u_zero.copy()
+    middle = (jaws.face + jaws.moving_face) / 2.0
+    zero[jaws.axis], zero[2] = middle + jaws.toward * JAW_GAP / 2.0, jaws.top
+    stock = transformed(setup.before.solid, setup.setup.orientation.matrix())
+    area = soft_outline(soft, stock, jaws.top).translate((-float(zero[0]), -float(zero[1])))
+    first = jaws.names[0]
+    across, along = ("Y", "X") if jaws.axis == 1 else ("X", "Y")
+    places = {
+        along: f"{along}0 is the middle of the jaws' width",
+        across: f"{across}0 is the {first}'s face, with the jaws clamped on a spacer of {said(JAW_GAP)} below the cut",
+        "Z": "Z0 is the tops of the jaws",
+    }
+    radius = _radius(setup, step)
+    pocket = Sunk("jaws", area, soft.depth, _reliefs(area, radius))
+    known = setup.holding.known_bore()
+    bored: tuple[Bored, ...] = ()
+    if known is not None and soft.bore is not None:
+        x, y = (known.u_centre - zero[:2]).tolist()
+        bored = (Bored(known.name, x, y, known.diameter, soft.bore.depth),)
+    zero_words = (places["X"], places["Y"], places["Z"])
+    return FixtureCut(step, setup, f"soft jaws of {setup.holding.fixture.name}", zero, zero_words, (pocket,), bored)
+
+
+def _jig(step: MakeFixture, setup: SetupPlan, jig: Jig) -> FixtureCut:
+    radius = _radius(setup, step)
+    pockets = []
+    for name, pocket in (("first pocket", jig.first), ("second pocket", jig.second)):
+        area = manifold3d.CrossSection([np.array(pocket.outline)], manifold3d.FillRule.NonZero)
+        area = area.translate((pocket.x, pocket.y))
+        pockets.append(Sunk(name, area, pocket.depth, _reliefs(area, radius)))
+    hole = Bored("zero hole", 0.0, 0.0, jig.zero_diameter, jig.thickness + _THROUGH)
+    words = ("X0 is the middle of the jig's length", "Y0 is the middle of the jig's width", "Z0 is the jig's top")
+    return FixtureCut(step, setup, f"jig {jig.name}", setup.holding.u_zero, words, tuple(pockets), (hole,))
+
+
+def _radius(setup: SetupPlan, step: MakeFixture) -> float:
+    cutter = setup.machine.cutter(step.tool)
+    assert cutter is not None, "the job's own validation keeps tools true"
+    return cutter.diameter / 2.0
+
+
+def _reliefs(area: manifold3d.CrossSection, radius: float) -> tuple[tuple[float, float], ...]:
+    found: list[tuple[float, float]] = []
+    for ring in area.to_polygons():
+        outline = tuple((float(x), float(y)) for x, y in ring)
+        found += relief_places(JigPocket(x=0.0, y=0.0, outline=outline, depth=1.0), radius)
+    return tuple(found)
