@@ -9,6 +9,7 @@ from ledgecliff.command_line.output import print_json, rounded
 from ledgecliff.command_line.plans import plan_of, setup_named
 from ledgecliff.core.changing import set_value, value_at
 from ledgecliff.core.edits.bench import BENCH_KINDS, BENCH_WORDS, CAUTIONS, add_step, bench_path, remove_step
+from ledgecliff.core.edits.making import with_place_known
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan, make_plan
@@ -25,6 +26,9 @@ def bench(options: argparse.Namespace) -> int:
         job = remove_step(job, _named(job, options.remove))
     if options.add is not None:
         job = _added(options, plan, job)
+    if options.known is not None:
+        name, *value = options.known
+        job = with_place_known(plan, _named(job, name), [parse_length(word, "mm") for word in value])
     after = make_plan(job, plan.models)
     after.check_part_is_left()
     if job != plan.job:
@@ -37,7 +41,7 @@ def _named(job: Job, name: str) -> str:
     step = next((step.id for step in job.bench if step.name == name), None)
     if step is None:
         known = ", ".join(step.name for step in job.bench) or "none"
-        raise InvalidValueError("--remove", f"there is no step '{name}'; the job has {known}")
+        raise InvalidValueError("step", f"there is no step '{name}'; the job has {known}")
     return step
 
 

@@ -195,6 +195,9 @@ def _parser() -> argparse.ArgumentParser:
         sub.add_argument("--body", type=int, metavar="N", help="which of several bodies, from 1; 0 for an assembly")
     benching = with_json(on_job("bench", _bench, "what is done beside the machine; a step added or taken out"))
     benching.add_argument(
+        "--known", nargs=4, metavar=("STEP", "X", "Y", "Z"), help="a fixture made in place: what its offset holds"
+    )
+    benching.add_argument(
         "--add", metavar="KIND", help="saw, glue, cure, fill, take out, cut tabs, sand, heat-treat or make fixture"
     )
     benching.add_argument("--before", metavar="SETUP", help="before that setup; after all of them where left out")

@@ -18,6 +18,12 @@ class BenchTest(GuiTestCase):
         button = next(each for each in self.panel().widget().findChildren(QPushButton) if each.text() == words)
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
+    def add_before(self, setup, words):
+        index = next(i for i, scene in enumerate(scenes_of(self.document.plan)) if scene.title == setup)
+        menu = self.desk.route.menu_of(index)
+        into = next(each.menu() for each in menu.actions() if each.text() == f"Beside the machine, before {setup}")
+        next(each for each in into.actions() if each.text() == words).trigger()
+
     def test_put_typed_moved_and_taken_out(self):
         self.show_lens(0, "stock")
         self.choose("At the bench", "saw off")
@@ -43,16 +49,27 @@ class BenchTest(GuiTestCase):
         self.document.undo_stack.undo()
         self.assertEqual(self.document.job.bench[0].id, step.id)
 
+    def test_a_fixture_is_made_before_the_setup_that_it_holds(self):
+        self.show_lens(3, "hold")
+        self.choose("Jaws", "soft, cut to shape")
+        self.add_before("Op 20", "make the fixture")
+        self.assertEqual(self.kinds(), ["stock", "setup", "bench", "turn", "setup", "finished"])
+        station = self.document.job.setups[1].station
+        before = self.document.job.machine.station(station).at
+        self.type_in(self.field("Measured").entry, "60.2 across")
+        self.type_in(self.field("Offset holds").entry, "-100, -200, -300")
+        self.assertEqual(self.document.job.bench[0].measured, "60.2 across")
+        self.assertNotEqual(self.document.job.machine.station(station).at, before)
+        self.type_in(self.field("Offset holds").entry, "-100, -200")
+        self.assertIn("takes X, Y and Z", self.field("Offset holds").said.text())
+
     def test_from_the_card_of_a_setup_and_each_kind_shown(self):
         for k, (words, kind) in enumerate((
             ("glue a piece on", "glue"), ("fill what was cut", "fill"), ("take filler out", "take out"),
             ("let it cure", "cure"), ("cut the tabs", "cut tabs"), ("sand", "sand"), ("heat-treat", "heat-treat"),
         )):  # fmt: skip
             with self.subTest(kind=kind):
-                index = next(i for i, scene in enumerate(scenes_of(self.document.plan)) if scene.title == "Op 20")
-                menu = self.desk.route.menu_of(index)
-                into = next(each.menu() for each in menu.actions() if each.text() == "Beside the machine, before Op 20")
-                next(each for each in into.actions() if each.text() == words).trigger()
+                self.add_before("Op 20", words)
                 self.assertEqual(len(self.document.job.bench), k + 1)
                 self.assertEqual(self.document.job.bench[-1].kind, kind)
                 self.assertTrue(self.panel().fields)

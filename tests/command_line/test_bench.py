@@ -6,7 +6,8 @@ import json
 import unittest
 from pathlib import Path
 
-from ledgecliff.store.job_files import read_job
+from ledgecliff.core.edits.setups import with_jaws
+from ledgecliff.store.job_files import read_job, write_job
 from tests.command_line.test_main import CommandTest, run
 
 
@@ -29,6 +30,22 @@ class BenchTest(CommandTest):
         self.assertIn("wait 600 min", self.bench()[1])
         self.assertEqual(self.bench("--remove", "saw off")[0], 0)
         self.assertEqual([step.kind for step in read_job(self.path).bench], ["heat-treat"])
+
+    def test_a_fixture_made_in_place(self):
+        """Its programs are written with the others; the station goes to where its offset says that it was cut."""
+        job = with_jaws(read_job(self.path), 1, "soft")
+        write_job(job, self.path)
+        self.assertEqual(self.bench("--add", "make fixture", "--before", "Op 20", "--set", "tool=3")[0], 0)
+        made = read_job(self.path)
+        self.assertEqual((made.bench[0].kind, made.bench[0].tool), ("make fixture", 3))
+        run("post", str(self.path), "-o", str(self.folder / "out"))
+        self.assertTrue(list((self.folder / "out").glob("*make-the-fixture*")))
+        self.assertEqual(self.bench("--known", "make the fixture", "-100", "-200 mm", "-300")[0], 0)
+        known = read_job(self.path)
+        places = [{station.id: station.at for station in each.machine.stations} for each in (made, known)]
+        moved = [station for station, at in places[0].items() if places[1][station] != at]
+        self.assertEqual(moved, [known.setups[1].station])
+        self.assertIn("there is no step 'x'", self.bench("--known", "x", "1", "2", "3")[2])
 
     def test_inches_and_refusals(self):
         self.bench("--add", "saw", "--before", "Op 10", "--set", "at=3.75 in", "--set", "off=+X")

@@ -8,23 +8,28 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
-from shapely import LineString, Point, Polygon, union_all
+from shapely import LineString, Polygon, union_all
+from shapely import Point as Spot
 
 from ledgecliff.core.blanks import box, moved
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.contact.first_contact import Body
 from ledgecliff.core.drawing.bench_views import bench_views
 from ledgecliff.core.edits.bench import add_step
+from ledgecliff.core.edits.making import place_typed, with_place_known
 from ledgecliff.core.edits.setups import with_reference_bore
 from ledgecliff.core.edits.turns import with_way
-from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.fixture_making import fixture_cut
+from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.holding import SoftJaws
+from ledgecliff.core.model.machine import ProbingRoutine
 from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.programs.dialect import dialect_of
 from ledgecliff.core.programs.released import released_files
+from ledgecliff.core.rehearsal.true_world import TrueClamping, TrueWorld
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
@@ -33,6 +38,7 @@ from ledgecliff.core.turns.contributions import contributions
 from ledgecliff.sheets.setup_sheet import sheet_html
 from tests.helpers import demo, demo_plan, models
 from tests.jobs import IN_VISE, bar_job, block_job, plan_of, setup
+from tests.rehearsals import rehearsed
 
 STEP = "5" * 12
 KNOWN = Datum(x=AxisDatum(source="fixture value"), y=AxisDatum(source="fixture value"), z=AxisDatum(source="stock top"))
@@ -88,7 +94,7 @@ def run(plan, text):
 def swept(feeds, depth, radius):
     """What the cutter has been over at a depth, from above."""
     ways = [
-        LineString([a[:2], b[:2]]) if np.any(a[:2] != b[:2]) else Point(a[:2])
+        LineString([a[:2], b[:2]]) if np.any(a[:2] != b[:2]) else Spot(a[:2])
         for a, b in feeds
         if max(a[2], b[2]) < depth + 1e-3 or b[2] < depth + 1e-3
     ]
@@ -123,7 +129,7 @@ class SoftJawsTest(unittest.TestCase):
                 taken = swept(feeds, -8.0, radius)
                 wanted = Polygon(cut.sunk[0].area.to_polygons()[0])
                 self.assertLess(wanted.difference(taken).area, 0.002 * area, "corners are relieved")
-                reliefs = union_all([Point(place).buffer(radius + 0.02) for place in cut.sunk[0].reliefs] or [Point()])
+                reliefs = union_all([Spot(place).buffer(radius + 0.02) for place in cut.sunk[0].reliefs] or [Spot()])
                 self.assertLess(taken.difference(wanted.buffer(0.02)).difference(reliefs).area, 0.05)
                 self.assertEqual(len(cut.sunk[0].reliefs), 4 if job is None else 0)
 
@@ -155,6 +161,8 @@ class JigTest(unittest.TestCase):
         plan = make_plan(job, models())
         job = add_step(job, "make fixture", 0, STEP, plan)
         job = set_value(job, ("bench", 0, "tool"), 3)
+        number = next(k for k, each in enumerate(job.machine.fixtures) if each.kind == "jig")
+        job = set_value(job, ("machines", 0, "fixtures", number, "first", "y"), 2.5)
         plan = make_plan(job, models())
         cut, jig = cut_of(plan), plan.setups[0].holding.fixture
         self.assertEqual([pocket.name for pocket in cut.sunk], ["first pocket", "second pocket"])
@@ -165,6 +173,45 @@ class JigTest(unittest.TestCase):
             taken = swept(here, -pocket.depth, plan.job.machine.cutter(3).diameter / 2.0)
             wanted = Polygon(np.add(made.outline, (made.x, made.y)))
             self.assertLess(wanted.difference(taken).area, 0.002 * wanted.area)
+
+
+class KnownTest(unittest.TestCase):
+    def test_it_stands_where_it_was_cut(self):
+        """The station was 1.3 off in X and 0.7 in Z; the offset it was cut from says where it really is."""
+        for lengths in ("gauge line", "reference plane"):
+            job = set_value(soft(datum=KNOWN), ("machines", 0, "lengths_from"), lengths)
+            job = set_value(job, ("machines", 0, "reference_z"), -300.0)
+            plan = plan_of(job)
+            shift = -300.0 if lengths == "reference plane" else 0.0
+            right = np.add(plan.setups[0].located.tf_m_u(cut_of(plan).u_zero), (1.3, -0.4, 0.7))
+            known = place_typed(plan, STEP, ", ".join(f"{mm:.6f}" for mm in right - (0.0, 0.0, shift)), "mm")
+            after = plan_of(known)
+            np.testing.assert_allclose(after.setups[0].located.tf_m_u(cut_of(after).u_zero), right, atol=1e-5)
+            moved_by = np.subtract(after.setups[0].located.m_offset, plan.setups[0].located.m_offset)
+            np.testing.assert_allclose(moved_by, (1.3, -0.4, 0.7), atol=1e-5)
+
+    def test_in_stated_worlds(self):
+        """The vise really is off: its place is taken from what is cut there, and a zero that follows is right."""
+        plan = plan_of(soft(datum=KNOWN, probing=ProbingRoutine(depth=3.0, guess=0.6)))
+        for off in ((0, 0, 0), (0.4, -0.2, 0.1), (-0.3, 0.3, 0), (0.2, 0.5, -0.1), (1.0, 0, 0)):
+            cut_at = plan.setups[0].located.tf_m_u(cut_of(plan).u_zero) + np.array(off)
+            known = plan_of(with_place_known(plan, STEP, cut_at))
+            # The station is where the vise is, so that nothing is off any more; as it was planned all of it is.
+            for each, left in ((known, np.zeros(3)), (plan, np.array(off))):
+                world = TrueWorld(
+                    setups=(TrueClamping(name="Op 10", fixture_off=Point(**dict(zip("xyz", left, strict=True)))),)
+                )
+                result = rehearsed(each, world=world).setups[0]
+                np.testing.assert_allclose((result.true - result.found)[:2], left[:2], atol=0.006)
+
+    def test_refused(self):
+        plan = plan_of(soft())
+        for text in ("1, 2", "1, 2, x", ""):
+            with self.assertRaises(LedgecliffError):
+                place_typed(plan, STEP, text, "mm")
+        plain = plan_of(block_job(setup(hold=IN_VISE)))
+        with self.assertRaisesRegex(InvalidValueError, "nothing is cut in place"):
+            with_place_known(plain, STEP, (1.0, 2.0, 3.0))
 
 
 class RouteTest(unittest.TestCase):
@@ -192,6 +239,7 @@ class RouteTest(unittest.TestCase):
         self.assertNotIn("FIXTURE_NOTHING_TO_MAKE", self.codes(soft()))
         for tool, fires in ((3, False), (1, True)):
             self.assertEqual("FIXTURE_CUTTER_TOO_WIDE" in self.codes(soft(tool=tool)), fires)
+        self.assertIn("FIXTURE_CUTTER_TOO_WIDE", self.codes(soft(bore=True, tool=2)), "12 into a bore of 10")
         with self.assertRaisesRegex(InvalidValueError, "before the setup that it holds"):
             add_step(plain, "make fixture", 1, STEP, plan_of(plain))
         with self.assertRaisesRegex(InvalidValueError, "T77 is not in the machine's cutters"):
@@ -200,6 +248,8 @@ class RouteTest(unittest.TestCase):
     def test_its_offset_is_nobody_elses(self):
         job = soft()
         self.assertEqual(job.bench[0].offset, "G55")
+        again = add_step(job, "make fixture", 0, "6" * 12, plan_of(job))
+        self.assertEqual(again.bench[1].offset, "G56")
         for offset, code in (("G55", None), ("G54", None), ("G99", "BOARD_OFFSET_UNKNOWN")):
             found = {each for each in self.codes(set_value(job, ("bench", 0, "offset"), offset)) if "BOARD" in each}
             self.assertEqual(found, {code} if code else set())

@@ -6,13 +6,16 @@ from collections.abc import Callable
 from typing import cast
 
 from ledgecliff.core.edits.bench import BENCH_KINDS, BENCH_WORDS, CAUTIONS, add_step, bench_path, move_step, remove_step
-from ledgecliff.core.model.bench import AnyBenchStep, BenchKind, Saw
+from ledgecliff.core.edits.making import place_typed
+from ledgecliff.core.model.bench import AnyBenchStep, BenchKind, MakeFixture, Saw
+from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.orientation import DIRECTIONS, shown
 from ledgecliff.core.route import scenes_of
 from ledgecliff.store.identity import new_id
 
 from ..bench_fields import bench_sections
 from ..document import Document
+from ..field_table import FieldSpec, Section
 from ..fields import ChoiceField
 from .base import LensPanel
 
@@ -76,6 +79,8 @@ class BenchPanel(LensPanel):
                 )
             )
         self.add_sections(bench_sections(step, path))
+        if isinstance(step, MakeFixture):
+            self.add_sections((self._known_section(step),))
         self.add_quiet(f"Caution: {CAUTIONS[step.kind]}")
         self.add_heading("On the route")
         self.add_buttons(
@@ -84,6 +89,18 @@ class BenchPanel(LensPanel):
             ("Remove this step", "It is not done any more", self._remove),
         )
         self.add_choice(adding_choice(self.document, self._place))
+
+    def _known_section(self, step: MakeFixture) -> Section:
+        why = (
+            f"X, Y and Z of {step.offset} as the control shows them once it is cut: the fixture then stands where it "
+            "was cut, and zeros that follow from it count on that."
+        )
+
+        def keep(job: Job, text: object) -> Job:
+            return place_typed(self.plan, step.id, str(text), self.document.unit) if str(text).strip() else job
+
+        spec = FieldSpec("Offset holds", ("bench",), "text", why, True, keep, lambda _value: "")
+        return Section("Known in place", (spec,))
 
     def _place(self) -> int:
         """The number of the setup that the step comes before."""
