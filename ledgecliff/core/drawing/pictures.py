@@ -13,13 +13,16 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from ..fixture_making import fixture_cut
 from ..frames import Array, Turn, rotation_about
+from ..model.bench import MakeFixture
 from ..plan import Plan
 from ..route import Scene
 from ..setup_plan import SetupPlan
 from ..solids.meshes import Mesh
 from .bodies import Solid, part_solid, setup_solids, stock_solid
 from .items import Point2
+from .making_views import made_solids
 from .parting_section import with_parting
 from .projection import drawn_edges, face_normals, slanted, split_each_by_sight
 from .raster import NOTHING, depth_and_triangles
@@ -109,6 +112,11 @@ def _turn_picture(before: SetupPlan, after: SetupPlan, width: int, height: int) 
     return picture((Solid("stock", turned, stock.kinds, stock.parting @ matrix.T),), width, height)
 
 
+@lru_cache(maxsize=16)
+def _solids_picture(solids: tuple[Solid, ...], width: int, height: int) -> Picture:
+    return picture(solids, width, height)
+
+
 def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture:
     """The picture of a scene in pixels: of a turn, the part on its way over."""
     orientation, parting = plan.setups[0].setup.orientation, plan.job.parting
@@ -118,6 +126,8 @@ def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture:
         return _setup_picture(plan.setups[scene.setup], width, height)
     if scene.kind == "bench":
         index, done = plan.done_of(scene.step)
+        if isinstance(done.step, MakeFixture) and (cut := fixture_cut(plan, done.step)) is not None:
+            return _solids_picture(made_solids(cut), width, height)
         lies = plan.setups[min(index, len(plan.setups) - 1)].setup.orientation
         return _solid_picture(with_parting(stock_solid(done.after, lies), parting, lies), width, height)
     if scene.kind == "stock":
