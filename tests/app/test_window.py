@@ -80,6 +80,7 @@ _OTHER = {
     "Standard": "G54, G55, G56, G57", "Called by": "G154", "First parameter": "14001",
     "Switch on": "M64 P1", "Switch off": "M64 P1",
     "Results from #": "700", "Expected from #": "720", "Deviation from #": "740", "Here from #": "760",
+    "Turns from #": "800", "Reads about": "12, 20, 4",
 }  # fmt: skip
 _OTHER_OF_CUTTER = {"Flute length": "9", "Reach": "39"}
 _OTHER_OF_KIND = {"tool": "3", "text": "brass", "count": "30"}

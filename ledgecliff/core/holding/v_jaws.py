@@ -14,7 +14,6 @@ from dataclasses import dataclass
 
 import manifold3d
 import numpy as np
-from scipy.spatial import ConvexHull
 
 from ..frames import Array
 from ..model.holding import VJaws
@@ -56,6 +55,8 @@ def depth_of(jaws: VJaws) -> float:
 def lies_in_groove(jaws: VJaws, outline: Array, toward: int = 1) -> InGroove:
     """Where the groove stands whose flanks the stock touches, pushed ``toward`` +Y or -Y; ``outline`` (N, 2) are places
     of the stock between the jaws, among them every corner of what it shows from above."""
+    from scipy.spatial import ConvexHull  # slow to import, and few jobs have a groove
+
     mirror = np.array([1.0, float(toward)])
     corners = outline[ConvexHull(outline).vertices] * mirror
     half = math.radians(jaws.angle_deg) / 2.0
