@@ -29,6 +29,7 @@ from ledgecliff.core.tape.turns import turn_tape
 from ledgecliff.core.turns.clearances import bores_deep
 from ledgecliff.core.turns.turn_plan import turns_of
 from ledgecliff.sheets.setup_sheet import sheet_html
+from tests.rehearsals import rehearsed
 from tests.turn_jobs import PINS, ring
 
 OVER = 10.0
@@ -168,6 +169,18 @@ class BoardTest(unittest.TestCase):
             marked = plan_with(((*HOLD, "mark"), ZeroMark(tool=5, offset=offset)), shared)
             found = [code for code in codes(marked) if code.startswith("BOARD_OFFSET")]
             self.assertEqual(found, [expected] if expected else [])
+
+
+class WorldsTest(unittest.TestCase):
+    def test_over_blind_bores_the_far_side_is_within_the_pins_play(self):
+        """Bores of 10.04 over pins of 10: by hand no further off than 0.02 to any side, in five worlds."""
+        plan = plan_with((BLIND, 8.0), (LENGTH, 18.0), (OFFSET, "G58"))
+        for seed in range(1, 6):
+            done = rehearsed(plan, seed)
+            self.assertEqual(done.alarms, ())
+            off = done.setups[1].true - done.setups[1].found
+            self.assertLess(np.hypot(*off[:2]), 0.02 + 0.003)
+            self.assertLess(abs(off[2]), 0.004)
 
 
 class ZeroMarkTest(unittest.TestCase):
