@@ -36,6 +36,7 @@ def _of_kind(step: AnyBenchStep, path: tuple[str | int, ...]) -> tuple[FieldSpec
                 FieldSpec("Feed", (*path, "feed"), "feed", "Of its program."),
                 FieldSpec("Spindle", (*path, "spindle"), "count", "Revolutions a minute, of its program."),
                 length("Each pass", "How deep.", *path, "pass_depth"),
+                length("Bores, deep", "Those for the dowels of a plate.", *path, "bore_depth"),
                 FieldSpec("Measured", (*path, "measured"), "text", "What came out, once it is made.", optional=True),
             )
         case HeatTreat():

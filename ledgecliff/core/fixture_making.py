@@ -1,7 +1,8 @@
-"""What is cut into a fixture in place before it holds the part: soft jaws, and the pockets and zero hole of a jig.
+"""What is cut into a fixture in place before it holds the part: soft jaws, the pockets and zero hole of a jig, bores
+for the dowels of a plate.
 
 Everything about the zero that it is cut from: of soft jaws the middle of their width, the fixed one's face as they are
-clamped on a spacer, and their tops; of a jig its zero hole, and its top.
+clamped on a spacer, and their tops; of a jig its zero hole and its top; of a plate the middle of its top.
 """
 
 from __future__ import annotations
@@ -17,7 +18,7 @@ from .holding.holding import Jaws
 from .holding.jigs import relief_places
 from .holding.vises import JAW_GAP, soft_outline
 from .model.bench import MakeFixture
-from .model.holding import Jig, JigHold, JigPocket, SoftJaws, ViseHold
+from .model.holding import Jig, JigHold, JigPocket, PlateHold, SoftJaws, ViseHold
 from .plan import Plan
 from .quantities import said
 from .setup_plan import SetupPlan
@@ -82,6 +83,8 @@ def fixture_cut(plan: Plan, step: MakeFixture) -> FixtureCut | None:
         return _soft_jaws(step, setup, hold.jaws, holding.jaws)
     if isinstance(hold, JigHold) and isinstance(holding.fixture, Jig):
         return _jig(step, setup, holding.fixture)
+    if isinstance(hold, PlateHold) and hold.dowels:
+        return _plate(step, setup, hold)
     return None
 
 
@@ -119,6 +122,17 @@ def _jig(step: MakeFixture, setup: SetupPlan, jig: Jig) -> FixtureCut:
     hole = Bored("zero hole", 0.0, 0.0, jig.zero_diameter, jig.thickness + _THROUGH)
     words = ("X0 is the middle of the jig's length", "Y0 is the middle of the jig's width", "Z0 is the jig's top")
     return FixtureCut(step, setup, f"jig {jig.name}", setup.holding.u_zero, words, tuple(pockets), (hole,))
+
+
+def _plate(step: MakeFixture, setup: SetupPlan, hold: PlateHold) -> FixtureCut:
+    zero, bored = setup.holding.u_zero, []
+    for number, dowel in enumerate(hold.dowels, start=1):
+        block = setup.holding.block(f"dowel {number}")
+        assert block is not None, "each dowel of a hold is a block"
+        x, y = ((np.array(block.low) + block.high)[:2] / 2.0 - zero[:2]).tolist()
+        bored.append(Bored(f"dowel {number}", x, y, dowel.diameter, step.bore_depth))
+    words = ("X0 is the middle of the plate", "Y0 is the middle of the plate", "Z0 is the plate's top")
+    return FixtureCut(step, setup, f"plate {setup.holding.fixture.name}", zero, words, (), tuple(bored))
 
 
 def _radius(setup: SetupPlan, step: MakeFixture) -> float:

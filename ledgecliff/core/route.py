@@ -10,6 +10,7 @@ from .datums import datum_words
 from .frames import Turn
 from .in_process.bench import BenchDone
 from .lenses import SceneKind
+from .model.bench import MakeFixture
 from .once import once_each
 from .plan import Plan
 from .quantities import said_bare, said_volume
@@ -63,6 +64,8 @@ def _beside(plan: Plan, index: int) -> list[Scene]:
 
 
 def _changes(done: BenchDone) -> str:
+    if isinstance(done.step, MakeFixture):
+        return f"T{done.step.tool} · {done.step.offset}"
     if not done.added.is_empty():
         return f"{said_volume(float(done.added.volume()))} come on"
     return "" if done.gone.is_empty() else f"{said_volume(float(done.gone.volume()))} go"

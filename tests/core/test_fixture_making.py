@@ -23,7 +23,7 @@ from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.fixture_making import fixture_cut
 from ledgecliff.core.model.base import Point
-from ledgecliff.core.model.holding import SoftJaws
+from ledgecliff.core.model.holding import Dowel, PlateHold, SoftJaws
 from ledgecliff.core.model.machine import ProbingRoutine
 from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.plan import make_plan
@@ -173,6 +173,22 @@ class JigTest(unittest.TestCase):
             taken = swept(here, -pocket.depth, plan.job.machine.cutter(3).diameter / 2.0)
             wanted = Polygon(np.add(made.outline, (made.x, made.y)))
             self.assertLess(wanted.difference(taken).area, 0.002 * wanted.area)
+
+
+class PlateTest(unittest.TestCase):
+    def test_bores_for_dowels(self):
+        """The block of 60 x 40 lies 12 right of and 5 behind the plate's middle; a pin touches its left side."""
+        pins = (Dowel(x=-4.0, y=20.0, diameter=8.0, height=8.0), Dowel(x=15.0, y=-5.0, diameter=10.0, height=8.0))
+        job = block_job(setup(hold=PlateHold(x=12.0, y=5.0, dowels=pins)))
+        plan = plan_of(set_value(add_step(job, "make fixture", 0, STEP, plan_of(job)), ("bench", 0, "tool"), 3))
+        cut = cut_of(plan)
+        places = [(bore.x, bore.y, bore.diameter) for bore in cut.bored]
+        np.testing.assert_allclose(places, [(12 - 34, 5, 8), (12 - 15, 5 - 25, 10)], atol=1e-9)
+        feeds = run(plan, program(plan))
+        self.assertAlmostEqual(feeds[:, 1, 2].min(), -10.0, places=3)
+        lowest = feeds[feeds[:, 1, 2] < -9.99][:, 1, :2]
+        self.assertLess(np.linalg.norm(lowest - (-22, 5), axis=1).min(), 1e-3, "T3 of 8 goes straight down")
+        self.assertAlmostEqual(np.linalg.norm(lowest - (-3, -20), axis=1).min(), 0.0, delta=1.01)
 
 
 class KnownTest(unittest.TestCase):

@@ -11,6 +11,7 @@ from .bodies import Solid, block_solid
 from .items import Drawing, Item, Label, Point2, Stroke, Zero
 from .line_work import Views, body_items, both_works, bounds_of, point2
 from .projection import FRONT, PLAN
+from .turn_overlays import pin_circle
 
 
 def making_views(cut: FixtureCut) -> Views:
@@ -29,6 +30,8 @@ def making_views(cut: FixtureCut) -> Views:
             items[0].append(Stroke(tuple((float(x), float(y)) for x, y in closed), "phantom", pocket.name))
         x, y = pocket.middle
         items[0].append(Label((x, y), pocket.name, "centre", pocket.name))
+    for bore in cut.bored:
+        items[0].append(pin_circle(np.array([bore.x, bore.y]), bore.diameter, "visible", bore.name))
     items[0].append(Zero((0.0, 0.0), ("X", "Y")))
     items[1].append(Zero((0.0, 0.0), ("X", "Z")))
     return (
@@ -39,7 +42,7 @@ def making_views(cut: FixtureCut) -> Views:
 
 def made_solids(cut: FixtureCut) -> tuple[Solid, ...]:
     """What is cut, as it will be."""
-    made = (block for block in cut.setup.holding.blocks if block.kind == "jaw" or block.name == "jig")
+    made = (block for block in cut.setup.holding.blocks if block.kind == "jaw" or block.name in ("jig", "plate"))
     return tuple(block_solid(block) for block in made)
 
 

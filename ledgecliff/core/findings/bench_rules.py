@@ -42,8 +42,9 @@ def nothing_made(plan: Plan) -> Iterator[Finding]:
         if cut is None:
             yield Finding(
                 "FIXTURE_NOTHING_TO_MAKE", "error", setup,
-                f"'{step.name}' cuts nothing: {setup} is held in no soft jaws or jig that stands square.",
-                "Hold it in soft jaws or a jig, or take the step out.", about=step.name,
+                f"'{step.name}' cuts nothing: {setup} is held in no soft jaws, jig or dowels on a plate that "
+                "stands square.",
+                "Hold it in one of them, or take the step out.", about=step.name,
             )  # fmt: skip
             continue
         cutter = cut.setup.machine.cutter(step.tool)

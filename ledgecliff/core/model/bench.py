@@ -83,7 +83,8 @@ class HeatTreat(_Step):
 
 
 class MakeFixture(_Step):
-    """Cuts in place what the setup after is held in: soft jaws to the outline, pockets and zero hole of a jig.
+    """Cuts in place what the setup after is held in: soft jaws to the outline, pockets and zero hole of a jig, bores
+    for the dowels of a plate, which go ``bore_depth`` into it.
 
     ``offset`` keeps the zero that it is cut from; ``measured`` is what came out, in words, once it has been made.
     """
@@ -94,6 +95,7 @@ class MakeFixture(_Step):
     feed: Feed = 400.0
     spindle: Spindle = 10000
     pass_depth: PositiveLength = 2.0
+    bore_depth: PositiveLength = 10.0
     measured: Text = ""
 
 
