@@ -10,6 +10,7 @@ from ..finding import SEVERITIES, Finding, Severity
 from ..plan import Plan
 from . import (
     bench_rules,
+    board_rules,
     cycle_rules,
     datum_rules,
     grip_rules,
@@ -33,6 +34,7 @@ from . import (
 RULES = (
     *stock_rules.RULES,
     *bench_rules.RULES,
+    *board_rules.RULES,
     *side_rules.RULES,
     *holding_rules.RULES,
     *grip_rules.RULES,

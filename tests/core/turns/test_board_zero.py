@@ -12,7 +12,7 @@ import numpy as np
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.cutting.cuts import cut_floor
 from ledgecliff.core.edits.setups import with_mark
-from ledgecliff.core.findings import pin_rules
+from ledgecliff.core.findings import board_rules, pin_rules
 from ledgecliff.core.model.holding import ZeroMark
 from ledgecliff.core.model.operations import Face, Pin
 from ledgecliff.core.model.setup import AxisDatum
@@ -50,7 +50,7 @@ def plan_with(*edits, thick=15.0 + OVER):
 
 
 def codes(plan):
-    return [finding.code for rule in pin_rules.RULES for finding in rule(plan)]
+    return [finding.code for rule in (*pin_rules.RULES, *board_rules.RULES) for finding in rule(plan)]
 
 
 def run(plan, text, **offsets):
