@@ -14,6 +14,7 @@ from ..probing.duration import probing_seconds
 from ..probing.touches import Step
 from ..programs.profile import SHIPPED
 from ..programs.released import probing_texts
+from ..programs.result_variables import PER_STEP, check_places, result_places
 from ..programs.rotation import keeps_turns
 from ..programs.targets import free_code
 from ..quantities import said
@@ -23,6 +24,9 @@ _COMMENT = re.compile(r"\([^()]*\)|;.*")
 #: Motion of any kind, in the words of either style.
 _MOTION = re.compile(r"G(0?[0-3]|31|38\.[2-5])(?![\d.])|CALL")
 _SPINDLE = re.compile(r"M0?([345])(?!\d)|M(19)(?!\d)")
+
+#: The highest variable that turns may be kept from.
+_LAST_FIRST = 4900
 
 
 def datum_earned(plan: Plan) -> Iterator[Finding]:
@@ -182,6 +186,30 @@ def skew_not_kept(plan: Plan) -> Iterator[Finding]:
             )
 
 
+def results_overlap(plan: Plan) -> Iterator[Finding]:
+    """Variables that results and turns are kept in must not run into each other."""
+    for setup_plan in plan.setups:
+        machine, setup = setup_plan.machine, setup_plan.setup
+        places = result_places(machine, setup)
+        try:
+            check_places(places, machine, setup, len(setup_plan.probing.steps))
+        except PlanError as error:
+            chosen = (places.first, places.expected, places.deviation)
+            most = max(len(each.probing.steps) for each in plan.setups)
+            free = max(first for first in chosen if first is not None) + PER_STEP * most
+            turns = machine.offset_turns
+            path = (*plan.job.machine_path(setup), "offset_turns")
+            overlaps = turns is not None and turns < free <= _LAST_FIRST
+            yield Finding(
+                "RESULTS_OVERLAP",
+                "error",
+                setup.name,
+                str(error).removesuffix(" Choose other variables for results."),
+                "Choose other variables on Release.",
+                (fix(f"Turns from #{free}", path, free),) if overlaps else (),
+            )
+
+
 def program_texts(plan: Plan) -> Iterator[Finding]:
     """What the profile makes of the program: it must exist, call the probe, and stop the spindle before it moves.
 
@@ -268,5 +296,5 @@ def _and(words: list[str]) -> str:
 
 RULES = (
     datum_earned, centre_from_one_side, z_touched_on_raw, into_owned, too_long, presence_window,
-    skew_not_kept, program_texts,
+    skew_not_kept, results_overlap, program_texts,
 )  # fmt: skip

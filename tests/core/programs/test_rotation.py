@@ -9,6 +9,7 @@ import numpy as np
 
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import PlanError, ProgramError
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.work_offsets import ExtendedOffsets
 from ledgecliff.core.programs.registration import programs_of_turn
 from ledgecliff.core.programs.released import hover_text, probing_text
@@ -16,6 +17,7 @@ from ledgecliff.core.programs.rotation import turned_words
 from ledgecliff.core.reading_back.check import read_back
 from ledgecliff.core.register.entries import Entry, Value, with_value
 from ledgecliff.core.register.offset_programs import loading_program, verify_program
+from ledgecliff.core.remedies.tried import with_fix
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.modal import NUMBERED_STYLE
 from ledgecliff.core.tape.scenes import cut_tape
@@ -90,6 +92,12 @@ class SameAsAControlThatTurnsTest(unittest.TestCase):
             self.assertEqual(bool(in_turned_world(plan, 1.2).alarms), found)
 
     def test_results_must_not_reach_the_turns(self):
+        for turns, fires in ((505, True), (560, False)):
+            plan = plan_with(FIRST, turns=turns)
+            found = [finding for finding in findings_of(plan) if finding.code == "RESULTS_OVERLAP"]
+            self.assertEqual(bool(found), fires)
+            for finding in found:
+                self.assertNotIn("RESULTS_OVERLAP", codes(with_fix(plan.job, finding.fixes[0])))
         with self.assertRaisesRegex(PlanError, "which reaches #505, kept for something else"):
             probing_text(plan_with(FIRST, turns=505), 1)
         with self.assertRaisesRegex(ValueError, "choose a lower first variable"):
