@@ -12,7 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ledgecliff import __version__
-from ledgecliff.command_line import importing, plans, rehearsing
+from ledgecliff.command_line import importing, plans, rehearsing, rotary
 from ledgecliff.command_line.fixture_options import add_fixture_arguments
 from ledgecliff.command_line.offsets import add_commands
 from ledgecliff.command_line.output import print_json
@@ -60,6 +60,8 @@ def _parser() -> argparse.ArgumentParser:
     command("open", _open, "open the window").add_argument("job", type=Path, nargs="?", metavar="JOB")
     command("demo-job", _demo_job, "print the path of a demo job that ships with the program").add_argument("name")
     with_json(on_job("coordinates", plans.coordinates, "every feature in every setup's WCS"))
+    words = "rotary axes, and each school's work offset at every index"
+    with_json(on_job("rotary", rotary.rotary, words))
     checking = with_json(on_job("check", plans.check, "findings; exit status 1 when a hazard or error stands"))
     checking.add_argument("--remedies", action="store_true", help="with the remedies that were tried and cure")
     on_job("post", rehearsing.post, "write the probing and hover-check programs").add_argument(

@@ -12,6 +12,7 @@ from ledgecliff.core.findings.everything import Beside, found_against
 from ledgecliff.core.model.base import Model
 from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.quantities import spell
+from ledgecliff.core.rotary_schools import axes_stand
 
 if TYPE_CHECKING:
     from ledgecliff.core.remedies.offered import Remedy
@@ -42,7 +43,11 @@ def coordinates(options: argparse.Namespace) -> int:
         {
             "name": setup.setup.name,
             "offset": setup.setup.offset,
-            "features": [{"name": r.name, **xyz((r.x, r.y, r.z))} for r in setup.readings],
+            **({"index": dict(stand)} if (stand := axes_stand(setup)) else {}),
+            "features": [
+                {"name": r.name, **xyz((r.x, r.y, r.z)), "machine": xyz(setup.located.m_of((r.x, r.y, r.z)))}
+                for r in setup.readings
+            ],
         }
         for setup in plan.setups
     ]
@@ -50,7 +55,8 @@ def coordinates(options: argparse.Namespace) -> int:
         print_json({"setups": setups})
         return 0
     for setup in setups:
-        print(f"{setup['name']} ({setup['offset']})")
+        at = "".join(f" {word}{degrees:g}" for word, degrees in setup.get("index", {}).items())
+        print(f"{setup['name']} ({setup['offset']}){at}")
         for row in setup["features"]:
             print(f"  {row['name']:<24}{row['x']:+12.3f}{row['y']:+12.3f}{row['z']:+12.3f}")
     return 0

@@ -7,8 +7,21 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..frames import Axis
-from .base import Model, Name, Point
+from .base import Model, Name, NonNegativeLength, Point
 from .identity import Id
+
+#: How the centre of a rotary axis was found.
+CentreOrigin = Literal[
+    "stated by the builder",
+    "bar at 0 and 180",
+    "bar at rest",
+    "trunnion faces",
+    "table bore",
+    "spigot by hand",
+    "test cut",
+    "measured part",
+    "assumed",
+]
 
 Degrees = Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
 
@@ -53,9 +66,9 @@ class Rotary(Model):
     """A rotary axis: the ``word`` that moves it, the machine axis it turns ``about``, and what carries it.
 
     ``centre`` is a place on its axis of rotation, all rotary axes at nought: in machine coordinates, or in the frame of
-    the mount that it stands on.  Right-handed is as
-    seen on the part; nobody may turn by an axis whose ``sense`` is not known.  ``flat_deg`` is the word's value that
-    counts as nought.
+    the mount that it stands on.  ``uncertainty`` (plus or minus, mm) says how well that is known and ``origin`` how it
+    was found; None where nobody has said.  Right-handed is as seen on the part; nobody may turn by an axis whose
+    ``sense`` is not known.  ``flat_deg`` is the word's value that counts as nought.
     """
 
     kind: Literal["rotary"] = "rotary"
@@ -65,6 +78,8 @@ class Rotary(Model):
     about: Axis
     on: Id | None = None
     centre: Point
+    uncertainty: NonNegativeLength | None = None
+    origin: CentreOrigin | None = None
     sense: Literal["right-handed", "left-handed"] | None = None
     flat_deg: Degrees = 0.0
 

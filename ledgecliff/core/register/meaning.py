@@ -36,6 +36,7 @@ _OF_FIXTURE = (
 #: The field in which a hold once named its fixture, where that is not the kind's own word.
 _NAMED_BY = {"v-block": "v_block"}
 #: What of an operation says nothing of the shape it leaves.
+_NO_PLACE = {"id", "name", "on", "uncertainty", "origin"}
 _NO_SHAPE = {"name", "program", "features", "feed", "spindle", "peck", "pass_depth", "side_force", "board_offset"}
 
 
@@ -147,7 +148,7 @@ def _turned(job: Job, setup: Setup, station: Station) -> dict[str, Any]:
     more = {
         "tilted": [_plain(turn) for turn in setup.orientation.tilted],
         "turn": station.turn_deg,
-        "carried by": [_plain(each, {"id", "name", "on"}) for each in job.machine_of(setup).carried_by(station)],
+        "carried by": [_plain(each, _NO_PLACE) for each in job.machine_of(setup).carried_by(station)],
         "index": [_plain(angle) for angle in setup.index],
     }
     carriers = [
