@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ..frames import Axis
 from .base import Model, Name, NonNegativeLength, Point
@@ -68,7 +68,8 @@ class Rotary(Model):
     ``centre`` is a place on its axis of rotation, all rotary axes at nought: in machine coordinates, or in the frame of
     the mount that it stands on.  ``uncertainty`` (plus or minus, mm) says how well that is known and ``origin`` how it
     was found; None where nobody has said.  Right-handed is as seen on the part; nobody may turn by an axis whose
-    ``sense`` is not known.  ``flat_deg`` is the word's value that counts as nought.
+    ``sense`` is not known.  ``flat_deg`` is the word's value that counts as nought;
+    it can go from ``lowest_deg`` to ``highest_deg``, without end where they are left out.
     """
 
     kind: Literal["rotary"] = "rotary"
@@ -82,6 +83,19 @@ class Rotary(Model):
     origin: CentreOrigin | None = None
     sense: Literal["right-handed", "left-handed"] | None = None
     flat_deg: Degrees = 0.0
+    lowest_deg: Degrees | None = None
+    highest_deg: Degrees | None = None
+
+    @model_validator(mode="after")
+    def _goes_somewhere(self) -> Rotary:
+        if self.lowest_deg is not None and self.highest_deg is not None and self.lowest_deg >= self.highest_deg:
+            raise ValueError(f"'{self.name}' ends before it begins; swap lowest_deg and highest_deg")
+        return self
+
+    def reaches(self, word_deg: float) -> bool:
+        """Whether the axis can stand where its word has that value."""
+        low, high = self.lowest_deg, self.highest_deg
+        return (low is None or word_deg >= low) and (high is None or word_deg <= high)
 
 
 Carrier = Annotated[Mount | Rotary, Field(discriminator="kind")]

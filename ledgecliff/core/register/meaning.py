@@ -36,7 +36,7 @@ _OF_FIXTURE = (
 #: The field in which a hold once named its fixture, where that is not the kind's own word.
 _NAMED_BY = {"v-block": "v_block"}
 #: What of an operation says nothing of the shape it leaves.
-_NO_PLACE = {"id", "name", "on", "uncertainty", "origin"}
+_NO_PLACE = {"id", "name", "on", "uncertainty", "origin", "lowest_deg", "highest_deg"}
 _NO_SHAPE = {"name", "program", "features", "feed", "spindle", "peck", "pass_depth", "side_force", "board_offset"}
 
 

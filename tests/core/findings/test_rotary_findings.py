@@ -1,0 +1,66 @@
+"""Findings about rotary axes, each fired and kept silent."""
+
+from __future__ import annotations
+
+import unittest
+
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.model.setup import AxisDatum
+from tests.core.test_rotary_schools import TABLE, TILTING, indexed_job
+from tests.jobs import plan_of
+
+
+def found(job, code):
+    return [finding for finding in findings_of(plan_of(job)) if finding.code == code]
+
+
+class LimitsTest(unittest.TestCase):
+    def test_an_index_it_cannot_reach(self):
+        for low, high, fires in (
+            (-30, 110, 0),
+            (-30, 90, 0),
+            (-110, 89.9, 1),
+            (91, None, 2),
+            (None, 0, 1),
+            (None, None, 0),
+        ):
+            cradle = TILTING.model_copy(update={"lowest_deg": low, "highest_deg": high})
+            said = found(indexed_job(cradle, TABLE, indexes=((0, 0), (90, 90))), "INDEX_OUT_OF_LIMITS")
+            self.assertEqual(len(said), fires, (low, high))
+        cradle = TILTING.model_copy(update={"lowest_deg": -110.0, "highest_deg": 60.0})
+        (said,) = found(indexed_job(cradle, TABLE, indexes=((0, 0), (90, 90))), "INDEX_OUT_OF_LIMITS")
+        self.assertIn("Op 20 stands at A90, and 'cradle' goes from -110° to 60°", said.message())
+        with self.assertRaisesRegex(InvalidValueError, "ends before it begins"):
+            set_value(indexed_job(cradle, TABLE), ("machines", 0, "carriers", 0, "lowest_deg"), 60.0)
+
+
+class CentreTest(unittest.TestCase):
+    def job(self, *, cradle, table, carried=True, indexes=((0, 0), (90, 0), (90, 90))):
+        carriers = (TILTING.model_copy(update={"origin": cradle}), TABLE.model_copy(update={"origin": table}))
+        job = indexed_job(*carriers, indexes=indexes)
+        for number in (1, 2) if carried else ():
+            job = set_value(job, ("setups", number, "datum", "x"), AxisDatum(source="carried over"))
+        return job
+
+    def fired(self, **what):
+        job = self.job(**what)
+        return [
+            (f.code, f.setup)
+            for f in findings_of(plan_of(job))
+            if f.code.startswith("CENTRE_") and "SIDE" not in f.code
+        ]
+
+    def test_only_what_a_zero_hangs_on(self):
+        self.assertEqual(self.fired(cradle="test cut", table="table bore"), [])
+        self.assertEqual(self.fired(cradle="assumed", table="table bore"), [("CENTRE_ASSUMED", "Op 20")])
+        self.assertEqual(self.fired(cradle="trunnion faces", table=None), [("CENTRE_UNSAID", "Op 30")])
+        self.assertEqual(self.fired(cradle="assumed", table=None, carried=False), [])
+        # C never turns between these indexes.
+        still = ((0, 0), (90, 0), (45, 0))
+        self.assertEqual(self.fired(cradle="test cut", table="assumed", indexes=still), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
