@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QScrollArea
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.drawing.table_views import table_views
 from ledgecliff.core.edits.placing import Draggable
+from ledgecliff.core.edits.rotary import rotaries
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.job import Job
@@ -17,6 +18,7 @@ from ledgecliff.core.quantities import Unit, format_length
 from ledgecliff.core.tape.table import station_tape
 from ledgecliff.core.tape_lines import Tape
 
+from .axis_fields import AxisGroups
 from .canvas import Canvas, Ghost
 from .document import Document
 from .field_table import FieldSpec, Section, length
@@ -48,7 +50,13 @@ class TablePanel(LensPanel):
 
     def key(self) -> object:
         machine, each = self.document.machine, self.in_hand()
-        return machine and machine.id, each and each.station.id, each and each.station.on
+        axes = (
+            [(axis.id, axis.word, axis.about, axis.name, axis.sense is None) for axis in rotaries(machine)]
+            if machine
+            else None
+        )
+        carriers = [carrier.name for carrier in machine.carriers] if machine else None
+        return machine and machine.id, each and each.station.id, each and each.station.on, axes, carriers
 
     def build(self) -> None:
         machine, each = self.document.machine, self.in_hand()
@@ -69,6 +77,9 @@ class TablePanel(LensPanel):
         places = tuple(length(axis.upper(), why, *path, "at", axis) for axis in AXES)
         turned = FieldSpec("Turned about Z", (*path, "turn_deg"), "angle", "Counter-clockwise, as seen from above.")
         self.add_sections((Section(each.station.name, (*places, turned)),))
+        axes = AxisGroups(self, machine)
+        axes.station_stands_on(each.station)
+        axes.build()
         self.add_heading("Who has which offset")
         self._offsets = self.add_quiet("")
         self.refresh_more()

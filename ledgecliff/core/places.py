@@ -60,9 +60,13 @@ def _product(turns: Iterable[AxisTurn]) -> Array:
     return matrix
 
 
+def stands_at(rotary: Rotary, index: Iterable[IndexAngle]) -> float:
+    """The value of a rotary axis's word at an index (degrees); nought where it is not named."""
+    return next((angle.degrees for angle in index if angle.word == rotary.word), rotary.flat_deg)
+
+
 def _turned_by(rotary: Rotary, index: Iterable[IndexAngle]) -> tuple[AxisTurn, ...]:
-    word = next((angle.degrees for angle in index if angle.word == rotary.word), rotary.flat_deg)
-    degrees = (word - rotary.flat_deg) * (-1.0 if rotary.sense == "left-handed" else 1.0)
+    degrees = (stands_at(rotary, index) - rotary.flat_deg) * (-1.0 if rotary.sense == "left-handed" else 1.0)
     return (AxisTurn(about=rotary.about, degrees=math.fmod(degrees, 360.0)),) if degrees else ()
 
 

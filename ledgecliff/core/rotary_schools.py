@@ -25,7 +25,7 @@ from .frames import AXES, Array, Axis, Placement
 from .model.machine import Machine
 from .model.orientation import PartDirection, exact_direction
 from .model.stations import Rotary, Station
-from .places import station_of, tf_m_station
+from .places import stands_at, station_of, tf_m_station
 from .plan import Plan
 from .setup_plan import SetupPlan
 from .simulator.axes import TrueAxis, planned_axes
@@ -104,9 +104,8 @@ def clampings(plan: Plan) -> tuple[tuple[SetupPlan, ...], ...]:
 
 def axes_stand(setup: SetupPlan) -> tuple[tuple[str, float], ...]:
     """Where the rotary axes stand that carry a setup, by word (degrees), the lowest first."""
-    stated = {angle.word: angle.degrees for angle in setup.setup.index}
     under = rotaries_under(setup.machine, station_of(setup.machine, setup.setup))
-    return tuple((each.word, stated.get(each.word, each.flat_deg)) for each in reversed(under))
+    return tuple((each.word, stands_at(each, setup.setup.index)) for each in reversed(under))
 
 
 def indexed(plan: Plan) -> tuple[Indexed, ...]:

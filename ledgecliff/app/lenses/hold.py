@@ -37,6 +37,7 @@ from ledgecliff.core.model.own_fixture import OwnFixture
 from ledgecliff.core.model.shop import NamedJaws
 from ledgecliff.core.quantities import spell
 
+from ..axis_fields import index_section
 from ..fields import ChoiceField
 from ..hold_fields import CLOSES, CLOSES_HELP, OPENS, fixture_path, hold_sections
 from .base import LensPanel
@@ -65,6 +66,7 @@ class HoldPanel(LensPanel):
         return (
             self.setup_index,
             self._tilt(),
+            [section.fields[0].label for section in index_section(self.job, self.setup_index)],
             self._own(),
             fixture_words(self.machine, self.job.setups[self.setup_index]),
             shape_of(hold),
@@ -129,6 +131,7 @@ class HoldPanel(LensPanel):
         if self._tilt():
             self.add_quiet(f"and then {self._tilt()}")
         self.add_sections((places_section(self.setup_index, lambda: self.document.unit),))
+        self.add_sections(index_section(self.job, self.setup_index))
         self.add_heading("What holds it", folds=True)
         self.add_choice(
             ChoiceField(

@@ -1,0 +1,90 @@
+"""Rotary axes of a machine, what stands on them, and where they stand while a setup is clamped."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..changing import changed, set_value
+from ..errors import InvalidValueError
+from ..frames import Axis
+from ..model.base import Point
+from ..model.identity import derived_id
+from ..model.job import Job
+from ..model.machine import Machine
+from ..model.stations import Rotary, Station
+from ..places import station_of, tf_m_carrier, tf_m_station
+
+#: Which machine axis the axis of a word usually turns about.
+_ABOUT: tuple[tuple[str, Axis], ...] = (("A", "x"), ("B", "y"), ("C", "z"))
+
+
+def rotaries(machine: Machine) -> tuple[Rotary, ...]:
+    return tuple(each for each in machine.carriers if isinstance(each, Rotary))
+
+
+def with_rotary(job: Job, machine: int) -> Job:
+    """The job with one more rotary axis on the table of a machine.  Nothing about it is known: its sense is not said,
+    and its centre, on the machine's zero, is assumed.  Raises InvalidValueError when all words are taken."""
+    carriers = job.machines[machine].carriers
+    taken = {each.word for each in rotaries(job.machines[machine])}
+    free = next((pair for pair in _ABOUT if pair[0] not in taken), None)
+    if free is None:
+        raise InvalidValueError("rotary axes", "A, B and C are there already; change one of them")
+    word, about = free
+    at = Point(x=0.0, y=0.0, z=0.0)
+    axis = Rotary(
+        id=derived_id(job.machines[machine].id, "axis", word), name=f"axis {word}", word=word, about=about, centre=at,
+        origin="assumed",
+    )  # fmt: skip
+    return set_value(job, ("machines", machine, "carriers"), (*carriers, axis))
+
+
+def without_rotary(job: Job, machine: int, axis: str) -> Job:
+    """The job without a rotary axis.  Raises InvalidValueError where something stands on it."""
+    stated = job.machines[machine]
+    on_it = [each.name for each in (*stated.stations, *stated.carriers) if each.on == axis]
+    if on_it:
+        raise InvalidValueError("rotary axis", f"'{on_it[0]}' stands on it; put that elsewhere first")
+    return set_value(job, ("machines", machine, "carriers"), tuple(each for each in stated.carriers if each.id != axis))
+
+
+def stand_on(job: Job, machine: int, station: str, on: str | None) -> Job:
+    """The job with a station on a carrier, or on the table, where it is with all axes at nought; setups there keep the
+    angles of axes that still carry them.  Raises InvalidValueError where that carrier stands tilted."""
+    stated = job.machines[machine]
+    number = next(k for k, each in enumerate(stated.stations) if each.id == station)
+    old = stated.stations[number]
+    new = old.model_copy(update={"on": on})
+    tf_new = tf_m_carrier(stated, new).inverse().after(tf_m_station(stated, old))
+    if tf_new.turn[2, 2] < 1.0 - 1e-9:
+        raise InvalidValueError("stands on", "that stands tilted to where the fixture is; choose another")
+    turn_deg = float(np.degrees(np.arctan2(tf_new.turn[1, 0], tf_new.turn[0, 0])))
+    x, y, z = (float(value) for value in tf_new.shift)
+    new = new.model_copy(update={"at": Point(x=x, y=y, z=z), "turn_deg": turn_deg})
+    stations = (*stated.stations[:number], new, *stated.stations[number + 1 :])
+    moved = stated.model_copy(update={"stations": stations})
+    words = _words(moved, new)
+    setups = tuple(
+        setup.model_copy(update={"index": tuple(angle for angle in setup.index if angle.word in words)})
+        if (setup.machine, setup.station) == (stated.id, station)
+        else setup
+        for setup in job.setups
+    )
+    machines = (*job.machines[:machine], moved, *job.machines[machine + 1 :])
+    return changed(job, {"machines": machines, "setups": setups})
+
+
+def stand_at(job: Job, setup: int, word: str, degrees: object) -> Job:
+    """The job with a rotary axis standing at an angle while a setup is clamped.  Raises InvalidValueError where that is
+    none, or where its sense is not known."""
+    held = job.setups[setup]
+    kept: dict[str, object] = {angle.word: angle.degrees for angle in held.index} | {word: degrees}
+    machine = job.machine_of(held)
+    words = _words(machine, station_of(machine, held))
+    index = tuple({"word": each, "degrees": kept[each]} for each in words if each in kept)
+    return set_value(job, ("setups", setup, "index"), index)
+
+
+def _words(machine: Machine, station: Station) -> tuple[str, ...]:
+    """The words of the axes that carry a station, the lowest first."""
+    return tuple(each.word for each in reversed(machine.carried_by(station)) if isinstance(each, Rotary))

@@ -1,0 +1,78 @@
+"""A rotary axis in the real window: put on the machine, a fixture on it, a setup stood at an index."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel, QPushButton
+
+from tests.app.gui import GuiTestCase
+
+OP_20 = 3
+
+
+class RotaryTest(GuiTestCase):
+    def table(self):
+        self.window.actions_by_id["view_table"].trigger()
+        self.app.processEvents()
+        return self.desk.stage.table_page.panel
+
+    def press(self, words):
+        button = next(
+            each
+            for each in self.table().findChildren(QPushButton)
+            if each.text() == words and each.isVisibleTo(self.table())
+        )
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        self.app.processEvents()
+
+    def pick(self, label, words):
+        choice = next(each for each in self.table().choices if each.box.accessibleName() == label)
+        choice.box.setCurrentIndex(choice.box.findText(words))
+        choice.box.activated.emit(choice.box.currentIndex())
+        self.app.processEvents()
+
+    def field(self, label):
+        return next(each for each in self.table().fields if each.spec.label == label)
+
+    def words(self):
+        return " ".join(label.text() for label in self.table().findChildren(QLabel))
+
+    def test_from_an_axis_to_an_index_and_back(self):
+        station = self.document.job.setups[1].station
+        before = self.document.plan.setups[1].planned_offset
+        self.table()
+        self.desk.stage.table_page.pick(station)
+        self.press("Add a rotary axis")
+        self.assertIn(
+            "Which way A turns is not known. With the spindle retracted and all clear, turn it to +90 and look",
+            self.words(),
+        )
+        self.type_in(self.field("Centre Y").entry, "-180")
+        self.type_in(self.field("Centre Z").entry, "-400")
+        self.pick("Stands on", "axis A")
+        self.assertEqual(self.document.plan.setups[1].planned_offset.tolist(), before.tolist())
+        self.press("Take A off")
+        self.assertIn("stands on it", self.table().refused.text())
+
+        self.window.actions_by_id["view_part"].trigger()
+        self.show_lens(OP_20, "hold")
+        index = next(each for each in self.panel().fields if each.spec.label == "A stands at")
+        self.type_in(index.entry, "90")
+        self.assertIn("which way A turns is not known", index.said.text())
+        self.pick("Sense", "right-handed on the part")
+        self.assertNotIn("Which way A turns", self.words())
+        self.window.actions_by_id["view_part"].trigger()
+        index = next(each for each in self.panel().fields if each.spec.label == "A stands at")
+        self.type_in(index.entry, "twelve")
+        self.assertTrue(index.said.text())
+        up = self.document.plan.setups[1].setup.orientation.matrix()
+        self.type_in(index.entry, "30")
+        self.assertEqual([(each.word, each.degrees) for each in self.document.job.setups[1].index], [("A", 30.0)])
+        turned = self.document.plan.setups[1].setup.orientation.matrix()
+        # Right-handed about +X: what was up has leant 30 degrees to the front.
+        self.assertAlmostEqual(float(turned[1] @ up[2]), -0.5)
+        self.pick("Stands on", "the table")
+        self.assertEqual(self.document.job.setups[1].index, ())
+        self.press("Take A off")
+        self.assertEqual(self.document.job.machine.carriers, ())
