@@ -4,13 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..finding import Finding
+import numpy as np
+
+from ..finding import Finding, fix
 from ..frames import AXES
 from ..model.stations import Rotary
-from ..places import station_of
+from ..places import station_of, tf_m_station
 from ..plan import Plan
+from ..quantities import said
 from ..rotary_schools import axes_stand, clampings, rotaries_under
 from ..setup_plan import SetupPlan
+from ..simulator.axes import planned_axes
+
+#: A chuck that is less beside its axis (mm), or leans by less (rad), is on it.
+_ON_AXIS = 1e-6
 
 
 def index_out_of_limits(plan: Plan) -> Iterator[Finding]:
@@ -58,6 +65,40 @@ def _not_found(setup: SetupPlan, rotary: Rotary) -> Finding:
     )
 
 
+def chuck_off_its_axis(plan: Plan) -> Iterator[Finding]:
+    """What a chuck turns is turned about the chuck's own axis, whatever is entered as the centre."""
+    told: set[str] = set()
+    for setup in plan.setups:
+        machine = setup.machine
+        station = station_of(machine, setup.setup)
+        under = rotaries_under(machine, station)
+        if setup.holding.rotary_axis() is None or not under or under[0].id in told:
+            continue
+        line = next(axis for axis in planned_axes(machine) if axis.id == under[0].id)
+        tf_m_chuck = tf_m_station(machine, station)
+        off = float(np.linalg.norm(np.cross(tf_m_chuck.shift - line.m_centre, line.m_along)))
+        leans = float(np.linalg.norm(np.cross(tf_m_chuck.turn[:, 0], line.m_along)))
+        if max(off, leans) < _ON_AXIS:
+            continue
+        told.add(under[0].id)
+        number = machine.carriers.index(under[0])
+        path = ("machines", plan.job.number_of(machine), "carriers", number, "centre")
+        yield Finding(
+            "CHUCK_OFF_ITS_AXIS",
+            "error",
+            setup.setup.name,
+            f"{setup.setup.name}: '{station.name}' turns about its own axis, and "
+            + (
+                f"'{under[0].name}' is entered {said(off)} beside that."
+                if leans < _ON_AXIS
+                else f"'{under[0].name}' is entered as lying another way."
+            ),
+            "Enter the chuck's place and the centre of its axis alike.",
+            (fix("The centre where the chuck is", path, station.at),) if leans < _ON_AXIS and not under[0].on else (),
+            about=under[0].id,
+        )
+
+
 def _turned_since(first: SetupPlan, setup: SetupPlan) -> Iterator[Rotary]:
     """The axes that stand otherwise than at a clamping's first index."""
     before, now = dict(axes_stand(first)), dict(axes_stand(setup))
@@ -68,4 +109,4 @@ def _under(setup: SetupPlan) -> tuple[Rotary, ...]:
     return rotaries_under(setup.machine, station_of(setup.machine, setup.setup))
 
 
-RULES = (index_out_of_limits, centre_not_found)
+RULES = (index_out_of_limits, centre_not_found, chuck_off_its_axis)

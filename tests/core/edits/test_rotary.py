@@ -9,6 +9,7 @@ import numpy as np
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.rotary import rotaries, stand_at, stand_on, with_rotary, without_rotary
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.model.holding import BoardHold
 from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.stations import AxisTurn, Mount
 from tests.core.test_rotary_schools import TABLE, TILTING, A, C, indexed_job
@@ -56,6 +57,11 @@ class RotaryTest(unittest.TestCase):
         job = stand_on(indexed_job(), 0, PLATE, A)
         self.assertEqual([each.word for each in job.setups[2].index], ["A"])
         self.assertEqual(stand_on(job, 0, PLATE, None).setups[2].index, ())
+        # What is clamped elsewhere on the axes keeps its own.
+        both = stand_on(indexed_job(), 0, station_id("board"), C)
+        elsewhere = both.setups[1].model_copy(update={"hold": BoardHold(), "station": station_id("board")})
+        left = stand_on(set_value(both, ("setups", 1), elsewhere), 0, PLATE, None)
+        self.assertEqual([len(each.index) for each in left.setups], [0, 2, 0, 0, 0])
 
     def test_a_tilted_carrier_is_refused(self):
         wedge = Mount(id=derived_id("wedge"), name="wedge", at=point(0, 0, 0),

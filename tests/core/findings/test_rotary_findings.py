@@ -8,6 +8,8 @@ from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.setup import AxisDatum
+from ledgecliff.core.remedies.tried import with_fix
+from tests.core.rehearsal.test_rotary_axis import chuck_job
 from tests.core.test_rotary_schools import TABLE, TILTING, indexed_job
 from tests.jobs import plan_of
 
@@ -60,6 +62,23 @@ class CentreTest(unittest.TestCase):
         # C never turns between these indexes.
         still = ((0, 0), (90, 0), (45, 0))
         self.assertEqual(self.fired(cradle="test cut", table="assumed", indexes=still), [])
+
+
+class ChuckTest(unittest.TestCase):
+    def test_its_axis_is_where_it_is(self):
+        job = chuck_job()
+        self.assertEqual(found(job, "CHUCK_OFF_ITS_AXIS"), [])
+        self.assertEqual(found(indexed_job(at=(-300.0, -100.0, -341.0)), "CHUCK_OFF_ITS_AXIS"), [])
+        beside = set_value(job, ("machines", 0, "carriers", 0, "centre", "y"), job.machine.carriers[0].centre.y + 0.3)
+        (said,) = found(beside, "CHUCK_OFF_ITS_AXIS")
+        self.assertIn("is entered 0.300 mm beside that", said.message())
+        self.assertEqual(found(with_fix(beside, said.fixes[0]), "CHUCK_OFF_ITS_AXIS"), [])
+        # Along the axis the centre says nothing.
+        along = set_value(job, ("machines", 0, "carriers", 0, "centre", "x"), -7.0)
+        self.assertEqual(found(along, "CHUCK_OFF_ITS_AXIS"), [])
+        k = next(k for k, each in enumerate(job.machine.stations) if each.on is not None)
+        (said,) = found(set_value(job, ("machines", 0, "stations", k, "turn_deg"), 1.0), "CHUCK_OFF_ITS_AXIS")
+        self.assertEqual(("lying another way" in said.message(), said.fixes), (True, ()))
 
 
 if __name__ == "__main__":
