@@ -56,7 +56,7 @@ def parts_section(part: Part, plan_now: Callable[[], Plan]) -> Section:
     def with_count(_job: Job, count: object) -> Job:
         plan = plan_now()
         shift = copies[0].shift.as_tuple() if copies else beside_each_other(plan)
-        return with_parts(plan, int(str(count)), shift, new_id)
+        return with_parts(plan, count, shift, new_id)
 
     def further(k: int) -> Callable[[Job, object], Job]:
         def change(_job: Job, mm: object) -> Job:

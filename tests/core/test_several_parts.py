@@ -92,6 +92,11 @@ class EditTest(unittest.TestCase):
         four = with_parts(plan_of(two), 4, (80.0, 0.0, 0.0), lambda: next(fresh))
         self.assertEqual(ids_of(four)[:1], ids_of(two))
         self.assertEqual(len(set(ids_of(four))), 3)
+        for count in (0, 41, "twelve", ""):
+            with self.assertRaisesRegex(InvalidValueError, "1 to 40 of them; give a whole number"):
+                with_parts(plan_of(two), count, (80.0, 0.0, 0.0), ids())
+        with self.assertRaisesRegex(InvalidValueError, "more than 10000 mm away"):
+            with_parts(plan_of(two), 3, (0.0, -5000.1, 0.0), ids())
         back = with_parts(plan_of(four), 1, (80.0, 0.0, 0.0), ids())
         self.assertEqual(back, single())
 

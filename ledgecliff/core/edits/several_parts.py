@@ -18,17 +18,21 @@ from ..solids.several import check_apart
 
 #: Between two parts there is room for most cutters (mm).
 _ROOM = 20.0
+#: No blank is longer than this (mm).
+_FARTHEST = 10_000.0
 
 
-def with_parts(plan: Plan, count: int, shift: Sequence[float], new_id: Callable[[], str]) -> Job:
+def with_parts(plan: Plan, count: object, shift: Sequence[float], new_id: Callable[[], str]) -> Job:
     """The job with ``count`` parts in its blank, each ``shift`` (3,) further than the one before (mm, P).
 
     What is cut on features of the first is cut on the others too, and a blank that is a block grows along.  Parts that
     were there keep who they are.  Raises InvalidValueError where two would stand in each other.
     """
     job, before = plan.job, plan.job.part.copies
-    if not 1 <= count <= 40:
-        raise InvalidValueError("parts", "a blank has 1 to 40 of them")
+    if not isinstance(count, int) or not 1 <= count <= 40:
+        raise InvalidValueError("parts", "a blank has 1 to 40 of them; give a whole number")
+    if max(abs(float(mm)) for mm in shift) * (count - 1) > _FARTHEST:
+        raise InvalidValueError("parts", f"the last would lie more than {_FARTHEST:g} mm away; put them closer")
     shifts = [tuple(round(k * float(mm), 6) for mm in shift) for k in range(1, count)]
     single = plan.geometry.single or plan.geometry
     try:
