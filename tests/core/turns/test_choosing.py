@@ -112,7 +112,7 @@ class PinEditsTest(unittest.TestCase):
     def test_pins_fit_parts_of_any_size(self):
         """Blanks that are hardly larger than the part grow both ways; no bore lacks its wall, none is in a cut."""
         sizes_by_lot = ((270.0, 280.0, 10.0), (320.0, 242.0, 16.0), (242.0, 242.0, 6.0), (600.0, 400.0, 12.0))
-        for x, y, diameter in sizes_by_lot[: draws(2, 4)]:
+        for x, y, diameter in sizes_by_lot[: draws(1, 4)]:
             sizes = tuple(
                 (("stock", kind, axis), v) for kind in ("nominal", "measured") for axis, v in (("x", x), ("y", y))
             )
