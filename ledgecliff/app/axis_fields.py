@@ -40,7 +40,9 @@ def index_section(job: Job, setup: int) -> tuple[Section, ...]:
 
 
 def _stands(setup: int, axis: Rotary) -> FieldSpec:
-    why = f"Where {axis.name} stands while this setup is clamped. The part, its fixture and its zero turn along."
+    why = (
+        f"Where {axis.name} stands while this setup is clamped. Part and fixture turn along, a zero carried over stays."
+    )
     return FieldSpec(
         f"{axis.word} stands at",
         ("setups", setup, "index"),
@@ -68,7 +70,7 @@ class AxisGroups:
     def build(self) -> None:
         for axis in rotaries(self._machine):
             self._build(axis)
-        self._panel.add_heading("Another rotary axis")
+        self._panel.add_heading("Rotary axes")
         self._panel.add_buttons(
             ("Add a rotary axis", "On the table; say then what it turns about, where, and which way",
              lambda: self._apply("rotary axis", partial(with_rotary, machine=self._number))),

@@ -1,4 +1,4 @@
-"""Rules about rotary axes: indexes they cannot reach, and zeros that hang on a centre which nobody has found."""
+"""Rules about rotary axes: indexes they cannot reach, and work that hangs on a centre which nobody has found."""
 
 from __future__ import annotations
 
@@ -40,16 +40,25 @@ def index_out_of_limits(plan: Plan) -> Iterator[Finding]:
 
 
 def centre_not_found(plan: Plan) -> Iterator[Finding]:
-    """A zero taken over from another index is turned about the centre, and is off by as much as that."""
+    """A zero carried over keeps its value while the part turns away under it: where the part then is in that WCS hangs
+    on the centre."""
     for group in clampings(plan):
         told: set[str] = set()
-        for setup in group[1:]:
-            computed = [axis for axis in AXES if setup.setup.datum.axis(axis).source == "carried over"]
-            for rotary in _turned_since(group[0], setup) if computed else ():
-                if rotary.id in told or rotary.origin not in (None, "assumed"):
-                    continue
-                told.add(rotary.id)
-                yield _not_found(setup, rotary)
+        for number, setup in enumerate(group):
+            turned = [axis for from_ in _carried_from(group[: number + 1]) for axis in _turned_since(from_, setup)]
+            for rotary in turned:
+                if rotary.id not in told and rotary.origin in (None, "assumed"):
+                    told.add(rotary.id)
+                    yield _not_found(setup, rotary)
+
+
+def _carried_from(group: tuple[SetupPlan, ...]) -> Iterator[SetupPlan]:
+    """Where the values come from, within one clamping, that the last of its setups carries over."""
+    *before, last = group
+    for axis in AXES:
+        if before and last.setup.datum.axis(axis).source == "carried over":
+            own = (each for each in reversed(before) if each.setup.datum.axis(axis).source != "carried over")
+            yield next(own, before[0])
 
 
 def _not_found(setup: SetupPlan, rotary: Rotary) -> Finding:
@@ -58,8 +67,9 @@ def _not_found(setup: SetupPlan, rotary: Rotary) -> Finding:
         "CENTRE_ASSUMED" if assumed else "CENTRE_UNSAID",
         "error" if assumed else "warning",
         name,
-        f"{name} takes over its zero from another index, turned about the centre of '{rotary.name}' "
-        + ("that is only assumed." if assumed else "of which nobody has said how it was found."),
+        f"{name} carries its zero over while '{rotary.name}' turns the part away, about a centre "
+        + ("that is only assumed." if assumed else "of which nobody has said how it was found.")
+        + " Where the part is from that zero hangs on it.",
         "A centre is seldom on the table's top or at the chuck's face: find it and enter how, or probe this index.",
         about=rotary.id,
     )
@@ -100,7 +110,7 @@ def chuck_off_its_axis(plan: Plan) -> Iterator[Finding]:
 
 
 def _turned_since(first: SetupPlan, setup: SetupPlan) -> Iterator[Rotary]:
-    """The axes that stand otherwise than at a clamping's first index."""
+    """The axes that stand otherwise than at an index before."""
     before, now = dict(axes_stand(first)), dict(axes_stand(setup))
     return (rotary for rotary in _under(setup) if before[rotary.word] != now[rotary.word])
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import unittest
 
+import numpy as np
+
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.findings.rules import findings_of
@@ -39,10 +41,10 @@ class LimitsTest(unittest.TestCase):
 
 
 class CentreTest(unittest.TestCase):
-    def job(self, *, cradle, table, carried=True, indexes=((0, 0), (90, 0), (90, 90))):
+    def job(self, *, cradle, table, carried=(1, 2), indexes=((0, 0), (90, 0), (90, 90))):
         carriers = (TILTING.model_copy(update={"origin": cradle}), TABLE.model_copy(update={"origin": table}))
         job = indexed_job(*carriers, indexes=indexes)
-        for number in (1, 2) if carried else ():
+        for number in carried:
             job = set_value(job, ("setups", number, "datum", "x"), AxisDatum(source="carried over"))
         return job
 
@@ -58,10 +60,31 @@ class CentreTest(unittest.TestCase):
         self.assertEqual(self.fired(cradle="test cut", table="table bore"), [])
         self.assertEqual(self.fired(cradle="assumed", table="table bore"), [("CENTRE_ASSUMED", "Op 20")])
         self.assertEqual(self.fired(cradle="trunnion faces", table=None), [("CENTRE_UNSAID", "Op 30")])
-        self.assertEqual(self.fired(cradle="assumed", table=None, carried=False), [])
+        self.assertEqual(self.fired(cradle="assumed", table=None, carried=()), [])
+        self.assertEqual(self.fired(cradle="assumed", table=None, carried=(1,)), [("CENTRE_ASSUMED", "Op 20")])
+        # Op 30 has its value from Op 20, whatever Op 10 stood at.
+        there_and_back = {"indexes": ((0, 0), (90, 0), (0, 0)), "carried": (2,), "table": "table bore"}
+        self.assertEqual(self.fired(cradle="assumed", **there_and_back), [("CENTRE_ASSUMED", "Op 30")])
+        aside = {"indexes": ((0, 0), (90, 0), (90, 90)), "carried": (2,), "table": "table bore"}
+        self.assertEqual(self.fired(cradle="assumed", **aside), [])
         # C never turns between these indexes.
         still = ((0, 0), (90, 0), (45, 0))
         self.assertEqual(self.fired(cradle="test cut", table="assumed", indexes=still), [])
+
+    def test_a_zero_carried_over_stays_while_the_part_turns_about_the_centre(self):
+        """What the finding claims: the value is kept, and the part's place from it goes with the centre (1 - R) e."""
+        job = self.job(cradle="assumed", table="table bore", indexes=((0, 0), (90, 0), (90, 90)))
+        for axis in "yz":
+            job = set_value(job, ("setups", 1, "datum", axis), AxisDatum(source="carried over"))
+        other = set_value(job, ("machines", 0, "carriers", 0, "centre", "y"), -210.4)
+        readings = []
+        for each in (job, other):
+            first, second = plan_of(each).setups[:2]
+            np.testing.assert_allclose(second.planned_offset, first.planned_offset, atol=1e-9)
+            reading = next(found for found in second.readings if found.name == "back port")
+            readings.append(np.array([reading.x, reading.y, reading.z]))
+        # e is (0.1, 0) in Y and Z; turned by a quarter it is (0, 0.1).
+        np.testing.assert_allclose(readings[1] - readings[0], (0.0, 0.1, -0.1), atol=1e-9)
 
 
 class ChuckTest(unittest.TestCase):
