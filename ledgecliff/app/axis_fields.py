@@ -11,8 +11,7 @@ from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.stations import CentreOrigin, Rotary, Station
-from ledgecliff.core.places import stands_at, station_of
-from ledgecliff.core.rotary_schools import rotaries_under
+from ledgecliff.core.places import rotaries_under, stands_at
 
 from .field_table import FieldSpec, Section, length
 from .fields import ChoiceField
@@ -32,8 +31,7 @@ _SENSE_HELP = {
 def index_section(job: Job, setup: int) -> tuple[Section, ...]:
     """Where the axes stand that carry a setup; nothing where none does."""
     held = job.setups[setup]
-    machine = job.machine_of(held)
-    under = rotaries_under(machine, station_of(machine, held))
+    under = rotaries_under(job.machine_of(held), held)
     if not under:
         return ()
     return (Section("Index", tuple(_stands(setup, axis) for axis in reversed(under))),)

@@ -29,6 +29,11 @@ def station_of(machine: Machine, setup: Setup) -> Station:
     return station
 
 
+def rotaries_under(machine: Machine, setup: Setup) -> tuple[Rotary, ...]:
+    """The rotary axes that carry a setup, the uppermost first."""
+    return tuple(each for each in machine.carried_by(station_of(machine, setup)) if isinstance(each, Rotary))
+
+
 def tf_m_carrier(machine: Machine, carrier: Station | Mount | Rotary, index: Iterable[IndexAngle] = ()) -> Placement:
     """What takes a place in the frame of what carries ``carrier`` to the machine, rotary axes standing at ``index``.
 

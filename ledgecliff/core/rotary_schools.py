@@ -24,8 +24,8 @@ from .errors import InternalError
 from .frames import AXES, Array, Axis, Placement
 from .model.machine import Machine
 from .model.orientation import PartDirection, exact_direction
-from .model.stations import Rotary, Station
-from .places import stands_at, station_of, tf_m_station
+from .model.stations import Rotary
+from .places import rotaries_under, stands_at, station_of, tf_m_s, tf_m_station
 from .plan import Plan
 from .setup_plan import SetupPlan
 from .simulator.axes import TrueAxis, planned_axes
@@ -85,11 +85,6 @@ def axis_lines(machine: Machine) -> tuple[AxisLine, ...]:
     return tuple(lines)
 
 
-def rotaries_under(machine: Machine, station: Station) -> tuple[Rotary, ...]:
-    """The rotary axes that carry a station, the uppermost first."""
-    return tuple(each for each in machine.carried_by(station) if isinstance(each, Rotary))
-
-
 def clampings(plan: Plan) -> tuple[tuple[SetupPlan, ...], ...]:
     """The setups by clamping: those of one follow each other, and only rotary axes turn between them."""
     groups: list[list[SetupPlan]] = []
@@ -104,7 +99,7 @@ def clampings(plan: Plan) -> tuple[tuple[SetupPlan, ...], ...]:
 
 def axes_stand(setup: SetupPlan) -> tuple[tuple[str, float], ...]:
     """Where the rotary axes stand that carry a setup, by word (degrees), the lowest first."""
-    under = rotaries_under(setup.machine, station_of(setup.machine, setup.setup))
+    under = rotaries_under(setup.machine, setup.setup)
     return tuple((each.word, stands_at(each, setup.setup.index)) for each in reversed(under))
 
 
@@ -115,7 +110,7 @@ def indexed(plan: Plan) -> tuple[Indexed, ...]:
         _indexed(setup, group[0])
         for group in clampings(plan)
         for setup in group
-        if rotaries_under(setup.machine, station_of(setup.machine, setup.setup))
+        if rotaries_under(setup.machine, setup.setup)
     )
 
 
@@ -124,7 +119,7 @@ def _indexed(setup: SetupPlan, first: SetupPlan) -> Indexed:
     if not np.allclose(tf_s_p.shift, tf_first.shift, atol=_AGREES) or not np.allclose(tf_s_p.turn, tf_first.turn):
         raise InternalError(setup.setup.name, f"the part lies otherwise in its fixture than in {first.setup.name}")
     rows = setup.setup.orientation.matrix()
-    from_first = _tf_m_s(setup).after(_tf_m_s(first).inverse())
+    from_first = tf_m_s(setup.machine, setup.setup).after(tf_m_s(first.machine, first.setup).inverse())
     length_shift = np.array([0.0, 0.0, setup.machine.length_shift()])
     centre = _centre(first)
     offsets: tuple[tuple[School, Array | None], ...] = (
@@ -144,11 +139,9 @@ def _indexed(setup: SetupPlan, first: SetupPlan) -> Indexed:
 
 def _centre(first: SetupPlan) -> Array | None:
     """The centre of rotation (3,) of a clamping on the machine; None where an axis lies along no machine axis."""
-    station = station_of(first.machine, first.setup)
     lines = {line.rotary.id: line for line in axis_lines(first.machine)}
-    to_nought = tf_m_station(first.machine, station).after(_tf_m_s(first).inverse())
-    centre: Array = to_nought(first.located.m_offset)
-    for rotary in rotaries_under(first.machine, station):
+    centre: Array = _to_nought(first)(first.located.m_offset)
+    for rotary in rotaries_under(first.machine, first.setup):
         line = lines[rotary.id]
         if line.about is None:
             return None
@@ -160,8 +153,7 @@ def _centre(first: SetupPlan) -> Array | None:
 def axes_miss(setup: SetupPlan) -> float | None:
     """How far two axes under a setup pass each other (mm), all at nought; None where it has not two, or where they are
     parallel."""
-    station = station_of(setup.machine, setup.setup)
-    ids = [rotary.id for rotary in rotaries_under(setup.machine, station)]
+    ids = [rotary.id for rotary in rotaries_under(setup.machine, setup.setup)]
     lines = [axis for axis in planned_axes(setup.machine) if axis.id in ids]
     if len(lines) != 2:
         return None
@@ -180,7 +172,7 @@ def model_placement(first: SetupPlan) -> ModelPlacement | None:
 
     station = station_of(first.machine, first.setup)
     centre = _centre(first)
-    if centre is None or not rotaries_under(first.machine, station):
+    if centre is None or not rotaries_under(first.machine, first.setup):
         return None
     tf_m_p = tf_m_station(first.machine, station).after(_tf_s_p(first))
     third, second, once = Rotation.from_matrix(tf_m_p.turn).as_euler("ZYX", degrees=True)
@@ -199,9 +191,8 @@ def sweep_radius(plan: Plan, first: SetupPlan) -> float | None:
     for setup in plan.setups:
         if setup.setup.machine != first.setup.machine or _lowest(setup) != lowest:
             continue
-        station = station_of(setup.machine, setup.setup)
-        tf_nought_u = tf_m_station(setup.machine, station).after(_tf_m_s(setup).inverse()).after(setup.located.tf_m_u)
-        *above, under = (lines[rotary.id] for rotary in rotaries_under(setup.machine, station))
+        tf_nought_u = _to_nought(setup).after(setup.located.tf_m_u)
+        *above, under = (lines[rotary.id] for rotary in rotaries_under(setup.machine, setup.setup))
         bodies = [setup.holding.stock.mesh.vertices @ setup.setup.orientation.matrix().T]
         bodies += [_corners(block.solid()) for block in setup.holding.blocks]
         for u_corners in bodies:
@@ -236,18 +227,20 @@ def _farthest(corners: Array, under: TrueAxis, above: Sequence[TrueAxis]) -> flo
 
 
 def _lowest(setup: SetupPlan) -> str | None:
-    under = rotaries_under(setup.machine, station_of(setup.machine, setup.setup))
+    under = rotaries_under(setup.machine, setup.setup)
     return under[-1].id if under else None
 
 
-def _tf_m_s(setup: SetupPlan) -> Placement:
-    return tf_m_station(setup.machine, station_of(setup.machine, setup.setup), setup.setup.index)
+def _to_nought(setup: SetupPlan) -> Placement:
+    """What takes places on the machine from where they are at a setup's index to where they are with all axes level."""
+    level = tf_m_station(setup.machine, station_of(setup.machine, setup.setup))
+    return level.after(tf_m_s(setup.machine, setup.setup).inverse())
 
 
 def _tf_s_p(setup: SetupPlan) -> Placement:
     """What takes the part to the frame of what holds it."""
     tf_m_p = setup.located.tf_m_u.after(Placement(setup.setup.orientation.matrix(), np.zeros(3)))
-    return _tf_m_s(setup).inverse().after(tf_m_p)
+    return tf_m_s(setup.machine, setup.setup).inverse().after(tf_m_p)
 
 
 def _triple(values: Array) -> tuple[float, float, float]:

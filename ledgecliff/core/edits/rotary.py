@@ -11,8 +11,8 @@ from ..model.base import Point
 from ..model.identity import derived_id
 from ..model.job import Job
 from ..model.machine import Machine
-from ..model.stations import Rotary, Station
-from ..places import station_of, tf_m_carrier, tf_m_station
+from ..model.stations import Rotary
+from ..places import rotaries_under, tf_m_carrier, tf_m_station
 
 #: Which machine axis the axis of a word usually turns about.
 _ABOUT: tuple[tuple[str, Axis], ...] = (("A", "x"), ("B", "y"), ("C", "z"))
@@ -63,7 +63,7 @@ def stand_on(job: Job, machine: int, station: str, on: str | None) -> Job:
     new = new.model_copy(update={"at": Point(x=x, y=y, z=z), "turn_deg": turn_deg})
     stations = (*stated.stations[:number], new, *stated.stations[number + 1 :])
     moved = stated.model_copy(update={"stations": stations})
-    words = _words(moved, new)
+    words = {each.word for each in moved.carried_by(new) if isinstance(each, Rotary)}
     setups = tuple(
         setup.model_copy(update={"index": tuple(angle for angle in setup.index if angle.word in words)})
         if (setup.machine, setup.station) == (stated.id, station)
@@ -79,12 +79,6 @@ def stand_at(job: Job, setup: int, word: str, degrees: object) -> Job:
     none, or where its sense is not known."""
     held = job.setups[setup]
     kept: dict[str, object] = {angle.word: angle.degrees for angle in held.index} | {word: degrees}
-    machine = job.machine_of(held)
-    words = _words(machine, station_of(machine, held))
+    words = [each.word for each in reversed(rotaries_under(job.machine_of(held), held))]
     index = tuple({"word": each, "degrees": kept[each]} for each in words if each in kept)
     return set_value(job, ("setups", setup, "index"), index)
-
-
-def _words(machine: Machine, station: Station) -> tuple[str, ...]:
-    """The words of the axes that carry a station, the lowest first."""
-    return tuple(each.word for each in reversed(machine.carried_by(station)) if isinstance(each, Rotary))

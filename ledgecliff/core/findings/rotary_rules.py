@@ -9,10 +9,10 @@ import numpy as np
 from ..finding import Finding, fix
 from ..frames import AXES
 from ..model.stations import Rotary
-from ..places import station_of, tf_m_station
+from ..places import rotaries_under, station_of, tf_m_station
 from ..plan import Plan
 from ..quantities import said
-from ..rotary_schools import axes_stand, clampings, rotaries_under
+from ..rotary_schools import axes_stand, clampings
 from ..setup_plan import SetupPlan
 from ..simulator.axes import planned_axes
 
@@ -23,7 +23,7 @@ _ON_AXIS = 1e-6
 def index_out_of_limits(plan: Plan) -> Iterator[Finding]:
     for setup in plan.setups:
         stand, name = dict(axes_stand(setup)), setup.setup.name
-        for rotary in _under(setup):
+        for rotary in rotaries_under(setup.machine, setup.setup):
             degrees = stand[rotary.word]
             if rotary.reaches(degrees):
                 continue
@@ -81,7 +81,7 @@ def chuck_off_its_axis(plan: Plan) -> Iterator[Finding]:
     for setup in plan.setups:
         machine = setup.machine
         station = station_of(machine, setup.setup)
-        under = rotaries_under(machine, station)
+        under = rotaries_under(machine, setup.setup)
         if setup.holding.rotary_axis() is None or not under or under[0].id in told:
             continue
         line = next(axis for axis in planned_axes(machine) if axis.id == under[0].id)
@@ -112,11 +112,7 @@ def chuck_off_its_axis(plan: Plan) -> Iterator[Finding]:
 def _turned_since(first: SetupPlan, setup: SetupPlan) -> Iterator[Rotary]:
     """The axes that stand otherwise than at an index before."""
     before, now = dict(axes_stand(first)), dict(axes_stand(setup))
-    return (rotary for rotary in _under(setup) if before[rotary.word] != now[rotary.word])
-
-
-def _under(setup: SetupPlan) -> tuple[Rotary, ...]:
-    return rotaries_under(setup.machine, station_of(setup.machine, setup.setup))
+    return (rotary for rotary in rotaries_under(setup.machine, setup.setup) if before[rotary.word] != now[rotary.word])
 
 
 RULES = (index_out_of_limits, centre_not_found, chuck_off_its_axis)
