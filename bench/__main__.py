@@ -16,6 +16,7 @@ from unittest import mock
 
 from bench import planning
 from bench.first_plans import first_plans
+from bench.indexes import indexes
 from bench.planning import Row, median
 from bench.register import register
 from bench.registration import registration
@@ -98,6 +99,7 @@ TABLES: dict[str, tuple[str, Callable[[], list[Row]]]] = {
     "tried": ("Tried behind the window: what can be added, zeros compared", lambda: tried(DEMO)),
     "operations": ("Planning: growth with operations", planning.many_operations),
     "registration": ("Registration", registration),
+    "indexes": ("Rotary axes: one clamping, many sides", indexes),
     "simulator": ("Simulated machine", lambda: simulation(DEMO)),
     "toolpaths": ("Toolpath programs", toolpaths),
     "register": ("Offset register: 300 codes, 30 fixtures, 100,000 changes", register),

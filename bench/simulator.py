@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import manifold3d
@@ -12,7 +13,6 @@ from bench.planning import Row, median
 from ledgecliff.core.blanks import box
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.contact.first_contact import Body, Feeler
-from ledgecliff.core.locating import Clamping
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Probe
 from ledgecliff.core.plan import make_plan
@@ -142,8 +142,7 @@ def _forty_steps() -> Row:
     setup = make_plan(job, Models()).setups[0]
 
     def prove() -> None:
-        clamping = Clamping(setup.setup, setup.holding, setup.wcs, setup.located)
-        plan_probing(clamping, (), setup.machine, job.stock, setup.features, setup.cutting.before)
+        plan_probing(replace(setup.clamping), (), setup.machine, job.stock, setup.features, setup.cutting.before)
 
     words = f"{len(setup.probing.steps)} steps proven, {len(setup.probing.touches)} touches (s)"
     return (words, median(prove, 5), "0.3", "", None)

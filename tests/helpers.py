@@ -58,3 +58,10 @@ def fixed(job: Job, finding: Finding) -> Job:
 def codes(plan: Plan, setup: str | None = None) -> set[str]:
     """The codes of a plan's findings, of one setup if it is named."""
     return {finding.code for finding in findings_of(plan) if setup is None or finding.setup == setup}
+
+
+@cache
+def shipped_plan(name):
+    """The plan of a demo that ships."""
+    job = read_job(demo_job(name))
+    return make_plan(job, load_models(job, demo_job(name)))

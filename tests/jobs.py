@@ -15,7 +15,7 @@ from ledgecliff.core.model.operations import Operation
 from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.part import BarShape, BlockShape, Feature, Part
 from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
-from ledgecliff.core.model.stations import Station
+from ledgecliff.core.model.stations import Rotary, Station
 from ledgecliff.core.model.stock import Allowance, BarStock, BlockStock, Measure
 from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.solids.geometry import Models
@@ -84,7 +84,9 @@ def machine(*fixtures: Fixture, **changes: Any) -> Machine:
             result = with_standing(result, standing_at(fixture, PLACES[fixture.name]))
         replaced = tuple(fixture if each.name == fixture.name else each for each in result.fixtures)
         result = result.model_copy(update={"fixtures": replaced})
-    return result
+    seen = (each.model_copy(update={"sense": "right-handed"}) if isinstance(each, Rotary) else each
+            for each in result.carriers)  # fmt: skip
+    return result.model_copy(update={"carriers": tuple(seen)})
 
 
 def block_job(

@@ -20,7 +20,7 @@ TOP = Path(__file__).parents[1]
 #: A kind more, where it is put, and modules that must not pass the check without it.
 TRIED = {
     "a cycle": (
-        "core/model/cycles.py", '    "presence",\n]', '    "presence",\n    "groove",\n]',
+        "core/model/cycles.py", '    "consistency",\n]', '    "consistency",\n    "groove",\n]',
         ("core/probing/steps.py", "core/probing/results.py", "core/programs/cycle_actions.py"),
     ),
     "a way to turn": (
@@ -43,7 +43,7 @@ PARTIAL = {
     "core.edits.cycles._GROUPS": {"feature"},
     "core.feature_list._ENDS": {"pocket", "face", "web", "chamfer", "edge break"},
     "core.tape.scenes._OF_COORDINATES": {"setup"},
-    "core.turns.offers._PROBED": {"dowel pins", "interlocking frame", "two-pocket jig"},
+    "core.turns.offers._PROBED": {"dowel pins", "interlocking frame", "two-pocket jig", "rotary index"},
 }
 
 

@@ -47,6 +47,9 @@ from ledgecliff.store.part_models import read_model
 from ledgecliff.store.shop import shop_text
 from tools.demo_dial_ring import dial_ring_in_a_frame, dial_ring_on_pins
 from tools.demo_gate_hinge import gate_hinge
+from tools.demo_gland_spindle import gland_spindle
+from tools.demo_hinge_leaves import hinge_leaves
+from tools.demo_sluice_valve import sluice_valve_block
 from tools.fixtures import MILL, station, station_id, with_fixtures
 
 DEMO = Path(__file__).parents[1] / "ledgecliff" / "demo"
@@ -492,6 +495,9 @@ def shop() -> Shop:
             (Chuck(name="rotary chuck", diameter=125, length=95, height=150), point(-620, -120, -330)),
         ),
     )
+    (axis,) = mill.carriers
+    seen = {"sense": "right-handed", "sense_seen_on": "2026-01-19"}
+    mill = mill.model_copy(update={"carriers": (axis.model_copy(update=seen),)})
     shelf = (
         (
             Vise(name="small vise", jaw_width=100, jaw_height=30, jaw_thickness=14, opening_min=0, opening_max=100,
@@ -535,6 +541,9 @@ if __name__ == "__main__":
         lamp_lid_in_a_jig(),
         winch_cheek(),
         gate_hinge(machine(), model_reference),
+        sluice_valve_block(model_reference),
+        gland_spindle(machine(), model_reference),
+        hinge_leaves(model_reference),
         *rings,
     ):
         name = job.title.lower().replace(" ", "_")

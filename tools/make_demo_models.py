@@ -2,7 +2,8 @@
 
 *Float housing* (the example of docs/methods): 96 x 64 x 28.  *Lamp lid*: an acetal shell 88 x 62 x 20 with walls
 of 2.5 under a top of 3; it opens downward.  *Gate hinge*: a leaf 116 x 52 x 24, with the nest that holds it and
-what moves on that.  P zero at the lowest left front corner of each part.
+what moves on that.  *Sluice valve block*, *gland spindle*
+and *hinge leaf*: as their jobs have them.  P zero at the lowest left front corner of each part.
 """
 
 from __future__ import annotations
@@ -26,8 +27,13 @@ from ledgecliff.core.model.part import ModelReference
 from ledgecliff.store import part_models
 from ledgecliff.store.geometry_archive import write_shadows
 from tools import demo_gate_hinge as hinge
+from tools import demo_gland_spindle as spindle
+from tools import demo_hinge_leaves as leaves
+from tools import demo_sluice_valve as valve
 
 UP, RIGHT = gp_Dir(0, 0, 1), gp_Dir(1, 0, 0)
+#: Into the part from where a bore opens.
+INTO = {"+Z": gp_Dir(0, 0, -1), "+Y": gp_Dir(0, -1, 0), "+X": gp_Dir(-1, 0, 0), "-Y": gp_Dir(0, 1, 0), "-X": RIGHT}
 LENGTH, WIDTH, HEIGHT = 96.0, 64.0, 28.0
 BORE_X, BORE_Y = 30.0, 32.0
 LID_LENGTH, LID_WIDTH, LID_HEIGHT = 88.0, 62.0, 20.0
@@ -124,6 +130,39 @@ def hinge_nest():
     return unified(BRepAlgoAPI_Cut(nest, cylinder(70, 40, -21, 10, 22)).Shape())
 
 
+def cut(part, *others):
+    for other in others:
+        part = BRepAlgoAPI_Cut(part, other).Shape()
+    return unified(part)
+
+
+def sluice_valve_block():
+    """A block with a bore from above and a port from each side."""
+    bores = (cylinder(*at, diameter, deep, INTO[to]) for _, at, to, diameter, deep in valve.BORES)
+    return cut(box(0, 0, 0, valve.LENGTH, valve.WIDTH, valve.HEIGHT), *bores)
+
+
+def gland_spindle():
+    """A round with a square on one end, a hole across and one from that end."""
+    round_, half, start, end = spindle.DIAMETER, spindle.SQUARE / 2, spindle.SQUARE_FROM, spindle.LENGTH
+    return cut(
+        cylinder(0, 0, 0, round_, end, RIGHT),
+        box(start, -round_, half, end + 1, round_, round_),
+        box(start, -round_, -round_, end + 1, round_, -half),
+        box(start, half, -round_, end + 1, round_, round_),
+        box(start, -round_, -round_, end + 1, -half, round_),
+        cylinder(spindle.HOLE_X, 0, -round_, spindle.HOLE, 2 * round_),
+        cylinder(end - spindle.END_DEEP, 0, 0, spindle.END_HOLE, 2 * spindle.END_DEEP, RIGHT),
+    )
+
+
+def hinge_leaf():
+    """A plate with four holes, sunk from below."""
+    holes = [cylinder(x, y, -1, 9, leaves.HEIGHT + 2) for x, y in leaves.BOLTS]
+    heads = [cylinder(x, y, -1, 15, 7) for x, y in leaves.BOLTS]
+    return cut(box(0, 0, 0, leaves.LENGTH, leaves.WIDTH, leaves.HEIGHT), *holes, *heads)
+
+
 def write(shape, name: str) -> None:
     """The shape as STEP; the same shape gives the same bytes."""
     out = DEMO / f"{name.replace(' ', '_')}.step"
@@ -164,4 +203,7 @@ if __name__ == "__main__":
     write(hinge_nest(), "hinge nest")
     write(box(64, -10, 2, 84, 10, 12), "hinge nest right toe")
     write(box(-10, 32, 2, 10, 46, 12), "hinge nest rear toe")
+    write(sluice_valve_block(), "sluice valve block")
+    write(gland_spindle(), "gland spindle")
+    write(hinge_leaf(), "hinge leaf")
     ship_archives()

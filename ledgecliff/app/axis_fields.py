@@ -2,16 +2,29 @@
 
 from __future__ import annotations
 
+from datetime import date
 from functools import partial
 from typing import TYPE_CHECKING, Any, get_args
 
+from PySide6.QtGui import QGuiApplication
+
 from ledgecliff.core.changing import Path, set_value
-from ledgecliff.core.edits.rotary import rotaries, stand_at, stand_on, with_rotary, without_rotary
+from ledgecliff.core.edits.rotary import (
+    clamping_words,
+    happened_to,
+    rotaries,
+    stand_at,
+    stand_on,
+    with_clamping_words,
+    with_rotary,
+    without_rotary,
+)
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Machine
-from ledgecliff.core.model.stations import CentreOrigin, Rotary, Station
+from ledgecliff.core.model.stations import CentreOrigin, Mishap, Rotary, Station, WayRound
 from ledgecliff.core.places import rotaries_under, stands_at
+from ledgecliff.core.programs.sense_test import SEEN, sense_test
 
 from .field_table import FieldSpec, Section, length
 from .fields import ChoiceField
@@ -21,11 +34,8 @@ if TYPE_CHECKING:
 
 _SENSES = (("not known yet", None), ("right-handed on the part", "right-handed"), ("left-handed", "left-handed"))
 _LOOK = "With the spindle retracted and all clear, turn it to +90 and look"
-_SENSE_HELP = {
-    "x": f"{_LOOK}: right-handed, the back side of the part comes up; left-handed, the front side.",
-    "y": f"{_LOOK}: right-handed, the left side of the part comes up; left-handed, the right side.",
-    "z": f"{_LOOK} from above: right-handed, the part goes counter-clockwise; left-handed, clockwise.",
-}
+_CLAMPING = "The M word that frees it and the one that clamps it, such as M78, M79. Blank: it does so by itself."
+_SENSE_HELP = {about: f"{_LOOK}: right-handed, {right}; left-handed, {left}." for about, (right, left) in SEEN.items()}
 
 
 def index_section(job: Job, setup: int) -> tuple[Section, ...]:
@@ -69,6 +79,17 @@ class AxisGroups:
         for axis in rotaries(self._machine):
             self._build(axis)
         self._panel.add_heading("Rotary axes")
+        self._panel.add_choice(
+            ChoiceField(
+                "Spindle",
+                "How it lies: what views are called follows.",
+                lambda: [("upright, along Z", "vertical"), ("horizontal, Y points up", "horizontal")],
+                lambda: self._machine.spindle,
+                lambda lies: self._apply(
+                    "spindle", lambda job: set_value(job, ("machines", self._number, "spindle"), lies)
+                ),
+            )
+        )
         self._panel.add_buttons(
             ("Add a rotary axis", "On the table; say then what it turns about, where, and which way",
              lambda: self._apply("rotary axis", partial(with_rotary, machine=self._number))),
@@ -89,6 +110,9 @@ class AxisGroups:
             )
         )
 
+    def _rotary(self, axis: str) -> Rotary:
+        return next(each for each in rotaries(self._machine) if each.id == axis)
+
     def _build(self, axis: Rotary) -> None:
         path = ("machines", self._number, "carriers", self._machine.carriers.index(axis))
         about = f"about {axis.about.upper()}"
@@ -100,13 +124,27 @@ class AxisGroups:
         why = "Plus or minus; what zeros that are turned about it are off by. Blank: nobody has said."
         level = "The word's value that reads as level, and is called nought."
         ends = "Blank: it goes round without end."
+        day, words = "A day, such as 2026-03-09. Blank: nobody has said.", _CLAMPING
         fields = (
             FieldSpec("Name", (*path, "name"), "text", "What it is called at this machine."),
             *centre,
             length("Known to", why, *path, "uncertainty", optional=True),
+            FieldSpec("Found on", (*path, "found_on"), "text", day, True),
+            FieldSpec("Sense seen", (*path, "sense_seen_on"), "text", day, True),
             FieldSpec("Level at", (*path, "flat_deg"), "angle", level),
+            FieldSpec("Swept flat", (*path, "flat_swept_on"), "text", day, True),
+            FieldSpec("Repeats to", (*path, "repeat_deg"), "angle", "Plus or minus. Blank: nobody has said.", True),
             FieldSpec("Goes from", (*path, "lowest_deg"), "angle", ends, True),
             FieldSpec("Goes to", (*path, "highest_deg"), "angle", ends, True),
+            FieldSpec(
+                "Freed, clamped",
+                (*path, "free_word"),
+                "text",
+                words,
+                True,
+                change=lambda job, given: with_clamping_words(job, path, str(given or "")),
+                show=lambda _free: clamping_words(self._rotary(axis.id)),
+            ),
         )
         self._panel.add_sections((Section(f"{axis.word}: {axis.name}, {about}", fields),))
         others = [each for each in self._machine.carriers if each.id != axis.id]
@@ -119,11 +157,26 @@ class AxisGroups:
             ("Sense", _SENSE_HELP[axis.about], "sense", list(_SENSES)),
             ("Word", "The word that moves it.", "word", [(each, each) for each in "ABC"]),
             ("Turns about", "Which machine axis.", "about", [(each.upper(), each) for each in AXES]),
+            ("Word means", "How the control takes it.", "way_round", [(each, each) for each in get_args(WayRound)]),
             ("Carried by", "What it stands on.", "on", [("the table", None), *((o.name, o.id) for o in others)]),
         ):  # fmt: skip
             self._choice(axis.id, label, why, field, choices)
         if axis.sense is None:
             self._panel.add_quiet(f"Which way {axis.word} turns is not known. {_SENSE_HELP[axis.about]}")
+        self._panel.add_buttons(
+            ("Copy the sense test", "A short program: to nought, to +90, a stop to look after each",
+             lambda: QGuiApplication.clipboard().setText(sense_test(self._machine, self._rotary(axis.id)))),
+        )  # fmt: skip
+        for happened in axis.happened:
+            self._panel.add_quiet(f"{happened.on}: {happened.what}")
+        if (stale := axis.stale_since()) is not None:
+            self._panel.add_quiet(f"Its centre no longer counts since {stale.on} ({stale.what}): find it anew.")
+        self._panel.add_buttons(
+            *((each.capitalize(), "Happened today: the centre found before no longer counts",
+               partial(self._apply, each, partial(happened_to, machine=self._number, axis=axis.id, what=each,
+                                                  day=date.today().isoformat())))
+              for each in get_args(Mishap)),
+        )  # fmt: skip
         self._panel.add_buttons(
             (f"Take {axis.word} off", "Out of this machine, where nothing stands on it",
              lambda: self._apply(f"without {axis.name}", lambda job: without_rotary(job, self._number, axis.id))),

@@ -51,7 +51,10 @@ class TablePanel(LensPanel):
     def key(self) -> object:
         machine, each = self.document.machine, self.in_hand()
         axes = (
-            [(axis.id, axis.word, axis.about, axis.name, axis.sense is None) for axis in rotaries(machine)]
+            [
+                (axis.id, axis.word, axis.about, axis.name, axis.sense is None, axis.stale_since())
+                for axis in rotaries(machine)
+            ]
             if machine
             else None
         )

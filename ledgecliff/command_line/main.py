@@ -61,7 +61,9 @@ def _parser() -> argparse.ArgumentParser:
     command("demo-job", _demo_job, "print the path of a demo job that ships with the program").add_argument("name")
     with_json(on_job("coordinates", plans.coordinates, "every feature in every setup's WCS"))
     words = "rotary axes, and each school's work offset at every index"
-    with_json(on_job("rotary", rotary.rotary, words))
+    with_json(on_job("rotary", rotary.rotary, words)).add_argument(
+        "--sense-test", metavar="AXIS", help="print the program that shows which way that rotary axis turns"
+    )
     checking = with_json(on_job("check", plans.check, "findings; exit status 1 when a hazard or error stands"))
     checking.add_argument("--remedies", action="store_true", help="with the remedies that were tried and cure")
     on_job("post", rehearsing.post, "write the probing and hover-check programs").add_argument(
@@ -181,6 +183,8 @@ def _parser() -> argparse.ArgumentParser:
     taping = with_json(command("tape", _tape, "work offsets from readings taken by hand"))
     taping.add_argument("readings", type=Path, metavar="FILE", help="readings (.json)")
     taping.add_argument("--job", type=Path, metavar="JOB", help="job whose planned offset they are compared with")
+    taping.add_argument("--keep", metavar="AXIS", help="keep the centre found in the job, as that rotary axis's")
+    taping.add_argument("-o", "--out", type=Path, metavar="JOB", help="write the job there instead of over the old one")
     reading = with_json(command("read", _read, "what toolpath programs call, and how far they go"))
     reading.add_argument("programs", type=Path, nargs="+", metavar="PROGRAM", help="toolpath program")
     reading.add_argument("--job", type=Path, metavar="JOB", help="job whose machine and plan they are compared with")
@@ -357,6 +361,15 @@ def _tape(options: argparse.Namespace) -> int:
     from ledgecliff.command_line.touchoff import tape
 
     plan = None if options.job is None else plans.plan_of(argparse.Namespace(job=options.job))
+    if options.keep is not None:
+        from ledgecliff.command_line.touchoff import with_kept
+        from ledgecliff.store.job_files import write_job
+        from ledgecliff.store.part_models import carry_models
+
+        if plan is None:
+            raise InvalidValueError("--keep", "there is no job to keep it in; name one with --job")
+        out = options.out or options.job
+        write_job(carry_models(with_kept(options, plan), options.job.parent, out.parent), out)
     return tape(options, plan)
 
 

@@ -98,6 +98,7 @@ def _setup(setup: SetupPlan) -> dict[str, Any]:
         "before": _known(probing.knowledge_before),
         "clearance": rounded(probing.w_clearance),
         "carried": list(probing.carried),
+        "indexed": list(probing.indexed),
         "steps": [_step(number, step) for number, step in enumerate(probing.steps, start=1)],
     }
 

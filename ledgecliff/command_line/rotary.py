@@ -7,8 +7,11 @@ from typing import Any
 
 from ledgecliff.command_line.output import print_json, rounded, xyz
 from ledgecliff.command_line.plans import plan_of
+from ledgecliff.core.edits.rotary import rotaries
+from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.stations import Rotary
 from ledgecliff.core.plan import Plan
+from ledgecliff.core.programs.sense_test import sense_test
 from ledgecliff.core.rotary_schools import (
     AxisLine,
     Indexed,
@@ -24,12 +27,27 @@ _SENSES = {"right-handed": "right", "left-handed": "left", None: "unknown"}
 
 def rotary(options: argparse.Namespace) -> int:
     plan = plan_of(options)
+    if options.sense_test is not None:
+        machine, axis = axis_named(plan, options.sense_test, "--sense-test")
+        print(sense_test(plan.job.machines[machine], axis), end="")
+        return 0
     report = report_of(plan)
     if options.json:
         print_json(report)
     else:
         _print(report)
     return 0
+
+
+def axis_named(plan: Plan, name: str, option: str) -> tuple[int, Rotary]:
+    """The number of a machine and one of its rotary axes, which is called by its name or its word.  Raises
+    InvalidValueError where there is no one axis of that name."""
+    axes = [(k, each) for k, machine in enumerate(plan.job.machines) for each in rotaries(machine)]
+    named = [pair for pair in axes if name in (pair[1].name, pair[1].word)]
+    if len(named) != 1:
+        has = ", ".join(f"{each.word} ({each.name})" for _, each in axes) or "none"
+        raise InvalidValueError(option, f"the job has no one rotary axis '{name}'; it has {has}")
+    return named[0]
 
 
 def report_of(plan: Plan) -> dict[str, Any]:
@@ -62,6 +80,10 @@ def _axis(line: AxisLine) -> dict[str, Any]:
         "centre": {coordinate: rounded(value) for coordinate, value in line.centre},
         "uncertainty": axis.uncertainty,
         "origin": axis.origin,
+        "found_on": axis.found_on,
+        "sense_seen_on": axis.sense_seen_on,
+        "flat_deg": axis.flat_deg,
+        "flat_swept_on": axis.flat_swept_on,
     }
 
 

@@ -8,16 +8,17 @@ blank are bored alike; with a frame the part's middle, about which it was cut.  
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from .datums import Wcs
-from .frames import Array, Axis, Turn
+from .datums import Wcs, ZeroBefore
+from .frames import AXES, Array, Axis, Turn
 from .holding.holding import Holding
 from .model.machine import Machine
 from .model.operations import FrameSlot, PinBores
-from .model.setup import Setup
+from .model.setup import FROM_BEFORE, Setup
 from .places import tf_m_s
 from .registration.removed import part_middle
 from .solids.geometry import PartGeometry
@@ -25,12 +26,15 @@ from .solids.geometry import PartGeometry
 
 @dataclass(frozen=True)
 class Carried:
-    """``s_zero`` is the zero (3,) of the setup before, ``s_shift`` what takes the registered blank from ``u`` in plan
-    (2,), both to the frame of what holds the setup after, and ``code`` the offset code that holds the zero (mm)."""
+    """``s_zeros`` are the zero of the setup ``before``, ``s_shift`` what takes the registered blank from ``u`` in plan
+    (2,), both to the frame of what holds the setup after, and ``code`` the offset code that holds the zero (mm).
+    ``on_axis`` says that the zero was found on the uppermost rotary axis, where turning about it takes nothing away."""
 
-    s_zero: tuple[float, float, float]
+    before: Setup
+    s_zeros: ZeroBefore
     s_shift: tuple[float, float]
     code: str
+    on_axis: bool = False
 
 
 def frame_slot(setup: Setup) -> FrameSlot | None:
@@ -63,10 +67,15 @@ def carried(
 ) -> Carried:  # fmt: skip
     """``before`` with its ``wcs`` and how it was ``held``; ``after`` may stand elsewhere."""
     tf_after_before = tf_m_s(machine, after).inverse().after(tf_m_s(machine, before))
-    zero = tf_after_before(held.tf_s_u(wcs.u_origin))
+    zero = held.tf_s_u(wcs.u_origin)
     shift = registered_shift(before, after, wcs, tf_after_before.after(held.tf_s_u).shift, geometry)
-    x, y, z = (float(value) for value in zero)
-    return Carried((x, y, z), (float(shift[0]), float(shift[1])), before.offset)
+    zeros = ZeroBefore(_triple(tf_after_before(zero)), _triple(zero))
+    return Carried(before, zeros, (float(shift[0]), float(shift[1])), before.offset)
+
+
+def _triple(place: Array) -> tuple[float, float, float]:
+    x, y, z = (float(value) for value in place)
+    return x, y, z
 
 
 def stays_clamped(before: Setup, after: Setup) -> bool:
@@ -81,13 +90,24 @@ def in_one_place(before: Setup, after: Setup) -> bool:
 
 
 def hangs_on_place(before: Setup, after: Setup, axis: Axis) -> bool:
-    """Whether an axis that is not touched in ``after`` also hangs on where the part lay ``before``: carried over, the
+    """Whether an axis that is not touched in ``after`` also hangs on where the part lay ``before``: taken over, the
     zero is where that part was found; and where it was not touched then either, it was cut where it lay."""
-    untouched = ("carried over", "fixture value")
-    return after.datum.axis(axis).source == "carried over" or before.datum.axis(axis).source in untouched
+    untouched = (*FROM_BEFORE, "fixture value")
+    return after.datum.axis(axis).source in FROM_BEFORE or before.datum.axis(axis).source in untouched
+
+
+def found_on_axis(setups: Sequence[Setup], index: int) -> bool:
+    """Whether the zero that a setup carries over was found on the rotary axis, in the setup where it was found."""
+    for axis in ("y", "z"):
+        at = index
+        while at and setups[at].datum.axis(axis).source == "carried over":
+            at -= 1
+        if at == index or setups[at].datum.axis(axis).source != "rotary axis":
+            return False
+    return True
 
 
 def takes_over(setup: Setup) -> bool:
     """Whether anything of a setup hangs on the one before."""
-    sources = (setup.datum.x.source, setup.datum.y.source, setup.datum.z.source)
-    return "carried over" in sources or bool(getattr(setup.hold, "registered", False))
+    over = any(setup.datum.axis(axis).source in FROM_BEFORE for axis in AXES)
+    return over or bool(getattr(setup.hold, "registered", False))

@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
-from .carried import stays_clamped
 from .datums import DatumChoice, datum_choices
 from .edits.cycles import propose_again
 from .edits.lying import set_datum
@@ -17,6 +16,7 @@ from .errors import CancelledError, LedgecliffError
 from .finding import SEVERITIES, Finding, Severity
 from .frames import AXES, Axis
 from .model.job import Job
+from .model.setup import FROM_BEFORE
 from .plan import Plan, make_plan
 from .quantities import said
 from .remedies.tried import Judge, that_come
@@ -150,7 +150,6 @@ def _enters(plan: Plan, setup: int, axis: Axis) -> tuple[Contribution, ...]:
     if setup == 0:
         return contributions(None, mine, axis)
     # What registers the turn counts for what is not touched after it.
-    untouched = axis != "z" and mine.setup.datum.axis(axis).source in ("carried over", "fixture value")
+    untouched = axis != "z" and mine.setup.datum.axis(axis).source in (*FROM_BEFORE, "fixture value")
     play = turns_of(plan)[setup - 1].play_at_farthest if untouched else None
-    taken_out = bool(plan.bench[setup]) or not stays_clamped(*plan.job.setups[setup - 1 : setup + 1])
-    return contributions(plan.setups[setup - 1], mine, axis, play, taken_out=taken_out)
+    return contributions(plan.setups[setup - 1], mine, axis, play, taken_out=not plan.stays_clamped(setup))

@@ -21,8 +21,8 @@ from .model.job import Job
 from .model.orientation import Orientation, axis_of, exact_direction, shown
 from .model.own_fixture import OwnFixture
 from .model.part import WIDE, Feature
-from .model.setup import SOURCES, AxisDatum, Datum, DatumSource
-from .places import as_it_lies
+from .model.setup import FROM_BEFORE, SOURCES, AxisDatum, Datum, DatumSource
+from .places import as_it_lies, may_index
 from .tape_lines import Tape, TapeLine, heading, note
 
 #: A cosine above this is of no angle.
@@ -49,6 +49,15 @@ class Wcs:
         return reading + 0.0
 
 
+@dataclass(frozen=True)
+class ZeroBefore:
+    """Where (3,) the zero of the setup before is in the frame of what holds this one: as its value ``stays`` on the
+    machine, and as the rotary axes have ``turned`` it along with what holds the part."""
+
+    stays: tuple[float, float, float]
+    turned: tuple[float, float, float]
+
+
 def datum_words(axis: Axis, datum: AxisDatum) -> str:
     """The source of a zero as it is said at the machine, sides by name instead of by sign."""
     words = str(datum.source)
@@ -67,11 +76,11 @@ def source_height(
     datum: AxisDatum,
     holding: Holding,
     features: tuple[Feature, ...],
-    s_zero: tuple[float, float, float] | None = None,
+    s_zeros: ZeroBefore | None = None,
 ) -> float:
     """Where the source of one axis lies in ``u`` along that axis, without the datum's shift.
 
-    ``s_zero`` is the zero of the setup before in the frame of this one's fixture, where an axis is carried over.
+    ``s_zeros`` is the zero of the setup before, where an axis is taken from that.
     """
     k = AXES.index(axis)
     stock = (float(holding.u_stock[0][k]), float(holding.u_stock[1][k]))
@@ -112,8 +121,9 @@ def source_height(
         case "rotary axis":
             # A chuck's axis goes through the middle of what it holds; without one the middle stands in.
             return sum(stock) / 2.0
-        case "carried over":
-            assert s_zero is not None, "the job's own validation keeps the first setup from it"
+        case "carried over" | "rotary index":
+            assert s_zeros is not None, "the job's own validation keeps the first setup from it"
+            s_zero = s_zeros.stays if datum.source == "carried over" else s_zeros.turned
             return float(holding.tf_s_u.inverse()(np.array(s_zero))[k])
         case _:
             assert_never(datum.source)
@@ -143,11 +153,9 @@ def fixture_place(axis: Axis, datum: AxisDatum, holding: Holding) -> float | Non
             return None if block is None else (block.low[k] + block.high[k]) / 2.0
 
 
-def place_wcs(
-    datum: Datum, holding: Holding, features: tuple[Feature, ...], s_zero: tuple[float, float, float] | None = None
-) -> Wcs:
+def place_wcs(datum: Datum, holding: Holding, features: tuple[Feature, ...], s_zeros: ZeroBefore | None = None) -> Wcs:
     u_origin = np.array(
-        [source_height(axis, datum.axis(axis), holding, features, s_zero) + datum.axis(axis).shift for axis in AXES]
+        [source_height(axis, datum.axis(axis), holding, features, s_zeros) + datum.axis(axis).shift for axis in AXES]
     )
     return Wcs(holding.orientation, u_origin)
 
@@ -214,7 +222,9 @@ def datum_choices(axis: Axis, job: Job, setup: int) -> tuple[DatumChoice, ...]:
     out_of_place: set[DatumSource] = {"feature", "feature minus side", "feature plus side", "dowel", "fixture face"}
     fixture = job.machine_of(job.setups[setup]).fixture_at(job.setups[setup].station)
     if setup == 0:
-        out_of_place.add("carried over")
+        out_of_place |= set(FROM_BEFORE)
+    elif not may_index(job.machine_of(job.setups[setup]), job.setups[setup - 1], job.setups[setup]):
+        out_of_place.add("rotary index")
     if not isinstance(hold, ChuckHold) or (isinstance(fixture, Chuck) and fixture.stands):
         out_of_place.add("rotary axis")
     if not has_bore(hold, fixture):

@@ -13,6 +13,10 @@ from .holding import Holding
 from .model.machine import Machine
 from .model.setup import Setup
 from .places import tf_m_s
+from .turned_zero import TurnedOff
+
+#: What is left of angles that add up to none (degrees).
+_NO_TURN_DEG = 1e-9
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,12 +43,20 @@ class Located:
 
 @dataclass(frozen=True, eq=False)
 class Clamping:
-    """A setup as it is clamped: how the stock is held, where its zero is, where all of it stands."""
+    """A setup as it is clamped: how the stock is held, where its zero is, where all of it stands.
+
+    ``level`` is the same holding as it is while its station stands level; ``still`` says that the part has stayed
+    clamped since the setup before, turned by rotary axes alone, and ``turned`` is what the rotary axes leave that
+    have turned since the setup before, where the part stays clamped and an axis takes its zero from that.
+    """
 
     setup: Setup
+    level: Holding
     holding: Holding
     wcs: Wcs
     located: Located
+    turned: tuple[TurnedOff, ...] = ()
+    still: bool = False
 
 
 def located(machine: Machine, setup: Setup, holding: Holding, wcs: Wcs) -> Located:
@@ -52,4 +64,6 @@ def located(machine: Machine, setup: Setup, holding: Holding, wcs: Wcs) -> Locat
     tf_m_u = tf_m_s(machine, setup).after(holding.tf_s_u)
     turn = tf_m_u.turn
     turn_deg = math.degrees(math.atan2(float(turn[1, 0]), float(turn[0, 0])))
+    if abs(turn_deg) < _NO_TURN_DEG:
+        turn_deg = 0.0
     return Located(setup.station, tf_m_u, tf_m_u(wcs.u_origin), turn_deg, setup.offset, np.zeros(3))

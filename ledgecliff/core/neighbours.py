@@ -7,7 +7,7 @@ by side.  Two whose fixtures would stand in one another cannot be there at once;
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -17,7 +17,7 @@ from .frames import Array, Placement
 from .holding.holding import Block, shaped_block
 from .locating import Clamping
 from .model.machine import Machine
-from .places import tf_m_station
+from .places import rotaries_under, tf_m_station
 
 #: Fixtures that share less than this only touch (mm³).
 _TOUCH = 1.0
@@ -28,10 +28,12 @@ _SPARE = 5.0
 @dataclass(frozen=True, eq=False)
 class Neighbourhood:
     """``blocks`` are what stands within reach on the stations round about, in ``u`` of the setup; ``in_its_place``
-    names setups whose fixture stands where that of this one does."""
+    names setups whose fixture stands where that of this one does.  ``swept_past`` is all that stands on other stations,
+    however far away, where rotary axes turn this one."""
 
     blocks: tuple[Block, ...] = ()
     in_its_place: tuple[str, ...] = ()
+    swept_past: tuple[Block, ...] = ()
 
 
 #: One object, so that what stands too far away changes nothing that is kept.
@@ -43,20 +45,23 @@ def neighbourhood(machine: Machine, mine: Clamping, others: tuple[Clamping, ...]
     """What the ``others`` have standing about while ``mine`` is run, the rotary axes where that has them."""
     blocks: list[Block] = []
     in_its_place: list[str] = []
-    near = _about(mine, _reach(machine, mine))
+    swept_past: list[Block] = []
+    near, turns = _about(mine, _reach(machine, mine)), bool(rotaries_under(machine, mine.setup))
     for other in _each_station_once(mine, others):
         there = _to_mine(machine, mine, other)
         low, high = turned_bounds(np.array(_about(other)), there.turn)
-        if not _meet_in_plan(near, (low + there.shift, high + there.shift)):
+        is_near = _meet_in_plan(near, (low + there.shift, high + there.shift))
+        if not is_near and not turns:
             continue  # no need to put all of it together
         theirs = _seen_from(other, there)
+        swept_past += theirs if turns else []
         if _share(mine.holding.blocks, theirs):
             in_its_place.append(other.setup.name)
         else:
             blocks += [block for block in theirs if _meet_in_plan(near, (np.array(block.low), np.array(block.high)))]
-    if not blocks and not in_its_place:
+    if not blocks and not in_its_place and not swept_past:
         return NOBODY
-    return Neighbourhood(tuple(blocks), tuple(in_its_place))
+    return Neighbourhood(tuple(blocks), tuple(in_its_place), tuple(swept_past))
 
 
 def _reach(machine: Machine, mine: Clamping) -> float:
@@ -108,7 +113,8 @@ def _seen_from(other: Clamping, there: Placement) -> list[Block]:
     ]
     matrix = other.holding.orientation.matrix()
     u_stock = other.holding.stock.solid.transform(np.column_stack([matrix, np.zeros(3)]))
-    return [*held, shaped_block(f"{whose}'s stock", "clamp", moved(u_stock, there))]
+    stock = shaped_block(f"{whose}'s stock", "clamp", moved(u_stock, there))
+    return [replace(block, station=other.setup.station) for block in (*held, stock)]
 
 
 def _share(one: Sequence[Block], other: Sequence[Block]) -> bool:

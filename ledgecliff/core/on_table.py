@@ -38,6 +38,11 @@ class OnTable:
         return f"station-{self.station.id}"
 
     @property
+    def drawn(self) -> tuple[SetupPlan, ...]:
+        """The setups clamped there as the first of them has the axes: all of them at once nobody could read."""
+        return tuple(each for each in self.setups if each.setup.index == self.setups[0].setup.index)
+
+    @property
     def words(self) -> str:
         """Its name, and who is clamped there in which offset."""
         who = ", ".join(f"{each.setup.name} {each.setup.offset}" for each in self.setups)
@@ -54,7 +59,12 @@ def _on_table(plan: Plan, machine: Machine, station: Station) -> OnTable:
         each for each in plan.setups if each.setup.machine == machine.id and each.setup.station == station.id
     )
     tf_m = tf_m_station(machine, station)
-    places = [placed(each.located.tf_m_u, corners) for each in setups for corners in _corners_of(each)]
+    places = [
+        placed(each.located.tf_m_u, corners)
+        for each in setups
+        if each.setup.index == setups[0].setup.index
+        for corners in _corners_of(each)
+    ]
     if not places:
         fixture = machine.fixture(station.fixture)
         assert fixture is not None, "the job's own validation keeps fixtures true"

@@ -14,6 +14,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from .frames import IDENTITY, Array, Placement, rotation
+from .model.base import Point
 from .model.machine import Machine
 from .model.setup import Setup
 from .model.stations import AxisTurn, IndexAngle, Mount, Rotary, Station
@@ -32,6 +33,35 @@ def station_of(machine: Machine, setup: Setup) -> Station:
 def rotaries_under(machine: Machine, setup: Setup) -> tuple[Rotary, ...]:
     """The rotary axes that carry a setup, the uppermost first."""
     return tuple(each for each in machine.carried_by(station_of(machine, setup)) if isinstance(each, Rotary))
+
+
+def may_index(machine: Machine, before: Setup, after: Setup) -> bool:
+    """Whether rotary axes may turn one setup into the other: both stand at one station that some carry."""
+    same = (before.machine, before.station) == (after.machine, after.station)
+    return same and bool(rotaries_under(machine, after))
+
+
+def turned_between(machine: Machine, before: Setup, after: Setup) -> tuple[Rotary, ...]:
+    """The rotary axes that stand otherwise in ``after`` than ``before``, of those that carry it."""
+    return tuple(
+        each for each in rotaries_under(machine, after) if stands_at(each, before.index) != stands_at(each, after.index)
+    )
+
+
+def moved_by_centre(machine: Machine, before: Setup, after: Setup, rotary: Rotary) -> Array:
+    """How far (3, 3) what stays clamped from one setup to the other comes to lie elsewhere on the machine for a
+    millimetre of a rotary axis's centre along X, Y and Z (columns): ``1 - R`` for one axis."""
+
+    def shift(centre: Array) -> Array:
+        x, y, z = (float(value) for value in centre)
+        moved = rotary.model_copy(update={"centre": Point(x=x, y=y, z=z)})
+        carriers = tuple(moved if each is rotary else each for each in machine.carriers)
+        there = machine.model_copy(update={"carriers": carriers})
+        return tf_m_s(there, after).after(tf_m_s(there, before).inverse()).shift
+
+    here = np.array(rotary.centre.as_tuple())
+    at_rest = shift(here)
+    return np.column_stack([shift(here + way) - at_rest for way in np.eye(3)])
 
 
 def tf_m_carrier(machine: Machine, carrier: Station | Mount | Rotary, index: Iterable[IndexAngle] = ()) -> Placement:
@@ -76,11 +106,13 @@ def _turned_by(rotary: Rotary, index: Iterable[IndexAngle]) -> tuple[AxisTurn, .
 
 
 def turns_of_place(machine: Machine, setup: Setup) -> tuple[AxisTurn, ...]:
-    """How what a setup is clamped in stands turned, one turn after the other; none where it is only turned about Z,
-    which turns its work offset along."""
+    """How what a setup is clamped in stands turned, one turn after the other; none where its station is only turned
+    about Z and stands so, which turns its work offset along: what an index turns lies otherwise in a WCS that does
+    not."""
     station = station_of(machine, setup)
     matrix = tf_m_station(machine, station, setup.index).turn
-    if matrix[2, 2] > 1.0 - _UPRIGHT:
+    indexed = any(stands_at(each, setup.index) != each.flat_deg for each in rotaries_under(machine, setup))
+    if matrix[2, 2] > 1.0 - _UPRIGHT and not indexed:
         return ()
     turns = [AxisTurn(about="z", degrees=station.turn_deg)] if station.turn_deg else []
     for under in machine.carried_by(station):

@@ -6,13 +6,13 @@ command line show.  Each stage is cached by its own inputs, so an edit recompute
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 
 from .blanks import blank, transformed
-from .carried import carried, frame_slot, registered_shift, takes_over
+from .carried import carried, found_on_axis, frame_slot, registered_shift, stays_clamped, takes_over
 from .cutting.outlines import inside_outline
 from .dimensioned import part_geometry
 from .errors import PlanError
@@ -27,7 +27,7 @@ from .model.job import Job
 from .model.setup import Setup
 from .neighbours import neighbourhood
 from .once import lazy
-from .places import as_it_lies
+from .places import as_it_lies, may_index, rotaries_under
 from .setup_plan import OfJob, SetupPlan, clamped, setup_plan
 from .sides.order import Proposal, propose
 from .sides.reach import Coverage, Reach, coverage, reaches_of
@@ -95,6 +95,16 @@ class Plan:
             (index, each) for index, done in enumerate(self.bench) for each in done if each.step.id == step
         )  # fmt: skip
 
+    def stays_clamped(self, index: int) -> bool:
+        """Whether the part is not taken out before a setup: nothing but rotary axes turns it since the one before."""
+        around = self.job.setups[max(index - 1, 0) : index + 1]
+        return len(around) == 2 and stays_clamped(*around) and not self.bench[index]
+
+    def is_indexed(self, index: int) -> bool:
+        """Whether rotary axes alone turn the part from the setup before."""
+        setup = self.job.setups[index]
+        return self.stays_clamped(index) and bool(rotaries_under(self.job.machine_of(setup), setup))
+
     def before(self, index: int) -> Setup | None:
         """The setup that a zero may be carried over from: the one before."""
         return self.job.setups[index - 1] if index else None
@@ -135,11 +145,15 @@ def make_plan(job: Job, models: Models) -> Plan:
     cuttings = through.cuttings
     clampings: list[Clamping] = []
     for index, (setup, cutting) in enumerate(zip(job.setups, cuttings, strict=True)):
-        over, behind = None, None
+        over, behind, still = None, None, None
         if index:
             last = clampings[-1]
+            machine, before = job.machine_of(setup), job.setups[index - 1]
+            if stays_clamped(before, setup) and may_index(machine, before, setup) and not steps[index]:
+                still = last.level
             if takes_over(setup):
                 over = carried(job.machine_of(setup), last.setup, setup, last.wcs, last.holding, geometry)
+                over = replace(over, on_axis=found_on_axis(job.setups, index))
             if frame_slot(last.setup) is not None:
                 behind = _left_behind(last, cuttings[index - 1], setup, cutting.before(0), geometry)
         clampings.append(
@@ -149,6 +163,7 @@ def make_plan(job: Job, models: Models) -> Plan:
                 cutting.before(0),
                 over,
                 behind,
+                still,
             )
         )
         if cutting.before(len(setup.operations)).solid.is_empty():

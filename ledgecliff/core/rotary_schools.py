@@ -19,7 +19,6 @@ from typing import Literal
 import manifold3d
 import numpy as np
 
-from .carried import stays_clamped
 from .errors import InternalError
 from .frames import AXES, Array, Axis, Placement
 from .model.machine import Machine
@@ -89,8 +88,7 @@ def clampings(plan: Plan) -> tuple[tuple[SetupPlan, ...], ...]:
     """The setups by clamping: those of one follow each other, and only rotary axes turn between them."""
     groups: list[list[SetupPlan]] = []
     for setup in plan.setups:
-        around = plan.job.setups[max(setup.index - 1, 0) : setup.index + 1]
-        if len(around) == 2 and stays_clamped(*around) and not plan.bench[setup.index]:
+        if plan.stays_clamped(setup.index):
             groups[-1].append(setup)
         else:
             groups.append([setup])

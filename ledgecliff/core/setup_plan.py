@@ -14,7 +14,7 @@ from .cutting.cuts import Cut, cut_floor
 from .datums import Wcs, place_wcs
 from .errors import PlanError
 from .frames import AXES, Array
-from .holding import Block, Holding, hold_part
+from .holding import Block, Holding, as_it_stands, held_on, hold_part
 from .holding.contact import Grip, Seat, ThinPlace, grip_of, seat_of, thinnest_place
 from .holding.holding import Height
 from .holding.laying import LaidByEye, laid_by_eye
@@ -34,11 +34,12 @@ from .model.setup import Setup
 from .model.stock import Stock
 from .neighbours import Neighbourhood
 from .once import lazy
-from .places import as_it_lies
+from .places import as_it_lies, rotaries_under
 from .probing.planning import clearance_plane, near_enough, plan_probing
 from .probing.touches import ProbingPlan, Step
 from .solids.geometry import NO_FIXTURES, FixtureModels, PartGeometry
 from .solids.in_process_stock import InProcessStock
+from .turned_zero import turned_off
 
 #: Prepared on both faces, and varying no more than this in thickness, a blank may give a later side its Z (mm), where
 #: no tolerance speaks; and no more than this share of the tightest one that hangs on that Z.
@@ -182,9 +183,8 @@ class SetupPlan:
         return not self.top_is_raw or (self.thickness_is_prepared and self.top_varies <= self.prepared_within[0])
 
     @property
-    def prepared_within(self) -> tuple[float, str]:
-        """How much a prepared blank's thickness may vary to give this side its Z (mm), and whose tolerance says so: the
-        tightest of what is made here, or seen from something made here; nobody's where none is stated."""
+    def tightest_here(self) -> tuple[float, str] | None:
+        """The tightest tolerance (mm) of what is made here, or seen from something made here, and whose it is."""
         made = {name for operation in self.setup.operations for name in (*operation.features, *made_on(operation))}
         asked = [
             (value, feature.name)
@@ -193,28 +193,36 @@ class SetupPlan:
             for value in (feature.tolerance.position, feature.tolerance.even)
             if value is not None
         ]
-        if not asked:
+        return min(asked, default=None)
+
+    @property
+    def prepared_within(self) -> tuple[float, str]:
+        """How much a prepared blank's thickness may vary to give this side its Z (mm), and whose tolerance says so: the
+        tightest of what is made here, or seen from something made here; nobody's where none is stated."""
+        if self.tightest_here is None:
             return _PREPARED_WITHIN, ""
-        tightest, name = min(asked)
+        tightest, name = self.tightest_here
         return _SHARE_OF_TOLERANCE * tightest, name
 
     @lazy
     def grip(self) -> Grip | None:
-        return grip_of(self.holding, self.after)
+        return grip_of(self.clamping.level, self.after)
 
     @lazy
     def laid_by_eye(self) -> LaidByEye | None:
         """How near a hand must lay it, where nothing else gives it its place and nothing is touched."""
+        if self.clamping.still:
+            return None
         varies = float(self.setup.orientation.sizes(self.spread)[:2].max())
         return laid_by_eye(self.setup, self.holding, self.geometry, varies)
 
     @lazy
     def seat(self) -> Seat:
-        return seat_of(self.holding)
+        return seat_of(self.clamping.level)
 
     @lazy
     def thinnest(self) -> ThinPlace | None:
-        return thinnest_place(self.holding, self.after)
+        return thinnest_place(self.clamping.level, self.after)
 
     @lazy
     def tool_uses(self) -> tuple[ToolUse, ...]:
@@ -260,20 +268,35 @@ _pieces = lru_cache(maxsize=256)(pieces)
 
 @lru_cache(maxsize=256)
 def clamped(
-    of_job: OfJob, setup: Setup, before: InProcessStock, over: Carried | None = None, behind: Block | None = None
+    of_job: OfJob,
+    setup: Setup,
+    before: InProcessStock,
+    over: Carried | None = None,
+    behind: Block | None = None,
+    still: Holding | None = None,
 ) -> Clamping:
     """How a setup holds the stock it gets, where its zero is, and where all of it stands.
 
-    ``over`` is what it takes over from the setup before, ``behind`` what that one left standing about.  Raises
-    PlanError when nothing is left to hold.
+    ``over`` is what it takes over from the setup before, ``behind`` what that one left standing about, and ``still``
+    how that one holds it (level) where the part is not taken out in between.  Raises PlanError when nothing is left to
+    hold.
     """
     if before.solid.is_empty():
         raise PlanError(f"Nothing of the stock is left for {setup.name} to hold.")
     machine = of_job.machine
-    needs = OwnNeeds(of_job.fixtures, of_job.features)
-    holding = hold_part(machine, setup, before, of_job.geometry, over.s_shift if over else None, behind, needs)
-    wcs = place_wcs(setup.datum, holding, of_job.features, over.s_zero if over else None)
-    return Clamping(as_it_lies(machine, setup), holding, wcs, located(machine, setup, holding, wcs))
+    if still is None:
+        needs, fixture = OwnNeeds(of_job.fixtures, of_job.features), machine.fixture_at(setup.station)
+        s_shift = over.s_shift if over else None
+        level = hold_part(setup, fixture, before, of_job.geometry, s_shift, behind, needs)
+    else:
+        level = held_on(still, before)
+    holding = as_it_stands(level, machine, setup, of_job.geometry)
+    wcs = place_wcs(setup.datum, holding, of_job.features, over.s_zeros if over else None)
+    place = located(machine, setup, holding, wcs)
+    turned = () if over is None or still is None else turned_off(machine, over.before, setup, place.m_offset)
+    if over is not None and over.on_axis:
+        turned = tuple(each for each in turned if each.rotary is not rotaries_under(machine, setup)[0])
+    return Clamping(as_it_lies(machine, setup), level, holding, wcs, place, turned, still is not None)
 
 
 @dataclass(frozen=True, eq=False)

@@ -29,6 +29,7 @@ def cards_html(plan: Plan, unit: Unit, setups: Sequence[int]) -> str:
                 "setup": plan.setups[k].setup,
                 "probe": plan.setups[k].machine.probe,
                 "fixture": fixture_words(plan.setups[k].machine, plan.setups[k].setup)[1],
+                "indexed": plan.setups[k].probing.indexed,
                 "carried": plan.setups[k].probing.carried,
                 "stays": plan.setups[k].probing.stays,
                 "cards": cards_of(plan.setups[k]),

@@ -16,7 +16,7 @@ from ledgecliff.core.turns.contributions import surface_of
 from ledgecliff.core.turns.jig_making import outline_reach
 from ledgecliff.core.turns.parting import parting_of, tabs_of
 from ledgecliff.core.turns.try_on_scrap import scrap_words
-from ledgecliff.core.turns.turn_check import turn_check
+from ledgecliff.core.turns.turn_check import after_words, turn_check
 from ledgecliff.core.turns.turn_plan import TurnPlan, order_of_boring
 
 from .svg import svg
@@ -62,6 +62,7 @@ def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str,
         "board_offset": made.board_offset if made is not None else None,
         "order": order_of_boring(turn),
         "stays": _STAYS[turn.axis if turn.axis in ("x", "y") else None],
+        "by_axes": after_words(turn) if turn.stays else "",
         "scrap": scrap_words(turn.way),
         "programs": registration_files(plan, turn.before.index),
         "touches": [

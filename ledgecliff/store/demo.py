@@ -45,6 +45,19 @@ DEMOS: tuple[Demo, ...] = (
         "Two halves glued before they are cut; the second side in a nest of the shop's own, from its model.",
     ),
     Demo(
+        "sluice-valve-block",
+        "Sluice valve block",
+        "Five sides in one clamping on a trunnion: one zero is probed, four are worked out about the axes' centres.",
+    ),
+    Demo(
+        "gland-spindle",
+        "Gland spindle",
+        "A bar on a fourth axis: its zero on the axis serves four indexes; then its end in a collet.",
+    ),
+    Demo(
+        "hinge-leaves", "Hinge leaves", "A tombstone on a horizontal machine, a side of the leaf on each of two faces."
+    ),
+    Demo(
         "float-housing-by-jaw",
         "Float housing by the jaw",
         "The housing again, its second side found from the fixed jaw.",

@@ -6,6 +6,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
 
+from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase
 
 OP_20 = 3
@@ -76,3 +78,39 @@ class RotaryTest(GuiTestCase):
         self.assertEqual(self.document.job.setups[1].index, ())
         self.press("Take A off")
         self.assertEqual(self.document.job.machine.carriers, ())
+
+    def test_what_is_known_of_an_axis(self):
+        """Days, words and mishaps are typed, refused in words, and undone."""
+        self.open(demo_job("sluice-valve-block"))
+        self.assertEqual(self.field("Freed, clamped").entry.text(), "M78, M79")
+        for label, text, why in (
+            ("Found on", "yesterday", "is no day"),
+            ("Swept flat", "2026-02-30", "is no day"),
+            ("Freed, clamped", "M78", "and another that clamps it"),
+            ("Freed, clamped", "open, shut", ""),
+            ("Repeats to", "-1", ""),
+        ):
+            field, before = self.field(label), self.document.job
+            self.type_in(field.entry, text)
+            self.assertTrue(field.said.text(), label)
+            self.assertIn(why, field.said.text())
+            self.assertEqual(self.document.job, before)
+        self.press("Crash")
+        self.assertIn("Its centre no longer counts since", self.words())
+        self.assertIn("CENTRE_STALE", {finding.code for finding in findings_of(self.document.plan)})
+        self.commands.undo()
+        self.press("Copy the sense test")
+        self.assertIn("(sense test of A, cradle)", self.app.clipboard().text())
+        self.pick("Spindle", "horizontal, Y points up")
+        self.assertEqual(self.document.job.machine.spindle, "horizontal")
+
+    def test_a_turn_by_the_axes(self):
+        """The way that registers it is listed with its error; the tape tells every school; nothing is to be marked."""
+        self.open(demo_job("sluice-valve-block"))
+        self.show_lens(2, "turn")
+        rows = [self.panel().ways.item(k).text() for k in range(self.panel().ways.count())]
+        self.assertIn("rotary index   ±0.013", rows[-1])
+        said = " ".join(label.text() for label in self.panel().findChildren(QLabel))
+        self.assertIn("It stays clamped", said)
+        self.assertIn("A90 C0", said)
+        self.assertNotIn("Mark the end", said)

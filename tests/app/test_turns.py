@@ -45,7 +45,7 @@ class TurnTestCase(GuiTestCase):
 class PinsTest(TurnTestCase):
     def test_ways_with_their_errors(self):
         rows = self.rows(self.turn_panel.ways)
-        self.assertEqual(len(rows), 6)
+        self.assertEqual(len(rows), 7)
         self.assertEqual([text for text in rows if text.startswith("●")], ["● dowel pins   ±0.061"])
         self.assertFalse(self.turn_panel.take.isEnabled())
         self.commands.switch_unit()

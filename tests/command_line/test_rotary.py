@@ -4,9 +4,17 @@ from __future__ import annotations
 
 import json
 
+import numpy as np
+
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.programs.dialect import dialect_of
+from ledgecliff.core.simulator.axes import Axes, planned_axes
+from ledgecliff.core.simulator.interpreter import Control
+from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.store.job_files import write_job
 from tests.command_line.test_main import DEMO, CommandTest, run
 from tests.core.test_rotary_schools import TABLE, TILTING, indexed_job
+from tests.jobs import plan_of
 
 
 class RotaryTest(CommandTest):
@@ -20,7 +28,8 @@ class RotaryTest(CommandTest):
         self.assertEqual(
             report["axes"][0] | {"machine": ""},
             {"machine": "", "word": "A", "name": "cradle", "about": "x", "on": None, "sense": "right",
-             "centre": {"y": -210.5, "z": -388.25}, "uncertainty": 0.006, "origin": "trunnion faces"},
+             "centre": {"y": -210.5, "z": -388.25}, "uncertainty": 0.006, "origin": "trunnion faces",
+             "found_on": None, "sense_seen_on": None, "flat_deg": 0.0, "flat_swept_on": None},
         )  # fmt: skip
         row = report["indexes"][2]
         self.assertEqual((row["setup"], row["index"]), ("Op 30", {"A": 90, "C": 90}))
@@ -53,6 +62,45 @@ class RotaryTest(CommandTest):
         place = next(row["machine"] for row in back["features"] if row["name"] == "back port")
         self.assertEqual(place, {"x": -387.12, "y": -282.75, "z": -353.49})
         self.assertIn("Op 20 (G54) A90 C0", run("coordinates", path)[1])
+
+    def test_a_centre_from_readings(self):
+        """The worked example of the method, and what it is kept as."""
+        faces = {"kind": "trunnion faces", "z_table": -330.25, "radius": 2, "first": {"degrees": 90, "y": -270.5},
+                 "second": {"degrees": -90, "y": -150.5}}  # fmt: skip
+        (self.folder / "faces.json").write_text(json.dumps({"format": "ledgecliff-tape", "centre": faces}))
+        status, out, _ = run("tape", str(self.folder / "faces.json"), "--json")
+        centre = json.loads(out)["centre"]
+        self.assertEqual((status, centre["centre"], centre["height"]), (0, {"y": -210.5, "z": -388.25}, 58.0))
+        self.assertIn("known to ± ", run("tape", str(self.folder / "faces.json"))[1])
+        job = self.written(indexed_job())
+        kept = str(self.folder / "kept.json")
+        for axis, wanted in (("cradle", "trunnion faces"), ("A", "trunnion faces")):
+            run("tape", str(self.folder / "faces.json"), "--job", job, "--keep", axis, "-o", kept)
+            self.assertEqual(json.loads(run("rotary", kept, "--json")[1])["axes"][0]["origin"], wanted)
+        for axis, why in (("B", "no one rotary axis 'B'"), ("C", "lies along Z")):
+            status, _, error = run("tape", str(self.folder / "faces.json"), "--job", job, "--keep", axis, "-o", kept)
+            self.assertEqual(status, 2)
+            self.assertIn(why, error)
+        sweep = {"kind": "flat sweep", "z_low": 0.0, "z_high": 0.1, "apart": 200}
+        (self.folder / "sweep.json").write_text(json.dumps({"format": "ledgecliff-tape", "centre": sweep}))
+        self.assertEqual(run("tape", str(self.folder / "sweep.json"))[0], 1, "something is left to do")
+
+    def test_sense_test(self):
+        """In two styles, on the simulated machine: it comes back to nought, and stops twice to look."""
+        for profile, end in (("parameter style", "M2"), ("numbered-variable skip style", "M30")):
+            cradle = TILTING.model_copy(update={"free_word": "M78", "clamp_word": "M79", "highest_deg": 60.0})
+            job = set_value(indexed_job(cradle, TABLE, indexes=((0, 0),)), ("machines", 0, "profile"), profile)
+            text = run("rotary", self.written(job), "--sense-test", "A")[1]
+            machine = plan_of(job).job.machine
+            unit = SimulatedMachine(machine, [], {1: np.zeros(3)}, quiet(), axes=Axes(planned_axes(machine)))
+            unit.change_tool(2)
+            outcome = Control(unit, dialect_of(machine)).run(text)
+            self.assertEqual((outcome.alarm, outcome.ended, unit.free), ("", True, set()))
+            self.assertEqual(unit.axes.angles["A"], 0.0)
+            lines = text.splitlines()
+            self.assertEqual([line for line in lines if line.startswith("G0 A")], ["G0 A0.0", "G0 A60.0", "G0 A0.0"])
+            self.assertIn("the back side of the part has come up", text)
+            self.assertEqual(lines[-2], end)
 
     def test_nothing_turns(self):
         empty = {"axes": [], "indexes": [], "placement": None, "axes_miss": None, "sweep_radius": None}

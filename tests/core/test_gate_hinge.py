@@ -18,6 +18,7 @@ from ledgecliff.core.route import scenes_of
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 from ledgecliff.store.part_models import load_models
+from tests.draws import draws
 from tests.jobs import point
 from tests.rehearsals import rehearsed
 
@@ -68,7 +69,8 @@ class GateHingeTest(unittest.TestCase):
             for field, value in routine.items():
                 job = set_value(job, ("setups", 1, "probing", field), value)
             made = make_plan(job, models())
-            for off in ((0, 0, 0), (0.2, -0.1, 0.1), (-0.15, 0.2, 0), (0, 0.1, -0.2), (0.3, 0.3, 0.05)):
+            worlds = ((0, 0, 0), (0.2, -0.1, 0.1), (-0.15, 0.2, 0), (0, 0.1, -0.2), (0.3, 0.3, 0.05))
+            for off in worlds[-draws(2, 5) :]:
                 with self.subTest(x=x.source, off=off):
                     clampings = (TrueClamping(name="Op 10"), TrueClamping(name="Op 20", fixture_off=point(*off)))
                     result = rehearsed(made, world=TrueWorld(seed=2, setups=clampings)).setups[1]

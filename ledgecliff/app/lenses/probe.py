@@ -174,7 +174,7 @@ class ProbePanel(LensPanel):
 
     def _add_cycle_choices(self, cycle: ProbeCycle) -> None:
         self.add_heading("The picked step")
-        if cycle.kind != "presence":
+        if cycle.kind not in ("presence", "consistency"):
             self._choice("What it does", "action", "Set an offset, or only measure for the record.",
                          [("sets the offset", "set"), ("only measures", "measure")])  # fmt: skip
         codes: list[tuple[str, object]] = [("this setup's own", None)]

@@ -18,7 +18,7 @@ from ledgecliff.core.turns.jig_making import outline_reach
 from ledgecliff.core.turns.offers import WayOffer, way_offers
 from ledgecliff.core.turns.parting import parting_of, tabs_of
 from ledgecliff.core.turns.try_on_scrap import scrap_words
-from ledgecliff.core.turns.turn_check import turn_check
+from ledgecliff.core.turns.turn_check import after_words, turn_check
 from ledgecliff.core.turns.turn_plan import TurnPlan, turns_of
 
 from ..document import Document
@@ -104,10 +104,7 @@ class TurnPanel(LensPanel):
         self.add_heading("Both sides together")
         self._meeting = self.add_quiet("")
         self.add_heading("After the turn")
-        self.add_quiet(
-            "Mark the end that stays with a cross. Clean table and underside, blow out pin bores, no chips under the "
-            "part. Seat it, tap it down, check that it does not rock."
-        )
+        self._after = self.add_quiet("")
         self._check = self.add_quiet("")
         self._scrap = self.add_quiet("")
         self.add_buttons(("Write drawings…", "Every drawing of the turns as DXF and SVG", self.drawings_wanted.emit))
@@ -193,6 +190,7 @@ class TurnPanel(LensPanel):
         self._meeting.setText(spell(self._meeting_words(), self.document.unit))
         self._check.setText(spell(self._check_words(), self.document.unit))
         self._scrap.setText(scrap_words(self.turn.way))
+        self._after.setText(after_words(self.turn))
 
     def _offer_words(self, offer: WayOffer) -> str:
         mark = "●" if offer.current else "○" if offer.fits else "–"

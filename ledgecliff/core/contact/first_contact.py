@@ -10,6 +10,7 @@ from __future__ import annotations
 import heapq
 import math
 from collections.abc import Callable, Sequence
+from copy import copy
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
@@ -19,8 +20,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ..blanks import moved
-from ..frames import Array, Placement
+from ..frames import IDENTITY, Array, Placement
 from ..model.machine import Probe
 
 #: Closer than this counts as touching (mm).
@@ -95,22 +95,29 @@ class Body:
         self.role = role
         self.carrier = carrier
         self.cuttable = cuttable
-        self._solid = solid
         mesh = solid.to_mesh64()
-        vertices = self.vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3]
+        vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3]
         triangles = _with_width(vertices, np.asarray(mesh.tri_verts, dtype=np.int64))
+        self._model = fcl.BVHModel()
+        self._model.beginModel(len(vertices), len(triangles))
+        self._model.addSubModel(vertices, triangles)
+        self._model.endModel()
+        self._as_made = vertices
+        self._stand(IDENTITY)
+
+    def _stand(self, placement: Placement) -> None:
+        """Puts it where a placement takes it from where it was made."""
+        self._tf_now_made = placement
+        vertices = self.vertices = self._as_made @ placement.turn.T + placement.shift
         self.low: Triple = tuple(vertices.min(axis=0).tolist())
         self.high: Triple = tuple(vertices.max(axis=0).tolist())
-        model = fcl.BVHModel()
-        model.beginModel(len(vertices), len(triangles))
-        model.addSubModel(vertices, triangles)
-        model.endModel()
-        self.object = fcl.CollisionObject(model)
+        self.object = fcl.CollisionObject(self._model, fcl.Transform(placement.turn, placement.shift))
 
     def placed(self, placement: Placement) -> Body:
-        """The same body where a placement takes it."""
-        solid = moved(self._solid, placement)
-        return Body(self.name, solid, self.role, carrier=self.carrier, cuttable=self.cuttable)
+        """The same body where a placement takes it; what it is made of is made once."""
+        body = copy(self)
+        body._stand(placement.after(self._tf_now_made))
+        return body
 
 
 #: A place of a shape's feeler, and the distance there.

@@ -23,13 +23,13 @@ _JUST_BELOW = 0.02
 _RIGHT_OUT = 500.0
 #: The farthest corners of a hole's facets may lie so far off its circle (mm).
 _ON_CIRCLE = 0.02
+#: Where a hole is looked at, as shares of its height from below.
+_LOOKED_AT = (0.5, 0.25, 0.75, 0.1, 0.9)
 
 
 def bore_cut(view: View, feature: Feature, low: float, high: float) -> Solid:
     at = view.u(feature.at.as_tuple())
-    section = _hole_section(
-        view, (float(at[0]), float(at[1])), (feature.diameter or 0.0) / 2.0, view.bottom - PROUD / 2.0
-    )
+    section = _hole_section(view, (float(at[0]), float(at[1])), (feature.diameter or 0.0) / 2.0, view.bottom, view.top)
     return prism(section, low, high)
 
 
@@ -44,12 +44,12 @@ def hole_ends(feature: Feature, orientation: Orientation) -> tuple[float, float]
 def hole_cut(view: View, feature: Feature, operation: Hole, ceiling: float, stop: float) -> Solid:
     """Down to its own end and ``beyond``, or to where it stops before that."""
     low, mouth = hole_ends(feature, view.orientation)
+    high = mouth
     if feature.depth is None or feature.through:
-        low = min(low, view.bottom)
+        low, high = min(low, view.bottom), view.top
     at = view.u(feature.at.as_tuple())
     radius = (feature.diameter or 0.0) / 2.0
-    middle = mouth - min(_JUST_BELOW, (mouth - low) / 2.0) if mouth > low else mouth
-    section = _hole_section(view, (float(at[0]), float(at[1])), radius, (low + middle) / 2.0)
+    section = _hole_section(view, (float(at[0]), float(at[1])), radius, low, high)
     bottom = max(low - operation.beyond, stop)
     solid = prism(section, bottom, ceiling)
     if operation.point > 0.0:
@@ -59,19 +59,25 @@ def hole_cut(view: View, feature: Feature, operation: Hole, ceiling: float, stop
 
 
 @lru_cache(maxsize=256)
-def _hole_section(view: View, at: tuple[float, float], radius: float, height: float) -> Section:
+def _hole_section(view: View, at: tuple[float, float], radius: float, low: float, high: float) -> Section:
     """The round hole as the part's own facets have it, so that no slivers stay between the two.
 
-    Where the part has no such hole at that height, a circle of as many facets as the radius asks for.
+    Where the part has no such hole at any of some heights, as where others meet it, a circle of as many facets as the
+    radius asks for.
     """
     facets = facets_for(radius, FINE_DEFLECTION)
-    circle = Section.circle(radius, facets).translate(at)
-    hole = Section.circle(radius * 1.02, facets).translate(at) - view.shadow().slice(height)
-    if hole.is_empty():
+    circle, wider = (Section.circle(by * radius, facets).translate(at) for by in (1.0, 1.02))
+    if high <= low:
         return circle
-    # Corners of facets lie on the true circle and all else within: if these do not, the hole there is another one.
-    reach = max(float(np.linalg.norm(np.asarray(ring) - at, axis=1).max()) for ring in hole.to_polygons())
-    return hole if abs(reach - radius) < _ON_CIRCLE and hole.area() > 0.8 * circle.area() else circle
+    holes = [wider - view.solid.slice(low + share * (high - low)) for share in _LOOKED_AT]
+    if any(hole.is_empty() for hole in holes):
+        return circle  # the part stands in its way
+    for hole in holes:
+        # Corners of facets lie on the true circle and all else within: if these do not, the hole there is another one.
+        reach = max(float(np.linalg.norm(np.asarray(ring) - at, axis=1).max()) for ring in hole.to_polygons())
+        if abs(reach - radius) < _ON_CIRCLE and hole.area() > 0.8 * circle.area():
+            return hole
+    return circle
 
 
 def pocket_cut(view: View, feature: Feature, operation: Pocket, ceiling: float) -> Solid:

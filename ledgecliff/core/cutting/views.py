@@ -16,6 +16,7 @@ from ..errors import ModelFileError
 from ..frames import Array
 from ..model.orientation import DIRECTIONS, Orientation, PartDirection
 from ..model.part import Feature
+from ..once import lazy
 from ..registration.removed import part_middle
 from ..solids.geometry import PartGeometry
 from ..solids.meshes import Mesh, mesh_of
@@ -56,6 +57,11 @@ class View:
     def shadow(self) -> Solid:
         """Everything at or below the part, to well below it."""
         return _shadow(self.mesh, self.geometry, self.orientation, self.bottom - 2.0 * PROUD)
+
+    @lazy
+    def solid(self) -> Solid:
+        """The part as it lies."""
+        return transformed(self.mesh.solid(), self.matrix)
 
     def shadow_to(self, beyond: float) -> Solid:
         """The shadow down to below a cut that goes ``beyond`` the part's underside."""

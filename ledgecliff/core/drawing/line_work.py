@@ -37,6 +37,11 @@ class LineWork:
         return regions(self.solid.mesh, self.solid.kinds, KINDS, self.view)
 
 
+#: What the two views of a setup are called: of a horizontal spindle the one along it, and the one from where its Y,
+#: which points up there, comes from.
+VIEW_NAMES = {"vertical": ("Plan", "Front"), "horizontal": ("Along the spindle", "From below")}
+
+
 def line_work(solid: Solid, view: Array) -> LineWork:
     low, high = bounds_of([solid], view)
     pitch = max(_PITCH, max(high[0] - low[0], high[1] - low[1]) / _PIXELS)

@@ -6,13 +6,14 @@ view the moving jaw, which would hide the part, is cut away and only outlined.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from typing import Literal, assert_never
 
 import numpy as np
 
 from ..frames import Array
+from ..holding.holding import Block
 from ..holding.second_blank import NAME as SECOND_BLANK
 from ..lenses import LensKey, lenses_of
 from ..look import Look
@@ -39,7 +40,7 @@ from .items import (
     Touchable,
     Zero,
 )
-from .line_work import LineWork, Views, both_works, bounds_of, fills, flat, point2, rectangle
+from .line_work import VIEW_NAMES, LineWork, Views, both_works, bounds_of, fills, flat, point2, rectangle
 from .part_views import finished_views, part_views, stock_views
 from .parting_line import parting_line
 from .projection import (
@@ -157,15 +158,16 @@ def setup_views(setup: SetupPlan, lens: LensKey, operation: int = 0) -> Views:
     cut_below = _HOLD_CUT_BELOW if lens == "hold" else _CUT_BELOW
     if lens in ("hold", "cut", "probe", "rehearse"):
         high = (high[0], max(high[1], setup.w_clearance))
+    plan, front = VIEW_NAMES[setup.machine.spindle]
     return (
         Drawing(
-            f"Plan · dash-dotted: {_cut_words(setup, shown)}",
+            f"{plan} · dash-dotted: {_cut_words(setup, shown)}",
             tuple(plan_items + more_plan),
             *_w_bounds(setup, solids, PLAN),
             heart=_heart(setup, 1),
             cut_below=cut_below,
         ),
-        Drawing("Front", tuple(front_items + more_front), low, high, heart=_heart(setup, 2), cut_below=cut_below),
+        Drawing(front, tuple(front_items + more_front), low, high, heart=_heart(setup, 2), cut_below=cut_below),
     )
 
 
@@ -221,6 +223,8 @@ def _block_labels(setup: SetupPlan) -> list[Item]:
         low, high = np.array(block.low) - origin, np.array(block.high) - origin
         if block.kind in ("parallel", "base"):
             continue
+        if _lies_under_another(block, setup.holding.blocks):
+            continue
         if block.kind == "jaw":
             labels.append(Label((float(low[0]) + 4.0, float(low[1] + high[1]) / 2.0), block.name, source=block.name))
             continue
@@ -237,6 +241,15 @@ def _block_labels(setup: SetupPlan) -> list[Item]:
             at, anchor = (float(low[0] + high[0]) / 2.0, y), "centre"
         labels.append(Label(at, block.name, anchor, block.name))  # type: ignore[arg-type]
     return labels
+
+
+def _lies_under_another(block: Block, blocks: Sequence[Block]) -> bool:
+    """Whether another covers its middle from above, as one jaw the other where an index stands them up."""
+    x, y = ((block.low[k] + block.high[k]) / 2.0 for k in (0, 1))
+    return any(
+        other.low[0] < x < other.high[0] and other.low[1] < y < other.high[1] and other.low[2] > block.high[2]
+        for other in blocks
+    )
 
 
 def _zero_mark(setup: SetupPlan) -> list[Item]:
@@ -300,7 +313,8 @@ def _hold_overlay(setup: SetupPlan) -> tuple[list[Item], list[Item]]:
     # The upper one first: where there is no room between arrows its number stands over it, the other's under that.
     if jaws is not None:
         front.append(Dimension((left, seat), (left, seat + holding.grip), holding.grip, "left", 1, "jaw-top"))
-    front.append(Dimension((left, foot), (left, carried), carried - foot, "left", 1, "parallels"))
+    if not holding.tilted:
+        front.append(Dimension((left, foot), (left, carried), carried - foot, "left", 1, "parallels"))
     return plan, front
 
 

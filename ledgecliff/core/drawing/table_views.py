@@ -31,9 +31,10 @@ def table_views(plan: Plan, machine: Machine, picked: str = "") -> tuple[Drawing
     stations = on_table(plan, machine)
     travel = np.array([machine.travel_min.as_tuple(), machine.travel_max.as_tuple()])
     above, front = (_view(machine, stations, travel, axes, picked) for axes in (_ABOVE, _FRONT))
+    horizontal = machine.spindle == "horizontal"
     return (
-        Drawing(f"{machine.name}, from above", *above),
-        Drawing("from the front", *front),
+        Drawing(f"{machine.name}, {'along the spindle' if horizontal else 'from above'}", *above),
+        Drawing("from below" if horizontal else "from the front", *front),
     )
 
 
@@ -49,7 +50,7 @@ def _view(
     for each in stations:
         if each.source == picked:
             items.append(_rectangle(each.m_low, each.m_high, axes, "zero", each.source))
-        for setup in each.setups:
+        for setup in each.drawn:
             at = setup.located.m_offset
             items.append(Zero((float(at[i]), float(at[j])), ("XYZ"[i], "XYZ"[j])))
         middle = (each.m_low + each.m_high) / 2.0
@@ -68,7 +69,7 @@ def _view(
 
 def _bodies(each: OnTable, axes: tuple[int, int]) -> list[Item]:
     items: list[Item] = []
-    for setup in each.setups:
+    for setup in each.drawn:
         # What carries first, the stock on top.
         for solid in reversed(setup_solids(setup, after=False)):
             corners = _m_vertices(setup, solid)[solid.mesh.triangles][:, :, list(axes)]

@@ -91,7 +91,10 @@ def outline_stroke(outline: RoundedOutline, at: Array, line: Line, source: str) 
 
 
 def _cross(turn: TurnPlan, setup: SetupPlan) -> list[Item]:
-    """The end that stays left is marked with a cross; where a turn leaves none, the front left corner is."""
+    """The end that stays left is marked with a cross; where a turn leaves none, the front left corner is.  What stays
+    clamped needs none."""
+    if turn.stays:
+        return []
     # On what goes on to the next setup: of a frame on its piece.
     low, high = turn.after.before.u_corners(turn.before.setup.orientation)
     middle = float(low[1] + high[1]) / 2.0

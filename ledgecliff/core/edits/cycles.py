@@ -15,7 +15,8 @@ from ..model.orientation import Orientation
 from ..model.part import Feature
 from ..model.setup import Setup
 from ..model.stock import stands_round
-from ..probing.proposals import SIDE_OF, both_sides, opens_up_when, proposed_cycles, wall_side
+from ..places import as_it_lies
+from ..probing.proposals import CONSISTENCY, SIDE_OF, both_sides, opens_up_when, proposed_cycles, wall_side
 from ..setup_plan import SetupPlan
 
 #: Features that are touched from inside or outside across their width.
@@ -34,6 +35,11 @@ _GROUPS: dict[ProbedBody, str] = {
     "stock": "the stock", "part": "the finished part",
     **dict.fromkeys(OF_FIXTURE, "what holds it"),
 }  # fmt: skip
+
+
+def _lying(job: Job, setup: int) -> Setup:
+    """A setup with its part as it lies at its station and index."""
+    return as_it_lies(job.machine_of(job.setups[setup]), job.setups[setup])
 
 
 def cycles_of(setup: Setup, features: tuple[Feature, ...]) -> tuple[ProbeCycle, ...]:
@@ -124,6 +130,8 @@ def _of_bodies(setup: SetupPlan) -> Iterable[ProbeCycle]:
             yield ProbeCycle(name=f"skew from {body} {side}", kind="edge angle", on=body, side=side)
     yield ProbeCycle(name="level of the top", kind="plane", on="stock")
     yield ProbeCycle(name="presence and seating", kind="presence", on="stock", action="measure")
+    if setup.clamping.still:
+        yield CONSISTENCY
     if holding.jaws is not None and not holding.jaws.vise.centring:
         yield ProbeCycle(name="fixed jaw", kind="surface", on="fixed jaw")
     if holding.jaws is not None:
@@ -169,6 +177,8 @@ def values_of(cycle: ProbeCycle) -> tuple[str, ...]:
             return ("moved", "spacing", "depth")
         case "plane":
             return (*reads, "tilt")
+        case "consistency":
+            return ("at_x", "at_y")
         case "presence":
             return ("below", "rise", "above")
         case _:
@@ -177,7 +187,7 @@ def values_of(cycle: ProbeCycle) -> tuple[str, ...]:
 
 def add_cycle(job: Job, setup: int, cycle: ProbeCycle) -> Job:
     """Adds a cycle at the end; a name that is taken gets a number.  What was proposed becomes the setup's own."""
-    cycles = cycles_of(job.setups[setup], job.part.features)
+    cycles = cycles_of(_lying(job, setup), job.part.features)
     taken, name, number = {each.name for each in cycles}, cycle.name, 2
     while name in taken:
         name, number = f"{cycle.name} {number}", number + 1
@@ -186,7 +196,7 @@ def add_cycle(job: Job, setup: int, cycle: ProbeCycle) -> Job:
 
 def take_over(job: Job, setup: int) -> Job:
     """Makes the proposed cycles the setup's own, so that each can be changed."""
-    return _with(job, setup, cycles_of(job.setups[setup], job.part.features))
+    return _with(job, setup, cycles_of(_lying(job, setup), job.part.features))
 
 
 def propose_again(job: Job, setup: int) -> Job:
@@ -195,19 +205,19 @@ def propose_again(job: Job, setup: int) -> Job:
         cycle for cycle in job.setups[setup].probing.cycles or () if cycle.action == "measure" or cycle.into is not None
     ]
     names = {cycle.name for cycle in kept}
-    proposed = [cycle for cycle in proposed_cycles(job.setups[setup], job.part.features) if cycle.name not in names]
+    proposed = [cycle for cycle in proposed_cycles(_lying(job, setup), job.part.features) if cycle.name not in names]
     return _with(job, setup, (*proposed, *kept) if kept else None)
 
 
 def move_cycle(job: Job, setup: int, number: int, by: int) -> Job:
-    cycles = list(cycles_of(job.setups[setup], job.part.features))
+    cycles = list(cycles_of(_lying(job, setup), job.part.features))
     to = min(max(number + by, 0), len(cycles) - 1)
     cycles.insert(to, cycles.pop(number))
     return _with(job, setup, tuple(cycles))
 
 
 def remove_cycle(job: Job, setup: int, number: int) -> Job:
-    cycles = cycles_of(job.setups[setup], job.part.features)
+    cycles = cycles_of(_lying(job, setup), job.part.features)
     if not 0 <= number < len(cycles):
         raise InvalidValueError("cycle", f"there is no step {number + 1} to remove")
     return _with(job, setup, cycles[:number] + cycles[number + 1 :])

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..changing import changed, set_value
+from ..changing import Path, changed, set_value
 from ..errors import InvalidValueError
-from ..frames import Axis
+from ..frames import AXES, Axis
 from ..model.base import Point
 from ..model.identity import derived_id
 from ..model.job import Job
 from ..model.machine import Machine
-from ..model.stations import Rotary
+from ..model.stations import Happened, Mishap, Rotary
 from ..places import rotaries_under, tf_m_carrier, tf_m_station
+from ..touchoff.centres import CentreFound
 
 #: Which machine axis the axis of a word usually turns about.
 _ABOUT: tuple[tuple[str, Axis], ...] = (("A", "x"), ("B", "y"), ("C", "z"))
@@ -46,6 +47,58 @@ def without_rotary(job: Job, machine: int, axis: str) -> Job:
     if on_it:
         raise InvalidValueError("rotary axis", f"'{on_it[0]}' stands on it; put that elsewhere first")
     return set_value(job, ("machines", machine, "carriers"), tuple(each for each in stated.carriers if each.id != axis))
+
+
+def happened_to(job: Job, machine: int, axis: str, what: Mishap, day: str) -> Job:
+    """The job with what has happened to a rotary axis on a day."""
+    number, rotary = next((k, each) for k, each in enumerate(job.machines[machine].carriers) if each.id == axis)
+    assert isinstance(rotary, Rotary), "the caller has an axis"
+    happened = (*rotary.happened, Happened(what=what, on=day))
+    return set_value(job, ("machines", machine, "carriers", number, "happened"), happened)
+
+
+def clamping_words(rotary: Rotary) -> str:
+    return f"{rotary.free_word}, {rotary.clamp_word}" if rotary.free_word else ""
+
+
+def with_clamping_words(job: Job, path: Path, text: str) -> Job:
+    """The job with the words that free and clamp the axis at a path, typed one after the other; none where nothing is.
+    Raises InvalidValueError where there is only one, or they are the same."""
+    rotary = job.machines[int(path[1])].carriers[int(path[3])]
+    assert isinstance(rotary, Rotary), "the caller has an axis"
+    words = [word.strip().upper() for word in text.replace(";", ",").split(",") if word.strip()]
+    if words and (len(words) != 2 or words[0] == words[1]):
+        raise InvalidValueError(
+            "freed, clamped", "there must be a word that frees it and another that clamps it, such as M78, M79"
+        )
+    free, clamp = words or ("", "")
+    return set_value(job, path, rotary.model_dump() | {"free_word": free, "clamp_word": clamp})
+
+
+def with_centre(job: Job, machine: int, axis: str, found: CentreFound, day: str) -> Job:
+    """The job with what was found of a rotary axis on a day: coordinates of its centre, how and how well, or its level.
+    Raises InvalidValueError where it lies another way, or something is still to be done for it."""
+    stated = job.machines[machine]
+    number, rotary = next((k, each) for k, each in enumerate(stated.carriers) if each.id == axis)
+    assert isinstance(rotary, Rotary), "the caller has an axis"
+    if found.left:
+        raise InvalidValueError("centre", found.left)
+    path = ("machines", machine, "carriers", number)
+    if found.flat_deg is not None:
+        job = set_value(job, (*path, "flat_deg"), round(found.flat_deg, 6))
+        return set_value(job, (*path, "flat_swept_on"), day)
+    if rotary.about in dict(found.centre):
+        raise InvalidValueError(
+            "centre", f"'{rotary.name}' lies along {rotary.about.upper()}, along which it has none; choose another axis"
+        )
+    beneath = tf_m_carrier(stated, rotary)
+    m_centre = beneath(np.array(rotary.centre.as_tuple()))
+    for each, value in found.centre:
+        m_centre[AXES.index(each)] = value
+    x, y, z = (round(float(value), 6) for value in beneath.inverse()(m_centre))
+    update = {"centre": Point(x=x, y=y, z=z), "uncertainty": round(found.uncertainty, 6), "origin": found.origin,
+              "found_on": day}  # fmt: skip
+    return set_value(job, path, rotary.model_copy(update=update))
 
 
 def stand_on(job: Job, machine: int, station: str, on: str | None) -> Job:

@@ -81,7 +81,7 @@ def _axis_for(machine: Machine, station: Station) -> Rotary:
             return each
     name = free_name(f"axis of {station.fixture}"[:78], [carrier.name for carrier in machine.carriers])
     own = derived_id(machine.id, "axis", name.removeprefix("axis of "))
-    return Rotary(id=own, name=name, word="A", about="x", centre=at, sense="right-handed")
+    return Rotary(id=own, name=name, word="A", about="x", centre=at)
 
 
 def _hangs(fixture: Fixture) -> bool:

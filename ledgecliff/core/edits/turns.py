@@ -22,7 +22,7 @@ from ..registration.pins import PinLayout
 from ..solids.flat_area import signed_area
 from ..turns.jig_making import jig_for
 from ..turns.layouts import default_frame, default_pins, frame_lacking, pins_lacking
-from ..turns.offers import JIG_CLEARANCE, board_of, bore_to_probe, way_offers
+from ..turns.offers import JIG_CLEARANCE, board_of, bore_to_probe, turned_by_axes, way_offers
 from ..turns.turn_plan import TurnPlan, Way, turns_of
 from .setups import held_at, hold_with, with_jaws, with_reference_bore, with_stop
 from .standing import Standing, new_station, standing_on, with_standing
@@ -51,6 +51,8 @@ def with_way(job: Job, index: int, way: Way, plan: Plan) -> Job:
             return _by_soft_jaw(_unregistered(job, turn), plan, turn)
         case "two-pocket jig":
             return _in_jig(_unregistered(job, turn), turn)
+        case "rotary index":
+            return _by_index(_unregistered(job, turn), plan, turn)
         case _:
             assert_never(way)
 
@@ -253,6 +255,21 @@ def _by_soft_jaw(job: Job, plan: Plan, turn: TurnPlan) -> Job:
     for axis, mm in zip(AXES[:2], shift, strict=True):
         job = set_value(job, ("setups", index, "datum", axis, "shift"), round(float(mm), 4))
     return job
+
+
+def _by_index(job: Job, plan: Plan, turn: TurnPlan) -> Job:
+    """Held on as before, turned by the axes alone, its zero worked out from the one before in an offset of its own."""
+    made = turned_by_axes(plan, turn).setup
+    assert made is not None, "the offer says so otherwise"
+    before, path = job.setups[turn.index - 1], ("setups", turn.index)
+    along = AxisDatum(source="rotary index")
+    update = {
+        "hold": before.hold, "orientation": before.orientation, "machine": before.machine, "station": before.station,
+        "index": made.index,
+        "datum": Datum(x=along, y=along, z=along),
+    }  # fmt: skip
+    job = set_value(job, path, job.setups[turn.index].model_copy(update=update))
+    return set_value(job, (*path, "offset"), _own_offset(job, turn.index))
 
 
 # --- jig ------------------------------------------------------------------------------------------

@@ -36,7 +36,7 @@ def datum_earned(plan: Plan) -> Iterator[Finding]:
             continue
         setup, name = setup_plan.setup, setup_plan.setup.name
         own = [step for step in setup_plan.probing.steps if step.into in ("", setup.offset)]
-        known = {s.axis for step in own for s in step.sets} | set(setup_plan.probing.carried)
+        known = {s.axis for step in own for s in step.sets} | {*setup_plan.probing.carried, *setup_plan.probing.indexed}
         known |= {axis for axis, _ in setup_plan.probing.stays}
         missing = [axis.upper() for axis in AXES if axis not in known]
         if setup.datum.skew is not None and not any(step.sets_skew for step in own):

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..carried import hangs_on_place, in_one_place, stays_clamped
+from ..carried import hangs_on_place, in_one_place
 from ..finding import Finding, fix
 from ..frames import AXES
 from ..holding.giving_place import BESIDE_THE_PART, BY_HAND, gives_place
 from ..model.holding import Vise
+from ..model.setup import FROM_BEFORE
 from ..model.work_offsets import code_of
 from ..plan import Plan
 from ..programs.targets import codes_said, free_code, writable_codes
@@ -67,10 +68,9 @@ def place_not_given(plan: Plan) -> Iterator[Finding]:
     """What is not touched after a turn must be put where it was by more than a hand."""
     for turn in turns_of(plan):
         after, setup = turn.after, turn.after.setup
-        stays = stays_clamped(*plan.job.setups[turn.index - 1 : turn.index + 1]) and not plan.bench[turn.index]
-        if turn.play is not None or stays:
+        if turn.play is not None or plan.stays_clamped(turn.index):
             continue
-        moved = [axis.upper() for axis in AXES if setup.datum.axis(axis).source == "carried over"]
+        moved = [axis.upper() for axis in AXES if setup.datum.axis(axis).source in FROM_BEFORE]
         if moved and not in_one_place(turn.before.setup, setup):
             yield Finding(
                 "CARRIED_ELSEWHERE",
@@ -84,7 +84,7 @@ def place_not_given(plan: Plan) -> Iterator[Finding]:
         axes = [
             axis.upper()
             for k, axis in enumerate(AXES[:2])
-            if setup.datum.axis(axis).source in ("carried over", "fixture value", *BESIDE_THE_PART)
+            if setup.datum.axis(axis).source in (*FROM_BEFORE, "fixture value", *BESIDE_THE_PART)
             and not (
                 gives_place(after.holding, k)
                 and (gives_place(turn.before.holding, k) or not hangs_on_place(turn.before.setup, setup, axis))

@@ -1,4 +1,4 @@
-"""Rules about rotary axes: indexes they cannot reach, and work that hangs on a centre which nobody has found."""
+"""Rules about what is known of rotary axes: their sense, their nought, and centres that work hangs on."""
 
 from __future__ import annotations
 
@@ -6,58 +6,49 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..carried import found_on_axis
 from ..finding import Finding, fix
 from ..frames import AXES
-from ..model.stations import Rotary
-from ..places import rotaries_under, station_of, tf_m_station
+from ..model.setup import FROM_BEFORE
+from ..model.stations import Happened, Rotary
+from ..places import rotaries_under, stands_at, station_of, tf_m_station
 from ..plan import Plan
 from ..quantities import said
 from ..rotary_schools import axes_stand, clampings
 from ..setup_plan import SetupPlan
 from ..simulator.axes import planned_axes
+from ..turns.contributions import expected_error, left_by_axes
 
 #: A chuck that is less beside its axis (mm), or leans by less (rad), is on it.
 _ON_AXIS = 1e-6
-
-
-def index_out_of_limits(plan: Plan) -> Iterator[Finding]:
-    for setup in plan.setups:
-        stand, name = dict(axes_stand(setup)), setup.setup.name
-        for rotary in rotaries_under(setup.machine, setup.setup):
-            degrees = stand[rotary.word]
-            if rotary.reaches(degrees):
-                continue
-            limits = (("from", rotary.lowest_deg), ("to", rotary.highest_deg))
-            ends = [f"{word} {limit:g}°" for word, limit in limits if limit is not None]
-            yield Finding(
-                "INDEX_OUT_OF_LIMITS",
-                "error",
-                name,
-                f"{name} stands at {rotary.word}{degrees:g}, and '{rotary.name}' goes {' '.join(ends)}.",
-                "Choose an angle that it reaches, a turn less or more where it goes round, or turn the part otherwise.",
-                about=rotary.id,
-            )
+#: What axes may take of a tolerance before it is told.
+_SHARE = 0.5
 
 
 def centre_not_found(plan: Plan) -> Iterator[Finding]:
-    """A zero carried over keeps its value while the part turns away under it: where the part then is in that WCS hangs
-    on the centre."""
+    """A zero carried over keeps its value while the part turns away under it, and one that the axes take along is
+    worked out: where the part then is in that WCS hangs on the centre."""
     for group in clampings(plan):
         told: set[str] = set()
         for number, setup in enumerate(group):
             turned = [axis for from_ in _carried_from(group[: number + 1]) for axis in _turned_since(from_, setup)]
             for rotary in turned:
-                if rotary.id not in told and rotary.origin in (None, "assumed"):
-                    told.add(rotary.id)
+                on_axis = found_on_axis(plan.job.setups, setup.index)
+                if rotary.id in told or (on_axis and rotary is rotaries_under(setup.machine, setup.setup)[0]):
+                    continue
+                told.add(rotary.id)
+                if rotary.origin in (None, "assumed"):
                     yield _not_found(setup, rotary)
+                elif (happened := rotary.stale_since()) is not None:
+                    yield _stale(setup, rotary, happened)
 
 
 def _carried_from(group: tuple[SetupPlan, ...]) -> Iterator[SetupPlan]:
     """Where the values come from, within one clamping, that the last of its setups carries over."""
     *before, last = group
     for axis in AXES:
-        if before and last.setup.datum.axis(axis).source == "carried over":
-            own = (each for each in reversed(before) if each.setup.datum.axis(axis).source != "carried over")
+        if before and last.setup.datum.axis(axis).source in FROM_BEFORE:
+            own = (each for each in reversed(before) if each.setup.datum.axis(axis).source not in FROM_BEFORE)
             yield next(own, before[0])
 
 
@@ -67,12 +58,78 @@ def _not_found(setup: SetupPlan, rotary: Rotary) -> Finding:
         "CENTRE_ASSUMED" if assumed else "CENTRE_UNSAID",
         "error" if assumed else "warning",
         name,
-        f"{name} carries its zero over while '{rotary.name}' turns the part away, about a centre "
+        f"{name} takes its zero from the setup before while '{rotary.name}' turns the part, about a centre "
         + ("that is only assumed." if assumed else "of which nobody has said how it was found.")
         + " Where the part is from that zero hangs on it.",
         "A centre is seldom on the table's top or at the chuck's face: find it and enter how, or probe this index.",
         about=rotary.id,
     )
+
+
+def _stale(setup: SetupPlan, rotary: Rotary, happened: Happened) -> Finding:
+    found = f"found on {rotary.found_on}" if rotary.found_on else "and nobody has said when it was found"
+    return Finding(
+        "CENTRE_STALE",
+        "error",
+        setup.setup.name,
+        f"{setup.setup.name} takes its zero from the setup before while '{rotary.name}' turns the part, about a centre "
+        f"{found}: '{happened.what}' is entered for {happened.on}, after which no centre on it holds.",
+        "Find the centre anew and enter how and on which day, or probe this index.",
+        about=rotary.id,
+    )
+
+
+def sense_unknown(plan: Plan) -> Iterator[Finding]:
+    for setup in plan.setups:
+        for rotary in rotaries_under(setup.machine, setup.setup):
+            if rotary.sense is None:
+                yield Finding(
+                    "SENSE_UNKNOWN",
+                    "error",
+                    setup.setup.name,
+                    f"{setup.setup.name} stands on '{rotary.name}', and which way that turns is not known: a program "
+                    "for it is not to be released.",
+                    "Run the sense test on the machine with all clear, look which side comes up, and enter it.",
+                    about=rotary.id,
+                )
+
+
+def flat_missing(plan: Plan) -> Iterator[Finding]:
+    """An axis whose nought was never swept flat tilts every side that it brings up."""
+    told: set[str] = set()
+    for setup in plan.setups:
+        for rotary in rotaries_under(setup.machine, setup.setup):
+            turned = stands_at(rotary, setup.setup.index) != rotary.flat_deg
+            if turned and rotary.flat_swept_on is None and rotary.id not in told:
+                told.add(rotary.id)
+                yield Finding(
+                    "FLAT_MISSING",
+                    "warning",
+                    setup.setup.name,
+                    f"{setup.setup.name} stands on '{rotary.name}', and nobody has said when that was swept flat: "
+                    f"what counts as nought, {rotary.word}{rotary.flat_deg:g}, may be another angle.",
+                    "Sweep it with two touches a long way apart, and enter the angle and the day.",
+                    about=rotary.id,
+                )
+
+
+def centre_eats_tolerance(plan: Plan) -> Iterator[Finding]:
+    """What the axes' centres leave of a zero that is worked out, against what is made there may lie off."""
+    for setup in plan.setups:
+        name = setup.setup.name
+        tightest, whose = setup.tightest_here or (None, "")
+        if tightest is None or not setup.clamping.turned:
+            continue
+        off = max(expected_error(left_by_axes(setup.clamping.turned, setup.setup, k)) for k in range(len(AXES)))
+        if off > _SHARE * tightest:
+            yield Finding(
+                "CENTRE_EATS_TOLERANCE",
+                "error" if off > tightest else "warning",
+                name,
+                f"{name} works its zero out about the axes' centres, which may leave it {said(off)} off, and "
+                f"'{whose}' may lie {said(tightest)} off.",
+                "Probe this index, or find the centres better and enter how well.",
+            )
 
 
 def chuck_off_its_axis(plan: Plan) -> Iterator[Finding]:
@@ -115,4 +172,4 @@ def _turned_since(first: SetupPlan, setup: SetupPlan) -> Iterator[Rotary]:
     return (rotary for rotary in rotaries_under(setup.machine, setup.setup) if before[rotary.word] != now[rotary.word])
 
 
-RULES = (index_out_of_limits, centre_not_found, chuck_off_its_axis)
+RULES = (sense_unknown, centre_not_found, flat_missing, centre_eats_tolerance, chuck_off_its_axis)

@@ -46,26 +46,35 @@ _SQUARE = 1e-9
 
 
 def hold_part(
-    machine: Machine,
     setup: Setup,
+    fixture: Fixture,
     stock: InProcessStock,
     geometry: PartGeometry,
     registered: tuple[float, float] | None = None,
     behind: Block | None = None,
     needs: OwnNeeds = NO_NEEDS,
 ) -> Holding:
-    """Seats ``stock`` as the setup says, its widest gripped place against a vise's fixed jaw.
+    """Seats ``stock`` in a setup's ``fixture`` as the setup says, its widest gripped place against a vise's fixed jaw.
 
     ``needs`` is what a fixture of the shop's own takes besides, ``registered`` the shift in plan from ``u`` to the
     fixture's frame where the turn's registration gives it, and ``behind`` what an earlier setup left standing about (in
-    ``u``).  At a station that is tilted, as on a rotary axis,
-    all of it is tilted along, so that ``u`` stays along the machine's axes.
+    ``u``).  This is as it lies there with the station level; ``as_it_stands`` tilts it.
     """
-    fixture = machine.fixture_at(setup.station)
-    lying = _Lying(setup.orientation, stock, geometry)
-    held = _held_in(fixture, setup, lying, registered, behind, needs)
-    turns = turns_of_place(machine, setup)
-    return held if not turns else _tilted(held, as_it_lies(machine, setup).orientation, geometry)
+    return _held_in(fixture, setup, _Lying(setup.orientation, stock, geometry), registered, behind, needs)
+
+
+def held_on(level: Holding, stock: InProcessStock) -> Holding:
+    """The same clamping with the stock as it has been cut since: nothing in it has moved, and what holds it is where it
+    was."""
+    return replace(level, stock=stock, u_stock=stock.u_corners(level.orientation))
+
+
+def as_it_stands(level: Holding, machine: Machine, setup: Setup, geometry: PartGeometry) -> Holding:
+    """A clamping where its station has it: at one that is tilted, as on a rotary axis, all of it is tilted along, so
+    that ``u`` stays along the machine's axes."""
+    if not turns_of_place(machine, setup):
+        return level
+    return _tilted(level, as_it_lies(machine, setup).orientation, geometry)
 
 
 @dataclass(frozen=True, eq=False)
@@ -199,5 +208,6 @@ def _tilted(held: Holding, orientation: Orientation, geometry: PartGeometry) -> 
         blocks=blocks,
         tf_s_u=held.tf_s_u.after(Placement(turn.T, np.zeros(3))),
         jaws=None,
+        tilted=True,
         own=None if held.own is None else replace(held.own, faces=_turned_faces(held.own.faces, turn)),
     )

@@ -57,7 +57,7 @@ class Block:
     """A piece of the holding: its name and corners (3,) in ``u``, and its shape where it is no plain block.
 
     ``base`` is what lies under the stock; ``may_cut`` says how deep it may be cut (mm), ``cuttable`` whether a cutter
-    that goes into it does no harm to itself.
+    that goes into it does no harm to itself.  ``station`` is the id of the other station that it stands at, if any.
     """
 
     name: str
@@ -67,6 +67,7 @@ class Block:
     shape: manifold3d.Manifold | None = None
     may_cut: float = 0.0
     cuttable: bool = False
+    station: str | None = None
 
     def solid(self) -> manifold3d.Manifold:
         return box(self.low, self.high) if self.shape is None else self.shape
@@ -202,6 +203,8 @@ class Holding:
     tf_s_u: Placement
     jaws: Jaws | None = None
     own: HeldInOwn | None = None
+    #: Stood up on its side by what carries it: nothing in it is a level seat any more.
+    tilted: bool = False
 
     @property
     def clamping(self) -> Scatter:
@@ -334,16 +337,18 @@ class Holding:
             Height("stock-top", "stock top", float(self.u_stock[1][2])),
             Height("part-top", f"part top{above}", float(self.u_part[1][2])),
             Height("part-underside", f"part bottom{below}", float(self.u_part[0][2])),
-            self._bearing(),
-            Height("bed", self.foot_name, self.foot),
         ]
-        if isinstance(self.fixture, Vise) and self.fixture.bed_height:
+        if self.tilted:
+            rungs.append(Height("lowest", "holding bottom", self.foot))
+        else:
+            rungs += [self._bearing(), Height("bed", self.foot_name, self.foot)]
+        if isinstance(self.fixture, Vise) and not self.tilted and self.fixture.bed_height:
             rungs.append(Height("table", "table", self.foot - self.fixture.bed_height))
         if self.jaws is not None:
             rungs.append(Height("jaw-top", "jaw top", self.jaws.top))
         highest = self.top()
         if highest > max(rung.u_z for rung in rungs) + 1e-9:
-            rungs.append(Height("clamp-top", "clamp top", highest))
+            rungs.append(Height("clamp-top", "holding top" if self.tilted else "clamp top", highest))
         return tuple(sorted(rungs, key=lambda rung: -rung.u_z))
 
 

@@ -8,7 +8,7 @@ from typing import Literal
 from ..blanks import transformed
 from ..cutting.outlines import slot_border
 from ..model.operations import Outline, PinBores
-from ..model.setup import DatumSource, Setup
+from ..model.setup import FROM_BEFORE, DatumSource, Setup
 from ..solids.areas import room_about
 from ..solids.flat_area import filled
 from ..solids.geometry import PartGeometry
@@ -16,7 +16,7 @@ from .giving_place import gives_place
 from .holding import Holding
 
 #: Sources by which the cut lies where the fixture is, wherever the blank lies on it.
-_BESIDE: tuple[DatumSource, ...] = ("fixture value", "fixture bore", "fixture face", "carried over", "stop", "dowel")
+_BESIDE: tuple[DatumSource, ...] = ("fixture value", "fixture bore", "fixture face", *FROM_BEFORE, "stop", "dowel")
 
 
 @dataclass(frozen=True)

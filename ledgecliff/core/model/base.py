@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import re
+from calendar import monthrange
 from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from ..quantities import LARGEST_MM
 
@@ -23,6 +25,17 @@ Feed = Annotated[float, Field(gt=0, le=LARGEST_MM, allow_inf_nan=False)]
 Spindle = Annotated[int, Field(ge=1, le=200_000)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 Text = Annotated[str, Field(max_length=4000)]
+
+
+def _day(text: str) -> str:
+    year, month, day = map(int, text.split("-")) if re.fullmatch(r"\d{4}-\d{2}-\d{2}", text) else (0, 0, 0)
+    if year < 1 or not 1 <= month <= 12 or not 1 <= day <= monthrange(year, month)[1]:
+        raise ValueError(f"'{text}' is no day; write it as year-month-day, such as 2026-03-09")
+    return text
+
+
+#: A day of the calendar, such as 2026-03-09; as text, days sort as they follow each other.
+Day = Annotated[str, Field(max_length=10), AfterValidator(_day)]
 
 
 class Point(Model):

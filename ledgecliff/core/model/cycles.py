@@ -26,6 +26,7 @@ CycleKind = Literal[
     "bar",
     "rotary axis",
     "presence",
+    "consistency",
 ]
 #: Those that find a width along one axis, and the middle of it.
 WIDTHS: tuple[CycleKind, ...] = ("outside width", "inside width")
@@ -56,6 +57,7 @@ BODIES: dict[CycleKind, tuple[ProbedBody, ...]] = {
     "bar": ("stock",),
     "rotary axis": ("stock",),
     "presence": ("stock",),
+    "consistency": ("stock",),
 }
 
 
@@ -132,8 +134,8 @@ class ProbeCycle(Model):
             raise ValueError(f"say which corner: {', '.join(CORNERS)}")
         if self.angles_deg and (len(self.angles_deg) < 3 or self.kind not in ("bore", "boss")):
             raise ValueError("angles are for bores and bosses, at least three of them; remove them or add some")
-        if self.kind == "presence" and self.action == "set":
-            raise ValueError("a presence check sets nothing; let it measure")
+        if self.kind in ("presence", "consistency") and self.action == "set":
+            raise ValueError(f"a {self.kind} check sets nothing; let it measure")
         return self
 
 

@@ -18,7 +18,7 @@ from .operations import Operation, goes_to_parting
 from .own_fixture import FixtureFace, OwnFixture
 from .part import WIDE, Feature, Part
 from .parting import PartingPlane
-from .setup import DatumSource, Setup
+from .setup import FROM_BEFORE, DatumSource, Setup
 from .stations import Rotary, Station
 from .stock import Stock
 
@@ -108,7 +108,7 @@ class Job(Model):
         """The setup whose zero a setup's work offset still holds when that is clamped, so that it must be found anew:
         the last one before it in the same offset.  None where nothing held it, or all of it is carried over."""
         setup = self.setups[index]
-        if all(setup.datum.axis(axis).source == "carried over" for axis in AXES):
+        if all(setup.datum.axis(axis).source in FROM_BEFORE for axis in AXES):
             return None
         same = (each for each in self.setups[:index] if (each.machine, each.offset) == (setup.machine, setup.offset))
         return max(same, key=self.setups.index, default=None)
@@ -288,7 +288,7 @@ class Job(Model):
 
     @staticmethod
     def _check_first(setup: Setup) -> None:
-        carried = [axis for axis in AXES if setup.datum.axis(axis).source == "carried over"]
+        carried = [axis for axis in AXES if setup.datum.axis(axis).source in FROM_BEFORE]
         if carried or getattr(setup.hold, "registered", False):
             what = f"{carried[0].upper()} zero" if carried else "place on the board"
             raise ValueError(
@@ -298,7 +298,7 @@ class Job(Model):
     @staticmethod
     def _check_goes_on(before: Setup, after: Setup) -> None:
         """On another machine nothing lies as it lay, and no code is the same one."""
-        carried = any(after.datum.axis(axis).source == "carried over" for axis in AXES)
+        carried = any(after.datum.axis(axis).source in FROM_BEFORE for axis in AXES)
         if before.machine != after.machine and (carried or getattr(after.hold, "registered", False)):
             raise ValueError(
                 f"setup '{after.name}': it goes over another machine than '{before.name}', from which nothing can be "

@@ -13,7 +13,7 @@ from .base import Feed, Length, Model, Name, NonNegativeLength, Point, PositiveL
 from .cycles import ProbeCycle
 from .holding import AnyFixture, Chuck, Fixture, Jig, Plate, Spoilboard, VBlock, Vise
 from .identity import Id
-from .machine_words import MachineWord, SetupWords
+from .machine_words import MachineWord, SetupWords, SwitchWord
 from .own_fixture import OwnFixture
 from .reports import ReportPattern
 from .stations import Carrier, Mount, Rotary, Station
@@ -32,9 +32,6 @@ LengthsFrom = Literal["gauge line", "reference plane"]
 
 #: The first of the numbered variables that hold how far each work offset is turned about Z (degrees).
 TurnVariable = Annotated[int, Field(ge=200, le=4900)]
-
-#: What the machine's builder has for switching something: an M word, with the number it takes if any.
-SwitchWord = Annotated[str, Field(pattern=r"^(M[0-9]{1,3}( P[0-9]{1,3})?)?$")]
 
 
 class Probe(Model):
@@ -197,7 +194,8 @@ class Machine(Model):
 
     ``program_units`` is the control's own length unit: programs are written in it, because the
     parameters that hold its offsets are kept in it.  ``accuracy`` is how far a cut lands from where its WCS
-    says (mm, standard uncertainty).  ``nose_diameter`` is that of the spindle at the gauge line, which must clear
+    says (mm, standard uncertainty).  ``spindle`` is how that lies: along Z, which then points up, or where it is
+    horizontal toward the operator, and Y points up.  ``nose_diameter`` is its own at the gauge line, which must clear
     everything as the tools under it do; ``lengths_from`` what tool lengths count from, once for the machine,
     and ``reference_z`` where the plane stands that they were set on (machine Z of its face), where they count from one.
     ``profile`` names how its programs are written: one that ships with the program, or one of ``profiles``, which are
@@ -216,6 +214,7 @@ class Machine(Model):
     profile: Name = "parameter style"
     profiles: Annotated[tuple[OutputProfile, ...], Field(max_length=20)] = ()
     accuracy: NonNegativeLength = 0.004
+    spindle: Literal["vertical", "horizontal"] = "vertical"
     nose_diameter: PositiveLength = 90.0
     travel_min: Point
     travel_max: Point

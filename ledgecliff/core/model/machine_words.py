@@ -10,6 +10,8 @@ from .base import Model, Name
 
 #: M words that every control knows for something that a program here sees to itself.
 _KNOWN = frozenset((0, 1, 2, 3, 4, 5, 6, 19, 30, 97, 98, 99))
+#: What the machine's builder has for switching something: an M word, with the number it takes if any.
+SwitchWord = Annotated[str, Field(pattern=r"^(M[0-9]{1,3}( P[0-9]{1,3})?)?$")]
 #: Names of a machine's words, in the order they are said.
 SaidWords = Annotated[tuple[Name, ...], Field(max_length=12)]
 

@@ -39,19 +39,22 @@ DatumSource = Literal[
     "rotary axis",
     "fixture value",
     "carried over",
+    "rotary index",
 ]
 #: From a part's sides, its features and what it is pushed against.
 _SIDEWAYS: tuple[DatumSource, ...] = get_args(DatumSource)[:15]
+#: From the zero of the setup before: its value stays, or it is worked out where the rotary axes have taken it.
+FROM_BEFORE: tuple[DatumSource, ...] = ("carried over", "rotary index")
 #: A bore of the fixture's own, such as a jig's zero hole or one in a soft jaw; the known place of a fixture that
-#: stays; and what keeps the value of the setup before.
-_KNOWN: tuple[DatumSource, ...] = ("fixture bore", "fixture value", "carried over")
+#: stays; and what follows from the zero of the setup before.
+_KNOWN: tuple[DatumSource, ...] = ("fixture bore", "fixture value", *FROM_BEFORE)
 #: What a chuck turns about; along X it has no place.
 _AXIS: DatumSource = "rotary axis"
 #: Which sources make sense for which axis.
 SOURCES: dict[Axis, tuple[DatumSource, ...]] = {
     "x": (*_SIDEWAYS, *_KNOWN),
     "y": (*_SIDEWAYS, *_KNOWN, _AXIS),
-    "z": ("parallels", "stock top", "part top", "feature", "fixture face", "fixture value", "carried over", _AXIS),
+    "z": ("parallels", "stock top", "part top", "feature", "fixture face", "fixture value", *FROM_BEFORE, _AXIS),
 }
 
 

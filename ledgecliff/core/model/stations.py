@@ -7,8 +7,9 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from ..frames import Axis
-from .base import Model, Name, NonNegativeLength, Point
+from .base import Day, Model, Name, NonNegativeLength, Point
 from .identity import Id
+from .machine_words import SwitchWord
 
 #: How the centre of a rotary axis was found.
 CentreOrigin = Literal[
@@ -24,6 +25,12 @@ CentreOrigin = Literal[
 ]
 
 Degrees = Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
+#: How far an axis may go round and be wound up (degrees).
+WoundDegrees = Annotated[float, Field(ge=-36000, le=36000, allow_inf_nan=False)]
+#: What happens to a rotary axis, or its machine, after which its centre is no longer where it was found.
+Mishap = Literal["crash", "re-levelled", "remounted"]
+#: How the control takes the word: each turn counts, the nearer way round, or a minus sign for going there backwards.
+WayRound = Literal["counts turns", "nearer way", "sign is the way"]
 
 
 class AxisTurn(Model):
@@ -62,14 +69,24 @@ class Mount(Model):
     turned: Annotated[tuple[AxisTurn, ...], Field(max_length=6)] = ()
 
 
+class Happened(Model):
+    """What happened to an axis, and on which day."""
+
+    what: Mishap
+    on: Day
+
+
 class Rotary(Model):
     """A rotary axis: the ``word`` that moves it, the machine axis it turns ``about``, and what carries it.
 
     ``centre`` is a place on its axis of rotation, all rotary axes at nought: in machine coordinates, or in the frame of
-    the mount that it stands on.  ``uncertainty`` (plus or minus, mm) says how well that is known and ``origin`` how it
-    was found; None where nobody has said.  Right-handed is as seen on the part; nobody may turn by an axis whose
-    ``sense`` is not known.  ``flat_deg`` is the word's value that counts as nought;
-    it can go from ``lowest_deg`` to ``highest_deg``, without end where they are left out.
+    the mount that it stands on.  ``uncertainty`` (plus or minus, mm) says how well that is known, ``origin`` how it
+    was found and ``found_on`` when; None where nobody has said.  ``happened`` is what makes a centre found before it
+    stale.  Right-handed is as seen on the part; nobody may turn by an axis whose ``sense`` is not known, which was seen
+    on the day ``sense_seen_on``.  ``flat_deg`` is the word's value that counts as nought, last swept flat
+    ``flat_swept_on``; it repeats within ``repeat_deg`` (plus or minus), and can go from ``lowest_deg`` to
+    ``highest_deg``, without end where they are left out.  ``free_word`` and ``clamp_word`` are what frees and clamps
+    it, empty where it does so by itself; ``way_round`` is how the control takes its word.
     """
 
     kind: Literal["rotary"] = "rotary"
@@ -81,21 +98,36 @@ class Rotary(Model):
     centre: Point
     uncertainty: NonNegativeLength | None = None
     origin: CentreOrigin | None = None
+    found_on: Day | None = None
+    happened: Annotated[tuple[Happened, ...], Field(max_length=100)] = ()
     sense: Literal["right-handed", "left-handed"] | None = None
+    sense_seen_on: Day | None = None
     flat_deg: Degrees = 0.0
-    lowest_deg: Degrees | None = None
-    highest_deg: Degrees | None = None
+    flat_swept_on: Day | None = None
+    repeat_deg: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] | None = None
+    lowest_deg: WoundDegrees | None = None
+    highest_deg: WoundDegrees | None = None
+    free_word: SwitchWord = ""
+    clamp_word: SwitchWord = ""
+    way_round: WayRound = "counts turns"
 
     @model_validator(mode="after")
     def _goes_somewhere(self) -> Rotary:
         if self.lowest_deg is not None and self.highest_deg is not None and self.lowest_deg >= self.highest_deg:
             raise ValueError(f"'{self.name}' ends before it begins; swap lowest_deg and highest_deg")
+        if bool(self.free_word) != bool(self.clamp_word) or (self.free_word and self.free_word == self.clamp_word):
+            raise ValueError(f"'{self.name}' needs a word that frees it and another that clamps it, or neither")
         return self
 
     def reaches(self, word_deg: float) -> bool:
         """Whether the axis can stand where its word has that value."""
         low, high = self.lowest_deg, self.highest_deg
         return (low is None or word_deg >= low) and (high is None or word_deg <= high)
+
+    def stale_since(self) -> Happened | None:
+        """What last happened since its centre was found, on the same day too; whatever did where nobody said when."""
+        since = [each for each in self.happened if self.found_on is None or each.on >= self.found_on]
+        return max(since, key=lambda each: each.on, default=None)
 
 
 Carrier = Annotated[Mount | Rotary, Field(discriminator="kind")]

@@ -58,7 +58,7 @@ def one_call(step: Step) -> OneCall | None:
     call = _call(step)
     if call is None or any(touch.turned_deg or touch.angle_deg is not None for touch in step.touches):
         return None
-    if step.cycle.touches != 1 or step.sets_skew or step.cycle.kind == "presence":
+    if step.cycle.touches != 1 or step.sets_skew or step.cycle.kind in ("presence", "consistency"):
         return None
     made = touched_by(call, step.touches[0].ball_radius)
     wanted = [(touch.start, touch.end) for touch in step.touches]

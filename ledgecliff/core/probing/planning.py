@@ -88,6 +88,10 @@ def clearance_plane(clamping: Clamping) -> float:
     return top_of_all(clamping) + clamping.setup.probing.clearance
 
 
+#: How far a part may lie off where what holds it has it, in standard deviations: one in some thousands lies farther.
+_HELD_TIMES = 3.5
+
+
 class _Planner:
     def __init__(
         self,
@@ -100,7 +104,7 @@ class _Planner:
     ) -> None:
         setup, holding = clamping.setup, clamping.holding
         self._setup, self._holding, self._wcs, self._machine = setup, holding, clamping.wcs, machine
-        self._m_offset, self._neighbours = clamping.located.m_offset, neighbours
+        self._m_offset, self._neighbours, self._turned = clamping.located.m_offset, neighbours, clamping.turned
         probe = self._probe = machine.probe
         self._stock_before = stock_before
         self._operations = [operation.name for operation in setup.operations]
@@ -129,21 +133,27 @@ class _Planner:
 
     def plan(self) -> ProbingPlan:
         setup = self._setup
-        over = tuple(axis for axis in AXES if setup.datum.axis(axis).source == "carried over")
-        found = Knowledge("carried over", 2.0 * self._probe.repeatability)
+        sources = {axis: setup.datum.axis(axis).source for axis in AXES}
+        over = tuple(axis for axis in AXES if sources[axis] == "carried over")
+        indexed = tuple(axis for axis in AXES if sources[axis] == "rotary index")
         guess = Knowledge("guessed", setup.probing.guess)
         stays = {
             axis: float(self._m_offset[k])
             for k, axis in enumerate(AXES)
             if setup.datum.axis(axis).source == "fixture value"
         }
-        kept = Knowledge("fixture value", max(self._holding.clamping.standard, found.uncertainty), "fixture")
-        known: Known = {axis: found if axis in over else kept if axis in stays else guess for axis in AXES}
+        found = 2.0 * self._probe.repeatability
+        kept = Knowledge("fixture value", max(self._holding.clamping.standard, found), "fixture")
+        known: Known = {axis: kept if axis in stays else guess for axis in AXES}
+        for axis in (*over, *indexed):
+            off = sum(each.most(AXES.index(axis), setup.probing.guess) for each in self._turned)
+            known[axis] = Knowledge("carried over" if axis in over else "rotary index", found + off)
         before = (*known.values(), self._skew)
         steps = self._listed(known) if setup.probing.cycles is not None else self._ordered(known)
         return ProbingPlan(
-            tuple(steps), self._clearance, before, self._landing(steps), over, tuple(stays.items()), self._places()
-        )
+            tuple(steps), self._clearance, before, self._landing(steps), over, tuple(stays.items()), self._places(),
+            indexed,
+        )  # fmt: skip
 
     def near(self, cycle: ProbeCycle) -> float | None:
         """The most, in tenths, at which the needs of the touches are still met."""
@@ -259,7 +269,7 @@ class _Planner:
         )
         step = build_step(context, cycle, known, number)
         clearance = self._top + (cycle.clearance or self._setup.probing.clearance)
-        step = replace(step, w_clearance=clearance)
+        step = replace(step, w_clearance=clearance, window=step.window or self._consistent(step, known))
         if step.problems:
             return step
         blocked = tuple(self._ways(step, context, known))
@@ -272,6 +282,18 @@ class _Planner:
         if cycle.crossing is None:
             return over
         return replace(step, problems=tuple(replace(each, field="crossing", better="over") for each in blocked))
+
+    def _consistent(self, step: Step, known: Known) -> tuple[float, float] | None:
+        """How far the top may lie from where the axes should have taken it: what the axes may leave, twice what a touch
+        reads by chance, how blanks vary, how far and how askew a part lies in what holds it."""
+        if step.kind != "consistency":
+            return None
+        low, high = self._holding.u_stock
+        askew = math.radians(AS_CLAMPED_DEG) * float(np.linalg.norm(high - low)) / 2.0
+        varies = float(self._setup.orientation.sizes(self._context.stock.spread())[2])
+        held = _HELD_TIMES * self._holding.clamping.standard
+        limit = known["z"].uncertainty + 2.0 * self._probe.repeatability + varies + askew + held
+        return limit, limit
 
     def _ways(self, step: Step, context: StepContext, known: Known) -> list[Problem]:
         u, v, w = (float(value) for value in self._wcs.u_origin)

@@ -7,7 +7,7 @@ from ..frames import AXES, Axis
 from ..model.cycles import CycleKind, ProbeCycle, ProbedBody, Side
 from ..model.orientation import Orientation
 from ..model.part import WIDE, Feature
-from ..model.setup import AxisDatum, DatumSource, Setup
+from ..model.setup import FROM_BEFORE, AxisDatum, DatumSource, Setup
 
 #: Sides as the machinist sees them, by axis and the sign of their place.
 SIDE_OF: dict[tuple[Axis, int], Side] = {
@@ -40,9 +40,14 @@ def both_sides(what: str, axis: Axis) -> str:
     return f"{what}, both sides in {axis.upper()}"
 
 
+#: Touched first at an index whose zero is only worked out, against what the plan expects there.
+CONSISTENCY = ProbeCycle(name="consistency touch", kind="consistency", on="stock", action="measure")
+
+
 def proposed_cycles(setup: Setup, features: tuple[Feature, ...]) -> tuple[ProbeCycle, ...]:
     """Skew first, for the others are touched along the turned axes; then X, Y, Z; a bore that gives both X and Y is
-    one cycle.  What is carried over, or a fixture that stays, needs none."""
+    one cycle.  What is carried over, or a fixture that stays, needs none; of an index that is only worked out, one
+    touch tells whether the axes have taken the part where the plan has it."""
     datum = setup.datum
     cycles: list[ProbeCycle] = []
     if datum.skew is not None:
@@ -59,9 +64,13 @@ def proposed_cycles(setup: Setup, features: tuple[Feature, ...]) -> tuple[ProbeC
     together = together and (named is None or named.kind != "face")
     for axis in AXES:
         source = datum.axis(axis)
-        if source.source in ("carried over", "fixture value", "rotary axis") or (together and axis == "y"):
+        if source.source in (*FROM_BEFORE, "fixture value", "rotary axis") or (together and axis == "y"):
             continue
         cycles.append(_cycle(axis, source, setup.orientation, features, both=together and axis == "x"))
+    from_before = [datum.axis(axis).source for axis in AXES if datum.axis(axis).source in FROM_BEFORE]
+    taken = len(from_before) == len(AXES) and (setup.index or "rotary index" in from_before)
+    if taken and setup.orientation.square_up() is not None:
+        cycles.append(CONSISTENCY)
     return tuple(cycles)
 
 

@@ -45,7 +45,7 @@ def step_results(step: Step, w_centres: Sequence[Place], radius: float) -> Resul
             return _bar(step, centres, 0, radius)
         case "rotary axis":
             return _rotary_axis(step, centres, radius)
-        case "surface" | "presence":
+        case "surface" | "presence" | "consistency":
             touch = step.touches[0]
             return {touch.axis: _surface(touch, centres[0], radius)}
         case _:

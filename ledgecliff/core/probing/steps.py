@@ -396,7 +396,9 @@ def _plane(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -
 
 def _presence(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
     step = top_step(context, cycle.model_copy(update={"side": "top"}), known, number)
-    return replace(step, kind="presence", title="presence and seating", sets=(), cycle=cycle)
+    title = "presence and seating" if cycle.kind == "presence" else "consistency of this index"
+    window = (cycle.below, cycle.above) if cycle.kind == "presence" else None
+    return replace(step, kind=cycle.kind, title=title, sets=(), cycle=cycle, window=window)
 
 
 def _sets(cycle: ProbeCycle, axis: Axis, at: float) -> AxisSetting:
@@ -423,7 +425,7 @@ def _build(kind: CycleKind) -> Build:
             return _bar
         case "rotary axis":
             return _rotary_axis
-        case "presence":
+        case "presence" | "consistency":
             return _presence
         case _:
             assert_never(kind)

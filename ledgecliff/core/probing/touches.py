@@ -113,7 +113,7 @@ class Knowledge:
     """How well one axis of the WCS is known, plus or minus mm, from touching which body, and where on the other axis
     (mm, WCS): there it is known that well whatever the skew."""
 
-    state: Literal["guessed", "rough", "set", "carried over", "fixture value"]
+    state: Literal["guessed", "rough", "set", "carried over", "fixture value", "rotary index"]
     uncertainty: float
     body: str = ""
     found_across: float | None = None
@@ -165,6 +165,8 @@ class Step:
     sets: tuple[AxisSetting, ...]
     finds: tuple[Quantity, ...]
     problems: tuple[Problem, ...]
+    #: How far (mm) below and above the expected height a check from above lets it be.
+    window: tuple[float, float] | None = None
     size: float = 0.0
     size_tolerance: float = 0.0
     inside: bool = False
@@ -203,6 +205,8 @@ class ProbingPlan:
     stays: tuple[tuple[Axis, float], ...] = ()
     #: Level surfaces that a gauge block can stand on, beside the one that gave Z.
     places: tuple[Landing, ...] = ()
+    #: Axes that need no step, because they are worked out from the zero of the setup before.
+    indexed: tuple[Axis, ...] = ()
 
     @property
     def touches(self) -> tuple[Touch, ...]:
@@ -215,11 +219,11 @@ class ProbingPlan:
     def sets(self, offset: str) -> bool:
         """Whether anything of the setup's own ``offset`` is set here, or known and written."""
         mine = (step for step in self.steps if step.into in ("", offset))
-        return bool(self.carried or self.stays) or any(step.sets or step.sets_skew for step in mine)
+        return bool(self.carried or self.stays or self.indexed) or any(step.sets or step.sets_skew for step in mine)
 
     def gives(self, axis: Axis, offset: str) -> bool:
         """Whether an axis of the setup's own ``offset`` is found here, carried over, or known and written."""
-        if axis in self.carried or axis in dict(self.stays):
+        if axis in self.carried or axis in self.indexed or axis in dict(self.stays):
             return True
         return any(setting.axis == axis for step in self.steps if step.into in ("", offset) for setting in step.sets)
 

@@ -142,11 +142,14 @@ class Confirm:
 
 @dataclass(frozen=True)
 class Turn:
-    """Turns the rotary axis to a place (degrees), with the tool at the top of the travel."""
+    """Turns a rotary axis to a place (degrees), with the tool at the top of the travel; ``free`` and ``clamp`` are the
+    words said before and after, where the axis has some."""
 
     kind: ClassVar[str] = "turn"
     letter: str
     degrees: str
+    free: str = ""
+    clamp: str = ""
 
 
 @dataclass(frozen=True)

@@ -11,10 +11,13 @@ from typing import assert_never
 import numpy as np
 
 from ..frames import AXES
+from ..model.stations import Rotary
+from ..places import stands_at
 from ..probing.one_call import OneCall, one_call
 from ..probing.touches import Place, Step, Touch
 from .actions import Action, CallSpan, CycleCall, Free, Guarded, Let, Note, ResultRow, Search, StopIf, Turn, Word
 from .circle_lets import FOUND, circle_lets
+from .index_moves import turned_to
 from .offset_writes import Writing, offset_writes
 from .rotation import Rotation
 from .text import share
@@ -35,10 +38,14 @@ LEAST_MOVE = 0.26
 class StepActions:
     """Actions of one step; ``number`` counts from 1 and makes labels and parameters its own.
 
-    ``before`` is the height in the WCS at which the step before has left the probe (mm)."""
+    ``before`` is the height in the WCS at which the step before has left the probe (mm), ``turning`` the rotary axis
+    that what is held hangs on, where the setup has it."""
 
-    def __init__(self, step: Step, number: int, writing: Writing, before: float | None = None) -> None:
+    def __init__(
+        self, step: Step, number: int, writing: Writing, before: float | None = None, turning: Rotary | None = None
+    ) -> None:
         self._step, self._number, self._writing, self._before = step, number, writing, before
+        self._turning = turning
         self._n, self._b = writing.numbers, writing.numbers.in_brackets
         self._base = writing.results.of_step(number)
         # What is probed before the skew is found stands square.
@@ -165,9 +172,6 @@ class StepActions:
         actions: list[Action] = []
         straight = step.crossing == "straight"
         turns = bool(step.touches[-1].turned_deg)
-        if turns:
-            # Wherever the axis stood before: it is from nought that half a turn leads to the other side.
-            actions.append(Turn("A", self._degrees(0.0)))
         if step.w_centre is not None:
             actions += [Let(CENTRE + k, self._n(step.w_centre[k])) for k in (0, 1)]
         for k in range(step.passes):
@@ -186,13 +190,18 @@ class StepActions:
         if straight:
             actions.append(self._up(step.touches[-1]))
         if turns:
-            actions.append(Turn("A", self._degrees(0.0)))
+            actions.append(self._turned(0.0))
         return [*actions, *self._writes()]
 
     def _turn(self, degrees: float) -> list[Action]:
         """The bar's middle as it stands is kept before the axis takes it round."""
         found = [*self._bar(READINGS + 1, self._step.touches[0]), *self._keep_middle(_AT_FIRST)]
-        return [*found, Turn("A", self._degrees(degrees))]
+        return [*found, self._turned(degrees)]
+
+    def _turned(self, degrees: float) -> Turn:
+        """So far from where the setup has the axis."""
+        assert self._turning is not None, "a step turns what is held in a chuck on an axis"
+        return turned_to(self._turning, stands_at(self._turning, self._writing.index) + degrees)
 
     def _bar(self, r: int, side: Touch) -> list[Action]:
         """The circle through three ball centres: both sides' at the height they were touched at, and the top's.
@@ -212,10 +221,6 @@ class StepActions:
 
     def _keep_middle(self, kept: int) -> list[Action]:
         return [Let(kept, f"#{self._parameter('y')}"), Let(kept + 1, f"#{self._parameter('z')}")]
-
-    @staticmethod
-    def _degrees(degrees: float) -> str:
-        return f"{degrees:.1f}"
 
     def _one(self, touch: Touch, place: int, first: bool, straight: bool) -> list[Action]:
         what = f"touch {touch.number}"
@@ -396,7 +401,7 @@ class StepActions:
             case "rectangle" | "bore" | "boss":
                 keep = step.w_centre is not None
                 actions = [*self._opposite(0, r, keep=keep), *self._opposite(1, r + 2, keep=keep)]
-            case "surface" | "presence":
+            case "surface" | "presence" | "consistency":
                 actions = [self._keep(step.touches[0].axis, self._surface(step.touches[0], r))]
             case "corner":
                 actions = self._corner(r)
@@ -500,8 +505,8 @@ class StepActions:
             elif quantity.key == "skew" and not self._writing.turns and step.cycle.action == "set":
                 text = f"step {self._number}: the part is turned, straighten it"
                 stops.append(StopIf(f"ABS[#{parameter}] GT {SKEW_LIMIT_DEG}", self._next(), text))
-            elif step.kind == "presence":
-                stops += self._window(parameter, quantity.expected)
+            elif step.window is not None:
+                stops += self._window(parameter, quantity.expected, *step.window)
         return stops
 
     def _beside(self) -> list[Action]:
@@ -517,13 +522,14 @@ class StepActions:
                 lets.append(Let(deviation, f"[#{self._base + k} - {bracketed}]", f"{quantity.words}, off"))
         return lets
 
-    def _window(self, parameter: int, expected: float) -> list[Action]:
-        cycle = self._step.cycle
-        low, high = self._n(expected - cycle.below), self._n(expected + cycle.above)
-        what = f"step {self._number}"
+    def _window(self, parameter: int, expected: float, below: float, above: float) -> list[Action]:
+        low, high = self._n(expected - below), self._n(expected + above)
+        too_low, too_high = "no part there, or it lies too low", "the part rides up, look for a chip under it"
+        if self._step.kind == "consistency":
+            too_low = too_high = "the axes have not taken it where the plan has it: sense, centre, angle or clamping"
         return [
-            StopIf(f"#{parameter} LT {low}", self._next(), f"{what}: no part there, or it lies too low"),
-            StopIf(f"#{parameter} GT {high}", self._next(), f"{what}: the part rides up, look for a chip under it"),
+            StopIf(f"#{parameter} LT {low}", self._next(), f"step {self._number}: {too_low}"),
+            StopIf(f"#{parameter} GT {high}", self._next(), f"step {self._number}: {too_high}"),
         ]
 
     def _writes(self) -> list[Action]:

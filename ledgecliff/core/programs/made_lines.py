@@ -18,6 +18,7 @@ from ..model.operations import PinBores
 from ..registration.contour import Stretch
 from ..registration.seats import RoundPlace
 from ..setup_plan import SetupPlan
+from .index_moves import index_moves
 from .rotation import turned_by, turns_by_itself
 from .targets import target_of
 from .text import NumberWriter, comment
@@ -76,6 +77,7 @@ class MadeLines:
             "(CAUTION: check that clamps and screws are clear. Follow the machine builder and the shop rules.)",
             f"{'G21' if metric else 'G20'} G17 G40 G49 G80 G90 G94",
             f"T{self._tool} M6",
+            *self._indexed(),
             f"G43 H{self._tool}",
             *self._same_place(),
             code,
@@ -83,6 +85,16 @@ class MadeLines:
             f"S{self._spindle} M3",
             f"G0 Z{self._n(self._over)}",
         ]
+
+    def _indexed(self) -> list[str]:
+        """The rotary axes at the setup's index, gone there from the top of the travel."""
+        machine, lines = self._setup.machine, []
+        for move in index_moves(machine, self._setup.setup):
+            lines.append(f"G53 G0 Z{self._n(machine.travel_max.z)}")
+            lines += [f"{move.free} ({move.letter} free)"] if move.free else []
+            lines.append(f"G0 {move.letter}{move.degrees}")
+            lines += [f"{move.clamp} ({move.letter} clamped)"] if move.clamp else []
+        return lines
 
     def _where_z0_is(self) -> list[str]:
         return [] if self._other is None else [f"({comment(words)})" for words in self._other.words]

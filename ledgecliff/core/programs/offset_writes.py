@@ -12,6 +12,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from ..frames import AXES
+from ..model.stations import IndexAngle
 from ..probing.touches import AxisSetting, Step
 from .actions import Action, Confirm, Let, Note, Word
 from .result_variables import ResultPlaces
@@ -40,6 +41,8 @@ class Writing:
     turned: bool
     jump: float | None
     results: ResultPlaces
+    #: Where the rotary axes stand.
+    index: tuple[IndexAngle, ...] = ()
 
 
 def offset_writes(step: Step, found: Mapping[str, str], writing: Writing, label: Callable[[], str]) -> list[Action]:

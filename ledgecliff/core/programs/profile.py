@@ -115,6 +115,13 @@ class ProfileWriter:
                 f"the macro '{action.kind}' leaves out what is said where a check fails ({left_out.word}); write "
                 "a.failed before the stop",
             )  # fmt: skip
+        unsaid = next((word for name in ("free", "clamp") if (word := getattr(action, name, "")) not in text), None)
+        if unsaid is not None:
+            raise ProfileError(
+                self._profile.name, 0,
+                f"the macro '{action.kind}' leaves out the word that frees or clamps a rotary axis ({unsaid}); write "
+                "a.free before the move and a.clamp after it",
+            )  # fmt: skip
         return text
 
     def _stopped_by_the_control(self) -> tuple[str, ...]:

@@ -18,9 +18,11 @@ from ..model.job import fixture_words
 from ..model.machine import Machine
 from ..model.part import Feature
 from ..model.setup import Setup
+from ..places import rotaries_under
 from ..setup_plan import SetupPlan
 from .actions import Action, Guarded, HandTest, Note, ResultRow, Said, Say, Search, StopIf, Word, Write
 from .cycle_actions import LEAST_MOVE, StepActions
+from .index_moves import index_moves, indexed_zero
 from .offset_writes import Writing
 from .profile import ProfileWriter, profile_of
 from .result_variables import check_places, result_places
@@ -89,7 +91,9 @@ def _program(
             "rotation; else choose another profile, or a station that stands square."
         )
     steps = plan.stage(after)
-    actions: list[Action] = [] if after is not None else _at_start(machine, planned, before, own, turns and straight)
+    actions: list[Action] = [*index_moves(machine, setup)]
+    if after is None:
+        actions += _at_start(machine, planned, before, own, turns and straight)
     rows: list[ResultRow] = []
     before_start = _before_start(machine, planned, before, after, numbers)
     if held is not None and after is None:
@@ -99,16 +103,17 @@ def _program(
     check_places(places, machine, setup, len(plan.steps))
     # What is probed before the skew is found stands square, and nobody knows how an offset stands that is not set here.
     stands_turned = turned and (bool(turn_deg) or not straight)
+    turning = next(iter(rotaries_under(machine, setup)), None)
     heights = (None, *(step.w_clearance for step in steps))
     for k, step in enumerate(steps):
         into = target_of(machine, setup, step.into) if step.into else own
         number = plan.steps.index(step) + 1
         found = turned and any(each.sets_skew for each in plan.steps[: number - 1])
-        writing = Writing(own, into, numbers, turned, stands_turned or found, setup.probing.jump, places)
-        writer = StepActions(step, number, writing, heights[k])
+        writing = Writing(own, into, numbers, turned, stands_turned or found, setup.probing.jump, places, setup.index)
+        writer = StepActions(step, number, writing, heights[k], turning)
         called = writer.called(first=k == 0, sets=write.sets_by_cycles) if write.has("cycle") else None
         if called is None or not write.writes(called):
-            writer = StepActions(step, number, writing, heights[k])
+            writer = StepActions(step, number, writing, heights[k], turning)
             called = writer.actions(first=k == 0)
         cycle = step.cycle
         actions += [*_say(machine, cycle.words_before), *called, *_say(machine, cycle.words_after)]
@@ -174,13 +179,16 @@ def _before_start(
             f"{axis.upper()} keeps the zero of {code} from the setup before: do not touch it off again."
             for axis in plan.carried
         ]
+        lines += [
+            f"{axis.upper()} is worked out from {code}: the part has stayed clamped since." for axis in plan.indexed
+        ]
     if side := block_away(setup.hold):
         lines.append(f"The block across the jaws' {side} end is taken away.")
     kind, fixture = fixture_words(machine, setup)
     lines += [f"{axis.upper()} is the known place of the {kind} {fixture}." for axis, _ in plan.stays]
     if not plan.steps:
         return [*lines, "Nothing is probed here."]
-    left = ", axes that are carried over left alone" if plan.carried else ""
+    left = ", axes that are carried over left alone" if plan.carried or plan.indexed else ""
     return [*lines, f"Before start: {setup.offset} set by eye to within {numbers(setup.probing.guess)}{left}."]
 
 
@@ -192,6 +200,8 @@ def zero_lines(setup: Setup, features: tuple[Feature, ...], numbers: NumberWrite
         datum = setup.datum.axis(axis)
         shift = f", {numbers(abs(datum.shift))} {'beyond' if datum.shift > 0 else 'before'} it" if datum.shift else ""
         words = datum_words(axis, datum)
+        if datum.source == "rotary index":
+            words = f"place where the rotary axes take {axis.upper()}0 of the setup before"
         if datum.source == "feature" and datum.feature is not None:
             what = "face" if kinds.get(datum.feature) == "face" else "floor of" if axis == "z" else "middle of"
             words = f"{what} {datum.feature}"
@@ -205,7 +215,7 @@ def _at_start(
     """Zeros that are carried over, with their datum's shift, or that are a fixture's known place; where offsets can be
     turned, ``straighten`` takes out an old job's turn, for everything would be sought and written along its axes."""
     setup, plan, turn_deg = planned.setup, planned.probing, planned.located.turn_deg
-    if turn_deg and (set(plan.carried) | {axis for axis, _ in plan.stays}) & {"x", "y"}:
+    if turn_deg and {*plan.carried, *plan.indexed, *(axis for axis, _ in plan.stays)} & {"x", "y"}:
         raise PlanError(
             f"Setup '{setup.name}': its station is turned {turn_deg:g}° about Z, where X and Y cannot be "
             "known one by one. Probe both there."
@@ -226,6 +236,9 @@ def _at_start(
         ]
     if before is None:
         return actions
+    if plan.indexed:
+        targets = (target_of(machine, before, before.offset), own)
+        actions += indexed_zero(machine, before, setup, plan.indexed, targets)
     source = target_of(machine, before, before.offset)
     for axis in plan.carried:
         shift, k = setup.datum.axis(axis).shift, AXES.index(axis)
@@ -270,7 +283,9 @@ def hover_program(machine: Machine, title: str, plan: SetupPlan) -> str:
         "z_high": n(at.w_high),
         "turned_by": turned_by(plan),
     }
-    return _tidy(ProfileWriter(profile_of(machine), program).part("hover"))
+    write = ProfileWriter(profile_of(machine), program)
+    indexed = "\n".join(write.action(each) for each in index_moves(machine, setup))
+    return _tidy(write.part("hover", indexed) if indexed else write.part("hover"))
 
 
 def _common(machine: Machine, title: str, setup: Setup, own: Target) -> dict[str, Any]:

@@ -22,9 +22,8 @@ from ..errors import ProgramError
 from ..frames import AXES, Array, Placement, rotation
 from ..measuring.records import ball_centre
 from ..model.machine import Machine
-from ..model.setup import Setup
 from ..model.work_offsets import STANDARD, code_of, codes_of, turn_variables
-from ..places import station_of
+from ..places import rotaries_under, stands_at, station_of
 from ..plan import Plan
 from ..probing.followed_offsets import FollowedOffsets, Frame
 from ..probing.one_call import one_call
@@ -65,6 +64,8 @@ _GOLDEN = (math.sqrt(5.0) - 1.0) / 2.0
 _TURN_DEG, _TURNED_MM = 0.08, 0.25
 #: What the offset holds before, where the program must write it: a place nobody would take for right (mm, degrees).
 _BEFORE, _OLD_TURN_DEG = 41.0, 0.6
+#: How far from a setup's index another program may have left the rotary axes (degrees).
+_LEFT_DEG = 7.0
 
 
 @dataclass(frozen=True)
@@ -99,7 +100,7 @@ def read_back(
     world = _World(probed)
     dialect = dialect_of(machine)
     unit = RecordingMachine(machine, [], {}, _Scatter(world.scatter), axes=world.axes())
-    unit.offsets = _offsets_before(machine, own.key, probed, plan.before(index))
+    unit.offsets = _offsets_before(machine, own.key, probed, plan.setups[index - 1] if index else None)
     stops = 0
     if keeps_turns(machine) and probing.sets(setup.offset):
         unit.turns[own.key] = _OLD_TURN_DEG
@@ -111,7 +112,9 @@ def read_back(
     }
     checker = _Checker(machine, world, FollowedOffsets(machine, own.key, must, turns=turned))
     for text in texts:
+        unit.axes = world.axes()
         unit.put(world.bodies(probed.stock_after(text.after)))
+        unit.left_at(world.left_by_another())
         steps = [(number, step) for number, step in enumerate(probing.steps, start=1) if step.cycle.after == text.after]
         control = Control(unit, dialect)
         _left_by_another(control, machine)
@@ -167,14 +170,18 @@ def _copied(unit: RecordingMachine) -> RecordingMachine:
     return copied
 
 
-def _offsets_before(machine: Machine, own: int, probed: SetupPlan, before: Setup | None) -> dict[int, Array]:
+def _offsets_before(machine: Machine, own: int, probed: SetupPlan, before: SetupPlan | None) -> dict[int, Array]:
     """Each offset another value; the setup's own as by eye, but nothing like it where the program itself writes it."""
     plan, m_offset = probed.probing, probed.located.m_offset
     offsets = {code.key: m_offset + _BEFORE + k * np.array([1.0, 2.0, 3.0]) for k, code in enumerate(codes_of(machine))}
     value = m_offset.copy()
     for axis, _ in plan.stays:
         value[AXES.index(axis)] += _BEFORE
-    source = code_of(machine, before.offset) if before is not None else None
+    source = code_of(machine, before.setup.offset) if before is not None else None
+    if plan.indexed:
+        assert source is not None and before is not None, "only from a setup before is anything worked out"
+        offsets[source.key] = before.located.m_offset.copy()
+        value[[AXES.index(axis) for axis in plan.indexed]] += _BEFORE
     for axis in plan.carried:
         assert source is not None, "only from a setup before is anything carried over"
         k, shift = AXES.index(axis), probed.setup.datum.axis(axis).shift
@@ -195,9 +202,9 @@ class _World:
         self._holding, self._located, self._neighbours = holding, probed.located, probed.neighbours.blocks
         routine = probed.setup.probing
         most = min(routine.guess, _OFF_MOST, *(() if routine.jump is None else (_OF_JUMP * routine.jump / 0.4,)))
-        known = np.array([axis in plan.carried or axis in dict(plan.stays) for axis in AXES])
+        known = np.array([axis in (*plan.carried, *plan.indexed, *dict(plan.stays)) for axis in AXES])
         self._off: Array = np.where(known, _OFF_KNOWN, _OFF_SHARE * most)
-        windows = [min(step.cycle.below, step.cycle.above) for step in plan.steps if step.kind == "presence"]
+        windows = [min(step.window) for step in plan.steps if step.window is not None]
         self._off[2] = min(self._off[2], _OF_JUMP * min(windows, default=math.inf))
         m_middle = probed.located.tf_m_u((holding.u_stock[0] + holding.u_stock[1]) / 2.0)
         finds = any(quantity.is_angle for step in plan.steps for quantity in step.finds)
@@ -263,13 +270,25 @@ class _World:
 
     def axes(self) -> Axes:
         """The rotary axes where they are here; that of a chuck is where the chuck has it."""
-        axes = []
-        for axis in planned_axes(self._machine):
-            centre = self._moved(axis.m_centre)
-            if axis.id == self._carrier and (turned_about := self._holding.rotary_axis()) is not None:
-                centre = self._moved(self._located.tf_m_u(np.array([0.0, *turned_about])))
-            axes.append(replace(axis, m_centre=centre, m_along=self._turn @ axis.m_along))
-        return axes_at(self._probed.setup, axes)
+        axes = [
+            replace(axis, m_centre=self._moved(axis.m_centre), m_along=self._turn @ axis.m_along)
+            for axis in planned_axes(self._machine)
+        ]
+        now, turned_about = axes_at(self._probed.setup, axes), self._holding.rotary_axis()
+        if turned_about is None or self._carrier is None:
+            return now
+        centre = self._moved(self._located.tf_m_u(np.array([0.0, *turned_about])))
+        chuck = next(axis for axis in axes if axis.id == self._carrier)
+        at_nought = replace(chuck, m_centre=now.tf_now_nought(chuck.on).inverse()(centre))
+        return axes_at(self._probed.setup, [at_nought if axis is chuck else axis for axis in axes])
+
+    def left_by_another(self) -> dict[str, float]:
+        """Where another setup may have left the axes that carry this one: short of its index."""
+        return {
+            each.word: next((angle for angle in (stand - _LEFT_DEG, stand + _LEFT_DEG) if each.reaches(angle)), stand)
+            for each in rotaries_under(self._machine, self._probed.setup)
+            for stand in [stands_at(each, self._probed.setup.index)]
+        }
 
     def bodies(self, stock: InProcessStock) -> list[Body]:
         """Part and holding where they stand here."""
@@ -278,7 +297,11 @@ class _World:
         held = [Body("part", part, "stock", carrier=self._carrier)]
         for each in self._holding.blocks:
             held.append(Body(each.name, moved(each.solid(), there), carrier=self._carrier))
-        return [*held, *(Body(each.name, moved(each.solid(), there), "neighbour") for each in self._neighbours)]
+        for each in self._neighbours:
+            station = self._machine.station(each.station or "")
+            on = None if station is None else carrying_axis(self._machine, station)
+            held.append(Body(each.name, moved(each.solid(), there), "neighbour", carrier=on))
+        return held
 
 
 class _Checker:

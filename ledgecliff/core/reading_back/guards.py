@@ -179,8 +179,9 @@ def _about_limits(step: Step, found: Results, turns: bool) -> Iterator[tuple[str
         elif key == "skew" and not turns and step.cycle.action == "set":
             for target, beyond in _limits(-SKEW_LIMIT_DEG, SKEW_LIMIT_DEG, _NEAR_DEG):
                 yield "the turn is", {1: (target - now) / _skew_per_mm(touches)}, beyond
-        elif step.kind == "presence":
-            for target, beyond in _limits(expected - step.cycle.below, expected + step.cycle.above, _NEAR):
+        elif step.window is not None:
+            below, above = step.window
+            for target, beyond in _limits(expected - below, expected + above, _NEAR):
                 yield "the height is", {0: now - target}, beyond  # down is the touch's way
 
 

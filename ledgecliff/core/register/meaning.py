@@ -20,7 +20,7 @@ from ..model.operations import Operation
 from ..model.own_fixture import OwnFixture
 from ..model.part import Feature, Part
 from ..model.setup import Datum, Setup
-from ..model.stations import Mount, Rotary, Station
+from ..model.stations import Carrier, Mount, Rotary, Station
 
 #: Sources by which a zero follows from the fixture alone, whatever part it holds.
 _OF_FIXTURE = (
@@ -35,8 +35,9 @@ _OF_FIXTURE = (
 )
 #: The field in which a hold once named its fixture, where that is not the kind's own word.
 _NAMED_BY = {"v-block": "v_block"}
+#: What of a rotary axis says where it is: how well that is known, and how it is driven, does not.
+_PLACE = {"kind", "word", "about", "centre", "sense", "flat_deg"}
 #: What of an operation says nothing of the shape it leaves.
-_NO_PLACE = {"id", "name", "on", "uncertainty", "origin", "lowest_deg", "highest_deg"}
 _NO_SHAPE = {"name", "program", "features", "feed", "spindle", "peck", "pass_depth", "side_force", "board_offset"}
 
 
@@ -148,7 +149,7 @@ def _turned(job: Job, setup: Setup, station: Station) -> dict[str, Any]:
     more = {
         "tilted": [_plain(turn) for turn in setup.orientation.tilted],
         "turn": station.turn_deg,
-        "carried by": [_plain(each, _NO_PLACE) for each in job.machine_of(setup).carried_by(station)],
+        "carried by": [_carrier(each) for each in job.machine_of(setup).carried_by(station)],
         "index": [_plain(angle) for angle in setup.index],
     }
     carriers = [
@@ -168,6 +169,12 @@ def _is_the_chucks_own(machine: Machine, carrier: Mount | Rotary, station: Stati
     """Whether it is the axis through a chuck's place, which was always known with the chuck."""
     fixture = machine.fixture_at(station.id)
     return isinstance(carrier, Rotary) and isinstance(fixture, Chuck) and not fixture.stands
+
+
+def _carrier(carrier: Carrier) -> dict[str, Any]:
+    unsaid = set(Rotary.model_fields) - _PLACE if isinstance(carrier, Rotary) else set()
+    plain: dict[str, Any] = _plain(carrier, {"id", "name", "on"} | unsaid)
+    return plain
 
 
 def _plain(value: Any, without: set[str] | None = None) -> Any:

@@ -7,6 +7,7 @@ all others as they were.
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -14,11 +15,15 @@ from ..carried import in_one_place, takes_over
 from ..frames import AXES, Array
 from ..holding.giving_place import BY_HAND, gives_place, pushed_toward
 from ..model.base import Point
+from ..model.machine import Machine
+from ..model.setup import Setup
+from ..model.stations import IndexAngle, Rotary
 from ..model.stock import size_scatter
+from ..places import rotaries_under, tf_m_carrier
 from ..scatter import Scatter
 from ..turns.turn_plan import SeatPlay
 from .results import PlannedSetup, WrittenPlan
-from .true_world import TrueClamping, TrueWorld
+from .true_world import AxisError, TrueClamping, TrueWorld
 
 #: The true vise lies within this share of the routine's guess of where the plan has it.
 _GUESS_SHARE = 0.6
@@ -38,7 +43,7 @@ def drawn_world(plan: WrittenPlan, seed: int) -> TrueWorld:
     blank = [size.draw(stream(seed, "blank", axis)) for axis, size in zip(AXES, sizes, strict=True)]
     clampings: list[TrueClamping] = []
     for k, planned in enumerate(plan.setups):
-        fixture_off = _fixture_off(planned, seed)
+        fixture_off = _fixture_off(plan.job.machine_of(planned.setup), planned, seed)
         if (
             k
             and takes_over(planned.setup)
@@ -48,15 +53,56 @@ def drawn_world(plan: WrittenPlan, seed: int) -> TrueWorld:
             fixture_off = clampings[-1].fixture_off
         part_off, skew_deg = _held(planned, seed) if planned.play is None else _registered(planned, planned.play, seed)
         clampings.append(
-            TrueClamping(name=planned.setup.name, fixture_off=fixture_off, part_off=_point(part_off), skew_deg=skew_deg)
+            TrueClamping(
+                name=planned.setup.name,
+                fixture_off=fixture_off,
+                part_off=_point(part_off),
+                skew_deg=skew_deg,
+                index_off=_index_off(plan.job.machine_of(planned.setup), planned.setup, seed),
+            )
         )
-    return TrueWorld(seed=seed, stock_off=_point(np.array(blank)), setups=tuple(clampings))
+    return TrueWorld(
+        seed=seed, stock_off=_point(np.array(blank)), setups=tuple(clampings), axes=tuple(_axes_off(plan, seed))
+    )
 
 
-def _fixture_off(planned: PlannedSetup, seed: int) -> Point:
+def _axes_off(plan: WrittenPlan, seed: int) -> Iterator[AxisError]:
+    """Rotary axes whose centre is only known to within something: off by so much at most, any way across them."""
+    for machine in plan.job.machines:
+        for rotary in machine.carriers:
+            if not isinstance(rotary, Rotary) or not rotary.uncertainty:
+                continue
+            even = Scatter("even", rotary.uncertainty)
+            off = np.array([even.draw(stream(seed, rotary.id, "centre", axis)) for axis in AXES])
+            off[AXES.index(rotary.about)] = 0.0
+            yield AxisError(axis=rotary.name, off=_point(tf_m_carrier(machine, rotary).turn @ off))
+
+
+def _index_off(machine: Machine, setup: Setup, seed: int) -> tuple[IndexAngle, ...]:
+    """How far beyond their words the axes that carry a setup come to stand."""
+    return tuple(
+        IndexAngle(
+            word=each.word, degrees=Scatter("even", each.repeat_deg).draw(stream(seed, setup.id, "index", each.id))
+        )
+        for each in rotaries_under(machine, setup)
+        if each.repeat_deg
+    )
+
+
+def _centre_known(machine: Machine, planned: PlannedSetup) -> float | None:
+    """How well the axis of a chuck is known that hangs on one; None where nobody has said."""
+    under = rotaries_under(machine, planned.setup)
+    return under[0].uncertainty if under and planned.holding.rotary_axis() is not None else None
+
+
+def _fixture_off(machine: Machine, planned: PlannedSetup, seed: int) -> Point:
     setup = planned.setup
     guess = Scatter("even", _GUESS_SHARE * setup.probing.guess)
     off = np.array([guess.draw(stream(seed, setup.id, "fixture", axis)) for axis in AXES])
+    centre = _centre_known(machine, planned)
+    if centre is not None:
+        # A chuck stands where its axis does, and how well that is known is stated.
+        off[1:] = [Scatter("even", centre).draw(stream(seed, setup.id, "fixture", axis)) for axis in AXES[1:]]
     for k, axis in enumerate(AXES):
         if setup.datum.axis(axis).source == "fixture value":
             off[k] = 0.0  # it stays where it was found, which is what makes its place known

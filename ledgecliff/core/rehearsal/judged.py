@@ -72,7 +72,7 @@ def _allowed(plan: PlannedSetup, known: Knowledge, k: int) -> float | None:
     shift, turn_rad = (plan.play.shifted.most, plan.play.turned.most) if plan.play else (0.0, 0.0)
     low, high = plan.holding.u_stock
     reach = float(np.linalg.norm(high[:2] - low[:2])) / 2.0
-    if known.state in ("carried over", "fixture value"):
+    if known.state in ("carried over", "fixture value") and not plan.still:
         allowed += plan.holding.clamping.standard * _TIMES + shift + turn_rad * reach
     if k < 2 and plan.setup.datum.skew is None:
         # Surfaces count at their middle; touched elsewhere, they lie there as the clamped part is turned.

@@ -34,6 +34,7 @@ def written_plan(plan: Plan, *, by_cards: bool = False) -> WrittenPlan:
         PlannedSetup(
             setup=each.setup,
             holding=each.holding,
+            level=each.clamping.level,
             wcs=each.wcs,
             located=each.located,
             neighbours=each.neighbours.blocks,
@@ -42,6 +43,7 @@ def written_plan(plan: Plan, *, by_cards: bool = False) -> WrittenPlan:
             hover_text=hover_text(plan, each.index),
             cards=_cards(each) if by_cards else None,
             play=_play(plan, each.index),
+            still=plan.is_indexed(each.index),
         )
         for each in plan.setups
     )

@@ -29,6 +29,7 @@ from ..places import tf_m_s
 from ..programs.card_programs import CardCall
 from ..programs.dialect import dialect_of
 from ..quantities import mm_per
+from ..simulator.axes import Axes, axes_at, carrying_axis, planned_axes
 from ..simulator.interpreter import Control, Outcome
 from ..simulator.machine import SimulatedMachine
 from ..simulator.modal import PARAMETER_STYLE
@@ -36,6 +37,7 @@ from ..solids.in_process_stock import InProcessStock
 from .clamped import Laid, Registered, TrueSetup, clamp, stock_body, true_blank
 from .drawn_world import stream
 from .results import PairResult, PlannedSetup, WrittenPlan
+from .standing import true_standing
 from .true_offset import Wanted, true_offset, true_turn_deg
 from .true_world import OldOffset, TrueWorld
 
@@ -123,16 +125,17 @@ class Rehearsing:
 
         Raises InvalidValueError where the world states something that cannot be.
         """
-        planned = self.plan.setups[index]
-        job, setup = self.plan.job, planned.setup
+        planned, job = self.plan.setups[index], self.plan.job
+        setup = planned.setup
         machine, border = job.machine_of(setup), planned.holding.block("border")
         if self.now is not None:
             self._before = self.now
         self._to_cut.append(lambda: self._work_beside(index))
         needs = OwnNeeds(self.plan.fixtures, self._features_as_cut(), fine=True)
-        registered = self._registered(planned)
-        laid = Laid(setup, self.stock, self.plan.geometry, registered, border, planned.holding, needs)
-        true = clamp(machine, laid, self.world.setup(setup.name))
+        still = self._before.true if self._before is not None and planned.still else None
+        level, registered = job.setups[index], self._registered(planned)
+        laid = Laid(level, self.stock, self.plan.geometry, registered, border, planned.level, needs, still)
+        true = clamp(machine, laid, self.world.setup(setup.name), self.world.axes)
         features, turn = job.part.features, planned.located.tf_m_u.turn
         wanted = Wanted(setup, planned.holding, features, self._tf_p_cut, planned.wcs.p_origin, turn)
         own, table, turns = self._own(setup), self._tables[machine.id], self._turns[machine.id]
@@ -144,14 +147,17 @@ class Rehearsing:
         readings = stream(self.world.seed, setup.id, "readings")
         unit = SimulatedMachine(
             machine,
-            [*true.bodies, *_standing_about(planned)],
+            [*true.bodies, *_standing_about(machine, planned, true.axes)],
             table,
             readings,
             self.world.probe.truth(),
-            true.axes(machine, setup, self.world.axes),
+            true.axes.copied(),
             turns,
             longer={tool.number: tool.longer for tool in self.world.tools},
         )
+        if still is not None and self._before is not None:
+            # Where the setup before has left them: the program turns them.
+            unit.left_at(self._before.machine.axes.angles)
         self.now = Clamped(planned, true, true, unit, true_offset(wanted, true), own)
         return self.now
 
@@ -163,6 +169,7 @@ class Rehearsing:
         """Works through the cards of the stage after an operation, up to the first that stops: the operator jogs the
         probe about to its place, the control's cycle runs from there, and the offset is set from what it found."""
         if after is None:
+            self._index_by_hand()
             self._take_over_by_hand()
         for card in self._clamped().planned.cards or ():
             if card.step.cycle.after == after:
@@ -204,13 +211,14 @@ class Rehearsing:
         return tuple(each.name for each in sought if stands(each, self.stock.solid))
 
     def clamp_still(self) -> None:
-        """The same clamping goes on with the stock as it has been cut."""
+        """The same clamping goes on with the stock as it has been cut, its rotary axes at the setup's index."""
         now = self._clamped()
+        now.machine.axes.angles |= now.true.axes.angles
         carrier = next(body.carrier for body in now.true.bodies if body.role == "stock")
         part = stock_body(self.stock, now.true.tf_m_p, carrier)
         bodies = [part, *(body for body in now.true.bodies if body.role != "stock")]
         now.true = replace(now.true, bodies=bodies)
-        now.machine.put([*bodies, *_standing_about(now.planned)])
+        now.machine.put([*bodies, *_standing_about(now.machine.machine, now.planned, now.true.axes)])
 
     def measure(self) -> tuple[PairResult, ...]:
         """Every feature that was cut against its partner that was."""
@@ -227,13 +235,23 @@ class Rehearsing:
 
     # --- by hand --------------------------------------------------------------------------------
 
+    def _index_by_hand(self) -> None:
+        """The rotary axes turned to the setup's index from the panel, which takes off what is known of them there."""
+        now = self._clamped()
+        now.machine.left_at(now.true.axes.angles)
+
     def _take_over_by_hand(self) -> None:
-        """Zeros that are carried over into another code are typed there."""
+        """Zeros that are carried over into another code, or that the rotary axes have taken along, are typed there."""
         now, before = self._clamped(), self._before
         for axis in now.planned.probing.carried:
             assert before is not None, "only from a setup before is anything carried over"
             k, shift = AXES.index(axis), now.planned.setup.datum.axis(axis).shift
             now.machine.offsets[now.own][k] = before.found[k] + shift
+        for axis in now.planned.probing.indexed:
+            assert before is not None, "only from a setup before is anything worked out"
+            k, machine = AXES.index(axis), now.machine.machine
+            moved = tf_m_s(machine, now.planned.setup).after(tf_m_s(machine, before.planned.setup).inverse())
+            now.machine.offsets[now.own][k] = moved(before.found)[k] + now.planned.setup.datum.axis(axis).shift
 
     def _jogged(self, card: CardCall) -> Outcome:
         """The probe brought over its place, and down: as near as the card asks for, seen against what really stands
@@ -303,7 +321,7 @@ class Rehearsing:
     def _by_eye(self, planned: PlannedSetup, stands: Array) -> Array:
         """The offset before probing: as planned, but axes that are carried over are left as it ``stands``."""
         start = planned.located.m_offset.copy()
-        kept = [AXES.index(axis) for axis in planned.probing.carried]
+        kept = [AXES.index(axis) for axis in (*planned.probing.carried, *planned.probing.indexed)]
         start[kept] = stands[kept]
         return start
 
@@ -324,9 +342,11 @@ class Rehearsing:
             return Registered(None)
         before, shift = self._before, None
         if getattr(planned.setup.hold, "registered", False):
-            tf_s_m = tf_m_s(self.plan.job.machine_of(planned.setup), planned.setup).inverse()
+            machine, off = self.plan.job.machine_of(planned.setup), before.first.fixture_off
             # In the frame of the fixture as it really stands.
-            s_shift = tf_s_m(before.found - before.first.fixture_off) - before.planned.wcs.u_origin
+            standing = true_standing(machine, planned.setup, off, self.world.axes)
+            tf_s_m = standing.tf_m_s(standing.axes_at(planned.setup)).inverse()
+            s_shift = tf_s_m(before.found) - before.planned.wcs.u_origin
             x, y = registered_shift(
                 before.planned.setup, planned.setup, before.planned.wcs, s_shift, self.plan.geometry
             )
@@ -345,9 +365,16 @@ class Rehearsing:
         self._stock = cut(stock, self.plan.geometry.fine, self.plan.geometry, (*cuts[first:end], *done))
 
 
-def _standing_about(plan: PlannedSetup) -> list[Body]:
-    """What stands on other stations, where the plan has it."""
-    return [Body(block.name, moved(block.solid(), plan.located.tf_m_u), "neighbour") for block in plan.neighbours]
+def _standing_about(machine: Machine, plan: PlannedSetup, axes: Axes) -> list[Body]:
+    """What stands on other stations: where the plan has it, and taken along by the rotary axes as they truly are."""
+    planned = axes_at(plan.setup, planned_axes(machine))
+    bodies = []
+    for block in plan.neighbours:
+        station = machine.station(block.station or "")
+        on = None if station is None else carrying_axis(machine, station)
+        there = axes.tf_now_nought(on).after(planned.tf_now_nought(on).inverse()).after(plan.located.tf_m_u)
+        bodies.append(Body(block.name, moved(block.solid(), there), "neighbour", carrier=on))
+    return bodies
 
 
 def _point(place: Array) -> Point:

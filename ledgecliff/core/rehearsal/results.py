@@ -27,7 +27,9 @@ class PlannedSetup:
     """What the rehearsal takes of the plan: programs and the places the plan assumed."""
 
     setup: Setup
+    #: How it is held, and the same with its station level.
     holding: Holding
+    level: Holding
     wcs: Wcs
     located: Located
     neighbours: tuple[Block, ...]
@@ -38,6 +40,8 @@ class PlannedSetup:
     cards: tuple[CardCall, ...] | None = None
     #: How far the stock may lie off where its fixture or the turn's registration holds it.
     play: SeatPlay | None = None
+    #: Whether the part has stayed clamped since the setup before.
+    still: bool = False
 
 
 @dataclass(frozen=True, eq=False)

@@ -87,7 +87,7 @@ def _true_source(axis: Axis, wanted: Wanted, true: TrueSetup, back: Placement) -
         case "fixture bore":
             bore = holding.known_bore()
             return math.nan if bore is None else held(np.array([*bore.u_centre, 0.0]))
-        case "carried over":
+        case "carried over" | "rotary index":
             return of_part(wanted.p_zero)
         case "feature" | "feature minus side" | "feature plus side":
             feature = next(feature for feature in wanted.features if feature.name == datum.feature)

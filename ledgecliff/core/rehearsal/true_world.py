@@ -11,7 +11,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from ..model.base import Length, Model, Name, NonNegativeLength, Point, PositiveLength
-from ..model.stations import Degrees
+from ..model.stations import Degrees, IndexAngle
 from ..simulator.true_probe import DELAY_S, TrueProbe
 
 _NOWHERE = Point(x=0.0, y=0.0, z=0.0)
@@ -31,7 +31,9 @@ class TrueClamping(Model):
 
     ``fixture_off`` is how far the fixture stands off its planned place, ``part_off`` how far the part lies off its
     place in the fixture.  The part is turned about the middle of its stock: by ``skew_deg`` about Z, then
-    ``tilt_y_deg`` about Y, then ``tilt_x_deg`` about X; ``debris`` it lies on tilts and lifts it beside.
+    ``tilt_y_deg`` about Y, then ``tilt_x_deg`` about X; ``debris`` it lies on tilts and lifts it beside.  ``index_off``
+    is how far beyond their words the rotary axes come to stand.  Where the part stays clamped from the setup before,
+    only that counts.
     """
 
     name: Name
@@ -41,6 +43,7 @@ class TrueClamping(Model):
     tilt_x_deg: SmallDegrees = 0.0
     tilt_y_deg: SmallDegrees = 0.0
     debris: Annotated[tuple[Debris, ...], Field(max_length=20)] = ()
+    index_off: Annotated[tuple[IndexAngle, ...], Field(max_length=3)] = ()
 
 
 class StatedProbe(Model):

@@ -37,17 +37,23 @@ class TrueAxis:
 
 
 class Axes:
-    """How a machine's rotary axes stand."""
+    """How a machine's rotary axes stand: ``angles`` are their words, and each stands so far ``beyond`` its own."""
 
     def __init__(self, axes: Sequence[TrueAxis] = ()) -> None:
         self._axes = {axis.id: axis for axis in axes}
         self.angles = {axis.word: axis.flat_deg for axis in axes}
+        self.beyond: dict[str, float] = {}
 
     def copied(self) -> Axes:
         """The same axes, which stand alike and turn by themselves from now on."""
         copied = Axes(tuple(self._axes.values()))
         copied.angles |= self.angles
+        copied.beyond |= self.beyond
         return copied
+
+    @property
+    def all(self) -> tuple[TrueAxis, ...]:
+        return tuple(self._axes.values())
 
     def of_word(self, word: str) -> TrueAxis | None:
         return next((axis for axis in self._axes.values() if axis.word == word), None)
@@ -64,7 +70,7 @@ class Axes:
         """What takes what stands on ``carrier`` from where it is with all axes at nought to where it is now."""
         result = IDENTITY
         for axis in self.carry(carrier):
-            result = _turned(axis, self.angles[axis.word]).after(result)
+            result = _turned(axis, self.angles[axis.word] + self.beyond.get(axis.word, 0.0)).after(result)
         return result
 
     def line(self, axis: TrueAxis) -> tuple[Array, Array]:
@@ -106,6 +112,14 @@ def planned_axes(machine: Machine) -> tuple[TrueAxis, ...]:
                 TrueAxis(each.id, each.word, centre, beneath.turn @ along, each.flat_deg, carrying_axis(machine, each))
             )
     return tuple(axes)
+
+
+def clamp_words(machine: Machine) -> dict[str, tuple[str, bool]]:
+    """Of each word of the machine's that frees or clamps a rotary axis: which axis, and whether it frees it."""
+    rotaries = [each for each in machine.carriers if isinstance(each, Rotary) and each.free_word]
+    return {
+        said: (each.word, said == each.free_word) for each in rotaries for said in (each.free_word, each.clamp_word)
+    }
 
 
 def carrying_axis(machine: Machine, each: Station | Mount | Rotary) -> str | None:

@@ -15,6 +15,7 @@ from dataclasses import dataclass, field
 from ..contact.first_contact import Triple
 from ..errors import ProgramError
 from .arcs import PLANES, arc_points
+from .axes import clamp_words
 from .blocks import Block, read_program
 from .coordinates import Coordinates
 from .drilling import Cycle, cycle_moves
@@ -88,6 +89,7 @@ class Control:
     def __post_init__(self) -> None:
         self.parameters = Parameters(self._live)
         self._builders_words = frozenset(word.word for word in self.machine.machine.words)
+        self._frees = clamp_words(self.machine.machine)
         self._offset_table = OffsetTable(self.machine, self.dialect, self.parameters)
         self._refresh_zero()
 
@@ -298,6 +300,9 @@ class Control:
                     after = self._flow.call(sub, at + 1, None, times)
             elif (said := self._said(word, words)) in self._builders_words:
                 self.machine.said.append(said)
+            elif said in self._frees:
+                axis, free = self._frees[said]
+                self.machine.free_axis(axis, free=free)
             elif not self._switched(word, words) and word not in (1, 2, 7, 8, 9, 30):
                 raise ExpressionError(f"M{word} is not supported")
         return after
@@ -320,7 +325,7 @@ class Control:
 
     def _is_switch(self, word: int, words: dict[str, float]) -> bool:
         probe = self.machine.machine.probe
-        return self._said(word, words) in (probe.on_word, probe.off_word, *self._builders_words)
+        return self._said(word, words) in (probe.on_word, probe.off_word, *self._builders_words, *self._frees)
 
     def _for_one_block(self, g_words: tuple[int, ...], words: dict[str, float], number: int) -> None:
         if 40 in g_words:

@@ -15,6 +15,7 @@ from typing import Literal, NamedTuple, Protocol
 from ..contact.first_contact import TOUCHING, Body, Contact, ContactStopped, Feeler, Triple
 from ..frames import AXES, Array, Placement
 from ..model.machine import Machine
+from ..model.stations import Rotary
 from .axes import Axes, swept_height
 from .true_probe import DELAY_S, TrueProbe
 
@@ -100,6 +101,8 @@ class SimulatedMachine:
     probe_on: bool = False
     #: Asked within a move as well, which may take its time.
     should_stop: Callable[[], bool] = lambda: False
+    #: Words of rotary axes that are free to turn, of those that are clamped otherwise.
+    free: set[str] = field(default_factory=set)
     #: Words of the builder's that it was told.
     said: list[str] = field(default_factory=list)
     #: The operator is asked to touch the ball while the next probing move runs; whether there is one who does.
@@ -138,6 +141,11 @@ class SimulatedMachine:
         """What stands on the machine from now on, the rotary axes as they stand now."""
         self._as_put = [(body, self.axes.tf_now_nought(body.carrier).inverse()) for body in bodies]
         self._stand(bodies)
+
+    def left_at(self, angles: Mapping[str, float]) -> None:
+        """The rotary axes as somebody else has left them, and what stands on them with them."""
+        self.axes.angles |= angles
+        self._stand([self._where_now(body, tf_nought_put) for body, tf_nought_put in self._as_put])
 
     def _stand(self, bodies: Sequence[Body]) -> None:
         self.bodies, self._met = list(bodies), None
@@ -221,11 +229,26 @@ class SimulatedMachine:
             return True
         return upright and (z >= at_z or z >= self._bored.get(column, math.inf) - 1e-6)
 
+    def free_axis(self, word: str, *, free: bool) -> None:
+        """Frees a rotary axis, or clamps it."""
+        if free:
+            self.free.add(word)
+        else:
+            self.free.discard(word)
+
     def turn_to(self, word: str, degrees: float) -> None:
         """Turns a rotary axis and what is on it; what is in the spindle must stand clear of its sweep."""
         axis = self.axes.of_word(word)
+        rotary = next((each for each in self.machine.carriers if isinstance(each, Rotary) and each.word == word), None)
         if axis is None:
             raise Alarm(f"there is no rotary axis {word}")
+        if rotary is not None and rotary.way_round != "counts turns":
+            # A sign is the way round, not the place; and of turns none is counted.
+            degrees = math.fmod(abs(degrees) if rotary.way_round == "sign is the way" else degrees, 360.0) % 360.0
+        if rotary is not None and rotary.free_word and word not in self.free:
+            raise Alarm(f"{word} is moved while it is clamped; {rotary.free_word} frees it")
+        if rotary is not None and not rotary.reaches(degrees):
+            raise Alarm(f"{word} {degrees:g} is outside the travel of {rotary.name}")
         centre, along = self.axes.line(axis)
         turning = [body for body in self.bodies if axis in self.axes.carry(body.carrier)]
         top = max((swept_height(body.vertices, centre, along) for body in turning), default=float(centre[2]))
@@ -244,6 +267,8 @@ class SimulatedMachine:
     def probe_towards(self, m_target: Triple, feed: float, line: int, *, must_touch: bool) -> Triple | None:
         """Moves until contact: the latched reading, or None when nothing was met and nothing must be."""
         self._check_probe(m_target)
+        if self.free:
+            raise Alarm(f"a probing move while {' and '.join(sorted(self.free))} is not clamped")
         if self.touching:
             raise Alarm("the probe is already deflected before the probing move")
         if self.asked and self.has_operator and self.probe_on:

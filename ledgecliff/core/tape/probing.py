@@ -38,6 +38,9 @@ def probing_tape(setup: SetupPlan, probe: Probe, chosen: int = 0) -> Tape:
             lines += _planned_touch(touch)
         if step.kind == "presence":
             lines += _presence(setup, step)
+        elif step.window is not None:
+            below, above = step.window
+            lines += [TapeLine("it may lie lower by", -below), TapeLine("or higher by", above)]
         lines += [
             TapeLine(f"{setting.axis.upper()} must read", setting.should_read, "total", "wcs") for setting in step.sets
         ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 from typing import assert_never
 
 from ..blanks import blank_corners, stock_size
@@ -20,6 +21,7 @@ from ..model.orientation import exact_direction, opposite, shown
 from ..model.own_fixture import OwnFixture
 from ..model.setup import Setup
 from ..model.stock import measured_along
+from ..places import tf_m_s
 from ..plan import Plan
 from ..programs.rotation import turned_words
 from ..quantities import said, said_area, said_bare, said_volume
@@ -28,6 +30,7 @@ from ..several_parts import cut_apart_in, names_of
 from ..tape_lines import Tape, TapeLine, heading, note
 from ..turns.turn_plan import turns_of
 from .bench import bench_tape
+from .by_school import school_lines
 from .probing import probing_tape, rehearsed_tape
 from .turns import turn_tape
 
@@ -378,9 +381,10 @@ def _way(direction: tuple[float, float, float]) -> str:
     return " ".join(shares).replace("-", "−")
 
 
-def datum_tape(setup: SetupPlan, held: Setup | None = None) -> Tape:
+def datum_tape(setup: SetupPlan, held: Setup | None = None, before: SetupPlan | None = None) -> Tape:
     """The planned work offset: where the zero should be on the machine, axis by axis; until it is found there, the
-    offset still holds the zero of another setup, ``held``."""
+    offset still holds the zero of another setup, ``held``.  ``before`` is the setup from which axes may take one along.
+    """
     lines: list[TapeLine] = []
     if held is not None:
         lines.append(note(f"{setup.setup.offset} holds the zero of {held.name} until this one is found"))
@@ -389,11 +393,14 @@ def datum_tape(setup: SetupPlan, held: Setup | None = None) -> Tape:
     keys = tuple("fixed jaw" if words == "fixed jaw" else "" for words in origin[:2])
     for k, axis in enumerate(AXES):
         base = float(setup.located.tf_m_u(setup.holding.u_zero)[k])
-        lines += [
-            heading(f"{axis.upper()} from {_source(setup, axis)}"),
-            TapeLine(f"{origin[k]}, machine", base, source=(*keys, "bed")[k]),
-            TapeLine(f"to {axis.upper()} zero", float(setup.located.m_offset[k]) - base, source="wcs"),
-        ]
+        lines.append(heading(f"{axis.upper()} from {_source(setup, axis)}"))
+        if setup.setup.datum.axis(axis).source == "rotary index" and before is not None:
+            lines += _taken_along(setup, before, k)
+        else:
+            lines += [
+                TapeLine(f"{origin[k]}, machine", base, source=(*keys, "bed")[k]),
+                TapeLine(f"to {axis.upper()} zero", float(setup.located.m_offset[k]) - base, source="wcs"),
+            ]
         shift = setup.machine.length_shift() if axis == "z" else 0.0
         if shift:
             lines.append(TapeLine("less where the tools' plane stands", -shift))
@@ -405,6 +412,21 @@ def datum_tape(setup: SetupPlan, held: Setup | None = None) -> Tape:
     lines += [heading("The zero in part coordinates")]
     lines += [TapeLine(f"part {axis.upper()}", float(p[k]), source="wcs") for k, axis in enumerate(AXES)]
     return Tape(f"{setup.setup.offset} · {setup.setup.name}", "planned", tuple(lines))
+
+
+def _taken_along(setup: SetupPlan, before: SetupPlan, k: int) -> list[TapeLine]:
+    """Where the axes take the zero before along X, Y or Z (0 to 2): its shares, what the centres add, the shift."""
+    moved = tf_m_s(setup.machine, setup.setup).after(tf_m_s(before.machine, before.setup).inverse())
+    lines, code = [], before.setup.offset
+    for letter, share, value in zip("XYZ", moved.turn[k], before.located.m_offset, strict=True):
+        if abs(share) > _STRAIGHT:
+            turned = f", times {share:.6f}".replace("-", "−")
+            if abs(abs(share) - 1.0) < _STRAIGHT:
+                turned = "" if share > 0.0 else ", the other way"
+            lines.append(TapeLine(f"{letter} of {before.setup.name}, {code}{turned}", float(share * value)))
+    lines.append(TapeLine("the axes' centres add", float(moved.shift[k])))
+    shift = setup.setup.datum.axis(AXES[k]).shift
+    return [*lines, TapeLine("zero lies from there by", shift, source="wcs")] if shift else lines
 
 
 def _source(setup: SetupPlan, axis: Axis) -> str:
@@ -449,4 +471,6 @@ def _setup_tape(look: Look, lens: LensKey) -> Tape:
             rehearsed = look.rehearsal.setups[setup.index]
             return rehearsed_tape(setup, rehearsed, setup.machine.probe, look.rehearsal.seed)
         case _:
-            return datum_tape(setup, look.plan.job.held_before(setup.index))
+            before = look.plan.setups[setup.index - 1] if setup.index else None
+            tape = datum_tape(setup, look.plan.job.held_before(setup.index), before)
+            return replace(tape, lines=(*tape.lines, *school_lines(look.plan, setup)))

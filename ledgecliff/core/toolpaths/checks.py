@@ -5,6 +5,7 @@ Every difference names the line it was read in.  Codes and severities are those 
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -14,7 +15,9 @@ import numpy as np
 from ..finding import Severity
 from ..frames import AXES, rotation
 from ..model.machine import Machine
+from ..model.stations import Rotary
 from ..model.work_offsets import code_of, codes_of, plain_words, turn_variable
+from ..places import rotaries_under, stands_at
 from ..plan import Plan
 from ..programs.rotation import turned_by, turned_words, turns_by_itself
 from ..quantities import said
@@ -30,6 +33,8 @@ _TOOL_IN_COMMENT = re.compile(
 )
 #: Units as they are said.
 UNIT_WORDS = {"mm": "millimetres", "in": "inches"}
+#: Angles that differ by no more are the same (degrees).
+_SAME_ANGLE = 1e-3
 #: Below what the part lies on by no more than this is a breakthrough, not a slip (mm).
 _BREAKTHROUGH = 1.0
 
@@ -67,7 +72,8 @@ def check_program(
 def check_operation(summary: ProgramSummary, setup: SetupPlan, operation: int) -> tuple[Difference, ...]:
     """A program against the operation (from 0) it belongs to: the setup's own offset, and the operation's tool."""
     own, tool = setup.setup.offset, setup.setup.operations[operation].tool
-    found = [
+    found = [*_against_index(summary, setup)]
+    found += [
         Difference(
             "OFFSET_NOT_THE_SETUPS",
             "hazard",
@@ -89,6 +95,35 @@ def check_operation(summary: ProgramSummary, setup: SetupPlan, operation: int) -
             )
         )
     return tuple(found)
+
+
+def _against_index(summary: ProgramSummary, setup: SetupPlan) -> Iterator[Difference]:
+    """Where a program sends rotary axes, against where they stand in its setup."""
+    name = setup.setup.name
+    under: dict[str, Rotary] = {each.word: each for each in rotaries_under(setup.machine, setup.setup)}
+    for letter, degrees, line in summary.indexed:
+        rotary = under.get(letter)
+        if rotary is None:
+            yield Difference(
+                "ANGLE_NOT_THE_INDEX", "hazard", line,
+                f"{letter}{degrees:g} is called, and no rotary axis {letter} carries {name}.",
+            )  # fmt: skip
+            continue
+        stands = stands_at(rotary, setup.setup.index)
+        taken = abs(degrees) if rotary.way_round == "sign is the way" else degrees
+        apart = taken - stands if rotary.way_round == "counts turns" else math.remainder(taken - stands, 360.0)
+        if abs(apart) > _SAME_ANGLE:
+            yield Difference(
+                "ANGLE_NOT_THE_INDEX", "hazard", line,
+                f"{letter}{degrees:g} is called, and {name} stands at {letter}{stands:g}: it would be cut on another "
+                "side.",
+            )  # fmt: skip
+    for letter in sorted(under.keys() - {each for each, *_ in summary.indexed}):
+        yield Difference(
+            "ANGLE_NOT_CALLED", "warning", 0,
+            f"The program sends {letter} nowhere: it is cut wherever that stands, and {name} needs "
+            f"{letter}{stands_at(under[letter], setup.setup.index):g}.",
+        )  # fmt: skip
 
 
 def _by_itself(summary: ProgramSummary) -> Iterator[Difference]:

@@ -186,7 +186,14 @@ class LineReader(ABC):
         if block.assigns or worked_out:
             self.remark("what is worked out at the machine is not counted")
         if turned := sorted({*"ABCUVW"} & block.words.keys()):
-            self.remark(f"the axis {turned[0]} moves too; what follows is counted as if it stood still")
+            if self._indexes(block, words, turned):
+                again = {letter for letter, degrees, _ in self.summary.indexed if degrees != words.get(letter, degrees)}
+                if again & {*turned}:
+                    self.remark(f"the axis {turned[0]} is turned again; what follows is counted as on the same side")
+                self.summary.indexed += [(letter, words[letter], self.summary.lines) for letter in turned]
+                self.state.lose()
+            else:
+                self.remark(f"the axis {turned[0]} moves too; what follows is counted as if it stood still")
         for word in block.g:
             if word != 680 or by is None:
                 self._mode(word, words)
@@ -207,6 +214,14 @@ class LineReader(ABC):
         elif (40 not in block.g and any(axis in words for axis in "XYZ")) or self._turns(words):
             move(self.state, words, in_machine=530 in block.g)
         self._ends(block, words)
+
+    def _indexes(self, block: Block, words: dict[str, float], turned: list[str]) -> bool:
+        """Whether a block sends rotary axes to an angle and does nothing else: after it, nobody knows where the tool is
+        from a WCS that may have turned away."""
+        rapid = 0 in block.g or (self.state.motion == 0 and not {*_MOTIONS} & {*block.g})
+        alone = not {*"XYZIJKRUVW"} & block.words.keys()
+        absolute = 900 in block.g or (self.state.absolute and 910 not in block.g)
+        return rapid and alone and absolute and all(letter in words for letter in turned)
 
     def _turned_by(self, block: Block, words: dict[str, float], text: str) -> int | None:
         """The variable of a G68 about the zero by an offset's own turn; another turn takes coordinates elsewhere."""

@@ -75,6 +75,8 @@ class ProgramSummary:
     not_changed_to: list[tuple[int, int]] = field(default_factory=list)
     #: The first move in X or Y in each offset, turned by each variable that holds how far one is turned, or by none.
     turned: dict[tuple[str, int | None], int] = field(default_factory=dict)
+    #: Where rotary axes are sent by themselves: the word, its value (degrees) and the line.
+    indexed: list[tuple[str, float, int]] = field(default_factory=list)
     units: dict[str, int] = field(default_factory=dict)
     distance: dict[str, int] = field(default_factory=dict)
     planes: dict[str, int] = field(default_factory=dict)

@@ -284,7 +284,7 @@ def _for_datum(setup: SetupPlan, axis: Axis) -> AxisDraft:
         case "fixture value":
             known = float(setup.located.m_offset[AXES.index(axis)])
             return _begun(setup, axis, "known value").model_copy(update={"reading": round(known, 4)})
-        case "carried over":
+        case "carried over" | "rotary index":
             return _begun(setup, axis, "known value")
         case _ if axis == "z":
             others = datum_words(axis, datum) if datum.face is not None else datum.feature or "stock top"

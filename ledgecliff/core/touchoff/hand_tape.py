@@ -16,6 +16,7 @@ from ..frames import Axis
 from ..model.base import Model
 from ..probing.evaluation import between, offset_for, surface_at
 from ..tape_lines import Tape, TapeLine, heading, note
+from .centres import CentreFound, centre_from
 from .doubt import Doubt, doubt, width_doubt
 from .expected import Expected
 from .readings import (
@@ -34,6 +35,8 @@ from .readings import (
 )
 from .slips import DIRECTION, slips
 
+#: Fields that are no lengths.
+_ANGLES = ("degrees", "word_deg")
 #: Stands for the code and axis of the offset that a line comes to.
 _THE_OFFSET = "the offset"
 
@@ -80,10 +83,18 @@ def hand_results(readings: HandReadings, expected: Expected | None = None) -> tu
     return tuple(results)
 
 
+def centre_result(readings: HandReadings) -> CentreFound | None:
+    """What was found of a rotary axis, if anything was read there."""
+    centre = _in_mm(readings).centre
+    return None if centre is None else centre_from(centre)
+
+
 def hand_tape(readings: HandReadings, expected: Expected | None = None) -> Tape:
     lines: list[TapeLine] = []
     for result in hand_results(readings, expected):
         lines += [heading(f"{readings.offset} {result.axis.upper()}"), *result.lines]
+    if (found := centre_result(readings)) is not None:
+        lines += [heading("Centre of the rotary axis" if found.centre else "Level of the rotary axis"), *found.lines]
     return Tape(readings.offset, "touched off by hand", tuple(lines))
 
 
@@ -92,15 +103,23 @@ def _in_mm(readings: HandReadings) -> HandReadings:
     if readings.unit == "mm":
         return readings
     data = readings.model_dump()
-    for key in ("before", "x", "y", "z"):
-        if data[key] is not None:
-            data[key] = {name: value * 25.4 if isinstance(value, float) else value for name, value in data[key].items()}
+    for key in ("before", "x", "y", "z", "centre"):
+        data[key] = _scaled(data[key])
     try:
         return HandReadings.model_validate(data | {"unit": "mm"})
     except ValidationError as error:
         place = " ".join(str(part) for part in error.errors()[0]["loc"])
         reason = "is too large for a length read in inches; look whether it was read in mm"
         raise InvalidValueError(place, reason) from error
+
+
+def _scaled(given: object, name: str = "") -> object:
+    """Inches in millimetres, angles as they are."""
+    if isinstance(given, dict):
+        return {key: _scaled(value, key) for key, value in given.items()}
+    if isinstance(given, (tuple, list)):
+        return tuple(_scaled(value) for value in given)
+    return given * 25.4 if isinstance(given, float) and name not in _ANGLES else given
 
 
 def _worked(axis: Axis, reading: Model) -> tuple[list[TapeLine], float]:

@@ -12,6 +12,7 @@ from pydantic import Field, model_validator
 
 from ..model.base import Length, Model, Name, NonNegativeLength, PositiveLength
 from ..model.machine import LengthsFrom
+from .centre_readings import CentreReading
 
 LevelSide = Literal["left", "right", "front", "back"]
 
@@ -160,7 +161,7 @@ class Before(Model):
 
 
 class HandReadings(Model):
-    """Readings for one work offset; an axis that is left out is not found.
+    """Readings for one work offset, or for the ``centre`` of a rotary axis; an axis that is left out is not found.
 
     ``setup`` names the setup of a job whose expected values the readings are compared with.
     """
@@ -175,6 +176,7 @@ class HandReadings(Model):
     x: LevelReading | None = None
     y: LevelReading | None = None
     z: HeightReading | None = None
+    centre: CentreReading | None = None
 
     @model_validator(mode="after")
     def _fits_together(self) -> HandReadings:
@@ -192,6 +194,6 @@ class HandReadings(Model):
                 "z: an indicator against the tools' reference goes with lengths from a reference plane; "
                 "set lengths_from to 'reference plane', or touch with a tool of known length"
             )
-        if self.x is None and self.y is None and self.z is None:
-            raise ValueError("no axis has a reading; give x, y or z")
+        if self.x is None and self.y is None and self.z is None and self.centre is None:
+            raise ValueError("no axis has a reading; give x, y or z, or a centre")
         return self

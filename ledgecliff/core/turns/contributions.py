@@ -17,11 +17,12 @@ from ..holding.contact import is_raw_against
 from ..holding.giving_place import BESIDE_THE_PART, BY_HAND, gives_place
 from ..model.holding import SoftJaws, ViseHold, VJaws
 from ..model.orientation import PartDirection, direction_name, exact_direction, shown
-from ..model.setup import DatumSource
+from ..model.setup import FROM_BEFORE, DatumSource, Setup
 from ..probing.round_steps import FREE_SIDE
 from ..probing.spokes import spoke_factors
 from ..scatter import Scatter
 from ..setup_plan import SetupPlan
+from ..turned_zero import TurnedOff
 
 #: Sources that are touched at what holds the part, against which the part itself may lie off.
 OF_FIXTURE: tuple[DatumSource, ...] = ("fixed jaw", *BESIDE_THE_PART, "parallels", "fixture bore")
@@ -81,12 +82,17 @@ def surface_of(plan: SetupPlan, axis: Axis) -> Surface:
             return Surface(frozenset(), datum_words(axis, datum))
         case "stock top" | "part top" if _lies_along(plan, axis):
             return Surface(frozenset({plus}), f"{body} top {shown(plus)}")
-        case "parallels" | "fixture value" | "carried over" | "fixture face" if axis == "z" and _lies_along(plan, axis):
+        case "parallels" | "fixture value" | "carried over" | "rotary index" | "fixture face" if (
+            axis == "z" and _lies_along(plan, axis)
+        ):
             # Known is what the part lies on, and on that lies its underside.
             return Surface(frozenset({minus}), f"{datum.source}, under part side {shown(minus)}")
         case "jaw minus end" | "jaw plus end" | "stop" | "dowel" | "fixture face":
             return Surface(frozenset(), datum_words(axis, datum))
-        case "stock top" | "part top" | "parallels" | "fixture bore" | "fixture value" | "rotary axis" | "carried over":
+        case (
+            "stock top" | "part top" | "parallels" | "fixture bore" | "fixture value" | "rotary axis" | "carried over"
+            | "rotary index"
+        ):  # fmt: skip
             return Surface(frozenset(), datum.source)
         case _:
             assert_never(datum.source)
@@ -128,12 +134,14 @@ def contributions(
         parts.append(Contribution("play in what registers it", Scatter("even", worst_play)))
         # Bores, slots and pockets are cut by the machine too.
         return (*parts, Contribution("machine, where those were cut", machine.landing))
-    if source not in ("carried over", "fixture value"):
+    if source not in (*FROM_BEFORE, "fixture value"):
         parts.append(_touches(after, axis))
     if source in OF_FIXTURE:
         parts.append(_untouched(after, axis))
-    stays = source == "carried over" and not taken_out
-    untouched = source in ("carried over", "fixture value") and not stays
+    stays = source in FROM_BEFORE and not taken_out
+    untouched = source in (*FROM_BEFORE, "fixture value") and not stays
+    if stays:
+        parts += left_by_axes(after.clamping.turned, after.setup, AXES.index(axis))
     if untouched:
         parts.append(_untouched(after, axis))
         if before is not None and hangs_on_place(before.setup, after.setup, axis):
@@ -153,6 +161,19 @@ def contributions(
     if size > 0.0:
         parts.append(Contribution("the blank's size, since another surface is used", Scatter("even", size)))
     return tuple(part for part in parts if part.standard > 0.0)
+
+
+def left_by_axes(turned: Iterable[TurnedOff], setup: Setup, k: int) -> list[Contribution]:
+    """What the centres of the axes that have turned it since the setup before leave along X (0), Y (1) or Z (2), and
+    how those repeat."""
+    unsaid = Scatter("even", setup.probing.guess, origin="assumed")
+    return [
+        Contribution(
+            f"where the centre of {each.rotary.name} is" + (", and how it repeats" if each.repeat is not None else ""),
+            each.scatter(k) or unsaid,
+        )
+        for each in turned
+    ]
 
 
 def _touches(plan: SetupPlan, axis: Axis) -> Contribution:
@@ -217,7 +238,7 @@ def _size_centred(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
     Where it took a side, that side is off by half the size.  A zero that is carried over is off with it: by nothing
     where the part lies along that axis as before, by all of it where it has been turned over.
     """
-    k, carried = AXES.index(axis), after.setup.datum.axis(axis).source == "carried over"
+    k, carried = AXES.index(axis), after.setup.datum.axis(axis).source in FROM_BEFORE
     lies, lay = after.setup.orientation.matrix()[k], before.setup.orientation.matrix()[k]
     plus, minus = direction_name(lies), direction_name(-lies)
     varies = float(after.setup.orientation.sizes(after.spread)[k])
@@ -235,7 +256,7 @@ def _size_centred(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
 def _size_between(before: SetupPlan, after: SetupPlan, axis: Axis) -> float:
     """How much a size that varies enters, when raw stock gives an axis by another surface than before (mm)."""
     source = after.setup.datum.axis(axis).source
-    upright = axis == "z" and source in ("part top", "parallels", "fixture value", "fixture face", "carried over")
+    upright = axis == "z" and source in ("part top", "parallels", "fixture value", "fixture face", *FROM_BEFORE)
     if not (source.startswith("stock") or source == "fixed jaw" or upright):
         return 0.0
     if not _lies_along(after, axis):

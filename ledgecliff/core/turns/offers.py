@@ -19,7 +19,8 @@ from ..quantities import said
 from ..registration.pins import play_at
 from ..registration.removed import frame_of
 from ..registration.seats import RoundPlace
-from .contributions import contributions, expected_error
+from .by_axes import ByAxes, by_axes, left_by_turning
+from .contributions import Contribution, contributions, expected_error
 from .layouts import default_frame, default_pins, frame_lacking, pins_lacking
 from .turn_plan import WAYS, TurnPlan, Way
 from .wrong_turns import wrong_turn_words
@@ -56,7 +57,7 @@ class WayOffer:
 
 
 def way_offers(plan: Plan, turn: TurnPlan) -> tuple[WayOffer, ...]:
-    """All six ways for a turn, in the order of ``WAYS``."""
+    """All ways for a turn, in the order of ``WAYS``."""
     return tuple(_offer(plan, turn, way) for way in WAYS)
 
 
@@ -66,7 +67,7 @@ def _offer(plan: Plan, turn: TurnPlan, way: Way) -> WayOffer:
     expected = None
     if not why_not:
         try:
-            expected = turn.expected if current else _expected(turn, way)
+            expected = turn.expected if current else _expected(plan, turn, way)
         except RegistrationError as error:
             # A frame about a small part may have no room for its own roundings.
             why_not = str(error)
@@ -90,6 +91,7 @@ _WORK: dict[Way, str] = {
     "dowel pins": "bores in blank and board",
     "interlocking frame": "a slot all round, cut through",
     "two-pocket jig": "a jig made once; its zero found once",
+    "rotary index": "none; the axes' centres found once",
 }
 
 
@@ -148,18 +150,31 @@ def _why_not(plan: Plan, turn: TurnPlan, way: Way) -> str:
             return ""
         case "two-pocket jig":
             return ""
+        case "rotary index":
+            return turned_by_axes(plan, turn).why_not
         case _:
             assert_never(way)
 
 
-def _expected(turn: TurnPlan, way: Way) -> float:
+def turned_by_axes(plan: Plan, turn: TurnPlan) -> ByAxes:
+    """The setup after a turn as rotary axes would make it."""
+    before, after = plan.job.setups[turn.index - 1 : turn.index + 1]
+    return by_axes(turn.before.machine, before, after, plan.job.bench_before(turn.index))
+
+
+def _expected(plan: Plan, turn: TurnPlan, way: Way) -> float:
     """By the same law as for the way that is chosen, with the zeros and sizes that a choice would begin with."""
+    if way == "rotary index":
+        after = turned_by_axes(plan, turn).setup
+        assert after is not None, "the offer says so otherwise"
+        lands = Contribution("machine, where a cut lands", turn.before.machine.landing)
+        return max(expected_error([lands, *left_by_turning(turn.before, after, k)]) for k in (0, 1))
     if way in _PROBED:
         x, y = _PROBED[way]
         datum = turn.after.setup.datum.model_copy(update={"x": AxisDatum(source=x), "y": AxisDatum(source=y)})
         setup = turn.after.setup.model_copy(update={"datum": datum})
-        after = replace(turn.after, clamping=replace(turn.after.clamping, setup=setup))
-        return max(expected_error(contributions(turn.before, after, axis)) for axis in ("x", "y"))
+        after_probed = replace(turn.after, clamping=replace(turn.after.clamping, setup=setup))
+        return max(expected_error(contributions(turn.before, after_probed, axis)) for axis in ("x", "y"))
     play = _play(turn, way)
     return max(expected_error(contributions(turn.before, turn.after, axis, play)) for axis in ("x", "y"))
 
@@ -184,8 +199,8 @@ def _play(turn: TurnPlan, way: Way) -> float:
             low, high = turn.before.holding.u_part
             longest = float((high - low)[:2].max())
             return 2.0 * JIG_CLEARANCE * (math.sqrt(2.0) + 2.0 * about_part / longest)
-        case "jaw and stop" | "probed feature" | "soft-jaw bore":
-            raise ValueError(f"{way} leaves no play: the part is probed")
+        case "jaw and stop" | "probed feature" | "soft-jaw bore" | "rotary index":
+            raise ValueError(f"{way} leaves no play")
         case _:
             assert_never(way)
 

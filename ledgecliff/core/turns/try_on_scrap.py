@@ -13,6 +13,7 @@ _WORDS: dict[Way, str] = {
     "rattling. The cutter's own width decides, not the number in the table.",
     "interlocking frame": "Try on scrap first: cut a short piece of the slot and its frame, and put them together; "
     "they must go in by hand and not rock.",
+    "rotary index": "",
     "two-pocket jig": "Try on scrap first: cut the pocket's outline shallow and set a finished edge in; too tight, and "
     "the part sits on its rim instead of the floor.",
 }

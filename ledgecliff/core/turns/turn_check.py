@@ -20,6 +20,7 @@ from ..model.machine import Probe
 from ..once import lazy, once_each
 from ..solids.areas import nearest_in, roomiest, shrunk, top_area
 from ..solids.meshes import mesh_of
+from .by_axes import angles_said
 from .turn_plan import TurnPlan
 
 #: A difference in height counts from the last of these on (mm): chips, lift and a rough guess must not look like it.
@@ -73,8 +74,22 @@ class TurnCheck:
 
 @once_each
 def turn_check(turn: TurnPlan) -> TurnCheck:
-    """The touches that tell a right turn from wrong ones."""
-    return _Checker(turn).check()
+    """The touches that tell a right turn from wrong ones; none where axes turn it and it cannot be laid wrongly."""
+    return TurnCheck((), (), (), 0.0) if turn.stays else _Checker(turn).check()
+
+
+def after_words(turn: TurnPlan) -> str:
+    """What is done once it is turned, or while the axes turn it."""
+    if turn.stays:
+        there = angles_said(turn.after.machine, turn.after.setup)
+        return (
+            f"It stays clamped. Everything retracted and all clear, let the axes go to {there}, with a finger on hold "
+            "the first time, and look that nothing is met."
+        )
+    return (
+        "Mark the end that stays with a cross. Clean table and underside, blow out pin bores, no chips under the part. "
+        "Seat it, tap it down, check that it does not rock."
+    )
 
 
 class _Pose:

@@ -13,7 +13,7 @@ from ..carried import frame_slot, pin_bores, pivot
 from ..frames import Array, Axis, Turn
 from ..model.holding import Jig, JigHold
 from ..model.operations import FrameSlot, PinBores
-from ..model.setup import DatumSource
+from ..model.setup import FROM_BEFORE, DatumSource
 from ..once import lazy, once_each
 from ..plan import Plan
 from ..registration.interlock import Frame
@@ -28,7 +28,10 @@ if TYPE_CHECKING:
     from ..registration.interlock_check import FrameCheck
     from .frame_stock import FrameStock
 
-Way = Literal["jaw and stop", "probed feature", "soft-jaw bore", "dowel pins", "interlocking frame", "two-pocket jig"]
+Way = Literal[
+    "jaw and stop", "probed feature", "soft-jaw bore", "dowel pins", "interlocking frame", "two-pocket jig",
+    "rotary index",
+]  # fmt: skip
 WAYS: tuple[Way, ...] = get_args(Way)
 
 
@@ -71,10 +74,11 @@ class Farthest:
 
 @dataclass(frozen=True, eq=False)
 class TurnPlan:
-    """The turn between two setups."""
+    """The turn between two setups; the part ``stays`` clamped where nothing but rotary axes turns it."""
 
     before: SetupPlan
     after: SetupPlan
+    stays: bool = False
 
     @property
     def index(self) -> int:
@@ -102,6 +106,8 @@ class TurnPlan:
             return "two-pocket jig"
         if getattr(hold, "registered", False):
             return "interlocking frame" if self.frame_slot is not None else "dowel pins"
+        if self.stays and sources <= set(FROM_BEFORE):
+            return "rotary index"
         if any(source.startswith(("feature", "part")) for source in sources):
             return "probed feature"
         return "soft-jaw bore" if "fixture bore" in sources else "jaw and stop"
@@ -253,7 +259,7 @@ class TurnPlan:
                 if first is None or second is None:
                     return None
                 return SeatPlay(first.shift + second.shift, first.turn_rad + second.turn_rad)
-            case "jaw and stop" | "probed feature" | "soft-jaw bore":
+            case "jaw and stop" | "probed feature" | "soft-jaw bore" | "rotary index":
                 return None
             case _:
                 assert_never(self.way)
@@ -266,7 +272,8 @@ class TurnPlan:
     def contributions(self) -> tuple[Contribution, ...]:
         """What makes the far side lie off the near one, for the worse of X and Y."""
         worst = self.play_at_farthest
-        per_axis = [contributions(self.before, self.after, axis, worst) for axis in ("x", "y")]
+        taken_out = not self.stays
+        per_axis = [contributions(self.before, self.after, axis, worst, taken_out=taken_out) for axis in ("x", "y")]
         return max(per_axis, key=expected_error)
 
     @property
@@ -278,13 +285,14 @@ class TurnPlan:
 
 
 #: Sources of a zero that stand on the table without the blank.
-_OF_BOARD: tuple[DatumSource, ...] = ("fixture value", "fixture bore", "fixture face", "carried over")
+_OF_BOARD: tuple[DatumSource, ...] = ("fixture value", "fixture bore", "fixture face", *FROM_BEFORE)
 
 
 @once_each
 def turns_of(plan: Plan) -> tuple[TurnPlan, ...]:
     """The turns between setups, in order: the first leads to the second setup."""
-    return tuple(TurnPlan(before, after) for before, after in itertools.pairwise(plan.setups))
+    pairs = itertools.pairwise(plan.setups)
+    return tuple(TurnPlan(before, after, plan.is_indexed(after.index)) for before, after in pairs)
 
 
 def order_of_boring(turn: TurnPlan) -> str:

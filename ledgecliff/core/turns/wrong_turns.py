@@ -41,6 +41,8 @@ def wrong_turn_words(turn: TurnPlan, way: Way, probed: Feature | None) -> str:
             return _by_pins(turn.seats if turn.way == way else _seats_of_default_pins(turn))
         case "interlocking frame":
             return _by_frame(turn)
+        case "rotary index":
+            return "cannot lie wrong: only the axis turns it; a wrong sense or angle shows in the sense test"
         case _:
             assert_never(way)
 

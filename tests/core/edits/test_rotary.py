@@ -7,7 +7,16 @@ import unittest
 import numpy as np
 
 from ledgecliff.core.changing import set_value
-from ledgecliff.core.edits.rotary import rotaries, stand_at, stand_on, with_rotary, without_rotary
+from ledgecliff.core.edits.rotary import (
+    clamping_words,
+    happened_to,
+    rotaries,
+    stand_at,
+    stand_on,
+    with_clamping_words,
+    with_rotary,
+    without_rotary,
+)
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.holding import BoardHold
 from ledgecliff.core.model.identity import derived_id
@@ -79,6 +88,21 @@ class RotaryTest(unittest.TestCase):
         unknown = indexed_job(TILTING.model_copy(update={"sense": None}), TABLE, indexes=((0, 0),))
         with self.assertRaisesRegex(InvalidValueError, "which way A turns is not known"):
             stand_at(unknown, 0, "A", 90.0)
+
+    def test_words_and_mishaps(self):
+        job, path = indexed_job(), ("machines", 0, "carriers", 0)
+        worded = with_clamping_words(job, path, "m78; M79 P2")
+        cradle = worded.machine.carriers[0]
+        self.assertEqual(
+            (cradle.free_word, cradle.clamp_word, clamping_words(cradle)), ("M78", "M79 P2", "M78, M79 P2")
+        )
+        self.assertEqual(with_clamping_words(worded, path, "").machine.carriers[0].free_word, "")
+        for text in ("M78", "M78, M78", "M78, M79, M80", "free, clamp"):
+            with self.assertRaises(InvalidValueError):
+                with_clamping_words(job, path, text)
+        fallen = happened_to(happened_to(job, 0, A, "crash", "2026-04-01"), 0, A, "remounted", "2026-05-01")
+        self.assertEqual(fallen.machine.carriers[0].stale_since().what, "remounted")
+        self.assertIsNone(job.machine.carriers[0].stale_since())
 
 
 if __name__ == "__main__":

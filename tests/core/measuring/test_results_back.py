@@ -28,7 +28,7 @@ from ledgecliff.core.reading_back.check import read_back
 from ledgecliff.core.register.entries import Entry, Use
 from ledgecliff.core.register.measured_value import by_results, kept_measurement
 from tests.core.reading_back.test_cycles import CYCLES, job_with
-from tests.draws import draws
+from tests.draws import ALL, draws
 from tests.helpers import demo_plan, plan_with
 from tests.jobs import plan_of
 from tests.rehearsals import rehearsed
@@ -61,8 +61,8 @@ class SameOffsetTest(unittest.TestCase):
 
     def test_every_cycle_in_every_style(self):
         styles = (("parameter style", "mm"), ("numbered-variable skip style", "in"), ("cycle call style", "in"))
-        for name, cycle in CYCLES.items():
-            for profile, units in styles:
+        for k, (name, cycle) in enumerate(CYCLES.items()):
+            for profile, units in styles if ALL else (styles[k % 3],):
                 if cycle.skew or cycle.kind == "edge angle":
                     profile = "parameter style"
                 plan = plan_of(job_with(cycle, profile=profile, program_units=units))

@@ -14,10 +14,11 @@ from ledgecliff.core.frames import AXES
 from ledgecliff.core.holding.contact import seat_outline
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.plan import make_plan
-from ledgecliff.core.rehearsal.clamped import Laid, clamp, true_axes
+from ledgecliff.core.rehearsal.clamped import Laid, clamp
 from ledgecliff.core.rehearsal.drawn_world import drawn_world, stream
 from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.rehearsal.rehearsing import Rehearsing
+from ledgecliff.core.rehearsal.standing import true_axes
 from ledgecliff.core.rehearsal.tipping import on_debris, underside
 from ledgecliff.core.rehearsal.true_world import AxisError, Debris, OldOffset, TrueClamping, TrueTool, TrueWorld
 from ledgecliff.core.simulator.axes import Axes

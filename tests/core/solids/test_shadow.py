@@ -37,7 +37,7 @@ class ShadowTest(unittest.TestCase):
             turns = {"as it is": np.eye(3), "on its side": Rotation.from_euler("y", 90, degrees=True).as_matrix(),
                      "upside down": np.diag((1.0, -1.0, -1.0)), "skewed": Rotation.random(random_state=k).as_matrix(),
                      "hardly skewed": Rotation.from_rotvec((3e-7, 2e-6, 0)).as_matrix()}  # fmt: skip
-            for words, turn in turns.items():
+            for words, turn in list(turns.items())[-draws(3, 5) :]:
                 mesh = Mesh(plain.vertices @ turn.T, plain.triangles)
                 bottom = float(mesh.vertices[:, 2].min()) - 4.0
                 self.assert_is_shadow(mesh, shadow(mesh, bottom), bottom, f"{name}, {words}")

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import unittest
 
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.finding import SEVERITIES
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.programs.targets import with_codes
 from ledgecliff.core.register.entries import Value
-from ledgecliff.core.toolpaths.checks import check_program
+from ledgecliff.core.toolpaths.checks import check_operation, check_program
 from ledgecliff.core.toolpaths.programs import floor_in
+from tests.core.test_rotary_schools import TABLE, TILTING, indexed_job
 from tests.core.toolpaths.test_reading import HEAD, read
 from tests.helpers import changed, demo, demo_plan, models
+from tests.jobs import plan_of
 
 BODY = "G1 Z-5 F300\nX10 Y10\nG40\nM30\n"
 
@@ -57,6 +60,30 @@ class ByItselfTest(unittest.TestCase):
         (difference,) = check_program(read((HEAD + BODY).replace("G43 H2", "G43 H3")))
         self.assertEqual((difference.line, difference.severity), (6, "hazard"))
         self.assertIn(difference.severity, SEVERITIES)
+
+
+class IndexTest(unittest.TestCase):
+    def test_angles_against_the_index(self):
+        """A90 C270 is planned; to C-90 the nearer way leads there too, and where a sign is the way it does not."""
+        for way, calls, wanted in (
+            ("nearer way", "G0 A90\nG0 C270", []),
+            ("nearer way", "G0 A90 C-90", []),
+            ("sign is the way", "G0 A90 C-90", ["ANGLE_NOT_THE_INDEX"]),
+            ("sign is the way", "G0 A90 C-270", []),
+            ("counts turns", "G0 A90 C-90", ["ANGLE_NOT_THE_INDEX"]),
+            ("counts turns", "G0 A-90 C270", ["ANGLE_NOT_THE_INDEX"]),
+            ("counts turns", "G0 B5\nG0 A90 C270", ["ANGLE_NOT_THE_INDEX"]),
+            ("counts turns", "G0 A90", ["ANGLE_NOT_CALLED"]),
+            ("counts turns", "", ["ANGLE_NOT_CALLED", "ANGLE_NOT_CALLED"]),
+        ):
+            table = TABLE.model_copy(update={"way_round": way})
+            drill = {"removes": "hole", "name": "drill", "tool": 2, "on": "left port", "features": ("left port",)}
+            job = set_value(indexed_job(TILTING, table, indexes=((90, 270),)), ("setups", 0, "operations"), (drill,))
+            found = check_operation(read(f"{HEAD}{calls}\nX5\nM30\n"), plan_of(job).setups[0], 0)
+            codes = [each.code for each in found if each.code.startswith("ANGLE")]
+            self.assertEqual(codes, wanted, (way, calls))
+        hazard = next(each for each in found if each.code == "ANGLE_NOT_CALLED")
+        self.assertIn("Op 10 needs A90", hazard.message)
 
 
 class LengthsTest(unittest.TestCase):

@@ -41,9 +41,16 @@ class ByHandTest(unittest.TestCase):
         self.assertTrue(summary.complete)
 
     def test_a_turned_part_is_remarked_upon(self):
-        summary = read(HEAD + "G0 A90\nX5\nM30\n")
-        self.assertIn("axis A moves too", summary.remarks[0].text)
-        self.assertFalse(summary.complete)
+        summary = read(HEAD + "G0 A90 C-30\nX5\nM30\n")
+        self.assertEqual([each[:2] for each in summary.indexed], [("A", 90.0), ("C", -30.0)])
+        self.assertTrue(summary.complete)
+        for lines, told in (
+            ("G1 A90 F100", "axis A moves too"), ("G0 X1 A90", "axis A moves too"), ("G91 G0 A90", "axis A moves too"),
+            ("G0 A#5", "axis A moves too"), ("G0 A90\nX5\nG0 A180", "axis A is turned again"),
+        ):  # fmt: skip
+            summary = read(HEAD + f"{lines}\nX5\nM30\n")
+            self.assertIn(told, " ".join(remark.text for remark in summary.remarks), lines)
+            self.assertFalse(summary.complete)
 
     def test_what_is_called_and_how_far_it_goes(self):
         summary = read(HEAD + "G1 Z-5.5 F300\nX40.25 Y-3\nX-12\nT3 M6\nG55 G43 H3 D13\nG41 G1 X5 Y5\nM30\n%\n")

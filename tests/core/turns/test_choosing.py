@@ -69,7 +69,7 @@ class ChoosingTest(unittest.TestCase):
             if start != turns_of(plan)[0].way:
                 job = with_way(job, 1, start, plan)
                 plan = make_plan(job, Models())
-            for way in WAYS:
+            for way in WAYS[:-1]:  # no axis carries the board
                 chosen = make_plan(with_way(job, 1, way, plan), Models())
                 self.assertEqual(turns_of(chosen)[0].way, way)
                 codes = [setup.offset for setup in chosen.job.setups]

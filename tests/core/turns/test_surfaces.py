@@ -8,7 +8,7 @@ import unittest
 import numpy as np
 
 from ledgecliff.core.changing import set_value
-from ledgecliff.core.datums import place_wcs
+from ledgecliff.core.datums import ZeroBefore, place_wcs
 from ledgecliff.core.edits.setups import tabs_at_words, with_tabs_at
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.findings.rules import findings_of
@@ -75,14 +75,13 @@ class KnownBoreTest(unittest.TestCase):
         for side in ("back", "front", "left", "right"):
             job = block_job()
             vise = job.machine.fixtures[0].model_copy(update={"fixed_jaw": side, "jaw_thickness": 30.0})
-            machine = job.machine.model_copy(update={"fixtures": (vise, *job.machine.fixtures[1:])})
             bore = ReferenceBore(beside=21, behind=13, diameter=10, depth=15)
             hold = ViseHold(
                 parallels_height=20, parallels_thickness=10, parallels_length=100,
                 jaws=SoftJaws(depth=8, bore=bore),
             )  # fmt: skip
             plan = plan_of(job)
-            holding = hold_part(machine, setup(hold=hold), plan.setups[0].before, plan.geometry)
+            holding = hold_part(setup(hold=hold), vise, plan.setups[0].before, plan.geometry)
             known, jaw = holding.known_bore(), holding.block("fixed jaw").solid()
             top = jaw.bounding_box()[5]
             section = jaw.slice(top - 1.0)
@@ -114,7 +113,7 @@ class CarriedTest(unittest.TestCase):
         """u_origin = the zero in the fixture's frame less the shift of the holding, axis by axis."""
         setup_plan = ring_plan("on-pins").setups[1]
         datum = Datum(**dict.fromkeys("xyz", AxisDatum(source="carried over", shift=1.5)))
-        wcs = place_wcs(datum, setup_plan.holding, (), (10.0, 20.0, 30.0))
+        wcs = place_wcs(datum, setup_plan.holding, (), ZeroBefore((10.0, 20.0, 30.0), (0.0, 0.0, 0.0)))
         np.testing.assert_allclose(wcs.u_origin, np.array([11.5, 21.5, 31.5]) - setup_plan.holding.tf_s_u.shift)
 
 

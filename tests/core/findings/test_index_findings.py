@@ -1,0 +1,203 @@
+"""Findings about going from index to index, and about what is known of axes: each fired and kept silent."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from scipy.spatial.transform import Rotation
+
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.edits.turns import with_way
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.findings.rules import findings_of
+from ledgecliff.core.model.holding import ViseHold
+from ledgecliff.core.model.part import Tolerance
+from ledgecliff.core.model.setup import AxisDatum
+from ledgecliff.core.model.stations import Happened, IndexAngle
+from ledgecliff.core.remedies.tried import with_fix
+from ledgecliff.core.sweeps import highest_swept
+from ledgecliff.core.turns.contributions import expected_error
+from ledgecliff.core.turns.offers import way_offers
+from ledgecliff.core.turns.turn_plan import turns_of
+from tests.core.rehearsal.test_indexed import along_job
+from tests.core.rehearsal.test_rotary_axis import chuck_job
+from tests.core.test_rotary_schools import TABLE, TILTING, indexed_job
+from tests.helpers import shipped_plan
+from tests.jobs import plan_of
+
+TWO = ((0, 0), (90, 0))
+SWEPT = TILTING.model_copy(update={"flat_swept_on": "2026-03-02"})
+
+
+def codes(job, *, only):
+    found = [finding for finding in findings_of(plan_of(job)) if finding.code in only.split()]
+    return [(finding.code, finding.setup) for finding in found]
+
+
+class KnownTest(unittest.TestCase):
+    def test_sense(self):
+        level = {"indexes": ((0, 0),)}
+        self.assertEqual(codes(indexed_job(SWEPT, TABLE, **level), only="SENSE_UNKNOWN"), [])
+        unseen = SWEPT.model_copy(update={"sense": None})
+        self.assertEqual(codes(indexed_job(unseen, TABLE, **level), only="SENSE_UNKNOWN"), [("SENSE_UNKNOWN", "Op 10")])
+
+    def test_flat(self):
+        self.assertEqual(codes(indexed_job(SWEPT, TABLE, indexes=TWO), only="FLAT_MISSING"), [])
+        self.assertEqual(
+            codes(indexed_job(TILTING, TABLE, indexes=TWO), only="FLAT_MISSING"), [("FLAT_MISSING", "Op 20")]
+        )
+        self.assertEqual(codes(indexed_job(TILTING, TABLE, indexes=((0, 0),)), only="FLAT_MISSING"), [], "never turned")
+
+    def test_stale(self):
+        """On the same day or later a mishap counts, before the centre was found it does not."""
+        for found_on, day, fires in (
+            ("2026-03-02", "2026-03-01", False), ("2026-03-02", "2026-03-02", True), ("2026-03-02", "2026-04-01", True),
+            (None, "2026-01-01", True),
+        ):  # fmt: skip
+            cradle = SWEPT.model_copy(update={"found_on": found_on, "happened": (Happened(what="crash", on=day),)})
+            job = along_job(cradle, TABLE, indexes=TWO)
+            self.assertEqual(codes(job, only="CENTRE_STALE"), [("CENTRE_STALE", "Op 20")] * fires, (found_on, day))
+            self.assertEqual(codes(indexed_job(cradle, TABLE, indexes=TWO), only="CENTRE_STALE"), [], "each is probed")
+        with self.assertRaisesRegex(ValueError, "is no day; write it as year-month-day"):
+            Happened(what="crash", on="2026-02-30")
+
+    def test_a_tolerance_that_the_centre_eats(self):
+        for position, severity in ((0.2, None), (0.015, "warning"), (0.009, "error")):
+            job = along_job(SWEPT, TABLE, indexes=TWO)
+            job = set_value(job, ("part", "features", 1, "tolerance"), Tolerance(position=position))
+            made = {"removes": "hole", "name": "port", "tool": 2, "on": "back port", "features": ("back port",)}
+            job = set_value(job, ("setups", 1, "operations"), (made,))
+            found = [each.severity for each in findings_of(plan_of(job)) if each.code == "CENTRE_EATS_TOLERANCE"]
+            self.assertEqual(found, [severity] if severity else [])
+
+    def test_a_zero_on_the_axis_itself_hangs_on_no_centre(self):
+        """A bar's zero found on the axis and carried over: turning about it takes nothing away."""
+        over = AxisDatum(source="carried over")
+        job = chuck_job()
+        second = job.setups[0].model_copy(
+            update={"id": "0" * 12, "name": "Op 20", "index": (IndexAngle(word="A", degrees=90),)}
+        )
+        job = set_value(job, ("setups",), (*job.setups, second))
+        for axis in "xyz":
+            job = set_value(job, ("setups", 1, "datum", axis), over)
+        axis = job.machine.carriers[0].model_copy(update={"origin": "assumed"})
+        job = set_value(job, ("machines", 0, "carriers"), (axis,))
+        self.assertEqual(codes(job, only="CENTRE_ASSUMED"), [])
+        self.assertEqual(plan_of(job).setups[1].clamping.turned, ())
+        job = set_value(job, ("setups", 0, "datum", "y"), AxisDatum(source="stock centre"))
+        self.assertEqual(codes(job, only="CENTRE_ASSUMED"), [("CENTRE_ASSUMED", "Op 20")])
+
+
+class GoingTest(unittest.TestCase):
+    def test_round_and_round(self):
+        for (first, second), way, wanted in (
+            ((0, 270), "counts turns", "INDEX_LONG_WAY"), ((0, 270), "nearer way", ""), ((0, 180), "counts turns", ""),
+            ((350, 0), "counts turns", "INDEX_LONG_WAY"), ((90, -90), "counts turns", ""),
+        ):  # fmt: skip
+            table = TABLE.model_copy(update={"way_round": way})
+            job = indexed_job(SWEPT, table, indexes=((90, first), (90, second)))
+            found = codes(job, only="INDEX_LONG_WAY INDEX_WINDS_UP")
+            self.assertEqual([code for code, _ in found], [wanted] if wanted else [], (first, second, way))
+        table = TABLE.model_copy(update={"flat_deg": -90.0})
+        job = indexed_job(SWEPT, table, indexes=((90, 0), (90, 300)))
+        self.assertEqual(codes(job, only="INDEX_WINDS_UP"), [("INDEX_WINDS_UP", "Op 20")])
+        ends = TABLE.model_copy(update={"lowest_deg": 0.0, "highest_deg": 350.0})
+        self.assertEqual(codes(indexed_job(SWEPT, ends, indexes=((0, 0), (0, 270))), only="INDEX_LONG_WAY"), [])
+
+    def test_what_is_swept(self):
+        """Against turning every corner through all of both axes, one after the other."""
+        plan = plan_of(indexed_job(SWEPT, TABLE, indexes=((30, 20), (90, 45))))
+        for setup, (a, c) in zip(plan.setups, ((30, 20), (90, 45)), strict=True):
+            blocks = [np.asarray(b.solid().to_mesh().vert_properties)[:, :3] for b in setup.holding.blocks]
+            stock = setup.holding.stock.mesh.vertices @ setup.setup.orientation.matrix().T
+            now = np.vstack([stock, *blocks]) @ setup.located.tf_m_u.turn.T + setup.located.tf_m_u.shift
+            c_a, c_c = np.array([0, -210.5, -388.25]), np.array([-402.12, -210.74, 0])
+            tilt = Rotation.from_euler("x", a, degrees=True)
+            level = tilt.inv().apply(now - c_a) + c_a
+            tops = []
+            for t in range(360):
+                about_a, about_c = (Rotation.from_euler(axis, t, degrees=True) for axis in "xz")
+                tops.append((about_a.apply(now - c_a) + c_a)[:, 2].max())
+                tops.append((tilt.apply(about_c.apply(level - c_c) + c_c - c_a) + c_a)[:, 2].max())
+            self.assertAlmostEqual(highest_swept(setup), max(tops), delta=0.02, msg=(a, c))
+
+    def test_a_sweep_into_the_tool_and_past_a_neighbour(self):
+        job = indexed_job(SWEPT, TABLE, indexes=((0, 0),))
+        only = "SWEEP_MEETS_TOOL SWEEP_MEETS_NEIGHBOUR"
+        self.assertEqual(codes(job, only=only), [])
+        setup = plan_of(job).setups[0]
+        top = highest_swept(setup)
+        longest = max(setup.machine.probe.length, *(cutter.tip_length for cutter in setup.machine.cutters[:3]))
+        for spare, fires in ((1.0, False), (-1.0, True)):
+            low = set_value(job, ("machines", 0, "travel_max", "z"), top + longest + spare)
+            self.assertEqual(bool(codes(low, only=only)), fires)
+        # A vise beside the cradle, with a setup of its own: in the circle of the plate, or far from it.
+        hold = ViseHold(parallels_height=20, parallels_thickness=10, parallels_length=100)
+        more = {"id": "1" * 12, "name": "Op 90", "index": (), "station": job.machine.stations[0].id, "hold": hold}
+        job = set_value(job, ("setups",), (*job.setups, job.setups[0].model_copy(update=more)))
+        for y, z, fires in ((-330.0, -420.0, True), (400.0, -420.0, False)):
+            at = {"x": -402.0, "y": y, "z": z}
+            moved = set_value(job, ("machines", 0, "stations", 0, "at"), at)
+            self.assertEqual(("SWEEP_MEETS_NEIGHBOUR", "Op 10") in codes(moved, only=only), fires, y)
+
+    def test_offsets_and_one_clamping(self):
+        job = along_job(SWEPT, TABLE, indexes=TWO)
+        only = "OFFSETS_FEWER_THAN_INDEXES INDEX_NOT_ONE_CLAMPING"
+        self.assertEqual(codes(job, only=only), [])
+        shared = set_value(job, ("setups", 1, "offset"), "G54")
+        self.assertEqual(codes(shared, only=only), [("OFFSETS_FEWER_THAN_INDEXES", "Op 20")])
+        (finding,) = (each for each in findings_of(plan_of(shared)) if each.code == "OFFSETS_FEWER_THAN_INDEXES")
+        self.assertEqual(codes(with_fix(shared, finding.fixes[0]), only=only), [])
+        held = set_value(job, ("setups", 1, "hold", "x"), 12.0)
+        self.assertEqual(codes(held, only=only), [("INDEX_NOT_ONE_CLAMPING", "Op 20")])
+
+    def test_a_sense_that_the_touch_does_not_tell(self):
+        plan = shipped_plan("sluice-valve-block")
+        told = [each.setup for each in findings_of(plan) if each.code == "SENSE_NOT_TOLD"]
+        self.assertEqual(told, ["Op 30"], "the block is alike from left and right; the other way A brings up nothing")
+
+
+class WayTest(unittest.TestCase):
+    def test_a_turn_that_the_axes_make(self):
+        """Chosen, the part stays clamped, the angles bring up what was wanted, and the error is that of the law."""
+        job = indexed_job(SWEPT, TABLE.model_copy(update={"uncertainty": 0.005}), indexes=((0, 0), (0, 0)))
+        for up, right, index in (("+Y", "+X", {"A": 90.0, "C": 0.0}), ("-X", "+Y", {"A": 90.0, "C": -90.0})):
+            lies = {"up": up, "right": right}
+            wanted = set_value(set_value(job, ("setups", 1, "orientation"), lies), ("setups", 1, "hold", "x"), 3.0)
+            plan = plan_of(wanted)
+            (turn,) = turns_of(plan)
+            self.assertEqual((turn.stays, turn.way == "rotary index"), (False, False))
+            offer = next(each for each in way_offers(plan, turn) if each.way == "rotary index")
+            self.assertTrue(offer.fits)
+            chosen = with_way(wanted, 1, "rotary index", plan)
+            plan = plan_of(chosen)
+            (turn,) = turns_of(plan)
+            self.assertEqual((turn.way, turn.stays), ("rotary index", True))
+            self.assertEqual({each.word: each.degrees for each in chosen.setups[1].index}, index)
+            np.testing.assert_allclose(plan.setups[1].setup.orientation.matrix()[2], _direction(up), atol=1e-12)
+            self.assertNotEqual(chosen.setups[0].offset, chosen.setups[1].offset)
+            self.assertAlmostEqual(turn.expected, offer.expected, delta=1e-9)
+            self.assertAlmostEqual(turn.expected, expected_error(turn.contributions))
+        unseen = set_value(wanted, ("machines", 0, "carriers", 1, "sense"), None)
+        near = SWEPT.model_copy(update={"lowest_deg": -45.0, "highest_deg": 45.0})
+        near = set_value(wanted, ("machines", 0, "carriers", 0), near)
+        for changed, why in (
+            (unseen, "which way the axis turns is not known"),
+            (set_value(wanted, ("setups", 1, "orientation"), {"up": "-Z", "right": "+X"}), ""),
+            (near, "no square angles"),
+        ):
+            plan = plan_of(changed)
+            offer = next(each for each in way_offers(plan, turns_of(plan)[0]) if each.way == "rotary index")
+            self.assertIn(why, offer.why_not) if why else self.assertTrue(offer.fits)
+            if why:
+                with self.assertRaisesRegex(InvalidValueError, why):
+                    with_way(changed, 1, "rotary index", plan)
+
+
+def _direction(words):
+    return np.eye(3)["XYZ".index(words[1])] * (1.0 if words[0] == "+" else -1.0)
+
+
+if __name__ == "__main__":
+    unittest.main()
