@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import date
 from functools import partial
 from typing import TYPE_CHECKING, Any, get_args
 
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtGui import QGuiApplication, QPixmap
+from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from ledgecliff.core.changing import Path, set_value
+from ledgecliff.core.drawing.pictures import sense_pictures
 from ledgecliff.core.edits.rotary import (
     clamping_words,
     happened_to,
@@ -28,11 +31,14 @@ from ledgecliff.core.programs.sense_test import SEEN, sense_test
 
 from .field_table import FieldSpec, Section, length
 from .fields import ChoiceField
+from .scene_card import colored
 
 if TYPE_CHECKING:
-    from .lenses.base import LensPanel
+    from .table_page import TablePanel
 
 _SENSES = (("not known yet", None), ("right-handed on the part", "right-handed"), ("left-handed", "left-handed"))
+#: Width and height of a picture that the sense is told by (pixels).
+_PICTURE = (132, 96)
 _LOOK = "With the spindle retracted and all clear, turn it to +90 and look"
 _CLAMPING = "The M word that frees it and the one that clamps it, such as M78, M79. Blank: it does so by itself."
 _SENSE_HELP = {about: f"{_LOOK}: right-handed, {right}; left-handed, {left}." for about, (right, left) in SEEN.items()}
@@ -64,8 +70,8 @@ def _stands(setup: int, axis: Rotary) -> FieldSpec:
 class AxisGroups:
     """What the table's panel has about rotary axes."""
 
-    def __init__(self, panel: LensPanel, machine: Machine) -> None:
-        self._panel, self._id = panel, machine.id
+    def __init__(self, panel: TablePanel, machine: Machine, find_centre: Callable[[str], None]) -> None:
+        self._panel, self._id, self._find_centre = panel, machine.id, find_centre
 
     @property
     def _machine(self) -> Machine:
@@ -162,8 +168,11 @@ class AxisGroups:
         ):  # fmt: skip
             self._choice(axis.id, label, why, field, choices)
         if axis.sense is None:
+            self._show_both_ways(axis)
             self._panel.add_quiet(f"Which way {axis.word} turns is not known. {_SENSE_HELP[axis.about]}")
         self._panel.add_buttons(
+            ("Find its centre…", "Page by page: what is touched, what is read, and what comes of it",
+             lambda: self._find_centre(axis.id)),
             ("Copy the sense test", "A short program: to nought, to +90, a stop to look after each",
              lambda: QGuiApplication.clipboard().setText(sense_test(self._machine, self._rotary(axis.id)))),
         )  # fmt: skip
@@ -181,6 +190,26 @@ class AxisGroups:
             (f"Take {axis.word} off", "Out of this machine, where nothing stands on it",
              lambda: self._apply(f"without {axis.name}", lambda job: without_rotary(job, self._number, axis.id))),
         )  # fmt: skip
+
+    def _show_both_ways(self, axis: Rotary) -> None:
+        """Two pictures to choose by: what is clamped there with the axis at +90, were it of either sense."""
+        plan = self._panel.document.plan
+        setups = plan.setups if plan is not None else ()
+        setup = next((each for each in setups if axis in rotaries_under(each.machine, each.setup)), None)
+        if setup is None:
+            return
+        row, both = QWidget(), sense_pictures(setup, axis.about, *_PICTURE)
+        grid = QGridLayout(row)
+        for column, (words, picture) in enumerate(
+            zip(("right-handed, at +90", "left-handed, at +90"), both, strict=True)
+        ):
+            shown, caption = QLabel(), QLabel(words)
+            shown.setPixmap(QPixmap.fromImage(colored(picture, self._panel.theme)))
+            shown.setAccessibleName(words)
+            caption.setProperty("quiet", True)
+            grid.addWidget(shown, 0, column)
+            grid.addWidget(caption, 1, column)
+        self._panel.add_widget(row)
 
     def _choice(self, axis: str, label: str, why: str, field: str, choices: list[tuple[str, Any]]) -> None:
         def path() -> Path:

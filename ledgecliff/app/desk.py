@@ -172,6 +172,7 @@ class Desk(QWidget):
         self.route.folded_by_hand.connect(self._fold_by_hand)
         self.tape.picked.connect(document.pick)
         self.stage.register_sheet.tape_wanted.connect(self.tape.show_tape)
+        self.stage.centre_sheet.tape_wanted.connect(self.tape.show_tape)
         # A sheet is about no scene: what is not its own stands on no paper beside it.
         self.stage.sheet_opened.connect(lambda title: self.tape.show_tape(Tape(title, "nothing picked", ())))
         self.stage.sheet_closed.connect(self._show_tape)

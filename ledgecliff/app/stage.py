@@ -35,6 +35,7 @@ from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.turns.turn_plan import turns_of
 
 from .canvas import Canvas, Ghost
+from .centre_sheet import CentreSheet
 from .document import Document
 from .first_page import FirstPage
 from .keys_sheet import KeysSheet
@@ -150,12 +151,14 @@ class Stage(QWidget):
         self.register_sheet = RegisterSheet(document, self.register_desk)
         self.programs_sheet = ProgramsSheet(document, self.register_desk)
         self.tool_sheet = ToolSheet(document)
+        self.centre_sheet = CentreSheet(document)
         self.sheets: dict[str, Sheet] = {
             "shop": self.shop_sheet,
             "profile": self.profile_sheet,
             "register": self.register_sheet,
             "programs": self.programs_sheet,
             "tools": self.tool_sheet,
+            "centre": self.centre_sheet,
             "keys": KeysSheet(),
         }
         self._over: Sheet | None = None
@@ -177,6 +180,7 @@ class Stage(QWidget):
         column.addWidget(self._pages, 1)
         #: A zero that is looked at before it is taken.
         self._proposed: ZeroCandidate | None = None
+        self.table_page.panel.centre_wanted.connect(self._find_centre)
         self.datum_panel.zero_looked_at.connect(self._propose)
         self.rehearse_panel.ball_moved.connect(self._show_ball)
         self.turn_panel.moment_shown.connect(self.show_moment)
@@ -240,6 +244,10 @@ class Stage(QWidget):
 
     def _show_part(self) -> None:
         self.show_view("part")
+
+    def _find_centre(self, axis: str) -> None:
+        self.centre_sheet.of_axis(axis)
+        self.open_sheet("centre")
 
     def open_sheet(self, name: str) -> None:
         """A sheet over the stage, until it is closed or another scene is picked; a shelf's is the shop's view."""

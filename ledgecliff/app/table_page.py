@@ -34,9 +34,12 @@ class TablePanel(LensPanel):
     """The stations of the machine, and the values of the one in hand."""
 
     station_picked = Signal(str)
+    #: The id of a rotary axis whose centre is to be found.
+    centre_wanted = Signal(str)
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__(document)
+        self.theme = theme
         #: The station in hand, by its id.
         self.station = ""
 
@@ -80,7 +83,7 @@ class TablePanel(LensPanel):
         places = tuple(length(axis.upper(), why, *path, "at", axis) for axis in AXES)
         turned = FieldSpec("Turned about Z", (*path, "turn_deg"), "angle", "Counter-clockwise, as seen from above.")
         self.add_sections((Section(each.station.name, (*places, turned)),))
-        axes = AxisGroups(self, machine)
+        axes = AxisGroups(self, machine, self.centre_wanted.emit)
         axes.station_stands_on(each.station)
         axes.build()
         self.add_heading("Who has which offset")
@@ -131,7 +134,7 @@ class TablePage(QWidget):
         self.canvas.picked.connect(self._source_picked)
         self.canvas.dragged.connect(self._show_drag)
         self.canvas.dropped.connect(self._drop)
-        self.panel = TablePanel(document)
+        self.panel = TablePanel(document, theme)
         self.panel.station_picked.connect(self.pick)
         both = QSplitter(Qt.Orientation.Horizontal)
         both.addWidget(self.canvas)
@@ -208,7 +211,7 @@ class TablePage(QWidget):
         self.pick(station)
 
     def set_theme(self, theme: Theme) -> None:
-        self.canvas.theme = theme
+        self.canvas.theme = self.panel.theme = theme
         self.canvas.update()
         self.panel.fit_text()
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import re
 
 from ledgecliff.command_line.plans import plan_of, setup_named
 from ledgecliff.core.changing import set_value
@@ -11,6 +12,7 @@ from ledgecliff.core.datums import datum_choices
 from ledgecliff.core.edits.found_holes import found_name, with_found_hole
 from ledgecliff.core.edits.lying import lay_by_places, lay_face_up, with_zero_at
 from ledgecliff.core.edits.parting import with_parting
+from ledgecliff.core.edits.rotary import stand_at
 from ledgecliff.core.edits.several_parts import beside_each_other, with_parts
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.plan import make_plan
@@ -21,7 +23,7 @@ from ledgecliff.store.job_files import write_job
 
 
 def lay(options: argparse.Namespace) -> int:
-    """The part laid in a setup by a face or three places, the zero put at a place; the job is written."""
+    """The part laid in a setup by a face or three places, the zero put at a place, axes turned; the job is written."""
     plan = plan_of(options)
     setup, job = setup_named(plan, options.setup), plan.job
     if options.face is not None:
@@ -30,8 +32,13 @@ def lay(options: argparse.Namespace) -> int:
         job = lay_by_places(job, setup, options.places)
     if options.zero_at is not None:
         job = with_zero_at(job, setup, make_plan(job, plan.models).setups[setup].wcs, options.zero_at)
+    for given in options.index or ():
+        angle = re.fullmatch(r"\s*([A-Ca-c])\s*=\s*([+-]?\d+\.?\d*)\s*", given)
+        if angle is None:
+            raise InvalidValueError("--index", f"'{given}' is no angle of an axis; give it as A=90")
+        job = stand_at(job, setup, angle[1].upper(), float(angle[2]))
     if job == plan.job:
-        raise InvalidValueError("lay", "nothing is changed; give --face, --places or --zero-at")
+        raise InvalidValueError("lay", "nothing is changed; give --face, --places, --zero-at or --index")
     lies = make_plan(job, plan.models).setups[setup].setup.orientation
     write_job(job, options.job)
     print(f"{options.setup}: {lies.in_shop_words()}")

@@ -140,6 +140,7 @@ def _parser() -> argparse.ArgumentParser:
         "--places", metavar="'A; B; C'", help="a first one, one towards +X, one towards +Y (names or mm)"
     )
     laying.add_argument("--zero-at", metavar="PLACE", help="a feature's name or 'X, Y, Z' in part coordinates (mm)")
+    laying.add_argument("--index", nargs="+", metavar="A=90", help="where rotary axes stand while it is clamped")
     finding = on_job("hole", _hole, "a hole nobody has drawn: put there about, kept as a feature of the old part")
     finding.add_argument("--setup", required=True, metavar="SETUP", help="in whose WCS its place is read")
     finding.add_argument("--at", required=True, nargs="+", metavar="X Y [Z]", help="its middle, and its mouth's height")

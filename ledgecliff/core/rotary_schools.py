@@ -11,6 +11,7 @@ One clamping has one or more indexes, setups between which only rotary axes turn
 
 from __future__ import annotations
 
+import warnings
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -173,7 +174,10 @@ def model_placement(first: SetupPlan) -> ModelPlacement | None:
     if centre is None or not rotaries_under(first.machine, first.setup):
         return None
     tf_m_p = tf_m_station(first.machine, station).after(_tf_s_p(first))
-    third, second, once = Rotation.from_matrix(tf_m_p.turn).as_euler("ZYX", degrees=True)
+    with warnings.catch_warnings():
+        # A quarter turn about Y leaves one of the others open, which is then nought: the turn is the same.
+        warnings.simplefilter("ignore", UserWarning)
+        third, second, once = Rotation.from_matrix(tf_m_p.turn).as_euler("ZYX", degrees=True)
     return ModelPlacement(_triple(tf_m_p.shift - centre), _triple(np.array([once, second, third])))
 
 

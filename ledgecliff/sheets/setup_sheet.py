@@ -38,6 +38,7 @@ from ledgecliff.core.model.holding import (
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.own_fixture import OwnFixture
 from ledgecliff.core.model.stock import Allowance, measured_along
+from ledgecliff.core.places import rotaries_under, stands_at
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.released import files_of_setup
 from ledgecliff.core.programs.rotation import turned_words
@@ -45,6 +46,7 @@ from ledgecliff.core.programs.text import comment
 from ledgecliff.core.programs.writer import hovering
 from ledgecliff.core.quantities import Unit, format_length, said, spell
 from ledgecliff.core.rehearsal.told import said_of_proof
+from ledgecliff.core.rotary_schools import indexed, model_placement
 from ledgecliff.core.route import scenes_of, wait_words
 from ledgecliff.core.setup_plan import SetupPlan
 from ledgecliff.core.several_parts import cut_apart_in, names_of
@@ -168,7 +170,7 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
         "turned": turned_words(setup),
         "cut_away": jaw_in_front(setup),
         "held_by": _held_by(setup),
-        "holding": _holding_rows(setup),
+        "holding": [*_holding_rows(setup), *_placed_rows(plan, setup)],
         "probe_tool": setup.machine.probe.tool,
         "tools": [cutter.name if cutter else "" for cutter in cutters],
     }
@@ -259,10 +261,30 @@ def _own_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
     return rows
 
 
+def _placed_rows(plan: Plan, setup: SetupPlan) -> list[tuple[str, float | None]]:
+    """What a toolpath system must be told where one offset at the centre of rotation is used; with the first index."""
+    first = next((each.first for each in indexed(plan) if each.setup is setup), None)
+    placed = None if first is not setup else model_placement(setup)
+    if placed is None:
+        return []
+    rows: list[tuple[str, float | None]] = [
+        (f"model from the centre of rotation, {axis.upper()}", value)
+        for axis, value in zip(AXES, placed.zero, strict=True)
+    ]
+    turns = ", ".join(f"{turn:.4f}° about {axis.upper()}" for axis, turn in zip(AXES, placed.turns, strict=True))
+    return [*rows, (f"and turned {turns}", None)]
+
+
 def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
     """What has to be put together before the stock is clamped, with its sizes (mm)."""
-    hold, holding = setup.setup.hold, setup.holding
-    rows: list[tuple[str, float | None]] = []
+    # As it is with its station level: an index may have stood all of it up.
+    hold, holding = setup.setup.hold, setup.clamping.level
+    under = reversed(rotaries_under(setup.machine, setup.setup))
+    rows: list[tuple[str, float | None]] = [
+        (f"{each.word} ({each.name}) stands at {stands_at(each, setup.setup.index):g}°", None) for each in under
+    ]
+    if setup.clamping.still:
+        return [*rows, ("clamped as in the setup before, and not taken out", None)]
     shift = second_shift(holding.fixture, hold)
     if shift is not None:
         rows += [(f"second blank from the first, {'XY'[k]}", float(shift[k])) for k in (0, 1) if shift[k]]

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLabel, QPushButton
+from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QWidget
 
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase
 
 OP_20 = 3
+#: A test cut with hardly a step, while what was moved along has not been moved back.
+SHIFTED = {"Step between both": "0.004", "Moved along by": "3", "That one, as believed": "-210.5"}
 
 
 class RotaryTest(GuiTestCase):
@@ -61,9 +63,15 @@ class RotaryTest(GuiTestCase):
         self.show_lens(OP_20, "hold")
         index = next(each for each in self.panel().fields if each.spec.label == "A stands at")
         self.type_in(index.entry, "90")
+        ways = ["right-handed, at +90", "left-handed, at +90"]
+        shown = {each.accessibleName(): each.pixmap() for each in self.table().findChildren(QLabel)}
+        right, left = (shown[words].toImage() for words in ways)
+        self.assertNotEqual(right, left)
+        self.window.actions_by_id["view_part"].trigger()
         self.assertIn("which way A turns is not known", index.said.text())
         self.pick("Sense", "right-handed on the part")
         self.assertNotIn("Which way A turns", self.words())
+        self.assertNotIn("right-handed, at +90", self.words())
         self.window.actions_by_id["view_part"].trigger()
         index = next(each for each in self.panel().fields if each.spec.label == "A stands at")
         self.type_in(index.entry, "twelve")
@@ -114,3 +122,45 @@ class RotaryTest(GuiTestCase):
         self.assertIn("It stays clamped", said)
         self.assertIn("A90 C0", said)
         self.assertNotIn("Mark the end", said)
+
+    def test_a_centre_page_by_page(self):
+        """The worked example by hand; a test cut cannot be kept while what was moved along stands shifted."""
+        self.open(demo_job("sluice-valve-block"))
+        self.press("Find its centre…")
+        sheet = self.desk.stage.centre_sheet
+
+        def choose(title, **typed):
+            sheet.way.setCurrentText(title)
+            sheet.way.activated.emit(sheet.way.currentIndex())
+            for label, text in typed.items():
+                entry = next(
+                    each for each in sheet.findChildren(QWidget) if each.accessibleName() == label.replace("_", " ")
+                )
+                entry.setCurrentText(text) if isinstance(entry, QComboBox) else self.type_in(entry, text)
+
+        choose("Test cut, half the step")
+        self.assertIn("That one, as believed: nothing is typed", sheet.left.text())
+        choose(
+            "Test cut, half the step",
+            Step_between_both="0.004",
+            Moved_along_by="3",
+            **{"That one, as believed": "-210.5"},
+        )
+        self.assertIn("still stands shifted", sheet.left.text())
+        sheet.buttons["keep"].click()
+        self.assertIn("SHIFT_IN_PLACE", {finding.code for finding in findings_of(self.document.plan)})
+        self.assertEqual(self.document.job.machine.carriers[0].found_on, "2026-03-02", "nothing else is kept of it")
+        self.commands.undo()
+        self.press("Find its centre…")
+        choose("Test cut, half the step", **SHIFTED)
+        choose("Test cut, half the step", Moved_back="yes")
+        self.assertTrue(sheet.buttons["keep"].isEnabled())
+        choose("Faces of the trunnion", Radius_of_ball_or_finder="2", Y_there="-270.6",
+               **{"Z of the face, level": "-330.25", "Y there, second": "-150.5"})  # fmt: skip
+        self.assertIn(-210.55, [line.mm for line in self.desk.tape.tape.lines])
+        sheet.buttons["keep"].click()
+        cradle = self.document.job.machine.carriers[0]
+        self.assertEqual((cradle.centre.y, cradle.origin), (-210.55, "trunnion faces"))
+        self.assertFalse(self.desk.stage.has_sheet())
+        self.commands.undo()
+        self.assertEqual(self.document.job.machine.carriers[0].centre.y, -210.5)

@@ -85,6 +85,16 @@ class RotaryTest(CommandTest):
         (self.folder / "sweep.json").write_text(json.dumps({"format": "ledgecliff-tape", "centre": sweep}))
         self.assertEqual(run("tape", str(self.folder / "sweep.json"))[0], 1, "something is left to do")
 
+    def test_stood_at_an_index(self):
+        path = self.written(indexed_job(indexes=((0, 0), (0, 0))))
+        run("lay", path, "--setup", "Op 20", "--index", "A=-30", "c = 12.5")
+        row = json.loads(run("rotary", path, "--json")[1])["indexes"][1]
+        self.assertEqual(row["index"], {"A": -30.0, "C": 12.5})
+        for given, why in (("A", "no angle of an axis"), ("B=5", ""), ("A=ninety", "no angle of an axis")):
+            status, _, error = run("lay", path, "--setup", "Op 20", "--index", given)
+            self.assertEqual(status, 2, given)
+            self.assertIn(why, error)
+
     def test_sense_test(self):
         """In two styles, on the simulated machine: it comes back to nought, and stops twice to look."""
         for profile, end in (("parameter style", "M2"), ("numbered-variable skip style", "M30")):

@@ -34,6 +34,7 @@ from ledgecliff.core.rotary_schools import (
 )
 from ledgecliff.core.simulator.axes import TrueAxis, planned_axes
 from tests.draws import draws
+from tests.helpers import shipped_plan
 from tests.jobs import block_job, feature, plan_of, point, setup, station_id
 
 A, C = derived_id("A"), derived_id("C")
@@ -112,6 +113,14 @@ class TrunnionTest(unittest.TestCase):
         placed = model_placement(self.plan.setups[0])
         np.testing.assert_allclose(placed.zero, (-45.0, -35.24, 47.25), atol=1e-9)
         np.testing.assert_allclose(placed.turns, (0.0, 0.0, 0.0), atol=1e-9)
+
+    def test_a_quarter_turn_about_y(self):
+        """Of the leaf on the column's left face: put back together from its three angles, the turn is the same."""
+        first = shipped_plan("hinge-leaves").setups[1]
+        placed = model_placement(first)
+        x, y, z = (about(axis, degrees) for axis, degrees in zip("xyz", placed.turns, strict=True))
+        # Level, the left face looks to the left: what is up in the setup looks to -X, and part -Z is up in it.
+        np.testing.assert_allclose((z * y * x).as_matrix() @ (0, 0, -1), (-1, 0, 0), atol=1e-9)
 
     def test_axes_as_entered(self):
         cradle, table = axis_lines(self.plan.job.machine)

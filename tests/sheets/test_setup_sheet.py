@@ -22,7 +22,7 @@ from ledgecliff.sheets.setup_sheet import sheet_html
 from ledgecliff.sheets.svg import svg
 from tests.core.rehearsal.test_rotary_axis import chuck_job
 from tests.core.turns.test_both_sides import lid_with
-from tests.helpers import demo_plan, plan_with
+from tests.helpers import demo_plan, plan_with, shipped_plan
 from tests.jobs import bar_job, block_job, plan_of
 from tests.jobs import setup as setup_of
 from tests.own_fixture_models import NEST, models
@@ -138,6 +138,19 @@ class FirstPageTest(unittest.TestCase):
 
 
 class EveryHoldTest(unittest.TestCase):
+    def test_what_axes_carry_has_its_sheet(self):
+        """At which index, held as before, where the model stands, and how it gets there; of every demo that turns."""
+        for name in ("sluice-valve-block", "gland-spindle", "hinge-leaves"):
+            page = sheet_html(shipped_plan(name))
+            self.assertIn("stands at", page)
+            if name == "sluice-valve-block":
+                for words in (
+                    "A (cradle) stands at 90°", "C (turntable) stands at 270°", "and not taken out", "−35.240",
+                    "model from the centre of rotation, Y", "let the axes go to A90 C90",
+                    "of G55: worked out from the setup before",
+                ):  # fmt: skip
+                    self.assertIn(words, page)
+
     def test_each_kind_of_hold_has_its_sheet(self):
         """Vise, board and jig by the examples; all others by jobs of their own."""
         plans = [

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..fixture_making import fixture_cut
-from ..frames import Array, Turn, rotation_about
+from ..frames import Array, Axis, Turn, rotation, rotation_about
 from ..model.bench import MakeFixture
 from ..plan import Plan
 from ..route import Scene
@@ -108,13 +108,24 @@ def _turn_picture(before: SetupPlan, after: SetupPlan, width: int, height: int) 
     lies = before.setup.orientation
     stock = with_parting(stock_solid(before.after, lies), before.parting, lies)
     matrix = rotation_about(turn.axis(), math.radians(turn.angle_deg()) * _ON_ITS_WAY)
-    turned = Mesh(stock.mesh.vertices @ matrix.T, stock.mesh.triangles)
-    return picture((Solid("stock", turned, stock.kinds, stock.parting @ matrix.T),), width, height)
+    return picture((_turned(stock, matrix),), width, height)
 
 
 @lru_cache(maxsize=16)
 def _solids_picture(solids: tuple[Solid, ...], width: int, height: int) -> Picture:
     return picture(solids, width, height)
+
+
+def sense_pictures(setup: SetupPlan, about: Axis, width: int, height: int) -> tuple[Picture, Picture]:
+    """What a setup that stands level would look like with an axis under it at +90: right-handed, and left-handed."""
+    solids = setup_solids(setup, after=False)
+    right, left = (tuple(_turned(solid, rotation(about, degrees)) for solid in solids) for degrees in (90.0, -90.0))
+    return picture(right, width, height), picture(left, width, height)
+
+
+def _turned(solid: Solid, turn: Array) -> Solid:
+    mesh = Mesh(solid.mesh.vertices @ turn.T, solid.mesh.triangles)
+    return Solid(solid.name, mesh, solid.kinds, solid.parting @ turn.T)
 
 
 def scene_picture(plan: Plan, scene: Scene, width: int, height: int) -> Picture:

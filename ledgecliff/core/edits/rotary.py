@@ -76,14 +76,17 @@ def with_clamping_words(job: Job, path: Path, text: str) -> Job:
 
 
 def with_centre(job: Job, machine: int, axis: str, found: CentreFound, day: str) -> Job:
-    """The job with what was found of a rotary axis on a day: coordinates of its centre, how and how well, or its level.
-    Raises InvalidValueError where it lies another way, or something is still to be done for it."""
+    """The job with what was found of a rotary axis on a day: coordinates of its centre, how and how well, or its level;
+    of a test cut whose shift still stands in place that alone.  Raises InvalidValueError where it lies another way, or
+    something is still to be done for it."""
     stated = job.machines[machine]
     number, rotary = next((k, each) for k, each in enumerate(stated.carriers) if each.id == axis)
     assert isinstance(rotary, Rotary), "the caller has an axis"
+    path = ("machines", machine, "carriers", number)
+    if found.shift:
+        return set_value(job, (*path, "shift_in_place"), found.shift)
     if found.left:
         raise InvalidValueError("centre", found.left)
-    path = ("machines", machine, "carriers", number)
     if found.flat_deg is not None:
         job = set_value(job, (*path, "flat_deg"), round(found.flat_deg, 6))
         return set_value(job, (*path, "flat_swept_on"), day)
@@ -97,7 +100,7 @@ def with_centre(job: Job, machine: int, axis: str, found: CentreFound, day: str)
         m_centre[AXES.index(each)] = value
     x, y, z = (round(float(value), 6) for value in beneath.inverse()(m_centre))
     update = {"centre": Point(x=x, y=y, z=z), "uncertainty": round(found.uncertainty, 6), "origin": found.origin,
-              "found_on": day}  # fmt: skip
+              "found_on": day, "shift_in_place": 0.0}  # fmt: skip
     return set_value(job, path, rotary.model_copy(update=update))
 
 

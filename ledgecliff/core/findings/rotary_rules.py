@@ -94,6 +94,25 @@ def sense_unknown(plan: Plan) -> Iterator[Finding]:
                 )
 
 
+def shift_in_place(plan: Plan) -> Iterator[Finding]:
+    """What was moved along for a test cut displaces everything that is cut after it."""
+    for setup in plan.setups:
+        for rotary in rotaries_under(setup.machine, setup.setup):
+            if rotary.shift_in_place:
+                number, machine = setup.machine.carriers.index(rotary), plan.job.number_of(setup.machine)
+                path = ("machines", machine, "carriers", number, "shift_in_place")
+                yield Finding(
+                    "SHIFT_IN_PLACE",
+                    "error",
+                    setup.setup.name,
+                    f"{setup.setup.name} stands on '{rotary.name}', and what was moved along for a test cut about it, "
+                    f"{said(rotary.shift_in_place)}, has not been moved back.",
+                    "Move it back in the offset page before anything else is cut, and say so.",
+                    (fix("It is moved back", path, 0.0, promise=True),),
+                    about=rotary.id,
+                )
+
+
 def flat_missing(plan: Plan) -> Iterator[Finding]:
     """An axis whose nought was never swept flat tilts every side that it brings up."""
     told: set[str] = set()
@@ -172,4 +191,4 @@ def _turned_since(first: SetupPlan, setup: SetupPlan) -> Iterator[Rotary]:
     return (rotary for rotary in rotaries_under(setup.machine, setup.setup) if before[rotary.word] != now[rotary.word])
 
 
-RULES = (sense_unknown, centre_not_found, flat_missing, centre_eats_tolerance, chuck_off_its_axis)
+RULES = (sense_unknown, shift_in_place, centre_not_found, flat_missing, centre_eats_tolerance, chuck_off_its_axis)

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from ..frames import Axis
-from .base import Day, Model, Name, NonNegativeLength, Point
+from .base import Day, Length, Model, Name, NonNegativeLength, Point
 from .identity import Id
 from .machine_words import SwitchWord
 
@@ -86,7 +86,8 @@ class Rotary(Model):
     on the day ``sense_seen_on``.  ``flat_deg`` is the word's value that counts as nought, last swept flat
     ``flat_swept_on``; it repeats within ``repeat_deg`` (plus or minus), and can go from ``lowest_deg`` to
     ``highest_deg``, without end where they are left out.  ``free_word`` and ``clamp_word`` are what frees and clamps
-    it, empty where it does so by itself; ``way_round`` is how the control takes its word.
+    it, empty where it does so by itself; ``way_round`` is how the control takes its word.  ``shift_in_place`` is how
+    far an axis that was moved along for a test cut about it has not been moved back yet.
     """
 
     kind: Literal["rotary"] = "rotary"
@@ -99,6 +100,7 @@ class Rotary(Model):
     uncertainty: NonNegativeLength | None = None
     origin: CentreOrigin | None = None
     found_on: Day | None = None
+    shift_in_place: Length = 0.0
     happened: Annotated[tuple[Happened, ...], Field(max_length=100)] = ()
     sense: Literal["right-handed", "left-handed"] | None = None
     sense_seen_on: Day | None = None

@@ -37,7 +37,8 @@ from .centre_readings import (
 class CentreFound:
     """``centre`` has the coordinates (mm) that were found, ``uncertainty`` (plus or minus) how well the worse of them
     is known; ``flat_deg`` the word's value that lies level, ``height`` of the table over the axis, ``off`` of the bar
-    from it (mm), where they come of it.  ``left`` says what must still be done: until then nothing is finished."""
+    from it (mm), where they come of it.  ``left`` says what must still be done: until then nothing is finished;
+    ``shift`` is what stands moved along for a test cut."""
 
     origin: CentreOrigin | None
     centre: tuple[tuple[Axis, float], ...]
@@ -47,6 +48,7 @@ class CentreFound:
     height: float | None = None
     off: float | None = None
     left: str = ""
+    shift: float = 0.0
 
 
 def centre_from(reading: CentreReading) -> CentreFound:
@@ -205,8 +207,9 @@ def _test_cut(reading: TestCutCentre) -> CentreFound:
         *_totals((reading.along,), np.array([centre])),
         note("Cutting both from the same machine side shows no step whatever the error."),
     ]
-    left = ""
+    left, shift = "", 0.0
     if reading.moved_along and not reading.moved_back:
+        shift = reading.moved_along
         left = "The axis that was moved along still stands shifted: move it back before anything else is cut."
         lines.append(TapeLine("moved along, not moved back yet", reading.moved_along, "note"))
     elif reading.step > reading.within:
@@ -214,7 +217,7 @@ def _test_cut(reading: TestCutCentre) -> CentreFound:
     if left:
         lines.append(note(left))
     known = reading.within / 2.0
-    return CentreFound("test cut", ((reading.along, centre),), known, tuple(lines), left=left)
+    return CentreFound("test cut", ((reading.along, centre),), known, tuple(lines), left=left, shift=shift)
 
 
 def _measured(reading: MeasuredPart) -> CentreFound:

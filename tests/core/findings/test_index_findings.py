@@ -42,6 +42,12 @@ class KnownTest(unittest.TestCase):
         unseen = SWEPT.model_copy(update={"sense": None})
         self.assertEqual(codes(indexed_job(unseen, TABLE, **level), only="SENSE_UNKNOWN"), [("SENSE_UNKNOWN", "Op 10")])
 
+    def test_a_shift_that_stands(self):
+        shifted = SWEPT.model_copy(update={"shift_in_place": 3.0})
+        job = indexed_job(shifted, TABLE, indexes=((0, 0),))
+        self.assertEqual(codes(job, only="SHIFT_IN_PLACE"), [("SHIFT_IN_PLACE", "Op 10")])
+        self.assertEqual(codes(indexed_job(SWEPT, TABLE, indexes=((0, 0),)), only="SHIFT_IN_PLACE"), [])
+
     def test_flat(self):
         self.assertEqual(codes(indexed_job(SWEPT, TABLE, indexes=TWO), only="FLAT_MISSING"), [])
         self.assertEqual(

@@ -175,6 +175,11 @@ class KeptTest(unittest.TestCase):
         ):  # fmt: skip
             with self.assertRaisesRegex(InvalidValueError, why):
                 with_centre(indexed_job(), 0, axis, found(**reading), "2026-05-04")
+        cut = {"kind": "test cut", "about": "x", "along": "y", "believed": -210.0, "step": 0.004, "deeper": "plus"}
+        shifted = with_centre(job, 0, A, found(**cut, moved_along=3.0), "2026-05-06").machine.carriers[0]
+        self.assertEqual((shifted.shift_in_place, shifted.centre.y, shifted.found_on), (3.0, -210.5, None))
+        back = with_centre(job, 0, A, found(**cut, moved_along=3.0, moved_back=True), "2026-05-06").machine.carriers[0]
+        self.assertEqual((back.shift_in_place, back.centre.y), (0.0, -209.998))
         self.assertEqual(centre_from(HandReadings.model_validate({"centre": bore}).centre).left, "")
 
 
