@@ -28,7 +28,7 @@ from tests.helpers import demo, plan_with
 from tests.jobs import IN_VISE, block_job, feature, plan_of, setup
 from tests.rehearsals import rehearsed
 
-_LOTS = draws(25, 400)
+_LOTS = draws(16, 400)
 
 
 def rectangle(low, high):

@@ -18,7 +18,7 @@ from tests.draws import draws
 from tests.hard_shapes import HARD, block, ledges_and_slope, terrain
 
 #: Terrains drawn by lot; LEDGECLIFF_ALL_DRAWS=1 draws them all.
-_LOTS = draws(60, 600)
+_LOTS = draws(36, 600)
 
 
 class ShadowTest(unittest.TestCase):
