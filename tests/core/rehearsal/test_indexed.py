@@ -152,6 +152,10 @@ class ChainTest(unittest.TestCase):
                 plan = plan_of(job)
                 for k in (0, 1):
                     self.assertEqual(read_back(plan, k).differences, (), (profile, units, k))
+                shifted = plan_of(set_value(job, ("setups", 1, "datum", "y", "shift"), 1.25))
+                self.assertEqual(read_back(shifted, 1).differences, (), (profile, units, "shifted"))
+                further = shifted.setups[1].located.m_offset - plan.setups[1].located.m_offset
+                np.testing.assert_allclose(further, (0, 1.25, 0), atol=1e-9)
                 text = probing_text(plan, 1)
                 self.assertLess(text.index("M78"), text.index("A-60.0"))
                 self.assertLess(text.index("A-60.0"), text.index("M79"))
