@@ -22,7 +22,7 @@ from ledgecliff.core.rehearsal.drawn_world import drawn_world
 from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.solids.geometry import Models
-from ledgecliff.core.sweeps import highest_swept, neighbours_swept
+from ledgecliff.core.sweeps import highest_swept, swept_through
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
 from ledgecliff.store.part_models import load_models
@@ -87,7 +87,7 @@ def _swept(job: Job, models: Models) -> list[Row]:
     setup = replace(
         setup,
         clamping=replace(setup.clamping, holding=replace(setup.holding, blocks=(large,))),
-        neighbours=replace(setup.neighbours, swept_past=(replace(large, station=None),)),
+        neighbours=replace(setup.neighbours, all_about=(large,)),
     )
     corners = np.asarray(ball.to_mesh().vert_properties, dtype=float)[:, :3]
 
@@ -100,6 +100,6 @@ def _swept(job: Job, models: Models) -> list[Row]:
     return [
         (f"highest place swept, {triangles} triangles (s)", median(lambda: highest_swept(setup), 5), "0.1",
          "turned degree by degree", beside),
-        (f"neighbours in the sweep, {triangles} triangles (s)", median(lambda: list(neighbours_swept(setup)), 5), "0.1",
+        (f"neighbours in the sweep, {triangles} triangles (s)", median(lambda: list(swept_through(setup)), 5), "0.1",
          "", None),
     ]  # fmt: skip

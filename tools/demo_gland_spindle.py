@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ledgecliff.core.model.base import Point
+from ledgecliff.core.model.carrier_body import BoxBody
 from ledgecliff.core.model.holding import Chuck, ChuckHold
 from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.job import Job
@@ -17,7 +18,7 @@ from ledgecliff.core.model.operations import Face, Hole, Region
 from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.part import Feature, ModelReference, Part
 from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
-from ledgecliff.core.model.stations import IndexAngle, Rotary, Station
+from ledgecliff.core.model.stations import IndexAngle, Mount, Rotary, Station
 from ledgecliff.core.model.stock import Allowance, BarStock, Measure
 
 LENGTH, DIAMETER, SQUARE, SQUARE_FROM = 110.0, 30.0, 20.0, 82.0
@@ -34,13 +35,21 @@ def _machine(mill: Machine) -> Machine:
         uncertainty=0.008, origin="bar at 0 and 180", found_on="2026-03-02", sense="right-handed",
         sense_seen_on="2026-01-19", flat_swept_on="2026-03-02", repeat_deg=0.002, lowest_deg=-360, highest_deg=360,
     )  # fmt: skip
+    body = Mount(
+        id=derived_id(mill.id, "fourth axis body"), name="fourth-axis body", at=_AT,
+        bodies=(
+            BoxBody(
+                name="fourth-axis body", low=Point(x=-240, y=-80, z=-130), high=Point(x=-80, y=80, z=80)
+            ),
+        ),
+    )  # fmt: skip
     chuck = Chuck(name="fourth-axis chuck", diameter=100, length=80, height=130, seat_scatter=0.02)
     collet = Chuck(name="end collet", diameter=60, length=60, height=60, opens="up", seat_scatter=0.01)
     stations = tuple(
         Station(id=derived_id(mill.id, "station", fixture.name), name=fixture.name, fixture=fixture.name, at=at, on=on)
         for fixture, at, on in ((chuck, _AT, axis.id), (collet, _COLLET_AT, None))
     )
-    return mill.model_copy(update={"fixtures": (chuck, collet), "carriers": (axis,), "stations": stations})
+    return mill.model_copy(update={"fixtures": (chuck, collet), "carriers": (axis, body), "stations": stations})
 
 
 def _setups(machine: Machine) -> tuple[Setup, ...]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ledgecliff.core.model.base import Point, Size, Spread
+from ledgecliff.core.model.carrier_body import ColumnBody, RoundBody
 from ledgecliff.core.model.holding import Clamp, Dowel, Plate, PlateHold
 from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.job import Job
@@ -56,6 +57,11 @@ def _machine() -> Machine:
         id=COLUMN, name="column", word="B", about="y", centre=_point(CENTRE_X, 0, CENTRE_Z), uncertainty=0.008,
         origin="bar at rest", found_on="2026-02-16", sense="right-handed", sense_seen_on="2026-02-16",
         flat_swept_on="2026-02-16", repeat_deg=0.001, way_round="nearer way", free_word="M74", clamp_word="M75",
+        bodies=(
+            # Plates 20 thick stand on the column's faces, which are that much nearer to its axis.
+            ColumnBody(name="column", at=_point(0, -60, 0), along="y", length=420, faces=4, distance=FACE_AT - 20.0),
+            RoundBody(name="foot", at=_point(0, -100, 0), along="y", length=40, diameter=420),
+        ),
     )  # fmt: skip
     plates = tuple(Plate(name=f"plate {k}", length=240, width=150, thickness=20) for k in (1, 2, 3, 4))
     stations = tuple(

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ledgecliff.core.model.base import Point, Size, Spread
+from ledgecliff.core.model.carrier_body import BoxBody, RoundBody
 from ledgecliff.core.model.holding import StepJaws, Vise, ViseHold
 from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.job import Job
@@ -17,7 +18,7 @@ from ledgecliff.core.model.operations import Face, Hole
 from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.part import Feature, ModelReference, Part
 from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
-from ledgecliff.core.model.stations import IndexAngle, Rotary, Station
+from ledgecliff.core.model.stations import IndexAngle, Mount, Rotary, Station
 from ledgecliff.core.model.stock import Allowance, BlockStock
 from ledgecliff.store.migrations import machine_id
 
@@ -27,6 +28,8 @@ TRUNNION = machine_id(NAME)
 VISE, CRADLE, TABLE = (derived_id(TRUNNION, what) for what in ("vise", "axis A", "axis C"))
 #: What lies on the steps of the jaws below the finished part, and how high those steps are (mm).
 _STUB, _STEPS = 5.0, 38.0
+#: Where the turntable's top is, under the vise (machine Z).
+_TOP = -341.0 - _STUB - _STEPS - 50.0
 #: Name, place in P, part direction it opens to, diameter and depth.
 BORES = (
     ("top bore", (45.0, 35.0, 60.0), "+Z", 24.0, 48.0),
@@ -48,13 +51,31 @@ def _axes() -> tuple[Rotary, Rotary]:
         origin="trunnion faces", found_on="2026-03-02", sense="right-handed", sense_seen_on="2026-01-19",
         flat_swept_on="2026-03-02", repeat_deg=0.001, lowest_deg=-30, highest_deg=110,
         free_word="M78", clamp_word="M79",
+        # Two arms of the cradle, and what joins them under the turntable.
+        bodies=(
+            BoxBody(name="left arm", low=_point(-600, -60, -125), high=_point(-560, 60, 60)),
+            BoxBody(name="right arm", low=_point(-245, -60, -125), high=_point(-205, 60, 60)),
+            BoxBody(name="bed", low=_point(-560, -60, -125), high=_point(-245, 60, -90)),
+        ),
     )  # fmt: skip
     table = Rotary(
         id=TABLE, name="turntable", word="C", about="z", on=CRADLE, centre=_point(-402.12, -210.74, 0),
         uncertainty=0.005, origin="table bore", found_on="2026-03-02", sense="right-handed", sense_seen_on="2026-01-19",
         flat_swept_on="2026-03-02", repeat_deg=0.001, way_round="nearer way", free_word="M76", clamp_word="M77",
+        bodies=(RoundBody(name="top", at=_point(0, 0, _TOP - 40.0), along="z", length=40, diameter=240),),
     )  # fmt: skip
     return cradle, table
+
+
+def _stands() -> Mount:
+    """What the cradle hangs in, on the machine's table."""
+    posts = (("left post", -660.0, -605.0), ("right post", -200.0, -145.0))
+    return Mount(
+        id=derived_id(TRUNNION, "stands"), name="trunnion stands", at=_point(0, -210.5, -560),
+        bodies=tuple(
+            BoxBody(name=name, low=_point(left, -70, 0), high=_point(right, 70, 230)) for name, left, right in posts
+        ),
+    )  # fmt: skip
 
 
 def _machine() -> Machine:
@@ -78,7 +99,7 @@ def _machine() -> Machine:
             Cutter(tool=2, name="12 mm end mill, long", diameter=12, length=136.0, flute=50, reach=62,
                    holder_diameter=28),
         ),
-        carriers=_axes(),
+        carriers=(*_axes(), _stands()),
         fixtures=(vise,),
         stations=(
             Station(id=VISE, name="trunnion vise", fixture="trunnion vise", on=TABLE,

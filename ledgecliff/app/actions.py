@@ -60,6 +60,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
                "open_sheet", "Ctrl+Shift+B", argument="profile"),
     ActionSpec("register", "The offset register", "What every work offset of the machine holds, and for whom", "Job",
                "open_sheet", "Ctrl+G", needs_job=False, argument="register"),
+    ActionSpec("axes", "Rotary axes, step by step", "What is known of each axis, and the way to what is not", "Job",
+               "open_sheet", argument="axes"),
     ActionSpec("tools", "The tool table", "Numbers, lengths, wear and what D holds, with their checks", "Job",
                "open_sheet", "Ctrl+Shift+T", argument="tools"),
     ActionSpec("toolpaths", "Toolpath programs", "What the programs that will run call, and how far they go", "Job",

@@ -70,8 +70,10 @@ def _stands(setup: int, axis: Rotary) -> FieldSpec:
 class AxisGroups:
     """What the table's panel has about rotary axes."""
 
-    def __init__(self, panel: TablePanel, machine: Machine, find_centre: Callable[[str], None]) -> None:
-        self._panel, self._id, self._find_centre = panel, machine.id, find_centre
+    def __init__(
+        self, panel: TablePanel, machine: Machine, find_centre: Callable[[str], None], go_through: Callable[[], None]
+    ) -> None:
+        self._panel, self._id, self._find_centre, self._go_through = panel, machine.id, find_centre, go_through
 
     @property
     def _machine(self) -> Machine:
@@ -99,6 +101,8 @@ class AxisGroups:
         self._panel.add_buttons(
             ("Add a rotary axis", "On the table; say then what it turns about, where, and which way",
              lambda: self._apply("rotary axis", partial(with_rotary, machine=self._number))),
+            *((("Step by step…", "What is known of every axis, what is still to be done, and the way to it",
+                self._go_through),) if rotaries(self._machine) else ()),
         )  # fmt: skip
 
     def station_stands_on(self, station: Station) -> None:

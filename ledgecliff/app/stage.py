@@ -34,6 +34,7 @@ from ledgecliff.core.model.job import Job
 from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.turns.turn_plan import turns_of
 
+from .axes_sheet import AxesSheet
 from .canvas import Canvas, Ghost
 from .centre_sheet import CentreSheet
 from .document import Document
@@ -151,7 +152,7 @@ class Stage(QWidget):
         self.register_sheet = RegisterSheet(document, self.register_desk)
         self.programs_sheet = ProgramsSheet(document, self.register_desk)
         self.tool_sheet = ToolSheet(document)
-        self.centre_sheet = CentreSheet(document)
+        self.centre_sheet, self.axes_sheet = CentreSheet(document), AxesSheet(document)
         self.sheets: dict[str, Sheet] = {
             "shop": self.shop_sheet,
             "profile": self.profile_sheet,
@@ -159,6 +160,7 @@ class Stage(QWidget):
             "programs": self.programs_sheet,
             "tools": self.tool_sheet,
             "centre": self.centre_sheet,
+            "axes": self.axes_sheet,
             "keys": KeysSheet(),
         }
         self._over: Sheet | None = None
@@ -181,6 +183,8 @@ class Stage(QWidget):
         #: A zero that is looked at before it is taken.
         self._proposed: ZeroCandidate | None = None
         self.table_page.panel.centre_wanted.connect(self._find_centre)
+        self.table_page.panel.steps_wanted.connect(lambda: self.open_sheet("axes"))
+        self.axes_sheet.page_wanted.connect(self._find_centre)
         self.datum_panel.zero_looked_at.connect(self._propose)
         self.rehearse_panel.ball_moved.connect(self._show_ball)
         self.turn_panel.moment_shown.connect(self.show_moment)
@@ -245,8 +249,8 @@ class Stage(QWidget):
     def _show_part(self) -> None:
         self.show_view("part")
 
-    def _find_centre(self, axis: str) -> None:
-        self.centre_sheet.of_axis(axis)
+    def _find_centre(self, axis: str, title: str = "") -> None:
+        self.centre_sheet.of_axis(axis, title)
         self.open_sheet("centre")
 
     def open_sheet(self, name: str) -> None:

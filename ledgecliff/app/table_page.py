@@ -12,6 +12,7 @@ from ledgecliff.core.edits.rotary import rotaries
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.stations import Carrier
 from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.on_table import OnTable, moved_to, on_table
 from ledgecliff.core.quantities import Unit, format_length
@@ -20,6 +21,7 @@ from ledgecliff.core.tape_lines import Tape
 
 from .axis_fields import AxisGroups
 from .canvas import Canvas, Ghost
+from .carrier_fields import CarrierGroups
 from .document import Document
 from .field_table import FieldSpec, Section, length
 from .lenses.base import LensPanel
@@ -36,12 +38,14 @@ class TablePanel(LensPanel):
     station_picked = Signal(str)
     #: The id of a rotary axis whose centre is to be found.
     centre_wanted = Signal(str)
+    #: All axes are to be gone through, step by step.
+    steps_wanted = Signal()
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__(document)
         self.theme = theme
-        #: The station in hand, by its id.
-        self.station = ""
+        #: The station in hand, and what carries stations, by its id.
+        self.station = self.carrier = ""
 
     def stations(self) -> tuple[OnTable, ...]:
         machine = self.document.machine
@@ -50,6 +54,20 @@ class TablePanel(LensPanel):
     def in_hand(self) -> OnTable | None:
         stations = self.stations()
         return next((each for each in stations if each.station.id == self.station), stations[0] if stations else None)
+
+    def carrier_in_hand(self) -> Carrier | None:
+        """The one that was picked, else what carries the station in hand, else the first there is."""
+        machine, each = self.document.machine, self.in_hand()
+        if machine is None:
+            return None
+        wanted = (self.carrier, each.station.on if each is not None else None)
+        by_id = {carrier.id: carrier for carrier in machine.carriers}
+        found = next((by_id[wish] for wish in wanted if wish in by_id), None)
+        return found or next(iter(machine.carriers), None)
+
+    def take_carrier(self, carrier: str) -> None:
+        self.carrier = carrier
+        self.refresh()
 
     def key(self) -> object:
         machine, each = self.document.machine, self.in_hand()
@@ -62,7 +80,14 @@ class TablePanel(LensPanel):
             else None
         )
         carriers = [carrier.name for carrier in machine.carriers] if machine else None
-        return machine and machine.id, each and each.station.id, each and each.station.on, axes, carriers
+        carrier = self.carrier_in_hand()
+        bodies = carrier and (
+            carrier.id,
+            type(carrier),
+            carrier.on,
+            [(body.kind, body.name) for body in carrier.bodies],
+        )
+        return machine and machine.id, each and each.station.id, each and each.station.on, axes, carriers, bodies
 
     def build(self) -> None:
         machine, each = self.document.machine, self.in_hand()
@@ -83,9 +108,10 @@ class TablePanel(LensPanel):
         places = tuple(length(axis.upper(), why, *path, "at", axis) for axis in AXES)
         turned = FieldSpec("Turned about Z", (*path, "turn_deg"), "angle", "Counter-clockwise, as seen from above.")
         self.add_sections((Section(each.station.name, (*places, turned)),))
-        axes = AxisGroups(self, machine, self.centre_wanted.emit)
+        axes = AxisGroups(self, machine, self.centre_wanted.emit, self.steps_wanted.emit)
         axes.station_stands_on(each.station)
         axes.build()
+        CarrierGroups(self, machine).build()
         self.add_heading("Who has which offset")
         self._offsets = self.add_quiet("")
         self.refresh_more()
@@ -168,6 +194,8 @@ class TablePage(QWidget):
     def _source_picked(self, source: str) -> None:
         if source.startswith("station-"):
             self.pick(source.removeprefix("station-"))
+        elif source.startswith("carrier-"):
+            self.panel.take_carrier(source.removeprefix("carrier-"))
 
     def tape(self) -> Tape | None:
         each, machine, beside = self.panel.in_hand(), self._document.machine, self._document.beside

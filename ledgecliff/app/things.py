@@ -31,6 +31,7 @@ _SHOP_WORDS = {
     "sheet": "print setup sheet pdf paper",
     "register": "offsets work offset zero G54 G55 table",
     "shop": "library vise parallels tools plates",
+    "axes": "rotary axis fourth trunnion tombstone centre sense level guided",
     "tools": "tool table length offset H D cutter wear",
     "theme": "dark light night black colours",
     "unit": "inch metric mm",

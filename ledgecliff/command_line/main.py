@@ -12,9 +12,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ledgecliff import __version__
-from ledgecliff.command_line import importing, plans, rehearsing, rotary
+from ledgecliff.command_line import axes, carrying, centres, importing, offsets, plans, rehearsing, rotary
 from ledgecliff.command_line.fixture_options import add_fixture_arguments
-from ledgecliff.command_line.offsets import add_commands
 from ledgecliff.command_line.output import print_json
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError, SeveralBodiesError
 
@@ -212,7 +211,10 @@ def _parser() -> argparse.ArgumentParser:
         "--set", action="append", default=[], metavar="FIELD=VALUE", help="of the step that is added, such as at=12"
     )
     benching.add_argument("--remove", metavar="NAME", help="take the step of that name out")
-    add_commands(commands)
+    offsets.add_commands(commands)
+    axes.add_commands(commands)
+    centres.add_commands(commands)
+    carrying.add_commands(commands)
     command("schema", _schema, "print the JSON Schema of the job file")
     return parser
 

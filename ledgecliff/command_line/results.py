@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ledgecliff.command_line.output import print_json, rounded, xyz
+from ledgecliff.command_line.output import given_text, print_json, rounded, xyz
 from ledgecliff.command_line.plans import plan_of, setup_named
 from ledgecliff.command_line.probing import keep_offset
 from ledgecliff.core.edits.found_holes import holes_in, with_measured_holes
@@ -34,7 +34,9 @@ def results(options: argparse.Namespace) -> int:
     given = _given(options, setup)
     if options.show is not None:
         name, report = options.show
-        pattern = learned(name, _text(Path(report)), setup.probing.steps, given.results, setup.machine.program_units)
+        pattern = learned(
+            name, given_text(Path(report)), setup.probing.steps, given.results, setup.machine.program_units
+        )
         job: Job = with_report(plan.job, plan.job.machine_path(setup.setup)[1], pattern)
         write_job(job, options.job)
     found = returned(setup, given)
@@ -78,7 +80,7 @@ def _given(options: argparse.Namespace, setup: SetupPlan) -> ReturnedResults:
         if pattern is None:
             names = ", ".join(f"'{each.name}'" for each in setup.machine.reports) or "none yet"
             raise InvalidValueError("--report", f"no kind of report '{options.report}' was shown; there is {names}")
-        found = read_report(pattern, _text(options.results), setup.probing.steps)
+        found = read_report(pattern, given_text(options.results), setup.probing.steps)
     elif options.results.suffix.lower() == ".json":
         read = read_results(options.results)
         if read.setup != setup.setup.name:
@@ -86,15 +88,8 @@ def _given(options: argparse.Namespace, setup: SetupPlan) -> ReturnedResults:
         read = in_millimetres(setup, read)
         return read.model_copy(update={"before": read.before or before})
     else:
-        found = parsed_results(setup, _text(options.results), setup.machine.program_units)
+        found = parsed_results(setup, given_text(options.results), setup.machine.program_units)
     return ReturnedResults(setup=setup.setup.name, before=before, results=found)
-
-
-def _text(path: Path) -> str:
-    try:
-        return sys.stdin.read() if str(path) == "-" else path.read_text(encoding="utf-8", errors="replace")
-    except OSError as error:
-        raise InvalidValueError(str(path), f"cannot be read: {error.strerror}") from error
 
 
 def _shown(found: Returned) -> dict[str, Any]:

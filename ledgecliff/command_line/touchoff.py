@@ -50,16 +50,16 @@ def tape(options: argparse.Namespace, plan: Plan | None) -> int:
                     }
                     for result in results
                 },
-                "centre": None if centre is None else _centre(centre),
+                "centre": None if centre is None else centre_data(centre),
             }
         )
     else:
         for result in results:
             print(f"{readings.offset} {result.axis.upper()}")
-            _print_lines(result.lines)
+            print_lines(result.lines)
         if centre is not None:
             print("rotary axis")
-            _print_lines(centre.lines)
+            print_lines(centre.lines)
             if centre.centre:
                 print(f"  known to ± {centre.uncertainty:.3f}")
         for words in to_type:
@@ -83,7 +83,7 @@ def with_kept(options: argparse.Namespace, plan: Plan) -> Job:
     return with_centre(plan.job, machine, axis.id, found, date.today().isoformat())
 
 
-def _print_lines(lines: Iterable[TapeLine]) -> None:
+def print_lines(lines: Iterable[TapeLine]) -> None:
     from ledgecliff.core.quantities import spell
 
     for line in lines:
@@ -91,7 +91,7 @@ def _print_lines(lines: Iterable[TapeLine]) -> None:
         print(f"  {spell(line.text, 'mm'):<44}{number}")
 
 
-def _centre(found: CentreFound) -> dict[str, Any]:
+def centre_data(found: CentreFound) -> dict[str, Any]:
     return {
         "centre": {axis: rounded(value) for axis, value in found.centre},
         "uncertainty": rounded(found.uncertainty),

@@ -1,23 +1,25 @@
-"""What stands on other stations of a machine while a setup is run: what its tools, stylus and spindle may meet there.
+"""What stands about on a machine while a setup is run: what its tools, stylus and spindle may meet there.
 
 Every setup of the job that is clamped elsewhere on the same machine is taken to be loaded, as in work that goes on side
 by side.  Two whose fixtures would stand in one another cannot be there at once; they are told, and do not count.
+Bodies of what carries fixtures always stand there, a setup's own carriers too.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 
 from .blanks import moved, turned_bounds
+from .carrier_bodies import StandingBody, standing_bodies, vise_bodies
 from .frames import Array, Placement
 from .holding.holding import Block, shaped_block
 from .locating import Clamping
 from .model.machine import Machine
-from .places import rotaries_under, tf_m_station
+from .places import carrying_axis, rotaries_under, station_of, tf_m_station
 
 #: Fixtures that share less than this only touch (mm³).
 _TOUCH = 1.0
@@ -27,13 +29,19 @@ _SPARE = 5.0
 
 @dataclass(frozen=True, eq=False)
 class Neighbourhood:
-    """``blocks`` are what stands within reach on the stations round about, in ``u`` of the setup; ``in_its_place``
-    names setups whose fixture stands where that of this one does.  ``swept_past`` is all that stands on other stations,
-    however far away, where rotary axes turn this one."""
+    """``blocks`` are what stands within reach on the stations round about, and of carriers, in ``u`` of the setup;
+    ``in_its_place`` names setups whose fixture stands where that of this one does, ``stands_in`` bodies of carriers.
+    ``all_about`` is all of both, however far away, where rotary axes turn this setup."""
 
     blocks: tuple[Block, ...] = ()
     in_its_place: tuple[str, ...] = ()
-    swept_past: tuple[Block, ...] = ()
+    stands_in: tuple[str, ...] = ()
+    all_about: tuple[Block, ...] = ()
+
+    @property
+    def standing(self) -> tuple[Block, ...]:
+        """What must stand there on a machine that runs this setup."""
+        return self.all_about or self.blocks
 
 
 #: One object, so that what stands too far away changes nothing that is kept.
@@ -45,7 +53,7 @@ def neighbourhood(machine: Machine, mine: Clamping, others: tuple[Clamping, ...]
     """What the ``others`` have standing about while ``mine`` is run, the rotary axes where that has them."""
     blocks: list[Block] = []
     in_its_place: list[str] = []
-    swept_past: list[Block] = []
+    all_about: list[Block] = []
     near, turns = _about(mine, _reach(machine, mine)), bool(rotaries_under(machine, mine.setup))
     for other in _each_station_once(mine, others):
         there = _to_mine(machine, mine, other)
@@ -53,15 +61,35 @@ def neighbourhood(machine: Machine, mine: Clamping, others: tuple[Clamping, ...]
         is_near = _meet_in_plan(near, (low + there.shift, high + there.shift))
         if not is_near and not turns:
             continue  # no need to put all of it together
-        theirs = _seen_from(other, there)
-        swept_past += theirs if turns else []
+        theirs = _seen_from(machine, other, there)
         if _share(mine.holding.blocks, theirs):
             in_its_place.append(other.setup.name)
         else:
-            blocks += [block for block in theirs if _meet_in_plan(near, (np.array(block.low), np.array(block.high)))]
-    if not blocks and not in_its_place and not swept_past:
+            all_about += theirs if turns else []
+            blocks += [block for block in theirs if _is_near(block, near)]
+    carriers = _blocks(mine, standing_bodies(machine, mine.setup.index))
+    bodies = tuple(vise_bodies(machine, mine.setup.index))
+    vises = _blocks(mine, bodies)
+    all_about += (*carriers, *vises) if turns else ()
+    blocks += [block for block in (*carriers, *vises) if _is_near(block, near)]
+    if not blocks and not in_its_place and not all_about:
         return NOBODY
-    return Neighbourhood(tuple(blocks), tuple(in_its_place), tuple(swept_past))
+    own = (
+        *mine.holding.blocks,
+        *(b for b, body in zip(vises, bodies, strict=True) if body.owner == mine.setup.station),
+    )
+    stands_in = tuple(block.name for block in carriers if _share(own, (block,)))
+    return Neighbourhood(tuple(blocks), tuple(in_its_place), stands_in, tuple(all_about))
+
+
+def _blocks(mine: Clamping, bodies: Iterable[StandingBody]) -> list[Block]:
+    """Bodies on the machine as this setup has them about it."""
+    tf_u_m = mine.located.tf_m_u.inverse()
+    return [replace(shaped_block(body.name, "base", moved(body.m_solid, tf_u_m)), on=body.on) for body in bodies]
+
+
+def _is_near(block: Block, near: tuple[Array, Array]) -> bool:
+    return _meet_in_plan(near, (np.array(block.low), np.array(block.high)))
 
 
 def _reach(machine: Machine, mine: Clamping) -> float:
@@ -98,13 +126,11 @@ def _each_station_once(mine: Clamping, others: Sequence[Clamping]) -> list[Clamp
 
 def _to_mine(machine: Machine, mine: Clamping, other: Clamping) -> Placement:
     """From ``u`` of another setup to that of mine, as both stand on the machine."""
-    station = machine.station(other.setup.station)
-    assert station is not None, "the job's own validation keeps stations true"
-    tf_m_other = tf_m_station(machine, station, mine.setup.index).after(other.holding.tf_s_u)
+    tf_m_other = tf_m_station(machine, station_of(machine, other.setup), mine.setup.index).after(other.holding.tf_s_u)
     return mine.located.tf_m_u.inverse().after(tf_m_other)
 
 
-def _seen_from(other: Clamping, there: Placement) -> list[Block]:
+def _seen_from(machine: Machine, other: Clamping, there: Placement) -> list[Block]:
     """Holding and stock of another setup where ``there`` takes them."""
     whose = other.setup.name
     held = [
@@ -114,7 +140,8 @@ def _seen_from(other: Clamping, there: Placement) -> list[Block]:
     matrix = other.holding.orientation.matrix()
     u_stock = other.holding.stock.solid.transform(np.column_stack([matrix, np.zeros(3)]))
     stock = shaped_block(f"{whose}'s stock", "clamp", moved(u_stock, there))
-    return [replace(block, station=other.setup.station) for block in (*held, stock)]
+    on = carrying_axis(machine, station_of(machine, other.setup))
+    return [replace(block, on=on) for block in (*held, stock)]
 
 
 def _share(one: Sequence[Block], other: Sequence[Block]) -> bool:

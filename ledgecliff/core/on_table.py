@@ -9,38 +9,38 @@ from dataclasses import dataclass
 import numpy as np
 
 from .blanks import moved
-from .frames import Array, Placement, rotation
-from .holding.holding import JAW_TURN_DEG
+from .carrier_bodies import vise_room
+from .frames import Array, Placement
 from .holding.own_fixtures import model_placement
 from .model.holding import Chuck, Fixture, Jig, Plate, Spoilboard, VBlock, Vise
 from .model.machine import Machine
 from .model.own_fixture import OwnFixture
-from .model.stations import Station
-from .places import tf_m_station
+from .model.stations import IndexAngle, Station
+from .places import tf_m_s, tf_m_station
 from .plan import Plan
 from .setup_plan import SetupPlan
 from .solids.geometry import FixtureModels
 
+#: So many setups are named in a drawing.
+_FEW = 2
+
 
 @dataclass(frozen=True, eq=False)
 class OnTable:
-    """A station of a machine, the setups of the job that are clamped there, where its zero is, and the box of all of it
-    (machine, mm).  What is carried is told where it stands with its carriers at rest."""
+    """A station of a machine, the setups of the job that are clamped there, where its zero is with its carriers at
+    rest, and the box of all of it (machine, mm) as the axes are shown.  Each of the setups that are ``drawn`` has
+    with it what takes it there from where it is at its own index."""
 
     station: Station
     setups: tuple[SetupPlan, ...]
     m_zero: Array
     m_low: Array
     m_high: Array
+    drawn: tuple[tuple[SetupPlan, Placement], ...]
 
     @property
     def source(self) -> str:
         return f"station-{self.station.id}"
-
-    @property
-    def drawn(self) -> tuple[SetupPlan, ...]:
-        """The setups clamped there as the first of them has the axes: all of them at once nobody could read."""
-        return tuple(each for each in self.setups if each.setup.index == self.setups[0].setup.index)
 
     @property
     def words(self) -> str:
@@ -48,29 +48,48 @@ class OnTable:
         who = ", ".join(f"{each.setup.name} {each.setup.offset}" for each in self.setups)
         return f"{self.station.name} · {who}" if who else f"{self.station.name} · free"
 
+    @property
+    def short_words(self) -> str:
+        """The same where there is little room: of many setups the first, and how many more."""
+        if len(self.setups) <= _FEW:
+            return self.words
+        first = self.setups[0].setup
+        return f"{self.station.name} · {first.name} {first.offset} and {len(self.setups) - 1} more"
 
-def on_table(plan: Plan, machine: Machine) -> tuple[OnTable, ...]:
-    """Every station of a machine, in the order of the machine's own list."""
-    return tuple(_on_table(plan, machine, station) for station in machine.stations)
+
+def shown_index(plan: Plan, machine: Machine, station: str) -> tuple[IndexAngle, ...]:
+    """Where the machine's axes are shown with a station in hand: where its first setup has them."""
+    setups = (each.setup for each in plan.setups)
+    return next((setup.index for setup in setups if (setup.machine, setup.station) == (machine.id, station)), ())
 
 
-def _on_table(plan: Plan, machine: Machine, station: Station) -> OnTable:
+def on_table(plan: Plan, machine: Machine, index: tuple[IndexAngle, ...] = ()) -> tuple[OnTable, ...]:
+    """Every station of a machine, in the order of the machine's own list, the rotary axes standing at ``index``."""
+    return tuple(_on_table(plan, machine, station, index) for station in machine.stations)
+
+
+def _on_table(plan: Plan, machine: Machine, station: Station, index: tuple[IndexAngle, ...]) -> OnTable:
     setups = tuple(
         each for each in plan.setups if each.setup.machine == machine.id and each.setup.station == station.id
     )
-    tf_m = tf_m_station(machine, station)
-    places = [
-        placed(each.located.tf_m_u, corners)
+    shown = tf_m_station(machine, station, index)
+    # All indexes of a station at once nobody could read: those that the first of its setups is clamped at.
+    drawn = tuple(
+        (each, shown.after(tf_m_s(machine, each.setup).inverse()))
         for each in setups
         if each.setup.index == setups[0].setup.index
+    )
+    places = [
+        placed(tf_shown.after(each.located.tf_m_u), corners)
+        for each, tf_shown in drawn
         for corners in _corners_of(each)
     ]
     if not places:
         fixture = machine.fixture(station.fixture)
         assert fixture is not None, "the job's own validation keeps fixtures true"
-        places = [placed(tf_m, _corners(*_box(fixture, plan.models.fixtures)))]
+        places = [placed(shown, _corners(*_box(fixture, plan.models.fixtures)))]
     every = np.concatenate(places)
-    return OnTable(station, setups, tf_m.shift, every.min(axis=0), every.max(axis=0))
+    return OnTable(station, setups, tf_m_station(machine, station).shift, every.min(axis=0), every.max(axis=0), drawn)
 
 
 def placed(tf: Placement, places: Array) -> Array:
@@ -98,12 +117,7 @@ def _box(fixture: Fixture, models: FixtureModels) -> tuple[Array, Array]:
     """The room that an empty fixture takes in its own frame (mm): a vise opened as far as it goes."""
     match fixture:
         case Vise():
-            half, thick = fixture.jaw_width / 2.0, fixture.jaw_thickness
-            back = fixture.opening_max / 2.0 if fixture.centring else 0.0
-            low = np.array([-half, back - fixture.opening_max - thick, -fixture.bed_height])
-            turned = rotation("z", JAW_TURN_DEG[fixture.fixed_jaw])
-            ends = np.array([low, [half, back + thick, fixture.jaw_height]]) @ turned.T
-            return ends.min(axis=0), ends.max(axis=0)
+            return vise_room(fixture)
         case Plate() | Spoilboard() | Jig():
             half_x, half_y = fixture.length / 2.0, fixture.width / 2.0
             return np.array([-half_x, -half_y, -fixture.thickness]), np.array([half_x, half_y, 0.0])

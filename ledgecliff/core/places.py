@@ -17,7 +17,7 @@ from .frames import IDENTITY, Array, Placement, rotation
 from .model.base import Point
 from .model.machine import Machine
 from .model.setup import Setup
-from .model.stations import AxisTurn, IndexAngle, Mount, Rotary, Station
+from .model.stations import AxisTurn, Carrier, IndexAngle, Mount, Rotary, Station
 
 #: A direction that is off by less than this is upright.
 _UPRIGHT = 1e-12
@@ -75,6 +75,25 @@ def tf_m_carrier(machine: Machine, carrier: Station | Mount | Rotary, index: Ite
     return result
 
 
+def tf_m_body(machine: Machine, carrier: Carrier, index: Iterable[IndexAngle] = ()) -> Placement:
+    """What takes the frame that a carrier's own bodies are stated in to the machine: its own, and of a rotary axis one
+    that lies at its centre."""
+    own = _tf_of(carrier, index)
+    if isinstance(carrier, Rotary):
+        own = own.after(Placement(np.eye(3), np.array(carrier.centre.as_tuple())))
+    return tf_m_carrier(machine, carrier, index).after(own)
+
+
+def carrying_axis(machine: Machine, each: Station | Carrier) -> str | None:
+    """The id of the rotary axis that takes along what stands there; None where nothing does."""
+    return next((under.id for under in machine.carried_by(each) if isinstance(under, Rotary)), None)
+
+
+def axis_of(machine: Machine, carrier: Carrier) -> str | None:
+    """The id of the rotary axis that takes a carrier's own bodies along, which may be that carrier."""
+    return carrier.id if isinstance(carrier, Rotary) else carrying_axis(machine, carrier)
+
+
 def tf_m_station(machine: Machine, station: Station, index: Iterable[IndexAngle] = ()) -> Placement:
     """What takes the frame of the fixture that stands at a station to the machine."""
     own = Placement(rotation("z", station.turn_deg), np.array(station.at.as_tuple()))
@@ -83,7 +102,7 @@ def tf_m_station(machine: Machine, station: Station, index: Iterable[IndexAngle]
 
 def _tf_of(carrier: Mount | Rotary, index: Iterable[IndexAngle]) -> Placement:
     if isinstance(carrier, Mount):
-        return Placement(_product(carrier.turned), np.array(carrier.at.as_tuple()))
+        return Placement(_product(carrier.turns), np.array(carrier.at.as_tuple()))
     centre, turn = np.array(carrier.centre.as_tuple()), _product(_turned_by(carrier, index))
     return Placement(turn, centre - turn @ centre)
 
@@ -116,7 +135,7 @@ def turns_of_place(machine: Machine, setup: Setup) -> tuple[AxisTurn, ...]:
         return ()
     turns = [AxisTurn(about="z", degrees=station.turn_deg)] if station.turn_deg else []
     for under in machine.carried_by(station):
-        turns += under.turned if isinstance(under, Mount) else _turned_by(under, setup.index)
+        turns += under.turns if isinstance(under, Mount) else _turned_by(under, setup.index)
     return tuple(turns)
 
 

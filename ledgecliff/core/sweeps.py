@@ -1,22 +1,25 @@
 """What turning a rotary axis sweeps: how high, and through what stands beside it.
 
-Everything on an axis is taken once all the way round.  Of flat-faced bodies the farthest places are corners: along a
-straight edge the distance from an axis is greatest at one of its ends.
+Everything on an axis is taken once all the way round: stock and holding, the axis's own bodies, and what else it
+carries.  Of flat-faced bodies the farthest places are corners: along a straight edge the distance from an axis is
+greatest at one of its ends.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 import manifold3d
 import numpy as np
 
 from .blanks import moved
 from .frames import Array, Placement
-from .places import rotaries_under
+from .holding.holding import Block
+from .places import carrying_axis, rotaries_under, station_of
 from .setup_plan import SetupPlan
-from .simulator.axes import Axes, TrueAxis, axes_at, carrying_axis, planned_axes, swept_height
+from .simulator.axes import Axes, TrueAxis, axes_at, planned_axes, swept_height
 
 #: Facets of a swept body, which stand round it; what is shared by less only touches (mm³).
 _FACETS, _TOUCH = 180, 1.0
@@ -24,25 +27,50 @@ _FACETS, _TOUCH = 180, 1.0
 _SURELY = 0.1
 
 
+@dataclass(frozen=True, eq=False)
+class _About:
+    """A body on the machine, the corners (N, 3) of it, and the axis that takes it along."""
+
+    name: str
+    solid: manifold3d.Manifold
+    corners: Array
+    on: str | None
+
+
+@dataclass(frozen=True)
+class SweptThrough:
+    """``mover`` is turned through ``met`` by an axis of that name."""
+
+    axis: str
+    mover: str
+    met: str
+
+
 def highest_swept(setup: SetupPlan) -> float:
-    """How high (machine Z) stock and holding come while each axis under a setup is turned all the way round, the others
-    at its index."""
+    """How high (machine Z) anything comes that an axis under a setup takes along, each being turned all the way round
+    and the others standing at its index."""
     axes = axes_at(setup.setup, planned_axes(setup.machine))
-    corners = _corners(setup)
-    return max(swept_height(corners, *axes.line(axis)) for axis in _under(setup, axes))
+    bodies = _bodies(setup)
+    return max(
+        swept_height(np.vstack([body.corners for body in _carried(axis, axes, bodies)]), *axes.line(axis))
+        for axis in _under(setup, axes)
+    )
 
 
-def neighbours_swept(setup: SetupPlan) -> Iterator[str]:
-    """The names of what stands on the table, or on other axes, in the way of what is swept."""
+def swept_through(setup: SetupPlan) -> Iterator[SweptThrough]:
+    """What each axis under a setup would turn through what it does not take along."""
     axes = axes_at(setup.setup, planned_axes(setup.machine))
-    corners = _corners(setup)
-    swept = [(axis, _Swept(corners, *axes.line(axis))) for axis in _under(setup, axes)]
-    for block in setup.neighbours.swept_past:
-        station = setup.machine.station(block.station or "")
-        theirs = {axis.id for axis in axes.carry(None if station is None else carrying_axis(setup.machine, station))}
-        body = moved(block.solid(), setup.located.tf_m_u)
-        if any(each.meets(body) for axis, each in swept if axis.id not in theirs):
-            yield block.name
+    names = {each.id: each.name for each in setup.machine.carriers}
+    bodies = _bodies(setup)
+    for axis in _under(setup, axes):
+        carried = _carried(axis, axes, bodies)
+        swept = [(body.name, _Swept(body.corners, *axes.line(axis))) for body in carried]
+        for body in bodies:
+            if body in carried:
+                continue
+            mover = next((name for name, each in swept if each.meets(body)), None)
+            if mover is not None:
+                yield SweptThrough(names[axis.id], mover, body.name)
 
 
 def _under(setup: SetupPlan, axes: Axes) -> list[TrueAxis]:
@@ -50,18 +78,33 @@ def _under(setup: SetupPlan, axes: Axes) -> list[TrueAxis]:
     return [axis for axis in axes.all if axis.id in ids]
 
 
-def _corners(setup: SetupPlan) -> Array:
-    """Corners (N, 3) of stock and holding on the machine."""
+def _carried(axis: TrueAxis, axes: Axes, bodies: list[_About]) -> list[_About]:
+    return [body for body in bodies if axis in axes.carry(body.on)]
+
+
+def _bodies(setup: SetupPlan) -> list[_About]:
+    """Stock and holding, and all that stands about, on the machine."""
     tf_m_u, orientation = setup.located.tf_m_u, setup.setup.orientation.matrix()
-    found = [setup.holding.stock.mesh.vertices @ orientation.T]
-    for block in setup.holding.blocks:
-        found.append(np.asarray(block.solid().to_mesh().vert_properties, dtype=float)[:, :3])
-    corners: Array = np.vstack(found) @ tf_m_u.turn.T + tf_m_u.shift
-    return corners
+    on = carrying_axis(setup.machine, station_of(setup.machine, setup.setup))
+    upright = Placement(orientation, np.zeros(3))
+    bodies = [_about("the stock", moved(setup.holding.stock.solid, tf_m_u.after(upright)), on)]
+    bodies += [_about(block.name, moved(block.solid(), tf_m_u), on) for block in setup.holding.blocks]
+    bodies += [_standing(block, tf_m_u) for block in setup.neighbours.all_about]
+    return bodies
+
+
+def _standing(block: Block, tf_m_u: Placement) -> _About:
+    return _about(block.name, moved(block.solid(), tf_m_u), block.on)
+
+
+def _about(name: str, solid: manifold3d.Manifold, on: str | None) -> _About:
+    corners = np.asarray(solid.to_mesh64().vert_properties, dtype=float)[:, :3]
+    return _About(name, solid, corners, on)
 
 
 class _Swept:
-    """A body that contains all that is swept: the convex outline of places along the axis and from it, all round.
+    """A body that contains all that one is turned through: the convex outline of places along the axis and from it,
+    all round.
 
     Within that outline lies every edge, whose distance from an axis is a convex function of the place on it.
     """
@@ -70,6 +113,7 @@ class _Swept:
         self._centre, self._along = centre, along
         out, ahead = self._places(corners)
         out = out / math.cos(math.pi / _FACETS)
+        self._far, self._ahead = float(out.max()), (float(ahead.min()), float(ahead.max()))
         half = np.column_stack([np.append(out, [0.0, 0.0]), np.append(ahead, [ahead.min(), ahead.max()])])
         self._outline = manifold3d.CrossSection.hull_points(half)
 
@@ -80,10 +124,22 @@ class _Swept:
         out: Array = np.linalg.norm(off - np.outer(ahead, self._along), axis=1)
         return out, ahead
 
-    def meets(self, body: manifold3d.Manifold) -> bool:
-        """Whether a body on the machine stands in it: surely where one of its corners does, else where they share
-        room."""
-        corners = np.column_stack(self._places(np.asarray(body.to_mesh().vert_properties, dtype=float)[:, :3]))
+    def _is_clear_of(self, corners: Array, ahead: Array) -> bool:
+        """Whether a body ends before this one begins along the axis, or all of it lies farther from that: no place of
+        it is nearer than the middle of its corners by more than the farthest of them."""
+        low, high = self._ahead
+        if float(ahead.max()) <= low or float(ahead.min()) >= high:
+            return True
+        middle = (corners.min(axis=0) + corners.max(axis=0)) / 2.0
+        (out,), _ = self._places(middle[None, :])
+        return float(out) - float(np.max(np.linalg.norm(corners - middle, axis=1))) >= self._far
+
+    def meets(self, body: _About) -> bool:
+        """Whether a body stands in it: surely where one of its corners does, else where they share room."""
+        out, ahead = self._places(body.corners)
+        if self._is_clear_of(body.corners, ahead):
+            return False
+        corners = np.column_stack([out, ahead])
         (ring,) = self._outline.to_polygons()
         start, end = np.asarray(ring), np.roll(np.asarray(ring), -1, axis=0)
         ways = (end - start) / np.linalg.norm(end - start, axis=1)[:, None]
@@ -92,11 +148,11 @@ class _Swept:
         deep = np.min([(corners - at) @ way for at, way in zip(start, inward, strict=True)], axis=0)
         if float(deep.max()) > _SURELY:
             return True
-        solid = moved(self._outline.revolve(_FACETS), Placement(_turn_to(self._along), self._centre))
-        return float((solid ^ body).volume()) > _TOUCH
+        solid = moved(self._outline.revolve(_FACETS), Placement(_z_to(self._along), self._centre))
+        return float((solid ^ body.solid).volume()) > _TOUCH
 
 
-def _turn_to(along: Array) -> Array:
+def _z_to(along: Array) -> Array:
     """A rotation (3, 3) that takes Z to a direction."""
     aside = np.cross(along, np.eye(3)[int(np.argmin(np.abs(along)))])
     x = aside / np.linalg.norm(aside)

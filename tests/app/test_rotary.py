@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPushButton, QWidget
 
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase
@@ -15,7 +16,9 @@ OP_20 = 3
 SHIFTED = {"Step between both": "0.004", "Moved along by": "3", "That one, as believed": "-210.5"}
 
 
-class RotaryTest(GuiTestCase):
+class TablePanelCase(GuiTestCase):
+    """Presses, picks and types on the panel of the machine's table."""
+
     def table(self):
         self.window.actions_by_id["view_table"].trigger()
         self.app.processEvents()
@@ -42,6 +45,16 @@ class RotaryTest(GuiTestCase):
     def words(self):
         return " ".join(label.text() for label in self.table().findChildren(QLabel))
 
+    def choose_way(self, sheet, title):
+        sheet.way.setCurrentText(title)
+        sheet.way.activated.emit(sheet.way.currentIndex())
+
+    def enter(self, sheet, label, text):
+        entry = next(each for each in sheet.findChildren(QWidget) if each.accessibleName() == label)
+        self.type_in(entry, text)
+
+
+class RotaryTest(TablePanelCase):
     def test_from_an_axis_to_an_index_and_back(self):
         station = self.document.job.setups[1].station
         before = self.document.plan.setups[1].planned_offset
@@ -164,3 +177,131 @@ class RotaryTest(GuiTestCase):
         self.assertFalse(self.desk.stage.has_sheet())
         self.commands.undo()
         self.assertEqual(self.document.job.machine.carriers[0].centre.y, -210.5)
+
+    def test_a_centre_by_probe(self):
+        """What is typed makes the program; what its variables hold is pasted, and kept."""
+        self.open(demo_job("sluice-valve-block"))
+        self.press("Find its centre…")
+        sheet = self.desk.stage.centre_sheet
+        self.assertFalse(sheet.buttons["paste"].isVisibleTo(sheet))
+        self.choose_way(sheet, "By probe: faces of the trunnion")
+        self.assertIn("nothing is typed there yet", sheet.left.text())
+        sheet.buttons["copy"].click()
+        self.assertIn("nothing is typed there yet", sheet.left.text())
+        entries = {each.accessibleName(): each for each in sheet.findChildren(QLineEdit)}
+        self.assertEqual(entries["Second angle from level"].text(), "-30")  # as far as it goes
+        for label, text in (
+            ("Touched at X", "-402"), ("Z of the table's face, level", "-434"), ("Second angle from level", "-60"),
+            ("From the axis to the table's edge", "4.5 in"),
+        ):  # fmt: skip
+            self.enter(sheet, label, text)
+        self.assertIn("does not go to -60°", sheet.left.text())
+        self.enter(sheet, "Second angle from level", "-30")
+        self.assertIn("run the program, then paste", sheet.left.text())
+        sheet.buttons["copy"].click()
+        self.assertIn("A-30.0", self.app.clipboard().text())
+        self.assertIn("#501 face at +90, ball's middle", sheet.left.text())
+        self.app.clipboard().setText("#500 = -434\n#501 = nearly")
+        sheet.buttons["paste"].click()
+        self.assertIn("line 2", sheet.left.text())
+        self.app.clipboard().setText("#500 = -434.05\n#501 = -166.632\n502 -253.5")
+        sheet.buttons["paste"].click()
+        self.assertTrue(sheet.buttons["keep"].isEnabled(), sheet.left.text())
+        self.assertTrue(any("centre Y" in line.text for line in self.desk.tape.tape.lines))
+        sheet.buttons["keep"].click()
+        self.assertEqual(self.document.job.machine.carriers[0].origin, "trunnion faces")
+        self.commands.undo()
+        self.press("Find its centre…")
+        self.choose_way(sheet, "Bar at 0 and 180")
+        self.assertFalse(sheet.buttons["paste"].isVisibleTo(sheet))
+
+
+class CarriersTest(TablePanelCase):
+    """What carries fixtures, in the panel beside the drawing."""
+
+    def test_a_tombstone_is_typed_and_a_face_measured(self):
+        self.press("Add a rotary axis")
+        self.pick("Turns about", "Y")
+        self.pick("In hand", "axis A")
+        self.type_in(self.field("Tombstone").entry, "6, 150, 0, 200")
+        self.assertIn("is not known", self.field("Tombstone").said.text())
+        self.pick("Sense", "right-handed on the part")
+        self.type_in(self.field("Tombstone").entry, "many")
+        self.assertIn("say faces", self.field("Tombstone").said.text())
+        self.type_in(self.field("Tombstone").entry, "6, 5.5 in, 0, 200")
+        names = [each.name for each in self.document.job.machine.carriers]
+        self.assertEqual(names[1:3], ["face at A0", "face at A60"])
+        self.pick("In hand", "face at A60")
+        self.assertEqual(self.field("From the axis").entry.text(), "139.700")
+        self.type_in(self.field("From the axis").entry, "139.712")
+        self.type_in(self.field("Tilt about Y").entry, "0.01")
+        self.type_in(self.field("Measured on").entry, "2026-05-04")
+        face = self.document.job.machine.carriers[2]
+        self.assertEqual((face.tilt_y_deg, face.measured_on), (0.01, "2026-05-04"))
+        self.assertEqual(self.field("Turned").entry.text(), "Y -60")
+        self.type_in(self.field("Turned").entry, "W 3")
+        self.assertIn("is no turn", self.field("Turned").said.text())
+        self.press("Take face at A60 off")
+        self.assertEqual(len(self.document.job.machine.carriers), 6)
+
+    def test_bodies_and_pallets(self):
+        self.open(demo_job("sluice-valve-block"))
+        self.table()
+        cradle = self.document.job.machine.carriers[0].id
+        self.desk.stage.table_page.canvas.picked.emit(f"carrier-{cradle}")
+        self.app.processEvents()
+        self.assertEqual(self.field("X from").entry.text(), "\N{MINUS SIGN}600.000")
+        self.type_in(self.field("X from").entry, "-550")
+        self.assertIn("ends before it begins", self.field("X from").said.text())
+        self.press("Take bed off")
+        self.press("Add a round")
+        names = [body.name for body in self.document.job.machine.carriers[0].bodies]
+        self.assertEqual(names, ["left arm", "right arm", "round"])
+        self.press("Add a pallet")
+        self.assertEqual(self.document.job.machine.carriers[-1].name, "pallet")
+        self.assertIsNone(self.document.job.machine.carriers[-1].on)
+        self.press("… on this")
+        self.assertEqual(self.document.job.machine.carriers[-1].on, cradle)
+        self.pick("In hand", "pallet 2")
+        self.pick("It stands on", "the table")
+        self.assertIsNone(self.document.job.machine.carriers[-1].on)
+        self.pick("In hand", "turntable")
+        self.press("Table and cradle")
+        self.assertEqual(len(self.document.job.machine.carriers[1].bodies), 2)
+
+
+class StepByStepTest(TablePanelCase):
+    def buttons(self):
+        sheet = self.desk.stage.axes_sheet
+        return {each.accessibleName(): each for each in sheet.findChildren(QPushButton) if each.isVisibleTo(sheet)}
+
+    def test_a_new_axis_from_its_sense_to_its_centre(self):
+        self.press("Add a rotary axis")
+        self.press("Step by step…")
+        sheet = self.desk.stage.axes_sheet
+        self.assertIn("4 of 5 steps are still to be done", sheet.state.text())
+        self.buttons()["A: which way it turns: Copy the test"].click()
+        self.assertIn("(sense test of A, axis A)", self.app.clipboard().text())
+        box = next(each for each in sheet.findChildren(QComboBox) if each.accessibleName() == "A: which way it turns")
+        box.setCurrentIndex(box.findText("left-handed"))
+        box.activated.emit(box.currentIndex())
+        self.app.processEvents()
+        self.assertEqual(self.document.job.machine.carriers[0].sense, "left-handed")
+        self.assertTrue(self.document.job.machine.carriers[0].sense_seen_on)
+        self.assertIn("3 of 5", sheet.state.text())
+        self.buttons()["A: centre: Find it…"].click()
+        self.assertEqual(self.desk.stage.centre_sheet.way.currentText(), "Faces of the trunnion")
+        self.window.actions_by_id["axes"].trigger()
+        self.buttons()["A: level: Sweep it…"].click()
+        self.assertEqual(self.desk.stage.centre_sheet.way.currentText(), "Level of the table")
+
+    def test_what_stands_shifted_is_said_to_be_moved_back(self):
+        self.open(demo_job("sluice-valve-block"))
+        cradle = ("machines", 0, "carriers", 0, "shift_in_place")
+        self.document.apply("shift", lambda job: set_value(job, cradle, 3.0))
+        self.window.actions_by_id["axes"].trigger()
+        self.assertIn("1 of 10", self.desk.stage.axes_sheet.state.text())
+        self.buttons()["A: nothing stands shifted: It is moved back"].click()
+        self.app.processEvents()
+        self.assertEqual(self.document.job.machine.carriers[0].shift_in_place, 0.0)
+        self.assertIn("Everything is known", self.desk.stage.axes_sheet.state.text())

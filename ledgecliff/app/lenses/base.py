@@ -14,7 +14,7 @@ from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.plan import Plan
 
 from ..document import Document
-from ..field_table import Section
+from ..field_table import FieldSpec, Section
 from ..fields import ChoiceField, ValueField
 from ..groups import Group
 from ..theme import scaled
@@ -182,10 +182,14 @@ class LensPanel(QScrollArea):
     def add_sections(self, sections: tuple[Section, ...]) -> None:
         for section in sections:
             self.add_heading(section.title, folds=True)
-            for spec in section.fields:
-                field = ValueField(self.document, spec)
-                self.fields.append(field)
-                self._into.addWidget(field)
+            self.add_fields(*section.fields)
+
+    def add_fields(self, *specs: FieldSpec) -> None:
+        """Fields into the group that was opened last."""
+        for spec in specs:
+            field = ValueField(self.document, spec)
+            self.fields.append(field)
+            self._into.addWidget(field)
 
     def add_buttons(self, *buttons: tuple[str, str, Callable[[], None]]) -> list[QPushButton]:
         """A row of buttons: words, tip, what they do; what the core refuses is said below them."""

@@ -119,6 +119,12 @@ class Body:
         body._stand(placement.after(self._tf_now_made))
         return body
 
+    def gap_after(self, placement: Placement, other: Body) -> float:
+        """Distance (mm) to another body, were this one taken where a placement takes it; nought when touching."""
+        there = placement.after(self._tf_now_made)
+        moved = fcl.CollisionObject(self._model, fcl.Transform(there.turn, there.shift))
+        return max(float(fcl.distance(moved, other.object, _REQUEST, fcl.DistanceResult())), 0.0)
+
 
 #: A place of a shape's feeler, and the distance there.
 _Known = tuple["Triple", float]

@@ -76,11 +76,13 @@ class Dimension:
 
 @dataclass(frozen=True)
 class Zero:
-    """The WCS mark with the letters of the two axes that lie in the view; ``proposed`` is one that is not taken yet."""
+    """The WCS mark with the letters of the two axes that lie in the view, of which the second may point down;
+    ``proposed`` is one that is not taken yet."""
 
     at: Point2
     letters: tuple[str, str]
     proposed: bool = False
+    points_down: bool = False
 
 
 @dataclass(frozen=True)

@@ -336,11 +336,13 @@ class _LayingOut:
             self._marks.append(Disc((x, y), 12.0, "phantom", "paper"))
             self._taken.append(Box(x - 12.0, y - 12.0, 24.0, 24.0))
             return
-        for dx, dy, letter in ((34.0, 0.0, item.letters[0]), (0.0, -34.0, item.letters[1])):
+        up = 34.0 if item.points_down else -34.0
+        for dx, dy, letter in ((34.0, 0.0, item.letters[0]), (0.0, up, item.letters[1])):
             tip = (x + dx, y + dy)
             self._line((x, y), tip, "zero")
             self._arrow(tip, (x, y), "zero")
-            box = Box(tip[0] - 7.0 + (11.0 if dx else 0.0), tip[1] - 8.0 - (11.0 if dy else 0.0), 14.0, 16.0)
+            aside, above = 11.0 if dx else 0.0, math.copysign(11.0 if dy else 0.0, dy)
+            box = Box(tip[0] - 7.0 + aside, tip[1] - 8.0 + above, 14.0, 16.0)
             self._taken.append(box)
             self._marks.append(Patch(box, "paper", 0.82))
             self._marks.append(Words(box.middle, letter, colour="zero", bold=True))

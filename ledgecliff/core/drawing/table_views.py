@@ -2,82 +2,126 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import manifold3d
 import numpy as np
 
+from ..carrier_bodies import StandingBody, standing_bodies, vise_bodies
 from ..frames import Array
 from ..model.machine import Machine
-from ..on_table import OnTable, on_table, placed
+from ..on_table import OnTable, on_table, placed, shown_index
 from ..plan import Plan
 from ..quantities import said_bare
-from ..setup_plan import SetupPlan
-from .bodies import KINDS, Solid, setup_solids
-from .items import Drawing, Fill, Item, Label, Point2, Stroke, Zero
+from .bodies import KINDS, setup_solids
+from .items import Drawing, Fill, Item, Label, Point2, Stroke, Surface, Zero
 
 #: Air round everything that is drawn, as a share of its size, and at least so much (mm).
 _AIR_SHARE, _AIR = 0.05, 20.0
 #: A name stands so far beside what it names, as a share of the travel.
 _LABEL_SHARE = 0.03
-#: Which machine axes lie to the right and up in a view.
-_ABOVE, _FRONT = (0, 1), (0, 2)
 
 
-def _m_vertices(setup: SetupPlan, solid: Solid) -> Array:
-    return placed(setup.located.tf_m_u, solid.mesh.vertices)
+@dataclass(frozen=True)
+class _View:
+    """The machine axes that lie to the right and up in a view; of one that ``looks_down`` on a horizontal machine the
+    second points down, and what is nearer to the operator's eye has the greater Y."""
+
+    axes: tuple[int, int]
+    looks_down: bool = False
+
+    def of(self, m_places: Array) -> Array:
+        """Places (…, 3) of the machine as they are seen (…, 2)."""
+        seen: Array = m_places[..., list(self.axes)] * np.array([1.0, -1.0 if self.looks_down else 1.0])
+        return seen
+
+    def bounds(self, low: Array, high: Array) -> tuple[Array, Array]:
+        both = self.of(np.array([low, high]))
+        return both.min(axis=0), both.max(axis=0)
+
+
+_FROM_ABOVE, _FROM_THE_FRONT = _View((0, 1)), _View((0, 2))
+_ALONG_THE_SPINDLE, _DOWN_ON_IT = _View((0, 1)), _View((0, 2), looks_down=True)
 
 
 def table_views(plan: Plan, machine: Machine, picked: str = "") -> tuple[Drawing, Drawing]:
     """The machine's table from above and from the front; ``picked`` is the source of a station."""
-    stations = on_table(plan, machine)
-    travel = np.array([machine.travel_min.as_tuple(), machine.travel_max.as_tuple()])
-    above, front = (_view(machine, stations, travel, axes, picked) for axes in (_ABOVE, _FRONT))
+    index = shown_index(plan, machine, picked.removeprefix("station-"))
+    stations = on_table(plan, machine, index)
+    carriers = (*standing_bodies(machine, index), *vise_bodies(machine, index))
     horizontal = machine.spindle == "horizontal"
+    views = (_ALONG_THE_SPINDLE, _DOWN_ON_IT) if horizontal else (_FROM_ABOVE, _FROM_THE_FRONT)
+    first, second = (_view(machine, stations, carriers, view, picked) for view in views)
+    stand = " ".join(f"{angle.word}{angle.degrees:g}" for angle in index)
     return (
-        Drawing(f"{machine.name}, {'along the spindle' if horizontal else 'from above'}", *above),
-        Drawing("from below" if horizontal else "from the front", *front),
+        Drawing(
+            f"{machine.name}, {'along the spindle' if horizontal else 'from above'}{f' at {stand}' if stand else ''}",
+            *first,
+        ),
+        Drawing("from above, the spindle below" if horizontal else "from the front", *second),
     )
 
 
 def _view(
-    machine: Machine, stations: tuple[OnTable, ...], travel: Array, axes: tuple[int, int], picked: str
+    machine: Machine, stations: tuple[OnTable, ...], carriers: tuple[StandingBody, ...], view: _View, picked: str
 ) -> tuple[tuple[Item, ...], Point2, Point2]:
-    i, j = axes
+    i, j = view.axes
     items: list[Item] = []
+    for body in carriers:
+        is_carrier = any(each.id == body.owner for each in machine.carriers)
+        items += _shadow(body.m_solid, view, "parallel", f"{'carrier' if is_carrier else 'station'}-{body.owner}")
     for each in stations:
-        items += _bodies(each, axes) if each.setups else [_outline(each, axes)]
-    limit = travel if axes == _ABOVE else _reach(machine, travel)
-    items += [_rectangle(limit[0], limit[1], axes, "phantom", "travel"), _limit_words(machine, limit, axes)]
+        items += _bodies(each, view) if each.setups else [_outline(each, view)]
+    travel = np.array([machine.travel_min.as_tuple(), machine.travel_max.as_tuple()])
+    limit = travel if view.axes == (0, 1) else _reach(machine, travel)
+    items += [_rectangle(limit[0], limit[1], view, "phantom", "travel"), _limit_words(machine, limit, view)]
+    away = _LABEL_SHARE * float((limit[1] - limit[0]).max())
     for each in stations:
         if each.source == picked:
-            items.append(_rectangle(each.m_low, each.m_high, axes, "zero", each.source))
-        for setup in each.drawn:
-            at = setup.located.m_offset
-            items.append(Zero((float(at[i]), float(at[j])), ("XYZ"[i], "XYZ"[j])))
-        middle = (each.m_low + each.m_high) / 2.0
-        away = _LABEL_SHARE * float((limit[1] - limit[0]).max())
+            items.append(_rectangle(each.m_low, each.m_high, view, "zero", each.source))
+        for setup, tf_shown in each.drawn:
+            x, y = view.of(tf_shown(setup.located.m_offset)).tolist()
+            items.append(Zero((x, y), ("XYZ"[i], "XYZ"[j]), points_down=view.looks_down))
+        low, high = view.bounds(each.m_low, each.m_high)
         # Below it, since the letters of its zero stand above.
-        items.append(Label((float(middle[i]), float(each.m_low[j]) - away), each.words, "centre", each.source))
-    low = np.min([limit[0], *(each.m_low for each in stations)], axis=0)
-    high = np.max([limit[1], *(each.m_high for each in stations)], axis=0)
+        items.append(
+            Label((float(low[0] + high[0]) / 2.0, float(low[1]) - away), each.short_words, "centre", each.source)
+        )
+    bodies = np.array([body.m_solid.bounding_box() for body in carriers]).reshape(-1, 2, 3)
+    low, high = view.bounds(
+        np.min([limit[0], *(each.m_low for each in stations), *bodies[:, 0]], axis=0),
+        np.max([limit[1], *(each.m_high for each in stations), *bodies[:, 1]], axis=0),
+    )
     air = max(_AIR, _AIR_SHARE * float((high - low).max()))
     return (
         tuple(items),
-        (float(low[i]) - air, float(low[j]) - air),
-        (float(high[i]) + air, float(high[j]) + air),
+        (float(low[0]) - air, float(low[1]) - air),
+        (float(high[0]) + air, float(high[1]) + air),
     )
 
 
-def _bodies(each: OnTable, axes: tuple[int, int]) -> list[Item]:
+def _bodies(each: OnTable, view: _View) -> list[Item]:
     items: list[Item] = []
-    for setup in each.drawn:
+    for setup, tf_shown in each.drawn:
+        tf_m_u = tf_shown.after(setup.located.tf_m_u)
         # What carries first, the stock on top.
         for solid in reversed(setup_solids(setup, after=False)):
-            corners = _m_vertices(setup, solid)[solid.mesh.triangles][:, :, list(axes)]
-            area = manifold3d.CrossSection(list(_turned_left(corners)), manifold3d.FillRule.NonZero)
-            rings = tuple(tuple((float(x), float(y)) for x, y in ring) for ring in area.to_polygons())
-            items.append(Fill(rings, KINDS[int(np.bincount(solid.kinds).argmax())]))
-            items += [Stroke((*ring, ring[0]), "visible", each.source) for ring in rings]
+            corners = placed(tf_m_u, solid.mesh.vertices)[solid.mesh.triangles]
+            items += _filled(corners, view, KINDS[int(np.bincount(solid.kinds).argmax())], each.source)
     return items
+
+
+def _shadow(solid: manifold3d.Manifold, view: _View, surface: Surface, source: str) -> list[Item]:
+    mesh = solid.to_mesh64()
+    corners = np.asarray(mesh.vert_properties, dtype=float)[:, :3][np.asarray(mesh.tri_verts)]
+    return _filled(corners, view, surface, source)
+
+
+def _filled(m_corners: Array, view: _View, surface: Surface, source: str) -> list[Item]:
+    """What triangles (N, 3, 3) cover in a view, with its edge."""
+    area = manifold3d.CrossSection(list(_turned_left(view.of(m_corners))), manifold3d.FillRule.NonZero)
+    rings = tuple(tuple((float(x), float(y)) for x, y in ring) for ring in area.to_polygons())
+    return [Fill(rings, surface), *(Stroke((*ring, ring[0]), "visible", source) for ring in rings)]
 
 
 def _turned_left(corners: Array) -> Array:
@@ -89,12 +133,12 @@ def _turned_left(corners: Array) -> Array:
     return kept
 
 
-def _outline(each: OnTable, axes: tuple[int, int]) -> Stroke:
-    return _rectangle(each.m_low, each.m_high, axes, "hidden_holding", each.source)
+def _outline(each: OnTable, view: _View) -> Stroke:
+    return _rectangle(each.m_low, each.m_high, view, "hidden_holding", each.source)
 
 
-def _rectangle(low: Array, high: Array, axes: tuple[int, int], line: str, source: str) -> Stroke:
-    (a, b), (c, d) = ((float(corner[axes[0]]), float(corner[axes[1]])) for corner in (low, high))
+def _rectangle(low: Array, high: Array, view: _View, line: str, source: str) -> Stroke:
+    (a, b), (c, d) = (corner.tolist() for corner in view.bounds(low, high))
     return Stroke(((a, b), (c, b), (c, d), (a, d), (a, b)), line, source)  # type: ignore[arg-type]
 
 
@@ -110,9 +154,10 @@ def _reach(machine: Machine, travel: Array) -> Array:
     return reach
 
 
-def _limit_words(machine: Machine, limit: Array, axes: tuple[int, int]) -> Label:
-    at = (float(limit[0][axes[0]]), float(limit[1][axes[1]]))
-    if axes == _ABOVE:
+def _limit_words(machine: Machine, limit: Array, view: _View) -> Label:
+    low, high = view.bounds(limit[0], limit[1])
+    at = (float(low[0]), float(high[1]))
+    if view.axes == (0, 1):
         return Label(at, "travel", "left", "travel")
     tool, length = _longest(machine)
     return Label(at, f"reach of T{tool}, {said_bare(length)} long", "left", "travel")

@@ -8,12 +8,12 @@ from ..changing import Path, changed, set_value
 from ..errors import InvalidValueError
 from ..frames import AXES, Axis
 from ..model.base import Point
-from ..model.identity import derived_id
 from ..model.job import Job
 from ..model.machine import Machine
 from ..model.stations import Happened, Mishap, Rotary
 from ..places import rotaries_under, tf_m_carrier, tf_m_station
 from ..touchoff.centres import CentreFound
+from .free_ids import free_id
 
 #: Which machine axis the axis of a word usually turns about.
 _ABOUT: tuple[tuple[str, Axis], ...] = (("A", "x"), ("B", "y"), ("C", "z"))
@@ -34,7 +34,7 @@ def with_rotary(job: Job, machine: int) -> Job:
     word, about = free
     at = Point(x=0.0, y=0.0, z=0.0)
     axis = Rotary(
-        id=derived_id(job.machines[machine].id, "axis", word), name=f"axis {word}", word=word, about=about, centre=at,
+        id=free_id(job.machines[machine], "axis", word), name=f"axis {word}", word=word, about=about, centre=at,
         origin="assumed",
     )  # fmt: skip
     return set_value(job, ("machines", machine, "carriers"), (*carriers, axis))
@@ -55,6 +55,14 @@ def happened_to(job: Job, machine: int, axis: str, what: Mishap, day: str) -> Jo
     assert isinstance(rotary, Rotary), "the caller has an axis"
     happened = (*rotary.happened, Happened(what=what, on=day))
     return set_value(job, ("machines", machine, "carriers", number, "happened"), happened)
+
+
+def with_sense(job: Job, machine: int, axis: str, sense: str | None, day: str) -> Job:
+    """The job with which way a rotary axis was seen to turn on a day; None: nobody knows."""
+    number = [each.id for each in job.machines[machine].carriers].index(axis)
+    path = ("machines", machine, "carriers", number)
+    rotary = job.machines[machine].carriers[number]
+    return set_value(job, path, rotary.model_dump() | {"sense": sense, "sense_seen_on": day if sense else None})
 
 
 def clamping_words(rotary: Rotary) -> str:

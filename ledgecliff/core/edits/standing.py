@@ -8,10 +8,10 @@ from ..changing import free_name, set_value
 from ..frames import Axis
 from ..model.base import Point
 from ..model.holding import Chuck, Fixture
-from ..model.identity import derived_id
 from ..model.machine import Machine
 from ..model.shop import Shop
 from ..model.stations import Rotary, Station
+from .free_ids import free_id
 
 
 @dataclass(frozen=True)
@@ -51,9 +51,7 @@ def new_station(machine: Machine, fixture: Fixture) -> Station:
     """A station for a fixture that has none: where the machine's first one is, for want of a better place."""
     at = machine.stations[0].at if machine.stations else Point(x=0.0, y=0.0, z=0.0)
     name = free_name(fixture.name, [station.name for station in machine.stations])
-    taken = {station.id for station in machine.stations}
-    ids = (derived_id(machine.id, "station", name, *([] if k == 0 else [str(k)])) for k in range(len(taken) + 1))
-    return Station(id=next(each for each in ids if each not in taken), name=name, fixture=fixture.name, at=at)
+    return Station(id=free_id(machine, "station", name), name=name, fixture=fixture.name, at=at)
 
 
 def with_standing(machine: Machine, standing: Standing) -> Machine:
@@ -80,7 +78,7 @@ def _axis_for(machine: Machine, station: Station) -> Rotary:
         if isinstance(each, Rotary) and each.about == "x" and (each.centre.y, each.centre.z) == (at.y, at.z):
             return each
     name = free_name(f"axis of {station.fixture}"[:78], [carrier.name for carrier in machine.carriers])
-    own = derived_id(machine.id, "axis", name.removeprefix("axis of "))
+    own = free_id(machine, "axis", name.removeprefix("axis of "))
     return Rotary(id=own, name=name, word="A", about="x", centre=at)
 
 

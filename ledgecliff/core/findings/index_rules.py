@@ -20,7 +20,7 @@ from ..programs.targets import free_code
 from ..quantities import said
 from ..rotary_schools import axes_stand, clampings
 from ..setup_plan import SetupPlan
-from ..sweeps import highest_swept, neighbours_swept
+from ..sweeps import highest_swept, swept_through
 
 #: More than half a turn is the long way; more than a whole one winds up cables and hoses (degrees).
 _HALF, _WHOLE = 180.0, 360.0
@@ -99,18 +99,27 @@ def sweep_meets(plan: Plan) -> Iterator[Finding]:
                 "SWEEP_MEETS_TOOL",
                 "hazard",
                 name,
-                f"{name}: turning to its index, stock and holding sweep {said(-over)} higher than the tip of {what} "
+                f"{name}: turning to its index, what is on the axis sweeps {said(-over)} higher than the tip of {what} "
                 "stands at the top of the travel.",
                 "Take that tool out before the index, use a shorter one, or clamp the part nearer to the axis.",
             )
-        for neighbour in neighbours_swept(setup):
+        if top >= machine.travel_max.z:
+            yield Finding(
+                "SWEEP_MEETS_NOSE",
+                "hazard",
+                name,
+                f"{name}: turning to its index, what is on the axis sweeps {said(top - machine.travel_max.z)} higher "
+                "than the spindle's nose stands at the top of the travel, with no tool in it.",
+                "Clamp lower or nearer to the axis; it cannot turn all the way round here.",
+            )
+        for swept in swept_through(setup):
             yield Finding(
                 "SWEEP_MEETS_NEIGHBOUR",
                 "hazard",
                 name,
-                f"{name}: turning to its index, stock and holding sweep through {neighbour}.",
-                "Take that off the table for this job, or move it out of the circle.",
-                about=neighbour,
+                f"{name}: turning to its index, '{swept.axis}' sweeps {swept.mover} through {swept.met}.",
+                "Take one of them off for this job, or move it out of the circle.",
+                about=swept.met,
             )
 
 

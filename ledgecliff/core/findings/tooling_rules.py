@@ -110,6 +110,21 @@ def stations_overlap(plan: Plan) -> Iterator[Finding]:
             )
 
 
+def stands_in_carrier(plan: Plan) -> Iterator[Finding]:
+    for setup_plan in plan.setups:
+        name, station = setup_plan.setup.name, setup_plan.machine.station(setup_plan.setup.station)
+        for body in setup_plan.neighbours.stands_in:
+            yield Finding(
+                "STANDS_IN_CARRIER",
+                "error",
+                name,
+                f"{name}: what holds the stock stands in {body}, where nothing can stand: its place, or that body, is "
+                "not as it is on the machine.",
+                "Correct the height of the station, or how far below its axis that body begins (Table view).",
+                about="" if station is None else station.id,
+            )
+
+
 def blank_too_narrow(plan: Plan) -> Iterator[Finding]:
     """A slot cut round the part needs blank on its outer side all round."""
     for setup_plan in plan.setups:
@@ -130,4 +145,12 @@ def blank_too_narrow(plan: Plan) -> Iterator[Finding]:
                 )
 
 
-RULES = (meets_neighbour, stations_overlap, tool_too_short, cut_taller_than_flute, cut_into_holding, blank_too_narrow)
+RULES = (
+    meets_neighbour,
+    stations_overlap,
+    stands_in_carrier,
+    tool_too_short,
+    cut_taller_than_flute,
+    cut_into_holding,
+    blank_too_narrow,
+)

@@ -57,7 +57,8 @@ class Block:
     """A piece of the holding: its name and corners (3,) in ``u``, and its shape where it is no plain block.
 
     ``base`` is what lies under the stock; ``may_cut`` says how deep it may be cut (mm), ``cuttable`` whether a cutter
-    that goes into it does no harm to itself.  ``station`` is the id of the other station that it stands at, if any.
+    that goes into it does no harm to itself.  ``on`` is the id of the rotary axis that takes along what is not part of
+    this holding, if any does.
     """
 
     name: str
@@ -67,7 +68,7 @@ class Block:
     shape: manifold3d.Manifold | None = None
     may_cut: float = 0.0
     cuttable: bool = False
-    station: str | None = None
+    on: str | None = None
 
     def solid(self) -> manifold3d.Manifold:
         return box(self.low, self.high) if self.shape is None else self.shape

@@ -105,7 +105,18 @@ def parsed_results(setup: SetupPlan, text: str, unit: Unit) -> tuple[ReturnedRes
     """Pasted lines such as ``#500 = 1.44``, ``500, 1.44`` or ``500 1.44``, in the control's unit, as results in mm and
     degrees.  Raises InvalidValueError, naming the line."""
     rows = {row.parameter: row for row in result_rows(setup)}
-    found: dict[int, ReturnedResult] = {}
+    found = []
+    for parameter, value in numbered_values(text, rows, setup.setup.name).items():
+        row = rows[parameter]
+        scale = 1.0 if row.is_angle else mm_per(unit)
+        found.append(ReturnedResult(step=row.step, key=row.key, value=value * scale))
+    return tuple(found)
+
+
+def numbered_values(text: str, known: Iterable[int], whose: str) -> dict[int, float]:
+    """Pasted lines as what each variable holds.  Raises InvalidValueError, naming the line, for what is none, for a
+    variable that is not ``known`` as a result of ``whose``, or stands there twice; and where there is nothing."""
+    found: dict[int, float] = {}
     for number, line in enumerate(text.splitlines(), start=1):
         if not line.strip():
             continue
@@ -114,20 +125,17 @@ def parsed_results(setup: SetupPlan, text: str, unit: Unit) -> tuple[ReturnedRes
             raise InvalidValueError(
                 f"results, line {number}", f"'{line.strip()[:60]}' is no result; write it as #500 = 1.234"
             )
-        row = rows.get(int(match[1]))
-        if row is None:
+        parameter = int(match[1])
+        if parameter not in known:
             raise InvalidValueError(
-                f"results, line {number}",
-                f"#{match[1]} is no result of {setup.setup.name}; it keeps {_ranges(sorted(rows))}",
+                f"results, line {number}", f"#{parameter} is no result of {whose}; it keeps {_ranges(sorted(known))}"
             )
-        if row.parameter in found:
-            raise InvalidValueError(f"results, line {number}", f"#{match[1]} stands there twice; leave one out")
-        value = float(match[2].replace(",", ".").replace("−", "-"))
-        scale = 1.0 if row.is_angle else mm_per(unit)
-        found[row.parameter] = ReturnedResult(step=row.step, key=row.key, value=value * scale)
+        if parameter in found:
+            raise InvalidValueError(f"results, line {number}", f"#{parameter} stands there twice; leave one out")
+        found[parameter] = float(match[2].replace(",", ".").replace("−", "-"))
     if not found:
         raise InvalidValueError("results", "there are none; write a line for each, as #500 = 1.234")
-    return tuple(found.values())
+    return found
 
 
 def _ranges(numbers: Sequence[int]) -> str:

@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from ..frames import Axis
 from .base import Day, Length, Model, Name, NonNegativeLength, Point
+from .carrier_body import CarrierBody
 from .identity import Id
 from .machine_words import SwitchWord
 
@@ -25,6 +26,9 @@ CentreOrigin = Literal[
 ]
 
 Degrees = Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
+#: How far out of square a face may be measured (degrees).
+Tilt = Annotated[float, Field(ge=-10, le=10, allow_inf_nan=False)]
+Bodies = Annotated[tuple[CarrierBody, ...], Field(max_length=40)]
 #: How far an axis may go round and be wound up (degrees).
 WoundDegrees = Annotated[float, Field(ge=-36000, le=36000, allow_inf_nan=False)]
 #: What happens to a rotary axis, or its machine, after which its centre is no longer where it was found.
@@ -58,7 +62,9 @@ class Station(Model):
 class Mount(Model):
     """What carries stations and stays as it is: a pallet, a plate, a face of a tombstone.
 
-    Its own frame lies ``at`` in that of what carries it, turned by ``turned``, one turn after the other.
+    Its own frame lies ``at`` in that of what carries it, turned by ``turned``, one turn after the other.  As it was
+    measured, on the day ``measured_on``, it stands out of that by ``tilt_x_deg`` about its own X and then
+    ``tilt_y_deg`` about its own Y, right-handed.  ``bodies`` are what it is made of.
     """
 
     kind: Literal["mount"] = "mount"
@@ -67,6 +73,17 @@ class Mount(Model):
     on: Id | None = None
     at: Point
     turned: Annotated[tuple[AxisTurn, ...], Field(max_length=6)] = ()
+    tilt_x_deg: Tilt = 0.0
+    tilt_y_deg: Tilt = 0.0
+    measured_on: Day | None = None
+    bodies: Bodies = ()
+
+    @property
+    def turns(self) -> tuple[AxisTurn, ...]:
+        """How it stands turned in all, one turn after the other: first out of itself, then as it was put there."""
+        tilts = (("x", self.tilt_x_deg), ("y", self.tilt_y_deg))
+        measured = (AxisTurn.model_validate({"about": axis, "degrees": tilt}) for axis, tilt in tilts if tilt)
+        return (*measured, *self.turned)
 
 
 class Happened(Model):
@@ -87,7 +104,8 @@ class Rotary(Model):
     ``flat_swept_on``; it repeats within ``repeat_deg`` (plus or minus), and can go from ``lowest_deg`` to
     ``highest_deg``, without end where they are left out.  ``free_word`` and ``clamp_word`` are what frees and clamps
     it, empty where it does so by itself; ``way_round`` is how the control takes its word.  ``shift_in_place`` is how
-    far an axis that was moved along for a test cut about it has not been moved back yet.
+    far an axis that was moved along for a test cut about it has not been moved back yet.  ``bodies`` turn along
+    with it.
     """
 
     kind: Literal["rotary"] = "rotary"
@@ -112,6 +130,7 @@ class Rotary(Model):
     free_word: SwitchWord = ""
     clamp_word: SwitchWord = ""
     way_round: WayRound = "counts turns"
+    bodies: Bodies = ()
 
     @model_validator(mode="after")
     def _goes_somewhere(self) -> Rotary:

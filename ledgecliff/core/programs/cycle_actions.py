@@ -24,7 +24,7 @@ from .text import share
 
 #: The effective ball radius, the place of the fast contact, the centre a round step starts from, single readings.
 RADIUS, FAST, CENTRE, READINGS = 100, 107, 101, 110
-_SKIP = 5061
+SKIP = 5061
 #: Middle of a bar in Y and Z before the rotary axis has turned it, and after.
 _AT_FIRST = 121
 #: Steps that touch a round bar from both sides, and then its top at the middle that was found.
@@ -324,7 +324,7 @@ class StepActions:
             end=words(touch.end),
             start=words(touch.start),
             behind=words(touch.behind),
-            kept=tuple((FAST + axis, _SKIP + axis) for axis in moves),
+            kept=tuple((FAST + axis, SKIP + axis) for axis in moves),
             near=beside(-1),
             far=beside(1),
             back_off=(backs[0], backs[1], backs[2]),

@@ -98,7 +98,7 @@ def _program(
     before_start = _before_start(machine, planned, before, after, numbers)
     if held is not None and after is None:
         before_start.append(f"{setup.offset} still holds the zero of {held.name}; this side's is found here.")
-    write = ProfileWriter(profile_of(machine), _probing_words(machine, title, setup, own, before_start, numbers))
+    write = ProfileWriter(profile_of(machine), _probing_words(machine, title, setup, own, before_start))
     places = result_places(machine, setup)
     check_places(places, machine, setup, len(plan.steps))
     # What is probed before the skew is found stands square, and nobody knows how an offset stands that is not set here.
@@ -125,7 +125,7 @@ def _program(
     if failed:
         actions = [replace(each, failed=failed) if isinstance(each, _STOPS) else each for each in actions]
     parts = [write.part("header"), *(write.action(action) for action in actions), write.part("footer", rows)]
-    return ProbingText(after, _tidy("\n".join(parts)), tuple(rows))
+    return ProbingText(after, tidy("\n".join(parts)), tuple(rows))
 
 
 def _said(machine: Machine, names: Iterable[str]) -> tuple[Said, ...]:
@@ -145,23 +145,32 @@ def _hand_test(machine: Machine, setup: Setup, numbers: NumberWriter) -> list[Ac
     return [HandTest(numbers(_HAND_WAY), numbers(min(machine.probe.touch_feed, _HAND_FEED)), "2")]
 
 
-def _probing_words(
-    machine: Machine, title: str, setup: Setup, own: Target, before_start: list[str], numbers: NumberWriter
-) -> dict[str, Any]:
+def _probing_words(machine: Machine, title: str, setup: Setup, own: Target, before_start: list[str]) -> dict[str, Any]:
     """What header, footer and the words of a probing program are given."""
-    probe = machine.probe
-    return _common(machine, title, setup, own) | {
+    return header_words(machine, title, setup.name, setup.side, own, before_start) | {
+        "wash": f"{setup.probing.wash_s:g}" if setup.probing.wash_s else "",
+        "failed": _said(machine, setup.probing.words.failed),
+    }
+
+
+def header_words(
+    machine: Machine, title: str, name: str, side: str, own: Target, before_start: list[str]
+) -> dict[str, Any]:
+    """What header, footer and the words of any program that probes are given: ``title``, ``name`` and ``side`` say in
+    its head what it is for."""
+    probe, numbers = machine.probe, NumberWriter(machine.program_units)
+    return _common(machine, title, name, side, own) | {
         "tool": probe.tool,
         "ball": numbers(probe.ball_diameter),
         "radius": numbers(probe.effective_radius),
         "travel": numbers(probe.travel_feed),
         "on_word": probe.on_word,
         "off_word": probe.off_word,
-        "wash": f"{setup.probing.wash_s:g}" if setup.probing.wash_s else "",
+        "wash": "",
         "tiny": numbers(_TINY),
         "least_move": numbers(LEAST_MOVE),
         "before_start": before_start,
-        "failed": _said(machine, setup.probing.words.failed),
+        "failed": (),
     }
 
 
@@ -268,7 +277,7 @@ def hover_program(machine: Machine, title: str, plan: SetupPlan) -> str:
     own, hover = target_of(machine, setup, setup.offset), setup.hover
     cutter, n = machine.cutter(hover.tool), NumberWriter(machine.program_units)
     at = hovering(plan)
-    program = _common(machine, title, setup, own) | {
+    program = _common(machine, title, setup.name, setup.side, own) | {
         "tool": hover.tool,
         "tool_name": cutter.name if cutter else "",
         "stands_on": at.stands_on,
@@ -285,15 +294,15 @@ def hover_program(machine: Machine, title: str, plan: SetupPlan) -> str:
     }
     write = ProfileWriter(profile_of(machine), program)
     indexed = "\n".join(write.action(each) for each in index_moves(machine, setup))
-    return _tidy(write.part("hover", indexed) if indexed else write.part("hover"))
+    return tidy(write.part("hover", indexed) if indexed else write.part("hover"))
 
 
-def _common(machine: Machine, title: str, setup: Setup, own: Target) -> dict[str, Any]:
+def _common(machine: Machine, title: str, name: str, side: str, own: Target) -> dict[str, Any]:
     metric = machine.program_units == "mm"
     return {
         "title": title,
-        "setup": setup.name,
-        "side": setup.side,
+        "setup": name,
+        "side": side,
         "offset": own.code,
         "rotates": own.turned_in is not None,
         "units": "G21" if metric else "G20",
@@ -302,6 +311,7 @@ def _common(machine: Machine, title: str, setup: Setup, own: Target) -> dict[str
     }
 
 
-def _tidy(text: str) -> str:
+def tidy(text: str) -> str:
+    """Without empty lines and spaces at ends."""
     lines = [line.rstrip() for line in text.splitlines()]
     return "\n".join(line for line in lines if line) + "\n"

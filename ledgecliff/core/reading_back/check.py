@@ -23,7 +23,7 @@ from ..frames import AXES, Array, Placement, rotation
 from ..measuring.records import ball_centre
 from ..model.machine import Machine
 from ..model.work_offsets import STANDARD, code_of, codes_of, turn_variables
-from ..places import rotaries_under, stands_at, station_of
+from ..places import carrying_axis, rotaries_under, stands_at, station_of
 from ..plan import Plan
 from ..probing.followed_offsets import FollowedOffsets, Frame
 from ..probing.one_call import one_call
@@ -35,7 +35,7 @@ from ..programs.rotation import keeps_turns
 from ..programs.writer import ProbingText
 from ..quantities import mm_per
 from ..setup_plan import SetupPlan
-from ..simulator.axes import Axes, axes_at, carrying_axis, planned_axes
+from ..simulator.axes import Axes, axes_at, planned_axes
 from ..simulator.interpreter import Control, Outcome
 from ..simulator.machine import Motion, SimulatedMachine, TouchRecord, quiet, reading_lag
 from ..solids.in_process_stock import InProcessStock
@@ -298,9 +298,7 @@ class _World:
         for each in self._holding.blocks:
             held.append(Body(each.name, moved(each.solid(), there), carrier=self._carrier))
         for each in self._neighbours:
-            station = self._machine.station(each.station or "")
-            on = None if station is None else carrying_axis(self._machine, station)
-            held.append(Body(each.name, moved(each.solid(), there), "neighbour", carrier=on))
+            held.append(Body(each.name, moved(each.solid(), there), "neighbour", carrier=each.on))
         return held
 
 

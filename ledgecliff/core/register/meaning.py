@@ -172,7 +172,10 @@ def _is_the_chucks_own(machine: Machine, carrier: Mount | Rotary, station: Stati
 
 
 def _carrier(carrier: Carrier) -> dict[str, Any]:
-    unsaid = set(Rotary.model_fields) - _PLACE if isinstance(carrier, Rotary) else set()
+    # Bodies say nothing of a zero; a tilt does where there is one.
+    measured = {"measured_on", "bodies"}
+    measured |= {name for name in ("tilt_x_deg", "tilt_y_deg") if not getattr(carrier, name, 0.0)}
+    unsaid = set(Rotary.model_fields) - _PLACE if isinstance(carrier, Rotary) else measured
     plain: dict[str, Any] = _plain(carrier, {"id", "name", "on"} | unsaid)
     return plain
 

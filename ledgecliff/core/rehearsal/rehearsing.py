@@ -29,7 +29,7 @@ from ..places import tf_m_s
 from ..programs.card_programs import CardCall
 from ..programs.dialect import dialect_of
 from ..quantities import mm_per
-from ..simulator.axes import Axes, axes_at, carrying_axis, planned_axes
+from ..simulator.axes import Axes, axes_at, planned_axes
 from ..simulator.interpreter import Control, Outcome
 from ..simulator.machine import SimulatedMachine
 from ..simulator.modal import PARAMETER_STYLE
@@ -366,14 +366,12 @@ class Rehearsing:
 
 
 def _standing_about(machine: Machine, plan: PlannedSetup, axes: Axes) -> list[Body]:
-    """What stands on other stations: where the plan has it, and taken along by the rotary axes as they truly are."""
+    """What stands on other stations, and carriers: where the plan has it, taken along by the true axes."""
     planned = axes_at(plan.setup, planned_axes(machine))
     bodies = []
     for block in plan.neighbours:
-        station = machine.station(block.station or "")
-        on = None if station is None else carrying_axis(machine, station)
-        there = axes.tf_now_nought(on).after(planned.tf_now_nought(on).inverse()).after(plan.located.tf_m_u)
-        bodies.append(Body(block.name, moved(block.solid(), there), "neighbour", carrier=on))
+        there = axes.tf_now_nought(block.on).after(planned.tf_now_nought(block.on).inverse()).after(plan.located.tf_m_u)
+        bodies.append(Body(block.name, moved(block.solid(), there), "neighbour", carrier=block.on))
     return bodies
 
 

@@ -12,8 +12,8 @@ from ..model.holding import Chuck
 from ..model.machine import Machine
 from ..model.setup import Setup
 from ..model.stations import IndexAngle
-from ..places import station_of, tf_m_station
-from ..simulator.axes import Axes, TrueAxis, axes_at, carrying_axis, planned_axes
+from ..places import carrying_axis, station_of, tf_m_station
+from ..simulator.axes import Axes, TrueAxis, axes_at, planned_axes
 from .true_world import AxisError
 
 

@@ -16,8 +16,8 @@ import numpy as np
 from ..frames import AXES, IDENTITY, Array, Placement, rotation_about
 from ..model.machine import Machine
 from ..model.setup import Setup
-from ..model.stations import Mount, Rotary, Station
-from ..places import tf_m_carrier
+from ..model.stations import Rotary
+from ..places import carrying_axis, tf_m_carrier
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,11 +120,6 @@ def clamp_words(machine: Machine) -> dict[str, tuple[str, bool]]:
     return {
         said: (each.word, said == each.free_word) for each in rotaries for said in (each.free_word, each.clamp_word)
     }
-
-
-def carrying_axis(machine: Machine, each: Station | Mount | Rotary) -> str | None:
-    """The id of the rotary axis that takes along what stands there; None where nothing does."""
-    return next((under.id for under in machine.carried_by(each) if isinstance(under, Rotary)), None)
 
 
 def axes_at(setup: Setup, axes: Sequence[TrueAxis]) -> Axes:

@@ -10,12 +10,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import compress, product
 from typing import Literal, NamedTuple, Protocol
 
 from ..contact.first_contact import TOUCHING, Body, Contact, ContactStopped, Feeler, Triple
+from ..contact.turning import meets_turning
 from ..frames import AXES, Array, Placement
 from ..model.machine import Machine
-from ..model.stations import Rotary
+from ..model.stations import Rotary, WayRound
 from .axes import Axes, swept_height
 from .true_probe import DELAY_S, TrueProbe
 
@@ -64,6 +66,16 @@ class Motion(NamedTuple):
     feed: float
     line: int
     contact: tuple[str, str] | None
+
+
+def _way(now: float, to: float, asked: float, way_round: WayRound) -> float:
+    """How far an axis turns (degrees, plus the way its word counts) from where it is, as its control takes a word."""
+    if way_round == "counts turns":
+        return to - now
+    ahead = (to - now) % 360.0
+    if way_round == "sign is the way":
+        return ahead - 360.0 if math.copysign(1.0, asked) < 0.0 and ahead else ahead
+    return ahead - 360.0 if ahead > 180.0 else ahead
 
 
 class TouchRecord(NamedTuple):
@@ -242,6 +254,7 @@ class SimulatedMachine:
         rotary = next((each for each in self.machine.carriers if isinstance(each, Rotary) and each.word == word), None)
         if axis is None:
             raise Alarm(f"there is no rotary axis {word}")
+        asked = degrees
         if rotary is not None and rotary.way_round != "counts turns":
             # A sign is the way round, not the place; and of turns none is counted.
             degrees = math.fmod(abs(degrees) if rotary.way_round == "sign is the way" else degrees, 360.0) % 360.0
@@ -250,12 +263,22 @@ class SimulatedMachine:
         if rotary is not None and not rotary.reaches(degrees):
             raise Alarm(f"{word} {degrees:g} is outside the travel of {rotary.name}")
         centre, along = self.axes.line(axis)
-        turning = [body for body in self.bodies if axis in self.axes.carry(body.carrier)]
+        carried = [axis in self.axes.carry(body.carrier) for body in self.bodies]
+        turning = list(compress(self.bodies, carried))
         top = max((swept_height(body.vertices, centre, along) for body in turning), default=float(centre[2]))
         lowest = self.position[2] - self._hang + (self._feeler.low[2] if self._feeler else 0.0)
         if lowest <= top:
             raise Alarm(f"the rotary axis turns the part while the tool is down at {lowest:.3f}, within its sweep")
-        self._clock += abs(degrees - self.axes.angles[word]) / ROTARY_SPEED * 60.0
+        way = _way(self.axes.angles[word], degrees, asked, "counts turns" if rotary is None else rotary.way_round)
+        standing = [body for body, is_carried in zip(self.bodies, carried, strict=True) if not is_carried]
+        for body, other in product(turning, standing):
+            try:
+                after = meets_turning(body, other, (centre, along), way, self.should_stop)
+            except ContactStopped:
+                raise Alarm(STOPPED) from None
+            if after is not None:
+                raise Alarm(f"collision: {body.name} met {other.name} after {word} had turned {after:.1f}°")
+        self._clock += abs(way) / ROTARY_SPEED * 60.0
         self.axes.angles[word] = degrees
         self._stand([self._where_now(body, tf_nought_put) for body, tf_nought_put in self._as_put])
 

@@ -15,7 +15,7 @@ from ..frames import AXES, Axis
 from ..model.stations import Rotary
 from ..quantities import Unit
 from ..typed import parse_length
-from .centre_readings import CentreReading
+from .centre_readings import CentreReading, put_at
 
 #: What stands on every page.
 CAUTIONS = (
@@ -72,6 +72,7 @@ def guides_for(rotary: Rotary) -> tuple[Guide, ...]:
 def _all(rotary: Rotary) -> tuple[Guide, ...]:
     about, word = rotary.about, rotary.word
     across = tuple(axis for axis in AXES if axis != about)
+    first = across[0]
     of_bar = (
         Asked("bar_diameter", "Diameter of the bar"),
         *((Asked("tool_length", "Length of the tool", begins="0"), Asked("gauge", "Paper or block", begins="0"))
@@ -92,14 +93,15 @@ def _all(rotary: Rotary) -> tuple[Guide, ...]:
             (*_bar("at_first", "", about), *of_bar),
         ),
         Guide(
-            "trunnion faces", "Faces of the trunnion", ("x",),
+            "trunnion faces", "Faces of the trunnion", ("x", "y"),
             (f"Sweep the table flat first, take everything off it, and touch its face while {word} stands level.",
-             f"Turn to {word}90 and touch the face from its open side along Y; then to {word}-90 and again.",
+             f"Turn to {word}90, touch the face from its open side along {first.upper()}; then to {word}-90 and again.",
              "Where a limit forbids one of them, any two angles do: then give Z of the ball's middle too."),
             (Asked("z_table", "Z of the face, level"), Asked("radius", "Radius of ball or finder"),
-             Asked("first.degrees", "First angle", "angle", "90"), Asked("first.y", "Y there"),
+             Asked("first.degrees", "First angle", "angle", "90"), Asked(f"first.{first}", f"{first.upper()} there"),
              Asked("first.z", "Z there", begins="0"), Asked("second.degrees", "Second angle", "angle", "-90"),
-             Asked("second.y", "Y there, second"), Asked("second.z", "Z there, second", begins="0")),
+             Asked(f"second.{first}", f"{first.upper()} there, second"),
+             Asked("second.z", "Z there, second", begins="0")),
         ),
         Guide(
             "table bore", "Bore of the table", ("z",),
@@ -162,7 +164,7 @@ def reading_of(rotary: Rotary, guide: Guide, typed: Mapping[str, str], unit: Uni
     for asked in guide.asked:
         text = typed.get(asked.key, asked.begins).strip()
         if text or not asked.optional:
-            _put(data, asked.key.split("."), _value(asked, text, unit))
+            put_at(data, asked.key, value_of(asked, text, unit))
     try:
         reading: CentreReading = _readings().validate_python(data)
     except ValidationError as error:
@@ -179,7 +181,8 @@ def _readings() -> TypeAdapter[Any]:
     return TypeAdapter(CentreReading)
 
 
-def _value(asked: Asked, text: str, unit: Unit) -> object:
+def value_of(asked: Asked, text: str, unit: Unit) -> object:
+    """What was typed for one reading.  Raises InvalidValueError where that is nothing or not understood."""
     if not text:
         raise InvalidValueError(asked.label, "nothing is typed there yet; read it and type it")
     if asked.kind == "choice":
@@ -188,15 +191,3 @@ def _value(asked: Asked, text: str, unit: Unit) -> object:
         return float(text.replace("°", "")) if asked.kind == "angle" else parse_length(text, unit)
     except (ValueError, LedgecliffError) as error:
         raise InvalidValueError(asked.label, f"'{text}' is not understood; type a number") from error
-
-
-def _put(data: dict[str, Any], keys: list[str], value: object) -> None:
-    """Puts a value at a dotted place: names and numbers of places one within the other."""
-    *above, last = keys
-    for k, key in enumerate(above):
-        within_list = keys[k + 1].isdigit()
-        data = data.setdefault(key, [None, None] if within_list else {})
-    if isinstance(data, list):
-        data[int(last)] = value
-    else:
-        data[last] = value

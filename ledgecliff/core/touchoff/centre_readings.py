@@ -7,7 +7,7 @@ coordinates.
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
@@ -68,11 +68,13 @@ class Bar(_Reading):
 
 
 class FaceTouch(Model):
-    """The table's face touched along Y while the axis stands at ``degrees``, with a ball or edge finder whose middle
-    then is at ``y`` and ``z``; ``z`` counts for nothing where the face stands upright."""
+    """The table's face touched along Y, or along X of an axis about Y, while that stands at ``degrees`` from level,
+    with a ball or edge finder whose middle then is at ``y`` (or ``x``) and ``z``; ``z`` counts for nothing where the
+    face stands upright."""
 
     degrees: Angle
-    y: Length
+    x: Length | None = None
+    y: Length | None = None
     z: Length = 0.0
 
 
@@ -81,21 +83,33 @@ class TrunnionFaces(_Reading):
     lies level; ``radius`` is that of the ball or edge finder."""
 
     kind: Literal["trunnion faces"] = "trunnion faces"
-    about: Literal["x"] = "x"
+    about: Literal["x", "y"] = "x"
     sense: Sense = "right-handed"
     z_table: Length
     radius: NonNegativeLength
     first: FaceTouch
     second: FaceTouch
 
+    def across_of(self, touch: FaceTouch) -> float:
+        value = touch.y if self.about == "x" else touch.x
+        assert value is not None, "the reading's own validation asks for it"
+        return value
+
     @model_validator(mode="after")
     def _says_enough(self) -> TrunnionFaces:
         apart = math.fmod(self.first.degrees - self.second.degrees, 360.0)
         if min(abs(apart), 360.0 - abs(apart)) < 20.0:
             raise ValueError("both angles are nearly the same and tell nothing of the height; take two further apart")
-        for touch in (self.first, self.second):
+        across = "y" if self.about == "x" else "x"
+        for name, touch in (("first", self.first), ("second", self.second)):
+            if getattr(touch, across) is None:
+                raise ValueError(
+                    f"an axis about {self.about.upper()} is touched along {across.upper()}; give {name}.{across}"
+                )
             if abs(math.sin(math.radians(touch.degrees))) < 0.3:
-                raise ValueError(f"at {touch.degrees:g}° the face lies too level to be touched along Y; tilt it more")
+                raise ValueError(
+                    f"at {touch.degrees:g}° the face lies too level to be touched from its side; tilt it more"
+                )
         return self
 
 
@@ -179,3 +193,16 @@ CentreReading = Annotated[
     Bar | TrunnionFaces | TableBore | FlatSweep | SpigotByHand | TestCutCentre | MeasuredPart,
     Field(discriminator="kind"),
 ]
+
+
+def put_at(data: dict[str, Any], path: str, value: object) -> None:
+    """Puts a value of a reading at a dotted path: names and numbers of places one within the other."""
+    *above, last = path.split(".")
+    within: Any = data
+    for k, key in enumerate(above):
+        follows = (*above, last)[k + 1]
+        within = within.setdefault(key, [None, None] if follows.isdigit() else {})
+    if isinstance(within, list):
+        within[int(last)] = value
+    else:
+        within[last] = value

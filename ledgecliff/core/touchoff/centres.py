@@ -116,15 +116,17 @@ def _less(tool_length: float, gauge: float) -> list[TapeLine]:
 
 
 def _faces(reading: TrunnionFaces) -> CentreFound:
-    sign = 1.0 if reading.sense == "right-handed" else -1.0
+    # About X a right-handed axis turns Z towards minus Y, about Y towards plus X.
+    sign = 1.0 if (reading.sense == "right-handed") == (reading.about == "x") else -1.0
+    (across, _), place = reading.across(), reading.across_of
     rows, values, lines = [[0.0, 1.0, 1.0]], [reading.z_table], [TapeLine("table level, its face", reading.z_table)]
     for touch in (reading.first, reading.second):
         s = math.sin(math.radians(sign * touch.degrees))
         c = math.cos(math.radians(touch.degrees))
-        # -s (y - C_y) + c (z - C_z) = h + r, for C_y, C_z and h.
+        # -s (y - C_y) + c (z - C_z) = h + r, for C_y, C_z and h, with y the coordinate across.
         rows.append([s, -c, -1.0])
-        values.append(reading.radius + s * touch.y - c * touch.z)
-        lines.append(TapeLine(f"face at {touch.degrees:+g}°, Y".replace("-", "−"), touch.y))
+        values.append(reading.radius + s * place(touch) - c * touch.z)
+        lines.append(TapeLine(f"face at {touch.degrees:+g}°, {across.upper()}".replace("-", "−"), place(touch)))
         if abs(c) > 1e-9:
             lines.append(TapeLine("  and Z", touch.z))
     inverse = np.linalg.inv(np.array(rows))
@@ -134,11 +136,11 @@ def _faces(reading: TrunnionFaces) -> CentreFound:
     lines += [
         TapeLine("radius of ball or finder", reading.radius),
         TapeLine("table over the axis", height, "sum"),
-        *_totals(("y", "z"), np.array([y, z])),
+        *_totals((across, "z"), np.array([y, z])),
     ]
     if abs(height) > 1e-9:
         lines.append(note(f"The centre is not on the table's top: {'below' if height > 0 else 'above'} it."))
-    return CentreFound("trunnion faces", (("y", y), ("z", z)), known, tuple(lines), height=height)
+    return CentreFound("trunnion faces", ((across, y), ("z", z)), known, tuple(lines), height=height)
 
 
 def _bore(reading: TableBore) -> CentreFound:

@@ -138,11 +138,12 @@ class GoingTest(unittest.TestCase):
         for spare, fires in ((1.0, False), (-1.0, True)):
             low = set_value(job, ("machines", 0, "travel_max", "z"), top + longest + spare)
             self.assertEqual(bool(codes(low, only=only)), fires)
-        # A vise beside the cradle, with a setup of its own: in the circle of the plate, or far from it.
+        # A vise beside the cradle, with a setup of its own: in the circle of the plate, far from it, or in the plate's
+        # own place, where both are never there at once.
         hold = ViseHold(parallels_height=20, parallels_thickness=10, parallels_length=100)
         more = {"id": "1" * 12, "name": "Op 90", "index": (), "station": job.machine.stations[0].id, "hold": hold}
         job = set_value(job, ("setups",), (*job.setups, job.setups[0].model_copy(update=more)))
-        for y, z, fires in ((-330.0, -420.0, True), (400.0, -420.0, False)):
+        for y, z, fires in ((-400.0, -420.0, True), (400.0, -420.0, False), (-330.0, -420.0, False)):
             at = {"x": -402.0, "y": y, "z": z}
             moved = set_value(job, ("machines", 0, "stations", 0, "at"), at)
             self.assertEqual(("SWEEP_MEETS_NEIGHBOUR", "Op 10") in codes(moved, only=only), fires, y)

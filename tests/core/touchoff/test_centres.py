@@ -62,15 +62,17 @@ class WorkedBackTest(unittest.TestCase):
             _, y, z = self.place()
             height, radius = self.lot.uniform(-80, 80), self.lot.uniform(0, 5)
             angles = (90.0, -90.0) if number % 3 == 0 else (self.lot.uniform(30, 120), self.lot.uniform(-120, -30))
-            sense = self.lot.choice(("right-handed", "left-handed"))
+            sense, (about, across) = self.lot.choice(("right-handed", "left-handed")), ("xy", "yx")[number % 2]
+            k = "xyz".index(across)
             touches = []
             for degrees in angles:
-                way = Rotation.from_euler("x", degrees if sense == "right-handed" else -degrees, degrees=True)
+                way = Rotation.from_euler(about, degrees if sense == "right-handed" else -degrees, degrees=True)
                 # Somewhere on the face as it stands, and a radius out of it.
-                place = way.apply((0.0, self.lot.uniform(-60, 60), height + radius)) + np.array((0.0, y, z))
-                touches.append({"degrees": degrees, "y": place[1], "z": place[2]})
-            result = found(kind="trunnion faces", sense=sense, z_table=z + height, radius=radius, first=touches[0],
-                           second=touches[1])  # fmt: skip
+                place = way.apply(np.eye(3)[k] * self.lot.uniform(-60, 60) + (0.0, 0.0, height + radius))
+                touches.append({"degrees": degrees, across: place[k] + y, "z": place[2] + z})
+            result = found(kind="trunnion faces", about=about, sense=sense, z_table=z + height, radius=radius,
+                           first=touches[0], second=touches[1])  # fmt: skip
+            self.assertEqual([axis for axis, _ in result.centre], [across, "z"])
             np.testing.assert_allclose([value for _, value in result.centre], (y, z), atol=1e-8)
             self.assertAlmostEqual(result.height, height, delta=1e-8)
 
