@@ -81,29 +81,27 @@ class CarrierGroups:
             return
         why = f"A pallet on {carrier.name}, which goes where that goes"
         self._buttons(pallet, ("… on this", why, partial(with_pallet, machine=self._number, on=carrier.id)))
-        self._buttons(
-            *(
-                (
-                    f"Add a {kind}",
-                    f"One more body of {carrier.name}, of a size to begin with",
-                    partial(with_body, machine=self._number, carrier=carrier.id, body=new_body(carrier, kind)),
-                )
-                for kind in ("box", "round", "column")
+        box, round_, column = (
+            (
+                f"Add a {kind}",
+                f"One more body of {carrier.name}, of a size to begin with",
+                partial(with_body, machine=self._number, carrier=carrier.id, body=new_body(carrier, kind)),
             )
+            for kind in ("box", "round", "column")
         )
-        if isinstance(carrier, Rotary):
+        self._buttons(box, round_)
+        if not isinstance(carrier, Rotary) or carrier.about != "z":
+            self._buttons(column)
+        else:
+            why = "A round for this table and a cradle on the axis that tilts it, of sizes to begin with"
+            self._buttons(
+                column,
+                ("Table and cradle", why, partial(with_trunnion_table, machine=self._number, table=carrier.id)),
+            )
+        if isinstance(carrier, Rotary) and carrier.about != "z":
             self._on_axis(carrier)
 
     def _on_axis(self, axis: Rotary) -> None:
-        if axis.about == "z":
-            self._buttons(
-                (
-                    "Table and cradle",
-                    "A round for this table and a cradle on the axis that tilts it, of sizes to begin with",
-                    lambda job: with_trunnion_table(job, self._number, axis.id),
-                )
-            )
-            return
         path, unit = carrier_path(self._panel.job, self._number, axis.id), self._panel.document.unit
         example = ", ".join(("4", *(format_length(value, unit) for value in (150.0, -60.0, 360.0))))
         why = f"Faces, their distance from the axis, and from where to where along it: {example}"

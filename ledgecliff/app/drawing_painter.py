@@ -141,4 +141,4 @@ class DrawingPainter:
 
 def _transform(placing: Placing) -> QTransform:
     """Millimetres of the view to pixels."""
-    return QTransform(placing.scale, 0.0, 0.0, -placing.scale, placing.x, placing.y)
+    return QTransform(placing.scale, 0.0, 0.0, placing.down, placing.x, placing.y)

@@ -142,6 +142,25 @@ class AboutTest(unittest.TestCase):
             found = codes(plan_of(trunnion(arm=arm)), "SWEEP_MEETS_NEIGHBOUR")
             self.assertEqual([setup for _, setup in found], ["Op 10", "Op 20"] if fires else [])
 
+    def test_what_a_vise_has_below_its_bed(self):
+        """Of the valve's vise 50 mm stand below the bed: they sweep past a post that jaws and stock would clear, and
+        stand in a table that is that much too high."""
+        plan = shipped_plan("sluice-valve-block")
+        path = ("machines", 0, "carriers")
+        for bed, fires in ((50.0, True), (1.0, False)):
+            job = set_value(plan.job, ("machines", 0, "fixtures", 0, "bed_height"), bed)
+            number = len(job.machine.carriers) - 1
+            # Beside the stock, where jaws come 69 from the axis and the vise's lower edge 85.
+            post = block("rail", (-456.0, -80, 170), (-449.0, -75, 174))
+            for carrier, bodies in ((number, (post,)), (0, ()), (1, ())):
+                job = set_value(job, (*path, carrier, "bodies"), bodies)
+            found = [each for each in findings_of(make_plan(job, plan.models)) if each.code == "SWEEP_MEETS_NEIGHBOUR"]
+            self.assertEqual(any("body of trunnion vise through rail" in each.fact for each in found), fires, bed)
+        for higher, fires in ((0.0, False), (3.0, True)):
+            top = set_value(plan.job, (*path, 1, "bodies", 0, "at", "z"), -474.0 + higher)
+            found = codes(make_plan(top, plan.models), "STANDS_IN_CARRIER")
+            self.assertEqual(len(found), 6 if fires else 0)
+
     def test_higher_than_the_nose(self):
         job = trunnion(arm=((-700, -20, -20), (-660, 20, 100)))
         top = -388.25 + math.hypot(20, 100)
@@ -181,6 +200,8 @@ class TurningTest(unittest.TestCase):
 
     def test_not_that_far_not_beside_and_not_out_of_reach(self):
         self.assertIsNone(self.meets((0, 80, 50), (10, 120, 60), 29.9))
+        for just_over in np.arange(30.01, 30.1, 0.01):
+            self.assertIsNotNone(self.meets((0, 80, 50), (10, 120, 60), just_over))
         self.assertIsNone(self.meets((10.01, 80, 50), (20, 120, 60)))
         self.assertIsNone(self.meets((0, 101, -50), (10, 120, 60)))
         self.assertIsNone(self.meets((0, 80, 50), (10, 120, 60), -180.0))

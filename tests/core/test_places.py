@@ -14,6 +14,7 @@ from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.stations import AxisTurn, IndexAngle, Mount, Rotary, Station
 from ledgecliff.core.places import tf_m_station
+from tests.draws import draws
 from tests.helpers import demo
 from tests.jobs import point
 
@@ -126,7 +127,7 @@ class TombstoneTest(unittest.TestCase):
 
 class ChainsByLotTest(unittest.TestCase):
     def test_against_rotations_of_another_library(self):
-        for seed in range(40):
+        for seed in range(draws(200, 2000)):
             lot = random.Random(seed)
 
             def place(lot=lot):
@@ -135,13 +136,16 @@ class ChainsByLotTest(unittest.TestCase):
             tilt = tuple(AxisTurn(about=lot.choice("xyz"), degrees=lot.uniform(-180, 180)) for _ in range(3))
             lower = rotary("A", lot.choice("xyz"), place(), sense=lot.choice(("right-handed", "left-handed")))
             upper = rotary("C", lot.choice("xyz"), place(), on=A, flat_deg=lot.uniform(-5, 5))
-            mount = Mount(id=FACE, name="face", on=C, at=point(*place()), turned=tilt)
+            mount = Mount(id=FACE, name="face", on=C, at=point(*place()), turned=tilt,
+                          tilt_x_deg=lot.uniform(-3, 3), tilt_y_deg=lot.choice((0.0, 1.5)))  # fmt: skip
             turn_deg = lot.uniform(-180, 180)
             machine, station = with_places(lower, upper, mount, at=place(), on=FACE, turn_deg=turn_deg)
             a, c = lot.uniform(-180, 180), lot.uniform(-180, 180)
             s_place = np.array(place())
 
             expected = Rotation.from_euler("z", turn_deg, degrees=True).apply(s_place) + station.at.as_tuple()
+            for axis, degrees in (("x", mount.tilt_x_deg), ("y", mount.tilt_y_deg)):
+                expected = Rotation.from_euler(axis, degrees, degrees=True).apply(expected)
             for each in tilt:
                 expected = Rotation.from_euler(each.about, each.degrees, degrees=True).apply(expected)
             expected = expected + mount.at.as_tuple()

@@ -34,7 +34,7 @@ def cut_short(drawing: Drawing, round_it: Round) -> Drawing:
         return drawing
     first, *rest = drawing.name.split(" · ")
     items = tuple(short for item in drawing.items if (short := _cut(item, (low, high))) is not None)
-    return Drawing(" · ".join([f"{first}, cut short", *rest]), items, low, high)
+    return Drawing(" · ".join([f"{first}, cut short", *rest]), items, low, high, points_down=drawing.points_down)
 
 
 def _window(drawing: Drawing, heart: Window, round_it: Round) -> Window:

@@ -76,13 +76,11 @@ class Dimension:
 
 @dataclass(frozen=True)
 class Zero:
-    """The WCS mark with the letters of the two axes that lie in the view, of which the second may point down;
-    ``proposed`` is one that is not taken yet."""
+    """The WCS mark with the letters of the two axes that lie in the view; ``proposed`` is one that is not taken yet."""
 
     at: Point2
     letters: tuple[str, str]
     proposed: bool = False
-    points_down: bool = False
 
 
 @dataclass(frozen=True)
@@ -138,7 +136,7 @@ Item = Stroke | Lines | Fill | Label | Dimension | Zero | Spot | Touchable | Bal
 @dataclass(frozen=True)
 class Drawing:
     """One view.  ``low`` and ``high`` bound what is drawn, dimensions aside; on a screen narrower than ``cut_below``
-    (pixels) it is cut short to its ``heart``, if it has one."""
+    (pixels) it is cut short to its ``heart``, if it has one.  Where it ``points_down`` the second axis is drawn so."""
 
     name: str
     items: tuple[Item, ...]
@@ -146,3 +144,4 @@ class Drawing:
     high: Point2
     heart: tuple[Point2, Point2] | None = None
     cut_below: float = 0.0
+    points_down: bool = False

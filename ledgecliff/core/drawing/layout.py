@@ -114,9 +114,16 @@ def _beside_one_another(
     placed, x = [], MARGIN
     for drawing, across, (left, right, _) in zip(drawings, wide, rooms, strict=True):
         x += left + spare
-        placed.append(Placing(scale, x - drawing.low[0] * scale, foot + drawing.low[1] * scale))
+        placed.append(_standing_on(foot, x - drawing.low[0] * scale, scale, drawing))
         x += across * scale + right + MARGIN
     return placed
+
+
+def _standing_on(foot: float, x: float, scale: float, drawing: Drawing) -> Placing:
+    """The drawing with its lower edge at so many pixels down."""
+    if drawing.points_down:
+        return Placing(scale, x, foot - drawing.high[1] * scale, points_down=True)
+    return Placing(scale, x, foot + drawing.low[1] * scale)
 
 
 def _above_one_another(
@@ -135,7 +142,7 @@ def _above_one_another(
     for drawing, tall, under in zip(drawings, heights, below, strict=True):
         top += TITLE + spare
         bottom = top + tall * scale
-        placed.append(Placing(scale, x, bottom + drawing.low[1] * scale))
+        placed.append(_standing_on(bottom, x, scale, drawing))
         top = bottom + under + MARGIN
     return placed
 
@@ -167,7 +174,8 @@ class _LayingOut:
         self._unit, self._text_width, self._picked = unit, text_width, picked
         self._narrow = paper.width < NARROW_BELOW
         self._lane = NARROW_LANE_BESIDE if self._narrow else LANE_BESIDE
-        self._low, self._high = placing.point(drawing.low), placing.point(drawing.high)
+        (left, a), (right, b) = placing.point(drawing.low), placing.point(drawing.high)
+        self._low, self._high = (left, max(a, b)), (right, min(a, b))
         self._marks: list[Mark] = []
         self._targets: list[tuple[Box, str]] = []
         #: Where words stand already, and none may come to lie.
@@ -211,8 +219,10 @@ class _LayingOut:
     def _name(self) -> None:
         """Above the view at its right end."""
         name = spell(self._drawing.name, self._unit)
-        right = max(self._high[0], self._text_width(name) + _WORDS_EDGE)
-        self._marks.append(Words((right, max(self._high[1] - 22.0, 0.0) + 9.0), name, "right", "quiet"))
+        width = self._text_width(name)
+        right, top = max(self._high[0], width + _WORDS_EDGE), max(self._high[1] - 22.0, 0.0)
+        self._taken.append(Box(right - width, top, width, 18.0))
+        self._marks.append(Words((right, top + 9.0), name, "right", "quiet"))
 
     # --- pieces -----------------------------------------------------------------------------
 
@@ -336,7 +346,7 @@ class _LayingOut:
             self._marks.append(Disc((x, y), 12.0, "phantom", "paper"))
             self._taken.append(Box(x - 12.0, y - 12.0, 24.0, 24.0))
             return
-        up = 34.0 if item.points_down else -34.0
+        up = math.copysign(34.0, self._placing.down)
         for dx, dy, letter in ((34.0, 0.0, item.letters[0]), (0.0, up, item.letters[1])):
             tip = (x + dx, y + dy)
             self._line((x, y), tip, "zero")
@@ -397,7 +407,7 @@ class _LayingOut:
     def _ladder(self, item: Ladder) -> None:
         """Heights as words right of the view, spread so that no two overlap, led to their height."""
         edge = self._high[0] + 8.0
-        rungs = sorted(item.rungs, key=lambda rung: -rung.y)
+        rungs = sorted(item.rungs, key=lambda rung: self._placing.point((0.0, rung.y))[1])
         # What is deeper or higher than the view shows (a table far below) is named at its foot or head.
         foot = self._low[1] + 0.75 * ROW
         head = self._high[1] - 0.75 * ROW

@@ -12,7 +12,7 @@ from ..frames import Array
 from ..once import lazy
 from .bodies import KINDS, Solid
 from .items import Drawing, Fill, Item, Lines, Point2
-from .projection import FRONT, PLAN, Region, buffer_of, drawn_edges, regions, split_by_sight, without_doubles
+from .projection import ABOVE, FRONT, PLAN, Region, buffer_of, drawn_edges, regions, split_by_sight, without_doubles
 from .raster import DepthBuffer
 
 #: Plan and front of one scene.
@@ -37,9 +37,11 @@ class LineWork:
         return regions(self.solid.mesh, self.solid.kinds, KINDS, self.view)
 
 
-#: What the two views of a setup are called: of a horizontal spindle the one along it, and the one from where its Y,
-#: which points up there, comes from.
-VIEW_NAMES = {"vertical": ("Plan", "Front"), "horizontal": ("Along the spindle", "From below")}
+#: What the two views of a setup are called: of a horizontal spindle the one along it, and the one from above, where its
+#: Y points.
+VIEW_NAMES = {"vertical": ("Plan", "Front"), "horizontal": ("Along the spindle", "From above")}
+#: The second of them.
+SECOND_VIEWS = {"vertical": FRONT, "horizontal": ABOVE}
 
 
 def line_work(solid: Solid, view: Array) -> LineWork:
@@ -51,9 +53,9 @@ def line_work(solid: Solid, view: Array) -> LineWork:
 
 
 @lru_cache(maxsize=64)
-def both_works(solid: Solid) -> tuple[LineWork, LineWork]:
-    """Plan and front of a body: does not depend on how it is held or where the zero is."""
-    return line_work(solid, PLAN), line_work(solid, FRONT)
+def both_works(solid: Solid, spindle: str = "vertical") -> tuple[LineWork, LineWork]:
+    """Both views of a body: does not depend on how it is held or where the zero is."""
+    return line_work(solid, PLAN), line_work(solid, SECOND_VIEWS[spindle])
 
 
 def body_items(work: LineWork, shift: Array) -> list[Item]:

@@ -16,14 +16,20 @@ Colour = Literal["ink", "quiet", "paper", "zero", "accent", "accent_soft", "touc
 
 @dataclass(frozen=True)
 class Placing:
-    """Millimetres of a view to pixels: scale, and where the view's (0, 0) lies."""
+    """Millimetres of a view to pixels: scale, where the view's (0, 0) lies, and whether its second axis points down."""
 
     scale: float
     x: float
     y: float
+    points_down: bool = False
+
+    @property
+    def down(self) -> float:
+        """Pixels down for a millimetre along the second axis."""
+        return self.scale if self.points_down else -self.scale
 
     def point(self, at: Point2) -> Point2:
-        return (self.x + at[0] * self.scale, self.y - at[1] * self.scale)
+        return (self.x + at[0] * self.scale, self.y + at[1] * self.down)
 
 
 @dataclass(frozen=True)

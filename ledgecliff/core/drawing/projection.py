@@ -1,6 +1,7 @@
 """From solids to lines: edges, silhouettes, what of them is hidden, and the visible faces.
 
-A view is a matrix (3, 3) whose rows are the directions to the right, upward and towards the eye.
+A view is a matrix (3, 3) whose rows are the directions to the right, upward (or downward, where it is drawn so) and
+towards the eye.
 """
 
 from __future__ import annotations
@@ -23,6 +24,8 @@ from .raster import DepthBuffer, depth_buffer
 PLAN = np.eye(3)
 #: From the front, looking along machine +Y: X right, Z up.
 FRONT = np.array([[1.0, 0.0, 0.0], [0.0, 0.0, 1.0], [0.0, -1.0, 0.0]])
+#: From above on a horizontal machine, looking along machine -Y: X right, Z toward the spindle, which is drawn down.
+ABOVE = np.array([[1.0, 0.0, 0.0], [0.0, 0.0, 1.0], [0.0, 1.0, 0.0]])
 #: Sharper bends than this are drawn as edges.
 _SHARP_DEG = 22.0
 _STEPS_HIDDEN = 2.5
@@ -218,7 +221,8 @@ def regions(mesh: Mesh, kinds: NDArray[np.int64], names: tuple[Surface, ...], vi
     for kind in np.unique(kinds[facing]):
         for level in np.unique(depth[facing & (kinds == kind)]):
             chosen = corners[facing & (kinds == kind) & (depth == level)][:, :, :2]
-            area = manifold3d.CrossSection(list(chosen), manifold3d.FillRule.Positive)
+            # All the same way round, which is the other one where the second axis is drawn down.
+            area = manifold3d.CrossSection(list(chosen), manifold3d.FillRule.NonZero)
             rings = tuple(tuple((float(x), float(y)) for x, y in ring) for ring in area.to_polygons())
             if rings:
                 result.append(Region(float(level), names[int(kind)], rings))

@@ -40,11 +40,10 @@ from .items import (
     Touchable,
     Zero,
 )
-from .line_work import VIEW_NAMES, LineWork, Views, both_works, bounds_of, fills, flat, point2, rectangle
+from .line_work import SECOND_VIEWS, VIEW_NAMES, LineWork, Views, both_works, bounds_of, fills, flat, point2, rectangle
 from .part_views import finished_views, part_views, stock_views
 from .parting_line import parting_line
 from .projection import (
-    FRONT,
     PLAN,
     buffer_of,
     drawn_edges,
@@ -83,28 +82,32 @@ def _setup_base(setup: SetupPlan, operation: int | None) -> tuple[tuple[Item, ..
         (setup.before, setup.after) if operation is None else (cutting.before(operation), cutting.after(operation))
     )
     blocks = list(holding_solids(setup))
-    works = zip(both_works(stock_solid(first, orientation)), both_works(stock_solid(last, orientation)), strict=True)
+    spindle = setup.machine.spindle
+    second = SECOND_VIEWS[spindle]
+    stocks = (both_works(stock_solid(each, orientation), spindle) for each in (first, last))
+    works = zip(*stocks, strict=True)
     items: list[tuple[Item, ...]] = []
     cut_away = jaw_in_front(setup)
     standing_in_front = [block for block in blocks if block.name != cut_away]
-    for (view, standing), (before, after) in zip(((PLAN, blocks), (FRONT, standing_in_front)), works, strict=True):
+    for (view, standing), (before, after) in zip(((PLAN, blocks), (second, standing_in_front)), works, strict=True):
         shift = -(view @ origin)[:2]
         items.append(tuple(_held_items(before, after, standing, view, shift)))
     if cut_away is None:
         return items[0], items[1]
     moving = next(block for block in blocks if block.name == cut_away)
-    low, high = (np.array(corner) - (FRONT @ origin)[:2] for corner in bounds_of([moving], FRONT))
+    low, high = (np.array(corner) - (second @ origin)[:2] for corner in bounds_of([moving], second))
     outline = Stroke(rectangle(point2(low), point2(high)), "center", cut_away)
     words = Label((float(low[0]) + _LABEL_DROP, float(low[1]) + _LABEL_DROP), f"{cut_away} cut away", source=cut_away)
     return items[0], (*items[1], outline, words)
 
 
 def jaw_in_front(setup: SetupPlan) -> str | None:
-    """The jaw that stands between the eye and the part in the front view."""
+    """The jaw that stands between the eye and the part in the second view, which is from the front, or from above."""
     jaws = setup.holding.jaws
     if jaws is None or jaws.axis != 1:
         return None
-    return jaws.names[1 if jaws.toward > 0 else 0]
+    fixed_is_behind = (jaws.toward > 0) == (setup.machine.spindle == "vertical")
+    return jaws.names[1 if fixed_is_behind else 0]
 
 
 def _held_items(before: LineWork, after: LineWork, blocks: list[Solid], view: Array, shift: Array) -> Iterable[Item]:
@@ -145,7 +148,8 @@ def setup_views(setup: SetupPlan, lens: LensKey, operation: int = 0) -> Views:
             # Over all faces, under all lines.
             items.insert(sum(isinstance(item, Fill) for item in items), fill)
     plan_items += [*_block_labels(setup), *_zero_mark(setup)]
-    for items, view, up in ((plan_items, PLAN, 1), (front_items, FRONT, 2)):
+    second = SECOND_VIEWS[setup.machine.spindle]
+    for items, view, up in ((plan_items, PLAN, 1), (front_items, second, 2)):
         ends = _heart(setup, up)
         zero = float(setup.wcs.u_origin[0]), float(setup.wcs.u_origin[up])
         lies = setup.setup.orientation
@@ -153,7 +157,7 @@ def setup_views(setup: SetupPlan, lens: LensKey, operation: int = 0) -> Views:
         items += parting_line(setup.parting, lies, view, *ends, zero, told=told)
     more_plan, more_front = _overlay(setup, lens, step)
     solids = setup_solids(setup, after=False)
-    low, high = _w_bounds(setup, solids, FRONT)
+    low, high = _w_bounds(setup, solids, second)
     # Where it is held the ends of jaws count, as long as there is room for them.
     cut_below = _HOLD_CUT_BELOW if lens == "hold" else _CUT_BELOW
     if lens in ("hold", "cut", "probe", "rehearse"):
@@ -167,7 +171,15 @@ def setup_views(setup: SetupPlan, lens: LensKey, operation: int = 0) -> Views:
             heart=_heart(setup, 1),
             cut_below=cut_below,
         ),
-        Drawing(front, tuple(front_items + more_front), low, high, heart=_heart(setup, 2), cut_below=cut_below),
+        Drawing(
+            front,
+            tuple(front_items + more_front),
+            low,
+            high,
+            heart=_heart(setup, 2),
+            cut_below=cut_below,
+            points_down=setup.machine.spindle == "horizontal",
+        ),
     )
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import manifold3d
 import numpy as np
 
@@ -22,26 +20,17 @@ _AIR_SHARE, _AIR = 0.05, 20.0
 _LABEL_SHARE = 0.03
 
 
-@dataclass(frozen=True)
-class _View:
-    """The machine axes that lie to the right and up in a view; of one that ``looks_down`` on a horizontal machine the
-    second points down, and what is nearer to the operator's eye has the greater Y."""
-
-    axes: tuple[int, int]
-    looks_down: bool = False
-
-    def of(self, m_places: Array) -> Array:
-        """Places (…, 3) of the machine as they are seen (…, 2)."""
-        seen: Array = m_places[..., list(self.axes)] * np.array([1.0, -1.0 if self.looks_down else 1.0])
-        return seen
-
-    def bounds(self, low: Array, high: Array) -> tuple[Array, Array]:
-        both = self.of(np.array([low, high]))
-        return both.min(axis=0), both.max(axis=0)
+#: Which machine axes lie to the right and up in a view; on a horizontal machine the second view is from above, where Z
+#: is drawn down, toward the spindle.
+_View = tuple[int, int]
+_FIRST: _View = (0, 1)
+_SECOND: _View = (0, 2)
 
 
-_FROM_ABOVE, _FROM_THE_FRONT = _View((0, 1)), _View((0, 2))
-_ALONG_THE_SPINDLE, _DOWN_ON_IT = _View((0, 1)), _View((0, 2), looks_down=True)
+def _seen(m_places: Array, view: _View) -> Array:
+    """Places (…, 3) of the machine as they are seen (…, 2)."""
+    seen: Array = m_places[..., list(view)]
+    return seen
 
 
 def table_views(plan: Plan, machine: Machine, picked: str = "") -> tuple[Drawing, Drawing]:
@@ -50,22 +39,22 @@ def table_views(plan: Plan, machine: Machine, picked: str = "") -> tuple[Drawing
     stations = on_table(plan, machine, index)
     carriers = (*standing_bodies(machine, index), *vise_bodies(machine, index))
     horizontal = machine.spindle == "horizontal"
-    views = (_ALONG_THE_SPINDLE, _DOWN_ON_IT) if horizontal else (_FROM_ABOVE, _FROM_THE_FRONT)
-    first, second = (_view(machine, stations, carriers, view, picked) for view in views)
+    first, second = (_view(machine, stations, carriers, view, picked) for view in (_FIRST, _SECOND))
     stand = " ".join(f"{angle.word}{angle.degrees:g}" for angle in index)
     return (
         Drawing(
             f"{machine.name}, {'along the spindle' if horizontal else 'from above'}{f' at {stand}' if stand else ''}",
             *first,
         ),
-        Drawing("from above, the spindle below" if horizontal else "from the front", *second),
+        Drawing("from above, the spindle below" if horizontal else "from the front", *second, points_down=horizontal),
     )
 
 
 def _view(
     machine: Machine, stations: tuple[OnTable, ...], carriers: tuple[StandingBody, ...], view: _View, picked: str
 ) -> tuple[tuple[Item, ...], Point2, Point2]:
-    i, j = view.axes
+    i, j = view
+    points_down = view == _SECOND and machine.spindle == "horizontal"
     items: list[Item] = []
     for body in carriers:
         is_carrier = any(each.id == body.owner for each in machine.carriers)
@@ -73,25 +62,22 @@ def _view(
     for each in stations:
         items += _bodies(each, view) if each.setups else [_outline(each, view)]
     travel = np.array([machine.travel_min.as_tuple(), machine.travel_max.as_tuple()])
-    limit = travel if view.axes == (0, 1) else _reach(machine, travel)
+    limit = travel if view == _FIRST else _reach(machine, travel)
     items += [_rectangle(limit[0], limit[1], view, "phantom", "travel"), _limit_words(machine, limit, view)]
     away = _LABEL_SHARE * float((limit[1] - limit[0]).max())
     for each in stations:
         if each.source == picked:
             items.append(_rectangle(each.m_low, each.m_high, view, "zero", each.source))
         for setup, tf_shown in each.drawn:
-            x, y = view.of(tf_shown(setup.located.m_offset)).tolist()
-            items.append(Zero((x, y), ("XYZ"[i], "XYZ"[j]), points_down=view.looks_down))
-        low, high = view.bounds(each.m_low, each.m_high)
+            x, y = _seen(tf_shown(setup.located.m_offset), view).tolist()
+            items.append(Zero((x, y), ("XYZ"[i], "XYZ"[j])))
+        low, high = _seen(each.m_low, view), _seen(each.m_high, view)
         # Below it, since the letters of its zero stand above.
-        items.append(
-            Label((float(low[0] + high[0]) / 2.0, float(low[1]) - away), each.short_words, "centre", each.source)
-        )
+        foot = float(high[1]) + away if points_down else float(low[1]) - away
+        items.append(Label((float(low[0] + high[0]) / 2.0, foot), each.short_words, "centre", each.source))
     bodies = np.array([body.m_solid.bounding_box() for body in carriers]).reshape(-1, 2, 3)
-    low, high = view.bounds(
-        np.min([limit[0], *(each.m_low for each in stations), *bodies[:, 0]], axis=0),
-        np.max([limit[1], *(each.m_high for each in stations), *bodies[:, 1]], axis=0),
-    )
+    low = _seen(np.min([limit[0], *(each.m_low for each in stations), *bodies[:, 0]], axis=0), view)
+    high = _seen(np.max([limit[1], *(each.m_high for each in stations), *bodies[:, 1]], axis=0), view)
     air = max(_AIR, _AIR_SHARE * float((high - low).max()))
     return (
         tuple(items),
@@ -119,7 +105,7 @@ def _shadow(solid: manifold3d.Manifold, view: _View, surface: Surface, source: s
 
 def _filled(m_corners: Array, view: _View, surface: Surface, source: str) -> list[Item]:
     """What triangles (N, 3, 3) cover in a view, with its edge."""
-    area = manifold3d.CrossSection(list(_turned_left(view.of(m_corners))), manifold3d.FillRule.NonZero)
+    area = manifold3d.CrossSection(list(_turned_left(_seen(m_corners, view))), manifold3d.FillRule.NonZero)
     rings = tuple(tuple((float(x), float(y)) for x, y in ring) for ring in area.to_polygons())
     return [Fill(rings, surface), *(Stroke((*ring, ring[0]), "visible", source) for ring in rings)]
 
@@ -138,7 +124,7 @@ def _outline(each: OnTable, view: _View) -> Stroke:
 
 
 def _rectangle(low: Array, high: Array, view: _View, line: str, source: str) -> Stroke:
-    (a, b), (c, d) = (corner.tolist() for corner in view.bounds(low, high))
+    (a, b), (c, d) = (_seen(corner, view).tolist() for corner in (low, high))
     return Stroke(((a, b), (c, b), (c, d), (a, d), (a, b)), line, source)  # type: ignore[arg-type]
 
 
@@ -155,9 +141,9 @@ def _reach(machine: Machine, travel: Array) -> Array:
 
 
 def _limit_words(machine: Machine, limit: Array, view: _View) -> Label:
-    low, high = view.bounds(limit[0], limit[1])
-    at = (float(low[0]), float(high[1]))
-    if view.axes == (0, 1):
+    low, high = _seen(limit[0], view), _seen(limit[1], view)
+    at = (float(low[0]), float(low[1] if view == _SECOND and machine.spindle == "horizontal" else high[1]))
+    if view == _FIRST:
         return Label(at, "travel", "left", "travel")
     tool, length = _longest(machine)
     return Label(at, f"reach of T{tool}, {said_bare(length)} long", "left", "travel")

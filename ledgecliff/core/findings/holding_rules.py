@@ -4,11 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+
+from ..blanks import moved
 from ..cutting.cuts import cut_floor
 from ..finding import Finding, Fix, fix
+from ..frames import Placement
+from ..model.holding import ChuckHold
 from ..plan import Plan
 from ..quantities import said
 from ..setup_plan import SetupPlan
+
+#: How far the stock is taken to slide (mm), and on how much of itself it must then stand (mm²).
+_SLIDES, _BEARS = 0.5, 0.05
 
 
 def _parallels_fix(plan: SetupPlan, higher: float) -> tuple[Fix, ...]:
@@ -42,6 +50,28 @@ def grip_above_underside(plan: Plan) -> Iterator[Finding]:
                 f"Use parallels at least {said(over)} higher, lower jaws, or thicker stock.",
                 _parallels_fix(setup_plan, over),
             )
+
+
+def nothing_below(plan: Plan) -> Iterator[Finding]:
+    """On a horizontal machine the stock lies on an upright face: what it would slide onto, a little lower, is looked
+    for among all that holds it but clamps."""
+    for setup_plan in plan.setups:
+        if setup_plan.machine.spindle != "horizontal" or isinstance(setup_plan.setup.hold, ChuckHold):
+            continue
+        name, holding = setup_plan.setup.name, setup_plan.holding
+        down = setup_plan.located.tf_m_u.turn.T @ np.array([0.0, -_SLIDES, 0.0])
+        u_stock = moved(holding.stock.solid, Placement(holding.orientation.matrix(), down))
+        bearing = (block for block in holding.blocks if block.kind != "clamp" or block.name.startswith("dowel"))
+        if any(float((u_stock ^ block.solid()).volume()) > _BEARS * _SLIDES for block in bearing):
+            continue
+        yield Finding(
+            "NOTHING_BELOW",
+            "note",
+            name,
+            f"{name}: the spindle lies, so that gravity pulls the stock to minus Y, and nothing that holds it stands "
+            "below: it hangs on hands until it is clamped.",
+            "Push it up against its stops and hold it until the clamps are tight, or lay it so that pins stand below.",
+        )
 
 
 def grip_too_small(plan: Plan) -> Iterator[Finding]:
@@ -112,4 +142,11 @@ def parallels_taller_than_jaws(plan: Plan) -> Iterator[Finding]:
             )
 
 
-RULES = (grip_above_underside, grip_too_small, jaw_opening, parallels_too_wide, parallels_taller_than_jaws)
+RULES = (
+    nothing_below,
+    grip_above_underside,
+    grip_too_small,
+    jaw_opening,
+    parallels_too_wide,
+    parallels_taller_than_jaws,
+)

@@ -110,6 +110,15 @@ class FaceTest(unittest.TestCase):
                 np.testing.assert_allclose(there.turn, expected, atol=1e-9)
                 self.assertAlmostEqual(distance_of(tilted, tilted.carriers[k]), 150.0, places=6)
 
+    def test_both_tilts_one_after_the_other(self):
+        job = shipped_plan("hinge-leaves").job
+        path = ("machines", 0, "carriers", 1)
+        job = set_value(set_value(job, (*path, "tilt_x_deg"), 3.0), (*path, "tilt_y_deg"), 5.0)
+        there = tf_m_body(job.machine, job.machine.carriers[1])
+        # About its own X first: extrinsic turns one after the other.
+        expected = Rotation.from_euler("xy", (3.0, 5.0), degrees=True).as_matrix()
+        np.testing.assert_allclose(there.turn, expected, atol=1e-12)
+
     def test_a_face_that_looks_along_its_axis_has_no_distance(self):
         job = with_pallet(with_axes(rotary("C", "z", (-300, -200, 0))), 0, C)
         (pallet,) = mounts(job.machine)

@@ -15,6 +15,7 @@ from ledgecliff.core.model.holding import ViseHold
 from ledgecliff.core.model.part import Tolerance
 from ledgecliff.core.model.setup import AxisDatum
 from ledgecliff.core.model.stations import Happened, IndexAngle
+from ledgecliff.core.plan import make_plan
 from ledgecliff.core.remedies.tried import with_fix
 from ledgecliff.core.sweeps import highest_swept
 from ledgecliff.core.turns.contributions import expected_error
@@ -204,6 +205,25 @@ class WayTest(unittest.TestCase):
 
 def _direction(words):
     return np.eye(3)["XYZ".index(words[1])] * (1.0 if words[0] == "+" else -1.0)
+
+
+class GravityTest(unittest.TestCase):
+    def test_what_nothing_stands_below(self):
+        """A leaf of the demo lies against three dowels: two of them below it, and turned over, above."""
+        plan = shipped_plan("hinge-leaves")
+        self.assertEqual(told(plan, "NOTHING_BELOW"), ["Op 20"])
+        upright = set_value(plan.job, ("machines", 0, "spindle"), "vertical")
+        self.assertEqual(told(make_plan(upright, plan.models), "NOTHING_BELOW"), [])
+        # Without those two, the third beside it bears nothing; a quarter further round it does.
+        beside = set_value(plan.job, ("setups", 0, "hold", "dowels"), plan.setups[0].setup.hold.dowels[:1])
+        self.assertEqual(told(make_plan(beside, plan.models), "NOTHING_BELOW"), ["Op 10", "Op 20"])
+        stands = next(k for k, each in enumerate(beside.machine.stations) if each.id == beside.setups[0].station)
+        turned = set_value(beside, ("machines", 0, "stations", stands, "turn_deg"), 90.0)
+        self.assertEqual(told(make_plan(turned, plan.models), "NOTHING_BELOW"), ["Op 20"])
+
+
+def told(plan, code):
+    return [each.setup for each in findings_of(plan) if each.code == code]
 
 
 if __name__ == "__main__":

@@ -106,16 +106,22 @@ class CentreTest(unittest.TestCase):
 
 class ChainTest(unittest.TestCase):
     def test_offsets_as_programs_work_them_out(self):
-        """Chains by lot, both senses, any angles, millimetres and inches, in every style, against SciPy's rotations."""
+        """Chains by lot, any senses, places and angles, both units, every style, against SciPy's rotations."""
         lot = random.Random(18)
-        for number in range(draws(8, 250)):
+        for number in range(draws(8, 2000)):
             a, c, flat = lot.uniform(-75, 75), lot.uniform(-200, 200), lot.uniform(-5, 5)
             senses = [lot.choice(("right-handed", "left-handed")) for _ in range(2)]
-            cradle = TILTING.model_copy(update={"sense": senses[0], "flat_deg": round(flat, 3)})
-            table = TABLE.model_copy(update={"sense": senses[1]})
+            c_a, c_c = (
+                np.array([lot.uniform(-450, -350), lot.uniform(-230, -190), lot.uniform(-420, -360)]) for _ in "AC"
+            )
+            cradle = TILTING.model_copy(
+                update={"sense": senses[0], "flat_deg": round(flat, 3), "centre": Point(x=c_a[0], y=c_a[1], z=c_a[2])}
+            )
+            table = TABLE.model_copy(update={"sense": senses[1], "centre": Point(x=c_c[0], y=c_c[1], z=c_c[2])})
+            at = tuple(lot.uniform(low, high) for low, high in ((-450, -380), (-250, -200), (-380, -330)))
             indexes = ((round(flat, 3), 0), (round(a, 3), round(c, 3)))
             job = set_value(
-                along_job(cradle, table, indexes=indexes), ("machines", 0, "profile"), list(SHIPPED)[number % 4]
+                along_job(cradle, table, indexes=indexes, at=at), ("machines", 0, "profile"), list(SHIPPED)[number % 4]
             )
             for field, value in (("program_units", ("mm", "in")[number % 2]), ("reference_z", -17.3 * (number % 3)),
                                  ("lengths_from", "reference plane")):  # fmt: skip
@@ -131,7 +137,6 @@ class ChainTest(unittest.TestCase):
             signs = [1.0 if sense == "right-handed" else -1.0 for sense in senses]
             turn_a = Rotation.from_euler("x", signs[0] * (indexes[1][0] - indexes[0][0]), degrees=True)
             turn_c = Rotation.from_euler("z", signs[1] * indexes[1][1], degrees=True)
-            c_a, c_c = np.array([0, -210.5, -388.25]), np.array([-402.12, -210.74, 0])
             before = plan.setups[0].located.m_offset
             np.testing.assert_allclose(
                 unit.offsets[2], turn_a.apply(turn_c.apply(before - c_c) + c_c - c_a) + c_a, atol=3e-4
