@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING
 from ledgecliff.core.changing import Path, set_value
 from ledgecliff.core.edits.carriers import (
     carrier_path,
-    distance_of,
     new_body,
     turns_in_words,
     with_body,
@@ -26,6 +25,7 @@ from ledgecliff.core.model.carrier_body import BoxBody, CarrierBody, ColumnBody
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.stations import Carrier, Mount, Rotary
+from ledgecliff.core.places import distance_of
 from ledgecliff.core.quantities import format_length
 
 from .field_table import FieldSpec, Section, length

@@ -10,7 +10,6 @@ from ledgecliff.command_line.plans import plan_of
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.carriers import (
     carrier_path,
-    distance_of,
     new_body,
     turns_in_words,
     with_body,
@@ -30,6 +29,7 @@ from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.stations import Carrier, Mount
+from ledgecliff.core.places import distance_of
 from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.typed import parse_length
 from ledgecliff.store.job_files import write_job

@@ -15,8 +15,8 @@ from .holding.own_fixtures import model_placement
 from .model.holding import Chuck, Fixture, Jig, Plate, Spoilboard, VBlock, Vise
 from .model.machine import Machine
 from .model.own_fixture import OwnFixture
-from .model.stations import IndexAngle, Station
-from .places import tf_m_s, tf_m_station
+from .model.stations import Carrier, IndexAngle, Mount, Station
+from .places import distance_of, tf_m_s, tf_m_station
 from .plan import Plan
 from .setup_plan import SetupPlan
 from .solids.geometry import FixtureModels
@@ -37,6 +37,8 @@ class OnTable:
     m_low: Array
     m_high: Array
     drawn: tuple[tuple[SetupPlan, Placement], ...]
+    #: What carries it, down to the table, and how far each of them that is a face is from its axis (mm).
+    under: tuple[tuple[Carrier, float | None], ...] = ()
 
     @property
     def source(self) -> str:
@@ -89,7 +91,11 @@ def _on_table(plan: Plan, machine: Machine, station: Station, index: tuple[Index
         assert fixture is not None, "the job's own validation keeps fixtures true"
         places = [placed(shown, _corners(*_box(fixture, plan.models.fixtures)))]
     every = np.concatenate(places)
-    return OnTable(station, setups, tf_m_station(machine, station).shift, every.min(axis=0), every.max(axis=0), drawn)
+    under = tuple(
+        (each, distance_of(machine, each) if isinstance(each, Mount) else None) for each in machine.carried_by(station)
+    )
+    at_rest = tf_m_station(machine, station).shift
+    return OnTable(station, setups, at_rest, every.min(axis=0), every.max(axis=0), drawn, under)
 
 
 def placed(tf: Placement, places: Array) -> Array:

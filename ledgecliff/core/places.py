@@ -13,12 +13,14 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from .frames import IDENTITY, Array, Placement, rotation
+from .frames import AXES, IDENTITY, Array, Placement, rotation
 from .model.base import Point
 from .model.machine import Machine
 from .model.setup import Setup
 from .model.stations import AxisTurn, Carrier, IndexAngle, Mount, Rotary, Station
 
+#: A face whose direction is off an axis of rotation by less than this, as a share, does not look along it.
+_ACROSS = 1e-6
 #: A direction that is off by less than this is upright.
 _UPRIGHT = 1e-12
 
@@ -92,6 +94,30 @@ def carrying_axis(machine: Machine, each: Station | Carrier) -> str | None:
 def axis_of(machine: Machine, carrier: Carrier) -> str | None:
     """The id of the rotary axis that takes a carrier's own bodies along, which may be that carrier."""
     return carrier.id if isinstance(carrier, Rotary) else carrying_axis(machine, carrier)
+
+
+def distance_of(machine: Machine, mount: Mount) -> float | None:
+    """How far (mm) the middle of a face stands from the rotary axis that takes it along, square to the face as it is
+    meant to stand; None where none does, or the face looks along that."""
+    found = face_on_axis(machine, mount)
+    return None if found is None else float((found[0] - found[1]) @ found[2])
+
+
+def face_on_axis(machine: Machine, mount: Mount) -> tuple[Array, Array, Array] | None:
+    """A face's zero, a place on the axis that takes it along, and the direction out of the face across that axis, all
+    on the machine with the axes at nought."""
+    axis = axis_of(machine, mount)
+    if axis is None:
+        return None
+    rotary = next(each for each in machine.carriers if each.id == axis)
+    assert isinstance(rotary, Rotary), "found as one"
+    square = mount.model_copy(update={"tilt_x_deg": 0.0, "tilt_y_deg": 0.0})
+    tf_face, tf_axis = tf_m_body(machine, square), tf_m_carrier(machine, rotary)
+    out = tf_face.turn[:, 2]
+    along = tf_axis.turn[:, AXES.index(rotary.about)]
+    if abs(float(out @ along)) > _ACROSS:
+        return None
+    return tf_face.shift, tf_axis(np.array(rotary.centre.as_tuple())), out
 
 
 def tf_m_station(machine: Machine, station: Station, index: Iterable[IndexAngle] = ()) -> Placement:

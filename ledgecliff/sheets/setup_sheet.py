@@ -16,6 +16,7 @@ from markupsafe import Markup
 
 from ledgecliff.core.blanks import stock_size
 from ledgecliff.core.datums import datum_words
+from ledgecliff.core.drawing.line_work import VIEW_NAMES
 from ledgecliff.core.drawing.part_views import stock_views
 from ledgecliff.core.drawing.stage import jaw_in_front, setup_views
 from ledgecliff.core.edits.bench import BENCH_WORDS, CAUTIONS
@@ -37,8 +38,9 @@ from ledgecliff.core.model.holding import (
 )
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.own_fixture import OwnFixture
+from ledgecliff.core.model.stations import Mount
 from ledgecliff.core.model.stock import Allowance, measured_along
-from ledgecliff.core.places import rotaries_under, stands_at
+from ledgecliff.core.places import distance_of, rotaries_under, stands_at, station_of
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.released import files_of_setup
 from ledgecliff.core.programs.rotation import turned_words
@@ -154,6 +156,7 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
         "turn": turn_page(plan, turns_of(plan)[setup.index - 1], unit, _WIDTH) if setup.index else None,
         "files": _files(plan, setup.index),
         "toolpaths": [operation.program for operation in setup.setup.operations if operation.program],
+        "view_names": VIEW_NAMES[setup.machine.spindle],
         "views": [Markup(svg(plan_view, unit, _WIDTH, 250.0)), Markup(svg(front_view, unit, _WIDTH, 190.0))],
         "datum": [
             {
@@ -275,6 +278,21 @@ def _placed_rows(plan: Plan, setup: SetupPlan) -> list[tuple[str, float | None]]
     return [*rows, (f"and turned {turns}", None)]
 
 
+def _carrier_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
+    """The pallets and faces that its fixture stands on, as they measure."""
+    rows: list[tuple[str, float | None]] = []
+    for each in setup.machine.carried_by(station_of(setup.machine, setup.setup)):
+        if not isinstance(each, Mount):
+            continue
+        day = f", measured on {each.measured_on}" if each.measured_on else ""
+        distance = distance_of(setup.machine, each)
+        rows.append((f"stands on {each.name}{'' if distance is None else ', from the axis'}{day}", distance))
+        for axis, tilt in (("X", each.tilt_x_deg), ("Y", each.tilt_y_deg)):
+            if tilt:
+                rows.append((f"which stands out of square by {tilt:+.4f}° about its {axis}", None))
+    return rows
+
+
 def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
     """What has to be put together before the stock is clamped, with its sizes (mm)."""
     # As it is with its station level: an index may have stood all of it up.
@@ -283,6 +301,7 @@ def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
     rows: list[tuple[str, float | None]] = [
         (f"{each.word} ({each.name}) stands at {stands_at(each, setup.setup.index):g}°", None) for each in under
     ]
+    rows += _carrier_rows(setup)
     if setup.clamping.still:
         return [*rows, ("clamped as in the setup before, and not taken out", None)]
     shift = second_shift(holding.fixture, hold)

@@ -17,6 +17,7 @@ from ledgecliff.core.model.orientation import (
     direction_vector,
     orientation_from_matrix,
 )
+from ledgecliff.core.model.stations import AxisTurn
 
 
 class OrientationTest(unittest.TestCase):
@@ -39,6 +40,18 @@ class OrientationTest(unittest.TestCase):
         self.assertEqual(op_30.away(), "+Z")
         self.assertEqual(op_30.in_shop_words(), "part +X up, +Y to the right")
         self.assertEqual(Orientation(up="-Z").in_shop_words(), "part −Z up, +X to the right")
+
+    def test_stood_square_again_it_is_said_as_it_lies(self):
+        """By hand: turned up about X, +Y is up; a face described a quarter round and brought back lies as it did."""
+        for turns, words in (
+            ((("x", 90.0),), "part +Y up, +X to the right"),
+            ((("y", -90.0), ("y", 90.0)), "part +Z up, +X to the right"),
+            ((("z", 90.0),), "part +Z up, −Y to the right"),
+            ((("x", 30.0),), "part +Z up, +X to the right, turned 30° about X"),
+            ((("y", -90.0), ("x", 0.02), ("y", 90.0)), "part +Z up, +X to the right, leaning 0.0200°"),
+        ):
+            tilted = tuple(AxisTurn(about=axis, degrees=degrees) for axis, degrees in turns)
+            self.assertEqual(Orientation(tilted=tilted).in_shop_words(), words)
 
     def test_up_and_right_along_one_line_are_refused(self):
         with self.assertRaisesRegex(ValueError, "lie along one line"):

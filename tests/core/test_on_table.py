@@ -9,14 +9,15 @@ import numpy as np
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.drawing.items import Fill, Label, Stroke, Zero
 from ledgecliff.core.drawing.table_views import table_views
+from ledgecliff.core.edits.carriers import with_distance
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.stations import AxisTurn, Mount
-from ledgecliff.core.on_table import moved_to, on_table
+from ledgecliff.core.on_table import moved_to, on_table, shown_index
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.register.entries import Entry, Use
 from ledgecliff.core.tape.table import station_tape
-from tests.helpers import changed, demo, demo_plan, models, plan_with
+from tests.helpers import changed, demo, demo_plan, models, plan_with, shipped_plan
 from tests.turn_jobs import ring_plan
 
 
@@ -137,6 +138,39 @@ class StationTapeTest(unittest.TestCase):
             self.assertAlmostEqual(lines[f"station {axis}"], mm)
             self.assertAlmostEqual(lines[f"{axis} on its carrier"], own)
         self.assertTrue((each.m_low[:2] <= place[:2]).all() and (each.m_high[:2] >= place[:2]).all())
+
+    def test_a_face_is_told_as_it_measures(self):
+        plan = shipped_plan("hinge-leaves")
+        face = ("machines", 0, "carriers", 2)
+        job = with_distance(
+            set_value(plan.job, (*face, "tilt_y_deg"), -0.02), 0, plan.job.machine.carriers[2].id, 150.25
+        )
+        job = set_value(job, (*face, "measured_on"), "2026-05-04")
+        each = on_table(make_plan(job, plan.models), job.machine)[1]
+        tape = station_tape(each)
+        texts = [line.text for line in tape.lines]
+        for words in ("carried by face at B90, measured on 2026-05-04", "out of square by -0.0200° about its Y",
+                      "carried by column, rotary axis B"):  # fmt: skip
+            self.assertIn(words, texts)
+        self.assertIn(150.25, [round(line.mm, 9) for line in tape.lines if line.mm is not None])
+        self.assertEqual(tape.about, "on face at B90") if hasattr(tape, "about") else None
+
+    def test_all_is_shown_as_the_station_in_hand_has_the_axes(self):
+        """At B0 the other leaf stands at the left of the column, at B90 before the spindle: by the worked example."""
+        plan = shipped_plan("hinge-leaves")
+        machine = plan.job.machine
+        for index, at in (((), (-500.0, 110.0, -780.0)), (plan.job.setups[1].index, (-310.0, 110.0, -670.0))):
+            each = on_table(plan, machine, index)[1]
+            ((setup, shown),) = each.drawn
+            np.testing.assert_allclose(shown(setup.located.m_offset), at, atol=1e-6)
+            self.assertTrue((each.m_low <= np.array(at) + 1e-6).all() and (each.m_high >= np.array(at) - 1e-6).all())
+        self.assertEqual(shown_index(plan, machine, plan.job.setups[1].station), plan.job.setups[1].index)
+        self.assertEqual(shown_index(plan, machine, "nowhere"), ())
+
+    def test_many_setups_are_named_in_short(self):
+        plan = shipped_plan("sluice-valve-block")
+        (station,) = on_table(plan, plan.job.machine)
+        self.assertEqual(station.short_words, "trunnion vise · Op 10 G54 and 5 more")
 
     def test_the_owner_of_its_code_is_told(self):
         each = on_table(demo_plan(), demo().machine)[0]

@@ -7,6 +7,7 @@ import unittest
 from typing import get_args
 from xml.etree import ElementTree
 
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.drawing.stage import setup_views
 from ledgecliff.core.model.holding import Hold, OwnHold, PlateHold, VBlockHold
 from ledgecliff.core.model.job import Job
@@ -150,6 +151,16 @@ class EveryHoldTest(unittest.TestCase):
                     "of G55: worked out from the setup before",
                 ):  # fmt: skip
                     self.assertIn(words, page)
+
+    def test_a_face_and_a_horizontal_machine(self):
+        plan = shipped_plan("hinge-leaves")
+        job = set_value(plan.job, ("machines", 0, "carriers", 2, "tilt_x_deg"), 0.015)
+        html = sheet_html(make_plan(job, plan.models))
+        for words in ("stands on face at B0, from the axis", "150.000", "out of square by +0.0150° about its X",
+                      "<figcaption>Along the spindle</figcaption>", "<figcaption>From above"):  # fmt: skip
+            self.assertIn(words, html)
+        self.assertIn("leaning 0.0150°", html)
+        self.assertFalse("turned -90° about Y" in html or "turned 90° about Y" in html)
 
     def test_each_kind_of_hold_has_its_sheet(self):
         """Vise, board and jig by the examples; all others by jobs of their own."""

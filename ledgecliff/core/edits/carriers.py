@@ -10,13 +10,13 @@ import numpy as np
 
 from ..changing import Path, free_name, set_value
 from ..errors import InvalidValueError
-from ..frames import Array, rotation
+from ..frames import rotation
 from ..model.base import Point
 from ..model.carrier_body import BoxBody, CarrierBody, ColumnBody, RoundBody
 from ..model.job import Job
 from ..model.machine import Machine
 from ..model.stations import AxisTurn, Carrier, Mount, Rotary
-from ..places import axis_of, tf_m_body, tf_m_carrier
+from ..places import face_on_axis, tf_m_carrier
 from ..quantities import Unit
 from ..typed import parse_length
 from .free_ids import free_id
@@ -24,8 +24,6 @@ from .free_ids import free_id
 #: Sizes to begin with, which a rule corrects (mm): a pallet, and the table and cradle of a trunnion.
 _PALLET = (300.0, 200.0, 20.0)
 _TABLE, _TABLE_THICK, _ARM, _GAP = 240.0, 40.0, 40.0, 20.0
-#: A face whose direction is off an axis of rotation by less than this, as a share, looks along it.
-_ACROSS = 1e-6
 
 
 def mounts(machine: Machine) -> tuple[Mount, ...]:
@@ -196,13 +194,6 @@ def without_mount(job: Job, machine: int, mount: str) -> Job:
     )
 
 
-def distance_of(machine: Machine, mount: Mount) -> float | None:
-    """How far (mm) the middle of a face stands from the rotary axis that takes it along, square to the face as it is
-    meant to stand; None where none does, or the face looks along that."""
-    found = _face_on_axis(machine, mount)
-    return None if found is None else float((found[0] - found[1]) @ found[2])
-
-
 def with_distance(job: Job, machine: int, mount: str, mm: object) -> Job:
     """The job with a face that was measured so far from the axis that takes it along; it keeps its place otherwise, and
     what stands on it goes with it.  Raises InvalidValueError where no axis does, or for what is no distance."""
@@ -210,7 +201,7 @@ def with_distance(job: Job, machine: int, mount: str, mm: object) -> Job:
     stated = job.machines[machine]
     face = stated.carriers[int(path[3])]
     assert isinstance(face, Mount), "the caller has a mount"
-    found = _face_on_axis(stated, face)
+    found = face_on_axis(stated, face)
     if found is None:
         raise InvalidValueError("distance", f"no rotary axis turns '{face.name}' that it does not look along")
     if not isinstance(mm, int | float) or not math.isfinite(mm):
@@ -220,23 +211,6 @@ def with_distance(job: Job, machine: int, mount: str, mm: object) -> Job:
     at = tf_m_carrier(stated, face).inverse()(moved)
     x, y, z = (round(float(value), 6) for value in at)
     return set_value(job, (*path, "at"), Point(x=x, y=y, z=z))
-
-
-def _face_on_axis(machine: Machine, mount: Mount) -> tuple[Array, Array, Array] | None:
-    """A face's zero, a place on the axis that takes it along, and the direction out of the face across that axis, all
-    on the machine with the axes at nought."""
-    axis = axis_of(machine, mount)
-    if axis is None:
-        return None
-    rotary = next(each for each in machine.carriers if each.id == axis)
-    assert isinstance(rotary, Rotary), "found as one"
-    square = mount.model_copy(update={"tilt_x_deg": 0.0, "tilt_y_deg": 0.0})
-    tf_face, tf_axis = tf_m_body(machine, square), tf_m_carrier(machine, rotary)
-    out = tf_face.turn[:, 2]
-    along = tf_axis.turn[:, "xyz".index(rotary.about)]
-    if abs(float(out @ along)) > _ACROSS:
-        return None
-    return tf_face.shift, tf_axis(np.array(rotary.centre.as_tuple())), out
 
 
 def _mount(
@@ -249,8 +223,9 @@ def _mount(
     more: Sequence[Mount] = (),
 ) -> Mount:
     name = free_name(name, [each.name for each in (*machine.carriers, *more)])
-    own = free_id(machine, "mount", name, more=tuple(each.id for each in more))
-    return Mount(id=own, name=name, on=on, at=at, turned=tuple(turned), bodies=tuple(bodies))
+    return Mount(
+        id=free_id(machine, "mount", name), name=name, on=on, at=at, turned=tuple(turned), bodies=tuple(bodies)
+    )
 
 
 def _with(job: Job, machine: int, more: Sequence[Mount]) -> Job:

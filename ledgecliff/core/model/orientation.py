@@ -6,6 +6,7 @@ array([ 80., -52.,   0.])
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 from typing import Annotated, Literal, get_args
 
@@ -100,11 +101,23 @@ class Orientation(Model):
 
     def in_shop_words(self) -> str:
         lies = f"part {shown(self.up)} up, {shown(self.right)} to the right"
-        return ", ".join(filter(None, (lies, self.tilt_words())))
+        if not self.tilted:
+            return lies
+        # Stood square again, or all but, by whatever turned it, such as a tombstone's face by its index.
+        square = orientation_from_matrix(self.matrix())
+        left = self.matrix() @ square.matrix().T
+        leans = math.degrees(math.acos(min(max((float(np.trace(left)) - 1.0) / 2.0, -1.0), 1.0)))
+        if leans > _LEANS:
+            return f"{lies}, {self.tilt_words()}"
+        return f"{square.in_shop_words()}{f', leaning {leans:.4f}°' if leans > _SQUARE else ''}"
 
     def tilt_words(self) -> str:
         """How it is turned from square, one turn after the other; empty where it is not."""
         return ", ".join(f"turned {turn.degrees:g}° about {turn.about.upper()}" for turn in self.tilted)
+
+
+#: Out of square by less it is square; by no more it only leans (degrees).
+_SQUARE, _LEANS = 1e-5, 5.0
 
 
 @lru_cache(maxsize=256)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..frames import AXES
+from ..model.stations import Carrier, Rotary
 from ..on_table import OnTable
 from ..places import tf_m_s
 from ..register.entries import Entry
@@ -20,6 +21,8 @@ def station_tape(each: OnTable, entries: Sequence[Entry] = ()) -> Tape:
         lines.append(note("carried, so its own numbers count from what carries it:"))
         own = each.station.at.as_tuple()
         lines += [TapeLine(f"{axis.upper()} on its carrier", own[k], "note") for k, axis in enumerate(AXES)]
+    for under, distance in each.under:
+        lines += _carrier(under, distance)
     if each.station.turn_deg:
         lines.append(note(f"turned {each.station.turn_deg:+.4f}° about Z"))
     for setup in each.setups:
@@ -40,4 +43,19 @@ def station_tape(each: OnTable, entries: Sequence[Entry] = ()) -> Tape:
         )
     if not each.setups:
         lines.append(note("No setup of this job is clamped here."))
-    return Tape(each.station.name, "on the table", tuple(lines))
+    on = next((under.name for under, _ in each.under), "the table")
+    return Tape(each.station.name, f"on {on}", tuple(lines))
+
+
+def _carrier(under: Carrier, distance: float | None) -> list[TapeLine]:
+    """What carries it: an axis by its word, a pallet or a face as it measures."""
+    if isinstance(under, Rotary):
+        return [note(f"carried by {under.name}, rotary axis {under.word}")]
+    day = f", measured on {under.measured_on}" if under.measured_on else ""
+    lines = [note(f"carried by {under.name}{day}")]
+    if distance is not None:
+        lines.append(TapeLine("its face from the axis", distance, "note", f"carrier-{under.id}", signed=False))
+    for axis, tilt in (("X", under.tilt_x_deg), ("Y", under.tilt_y_deg)):
+        if tilt:
+            lines.append(note(f"out of square by {tilt:+.4f}° about its {axis}"))
+    return lines

@@ -10,7 +10,6 @@ from scipy.spatial.transform import Rotation
 from ledgecliff.core.carrier_bodies import standing_bodies
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.carriers import (
-    distance_of,
     mounts,
     new_body,
     with_body,
@@ -24,7 +23,7 @@ from ledgecliff.core.edits.carriers import (
 from ledgecliff.core.edits.rotary import stand_on, with_rotary
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.stations import IndexAngle
-from ledgecliff.core.places import tf_m_body
+from ledgecliff.core.places import distance_of, tf_m_body
 from ledgecliff.core.register.meaning import meaning_of
 from tests.core.test_places import A, C, rotary
 from tests.helpers import demo, shipped_plan
