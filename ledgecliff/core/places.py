@@ -21,6 +21,8 @@ from .model.stations import AxisTurn, Carrier, IndexAngle, Mount, Rotary, Statio
 
 #: A face whose direction is off an axis of rotation by less than this, as a share, does not look along it.
 _ACROSS = 1e-6
+#: A share of a centre's error that is less moves nothing.
+_NOTHING = 1e-9
 #: A direction that is off by less than this is upright.
 _UPRIGHT = 1e-12
 
@@ -47,6 +49,16 @@ def turned_between(machine: Machine, before: Setup, after: Setup) -> tuple[Rotar
     """The rotary axes that stand otherwise in ``after`` than ``before``, of those that carry it."""
     return tuple(
         each for each in rotaries_under(machine, after) if stands_at(each, before.index) != stands_at(each, after.index)
+    )
+
+
+def hanging_on_centre(machine: Machine, before: Setup, after: Setup) -> tuple[Rotary, ...]:
+    """The rotary axes on whose centre it hangs where what stays clamped comes to lie: those that turn it, and those
+    that carry one that does while they stand turned themselves."""
+    return tuple(
+        each
+        for each in rotaries_under(machine, after)
+        if float(np.abs(moved_by_centre(machine, before, after, each)).max()) > _NOTHING
     )
 
 

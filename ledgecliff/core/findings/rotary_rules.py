@@ -11,10 +11,10 @@ from ..finding import Finding, fix
 from ..frames import AXES
 from ..model.setup import FROM_BEFORE
 from ..model.stations import Happened, Rotary
-from ..places import rotaries_under, stands_at, station_of, tf_m_station
+from ..places import hanging_on_centre, rotaries_under, stands_at, station_of, tf_m_station
 from ..plan import Plan
 from ..quantities import said
-from ..rotary_schools import axes_stand, clampings
+from ..rotary_schools import clampings
 from ..setup_plan import SetupPlan
 from ..simulator.axes import planned_axes
 from ..turns.contributions import expected_error, left_by_axes
@@ -31,8 +31,8 @@ def centre_not_found(plan: Plan) -> Iterator[Finding]:
     for group in clampings(plan):
         told: set[str] = set()
         for number, setup in enumerate(group):
-            turned = [axis for from_ in _carried_from(group[: number + 1]) for axis in _turned_since(from_, setup)]
-            for rotary in turned:
+            hanging = [axis for from_ in _carried_from(group[: number + 1]) for axis in _hanging_since(from_, setup)]
+            for rotary in hanging:
                 on_axis = found_on_axis(plan.job.setups, setup.index)
                 if rotary.id in told or (on_axis and rotary is rotaries_under(setup.machine, setup.setup)[0]):
                     continue
@@ -185,10 +185,9 @@ def chuck_off_its_axis(plan: Plan) -> Iterator[Finding]:
         )
 
 
-def _turned_since(first: SetupPlan, setup: SetupPlan) -> Iterator[Rotary]:
-    """The axes that stand otherwise than at an index before."""
-    before, now = dict(axes_stand(first)), dict(axes_stand(setup))
-    return (rotary for rotary in rotaries_under(setup.machine, setup.setup) if before[rotary.word] != now[rotary.word])
+def _hanging_since(first: SetupPlan, setup: SetupPlan) -> tuple[Rotary, ...]:
+    """The axes on whose centre it hangs where the part has come to lie since an index before."""
+    return hanging_on_centre(setup.machine, first.setup, setup.setup)
 
 
 RULES = (sense_unknown, shift_in_place, centre_not_found, flat_missing, centre_eats_tolerance, chuck_off_its_axis)

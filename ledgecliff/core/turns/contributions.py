@@ -22,7 +22,7 @@ from ..probing.round_steps import FREE_SIDE
 from ..probing.spokes import spoke_factors
 from ..scatter import Scatter
 from ..setup_plan import SetupPlan
-from ..turned_zero import TurnedOff
+from ..turned_zero import TurnedOff, turned_off
 
 #: Sources that are touched at what holds the part, against which the part itself may lie off.
 OF_FIXTURE: tuple[DatumSource, ...] = ("fixed jaw", *BESIDE_THE_PART, "parallels", "fixture bore")
@@ -139,19 +139,25 @@ def contributions(
     if source in OF_FIXTURE:
         parts.append(_untouched(after, axis))
     stays = source in FROM_BEFORE and not taken_out
-    untouched = source in (*FROM_BEFORE, "fixture value") and not stays
+    hangs = before is not None and hangs_on_place(before.setup, after.setup, axis)
     if stays:
         parts += left_by_axes(after.clamping.turned, after.setup, AXES.index(axis))
+    elif before is not None and not taken_out and source == "fixture value":
+        turned = turned_off(machine, before.setup, after.setup, after.located.m_offset)
+        parts += left_by_axes(turned, after.setup, AXES.index(axis))
+        # Cut both times from where it was clamped once, however it lies there.
+        stays = hangs
+    untouched = source in (*FROM_BEFORE, "fixture value") and not stays
     if untouched:
         parts.append(_untouched(after, axis))
-        if before is not None and hangs_on_place(before.setup, after.setup, axis):
+        if before is not None and hangs and taken_out:
             parts.append(_untouched(before, axis, " in the setup before"))
     if source == "carried over" and before is not None and not in_one_place(before.setup, after.setup):
         # Where the other fixture stands is known as well as an offset is put in by eye.
         parts.append(Contribution("where the other fixture stands", Scatter("even", after.setup.probing.guess)))
-    hold = after.setup.hold
-    if source in ("fixture bore", "fixture value") and isinstance(hold, ViseHold) and isinstance(hold.jaws, SoftJaws):
-        parts.append(Contribution("clearance in the soft jaws", Scatter("even", hold.jaws.clearance)))
+    jaws = after.setup.hold.jaws if isinstance(after.setup.hold, ViseHold) else None
+    if source in ("fixture bore", "fixture value") and isinstance(jaws, SoftJaws) and not stays:
+        parts.append(Contribution("clearance in the soft jaws", Scatter("even", jaws.clearance)))
         if source == "fixture value":
             parts.append(Contribution("machine, where the jaws were cut", machine.landing))
     size = 0.0 if before is None or stays else _size_between(before, after, axis)

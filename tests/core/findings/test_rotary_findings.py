@@ -65,8 +65,10 @@ class CentreTest(unittest.TestCase):
         # Op 30 has its value from Op 20, whatever Op 10 stood at.
         there_and_back = {"indexes": ((0, 0), (90, 0), (0, 0)), "carried": (2,), "table": "table bore"}
         self.assertEqual(self.fired(cradle="assumed", **there_and_back), [("CENTRE_ASSUMED", "Op 30")])
-        aside = {"indexes": ((0, 0), (90, 0), (90, 90)), "carried": (2,), "table": "table bore"}
-        self.assertEqual(self.fired(cradle="assumed", **aside), [])
+        # Turned up and left so, the cradle has put the table's axis where it hangs on both centres; level, it has not.
+        for tilt, told in ((90, [("CENTRE_ASSUMED", "Op 30")]), (0, [])):
+            aside = {"indexes": ((0, 0), (tilt, 0), (tilt, 90)), "carried": (2,), "table": "table bore"}
+            self.assertEqual(self.fired(cradle="assumed", **aside), told)
         # C never turns between these indexes.
         still = ((0, 0), (90, 0), (45, 0))
         self.assertEqual(self.fired(cradle="test cut", table="assumed", indexes=still), [])

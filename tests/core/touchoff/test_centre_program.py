@@ -42,11 +42,13 @@ def rod(diameter, length, along, middle):
     return solid.rotate(turn).translate(tuple(middle))
 
 
-def run(machine, axis, asked, bodies, errors=(), left_at=None):
+def run(machine, axis, asked, bodies, errors=(), left_at=None, turns=None):
     """What comes of the program: outcome, reading, what the offset holds, the axes as they truly are."""
     program = centre_program(machine, axis, asked)
     truly = true_axes(machine, errors)
-    unit = SimulatedMachine(machine, bodies, {k: np.full(3, 7.0) for k in range(1, 10)}, quiet(), axes=Axes(truly))
+    unit = SimulatedMachine(
+        machine, bodies, {k: np.full(3, 7.0) for k in range(1, 10)}, quiet(), axes=Axes(truly), turns=turns or {}
+    )
     if left_at:
         unit.left_at(left_at)
     outcome = Control(unit, dialect_of(machine).on(machine)).run(program.text)
@@ -97,6 +99,15 @@ class BarTest(unittest.TestCase):
                     if way == "bar":
                         self.assertAlmostEqual(found.off, float(np.hypot(0.07, 0.05)), delta=2e-3)
 
+    def test_an_old_turn_of_the_offset_is_taken_out(self):
+        axis = rotary("C", "z", B_CENTRE)
+        bar = Body("bar", rod(2 * RADIUS, 120, "z", B_CENTRE), "stock", carrier=axis.id)
+        asked = CentreProbing(way="bar at rest", offset="G58", diameter=2 * RADIUS, level=-360.0)
+        program, outcome, unit = run(machine_with(axis), axis, asked, [bar], turns={5: 4.0})
+        self.assertEqual((outcome.alarm, unit.turns[5]), ("", 0.0))
+        _, centre = centre_of(program, outcome)
+        np.testing.assert_allclose(centre, B_CENTRE[:2], atol=2e-3)
+
     def test_further_off_than_believed_stops(self):
         axis = rotary("A", "x", B_CENTRE)
         bar = Body("bar", rod(2 * RADIUS, 120, "x", np.add(B_CENTRE, (0, 0.8, 0))), "stock", carrier=axis.id)
@@ -129,6 +140,7 @@ class TrunnionTest(unittest.TestCase):
             )  # fmt: skip
             program, outcome, unit = run(machine, axis, asked, [self.plate(axis, level)], (off(axis, *gone),))
             self.assertEqual(outcome.alarm, "", (number, about, sense, angles))
+            self._assert_expected_where_met(program, unit, level)
             found, centre = centre_of(program, outcome)
             k = {"x": 1, "y": 0}[about]
             expected = (np.array(B_CENTRE) + gone)[[k, 2]]
@@ -138,6 +150,31 @@ class TrunnionTest(unittest.TestCase):
             self.assertAlmostEqual(found.height, level - expected[1], delta=2.0 * found.uncertainty)
             written = unit.offsets[5]
             np.testing.assert_allclose(written[[k, 2]], centre, atol=5e-4)
+
+    def _assert_expected_where_met(self, program, unit, level):
+        """The ball stands within how far the centre is off of where it is expected to, and travels over the plate."""
+        groups = program.touches.groups
+        expected = [each.touch for group in groups for each in group.touches]
+        met = [touch for touch in unit.touches if touch.slow]
+        for touch, record in zip(expected, met, strict=True):
+            k = "xyz".index(touch.axis)
+            down = touch.ball_radius - unit.machine.probe.effective_radius if k == 2 else 0.0
+            place = program.touches.m_zero[k] + touch.at_contact[k] - (touch.ball_radius if k == 2 else 0.0) - down
+            self.assertLess(abs(record.m_reading[k] - (unit.machine.probe.length if k == 2 else 0.0) - place), 1.6)
+        for group in groups:
+            leans = np.radians(group.degrees)
+            highest = 90.0 * abs(np.sin(leans)) + (level - program.touches.m_zero[2]) * np.cos(leans)
+            self.assertGreater(group.w_clearance, highest + 10.0)
+
+    def test_how_well_it_reads_where_the_face_leans(self):
+        """Square to the way only the probe's own scatter; at 45 degrees also what the ball is pushed on otherwise."""
+        axis = rotary("A", "x", B_CENTRE)
+        for second, within in ((-90.0, 0.002), (-45.0, 0.002 + 0.018 * (1.0 - np.sin(np.pi / 4.0)))):
+            asked = CentreProbing(way="trunnion faces", offset="G58", along=-300.0, level=-400.0, edge=80.0,
+                                  second_deg=second)  # fmt: skip
+            program = centre_program(machine_with(axis), axis, asked)
+            reading = program.reading({row.parameter: -400.0 for row in program.rows})
+            self.assertAlmostEqual(reading.reads_within, within)
 
     def test_a_limit_forbids_an_angle(self):
         axis = rotary("A", "x", B_CENTRE).model_copy(update={"lowest_deg": -40.0, "highest_deg": 110.0})
@@ -156,7 +193,7 @@ class TrunnionTest(unittest.TestCase):
     def test_level_of_the_table(self):
         for about, word in (("x", "A"), ("y", "B")):
             for sense in ("right-handed", "left-handed"):
-                axis = rotary(word, about, B_CENTRE, sense=sense)
+                axis = rotary(word, about, B_CENTRE, sense=sense, flat_deg=0.2)
                 lean = 0.35
                 x, y, _ = B_CENTRE
                 plate = box((x - 90, y - 90, -430), (x + 90, y + 90, -400)).translate((-x, -y, 420.0))
@@ -168,7 +205,7 @@ class TrunnionTest(unittest.TestCase):
                 program, outcome, _ = run(machine_with(axis), axis, asked, [body])
                 self.assertEqual(outcome.alarm, "")
                 found, _ = centre_of(program, outcome)
-                self.assertAlmostEqual(found.flat_deg, -lean, delta=2e-3)
+                self.assertAlmostEqual(found.flat_deg, 0.2 - lean, delta=2e-3)
                 self.assertIn("sweep again", found.left)
 
 
