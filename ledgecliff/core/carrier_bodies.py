@@ -13,15 +13,18 @@ import numpy as np
 
 from .blanks import axis_frame, box, moved, transformed
 from .frames import Array, Axis, rotation
-from .holding.holding import JAW_TURN_DEG
+from .holding.holding import JAW_TURN_DEG, Holding
 from .model.carrier_body import BoxBody, CarrierBody, ColumnBody, RoundBody
-from .model.holding import Vise
+from .model.holding import Chuck, Vise
 from .model.machine import Machine
+from .model.setup import Setup
 from .model.stations import IndexAngle
-from .places import axis_of, carrying_axis, tf_m_body, tf_m_station
+from .places import axis_of, carrying_axis, station_of, tf_m_body, tf_m_station
 from .solids.facets import facets_for
 from .solids.geometry import COARSE_DEFLECTION
 
+#: How thick what carries a fixture is taken to be where nobody has said (mm).
+_FOOT = 20.0
 #: Where (degrees about the column, against the clock seen from its upper end) the first face of a column looks, counted
 #: from the machine axis after the one that it lies along.
 _FIRST_FACE: dict[Axis, float] = {"x": 90.0, "y": 0.0, "z": -90.0}
@@ -92,3 +95,22 @@ def _prism(body: RoundBody | ColumnBody, faces: int, distance: float, first_deg:
     upright = manifold3d.Manifold.cylinder(body.length, radius, radius, faces)
     upright = upright.rotate((0.0, 0.0, first_deg + 180.0 / faces))
     return transformed(upright, axis_frame(body.along), np.array(body.at.as_tuple()))
+
+
+def assumed_foot(machine: Machine, setup: Setup, level: Holding) -> manifold3d.Manifold | None:
+    """What a fixture is taken to stand on, in its own frame: as far as its blocks reach while it stands ``level``, and
+    so thick; None where what carries it has bodies of its own."""
+    if any(each.bodies for each in machine.carried_by(station_of(machine, setup))):
+        return None
+    low = np.min([block.low for block in level.blocks], axis=0)
+    high = np.max([block.high for block in level.blocks], axis=0)
+    return moved(box((low[0], low[1], level.foot - _FOOT), (high[0], high[1], level.foot)), level.tf_s_u)
+
+
+def takes_foot_along(machine: Machine, setup: Setup) -> str | None:
+    """The id of the rotary axis that takes along what a fixture stands on: none does under a chuck, which hangs on
+    its own."""
+    fixture = machine.fixture_at(setup.station)
+    if isinstance(fixture, Chuck) and not fixture.stands:
+        return None
+    return carrying_axis(machine, station_of(machine, setup))

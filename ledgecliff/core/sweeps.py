@@ -1,8 +1,9 @@
 """What turning a rotary axis sweeps: how high, and through what stands beside it.
 
 Everything on an axis is taken once all the way round: stock and holding, the axis's own bodies, and what else it
-carries.  Of flat-faced bodies the farthest places are corners: along a straight edge the distance from an axis is
-greatest at one of its ends.
+carries; what stands on axes above it with each of those at any angle, since nobody knows where they were left and the
+lower ones turn first.  Of flat-faced bodies the farthest places are corners: along a straight edge the distance from an
+axis is greatest at one of its ends.
 """
 
 from __future__ import annotations
@@ -15,9 +16,10 @@ import manifold3d
 import numpy as np
 
 from .blanks import moved
+from .carrier_bodies import assumed_foot, takes_foot_along
 from .frames import Array, Placement
 from .holding.holding import Block
-from .places import carrying_axis, rotaries_under, station_of
+from .places import carrying_axis, rotaries_under, station_of, tf_m_s
 from .setup_plan import SetupPlan
 from .simulator.axes import Axes, TrueAxis, axes_at, planned_axes, swept_height
 
@@ -47,12 +49,12 @@ class SweptThrough:
 
 
 def highest_swept(setup: SetupPlan) -> float:
-    """How high (machine Z) anything comes that an axis under a setup takes along, each being turned all the way round
-    and the others standing at its index."""
+    """How high (machine Z) anything comes that an axis under a setup takes along, each being turned all the way round,
+    those above it at any angle and those beneath it at its index."""
     axes = axes_at(setup.setup, planned_axes(setup.machine))
     bodies = _bodies(setup)
     return max(
-        swept_height(np.vstack([body.corners for body in _carried(axis, axes, bodies)]), *axes.line(axis))
+        swept_height(np.vstack([_anyhow(body, axis, axes) for body in _carried(axis, axes, bodies)]), *axes.line(axis))
         for axis in _under(setup, axes)
     )
 
@@ -64,7 +66,7 @@ def swept_through(setup: SetupPlan) -> Iterator[SweptThrough]:
     bodies = _bodies(setup)
     for axis in _under(setup, axes):
         carried = _carried(axis, axes, bodies)
-        swept = [(body.name, _Swept(body.corners, *axes.line(axis))) for body in carried]
+        swept = [(body.name, _Swept(_anyhow(body, axis, axes), *axes.line(axis))) for body in carried]
         for body in bodies:
             if body in carried:
                 continue
@@ -82,6 +84,17 @@ def _carried(axis: TrueAxis, axes: Axes, bodies: list[_About]) -> list[_About]:
     return [body for body in bodies if axis in axes.carry(body.on)]
 
 
+def _anyhow(body: _About, axis: TrueAxis, axes: Axes) -> Array:
+    """Places (N, 3) round a body however the axes between it and ``axis`` stand: nothing of it gets outside of their
+    convex hull."""
+    places = body.corners
+    for above in axes.carry(body.on):
+        if above is axis:
+            break
+        places = _Swept(places, *axes.line(above)).rings()
+    return places
+
+
 def _bodies(setup: SetupPlan) -> list[_About]:
     """Stock and holding, and all that stands about, on the machine."""
     tf_m_u, orientation = setup.located.tf_m_u, setup.setup.orientation.matrix()
@@ -89,6 +102,10 @@ def _bodies(setup: SetupPlan) -> list[_About]:
     upright = Placement(orientation, np.zeros(3))
     bodies = [_about("the stock", moved(setup.holding.stock.solid, tf_m_u.after(upright)), on)]
     bodies += [_about(block.name, moved(block.solid(), tf_m_u), on) for block in setup.holding.blocks]
+    foot = assumed_foot(setup.machine, setup.setup, setup.clamping.level)
+    if foot is not None:
+        there, under = tf_m_s(setup.machine, setup.setup), takes_foot_along(setup.machine, setup.setup)
+        bodies.append(_about(f"the {setup.holding.foot_name}", moved(foot, there), under))
     bodies += [_standing(block, tf_m_u) for block in setup.neighbours.all_about]
     return bodies
 
@@ -116,6 +133,16 @@ class _Swept:
         self._far, self._ahead = float(out.max()), (float(ahead.min()), float(ahead.max()))
         half = np.column_stack([np.append(out, [0.0, 0.0]), np.append(ahead, [ahead.min(), ahead.max()])])
         self._outline = manifold3d.CrossSection.hull_points(half)
+
+    def rings(self) -> Array:
+        """Places (N, 3) of the outline all round the axis, so far out that their hull contains what goes round."""
+        (ring,) = self._outline.to_polygons()
+        turned = np.arange(_FACETS) * (2.0 * math.pi / _FACETS)
+        flat = np.stack([np.cos(turned), np.sin(turned), np.zeros(_FACETS)], axis=1)
+        # The outline stands off already by as much as facets cut away.
+        local = np.concatenate([flat * out + (0.0, 0.0, ahead) for out, ahead in np.asarray(ring)])
+        places: Array = local @ _z_to(self._along).T + self._centre
+        return places
 
     def _places(self, places: Array) -> tuple[Array, Array]:
         """How far (N,) places are from the axis, and along it."""

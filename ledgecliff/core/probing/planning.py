@@ -293,6 +293,9 @@ class _Planner:
         varies = float(self._setup.orientation.sizes(self._context.stock.spread())[2])
         held = _HELD_TIMES * self._holding.clamping.standard
         limit = known["z"].uncertainty + 2.0 * self._probe.repeatability + varies + askew + held
+        # On a flat that leans, what lies aside rises as much as that does.
+        slope_x, slope_y = step.slope
+        limit += slope_x * (known["x"].uncertainty + held + askew) + slope_y * (known["y"].uncertainty + held + askew)
         return limit, limit
 
     def _ways(self, step: Step, context: StepContext, known: Known) -> list[Problem]:

@@ -69,7 +69,7 @@ def proposed_cycles(setup: Setup, features: tuple[Feature, ...]) -> tuple[ProbeC
         cycles.append(_cycle(axis, source, setup.orientation, features, both=together and axis == "x"))
     from_before = [datum.axis(axis).source for axis in AXES if datum.axis(axis).source in FROM_BEFORE]
     taken = len(from_before) == len(AXES) and (setup.index or "rotary index" in from_before)
-    if taken and setup.orientation.square_up() is not None:
+    if taken:
         cycles.append(CONSISTENCY)
     return tuple(cycles)
 

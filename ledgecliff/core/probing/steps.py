@@ -19,6 +19,7 @@ from .own_faces import fixture_face_step
 from .proposals import AXIS_OF, both_sides, wall_side
 from .round_steps import round_step
 from .side_touches import Approach, UprightSide, free_along, free_places, side_approach, too_near, wall_touch
+from .slanted_steps import slanted_step
 from .step_context import Known, StepContext
 from .surface_steps import fixture_side_step, jaw_step, top_step
 from .touches import AxisSetting, Problem, Quantity, Step, Touch
@@ -395,7 +396,10 @@ def _plane(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -
 
 
 def _presence(context: StepContext, cycle: ProbeCycle, known: Known, number: int) -> Step:
+    leans = cycle.kind == "consistency" and context.setup.orientation.square_up() is None
     step = top_step(context, cycle.model_copy(update={"side": "top"}), known, number)
+    if leans and step.problems:
+        step = slanted_step(context, cycle, known, number)
     title = "presence and seating" if cycle.kind == "presence" else "consistency of this index"
     window = (cycle.below, cycle.above) if cycle.kind == "presence" else None
     return replace(step, kind=cycle.kind, title=title, sets=(), cycle=cycle, window=window)

@@ -176,6 +176,8 @@ class Step:
     crossing: Crossing = "over"
     into: str = ""
     w_clearance: float = 0.0
+    #: How much a touch from above rises for a millimetre along X and Y, where what it meets leans.
+    slope: tuple[float, float] = (0.0, 0.0)
     #: Knowledge of X, Y, Z and skew (degrees) when it is done.
     knowledge_after: tuple[Knowledge, ...] = ()
 

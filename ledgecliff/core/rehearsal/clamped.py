@@ -9,16 +9,15 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import manifold3d
 import numpy as np
 
-from ..blanks import box, make_blank, moved, off_size
+from ..blanks import make_blank, moved, off_size
+from ..carrier_bodies import assumed_foot, takes_foot_along
 from ..contact.first_contact import Body
 from ..frames import Array, Placement, rotation
 from ..holding import Block, Holding, as_it_stands, held_on, hold_part
 from ..holding.own_fixtures import NO_NEEDS, OwnNeeds
 from ..model.base import Point
-from ..model.holding import Chuck
 from ..model.job import Job
 from ..model.machine import Machine
 from ..model.setup import Setup
@@ -117,9 +116,10 @@ def clamp(machine: Machine, laid: Laid, true: TrueClamping, errors: Sequence[Axi
     for block in holding.blocks:
         solid = moved(block.solid(), tf_m_held)
         bodies.append(Body(block.name, solid, carrier=on, cuttable=block.cuttable))
-    # A chuck hangs on its axis; what is under it stands still.
-    under = None if isinstance(holding.fixture, Chuck) and not holding.fixture.stands else on
-    bodies.append(Body(holding.foot_name, moved(_foot(holding), tf_m_held), "table", carrier=under))
+    foot = assumed_foot(machine, setup, level)
+    if foot is not None:
+        there = standing.tf_m_s(axes)
+        bodies.append(Body(holding.foot_name, moved(foot, there), "table", carrier=takes_foot_along(machine, setup)))
     return TrueSetup(holding, tf_m_p, bodies, tf_m_held, off, level, standing, axes)
 
 
@@ -144,11 +144,3 @@ def _laid_there(holding: Holding, true: TrueClamping) -> Placement:
 
 def stock_body(stock: InProcessStock, tf_m_p: Placement, carrier: str | None) -> Body:
     return Body("part", moved(stock.solid, tf_m_p), "stock", carrier=carrier, cuttable=True)
-
-
-def _foot(holding: Holding) -> manifold3d.Manifold:
-    """What the fixture stands on, as far as its blocks reach."""
-    low = np.min([block.low for block in holding.blocks], axis=0)
-    high = np.max([block.high for block in holding.blocks], axis=0)
-    under = holding.foot
-    return box((low[0], low[1], under - 20.0), (high[0], high[1], under))

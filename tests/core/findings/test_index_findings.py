@@ -16,6 +16,8 @@ from ledgecliff.core.model.part import Tolerance
 from ledgecliff.core.model.setup import AxisDatum
 from ledgecliff.core.model.stations import Happened, IndexAngle
 from ledgecliff.core.plan import make_plan
+from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
+from ledgecliff.core.rehearsal.true_world import TrueWorld
 from ledgecliff.core.remedies.tried import with_fix
 from ledgecliff.core.sweeps import highest_swept
 from ledgecliff.core.turns.contributions import expected_error
@@ -113,7 +115,8 @@ class GoingTest(unittest.TestCase):
         self.assertEqual(codes(indexed_job(SWEPT, ends, indexes=((0, 0), (0, 270))), only="INDEX_LONG_WAY"), [])
 
     def test_what_is_swept(self):
-        """Against turning every corner through all of both axes, one after the other."""
+        """Against turning every corner through both axes: the upper one with the lower as it stands, and the lower with
+        the upper anywhere, since that turns first, wherever somebody has left the other."""
         plan = plan_of(indexed_job(SWEPT, TABLE, indexes=((30, 20), (90, 45))))
         for setup, (a, c) in zip(plan.setups, ((30, 20), (90, 45)), strict=True):
             blocks = [np.asarray(b.solid().to_mesh().vert_properties)[:, :3] for b in setup.holding.blocks]
@@ -122,15 +125,33 @@ class GoingTest(unittest.TestCase):
             c_a, c_c = np.array([0, -210.5, -388.25]), np.array([-402.12, -210.74, 0])
             tilt = Rotation.from_euler("x", a, degrees=True)
             level = tilt.inv().apply(now - c_a) + c_a
+            # And what the plate is taken to stand on, 20 thick: as long and as wide, under it while all is level.
+            nought = Rotation.from_euler("z", -c, degrees=True).apply(level - c_c) + c_c
+            under = nought[nought[:, 2] < nought[:, 2].min() + 1e-6] - (0, 0, 20)
+            level = np.vstack([level, Rotation.from_euler("z", c, degrees=True).apply(under - c_c) + c_c])
             tops = []
-            for t in range(360):
-                about_a, about_c = (Rotation.from_euler(axis, t, degrees=True) for axis in "xz")
-                tops.append((about_a.apply(now - c_a) + c_a)[:, 2].max())
-                tops.append((tilt.apply(about_c.apply(level - c_c) + c_c - c_a) + c_a)[:, 2].max())
-            self.assertAlmostEqual(highest_swept(setup), max(tops), delta=0.02, msg=(a, c))
+            for t in range(0, 360, 2):
+                about_c = Rotation.from_euler("z", t, degrees=True)
+                turned = about_c.apply(level - c_c) + c_c
+                tops.append((tilt.apply(turned - c_a) + c_a)[:, 2].max())
+                tops.append(c_a[2] + np.hypot(*(turned - c_a)[:, 1:].T).max())
+            found = highest_swept(setup)
+            self.assertTrue(max(tops) - 1e-6 <= found <= max(tops) + 0.1, (a, c, found, max(tops)))
+
+    def test_the_lower_axis_turns_first_however_the_upper_stands(self):
+        """From C0 to C200: while the cradle turns the plate still stands as at C0, longer to that side.  What is let
+        pass runs on the simulated machine, and what runs into the tool there is told."""
+        for c in (0, 40, 200, 300):
+            job = along_job(SWEPT, TABLE.model_copy(update={"uncertainty": 0.005}), indexes=((0, 0), (15, c)))
+            for top in (-60.0, -20.0, 0.0, 30.0):
+                plan = plan_of(set_value(job, ("machines", 0, "travel_max", "z"), top))
+                told = {each.setup for each in findings_of(plan) if each.code == "SWEEP_MEETS_TOOL"}
+                alarms = rehearse(written_plan(plan), TrueWorld()).setups[1].alarms
+                if "Op 20" not in told:
+                    self.assertFalse(any("within its sweep" in alarm for alarm in alarms), (c, top))
 
     def test_a_sweep_into_the_tool_and_past_a_neighbour(self):
-        job = indexed_job(SWEPT, TABLE, indexes=((0, 0),))
+        job = set_value(indexed_job(SWEPT, TABLE, indexes=((0, 0),)), ("machines", 0, "travel_max", "z"), 100.0)
         only = "SWEEP_MEETS_TOOL SWEEP_MEETS_NEIGHBOUR"
         self.assertEqual(codes(job, only=only), [])
         setup = plan_of(job).setups[0]
