@@ -31,6 +31,7 @@ from ledgecliff.core.programs.sense_test import SEEN, sense_test
 
 from .field_table import FieldSpec, Section, length
 from .fields import ChoiceField
+from .machine_groups import MachineGroups
 from .scene_card import colored
 
 if TYPE_CHECKING:
@@ -67,21 +68,14 @@ def _stands(setup: int, axis: Rotary) -> FieldSpec:
     )
 
 
-class AxisGroups:
+class AxisGroups(MachineGroups):
     """What the table's panel has about rotary axes."""
 
     def __init__(
         self, panel: TablePanel, machine: Machine, find_centre: Callable[[str], None], go_through: Callable[[], None]
     ) -> None:
-        self._panel, self._id, self._find_centre, self._go_through = panel, machine.id, find_centre, go_through
-
-    @property
-    def _machine(self) -> Machine:
-        return next(each for each in self._panel.job.machines if each.id == self._id)
-
-    @property
-    def _number(self) -> int:
-        return self._panel.job.number_of(self._machine)
+        super().__init__(panel, machine)
+        self._find_centre, self._go_through = find_centre, go_through
 
     def build(self) -> None:
         for axis in rotaries(self._machine):
@@ -232,6 +226,3 @@ class AxisGroups:
                 lambda value: self._apply(label.lower(), lambda job: set_value(job, path(), value)),
             )
         )
-
-    def _apply(self, words: str, change: Any) -> None:
-        self._panel.document.apply(words, change)

@@ -23,16 +23,16 @@ from ledgecliff.core.edits.carriers import (
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.carrier_body import BoxBody, CarrierBody, ColumnBody
 from ledgecliff.core.model.job import Job
-from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.stations import Carrier, Mount, Rotary
 from ledgecliff.core.places import distance_of
 from ledgecliff.core.quantities import format_length
 
 from .field_table import FieldSpec, Section, length
 from .fields import ChoiceField
+from .machine_groups import MachineGroups
 
 if TYPE_CHECKING:
-    from .table_page import TablePanel
+    pass
 
 _FRAME = {
     True: "From the axis's centre along the machine's axes, all rotary axes at nought.",
@@ -40,19 +40,8 @@ _FRAME = {
 }
 
 
-class CarrierGroups:
+class CarrierGroups(MachineGroups):
     """What the table's panel has about the carrier in hand."""
-
-    def __init__(self, panel: TablePanel, machine: Machine) -> None:
-        self._panel, self._id = panel, machine.id
-
-    @property
-    def _machine(self) -> Machine:
-        return next(each for each in self._panel.job.machines if each.id == self._id)
-
-    @property
-    def _number(self) -> int:
-        return self._panel.job.number_of(self._machine)
 
     def build(self) -> None:
         panel, carrier = self._panel, self._panel.carrier_in_hand()
@@ -195,9 +184,6 @@ class CarrierGroups:
 
     def _buttons(self, *buttons: tuple[str, str, Callable[[Job], Job]]) -> None:
         self._panel.add_buttons(*((words, tip, partial(self._apply, words.lower(), do)) for words, tip, do in buttons))
-
-    def _apply(self, words: str, change: Callable[[Job], Job]) -> None:
-        self._panel.document.apply(words, change)
 
 
 def _fields(carrier: Carrier, body: CarrierBody, path: Path) -> tuple[FieldSpec, ...]:

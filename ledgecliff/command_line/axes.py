@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any, get_args
 
 from ledgecliff.command_line.carrying import id_of, machine_named
-from ledgecliff.command_line.plans import plan_of
+from ledgecliff.command_line.plans import add_job_command, plan_of
 from ledgecliff.command_line.rotary import axis_named
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.carriers import carrier_path
@@ -35,9 +35,7 @@ _NONE = "none"
 def add_commands(commands: Any) -> None:
     """Adds ``axis`` to the parser's commands."""
     words = "a rotary axis: put on a machine, what is known of it, what happened to it"
-    axis = commands.add_parser("axis", help=words, description=words)
-    axis.set_defaults(run=_axis)
-    axis.add_argument("job", type=Path, metavar="JOB", help="job file (.json)")
+    axis = add_job_command(commands, "axis", _axis, words)
     axis.add_argument("--machine", metavar="NAME", help="where the job has several")
     axis.add_argument("name", nargs="?", metavar="AXIS", help="its name or word")
     axis.add_argument("--add", action="store_true", help="one more, on the table")

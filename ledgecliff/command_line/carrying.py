@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import argparse
-from pathlib import Path
 from typing import Any
 
-from ledgecliff.command_line.plans import plan_of
+from ledgecliff.command_line.plans import add_job_command, plan_of
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.carriers import (
     carrier_path,
@@ -41,9 +40,7 @@ _NONE = "none"
 def add_commands(commands: Any) -> None:
     """Adds ``carrier`` to the parser's commands."""
     words = "pallets, tombstones, trunnion tables: what carries fixtures, and its bodies"
-    carrier = commands.add_parser("carrier", help=words, description=words)
-    carrier.set_defaults(run=_carrier)
-    carrier.add_argument("job", type=Path, metavar="JOB", help="job file (.json)")
+    carrier = add_job_command(commands, "carrier", _carrier, words)
     carrier.add_argument("--machine", metavar="NAME", help="where the job has several")
     carrier.add_argument("name", nargs="?", metavar="CARRIER", help="its name; all are listed without")
     carrier.add_argument("--pallet", action="store_true", help="one more, on CARRIER where that is given")

@@ -10,7 +10,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ledgecliff.command_line.output import given_text, print_json
-from ledgecliff.command_line.plans import plan_of
+from ledgecliff.command_line.plans import add_job_command, plan_of
 from ledgecliff.command_line.rotary import axis_named
 from ledgecliff.command_line.touchoff import centre_data, print_lines
 from ledgecliff.core.changing import problem_words
@@ -38,9 +38,7 @@ _LENGTHS = {
 def add_commands(commands: Any) -> None:
     """Adds ``centre`` to the parser's commands."""
     words = "the centre of a rotary axis by probe: its program, and what comes of its results"
-    centre = commands.add_parser("centre", help=words, description=words)
-    centre.set_defaults(run=_centre)
-    centre.add_argument("job", type=Path, metavar="JOB", help="job file (.json)")
+    centre = add_job_command(commands, "centre", _centre, words)
     centre.add_argument("axis", metavar="AXIS", help="its name or word")
     centre.add_argument("--by", required=True, choices=PROBED_WAYS, help="how it is found")
     centre.add_argument("--offset", required=True, metavar="CODE", help="the work offset that the centre goes into")

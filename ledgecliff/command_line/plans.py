@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json, rounded, xyz
@@ -16,6 +18,16 @@ from ledgecliff.core.rotary_schools import axes_stand
 
 if TYPE_CHECKING:
     from ledgecliff.core.remedies.offered import Remedy
+
+
+def add_job_command(
+    commands: Any, name: str, run: Callable[[argparse.Namespace], int], words: str
+) -> argparse.ArgumentParser:
+    """A command on a job, added to the parser's."""
+    sub: argparse.ArgumentParser = commands.add_parser(name, help=words, description=words)
+    sub.set_defaults(run=run)
+    sub.add_argument("job", type=Path, metavar="JOB", help="job file (.json)")
+    return sub
 
 
 def plan_of(options: argparse.Namespace) -> Plan:

@@ -85,6 +85,10 @@ class FromAboveTest(unittest.TestCase):
         rows = [words[name] for name in ("table", "plate top", "stock top", "clamp top")]
         self.assertEqual(rows, sorted(rows))
         self.assertGreater(words["Z"], words["X"])
+        for place in (drawing.low, drawing.high):
+            self.assertTrue(20.0 < layout.placing.point(place)[1] < 600.0)
+        for name, height in (("table", -20.0), ("clamp top", 29.0)):
+            self.assertLess(abs(words[name] - layout.placing.point((0.0, height))[1]), 20.0, name)
         for mark in layout.marks:
             if isinstance(mark, Words):
                 self.assertTrue(0.0 <= mark.at[1] <= 600.0, mark.text)
