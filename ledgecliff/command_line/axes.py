@@ -24,6 +24,8 @@ from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.stations import CentreOrigin, Mishap, WayRound
 from ledgecliff.core.plan import Plan, make_plan
+from ledgecliff.core.quantities import spell
+from ledgecliff.core.touchoff.axis_steps import axis_steps
 from ledgecliff.core.typed import parse_length
 from ledgecliff.store.job_files import write_job
 
@@ -37,7 +39,7 @@ def add_commands(commands: Any) -> None:
     words = "a rotary axis: put on a machine, what is known of it, what happened to it"
     axis = add_job_command(commands, "axis", _axis, words)
     axis.add_argument("--machine", metavar="NAME", help="where the job has several")
-    axis.add_argument("name", nargs="?", metavar="AXIS", help="its name or word")
+    axis.add_argument("name", nargs="?", metavar="AXIS", help="its name or word; without, what is known of every axis")
     axis.add_argument("--add", action="store_true", help="one more, on the table")
     axis.add_argument("--remove", action="store_true", help="take it off, where nothing stands on it")
     axis.add_argument("--rename", metavar="NAME")
@@ -67,7 +69,7 @@ def _axis(options: argparse.Namespace) -> int:
         job = with_rotary(job, number)
         axis = rotaries(job.machines[number])[-1]
     elif options.name is None:
-        raise InvalidValueError("AXIS", "say which one, by its name or word, or --add one")
+        return _steps(plan)
     else:
         number, axis = axis_named(plan, options.name, "AXIS")
     path = carrier_path(job, number, axis.id)
@@ -93,6 +95,16 @@ def _axis(options: argparse.Namespace) -> int:
     words = clamping_words(now)
     said = f"{now.word}: {now.name}, about {now.about.upper()}, {now.sense or 'sense unknown'}"
     return _kept(plan, job, options.job, said + (f", freed and clamped by {words}" if words else ""))
+
+
+def _steps(plan: Plan) -> int:
+    """What is known of every axis; exit status 1 where something is still to be done."""
+    steps = [(machine.name, step) for machine in plan.job.machines for step in axis_steps(machine)]
+    for name, step in steps:
+        print(f"{'done' if step.is_done else 'TO DO':<6}{name} · {step.title}: {spell(step.said, 'mm')}")
+    if not steps:
+        print("no rotary axis on the job's machines; --add one")
+    return int(any(not step.is_done for _, step in steps))
 
 
 def _stated(options: argparse.Namespace, machine: Machine) -> dict[str, object]:

@@ -53,8 +53,18 @@ class AxisTest(CarryingTest):
         # Setups stand turned by it: then it cannot be unknown.
         self.assertIn("which way C turns is not known", self.refused("axis", path, "C", "--sense", "unknown"))
 
+    def test_what_is_still_to_be_done(self):
+        path = self.copied("sluice-valve-block")
+        status, out, _ = run("axis", path)
+        self.assertEqual((status, out.count("done")), (0, 10))
+        run("axis", path, "A", "--happened", "crash", "2026-05-05", "--flat", "none")
+        status, out, _ = run("axis", path)
+        self.assertEqual((status, out.count("TO DO")), (1, 2))
+        self.assertIn("TO DO Mill 3, the trunnion · A: centre: No longer counts since 2026-05-05 (crash)", out)
+
     def test_put_on_and_taken_off(self):
         path = self.copied("float-housing")
+        self.assertIn("no rotary axis", run("axis", path)[1])
         self.assertEqual(run("axis", path, "--add", "--about", "y", "--word", "B", "--rename", "column")[0], 0)
         self.assertEqual(run("axis", path, "--add")[0], 0)
         self.assertEqual([each.word for each in self.carriers(path)], ["B", "A"])
@@ -69,7 +79,6 @@ class AxisTest(CarryingTest):
         path = self.copied("sluice-valve-block")
         before = read_job(self.folder / path)
         for words, why in (
-            (("axis", path), "say which one"),
             (("axis", path, "D"), "no one rotary axis 'D'"),
             (("axis", path, "A"), "nothing is changed"),
             (("axis", path, "A", "--centre", "-210"), "give it as Y=-210.5"),
