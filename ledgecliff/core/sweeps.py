@@ -25,6 +25,8 @@ from .simulator.axes import Axes, TrueAxis, axes_at, planned_axes, swept_height
 
 #: Facets of a swept body, which stand round it; what is shared by less only touches (mm³).
 _FACETS, _TOUCH = 180, 1.0
+#: An axis whose direction has more than this share of a machine axis lies along it.
+_ALONG = 1.0 - 1e-9
 #: A corner so far within what is swept (mm) is met, whatever facets stand off.
 _SURELY = 0.1
 
@@ -57,6 +59,23 @@ def highest_swept(setup: SetupPlan) -> float:
         swept_height(np.vstack([_anyhow(body, axis, axes) for body in _carried(axis, axes, bodies)]), *axes.line(axis))
         for axis in _under(setup, axes)
     )
+
+
+def swept_span(setup: SetupPlan, k: int) -> tuple[float, float] | None:
+    """From where to where along machine X (0), Y (1) or Z (2) anything comes so, turned by axes that do not lie along
+    it; None where none does."""
+    axes = axes_at(setup.setup, planned_axes(setup.machine))
+    bodies, lows, highs = _bodies(setup), [], []
+    # Looked at with that axis up, which heights are worked out for.
+    look = _z_to(np.eye(3)[k]).T
+    for axis in _under(setup, axes):
+        centre, along = axes.line(axis)
+        if abs(float(along[k])) > _ALONG:
+            continue
+        places = np.vstack([_anyhow(body, axis, axes) for body in _carried(axis, axes, bodies)]) @ look.T
+        highs.append(swept_height(places, look @ centre, look @ along))
+        lows.append(-swept_height(-places, -(look @ centre), look @ along))
+    return (min(lows), max(highs)) if highs else None
 
 
 def swept_through(setup: SetupPlan) -> Iterator[SweptThrough]:

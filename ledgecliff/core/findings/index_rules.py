@@ -20,7 +20,7 @@ from ..programs.targets import free_code
 from ..quantities import said
 from ..rotary_schools import axes_stand, clampings
 from ..setup_plan import SetupPlan
-from ..sweeps import highest_swept, swept_through
+from ..sweeps import highest_swept, swept_span, swept_through
 
 #: More than half a turn is the long way; more than a whole one winds up cables and hoses (degrees).
 _HALF, _WHOLE = 180.0, 360.0
@@ -112,6 +112,20 @@ def sweep_meets(plan: Plan) -> Iterator[Finding]:
                 "than the spindle's nose stands at the top of the travel, with no tool in it.",
                 "Clamp lower or nearer to the axis; it cannot turn all the way round here.",
             )
+        for k, axis in enumerate("xy"):
+            span = swept_span(setup, k)
+            if span is None:
+                continue
+            beyond = max(getattr(machine.travel_min, axis) - span[0], span[1] - getattr(machine.travel_max, axis))
+            if beyond > 0.0:
+                yield Finding(
+                    "SWEEP_BEYOND_TRAVEL",
+                    "note",
+                    name,
+                    f"{name}: turning to its index, what is on the axis sweeps {said(beyond)} beyond the travel of "
+                    f"{axis.upper()}, where nobody has said what stands: guards, a door, the column.",
+                    "Turn it once all round by hand-wheel, with nothing in the spindle, before a program does.",
+                )
         for swept in swept_through(setup):
             yield Finding(
                 "SWEEP_MEETS_NEIGHBOUR",

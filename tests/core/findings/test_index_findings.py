@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 
 import numpy as np
@@ -19,7 +20,7 @@ from ledgecliff.core.plan import make_plan
 from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.rehearsal.true_world import TrueWorld
 from ledgecliff.core.remedies.tried import with_fix
-from ledgecliff.core.sweeps import highest_swept
+from ledgecliff.core.sweeps import highest_swept, swept_span
 from ledgecliff.core.turns.contributions import expected_error
 from ledgecliff.core.turns.offers import way_offers
 from ledgecliff.core.turns.turn_plan import turns_of
@@ -27,7 +28,7 @@ from tests.core.rehearsal.test_indexed import along_job
 from tests.core.rehearsal.test_rotary_axis import chuck_job
 from tests.core.test_rotary_schools import TABLE, TILTING, indexed_job
 from tests.helpers import shipped_plan
-from tests.jobs import plan_of
+from tests.jobs import plan_of, point
 
 TWO = ((0, 0), (90, 0))
 SWEPT = TILTING.model_copy(update={"flat_swept_on": "2026-03-02"})
@@ -137,6 +138,45 @@ class GoingTest(unittest.TestCase):
                 tops.append(c_a[2] + np.hypot(*(turned - c_a)[:, 1:].T).max())
             found = highest_swept(setup)
             self.assertTrue(max(tops) - 1e-6 <= found <= max(tops) + 0.1, (a, c, found, max(tops)))
+
+    def test_beyond_the_travel(self):
+        """By hand: the plate's corners go round C, and the lower edge of what it is taken to stand on round A, which
+        lies 81 over that; 0.3 either way of the travel."""
+        high_up = SWEPT.model_copy(update={"centre": point(0, -210.5, -300.0)})
+        job = set_value(indexed_job(high_up, TABLE, indexes=((0, 0),)), ("machines", 0, "travel_max", "z"), 400.0)
+        setup = plan_of(job).setups[0]
+        plate = setup.holding.blocks[0]
+        corners = list(itertools.product(*zip(plate.low, plate.high, strict=True))) + setup.located.tf_m_u.shift
+        round_c = np.hypot(corners[:, 0] + 402.12, corners[:, 1] + 210.74).max()
+        round_a = np.hypot(0.24 + round_c, 300.0 - 381.0)
+        for k, (middle, reach) in enumerate(((-402.12, round_c), (-210.5, round_a))):
+            low, high = swept_span(setup, k)
+            self.assertAlmostEqual(high - middle, reach, delta=0.1)
+            self.assertAlmostEqual(middle - low, reach, delta=0.1)
+            for spare, fires in ((0.3, False), (-0.3, True)):
+                wide = job
+                for axis in "xy":
+                    for end, sign in (("travel_min", -1), ("travel_max", 1)):
+                        wide = set_value(wide, ("machines", 0, end, axis), sign * 2000.0)
+                wide = set_value(wide, ("machines", 0, "travel_max", "xy"[k]), high + spare)
+                self.assertEqual(bool(codes(wide, only="SWEEP_BEYOND_TRAVEL")), fires, (k, spare))
+                wide = set_value(wide, ("machines", 0, "travel_max", "xy"[k]), 2000.0)
+                wide = set_value(wide, ("machines", 0, "travel_min", "xy"[k]), low - spare)
+                self.assertEqual(bool(codes(wide, only="SWEEP_BEYOND_TRAVEL")), fires, (k, spare))
+
+    def test_along_its_own_axis_nothing_is_swept(self):
+        plan = shipped_plan("hinge-leaves")
+        self.assertIsNone(swept_span(plan.setups[0], 1))
+        self.assertEqual(told(plan, "SWEEP_BEYOND_TRAVEL"), [])
+        narrow = set_value(plan.job, ("machines", 0, "travel_max", "x"), -200.0)
+        self.assertEqual(told(make_plan(narrow, plan.models), "SWEEP_BEYOND_TRAVEL"), ["Op 10", "Op 20"])
+
+    def test_what_a_chuck_stands_on_does_not_turn(self):
+        """Of the gland spindle's chuck only 50 round its axis turn, whatever is under it."""
+        plan = shipped_plan("gland-spindle")
+        alone = set_value(plan.job, ("machines", 0, "carriers"), plan.job.machine.carriers[:1])
+        setup = make_plan(alone, plan.models).setups[0]
+        self.assertAlmostEqual(highest_swept(setup), -330.0 + 50.0, delta=0.2)
 
     def test_the_lower_axis_turns_first_however_the_upper_stands(self):
         """From C0 to C200: while the cradle turns the plate still stands as at C0, longer to that side.  What is let
