@@ -1,9 +1,9 @@
 """What turning a rotary axis sweeps: how high, and through what stands beside it.
 
-Everything on an axis is taken once all the way round: stock and holding, the axis's own bodies, and what else it
-carries; what stands on axes above it with each of those at any angle, since nobody knows where they were left and the
-lower ones turn first.  Of flat-faced bodies the farthest places are corners: along a straight edge the distance from an
-axis is greatest at one of its ends.
+Everything on an axis is taken as far round as that goes, all the way where it has no ends: stock and holding, the
+axis's own bodies, and what else it carries; what stands on axes above it with each of those at any angle, since nobody
+knows where they were left and the lower ones turn first.  Of flat-faced bodies the farthest places are corners: along a
+straight edge the distance from an axis is greatest at one of its ends.
 """
 
 from __future__ import annotations
@@ -11,14 +11,17 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 
 import manifold3d
 import numpy as np
 
 from .blanks import moved
 from .carrier_bodies import assumed_foot, takes_foot_along
-from .frames import Array, Placement
+from .frames import Array, Placement, rotation_about
 from .holding.holding import Block
+from .model.stations import Rotary
+from .once import lazy
 from .places import carrying_axis, rotaries_under, station_of, tf_m_s
 from .setup_plan import SetupPlan
 from .simulator.axes import Axes, TrueAxis, axes_at, planned_axes, swept_height
@@ -27,6 +30,8 @@ from .simulator.axes import Axes, TrueAxis, axes_at, planned_axes, swept_height
 _FACETS, _TOUCH = 180, 1.0
 #: An axis whose direction has more than this share of a machine axis lies along it.
 _ALONG = 1.0 - 1e-9
+#: All the way round, steps by which less than that is gone, and those next to its ends (degrees).
+_ROUND, _STEP, _CLOSE = 360.0, 6.0, 0.25
 #: A corner so far within what is swept (mm) is met, whatever facets stand off.
 _SURELY = 0.1
 
@@ -51,12 +56,16 @@ class SweptThrough:
 
 
 def highest_swept(setup: SetupPlan) -> float:
-    """How high (machine Z) anything comes that an axis under a setup takes along, each being turned all the way round,
+    """How high (machine Z) anything comes that an axis under a setup takes along, each being turned as far as it goes,
     those above it at any angle and those beneath it at its index."""
     axes = axes_at(setup.setup, planned_axes(setup.machine))
     bodies = _bodies(setup)
     return max(
-        swept_height(np.vstack([_anyhow(body, axis, axes) for body in _carried(axis, axes, bodies)]), *axes.line(axis))
+        swept_height(
+            np.vstack([_anyhow(body, axis, axes) for body in _carried(axis, axes, bodies)]),
+            *axes.line(axis),
+            _between(setup, axis, axes),
+        )
         for axis in _under(setup, axes)
     )
 
@@ -69,12 +78,12 @@ def swept_span(setup: SetupPlan, k: int) -> tuple[float, float] | None:
     # Looked at with that axis up, which heights are worked out for.
     look = _z_to(np.eye(3)[k]).T
     for axis in _under(setup, axes):
-        centre, along = axes.line(axis)
+        (centre, along), between = axes.line(axis), _between(setup, axis, axes)
         if abs(float(along[k])) > _ALONG:
             continue
         places = np.vstack([_anyhow(body, axis, axes) for body in _carried(axis, axes, bodies)]) @ look.T
-        highs.append(swept_height(places, look @ centre, look @ along))
-        lows.append(-swept_height(-places, -(look @ centre), look @ along))
+        highs.append(swept_height(places, look @ centre, look @ along, between))
+        lows.append(-swept_height(-places, -(look @ centre), look @ along, between))
     return (min(lows), max(highs)) if highs else None
 
 
@@ -85,7 +94,8 @@ def swept_through(setup: SetupPlan) -> Iterator[SweptThrough]:
     bodies = _bodies(setup)
     for axis in _under(setup, axes):
         carried = _carried(axis, axes, bodies)
-        swept = [(body.name, _Swept(_anyhow(body, axis, axes), *axes.line(axis))) for body in carried]
+        between = _between(setup, axis, axes)
+        swept = [(body.name, _Swept(_anyhow(body, axis, axes), *axes.line(axis), between)) for body in carried]
         for body in bodies:
             if body in carried:
                 continue
@@ -101,6 +111,18 @@ def _under(setup: SetupPlan, axes: Axes) -> list[TrueAxis]:
 
 def _carried(axis: TrueAxis, axes: Axes, bodies: list[_About]) -> list[_About]:
     return [body for body in bodies if axis in axes.carry(body.on)]
+
+
+def _between(setup: SetupPlan, axis: TrueAxis, axes: Axes) -> tuple[float, float]:
+    """How far an axis may go from where it stands, one way and the other (degrees): to its ends, or half round where it
+    has none, or nobody knows which of them lies on which side."""
+    rotary = next(each for each in setup.machine.carriers if isinstance(each, Rotary) and each.id == axis.id)
+    now = axes.angles[axis.word]
+    if rotary.sense is not None and rotary.lowest_deg is not None and rotary.highest_deg is not None:
+        low, high = rotary.lowest_deg - now, rotary.highest_deg - now
+        if high - low < _ROUND:
+            return low, high
+    return -_ROUND / 2.0, _ROUND / 2.0
 
 
 def _anyhow(body: _About, axis: TrueAxis, axes: Axes) -> Array:
@@ -140,13 +162,15 @@ def _about(name: str, solid: manifold3d.Manifold, on: str | None) -> _About:
 
 class _Swept:
     """A body that contains all that one is turned through: the convex outline of places along the axis and from it,
-    all round.
+    all round, and where the axis has ends what of that is within steps of its way.
 
     Within that outline lies every edge, whose distance from an axis is a convex function of the place on it.
     """
 
-    def __init__(self, corners: Array, centre: Array, along: Array) -> None:
-        self._centre, self._along = centre, along
+    def __init__(
+        self, corners: Array, centre: Array, along: Array, between: tuple[float, float] = (-180.0, 180.0)
+    ) -> None:
+        self._corners, self._centre, self._along, self._between = corners, centre, along, between
         out, ahead = self._places(corners)
         out = out / math.cos(math.pi / _FACETS)
         self._far, self._ahead = float(out.max()), (float(ahead.min()), float(ahead.max()))
@@ -170,6 +194,29 @@ class _Swept:
         out: Array = np.linalg.norm(off - np.outer(ahead, self._along), axis=1)
         return out, ahead
 
+    @lazy
+    def _hull(self) -> Array:
+        """Corners (N, 3) of the body's convex hull, from the centre."""
+        mesh = manifold3d.Manifold.hull_points(self._corners).to_mesh64()
+        return np.asarray(mesh.vert_properties, dtype=float)[:, :3] - self._centre
+
+    def _steps_near(self, low: Array, high: Array) -> Iterator[manifold3d.Manifold]:
+        """What the convex hull of the body is turned through, step by step, of those that come into a box, farthest
+        in first.  Between two angles a place goes along an arc that lies within the triangle of both ends
+        and where their tangents meet: the place half-way, farther out by the cosine of half a step."""
+        near: list[tuple[float, Array]] = []
+        onto = np.outer(self._along, self._along)
+        for first, last in pairwise(np.radians(_stops(*self._between))):
+            half = (last - first) / 2.0
+            turns = [rotation_about(self._along, angle) for angle in (first, first + half, last)]
+            turns[1] = (onto + (np.eye(3) - onto) / math.cos(half)) @ turns[1]
+            places = np.vstack([self._hull @ turn.T for turn in turns]) + self._centre
+            shared = np.minimum(places.max(axis=0), high) - np.maximum(places.min(axis=0), low)
+            if np.all(shared > 0.0):
+                near.append((float(np.prod(shared)), places))
+        for _, places in sorted(near, key=lambda each: -each[0]):
+            yield manifold3d.Manifold.hull_points(places)
+
     def _is_clear_of(self, corners: Array, ahead: Array) -> bool:
         """Whether a body ends before this one begins along the axis, or all of it lies farther from that: no place of
         it is nearer than the middle of its corners by more than the farthest of them."""
@@ -185,6 +232,9 @@ class _Swept:
         out, ahead = self._places(body.corners)
         if self._is_clear_of(body.corners, ahead):
             return False
+        if self._between[1] - self._between[0] < _ROUND:
+            steps = self._steps_near(body.corners.min(axis=0), body.corners.max(axis=0))
+            return any(float((step ^ body.solid).volume()) > _TOUCH for step in steps)
         corners = np.column_stack([out, ahead])
         (ring,) = self._outline.to_polygons()
         start, end = np.asarray(ring), np.roll(np.asarray(ring), -1, axis=0)
@@ -196,6 +246,17 @@ class _Swept:
             return True
         solid = moved(self._outline.revolve(_FACETS), Placement(_z_to(self._along), self._centre))
         return float((solid ^ body.solid).volume()) > _TOUCH
+
+
+def _stops(first: float, last: float) -> list[float]:
+    """Angles from one to another: twice as far apart each time, up to a full step, as seen from the nearer of the two.
+
+    What a body is turned through is hollow where its hull is not, and bulges over both ends by as much.
+    """
+    middle, near = (last - first) / 2.0, [0.0]
+    while near[-1] < middle:
+        near.append(min(near[-1] + min(_CLOSE * 2.0 ** (len(near) - 1), _STEP), middle))
+    return [*(first + gone for gone in near), *(last - gone for gone in reversed(near[:-1]))]
 
 
 def _z_to(along: Array) -> Array:

@@ -102,7 +102,7 @@ class BodyTest(unittest.TestCase):
         np.testing.assert_allclose(body.m_solid.bounding_box(), (10, 0, 0, 15, 5, 5))
 
 
-def trunnion(*, arm=None, post=None, deep=0.0):
+def trunnion(*, arm=None, post=None, deep=0.0, indexes=((0, 0), (90, 0))):
     """A block on a turntable's plate, the plate's underside at Z -361, with a body of the table from there down."""
     top = block("top", (-100, -100, -40.0 - 361.0 + deep), (100, 100, -361.0 + deep))
     table = TABLE.model_copy(update={"bodies": (top,)})
@@ -110,7 +110,7 @@ def trunnion(*, arm=None, post=None, deep=0.0):
     carriers = [cradle, table]
     if post is not None:
         carriers.append(Mount(id=FACE, name="stand", at=point(0, 0, 0), bodies=(block("post", *post),)))
-    return indexed_job(*carriers, indexes=((0, 0), (90, 0)))
+    return indexed_job(*carriers, indexes=indexes)
 
 
 class AboutTest(unittest.TestCase):
@@ -130,6 +130,66 @@ class AboutTest(unittest.TestCase):
             self.assertEqual([each.setup for each in found], ["Op 10", "Op 20"] if fires else [], gap)
             for each in found:
                 self.assertIn(f"'{SWEPT.name}' sweeps arm of {SWEPT.name} through post of stand", each.fact)
+
+    def test_between_its_ends_only(self):
+        """Posts by lot about the arm's circle, against the arm turned half a degree at a time between the ends; all
+        round where nobody has said which way the axis turns."""
+        lot, told = random.Random(9), []
+        arm, centre = ((-1000, -20, -20), (-960, 20, 100)), np.array((0.0, -210.5, -388.25))
+        for _ in range(draws(8, 300)):
+            low, high = -lot.uniform(0.0, 120.0), lot.uniform(90.0, 200.0)
+            sense = lot.choice(("right-handed", "left-handed", None))
+            angle, out = lot.uniform(0.0, 2.0 * math.pi), lot.uniform(85.0, 125.0)
+            y, z = centre[1] + out * math.sin(angle), centre[2] + out * math.cos(angle)
+            post = ((-1000, y - 6, z - 6), (-940, y + 6, z + 6))
+            # Of an unknown sense there are no indexes.
+            indexes = ((0, 0), (90, 0)) if sense else ((0, 0),)
+            job = trunnion(arm=arm, post=post, indexes=indexes)
+            number = next(k for k, each in enumerate(job.machine.carriers) if each.id == SWEPT.id)
+            for field, value in (("lowest_deg", low), ("highest_deg", high), ("sense", sense)):
+                job = set_value(job, ("machines", 0, "carriers", number, field), value)
+            found = [each for each in findings_of(plan_of(job)) if each.code == "SWEEP_MEETS_NEIGHBOUR"]
+            fires = {each.setup for each in found if "post" in each.fact}
+            ends = (0.0, 360.0) if sense is None else (low, high)
+            turned = np.arange(*ends, 0.5) * (1.0 if sense != "left-handed" else -1.0)
+            solid = box(*arm)
+            meets = {}
+            for grown in (-0.3, 0.3):
+                other = box(np.subtract(post[0], grown), np.add(post[1], grown))
+                other = other.translate(-centre)
+                meets[grown] = any((solid.rotate((turn, 0.0, 0.0)) ^ other).volume() > 0.0 for turn in turned)
+            if meets[-0.3] == meets[0.3]:
+                self.assertEqual(
+                    fires,
+                    ({"Op 10", "Op 20"} if sense else {"Op 10"}) if meets[0.3] else set(),
+                    (low, high, sense, post),
+                )
+                told.append(meets[0.3])
+        self.assertEqual(set(told), {False, True})
+
+    def test_close_to_its_ends_and_to_the_circle(self):
+        """Turned level either way the arm's side comes 20 below the axis, half-way its corner 101.98 above it."""
+        arm, top = ((-1000, -20, -20), (-960, 20, 100)), math.hypot(20, 100)
+        corner = math.degrees(math.atan2(20, 100))
+
+        def is_told(low, high, y, z, *, sense="right-handed"):
+            (y, above), (z, upper) = np.add(y, -210.5), np.add(z, -388.25)
+            job = trunnion(arm=arm, post=((-1000, y, z), (-940, above, upper)), indexes=((0, 0),))
+            number = next(k for k, each in enumerate(job.machine.carriers) if each.id == SWEPT.id)
+            for field, value in (("lowest_deg", low), ("highest_deg", high), ("sense", sense)):
+                job = set_value(job, ("machines", 0, "carriers", number, field), value)
+            return codes(plan_of(job), "SWEEP_MEETS_NEIGHBOUR") != []
+
+        for gap, fires in ((-0.05, True), (0.05, False)):
+            below = (-60.0, -20.0 - gap)
+            self.assertEqual(is_told(-40, 90, (-60, -50), below), fires)
+            self.assertEqual(is_told(-90, 40, (50, 60), below), fires)
+            self.assertEqual(is_told(-40, 90, (50, 60), below, sense="left-handed"), fires)
+        for gap, fires in ((-0.02, True), (0.2, False)):
+            # So that the corner comes there in the midst of a step.
+            self.assertEqual(is_told(-corner - 75.25, 104.75 - corner, (-20, 20), (top + gap, top + 40)), fires)
+        for sense in (None, "right-handed"):
+            self.assertEqual(is_told(-20, 20, (-60, -50), (-60, -15), sense=sense), sense is None)
 
     def test_a_turntable_turns_past_its_own_cradle(self):
         """The plate's farthest corner goes round C; an arm of the cradle, which C does not take along, within that."""

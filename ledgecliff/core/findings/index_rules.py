@@ -110,7 +110,7 @@ def sweep_meets(plan: Plan) -> Iterator[Finding]:
                 name,
                 f"{name}: turning to its index, what is on the axis sweeps {said(top - machine.travel_max.z)} higher "
                 "than the spindle's nose stands at the top of the travel, with no tool in it.",
-                "Clamp lower or nearer to the axis; it cannot turn all the way round here.",
+                "Clamp lower or nearer to the axis; it cannot go all its way here.",
             )
         for k, axis in enumerate("xy"):
             span = swept_span(setup, k)
@@ -124,7 +124,7 @@ def sweep_meets(plan: Plan) -> Iterator[Finding]:
                     name,
                     f"{name}: turning to its index, what is on the axis sweeps {said(beyond)} beyond the travel of "
                     f"{axis.upper()}, where nobody has said what stands: guards, a door, the column.",
-                    "Turn it once all round by hand-wheel, with nothing in the spindle, before a program does.",
+                    "Turn it once all its way by hand-wheel, with nothing in the spindle, before a program does.",
                 )
         for swept in swept_through(setup):
             yield Finding(

@@ -19,6 +19,9 @@ from ..model.setup import Setup
 from ..model.stations import Rotary
 from ..places import carrying_axis, tf_m_carrier
 
+#: A line that leans less than this off upright turns nothing higher.
+_LEVEL = 1e-12
+
 
 @dataclass(frozen=True, eq=False)
 class TrueAxis:
@@ -87,16 +90,26 @@ def _turned(axis: TrueAxis, word_deg: float) -> Placement:
     return Placement(turn, axis.m_centre - turn @ axis.m_centre)
 
 
-def swept_height(points: Array, centre: Array, along: Array) -> float:
-    """How high (Z) any of the ``points`` (N, 3) comes in a full turn about a line through ``centre`` along ``along``.
+def swept_height(points: Array, centre: Array, along: Array, between: tuple[float, float] = (-180.0, 180.0)) -> float:
+    """How high (Z) any of the ``points`` (N, 3) comes, turned about a line through ``centre`` along ``along`` by any
+    angle ``between`` two (degrees, from where they are; all the way round without).
 
-    A point at ``h`` along the line and ``r`` from it goes round a circle whose highest place lies at
-    ``c_z + h a_z + r sqrt(1 - a_z^2)``.
+    A point at ``h`` along the line and ``r`` from it goes round a circle: by ``a`` it comes to
+    ``c_z + h a_z + r s cos(a - b)`` with ``s = sqrt(1 - a_z^2)`` and ``b`` where it is highest.
     """
     off = np.asarray(points, dtype=float) - centre
     ahead = off @ along
-    out = np.linalg.norm(off - np.outer(ahead, along), axis=1)
     steep = math.sqrt(max(1.0 - float(along[2]) ** 2, 0.0))
+    if steep < _LEVEL:
+        return float(np.max(centre[2] + ahead * along[2]))
+    up = (np.array([0.0, 0.0, 1.0]) - along[2] * along) / steep
+    x, y = off @ up, off @ np.cross(along, up)
+    highest = np.degrees(np.arctan2(-y, x))
+    first, last = between
+    # The next time it is highest from the first angle on; where that is beyond the last, one of both ends is.
+    comes_by = first + np.mod(highest - first, 360.0)
+    ends = [x * math.cos(math.radians(angle)) - y * math.sin(math.radians(angle)) for angle in between]
+    out = np.where(comes_by <= last, np.hypot(x, y), np.maximum(*ends))
     return float(np.max(centre[2] + ahead * along[2] + out * steep))
 
 

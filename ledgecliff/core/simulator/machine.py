@@ -265,11 +265,12 @@ class SimulatedMachine:
         centre, along = self.axes.line(axis)
         carried = [axis in self.axes.carry(body.carrier) for body in self.bodies]
         turning = list(compress(self.bodies, carried))
-        top = max((swept_height(body.vertices, centre, along) for body in turning), default=float(centre[2]))
+        way = _way(self.axes.angles[word], degrees, asked, "counts turns" if rotary is None else rotary.way_round)
+        between = (min(way, 0.0), max(way, 0.0))
+        top = max((swept_height(body.vertices, centre, along, between) for body in turning), default=float(centre[2]))
         lowest = self.position[2] - self._hang + (self._feeler.low[2] if self._feeler else 0.0)
         if lowest <= top:
             raise Alarm(f"the rotary axis turns the part while the tool is down at {lowest:.3f}, within its sweep")
-        way = _way(self.axes.angles[word], degrees, asked, "counts turns" if rotary is None else rotary.way_round)
         standing = [body for body, is_carried in zip(self.bodies, carried, strict=True) if not is_carried]
         for body, other in product(turning, standing):
             try:

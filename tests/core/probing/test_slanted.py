@@ -11,6 +11,7 @@ from scipy.spatial.transform import Rotation
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.base import Point
+from ledgecliff.core.model.holding import Clamp, PlateHold
 from ledgecliff.core.rehearsal.drawn_world import drawn_world
 from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.rehearsal.true_world import AxisError, StatedProbe, TrueWorld
@@ -83,6 +84,21 @@ class SlantedTest(unittest.TestCase):
             own = set_value(job, ("setups", 1, "probing", "cycles"), (cycle | {"at_x": at_x},))
             found = [each.code for each in findings_of(plan_of(own)) if each.code == "TOUCH_NO_LANDING"]
             self.assertEqual(bool(found), told, at_x)
+
+        # Seen from above the top is 70 cos 30 wide in Y, and the ball's middle 2 sin 30 beside where it meets it.
+        edge = 35.0 * np.cos(np.radians(30.0))
+        for at_y, told in ((-edge - 0.9, False), (-edge - 1.1, True), (edge - 1.1, False), (edge - 0.9, True)):
+            own = set_value(job, ("setups", 1, "probing", "cycles"), (cycle | {"at_y": float(at_y)},))
+            found = [each.code for each in findings_of(plan_of(own)) if each.code == "TOUCH_NO_LANDING"]
+            self.assertEqual(bool(found), told, at_y)
+
+        # At a = 30, seen from above: a clamp's nose from the right lies on the middle of the top, or short of it.
+        for nose, told in ((45.0, True), (75.0, False)):
+            held = PlateHold(clamps=(Clamp(x=nose, y=35.0, side="right"),))
+            for k in (0, 1):
+                job = set_value(job, ("setups", k, "hold"), held)
+            found = [each.code for each in findings_of(plan_of(job)) if each.code == "TOUCH_NO_LANDING"]
+            self.assertEqual(bool(found), told, nose)
 
 
 if __name__ == "__main__":

@@ -15,6 +15,7 @@ from ledgecliff.core.places import tf_m_station
 from ledgecliff.core.simulator.axes import Axes, TrueAxis, axes_at, carrying_axis, planned_axes, swept_height
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
+from tests.draws import draws
 from tests.jobs import block_job, machine, setup
 
 TILT, TABLE, PLATE, HERE = (letter * 12 for letter in "abcd")
@@ -137,6 +138,33 @@ class SweptTest(unittest.TestCase):
             told = swept_height(points, centre, along)
             self.assertGreaterEqual(told, reached - 1e-9)
             self.assertLess(told - reached, 1e-3)
+
+    def test_part_of_a_turn_against_many_turns(self):
+        """Both ways, wherever it begins, less than half round and more than once, about axes that lie and stand."""
+        rng, upright = np.random.default_rng(4), 0
+        for count in range(draws(60, 2000)):
+            points, centre = rng.uniform(-50, 50, (rng.integers(1, 6), 3)), rng.uniform(-20, 20, 3)
+            along = np.eye(3)[count % 3] * rng.choice((-1.0, 1.0)) if count % 4 == 0 else rng.normal(size=3)
+            along /= np.linalg.norm(along)
+            first = rng.uniform(-400, 300)
+            last = first + rng.choice((0.0, rng.uniform(0, 90), rng.uniform(0, 400)))
+            turns = Rotation.from_rotvec(np.outer(np.radians(np.linspace(first, last, 2001)), along))
+            reached = max(float((turns.apply(p - centre) + centre)[:, 2].max()) for p in points)
+            told = swept_height(points, centre, along, (first, last))
+            self.assertGreaterEqual(told, reached - 1e-9)
+            self.assertLess(told - reached, 1e-3)
+            upright += last - first < 90.0
+        self.assertGreater(upright, 10)
+
+    def test_only_the_way_it_goes_counts(self):
+        """A bar out to one side of an axis about X, and the tool at twice its height: up it comes through that."""
+        axis = TrueAxis("a", "A", np.array((-400.0, -200.0, -300.0)), np.array((1.0, 0.0, 0.0)))
+        body = Body("part", box((-420, -200, -305), (-390, -150, -295)), "stock", carrier="a")
+        tip = machine().probe.length + 0.018
+        for degrees, stops in ((90, True), (-90, False), (-200, True)):
+            unit = SimulatedMachine(machine(), [body], {1: np.zeros(3)}, quiet(), axes=Axes((axis,)))
+            text = f"G21 G90\nT30 M6\nG53 G0 X-200 Y-50 Z{-280.0 + tip:.4f}\nG0 A{degrees}\nM2"
+            self.assertEqual("within its sweep" in Control(unit).run(text).alarm, stops, degrees)
 
     def test_an_upright_axis_lifts_nothing(self):
         """A part that turns about Z under a spindle stays as high as it is."""
