@@ -2,8 +2,8 @@
 
 Everything on an axis is taken as far round as that goes, all the way where it has no ends: stock and holding, the
 axis's own bodies, and what else it carries; what stands on axes above it with each of those at any angle, since nobody
-knows where they were left and the lower ones turn first.  Of flat-faced bodies the farthest places are corners: along a
-straight edge the distance from an axis is greatest at one of its ends.
+knows where they were left and the lower ones turn first, and so what stands on axes beside it.  Of flat-faced bodies
+the farthest places are corners: along a straight edge the distance from an axis is greatest at one of its ends.
 """
 
 from __future__ import annotations
@@ -96,9 +96,7 @@ def swept_through(setup: SetupPlan) -> Iterator[SweptThrough]:
         carried = _carried(axis, axes, bodies)
         between = _between(setup, axis, axes)
         swept = [(body.name, _Swept(_anyhow(body, axis, axes), *axes.line(axis), between)) for body in carried]
-        for body in bodies:
-            if body in carried:
-                continue
+        for body in (_on_others(body, axis, axes) for body in bodies if body not in carried):
             mover = next((name for name, each in swept if each.meets(body)), None)
             if mover is not None:
                 yield SweptThrough(names[axis.id], mover, body.name)
@@ -134,6 +132,15 @@ def _anyhow(body: _About, axis: TrueAxis, axes: Axes) -> Array:
             break
         places = _Swept(places, *axes.line(above)).rings()
     return places
+
+
+def _on_others(body: _About, axis: TrueAxis, axes: Axes) -> _About:
+    """A body that ``axis`` leaves where it is, as it may stand: about axes that are none of those under this one."""
+    places = body.corners
+    others = [each for each in axes.carry(body.on) if each not in axes.carry(axis.on)]
+    for each in others:
+        places = _Swept(places, *axes.line(each)).rings()
+    return _about(body.name, manifold3d.Manifold.hull_points(places), None) if others else body
 
 
 def _bodies(setup: SetupPlan) -> list[_About]:

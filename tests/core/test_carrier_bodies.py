@@ -191,6 +191,21 @@ class AboutTest(unittest.TestCase):
         for sense in (None, "right-handed"):
             self.assertEqual(is_told(-20, 20, (-60, -50), (-60, -15), sense=sense), sense is None)
 
+    def test_past_what_another_axis_carries(self):
+        """A bar on a turntable of its own beside the arm's circle, left pointing away from it: nobody knows how it
+        stands.  On the plain table it stays as it is."""
+        arm = ((-1000, -20, -20), (-960, 20, 100))
+        bar = block("bar", (-10, 20, -20), (10, 140, 20))
+        for gap, fires in ((-5.0, True), (5.0, False)):
+            beside = -210.5 + math.hypot(20, 100) + math.hypot(10, 140) + gap
+            other = rotary("B", "z", (-980.0, beside, -388.25)).model_copy(update={"bodies": (bar,)})
+            stand = Mount(id=FACE, name="stand", at=other.centre, bodies=(bar,))
+            for carrier, told in ((other, fires), (stand, False)):
+                job = trunnion(arm=arm)
+                job = set_value(job, ("machines", 0, "carriers"), (*job.machine.carriers, carrier))
+                found = [each for each in findings_of(plan_of(job)) if each.code == "SWEEP_MEETS_NEIGHBOUR"]
+                self.assertEqual(["through bar of" in each.fact for each in found], [True, True] if told else [], gap)
+
     def test_a_turntable_turns_past_its_own_cradle(self):
         """The plate's farthest corner goes round C; an arm of the cradle, which C does not take along, within that."""
         setup = plan_of(trunnion()).setups[0]
