@@ -150,7 +150,7 @@ def contributions(
     untouched = source in (*FROM_BEFORE, "fixture value") and not stays
     if untouched:
         parts.append(_untouched(after, axis))
-        if before is not None and hangs and taken_out:
+        if before is not None and hangs:
             parts.append(_untouched(before, axis, " in the setup before"))
     if source == "carried over" and before is not None and not in_one_place(before.setup, after.setup):
         # Where the other fixture stands is known as well as an offset is put in by eye.

@@ -11,6 +11,7 @@ from scipy.spatial.transform import Rotation
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import PlanError
 from ledgecliff.core.model.base import Point
+from ledgecliff.core.model.holding import SoftJaws
 from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.model.stations import IndexAngle, Rotary
@@ -277,6 +278,16 @@ class KnownPlaceTest(unittest.TestCase):
         turn = turns_of(self.plan)[0]
         names = [each.name for each in contributions(turn.before, turn.after, "y")]
         self.assertEqual(sum("clamping" in name or "by hand" in name for name in names), 2)
+
+    def test_neither_does_what_soft_jaws_leave(self):
+        job = self.plan.job
+        for k in range(5):
+            job = set_value(job, ("setups", k, "hold", "jaws"), SoftJaws(depth=6.0, clearance=0.04))
+        plan = make_plan(job, self.models)
+        turn = turns_of(plan)[0]
+        for taken_out in (False, True):
+            parts = contributions(turn.before, turn.after, "x", taken_out=taken_out)
+            self.assertEqual(any("soft jaws" in each.name for each in parts), taken_out)
 
     def test_true_worlds_are_as_far_off_as_told(self):
         written, offs = written_plan(self.plan), []
