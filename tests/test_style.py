@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import ast
 import subprocess
 import sys
 import tempfile
 import unittest
+from collections import Counter
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
@@ -37,6 +39,26 @@ class StyleTest(unittest.TestCase):
             (Path(folder) / "forgotten.py").write_text("def nobody_calls_this():\n    return 1\n", encoding="utf-8")
             done = run("-m", "vulture", str(Path(folder) / "forgotten.py"))
         self.assertIn("unused function 'nobody_calls_this'", done.stdout)
+
+
+def given_twice(text: str) -> list[str]:
+    """Names of a module that it gives more than one value: whoever reads the first is wrong about it."""
+    given: Counter[str] = Counter()
+    for statement in ast.parse(text).body:
+        targets = statement.targets if isinstance(statement, ast.Assign) else [getattr(statement, "target", None)]
+        for target in targets:
+            names = target.elts if isinstance(target, ast.Tuple) else [target]
+            given.update(name.id for name in names if isinstance(name, ast.Name))
+    return [name for name, times in given.items() if times > 1]
+
+
+class NamesTest(unittest.TestCase):
+    def test_no_constant_is_given_twice(self):
+        found = {str(path): given_twice(path.read_text(encoding="utf-8")) for path in ROOT.glob("ledgecliff/**/*.py")}
+        self.assertEqual({path: names for path, names in found.items() if names}, {})
+
+    def test_one_given_twice_would_be_named(self):
+        self.assertEqual(given_twice("_A = 1\n_B: int = 2\n_C, _A = 3, 4\n"), ["_A"])
 
 
 class ImportDirectionTest(unittest.TestCase):

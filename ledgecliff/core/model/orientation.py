@@ -109,15 +109,15 @@ class Orientation(Model):
         leans = math.degrees(math.acos(min(max((float(np.trace(left)) - 1.0) / 2.0, -1.0), 1.0)))
         if leans > _LEANS:
             return f"{lies}, {self.tilt_words()}"
-        return f"{square.in_shop_words()}{f', leaning {leans:.4f}°' if leans > _SQUARE else ''}"
+        return f"{square.in_shop_words()}{f', leaning {leans:.4f}°' if leans > _STANDS else ''}"
 
     def tilt_words(self) -> str:
         """How it is turned from square, one turn after the other; empty where it is not."""
         return ", ".join(f"turned {turn.degrees:g}° about {turn.about.upper()}" for turn in self.tilted)
 
 
-#: Out of square by less it is square; by no more it only leans (degrees).
-_SQUARE, _LEANS = 1e-5, 5.0
+#: Turned from square by less it is said to lie square; by no more to lean (degrees).
+_STANDS, _LEANS = 1e-5, 5.0
 
 
 @lru_cache(maxsize=256)
