@@ -159,12 +159,15 @@ class SimulatedAxisTest(unittest.TestCase):
         self.assertAlmostEqual(unit.seconds, 210.0 / 3600.0 * 60.0)
 
     def test_turning_under_the_tool_is_a_collision(self):
-        """The farthest corner is hypot(25, 15) = 29.15 off the axis, so it sweeps up to -270.85."""
+        """The farthest corner is hypot(25, 15) = 29.15 off the axis, so backward it sweeps up to -270.85; forward the
+        front goes under and comes up behind no higher than it began."""
         probe = machine().probe
-        for tip, stops in ((-270.8, False), (-270.9, True)):
+        for word, tip, stops in (
+            ("A-180", -270.8, False), ("A-180", -270.9, True), ("A180", -284.9, False), ("A180", -285.1, True),
+        ):  # fmt: skip
             unit = self.unit(self.AXIS)
-            outcome = self.run_text(unit, f"G53 G0 X-450 Y-300 Z{tip + probe.length + 0.018:.4f}", "G0 A180")
-            self.assertEqual("within its sweep" in outcome.alarm, stops, tip)
+            outcome = self.run_text(unit, f"G53 G0 X-450 Y-300 Z{tip + probe.length + 0.018:.4f}", f"G0 {word}")
+            self.assertEqual("within its sweep" in outcome.alarm, stops, (word, tip))
 
     def test_without_an_axis_or_while_cutting_it_is_refused(self):
         self.assertIn("no rotary axis", self.run_text(self.unit(), "G0 A90").alarm)
