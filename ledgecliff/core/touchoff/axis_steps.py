@@ -63,41 +63,34 @@ def _level(rotary: Rotary) -> AxisStep:
     title = f"{rotary.word}: level"
     way = next((guide.title for guide in guides_for(rotary) if guide.kind == "flat sweep"), "")
     since = [each for each in rotary.happened if rotary.flat_swept_on is None or each.on >= rotary.flat_swept_on]
-    if rotary.flat_swept_on is None:
-        if rotary.about == "z":
-            words = "Bring a straight edge of its table along X, enter what the word reads (Level at), and the day."
-        else:
-            words = (
-                "Touch its table twice, a long way apart, go to the angle that comes out, touch again to see nought."
-            )
-        return AxisStep("level", rotary.id, title, words, is_done=False, way=way)
-    if since:
+    if rotary.flat_swept_on is None and rotary.about == "z":
+        words = "Bring a straight edge of its table along X, enter what the word reads (Level at), and the day."
+    elif rotary.flat_swept_on is None:
+        words = "Touch its table twice, a long way apart, go to the angle that comes out, touch again to see nought."
+    elif since:
         words = f"No longer counts since {since[-1].on} ({since[-1].what}). Sweep it again."
-        return AxisStep("level", rotary.id, title, words, is_done=False, way=way)
-    words = f"{rotary.word}{rotary.flat_deg:g} is level, swept on {rotary.flat_swept_on}."
-    return AxisStep("level", rotary.id, title, words, is_done=True, way=way)
+    else:
+        words = f"{rotary.word}{rotary.flat_deg:g} is level, swept on {rotary.flat_swept_on}."
+    is_done = rotary.flat_swept_on is not None and not since
+    return AxisStep("level", rotary.id, title, words, is_done=is_done, way=way)
 
 
 def _centre(rotary: Rotary) -> AxisStep:
     title = f"{rotary.word}: centre"
     way = {"x": "Faces of the trunnion", "y": "Faces of the trunnion", "z": "Bore of the table"}[rotary.about]
     stale = rotary.stale_since()
+    known = (("how well it is known", rotary.uncertainty), ("on which day", rotary.found_on))
+    missing = [unsaid for unsaid, value in known if value is None]
+    is_done = False
     if rotary.origin in (None, "assumed"):
         words = "Find it: by bar, by the trunnion's faces, by the table's bore; by hand or by probe."
-        return AxisStep("centre", rotary.id, title, words, is_done=False, way=way)
-    if stale is not None:
+    elif stale is not None:
         words = f"No longer counts since {stale.on} ({stale.what}). Find it anew."
-        return AxisStep("centre", rotary.id, title, words, is_done=False, way=way)
-    missing = [
-        unsaid
-        for unsaid, value in (("how well it is known", rotary.uncertainty), ("on which day", rotary.found_on))
-        if value is None
-    ]
-    if missing:
+    elif missing:
         words = f"By {rotary.origin}; nobody has said {' nor '.join(missing)}."
-        return AxisStep("centre", rotary.id, title, words, is_done=False, way=way)
-    words = f"By {rotary.origin} on {rotary.found_on}, known to ± {said(rotary.uncertainty or 0.0)}."
-    return AxisStep("centre", rotary.id, title, words, is_done=True, way=way)
+    else:
+        words, is_done = f"By {rotary.origin} on {rotary.found_on}, known to ± {said(rotary.uncertainty or 0.0)}.", True
+    return AxisStep("centre", rotary.id, title, words, is_done=is_done, way=way)
 
 
 def _repeat(rotary: Rotary) -> AxisStep:
