@@ -25,5 +25,5 @@ def station(fixture: Fixture, at: Point, machine: str = MILL) -> Station:
 def with_fixtures(machine: Machine, *placed: tuple[Fixture, Point]) -> Machine:
     """The machine with each fixture at its place."""
     for fixture, at in placed:
-        machine = with_standing(machine, Standing(fixture, station(fixture, at)))
+        machine = with_standing(machine, Standing(fixture, station(fixture, at, machine.id)))
     return machine

@@ -49,6 +49,7 @@ from tools.demo_dial_ring import dial_ring_in_a_frame, dial_ring_on_pins
 from tools.demo_gate_hinge import gate_hinge
 from tools.demo_gland_spindle import gland_spindle
 from tools.demo_hinge_leaves import hinge_leaves
+from tools.demo_rack_shoes import rack_shoes
 from tools.demo_sluice_valve import sluice_valve_block
 from tools.fixtures import MILL, station, station_id, with_fixtures
 
@@ -544,6 +545,7 @@ if __name__ == "__main__":
         sluice_valve_block(model_reference),
         gland_spindle(machine(), model_reference),
         hinge_leaves(model_reference),
+        rack_shoes(),
         *rings,
     ):
         name = job.title.lower().replace(" ", "_")

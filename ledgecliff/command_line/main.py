@@ -12,7 +12,18 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ledgecliff import __version__
-from ledgecliff.command_line import axes, carrying, centres, importing, offsets, plans, rehearsing, rotary
+from ledgecliff.command_line import (
+    axes,
+    blanks,
+    carrying,
+    centres,
+    importing,
+    offsets,
+    plans,
+    rehearsing,
+    rotary,
+    stations,
+)
 from ledgecliff.command_line.fixture_options import add_fixture_arguments
 from ledgecliff.command_line.output import print_json
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError, SeveralBodiesError
@@ -215,6 +226,8 @@ def _parser() -> argparse.ArgumentParser:
     axes.add_commands(commands)
     centres.add_commands(commands)
     carrying.add_commands(commands)
+    stations.add_commands(commands)
+    blanks.add_commands(commands)
     command("schema", _schema, "print the JSON Schema of the job file")
     return parser
 

@@ -1,8 +1,10 @@
 """What stands about on a machine while a setup is run: what its tools, stylus and spindle may meet there.
 
 Every setup of the job that is clamped elsewhere on the same machine is taken to be loaded, as in work that goes on side
-by side.  Two whose fixtures would stand in one another cannot be there at once; they are told, and do not count.
-Bodies of what carries fixtures always stand there, a setup's own carriers too.
+by side; of a pattern all stations, skipped ones too.  Two whose fixtures would stand in one another cannot be there at
+once; they are told, and do not count.  Bodies of what carries fixtures always stand there, a setup's own carriers too.
+
+All instances of a setup run the same way, so what stands about any of them counts for the setup.
 """
 
 from __future__ import annotations
@@ -15,10 +17,11 @@ import numpy as np
 
 from .blanks import moved, turned_bounds
 from .carrier_bodies import StandingBody, standing_bodies, vise_bodies
-from .frames import Array, Placement
+from .frames import IDENTITY, Array, Placement
 from .holding.holding import Block, shaped_block
 from .locating import Clamping
 from .model.machine import Machine
+from .model.stations import IndexAngle, Station
 from .places import carrying_axis, rotaries_under, station_of, tf_m_station
 
 #: Fixtures that share less than this only touch (mm³).
@@ -44,47 +47,142 @@ class Neighbourhood:
         return self.all_about or self.blocks
 
 
+#: A station, and where the rotary axes stand for it.
+Stands = tuple[Station, tuple[IndexAngle, ...]]
+#: Placements that agree to so many places are one: of a grid's stations all that are one pitch apart.
+_ALIKE = 6
+
 #: One object, so that what stands too far away changes nothing that is kept.
 NOBODY = Neighbourhood()
 
 
+@dataclass(frozen=True)
+class AtStations:
+    """A setup as it is clamped, and every station where it is so, each with where its rotary axes stand.
+
+    A plate or board carries all stations of a pattern: ``bases`` are where that itself stands, none where what holds
+    the part stands at each station.
+    """
+
+    clamping: Clamping
+    stations: tuple[Stands, ...]
+    bases: tuple[Stands, ...] = ()
+
+
 @lru_cache(maxsize=256)
-def neighbourhood(machine: Machine, mine: Clamping, others: tuple[Clamping, ...]) -> Neighbourhood:
-    """What the ``others`` have standing about while ``mine`` is run, the rotary axes where that has them."""
+def neighbourhood(machine: Machine, mine: AtStations, others: tuple[AtStations, ...]) -> Neighbourhood:
+    """What the ``others`` have standing about while ``mine`` is run at any of its stations, the rotary axes where those
+    have them; of the others too what ``mine`` itself has at its other stations."""
     blocks: list[Block] = []
     in_its_place: list[str] = []
     all_about: list[Block] = []
-    near, turns = _about(mine, _reach(machine, mine)), bool(rotaries_under(machine, mine.setup))
-    for other in _each_station_once(mine, others):
-        there = _to_mine(machine, mine, other)
-        low, high = turned_bounds(np.array(_about(other)), there.turn)
-        is_near = _meet_in_plan(near, (low + there.shift, high + there.shift))
-        if not is_near and not turns:
-            continue  # no need to put all of it together
-        theirs = _seen_from(machine, other, there)
-        if _share(mine.holding.blocks, theirs):
-            in_its_place.append(other.setup.name)
-        else:
-            all_about += theirs if turns else []
-            blocks += [block for block in theirs if _is_near(block, near)]
-    carriers = _blocks(mine, standing_bodies(machine, mine.setup.index))
-    bodies = tuple(vise_bodies(machine, mine.setup.index))
-    vises = _blocks(mine, bodies)
-    all_about += (*carriers, *vises) if turns else ()
-    blocks += [block for block in (*carriers, *vises) if _is_near(block, near)]
+    clamping = mine.clamping
+    near, turns = _about(clamping, _reach(machine, clamping)), bool(rotaries_under(machine, clamping.setup))
+    own = [*_bodies(mine), _stock_block("stock", clamping, IDENTITY)]
+    for other in (mine, *_each_station_once(clamping, others)):
+        whose = "next station" if other is mine else other.clamping.setup.name
+        for stations, parts in ((other.stations, _bodies(other)), (other.bases, _base(other))):
+            if other is mine and stations is mine.bases:
+                continue
+            for there in _seen_from_each(machine, mine, mine.stations, other, stations):
+                if not turns and not _meet_in_plan(near, _bounds(other.clamping, there)):
+                    continue  # no need to put all of it together
+                theirs = _seen_from(machine, other, parts, there, whose)
+                if _share(own, theirs):
+                    in_its_place.append(other.clamping.setup.name)
+                else:
+                    all_about += theirs if turns else []
+                    blocks += [block for block in theirs if _is_near(block, near)]
+        if other is not mine and _stands_in_base(machine, mine, other):
+            in_its_place.append(other.clamping.setup.name)
+    stands_in: list[str] = []
+    for station, index in mine.stations:
+        tf_u_m = tf_m_station(machine, station, index).after(clamping.holding.tf_s_u).inverse()
+        carriers = _blocks(tf_u_m, standing_bodies(machine, index))
+        bodies = tuple(vise_bodies(machine, index))
+        vises = _blocks(tf_u_m, bodies)
+        all_about += (*carriers, *vises) if turns else ()
+        blocks += [block for block in (*carriers, *vises) if _is_near(block, near)]
+        below = [b for b, body in zip(vises, bodies, strict=True) if body.owner == clamping.setup.station]
+        stands_in += [b.name for b in carriers if _share((*clamping.holding.blocks, *below), (b,))]
     if not blocks and not in_its_place and not all_about:
         return NOBODY
-    own = (
-        *mine.holding.blocks,
-        *(b for b, body in zip(vises, bodies, strict=True) if body.owner == mine.setup.station),
+    elsewhere = (name for name in _each_once(in_its_place) if name != clamping.setup.name)
+    return Neighbourhood(tuple(blocks), tuple(elsewhere), _each_once(stands_in), tuple(all_about))
+
+
+def _each_once(names: Iterable[str]) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(names))
+
+
+def _bodies(of: AtStations) -> list[Block]:
+    """What stands at each of its stations."""
+    return [block for block in of.clamping.holding.blocks if not (of.bases and block.kind == "base")]
+
+
+def _base(of: AtStations) -> list[Block]:
+    """What carries all of them, where something does."""
+    return [block for block in of.clamping.holding.blocks if of.bases and block.kind == "base"]
+
+
+def _stands_in_base(machine: Machine, mine: AtStations, other: AtStations) -> bool:
+    """Whether anything of another setup stands in the plate or board that carries all stations of mine."""
+    return any(
+        _share(_base(mine), _seen_from(machine, other, parts, there, ""))
+        for stations, parts in ((other.stations, _bodies(other)), (other.bases, _base(other)))
+        for there in _seen_from_each(machine, mine, mine.bases, other, stations)
     )
-    stands_in = tuple(block.name for block in carriers if _share(own, (block,)))
-    return Neighbourhood(tuple(blocks), tuple(in_its_place), stands_in, tuple(all_about))
 
 
-def _blocks(mine: Clamping, bodies: Iterable[StandingBody]) -> list[Block]:
-    """Bodies on the machine as this setup has them about it."""
-    tf_u_m = mine.located.tf_m_u.inverse()
+def _bounds(other: Clamping, there: Placement) -> tuple[Array, Array]:
+    low, high = turned_bounds(np.array(_about(other)), there.turn)
+    return low + there.shift, high + there.shift
+
+
+@lru_cache(maxsize=256)
+def overlapping(machine: Machine, mine: AtStations) -> tuple[tuple[int, int], ...]:
+    """Which of a setup's stations (by number, from 0) stand in one another: parts, or what holds them."""
+    own = [*_bodies(mine), _stock_block("stock", mine.clamping, IDENTITY)]
+    near = _about(mine.clamping)
+    found: set[tuple[int, int]] = set()
+    for there, pairs in _ways(machine, mine, mine.stations, mine, mine.stations).values():
+        bounds = _bounds(mine.clamping, there)
+        if _meet_in_plan(near, bounds) and _share(own, _seen_from(machine, mine, _bodies(mine), there, "")):
+            found |= {(min(pair), max(pair)) for pair in pairs}
+    return tuple(sorted(found))
+
+
+def _seen_from_each(
+    machine: Machine, mine: AtStations, my_stations: Sequence[Stands], other: AtStations, stations: Sequence[Stands]
+) -> list[Placement]:
+    """Every way in which one of the ``stations`` of ``other`` lies from one of ``my_stations``, each once."""
+    return [there for there, _ in _ways(machine, mine, my_stations, other, stations).values()]
+
+
+def _ways(
+    machine: Machine, mine: AtStations, my_stations: Sequence[Stands], other: AtStations, stations: Sequence[Stands]
+) -> dict[bytes, tuple[Placement, list[tuple[int, int]]]]:
+    """From ``u`` at one of the ``stations`` of ``other`` to ``u`` at one of ``my_stations``: each way once, and which
+    of my and their stations it is between.  A station does not lie from itself."""
+    tf_s_u, tf_s_other = mine.clamping.holding.tf_s_u, other.clamping.holding.tf_s_u
+    found: dict[bytes, tuple[Placement, list[tuple[int, int]]]] = {}
+    for index in dict.fromkeys(index for _, index in my_stations) if stations else ():
+        theirs = [tf_m_station(machine, station, index).after(tf_s_other) for station, _ in stations]
+        turns, shifts = np.array([tf.turn for tf in theirs]), np.array([tf.shift for tf in theirs])
+        for k, (station, at_index) in enumerate(my_stations):
+            if at_index != index:
+                continue
+            tf_u_m = tf_m_station(machine, station, index).after(tf_s_u).inverse()
+            rows = np.concatenate([tf_u_m.turn @ turns, (shifts @ tf_u_m.turn.T + tf_u_m.shift)[:, :, None]], axis=2)
+            for j, (row, rounded) in enumerate(zip(rows, np.round(rows, _ALIKE) + 0.0, strict=True)):
+                if other is not mine or j != k:
+                    way = found.setdefault(rounded.tobytes(), (Placement(row[:, :3], row[:, 3]), []))
+                    way[1].append((k, j))
+    return found
+
+
+def _blocks(tf_u_m: Placement, bodies: Iterable[StandingBody]) -> list[Block]:
+    """Bodies on the machine as a setup has them about it."""
     return [replace(shaped_block(body.name, "base", moved(body.m_solid, tf_u_m)), on=body.on) for body in bodies]
 
 
@@ -115,33 +213,29 @@ def _meet_in_plan(one: Sequence[Array], other: Sequence[Array]) -> bool:
     return bool(np.all(their_high[:2] > low[:2]) and np.all(their_low[:2] < high[:2]))
 
 
-def _each_station_once(mine: Clamping, others: Sequence[Clamping]) -> list[Clamping]:
+def _each_station_once(mine: Clamping, others: Sequence[AtStations]) -> list[AtStations]:
     """Of several setups at one station the first."""
-    by_station: dict[str, Clamping] = {}
+    by_station: dict[str, AtStations] = {}
     for other in others:
-        if other.setup.station != mine.setup.station:
-            by_station.setdefault(other.setup.station, other)
+        if other.clamping.setup.station != mine.setup.station:
+            by_station.setdefault(other.clamping.setup.station, other)
     return list(by_station.values())
 
 
-def _to_mine(machine: Machine, mine: Clamping, other: Clamping) -> Placement:
-    """From ``u`` of another setup to that of mine, as both stand on the machine."""
-    tf_m_other = tf_m_station(machine, station_of(machine, other.setup), mine.setup.index).after(other.holding.tf_s_u)
-    return mine.located.tf_m_u.inverse().after(tf_m_other)
+def _seen_from(
+    machine: Machine, other: AtStations, parts: Iterable[Block], there: Placement, whose: str
+) -> list[Block]:
+    """Parts of another setup's holding where ``there`` takes them, and its stock where they are not its base alone."""
+    held = [shaped_block(f"{whose}'s {block.name}", block.kind, moved(block.solid(), there)) for block in parts]
+    if not other.bases or any(block.kind != "base" for block in parts):
+        held.append(_stock_block(f"{whose}'s stock", other.clamping, there))
+    on = carrying_axis(machine, station_of(machine, other.clamping.setup))
+    return [replace(block, on=on) for block in held]
 
 
-def _seen_from(machine: Machine, other: Clamping, there: Placement) -> list[Block]:
-    """Holding and stock of another setup where ``there`` takes them."""
-    whose = other.setup.name
-    held = [
-        shaped_block(f"{whose}'s {block.name}", block.kind, moved(block.solid(), there))
-        for block in other.holding.blocks
-    ]
-    matrix = other.holding.orientation.matrix()
-    u_stock = other.holding.stock.solid.transform(np.column_stack([matrix, np.zeros(3)]))
-    stock = shaped_block(f"{whose}'s stock", "clamp", moved(u_stock, there))
-    on = carrying_axis(machine, station_of(machine, other.setup))
-    return [replace(block, on=on) for block in (*held, stock)]
+def _stock_block(name: str, of: Clamping, there: Placement) -> Block:
+    u_stock = of.holding.stock.solid.transform(np.column_stack([of.holding.orientation.matrix(), np.zeros(3)]))
+    return shaped_block(name, "clamp", moved(u_stock, there))
 
 
 def _share(one: Sequence[Block], other: Sequence[Block]) -> bool:

@@ -25,9 +25,11 @@ from .locating import Clamping
 from .model.bench import HeatTreat
 from .model.job import Job
 from .model.setup import Setup
-from .neighbours import neighbourhood
+from .neighbours import AtStations, neighbourhood
 from .once import lazy
-from .places import as_it_lies, may_index, rotaries_under
+from .patterns.instances import Instance, instances_of, pattern_of
+from .patterns.places import stands
+from .places import as_it_lies, may_index, rotaries_under, station_of
 from .setup_plan import OfJob, SetupPlan, clamped, setup_plan
 from .sides.order import Proposal, propose
 from .sides.reach import Coverage, Reach, coverage, reaches_of
@@ -105,6 +107,15 @@ class Plan:
         setup = self.job.setups[index]
         return self.stays_clamped(index) and bool(rotaries_under(self.job.machine_of(setup), setup))
 
+    def instances(self, index: int) -> tuple[Instance, ...]:
+        """Every instance of a setup, as they are counted; one where it has no pattern."""
+        setup = self.setups[index]
+        return instances_of(setup.machine, pattern_of(self.job, index), setup.clamping)
+
+    def at_stations(self, index: int) -> AtStations:
+        """A setup as it stands at all its stations, in the order of its instances."""
+        return _standing(self.job, index, self.setups[index].clamping)
+
     def before(self, index: int) -> Setup | None:
         """The setup that a zero may be carried over from: the one before."""
         return self.job.setups[index - 1] if index else None
@@ -132,6 +143,19 @@ def _left_behind(
     return shaped_block("border", "base", shape, cuttable=True)
 
 
+def _standing(job: Job, index: int, clamping: Clamping) -> AtStations:
+    """Where all stations of a setup stand; a plate or board carries all of a pattern."""
+    machine, pattern = job.machine_of(clamping.setup), pattern_of(job, index)
+    master, at = station_of(machine, clamping.setup), clamping.setup.index
+    if pattern is None:
+        return AtStations(clamping, ((master, at),))
+    every = stands(pattern, master, at)
+    if machine.fixture_at(master.id).kind not in ("plate", "board"):
+        return AtStations(clamping, every)
+    faces = ((master.model_copy(update={"on": face.carrier}), face.index) for face in pattern.faces)
+    return AtStations(clamping, every, ((master, at), *faces))
+
+
 def make_plan(job: Job, models: Models) -> Plan:
     """Everything derived from ``job`` for the models it refers to.
 
@@ -139,21 +163,22 @@ def make_plan(job: Job, models: Models) -> Plan:
     """
     geometry = part_geometry(job.part, models)
     features = job.part.features
-    cuts = cuts_of((as_it_lies(job.machine_of(setup), setup) for setup in job.setups), features, job.parting)
+    setups = tuple(setup.model_copy(update={"pattern": None}) if setup.pattern else setup for setup in job.setups)
+    cuts = cuts_of((as_it_lies(job.machine_of(setup), setup) for setup in setups), features, job.parting)
     steps = tuple(job.bench_before(index) for index in range(len(job.setups) + 1))
     through = cut_setups(job.stock, geometry, models.stock, cuts, steps)
     cuttings = through.cuttings
     clampings: list[Clamping] = []
-    for index, (setup, cutting) in enumerate(zip(job.setups, cuttings, strict=True)):
+    for index, (setup, cutting) in enumerate(zip(setups, cuttings, strict=True)):
         over, behind, still = None, None, None
         if index:
             last = clampings[-1]
-            machine, before = job.machine_of(setup), job.setups[index - 1]
+            machine, before = job.machine_of(setup), setups[index - 1]
             if stays_clamped(before, setup) and may_index(machine, before, setup) and not steps[index]:
                 still = last.level
             if takes_over(setup):
                 over = carried(job.machine_of(setup), last.setup, setup, last.wcs, last.holding, geometry)
-                over = replace(over, on_axis=found_on_axis(job.setups, index))
+                over = replace(over, on_axis=found_on_axis(setups, index))
             if frame_slot(last.setup) is not None:
                 behind = _left_behind(last, cuttings[index - 1], setup, cutting.before(0), geometry)
         clampings.append(
@@ -172,11 +197,12 @@ def make_plan(job: Job, models: Models) -> Plan:
                 "size, its allowances and how deep the operations go."
             )
     plans = []
+    standing = tuple(_standing(job, index, clamping) for index, clamping in enumerate(clampings))
     for index, clamping in enumerate(clampings):
         machine = job.machine_of(clamping.setup)
-        beside = tuple(other for other in clampings if other.setup.machine == machine.id)
+        beside = tuple(other for other in standing if other.clamping.setup.machine == machine.id)
         of_job = _of_job(machine, job.stock, features, geometry, job.parting, models.fixtures)
-        round_about = neighbourhood(machine, clamping, beside)
+        round_about = neighbourhood(machine, standing[index], beside)
         moved = sum(step.moves for step in steps[index] if isinstance(step, HeatTreat))
         plans.append(setup_plan(index, clamping, round_about, cuts[index], cuttings[index], of_job, moved))
     whole = blank(job.stock, geometry, models.stock)

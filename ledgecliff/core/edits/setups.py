@@ -41,6 +41,7 @@ from ..model.operations import Bore, EdgeBreak, Face, Hole, Operation, Outline, 
 from ..model.orientation import PartDirection
 from ..model.own_fixture import OwnFixture
 from ..model.part import Feature
+from ..model.pattern import Pattern
 from ..model.setup import Setup
 from ..model.stock import BarStock
 from ..plan import Plan
@@ -277,7 +278,24 @@ def remove_operation(job: Job, setup: int, index: int) -> Job:
     waits = next((cycle.name for cycle in job.setups[setup].probing.cycles or () if cycle.after == name), None)
     if waits is not None:
         raise InvalidValueError("operation", f"the probing step '{waits}' runs after it; let that run at another time")
+    job = _not_over_groups(job, setup, name)
     return remove_item(job, ("setups", setup, "operations"), index)
+
+
+def _not_over_groups(job: Job, setup: int, name: str) -> Job:
+    """No operation of that name runs over groups of a pattern."""
+    pattern = job.setups[setup].pattern
+    if pattern is None or name not in pattern.over_groups:
+        return job
+    left = tuple(each for each in pattern.over_groups if each != name)
+    return set_value(job, ("setups", setup, "pattern", "over_groups"), left)
+
+
+def _fresh(pattern: Pattern | None) -> Pattern | None:
+    """A pattern for another setup: its stations and groups, without what was done there and the offsets it has."""
+    if pattern is None:
+        return None
+    return pattern.model_copy(update={"instances": (), "codes": (), "over_groups": ()})
 
 
 def rename_operation(job: Job, setup: int, index: int, name: str) -> Job:
@@ -288,6 +306,9 @@ def rename_operation(job: Job, setup: int, index: int, name: str) -> Job:
     here["operations"][index]["name"] = name
     for cycle in here["probing"]["cycles"] or ():
         cycle["after"] = name if cycle["after"] == old else cycle["after"]
+    if here["pattern"] is not None:
+        swept = here["pattern"]["over_groups"]
+        here["pattern"]["over_groups"] = [name if each == old else each for each in swept]
     return set_value(job, (), data)
 
 
@@ -332,6 +353,7 @@ def add_setup(job: Job, up: PartDirection, plan: Plan, new_id: str) -> Job:
             "offset": code_for_new(job, last),
             "operations": (Seen(name="all seen from here", tool=job.machine_of(last).cutters[0].tool),),
             "stock_assumed": None,
+            "pattern": _fresh(last.pattern),
         }
     )
     return add_item(job, ("setups",), setup)
@@ -342,6 +364,7 @@ def copy_setup(job: Job, index: int, new_id: str) -> Job:
     setup = job.setups[index]
     code = code_for_new(job, setup)
     copy = setup.model_copy(update={"id": new_id, "name": next_name(job.setups), "offset": code})
+    copy = copy.model_copy(update={"pattern": _fresh(setup.pattern)})
     return add_item(job, ("setups",), copy, index + 1)
 
 

@@ -152,7 +152,7 @@ def presence_window(plan: Plan) -> Iterator[Finding]:
             shares = f"{mine.false_stops:.2%} of good parts stop, {mine.missed:.2%} of parts that ride "
             advice, fixes = "A second touch at the other end shows a tilt that one touch cannot.", tuple[Fix, ...]()
             if better.separates:
-                advice = f"Let the window go to {said(better.above)} above, halfway to the rise."
+                advice = f"Let the window go to {said(better.above)} above, where stops and misses cost least."
                 path = ("setups", setup_plan.index, "probing", "cycles", number, "above")
                 fixes = (fix(f"Window above {said(better.above)}", path, better.above),)
             yield Finding(

@@ -12,8 +12,13 @@ import math
 from dataclasses import dataclass
 
 from ..model.cycles import ProbeCycle
+from ..model.machine import StopCosts
 from ..setup_plan import SetupPlan
 
+#: A limit is proposed to a micrometre: a probe tells no more.
+_PLACES = 3
+#: What is assumed where nobody has stated what stops and misses cost.
+USUAL_COSTS = StopCosts()
 #: A window separates good from lifted parts where it errs on both sides in fewer than one of so many parts.
 ONE_IN = 1000.0
 
@@ -45,12 +50,16 @@ def window(sigma: float, rise: float, below: float, above: float) -> Window:
     return Window(below, above, outside, float(_normal((above - rise) / sigma)))
 
 
-def proposed_window(sigma: float, rise: float) -> Window:
-    """Limits halfway to the least rise: stopping a good part is then as likely as missing a lifted one.
+def proposed_window(sigma: float, rise: float, costs: StopCosts = USUAL_COSTS) -> Window:
+    """The limit above where false stops and missed rises together cost least.
 
-    Below, four standard deviations: nothing is riding there, a missing or wrong part lies further down.
+    Of the cost ``S P(false) + p M P(missed)`` the derivative is nought where both densities are as ``p M / S``:
+    ``b = rise / 2 - sigma^2 ln(p M / S) / rise``.  Below, four standard deviations: nothing is riding there, a missing
+    or wrong part lies further down.
     """
-    return window(sigma, rise, below=max(4.0 * sigma, rise / 2.0), above=rise / 2.0)
+    above = rise / 2.0 - sigma**2 * math.log(costs.wrong * costs.miss / costs.stop) / rise
+    above = min(max(round(above, _PLACES), 0.0), rise)
+    return window(sigma, rise, below=max(4.0 * sigma, rise / 2.0), above=above)
 
 
 def thickness_sigma(setup: SetupPlan) -> float:
@@ -61,4 +70,5 @@ def thickness_sigma(setup: SetupPlan) -> float:
 def window_of(setup: SetupPlan, cycle: ProbeCycle) -> tuple[Window, Window]:
     """What a presence cycle's own limits do, and what the proposed ones would do."""
     sigma = thickness_sigma(setup)
-    return window(sigma, cycle.rise, cycle.below, cycle.above), proposed_window(sigma, cycle.rise)
+    costs = setup.setup.probing.costs or USUAL_COSTS
+    return window(sigma, cycle.rise, cycle.below, cycle.above), proposed_window(sigma, cycle.rise, costs)

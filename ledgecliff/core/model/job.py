@@ -19,7 +19,7 @@ from .own_fixture import FixtureFace, OwnFixture
 from .part import WIDE, Feature, Part
 from .parting import PartingPlane
 from .setup import FROM_BEFORE, DatumSource, Setup
-from .stations import Rotary, Station
+from .stations import Mount, Rotary, Station
 from .stock import Stock
 
 FORMAT: Literal["ledgecliff-job"] = "ledgecliff-job"
@@ -226,6 +226,7 @@ class Job(Model):
             self._check_feature(setup.hold.over.feature, f"{where}, hold")
         self._check_cycles(setup, where)
         self._check_words(machine, setup, where)
+        self._check_pattern(machine, setup, where)
         for operation in setup.operations:
             if goes_to_parting(operation) and self.parting is None:
                 raise ValueError(
@@ -243,6 +244,26 @@ class Job(Model):
                         f"{where}, operation '{operation.name}': '{made.name}' is not round; "
                         "name a hole with a diameter"
                     )
+
+    @classmethod
+    def _check_pattern(cls, machine: Machine, setup: Setup, where: str) -> None:
+        """Its faces are there, and its axes can be asked to turn to them."""
+        pattern, station = setup.pattern, machine.station(setup.station)
+        if pattern is None or station is None:
+            return
+        for face in pattern.faces:
+            carrier = next((each for each in machine.carriers if each.id == face.carrier), None)
+            if not isinstance(carrier, Mount):
+                raise ValueError(f"{where}, pattern: a face it is repeated on is not on the machine; take it out")
+            if carrier.id == station.on:
+                raise ValueError(f"{where}, pattern: '{carrier.name}' has the master already; take it out of the faces")
+            there = station.model_copy(update={"on": carrier.id})
+            on_face = setup.model_copy(update={"index": face.index})
+            cls._check_index(machine, on_face, there, f"{where}, pattern on '{carrier.name}'")
+        operations = {operation.name for operation in setup.operations}
+        strange = next((name for name in pattern.over_groups if name not in operations), None)
+        if strange is not None:
+            raise ValueError(f"{where}, pattern: there is no operation '{strange}' in this setup; name one of its own")
 
     @staticmethod
     def _check_index(machine: Machine, setup: Setup, station: Station, where: str) -> None:

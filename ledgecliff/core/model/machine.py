@@ -189,14 +189,30 @@ class ResultVariables(Model):
     deviation: Annotated[int, Field(ge=200, le=4900)] | None = None
 
 
+class TableTop(Model):
+    """Where the table's top ends, from ``left`` to ``right`` and ``front`` to ``back`` in machine X and Y (mm)."""
+
+    left: Length
+    right: Length
+    front: Length
+    back: Length
+
+    @model_validator(mode="after")
+    def _in_order(self) -> TableTop:
+        if self.left >= self.right or self.front >= self.back:
+            raise ValueError("the table's top ends before it begins; left is below right and front below back")
+        return self
+
+
 class Machine(Model):
     """``travel_min`` and ``travel_max`` bound the machine reading of every axis (mm).
 
     ``program_units`` is the control's own length unit: programs are written in it, because the
     parameters that hold its offsets are kept in it.  ``accuracy`` is how far a cut lands from where its WCS
     says (mm, standard uncertainty).  ``spindle`` is how that lies: along Z, which then points up, or where it is
-    horizontal toward the operator, and Y points up.  ``nose_diameter`` is its own at the gauge line, which must clear
-    everything as the tools under it do; ``lengths_from`` what tool lengths count from, once for the machine,
+    horizontal toward the operator, and Y points up.  ``table`` is how far its top reaches, where that was stated.
+    ``nose_diameter`` is its own at the gauge line, which must clear everything as the tools under it do;
+    ``lengths_from`` what tool lengths count from, once for the machine,
     and ``reference_z`` where the plane stands that they were set on (machine Z of its face), where they count from one.
     ``profile`` names how its programs are written: one that ships with the program, or one of ``profiles``, which are
     the shop's own copies.  ``fixtures`` are what it has; ``stations`` say where they stand, on the table or on one of
@@ -218,6 +234,7 @@ class Machine(Model):
     nose_diameter: PositiveLength = 90.0
     travel_min: Point
     travel_max: Point
+    table: TableTop | None = None
     offsets: Annotated[tuple[OffsetCode, ...], Field(min_length=1)]
     extended: ExtendedOffsets | None = None
     offset_entry: OffsetEntry = "not said"
@@ -352,6 +369,15 @@ class Hover(Model):
     y: Length | None = None
 
 
+class StopCosts(Model):
+    """What decides how wide a window for presence and seat is: what a good part costs that is stopped, what one costs
+    that lies wrong and is not, both in one measure, and which share of parts really lies wrong."""
+
+    stop: Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)] = 1.0
+    miss: Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)] = 50.0
+    wrong: Annotated[float, Field(gt=0, le=1, allow_inf_nan=False)] = 0.01
+
+
 class ProbingRoutine(Model):
     """How this setup's touches are made.  Lengths in mm.
 
@@ -362,7 +388,8 @@ class ProbingRoutine(Model):
     change by more than ``jump`` waits for the operator to confirm it; without one none does.  ``results_from`` is the
     first variable of this setup's results where the machine's own would be written over.  ``words`` are said besides;
     with ``hand_test`` the operator touches the ball by hand, and the program goes on only after that trigger.
-    ``probe`` is the tool number of the probe that is used, the machine's usual one where it is left out.
+    ``probe`` is the tool number of the probe that is used, the machine's usual one where it is left out.  ``costs``
+    say what stops and misses cost, where somebody has stated that.
     """
 
     stand_off: PositiveLength = 5.0
@@ -377,6 +404,7 @@ class ProbingRoutine(Model):
     words: SetupWords = SetupWords()
     hand_test: bool = False
     probe: Annotated[int, Field(ge=1, le=9999)] | None = None
+    costs: StopCosts | None = None
     cycles: Annotated[tuple[ProbeCycle, ...], Field(max_length=40)] | None = None
 
     @model_validator(mode="after")

@@ -13,6 +13,7 @@ from .identity import Id
 from .machine import Hover, ProbingRoutine
 from .operations import Operation
 from .orientation import Orientation
+from .pattern import Pattern
 from .stations import IndexAngle
 
 #: What a WCS axis can be taken from.  Minus and plus are machine directions.
@@ -123,7 +124,8 @@ class Setup(Model):
     X, Y and Z; nothing is compared where it is not given.  ``offset`` is the code that holds its WCS.
     ``least_wall`` is the thinnest wall or floor that may be left while it is clamped (mm).  ``id`` says which setup of
     the job it is, ``name`` what people call it.  It is clamped at ``station`` of its ``machine`` (their
-    ids), and ``index`` is where the rotary axes stand that carry that.
+    ids), and ``index`` is where the rotary axes stand that carry that.  With a ``pattern`` that is the master of
+    several stations where the same is done.
     """
 
     id: Id
@@ -141,3 +143,4 @@ class Setup(Model):
     operations: tuple[Operation, ...] = ()
     stock_assumed: Size | None = None
     least_wall: NonNegativeLength = 1.5
+    pattern: Pattern | None = None

@@ -98,7 +98,8 @@ def free_code(job: Job, machine: Machine, without: Setup | None = None) -> str |
     """The first offset that no setup of the job, ``without`` one of them, keeps its zero in, no cycle writes and
     nothing is made in."""
     made_in = {step.offset for step in job.bench if isinstance(step, MakeFixture)}
-    return free_beside(machine, (setup for setup in job.setups if setup is not without), made_in)
+    others = (setup for setup in job.setups if without is None or setup.id != without.id)
+    return free_beside(machine, others, made_in)
 
 
 def code_for_new(job: Job, setup: Setup) -> str:
@@ -134,10 +135,15 @@ def with_codes(job: Job, codes: Codes) -> Job:
 
 def free_beside(machine: Machine, setups: Iterable[Setup], taken: Iterable[str] = ()) -> str | None:
     """The first offset of ``machine`` that none of ``setups`` uses, and that is not ``taken`` otherwise."""
-    mine = [setup for setup in setups if setup.machine == machine.id]
-    used = {setup.offset for setup in mine} | {c.into for setup in mine for c in setup.probing.cycles or () if c.into}
-    used |= {*taken, *(words for setup in mine for words in offsets_for_board(setup))}
+    used = {*taken, *(code for setup in setups if setup.machine == machine.id for code in used_by(setup))}
     return next((code.code for code in writable_codes(machine) if code.code not in used), None)
+
+
+def used_by(setup: Setup) -> set[str]:
+    """Every offset that a setup uses: its own, those of its pattern, what its cycles write, and what its board has."""
+    into = (cycle.into for cycle in setup.probing.cycles or () if cycle.into)
+    of_pattern = (kept.offset for kept in setup.pattern.codes) if setup.pattern is not None else ()
+    return {setup.offset, *of_pattern, *into, *offsets_for_board(setup)}
 
 
 def offsets_for_board(setup: Setup) -> tuple[str, ...]:

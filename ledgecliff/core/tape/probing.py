@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from ..frames import AXES, Axis, rotation
-from ..measuring.presence import thickness_sigma, window_of
+from ..measuring.presence import USUAL_COSTS, thickness_sigma, window_of
 from ..measuring.records import ball_centre, step_readings
 from ..model.cycles import WIDTHS
 from ..model.machine import Probe
@@ -60,6 +60,13 @@ def _presence(setup: SetupPlan, step: Step) -> list[TapeLine]:
             TapeLine(f"window {words}, above", each.above),
             note(f"false stops {each.false_stops:.2%}, missed {each.missed:.2%}"),
         ]
+    stated, costs = setup.setup.probing.costs, setup.setup.probing.costs or USUAL_COSTS
+    lines.append(
+        note(
+            f"proposed where a stop costs {costs.stop:g}, a miss {costs.miss:g}, and {costs.wrong:.3g} of parts lie "
+            f"wrong{'' if stated else ' (assumed: state your own)'}"
+        )
+    )
     return lines
 
 
