@@ -35,6 +35,8 @@ AxisWord = Literal["A", "B", "C"]
 #: A face comes to lie as another one where it agrees with it to this (sine of one degree): what little it leans as it
 #: was measured is a finding's to tell.
 _ALIKE = 0.0175
+#: Full turns make no difference but for rounding.
+_NO_BETTER = 1e-9
 
 
 def path_of(setup: int) -> tuple[str | int, ...]:
@@ -204,12 +206,13 @@ def _like_master(job: Job, setup: int, mount: Mount) -> OnFace | None:
     tries = [stand]
     for axis in axes if all(each.sense is not None for each in axes) else ():
         tries += [stand | {axis.word: angle} for angle in _angles(job, setup, mount, axis, stand)]
+    best, least = None, _ALIKE
     for angles in tries:
         index = tuple(IndexAngle(word=axis.word, degrees=angles[axis.word]) for axis in axes)
-        turn = tf_m_carrier(machine, there, index).turn
-        if float(np.abs(turn - wanted).max()) < _ALIKE and all(axis.reaches(angles[axis.word]) for axis in axes):
-            return OnFace(carrier=mount.id, index=index)
-    return None
+        off = float(np.abs(tf_m_carrier(machine, there, index).turn - wanted).max())
+        if off < least - _NO_BETTER and all(axis.reaches(angles[axis.word]) for axis in axes):
+            best, least = OnFace(carrier=mount.id, index=index), off
+    return best
 
 
 def _angles(job: Job, setup: int, mount: Mount, axis: Rotary, stand: dict[AxisWord, float]) -> list[float]:
