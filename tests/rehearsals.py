@@ -11,5 +11,11 @@ from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 def rehearsed(plan, seed=1, world=None, *, geometry=None, job=None, **more):
     """``geometry`` and ``job``: another part than the plan was made for is on the machine."""
     written = written_plan(plan)
-    written = replace(written, geometry=geometry or written.geometry, job=job or written.job)
+    if job is not None:
+        there = [
+            replace(each, machine=job.machine_of(each.setup), stated=setup)
+            for each, setup in zip(written.setups, job.setups, strict=True)
+        ]
+        written = replace(written, job=job, setups=tuple(there))
+    written = replace(written, geometry=geometry or written.geometry)
     return rehearse(written, drawn_world(written, seed) if world is None else world, **more)

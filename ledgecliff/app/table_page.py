@@ -2,11 +2,23 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSignalBlocker, Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QObject, QSignalBlocker, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QListWidget,
+    QPushButton,
+    QScrollArea,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ledgecliff.core.changing import set_value
+from ledgecliff.core.drawing.table_instances import instance_boxes
 from ledgecliff.core.drawing.table_views import table_views
+from ledgecliff.core.edits.patterns import nudged
 from ledgecliff.core.edits.placing import Draggable
 from ledgecliff.core.edits.rotary import rotaries
 from ledgecliff.core.errors import LedgecliffError
@@ -14,8 +26,10 @@ from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.stations import Carrier
 from ledgecliff.core.model.work_offsets import codes_of
-from ledgecliff.core.on_table import OnTable, moved_to, on_table
+from ledgecliff.core.on_table import OnTable, moved_to, on_grid, on_table
+from ledgecliff.core.patterns.instances import pattern_of
 from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.tape.instances import instance_tape
 from ledgecliff.core.tape.table import station_tape
 from ledgecliff.core.tape_lines import Tape
 
@@ -24,12 +38,23 @@ from .canvas import Canvas, Ghost
 from .carrier_fields import CarrierGroups
 from .document import Document
 from .field_table import FieldSpec, Section, length
+from .fields import ChoiceField
 from .lenses.base import LensPanel
+from .pattern_groups import PatternGroups
 from .theme import Theme
 
 #: What is dragged comes to stand on this grid (mm), by the unit that is shown.
 _GRID: dict[Unit, float] = {"mm": 1.0, "in": 2.54}
-_LIST_HIGH = 150
+_LIST_HIGH, _ROW_HIGH = 150, 24
+#: Wider than any screen (pixels).
+_WIDE = 10_000
+#: Which way each arrow key goes.
+_WAYS = {
+    Qt.Key.Key_Left: (-1.0, 0.0),
+    Qt.Key.Key_Right: (1.0, 0.0),
+    Qt.Key.Key_Down: (0.0, -1.0),
+    Qt.Key.Key_Up: (0.0, 1.0),
+}
 
 
 class TablePanel(LensPanel):
@@ -40,12 +65,18 @@ class TablePanel(LensPanel):
     centre_wanted = Signal(str)
     #: All axes are to be gone through, step by step.
     steps_wanted = Signal()
+    #: Other instances are in hand.
+    places_picked = Signal()
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__(document)
         self.theme = theme
         #: The station in hand, and what carries stations, by its id.
         self.station = self.carrier = ""
+        #: Which setup's instances are shown where several are clamped at the station in hand, and which are picked.
+        self.setup_in_hand: int | None = None
+        self.picked_places: set[str] = set()
+        self.patterns: PatternGroups | None = None
 
     def stations(self) -> tuple[OnTable, ...]:
         machine = self.document.machine
@@ -64,6 +95,21 @@ class TablePanel(LensPanel):
         by_id = {carrier.id: carrier for carrier in machine.carriers}
         found = next((by_id[wish] for wish in wanted if wish in by_id), None)
         return found or next(iter(machine.carriers), None)
+
+    def pattern_setup(self) -> int | None:
+        """The setup at the station in hand whose instances are shown: the one that was picked, else the first with a
+        pattern, else the first."""
+        each = self.in_hand()
+        here = [setup.index for setup in each.setups] if each is not None else []
+        if self.setup_in_hand in here:
+            return self.setup_in_hand
+        with_pattern = [k for k in here if self.job.setups[k].pattern is not None]
+        return next(iter((*with_pattern, *here)), None)
+
+    def pick_places(self, places: set[str]) -> None:
+        """Takes instances in hand, by their keys."""
+        self.picked_places = places
+        self.places_picked.emit()
 
     def take_carrier(self, carrier: str) -> None:
         self.carrier = carrier
@@ -87,16 +133,38 @@ class TablePanel(LensPanel):
             carrier.on,
             [(body.kind, body.name) for body in carrier.bodies],
         )
-        return machine and machine.id, each and each.station.id, each and each.station.on, axes, carriers, bodies
+        pattern = self._pattern_key()
+        return (
+            pattern,
+            machine and machine.id,
+            each and each.station.id,
+            each and each.station.on,
+            axes,
+            carriers,
+            bodies,
+        )
+
+    def _pattern_key(self) -> object:
+        """What of a pattern has fields or choices."""
+        number = self.pattern_setup()
+        pattern = None if number is None else self.job.setups[number].pattern
+        if pattern is None:
+            return number
+        layout = (pattern.layout.kind, len(getattr(pattern.layout, "places", ())))
+        groups = [(each.key, each.name, len(each.recuts)) for each in pattern.groups]
+        faces = [each.carrier for each in pattern.faces]
+        rows = getattr(pattern.layout, "rows", 1), getattr(pattern.layout, "columns", 1)
+        return number, layout, pattern.grouped_by, groups, faces, pattern.school, rows, self.document.unit
 
     def build(self) -> None:
         machine, each = self.document.machine, self.in_hand()
+        self.patterns = None
         assert machine is not None, "the view is shown only with a job"
         self.add_heading(f"On {machine.name}")
         self.list = QListWidget()
         self.list.setObjectName("tight")
         self.list.setAccessibleName("Stations of the machine")
-        self.list.setFixedHeight(_LIST_HIGH)
+        self.list.setFixedHeight(min(_LIST_HIGH, _ROW_HIGH * max(len(self.stations()), 2) + 6))
         self.list.setWordWrap(True)
         self.list.currentRowChanged.connect(self._row_changed)
         self.add_widget(self.list)
@@ -108,6 +176,7 @@ class TablePanel(LensPanel):
         places = tuple(length(axis.upper(), why, *path, "at", axis) for axis in AXES)
         turned = FieldSpec("Turned about Z", (*path, "turn_deg"), "angle", "Counter-clockwise, as seen from above.")
         self.add_sections((Section(each.station.name, (*places, turned)),))
+        self._build_pattern(each)
         axes = AxisGroups(self, machine, self.centre_wanted.emit, self.steps_wanted.emit)
         axes.station_stands_on(each.station)
         axes.build()
@@ -116,7 +185,30 @@ class TablePanel(LensPanel):
         self._offsets = self.add_quiet("")
         self.refresh_more()
 
+    def _build_pattern(self, each: OnTable) -> None:
+        number = self.pattern_setup()
+        if number is None:
+            return
+        if len(each.setups) > 1:
+            self.add_choice(
+                ChoiceField(
+                    "Instances of", "Which of the setups that are clamped here.",
+                    lambda: [(setup.setup.name, setup.index) for setup in each.setups],
+                    self.pattern_setup,
+                    self._take_setup,
+                )
+            )  # fmt: skip
+        self.patterns = PatternGroups(self, number)
+        self.patterns.build()
+
+    def _take_setup(self, number: object) -> None:
+        self.setup_in_hand = number if isinstance(number, int) else None
+        self.picked_places = set()
+        self.refresh()
+
     def refresh_more(self) -> None:
+        if self.patterns is not None:
+            self.patterns.refresh()
         stations, each = self.stations(), self.in_hand()
         chosen = next(
             (k for k, other in enumerate(stations) if each is not None and other.station.id == each.station.id), 0
@@ -162,11 +254,16 @@ class TablePage(QWidget):
         self.canvas.dropped.connect(self._drop)
         self.panel = TablePanel(document, theme)
         self.panel.station_picked.connect(self.pick)
+        self.panel.places_picked.connect(self._others_in_hand)
+        self.canvas.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.canvas.installEventFilter(self)
         both = QSplitter(Qt.Orientation.Horizontal)
         both.addWidget(self.canvas)
         both.addWidget(self.panel)
         both.setStretchFactor(0, 1)
         both.setChildrenCollapsible(False)
+        # The drawing has what room the panel's fields leave.
+        both.setSizes([_WIDE, 0])
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(both)
@@ -178,29 +275,84 @@ class TablePage(QWidget):
         self.panel.refresh()
         each = self.panel.in_hand()
         self.canvas.unit = self._document.unit
-        self.canvas.show_drawings(table_views(self._document.plan, machine, each.source if each is not None else ""))
+        picked = frozenset(self.panel.picked_places)
+        drawings = table_views(self._document.plan, machine, each.source if each is not None else "", picked)
+        self.canvas.show_drawings(drawings)
         # What stands on a pallet or an axis is not dragged: its numbers count along that.
-        self.canvas.draggables = tuple(
-            Draggable(other.station.id, _two(other.m_low), _two(other.m_high))
-            for other in self.panel.stations()
-            if other.station.on is None
+        flat = [other for other in self.panel.stations() if other.station.on is None]
+        self.canvas.draggables = (
+            *(thing for other in flat for thing in instance_boxes(other)),
+            *(Draggable(other.station.id, _two(other.m_low), _two(other.m_high)) for other in flat),
         )
 
+    def _others_in_hand(self) -> None:
+        self.refresh()
+        self.tape_changed.emit()
+
     def pick(self, station: str) -> None:
+        if station != self.panel.station:
+            self.panel.picked_places = set()
         self.panel.station = station
         self.refresh()
         self.tape_changed.emit()
 
     def _source_picked(self, source: str) -> None:
-        if source.startswith("station-"):
+        if source.startswith("instance-"):
+            self._pick_instance(source)
+        elif source.startswith("station-"):
             self.pick(source.removeprefix("station-"))
         elif source.startswith("carrier-"):
             self.panel.take_carrier(source.removeprefix("carrier-"))
+
+    def _pick_instance(self, source: str) -> None:
+        """One instance; with Ctrl or Shift held one more, or one less."""
+        setup_id, _, key = source.removeprefix("instance-").partition("-")
+        job = self._document.job
+        number = next((k for k, setup in enumerate(job.setups) if setup.id == setup_id), None) if job else None
+        if job is None or number is None:
+            return
+        more = QApplication.keyboardModifiers() & (
+            Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+        )  # fmt: skip
+        before = self.panel.picked_places if more and number == self.panel.pattern_setup() else set()
+        self.panel.station, self.panel.setup_in_hand = job.setups[number].station, number
+        self.panel.picked_places = before ^ {key}
+        self.refresh()
+        self.tape_changed.emit()
+
+    # --- by the keys --------------------------------------------------------------------------
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Arrow keys nudge what is picked: by a step of the grid, with Shift by a tenth of it."""
+        if watched is self.canvas and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            way = _WAYS.get(Qt.Key(event.key()))
+            if way is not None and self.panel.picked_places:
+                step = _GRID[self._document.unit]
+                step /= 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+                self._move_instances((way[0] * step, way[1] * step))
+                return True
+        return super().eventFilter(watched, event)
+
+    def _move_instances(self, by: tuple[float, float]) -> None:
+        number, places = self.panel.pattern_setup(), sorted(self.panel.picked_places)
+        if number is None or not places:
+            return
+        try:
+            self._document.apply(
+                f"shift of {len(places)} instances", lambda job: nudged(job, number, places, (*by, 0.0))
+            )
+        except LedgecliffError as error:
+            self.refused.emit(str(error))
 
     def tape(self) -> Tape | None:
         each, machine, beside = self.panel.in_hand(), self._document.machine, self._document.beside
         if each is None or machine is None:
             return None
+        picked = self.panel.patterns.in_hand() if self.panel.patterns is not None else []
+        number, job = self.panel.pattern_setup(), self._document.job
+        pattern = None if number is None or job is None else pattern_of(job, number)
+        if len(picked) == 1 and pattern is not None and number is not None:
+            return instance_tape(self.panel.plan.setups[number], pattern, picked[0], each.source)
         return station_tape(each, beside.entries.get(machine.id, ()) if beside is not None else ())
 
     # --- dragging -----------------------------------------------------------------------------
@@ -210,6 +362,9 @@ class TablePage(QWidget):
         return None if each is None else (each, moved_to(each, (x, y), _GRID[self._document.unit]))
 
     def _show_drag(self, station: str, x: float, y: float) -> None:
+        if station.startswith("instance-"):
+            self._show_instance_drag(station, x, y)
+            return
         moved = self._moved(station, x, y)
         if moved is None:
             return
@@ -222,7 +377,22 @@ class TablePage(QWidget):
         )
         self.canvas.show_ghost(Ghost(low, high, numbers))
 
+    def _show_instance_drag(self, source: str, x: float, y: float) -> None:
+        thing = next((each for each in self.canvas.draggables if each.name == source), None)
+        if thing is None:
+            return
+        dx, dy = on_grid((x, y), _GRID[self._document.unit])
+        low, high = ((corner[0] + dx, corner[1] + dy) for corner in (thing.low, thing.high))
+        numbers = "  ".join(
+            f"{axis} {format_length(value, self._document.unit, sign=True)}" for axis, value in (("X", dx), ("Y", dy))
+        )
+        self.canvas.show_ghost(Ghost(low, high, numbers))
+
     def _drop(self, station: str, x: float, y: float) -> None:
+        if station.startswith("instance-"):
+            # What was pressed on is picked by now; where others are too, they go along.
+            self._move_instances(on_grid((x, y), _GRID[self._document.unit]))
+            return
         moved, machine, job = self._moved(station, x, y), self._document.machine, self._document.job
         if moved is None or machine is None or job is None:
             return

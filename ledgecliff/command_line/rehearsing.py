@@ -11,7 +11,7 @@ from ledgecliff.command_line.output import print_json, rounded, xyz
 from ledgecliff.command_line.plans import plan_of
 from ledgecliff.core.reading_back.check import read_back
 from ledgecliff.core.rehearsal.rehearse import written_plan
-from ledgecliff.core.rehearsal.results import WrittenPlan
+from ledgecliff.core.rehearsal.results import RehearsedSetup, WrittenPlan
 from ledgecliff.core.rehearsal.true_world import TrueWorld
 
 
@@ -63,7 +63,6 @@ def post(options: argparse.Namespace) -> int:
 
 
 def rehearse_job(options: argparse.Namespace) -> int:
-    from ledgecliff.core.quantities import spell
     from ledgecliff.core.rehearsal.rehearse import rehearse
 
     plan = plan_of(options)
@@ -82,22 +81,14 @@ def rehearse_job(options: argparse.Namespace) -> int:
 
         name, file = options.record
         write_atomic(Path(file), recorded_touches(plan, rehearsal, name))
-    setups = [
-        {
-            "name": setup.name,
-            "offset": setup.offset,
-            "true": xyz(setup.true) if setup.ran else None,
-            "found": xyz(setup.found) if not setup.stopped else None,
-            "difference": xyz(setup.difference) if not setup.stopped else None,
-            "alarms": list(setup.alarms),
-            "amiss": [spell(words, "mm") for words in setup.amiss],
-            "touches": setup.counted,
-            "triggers": len(setup.touches),
-            "hover_gap": None if setup.hover_gap is None else rounded(setup.hover_gap),
-            "skew": {"true_deg": rounded(setup.true_turn_deg), "found_deg": rounded(setup.turn_deg)},
-        }
-        for setup in rehearsal.setups
-    ]
+    setups = [_told(setup) for setup in rehearsal.setups]
+    for told, setup in zip(setups, rehearsal.setups, strict=True):
+        mine = [each for each in rehearsal.instances if each.name == setup.name and each.instance]
+        if mine:
+            told["instances"] = [
+                {"instance": each.instance, "load": each.load, "left_out": each.left_out, **_told(each)}
+                for each in mine
+            ]
     pairs = [
         {
             "feature": pair.feature,
@@ -105,6 +96,7 @@ def rehearse_job(options: argparse.Namespace) -> int:
             "position": xyz(tuple(a + b for a, b in zip(pair.p_nominal, pair.p_deviation, strict=True))),
             "nominal": xyz(pair.p_nominal),
             "deviation": xyz(pair.p_deviation),
+            **({"part": pair.part} if rehearsal.instances else {}),
         }
         for pair in rehearsal.pairs
     ]
@@ -113,6 +105,24 @@ def rehearse_job(options: argparse.Namespace) -> int:
     else:
         _print_rehearsal(setups, pairs)
     return int(bool(rehearsal.alarms or rehearsal.amiss))
+
+
+def _told(setup: RehearsedSetup) -> dict[str, Any]:
+    from ledgecliff.core.quantities import spell
+
+    return {
+        "name": setup.name,
+        "offset": setup.offset,
+        "true": xyz(setup.true) if setup.ran else None,
+        "found": xyz(setup.found) if not setup.stopped else None,
+        "difference": xyz(setup.difference) if not setup.stopped else None,
+        "alarms": list(setup.alarms),
+        "amiss": [spell(words, "mm") for words in setup.amiss],
+        "touches": setup.counted,
+        "triggers": len(setup.touches),
+        "hover_gap": None if setup.hover_gap is None else rounded(setup.hover_gap),
+        "skew": {"true_deg": rounded(setup.true_turn_deg), "found_deg": rounded(setup.turn_deg)},
+    }
 
 
 def _trials(options: argparse.Namespace, written: WrittenPlan) -> int:
@@ -157,8 +167,11 @@ def _world(options: argparse.Namespace, written: WrittenPlan) -> TrueWorld:
 
 
 def _print_rehearsal(setups: list[dict[str, Any]], pairs: list[dict[str, Any]]) -> None:
-    for setup in setups:
-        print(f"{setup['name']} ({setup['offset']}): {setup['touches']} touches")
+    for setup in (each for whole in setups for each in whole.get("instances", [whole])):
+        which = f", instance {setup['instance']}, load {setup['load']}" if "instance" in setup else ""
+        print(f"{setup['name']}{which} ({setup['offset']}): {setup['touches']} touches")
+        if setup.get("left_out"):
+            print("  left out: it is missing or not seated")
         for alarm in setup["alarms"]:
             print(f"  stopped: {alarm}")
         for words in setup["amiss"]:
@@ -168,6 +181,7 @@ def _print_rehearsal(setups: list[dict[str, Any]], pairs: list[dict[str, Any]]) 
                 print(f"  {what:<12}" + "".join(f"{setup[what][axis]:+12.3f}" for axis in "xyz"))
     for pair in pairs:
         print(
-            f"{pair['feature']} to {pair['partner']}: "
+            (f"part {pair['part']}, " if "part" in pair else "")
+            + f"{pair['feature']} to {pair['partner']}: "
             + " ".join(f"{a.upper()} {pair['deviation'][a]:+.3f}" for a in "xyz")
         )

@@ -139,6 +139,39 @@ def _bounds(other: Clamping, there: Placement) -> tuple[Array, Array]:
     return low + there.shift, high + there.shift
 
 
+def about(
+    machine: Machine, mine: AtStations, first: Stands, idle: Sequence[Stands], others: Sequence[AtStations]
+) -> tuple[Block, ...]:
+    """What stands on the machine besides the parts of a load of ``mine``, in ``u`` of its ``first`` station: what holds
+    parts at stations that stay ``idle``, the ``others`` as they are loaded, and the carriers."""
+    found: list[Block] = []
+    held = replace(mine, stations=tuple(idle))
+    for there in _seen_from_each(machine, mine, (first,), held, held.stations):
+        found += [
+            shaped_block(f"next station's {block.name}", block.kind, moved(block.solid(), there))
+            for block in _bodies(mine)
+        ]
+    on = carrying_axis(machine, first[0])
+    found = [replace(block, on=on) for block in found]
+    for other in _each_station_once(mine.clamping, others):
+        for stations, parts in ((other.stations, _bodies(other)), (other.bases, _base(other))):
+            for there in _seen_from_each(machine, mine, (first,), other, stations):
+                found += _seen_from(machine, other, parts, there, other.clamping.setup.name)
+    tf_u_m = tf_m_station(machine, *first).after(mine.clamping.holding.tf_s_u).inverse()
+    found += _blocks(tf_u_m, standing_bodies(machine, first[1]))
+    found += _blocks(tf_u_m, vise_bodies(machine, first[1]))
+    return tuple(found)
+
+
+def to_base(machine: Machine, mine: AtStations, station: Stands) -> Placement | None:
+    """What takes a plate or board on the machine from where it would carry a station by itself to where it stands, and
+    carries all of them; None where nothing does."""
+    base = next((each for each in mine.bases if each[0].on == station[0].on), None)
+    if base is None:
+        return None
+    return tf_m_station(machine, base[0], station[1]).after(tf_m_station(machine, *station).inverse())
+
+
 @lru_cache(maxsize=256)
 def overlapping(machine: Machine, mine: AtStations) -> tuple[tuple[int, int], ...]:
     """Which of a setup's stations (by number, from 0) stand in one another: parts, or what holds them."""

@@ -16,6 +16,7 @@ from .model.holding import Chuck, Fixture, Jig, Plate, Spoilboard, VBlock, Vise
 from .model.machine import Machine
 from .model.own_fixture import OwnFixture
 from .model.stations import Carrier, IndexAngle, Mount, Station
+from .patterns.instances import Instance, pattern_of
 from .places import distance_of, tf_m_s, tf_m_station
 from .plan import Plan
 from .setup_plan import SetupPlan
@@ -37,6 +38,9 @@ class OnTable:
     m_low: Array
     m_high: Array
     drawn: tuple[tuple[SetupPlan, Placement], ...]
+    #: Of the first of them that has a pattern: every instance, with what takes ``u`` of it to where it is shown.
+    instances: tuple[tuple[Instance, Placement], ...] = ()
+    patterned: SetupPlan | None = None
     #: What carries it, down to the table, and how far each of them that is a face is from its axis (mm).
     under: tuple[tuple[Carrier, float | None], ...] = ()
 
@@ -47,7 +51,8 @@ class OnTable:
     @property
     def words(self) -> str:
         """Its name, and who is clamped there in which offset."""
-        who = ", ".join(f"{each.setup.name} {each.setup.offset}" for each in self.setups)
+        many = {self.patterned.index: f" × {len(self.instances)}"} if self.patterned is not None else {}
+        who = ", ".join(f"{each.setup.name} {each.setup.offset}{many.get(each.index, '')}" for each in self.setups)
         return f"{self.station.name} · {who}" if who else f"{self.station.name} · free"
 
     @property
@@ -81,11 +86,21 @@ def _on_table(plan: Plan, machine: Machine, station: Station, index: tuple[Index
         for each in setups
         if each.setup.index == setups[0].setup.index
     )
+    patterned = next((each for each in setups if pattern_of(plan.job, each.index) is not None), None)
+    instances: tuple[tuple[Instance, Placement], ...] = ()
+    if patterned is not None:
+        tf_s_u = patterned.holding.tf_s_u
+        instances = tuple(
+            (each, tf_m_station(machine, each.station, index).after(tf_s_u)) for each in plan.instances(patterned.index)
+        )
     places = [
         placed(tf_shown.after(each.located.tf_m_u), corners)
         for each, tf_shown in drawn
         for corners in _corners_of(each)
     ]
+    if patterned is not None:
+        corners = _corners(*patterned.near_box)
+        places += [placed(tf_shown, corners) for _, tf_shown in instances]
     if not places:
         fixture = machine.fixture(station.fixture)
         assert fixture is not None, "the job's own validation keeps fixtures true"
@@ -95,7 +110,9 @@ def _on_table(plan: Plan, machine: Machine, station: Station, index: tuple[Index
         (each, distance_of(machine, each) if isinstance(each, Mount) else None) for each in machine.carried_by(station)
     )
     at_rest = tf_m_station(machine, station).shift
-    return OnTable(station, setups, at_rest, every.min(axis=0), every.max(axis=0), drawn, under)
+    return OnTable(
+        station, setups, at_rest, every.min(axis=0), every.max(axis=0), drawn, instances, patterned, under
+    )  # fmt: skip
 
 
 def placed(tf: Placement, places: Array) -> Array:
@@ -148,6 +165,11 @@ def moved_to(each: OnTable, way: tuple[float, float], grid: float) -> tuple[floa
     """Where on the machine, on a ``grid`` (mm), a station comes to stand that is dragged by ``way`` on the plan."""
     x, y = each.station.at.x + way[0], each.station.at.y + way[1]
     return (_on(x, grid), _on(y, grid))
+
+
+def on_grid(way: tuple[float, float], grid: float) -> tuple[float, float]:
+    """A way (mm) in whole steps of a ``grid``."""
+    return (_on(way[0], grid), _on(way[1], grid))
 
 
 def _on(value: float, grid: float) -> float:

@@ -23,12 +23,14 @@ from .in_process.states import Cutting
 from .in_process.stock import cut_setups, cuts_of
 from .locating import Clamping
 from .model.bench import HeatTreat
+from .model.identity import derived_id
 from .model.job import Job
 from .model.setup import Setup
 from .neighbours import AtStations, neighbourhood
 from .once import lazy
 from .patterns.instances import Instance, instances_of, pattern_of
 from .patterns.places import stands
+from .patterns.seating import with_seating
 from .places import as_it_lies, may_index, rotaries_under, station_of
 from .setup_plan import OfJob, SetupPlan, clamped, setup_plan
 from .sides.order import Proposal, propose
@@ -112,6 +114,21 @@ class Plan:
         setup = self.setups[index]
         return instances_of(setup.machine, pattern_of(self.job, index), setup.clamping)
 
+    def placed(self, index: int, each: Instance) -> SetupPlan:
+        """A setup as it stands at one of its instances, in the offset that this has: what is worked out in its own
+        coordinates is shared."""
+        setup = self.setups[index]
+        own = derived_id(setup.setup.station, each.key)
+        station = each.station.model_copy(update={"id": own, "name": f"{setup.setup.name}, {each.name}"})
+        machine = setup.machine.model_copy(update={"stations": (*setup.machine.stations, station)})
+        update = {"station": own, "index": each.index, "offset": each.offset or setup.setup.offset}
+        there = replace(each.located, station=own)
+        clamping = replace(setup.clamping, setup=setup.setup.model_copy(update=update), located=there)
+        placed = replace(setup, clamping=clamping, machine=machine)
+        # Worked out once: touches are the same in the coordinates of every instance.
+        placed.__dict__["probing"] = setup.probing
+        return placed
+
     def at_stations(self, index: int) -> AtStations:
         """A setup as it stands at all its stations, in the order of its instances."""
         return _standing(self.job, index, self.setups[index].clamping)
@@ -143,6 +160,15 @@ def _left_behind(
     return shaped_block("border", "base", shape, cuttable=True)
 
 
+def _probed_as_one(setup: Setup, job: Job) -> Setup:
+    """A setup without its pattern, with the touch that each instance gets for presence and seat."""
+    if setup.pattern is None:
+        return setup
+    seating = setup.pattern.seating
+    setup = setup.model_copy(update={"pattern": None})
+    return with_seating(setup, job.part.features, job.stock) if seating else setup
+
+
 def _standing(job: Job, index: int, clamping: Clamping) -> AtStations:
     """Where all stations of a setup stand; a plate or board carries all of a pattern."""
     machine, pattern = job.machine_of(clamping.setup), pattern_of(job, index)
@@ -163,7 +189,7 @@ def make_plan(job: Job, models: Models) -> Plan:
     """
     geometry = part_geometry(job.part, models)
     features = job.part.features
-    setups = tuple(setup.model_copy(update={"pattern": None}) if setup.pattern else setup for setup in job.setups)
+    setups = tuple(_probed_as_one(setup, job) for setup in job.setups)
     cuts = cuts_of((as_it_lies(job.machine_of(setup), setup) for setup in setups), features, job.parting)
     steps = tuple(job.bench_before(index) for index in range(len(job.setups) + 1))
     through = cut_setups(job.stock, geometry, models.stock, cuts, steps)

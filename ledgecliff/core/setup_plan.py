@@ -123,6 +123,13 @@ class SetupPlan:
         shown: Array = self.located.m_offset - np.array([0.0, 0.0, self.machine.length_shift()])
         return shown
 
+    @property
+    def near_box(self) -> tuple[Array, Array]:
+        """Lowest and highest corner (3,) in ``u`` of the stock and what holds it, without what that stands on."""
+        blocks = [block for block in self.holding.blocks if block.kind != "base"]
+        corners = [*self.holding.u_stock, *(np.array(end) for block in blocks for end in (block.low, block.high))]
+        return np.min(corners, axis=0), np.max(corners, axis=0)
+
     def u_of(self, other: SetupPlan, u_place: Array) -> Array:
         """Where (3,) a place in ``u`` of another setup lies in ``u`` of this one, on the machine as it stands."""
         return self.located.tf_m_u.inverse()(other.located.tf_m_u(u_place))

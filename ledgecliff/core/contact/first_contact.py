@@ -119,6 +119,12 @@ class Body:
         body._stand(placement.after(self._tf_now_made))
         return body
 
+    def named(self, name: str) -> Body:
+        """The same body, called otherwise."""
+        body = copy(self)
+        body.name = name
+        return body
+
     def gap_after(self, placement: Placement, other: Body) -> float:
         """Distance (mm) to another body, were this one taken where a placement takes it; nought when touching."""
         there = placement.after(self._tf_now_made)

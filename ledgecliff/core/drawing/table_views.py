@@ -12,7 +12,9 @@ from ..on_table import OnTable, on_table, placed, shown_index
 from ..plan import Plan
 from ..quantities import said_bare
 from .bodies import KINDS, setup_solids
-from .items import Drawing, Fill, Item, Label, Point2, Stroke, Surface, Zero
+from .items import Drawing, Item, Label, Point2, Stroke, Surface, Zero
+from .seen_areas import View, filled, seen
+from .table_instances import instance_items
 
 #: Air round everything that is drawn, as a share of its size, and at least so much (mm).
 _AIR_SHARE, _AIR = 0.05, 20.0
@@ -20,26 +22,21 @@ _AIR_SHARE, _AIR = 0.05, 20.0
 _LABEL_SHARE = 0.03
 
 
-#: Which machine axes lie to the right and up in a view; on a horizontal machine the second view is from above, where Z
-#: is drawn down, toward the spindle.
-_View = tuple[int, int]
-_FIRST: _View = (0, 1)
-_SECOND: _View = (0, 2)
+#: On a horizontal machine the second view is from above, where Z is drawn down, toward the spindle.
+_FIRST: View = (0, 1)
+_SECOND: View = (0, 2)
 
 
-def _seen(m_places: Array, view: _View) -> Array:
-    """Places (…, 3) of the machine as they are seen (…, 2)."""
-    seen: Array = m_places[..., list(view)]
-    return seen
-
-
-def table_views(plan: Plan, machine: Machine, picked: str = "") -> tuple[Drawing, Drawing]:
-    """The machine's table from above and from the front; ``picked`` is the source of a station."""
+def table_views(
+    plan: Plan, machine: Machine, picked: str = "", places: frozenset[str] = frozenset()
+) -> tuple[Drawing, Drawing]:
+    """The machine's table from above and from the front; ``picked`` is the source of a station, ``places`` the keys of
+    its instances that are picked."""
     index = shown_index(plan, machine, picked.removeprefix("station-"))
     stations = on_table(plan, machine, index)
     carriers = (*standing_bodies(machine, index), *vise_bodies(machine, index))
     horizontal = machine.spindle == "horizontal"
-    first, second = (_view(machine, stations, carriers, view, picked) for view in (_FIRST, _SECOND))
+    first, second = (_view(machine, stations, carriers, view, picked, places) for view in (_FIRST, _SECOND))
     stand = " ".join(f"{angle.word}{angle.degrees:g}" for angle in index)
     return (
         Drawing(
@@ -51,7 +48,12 @@ def table_views(plan: Plan, machine: Machine, picked: str = "") -> tuple[Drawing
 
 
 def _view(
-    machine: Machine, stations: tuple[OnTable, ...], carriers: tuple[StandingBody, ...], view: _View, picked: str
+    machine: Machine,
+    stations: tuple[OnTable, ...],
+    carriers: tuple[StandingBody, ...],
+    view: View,
+    picked: str,
+    places: frozenset[str],
 ) -> tuple[tuple[Item, ...], Point2, Point2]:
     i, j = view
     points_down = view == _SECOND and machine.spindle == "horizontal"
@@ -59,8 +61,15 @@ def _view(
     for body in carriers:
         is_carrier = any(each.id == body.owner for each in machine.carriers)
         items += _shadow(body.m_solid, view, "parallel", f"{'carrier' if is_carrier else 'station'}-{body.owner}")
+    if machine.table is not None:
+        top = machine.table
+        ends = np.array([top.left, top.front, 0.0]), np.array([top.right, top.back, 0.0])
+        items += [_rectangle(*ends, view, "thin", "table")] if view == _FIRST else []
     for each in stations:
-        items += _bodies(each, view) if each.setups else [_outline(each, view)]
+        if each.patterned is not None:
+            items += instance_items(each, view, places if each.source == picked else frozenset())
+        else:
+            items += _bodies(each, view) if each.setups else [_outline(each, view)]
     travel = np.array([machine.travel_min.as_tuple(), machine.travel_max.as_tuple()])
     limit = travel if view == _FIRST else _reach(machine, travel)
     items += [_rectangle(limit[0], limit[1], view, "phantom", "travel"), _limit_words(machine, limit, view)]
@@ -68,16 +77,16 @@ def _view(
     for each in stations:
         if each.source == picked:
             items.append(_rectangle(each.m_low, each.m_high, view, "zero", each.source))
-        for setup, tf_shown in each.drawn:
-            x, y = _seen(tf_shown(setup.located.m_offset), view).tolist()
+        for setup, tf_shown in each.drawn if each.patterned is None else ():
+            x, y = seen(tf_shown(setup.located.m_offset), view).tolist()
             items.append(Zero((x, y), ("XYZ"[i], "XYZ"[j])))
-        low, high = _seen(each.m_low, view), _seen(each.m_high, view)
+        low, high = seen(each.m_low, view), seen(each.m_high, view)
         # Below it, since the letters of its zero stand above.
         foot = float(high[1]) + away if points_down else float(low[1]) - away
         items.append(Label((float(low[0] + high[0]) / 2.0, foot), each.short_words, "centre", each.source))
     bodies = np.array([body.m_solid.bounding_box() for body in carriers]).reshape(-1, 2, 3)
-    low = _seen(np.min([limit[0], *(each.m_low for each in stations), *bodies[:, 0]], axis=0), view)
-    high = _seen(np.max([limit[1], *(each.m_high for each in stations), *bodies[:, 1]], axis=0), view)
+    low = seen(np.min([limit[0], *(each.m_low for each in stations), *bodies[:, 0]], axis=0), view)
+    high = seen(np.max([limit[1], *(each.m_high for each in stations), *bodies[:, 1]], axis=0), view)
     air = max(_AIR, _AIR_SHARE * float((high - low).max()))
     return (
         tuple(items),
@@ -86,45 +95,29 @@ def _view(
     )
 
 
-def _bodies(each: OnTable, view: _View) -> list[Item]:
+def _bodies(each: OnTable, view: View) -> list[Item]:
     items: list[Item] = []
     for setup, tf_shown in each.drawn:
         tf_m_u = tf_shown.after(setup.located.tf_m_u)
         # What carries first, the stock on top.
         for solid in reversed(setup_solids(setup, after=False)):
             corners = placed(tf_m_u, solid.mesh.vertices)[solid.mesh.triangles]
-            items += _filled(corners, view, KINDS[int(np.bincount(solid.kinds).argmax())], each.source)
+            items += filled(corners, view, KINDS[int(np.bincount(solid.kinds).argmax())], each.source)
     return items
 
 
-def _shadow(solid: manifold3d.Manifold, view: _View, surface: Surface, source: str) -> list[Item]:
+def _shadow(solid: manifold3d.Manifold, view: View, surface: Surface, source: str) -> list[Item]:
     mesh = solid.to_mesh64()
     corners = np.asarray(mesh.vert_properties, dtype=float)[:, :3][np.asarray(mesh.tri_verts)]
-    return _filled(corners, view, surface, source)
+    return filled(corners, view, surface, source)
 
 
-def _filled(m_corners: Array, view: _View, surface: Surface, source: str) -> list[Item]:
-    """What triangles (N, 3, 3) cover in a view, with its edge."""
-    area = manifold3d.CrossSection(list(_turned_left(_seen(m_corners, view))), manifold3d.FillRule.NonZero)
-    rings = tuple(tuple((float(x), float(y)) for x, y in ring) for ring in area.to_polygons())
-    return [Fill(rings, surface), *(Stroke((*ring, ring[0]), "visible", source) for ring in rings)]
-
-
-def _turned_left(corners: Array) -> Array:
-    """Triangles (N, 3, 2) all the same way round, without those that are seen from the side."""
-    (x0, y0), (x1, y1), (x2, y2) = (corners[:, k].T for k in range(3))
-    area = (x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0)
-    left = np.where((area < 0.0)[:, None, None], corners[:, ::-1], corners)
-    kept: Array = left[np.abs(area) > 1e-9]
-    return kept
-
-
-def _outline(each: OnTable, view: _View) -> Stroke:
+def _outline(each: OnTable, view: View) -> Stroke:
     return _rectangle(each.m_low, each.m_high, view, "hidden_holding", each.source)
 
 
-def _rectangle(low: Array, high: Array, view: _View, line: str, source: str) -> Stroke:
-    (a, b), (c, d) = (_seen(corner, view).tolist() for corner in (low, high))
+def _rectangle(low: Array, high: Array, view: View, line: str, source: str) -> Stroke:
+    (a, b), (c, d) = (seen(corner, view).tolist() for corner in (low, high))
     return Stroke(((a, b), (c, b), (c, d), (a, d), (a, b)), line, source)  # type: ignore[arg-type]
 
 
@@ -140,8 +133,8 @@ def _reach(machine: Machine, travel: Array) -> Array:
     return reach
 
 
-def _limit_words(machine: Machine, limit: Array, view: _View) -> Label:
-    low, high = _seen(limit[0], view), _seen(limit[1], view)
+def _limit_words(machine: Machine, limit: Array, view: View) -> Label:
+    low, high = seen(limit[0], view), seen(limit[1], view)
     at = (float(low[0]), float(low[1] if view == _SECOND and machine.spindle == "horizontal" else high[1]))
     if view == _FIRST:
         return Label(at, "travel", "left", "travel")

@@ -16,6 +16,7 @@ from ..model.pattern import (
     Grid,
     Group,
     Layout,
+    Listed,
     OfInstance,
     OnFace,
     Pattern,
@@ -30,6 +31,8 @@ from ..places import stands_at, station_of, tf_m_carrier
 from ..quantities import Unit
 from ..typed import parse_length
 
+#: A layout that is begun leaves this much between what stands there (mm).
+_SPARE = 10.0
 #: What moves a rotary axis.
 AxisWord = Literal["A", "B", "C"]
 #: A face comes to lie as another one where it agrees with it to this (sine of one degree): what little it leans as it
@@ -57,6 +60,14 @@ def with_pattern(job: Job, setup: int, **fields: object) -> Job:
 def without_pattern(job: Job, setup: int) -> Job:
     """The setup at its one station again."""
     return set_value(job, path_of(setup), None)
+
+
+def first_layout(kind: str, room: tuple[float, float]) -> Layout:
+    """A layout of a kind to begin with: two stations with ``room`` (mm along X and Y) for each."""
+    pitch = room[0] + _SPARE
+    if kind == "ring":
+        return Ring(count=4, middle_y=max(pitch, room[1] + _SPARE), step_deg=90.0, turns_along=True)
+    return Listed() if kind == "list" else Grid(columns=2, column_pitch=pitch)
 
 
 def typed_layout(text: str, unit: Unit) -> Layout:
@@ -124,6 +135,11 @@ def with_new_load(job: Job, setup: int) -> Job:
     return with_pattern(job, setup, instances=_said(now))
 
 
+def with_instance_shift(job: Job, setup: int, place: str, axis: Axis, mm: float) -> Job:
+    """An instance's own shift along one axis of what carries it."""
+    return with_instance(job, setup, place, shift=_with(own_of(job, setup, place).shift, axis, mm))
+
+
 def own_of(job: Job, setup: int, place: str) -> OfInstance:
     return pattern_in(job, setup).at(place) or OfInstance(place=place)
 
@@ -152,13 +168,20 @@ def nudged(job: Job, setup: int, places: Sequence[str], by: tuple[float, float, 
 # --- groups ---------------------------------------------------------------------------------------
 
 
-def with_group(job: Job, setup: int, key: str, name: str, **fields: object) -> Job:
-    """A group with fields set; it is called ``name`` where nobody has named it."""
+def with_group(job: Job, setup: int, key: str, called: str, /, **fields: object) -> Job:
+    """A group with fields set; it is ``called`` so where nobody has named it."""
     pattern = pattern_in(job, setup)
     now = {group.key: group for group in pattern.groups}
-    group = now.get(key) or Group(key=key, name=name)
+    group = now.get(key) or Group(key=key, name=called)
     now[key] = Group.model_validate(dict(group) | fields)
     return with_pattern(job, setup, groups=tuple(now.values()))
+
+
+def with_group_shift(job: Job, setup: int, key: str, name: str, axis: Axis, mm: float, day: str | None) -> Job:
+    """A group's shift along one axis, found on that ``day``."""
+    group = pattern_in(job, setup).group(key)
+    shift = group.shift if group is not None else Point(x=0.0, y=0.0, z=0.0)
+    return with_group(job, setup, key, name, shift=_with(shift, axis, mm), shifted_on=day)
 
 
 def with_recut(job: Job, setup: int, key: str, name: str, recut: Recut) -> Job:

@@ -119,15 +119,15 @@ _MEND_PROGRAM = "Correct the program where it was made, or the plan."
 
 def _about_rehearsal(rehearsal: Rehearsal) -> Iterator[Finding]:
     """That a world stopped a program, or that a zero was found wrong in it."""
-    for setup in rehearsal.setups:
+    for setup in rehearsal.every:
         for alarm in setup.alarms:
             yield Finding(
                 "REHEARSAL_ALARM",
                 "hazard" if setup.ran else "error",
                 setup.name,
-                f"{setup.name}, rehearsed in trial {rehearsal.seed}: {alarm}.".replace("..", "."),
+                f"{setup.full_name}, rehearsed in trial {rehearsal.seed}: {alarm}.".replace("..", "."),
                 "See in the rehearsal where the ball was, and mend the step that it came to.",
-                about=alarm,
+                about=f"{setup.instance} {alarm}".strip(),
             )
         if (eye := setup.off_by_eye) is not None:
             axes = " and ".join(axis.upper() for axis, limit in zip(AXES, setup.limits, strict=True) if limit is None)
@@ -135,8 +135,8 @@ def _about_rehearsal(rehearsal: Rehearsal) -> Iterator[Finding]:
                 "REHEARSAL_NOT_SET",
                 "warning",
                 setup.name,
-                f"{setup.name}: no program sets {axes} of {setup.offset}; as put in by eye it is {said(eye)} off in "
-                f"trial {rehearsal.seed}.",
+                f"{setup.full_name}: no program sets {axes} of {setup.offset}; as put in by eye it is {said(eye)} off "
+                f"in trial {rehearsal.seed}.",
                 "Find it by hand before anything is cut, or add probing steps that set it.",
             )
         for words in setup.amiss:
@@ -144,9 +144,9 @@ def _about_rehearsal(rehearsal: Rehearsal) -> Iterator[Finding]:
                 "REHEARSAL_OFF",
                 "error",
                 setup.name,
-                f"{setup.name}, rehearsed in trial {rehearsal.seed}: {words}.",
+                f"{setup.full_name}, rehearsed in trial {rehearsal.seed}: {words}.",
                 "The program finds a wrong zero in that world: look at its touches before it runs on the machine.",
-                about=words,
+                about=f"{setup.instance} {words}".strip(),
             )
 
 

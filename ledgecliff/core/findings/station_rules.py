@@ -96,9 +96,7 @@ def off_table(plan: Plan) -> Iterator[Finding]:
 
 def _footprint(setup: SetupPlan, each: Instance) -> tuple[Array, Array]:
     """Lowest and highest X and Y (2,) on the machine of an instance's part and what holds it there."""
-    blocks = [block for block in setup.holding.blocks if block.kind != "base"]
-    corners = [*setup.holding.u_stock, *(np.array(end) for block in blocks for end in (block.low, block.high))]
-    low, high = np.min(corners, axis=0), np.max(corners, axis=0)
+    low, high = setup.near_box
     ends = low + np.array(list(np.ndindex(2, 2, 2))) * (high - low)
     m_ends = ends @ each.located.tf_m_u.turn.T + each.located.tf_m_u.shift
     return m_ends[:, :2].min(axis=0), m_ends[:, :2].max(axis=0)

@@ -20,12 +20,10 @@ from ..patterns.instances import pattern_of
 from ..plan import Plan
 from ..probing.duration import probing_seconds
 from ..register.entries import Entry
+from ..rehearsal.written_over import ASSUMED_PATTERN
 from ..setup_plan import SetupPlan
 from .codes import codes_of_setup
 
-#: How far stations are off each other where nobody has measured it (standard, mm): what a plate's pins or a row of
-#: stops of a good shop leave.
-ASSUMED_PATTERN = 0.01
 #: What covers 95 % of what is normally spread.
 _COVERS = 2.0
 #: Side by side with a touch of the master: the probe put in and taken out (s).

@@ -97,9 +97,7 @@ def over_edge(setup: SetupPlan, at: AtStations) -> list[float]:
         return [-math.inf] * len(at.stations)
     low = np.min([block.low for block in base], axis=0)[:2]
     high = np.max([block.high for block in base], axis=0)[:2]
-    held = [block for block in setup.holding.blocks if block.kind != "base"]
-    corners = [*setup.holding.u_stock, *(np.array(end) for block in held for end in (block.low, block.high))]
-    first, last = np.min(corners, axis=0), np.max(corners, axis=0)
+    first, last = setup.near_box
     ends = first + np.array(list(np.ndindex(2, 2, 2))) * (last - first)
     over = []
     for stands in at.stations:

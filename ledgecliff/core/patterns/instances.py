@@ -58,6 +58,8 @@ class Instance:
     state: State = "on"
     reason: str = ""
     note: str = ""
+    #: Whether its offset serves others too.
+    shares: bool = False
 
     @property
     def key(self) -> str:
@@ -148,6 +150,7 @@ def instances_of(machine: Machine, pattern: Pattern | None, clamping: Clamping) 
                 state=own.state if own is not None else "on",
                 reason=own.reason if own is not None else "",
                 note="; ".join(notes),
+                shares=pattern.school != "own each",
             )
         )
     return tuple(found)

@@ -12,6 +12,24 @@ from typing import ClassVar
 
 
 @dataclass(frozen=True)
+class Indirect:
+    """A parameter whose number another one holds, and ``plus`` more: what stands after ``#``."""
+
+    pointer: int
+    plus: int = 0
+
+    def __add__(self, more: int) -> Indirect:
+        return Indirect(self.pointer, self.plus + more)
+
+    def __str__(self) -> str:
+        return f"[#{self.pointer} + {self.plus}]" if self.plus else f"[#{self.pointer}]"
+
+
+#: The number of a parameter: known, or held by another one.
+Parameter = int | Indirect
+
+
+@dataclass(frozen=True)
 class Word:
     """An axis word: its letter, the number of the axis from 0, and its value as text."""
 
@@ -109,12 +127,14 @@ class Search:
     touch_feed: str
     fast: bool
     failed: tuple[Said, ...] = ()
+    #: Where nothing met is no error: how the subprogram is left then; its condition is the profile's own.
+    soft: LeaveIf | None = None
 
 
 @dataclass(frozen=True)
 class Let:
     kind: ClassVar[str] = "let"
-    parameter: int
+    parameter: Parameter
     value: str
     text: str = ""
 
@@ -159,10 +179,45 @@ class Write:
 
     kind: ClassVar[str] = "write"
     code: str
-    number: int
+    number: int | str
     words: tuple[Word, ...]
     turn: str = ""
-    level: int = 2
+    level: int | str = 2
+
+
+@dataclass(frozen=True)
+class Select:
+    """Another work offset counts from here on, with the tool at the top of the travel."""
+
+    kind: ClassVar[str] = "select"
+    code: str
+
+
+@dataclass(frozen=True)
+class Shift:
+    """A local shift of the active offset, along its axes; nought along all of them clears it."""
+
+    kind: ClassVar[str] = "shift"
+    words: tuple[Word, ...]
+
+
+@dataclass(frozen=True)
+class Call:
+    """The subprogram of a number, which is written once and run for each instance."""
+
+    kind: ClassVar[str] = "call"
+    number: int
+
+
+@dataclass(frozen=True)
+class LeaveIf:
+    """Leaves the subprogram ``number`` where the condition holds, from the top of the travel, with 1 in ``outcome``."""
+
+    kind: ClassVar[str] = "leave"
+    condition: str
+    label: str
+    number: int
+    outcome: int
 
 
 @dataclass(frozen=True)
@@ -178,8 +233,8 @@ class CallSpan:
     size: str
     sign: int
     along: str
-    result: int
-    size_result: int
+    result: Parameter
+    size_result: Parameter
     sets: bool
     should_read: str
 
@@ -211,9 +266,9 @@ class CycleCall:
     fast: bool
     measures: bool
     offset: str
-    number: int
-    level: int
-    own: int
+    number: int | str
+    level: int | str
+    own: Parameter
 
     @property
     def x(self) -> CallSpan | None:
@@ -224,7 +279,10 @@ class CycleCall:
         return next((span for span in self.spans if span.axis == 1), None)
 
 
-Action = Note | Say | HandTest | Free | Guarded | Search | Let | StopIf | Confirm | Turn | Write | CycleCall
+Action = (
+    Note | Say | HandTest | Free | Guarded | Search | Let | StopIf | Confirm | Turn | Write | CycleCall
+    | Select | Shift | Call | LeaveIf
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -239,3 +297,5 @@ class ResultRow:
     step: int
     expected_in: int | None = None
     deviation_in: int | None = None
+    #: The key of the instance whose it is, where a program goes over several.
+    instance: str = ""

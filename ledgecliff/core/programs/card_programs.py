@@ -48,7 +48,9 @@ def card_calls(setup: SetupPlan) -> tuple[CardCall, ...] | str:
             return f"step {number} of {setup.setup.name}, {step.title}: {why}"
         writer = StepActions(replace(step, sets=()), number, _writing(setup))
         action = writer.call(call)
-        calls.append(CardCall(step, call.w_stand, near, _text(setup, action), writer.kept()))
+        places = result_places(setup.machine, setup.setup)
+        kept = {quantity.key: places.of_step(number) + k for k, quantity in enumerate(step.finds)}
+        calls.append(CardCall(step, call.w_stand, near, _text(setup, action), kept))
     return tuple(calls)
 
 

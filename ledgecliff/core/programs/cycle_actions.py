@@ -15,12 +15,28 @@ from ..model.stations import Rotary
 from ..places import stands_at
 from ..probing.one_call import OneCall, one_call
 from ..probing.touches import Place, Step, Touch
-from .actions import Action, CallSpan, CycleCall, Free, Guarded, Let, Note, ResultRow, Search, StopIf, Turn, Word
+from .actions import (
+    Action,
+    CallSpan,
+    CycleCall,
+    Free,
+    Guarded,
+    LeaveIf,
+    Let,
+    Note,
+    Parameter,
+    ResultRow,
+    Search,
+    StopIf,
+    Turn,
+    Word,
+)
 from .circle_lets import FOUND, circle_lets
 from .index_moves import turned_to
 from .offset_writes import Writing, offset_writes
+from .result_variables import PointedPlaces, ResultPlaces
 from .rotation import Rotation
-from .text import share
+from .text import NumberWriter, share
 
 #: The effective ball radius, the place of the fast contact, the centre a round step starts from, single readings.
 RADIUS, FAST, CENTRE, READINGS = 100, 107, 101, 110
@@ -33,6 +49,21 @@ _BARS = ("bar", "rotary axis")
 SKEW_LIMIT_DEG = 0.1
 #: Controls with moves towards contact refuse shorter ones (mm).
 LEAST_MOVE = 0.26
+
+
+def result_rows(
+    step: Step, number: int, places: ResultPlaces | PointedPlaces, numbers: NumberWriter
+) -> list[ResultRow]:
+    """The closing table's lines of a step, numbered from 1; none where a subprogram keeps its results now here, now
+    there."""
+    rows: list[ResultRow] = []
+    for k, quantity in enumerate(step.finds if isinstance(places, ResultPlaces) else ()):
+        assert isinstance(places, ResultPlaces), "looked at above"
+        kept, (expected_in, deviation_in) = places.of_step(number) + k, places.beside(number, k)
+        expected = f"{quantity.expected:.4f}" if quantity.is_angle else numbers(quantity.expected)
+        text = f"{step.title}: {quantity.words}"
+        rows.append(ResultRow(kept, text, expected, quantity.key, number, expected_in, deviation_in))
+    return rows
 
 
 class StepActions:
@@ -50,7 +81,7 @@ class StepActions:
         self._base = writing.results.of_step(number)
         # What is probed before the skew is found stands square.
         self._rotation = Rotation(writing.own.turn if writing.turned and writing.own.turned_in is not None else "")
-        self._label = number * 1000
+        self._label = writing.labels_from + number * 1000
         self.rows: list[ResultRow] = []
 
     def actions(self, *, first: bool) -> list[Action]:
@@ -89,7 +120,7 @@ class StepActions:
             return [*actions, *checks]
         return [*actions, *checks, *self._writes()]
 
-    def kept(self) -> dict[str, int]:
+    def _kept(self) -> dict[str, Parameter]:
         """The parameter of each result, by its key."""
         return {quantity.key: self._base + k for k, quantity in enumerate(self._step.finds)}
 
@@ -97,7 +128,7 @@ class StepActions:
         """The step as one call of a cycle."""
         step, writing, touch = self._step, self._writing, self._step.touches[0]
         sets = {setting.axis: setting for setting in step.sets}
-        kept = self.kept()
+        kept = self._kept()
         spans = tuple(
             CallSpan(
                 letter=span.axis.upper(),
@@ -296,6 +327,12 @@ class StepActions:
             actions.append(Let(result, f"[#{result} + #{READINGS}]"))
         return [*actions, Let(result, f"[#{result} / {count}]")]
 
+    def _soft(self) -> LeaveIf | None:
+        """Of a presence check that goes on with the next instance: how it is left where nothing is there at all."""
+        if self._writing.leaves is None or self._step.kind != "presence":
+            return None
+        return LeaveIf("", self._next(), *self._writing.leaves)
+
     def _search(self, touch: Touch, result: int) -> Search:
         k = AXES.index(touch.axis)
         off = touch.ball_radius if touch.axis == "z" else 0.0
@@ -333,6 +370,7 @@ class StepActions:
             search_feed=self._n(touch.feeds.search),
             touch_feed=self._n(touch.feeds.touch),
             fast=self._step.cycle.rough,
+            soft=self._soft(),
         )
 
     @staticmethod
@@ -355,7 +393,7 @@ class StepActions:
         place = next(k for k, quantity in enumerate(self._step.finds) if quantity.key == key)
         return Let(self._base + place, value, self._step.finds[place].words)
 
-    def _parameter(self, key: str) -> int:
+    def _parameter(self, key: str) -> Parameter:
         return self._base + next(k for k, quantity in enumerate(self._step.finds) if quantity.key == key)
 
     def _opposite(self, axis: int, readings: int, *, keep: bool = False) -> list[Action]:
@@ -513,7 +551,7 @@ class StepActions:
         """What is expected of each result, and how far it is off, for whoever looks at the control's variables."""
         lets: list[Action] = []
         for k, quantity in enumerate(self._step.finds):
-            expected, deviation = self._writing.results.beside(self._base + k)
+            expected, deviation = self._writing.results.beside(self._number, k)
             value = f"{quantity.expected:.4f}" if quantity.is_angle else self._n(quantity.expected)
             if expected is not None:
                 lets.append(Let(expected, value, f"{quantity.words}, expected"))
@@ -522,11 +560,17 @@ class StepActions:
                 lets.append(Let(deviation, f"[#{self._base + k} - {bracketed}]", f"{quantity.words}, off"))
         return lets
 
-    def _window(self, parameter: int, expected: float, below: float, above: float) -> list[Action]:
+    def _window(self, parameter: Parameter, expected: float, below: float, above: float) -> list[Action]:
         low, high = self._n(expected - below), self._n(expected + above)
         too_low, too_high = "no part there, or it lies too low", "the part rides up, look for a chip under it"
         if self._step.kind == "consistency":
             too_low = too_high = "the axes have not taken it where the plan has it: sense, centre, angle or clamping"
+        if self._writing.leaves is not None and self._step.kind == "presence":
+            number, outcome = self._writing.leaves
+            return [
+                LeaveIf(f"#{parameter} {sign} {limit}", self._next(), number, outcome)
+                for sign, limit in (("LT", low), ("GT", high))
+            ]
         return [
             StopIf(f"#{parameter} LT {low}", self._next(), f"step {self._number}: {too_low}"),
             StopIf(f"#{parameter} GT {high}", self._next(), f"step {self._number}: {too_high}"),
@@ -538,8 +582,4 @@ class StepActions:
         return offset_writes(self._step, keys, self._writing, self._next)
 
     def _table(self) -> None:
-        for k, quantity in enumerate(self._step.finds):
-            expected = f"{quantity.expected:.4f}" if quantity.is_angle else self._n(quantity.expected)
-            text = f"{self._step.title}: {quantity.words}"
-            beside = self._writing.results.beside(self._base + k)
-            self.rows.append(ResultRow(self._base + k, text, expected, quantity.key, self._number, *beside))
+        self.rows += result_rows(self._step, self._number, self._writing.results, self._n)

@@ -17,7 +17,7 @@ from ..model.machine import Machine
 from ..model.setup import Setup
 from ..model.stations import Rotary
 from ..places import rotaries_under, stands_at, tf_m_s
-from .actions import Action, Note, Turn, Word, Write
+from .actions import Action, Note, Parameter, Turn, Word, Write
 from .targets import Target
 from .text import NumberWriter
 
@@ -25,7 +25,7 @@ from .text import NumberWriter
 _NO_SHARE, _PLACES = 1e-12, 9
 
 
-def _share(share: float, parameter: int) -> str:
+def _share(share: float, parameter: Parameter) -> str:
     if abs(abs(share) - 1.0) < _NO_SHARE:
         return f"#{parameter}" if share > 0.0 else f"[0 - #{parameter}]"
     return f"[{share:.{_PLACES}f} * #{parameter}]"

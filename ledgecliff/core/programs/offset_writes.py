@@ -15,7 +15,7 @@ from ..frames import AXES
 from ..model.stations import IndexAngle
 from ..probing.touches import AxisSetting, Step
 from .actions import Action, Confirm, Let, Note, Word
-from .result_variables import ResultPlaces
+from .result_variables import PointedPlaces, ResultPlaces
 from .targets import Target
 from .text import NumberWriter
 
@@ -40,9 +40,13 @@ class Writing:
     turns: bool
     turned: bool
     jump: float | None
-    results: ResultPlaces
+    results: ResultPlaces | PointedPlaces
     #: Where the rotary axes stand.
     index: tuple[IndexAngle, ...] = ()
+    #: The subprogram that a failed presence check leaves, and the variable that then holds 1; None where it stops.
+    leaves: tuple[int, int] | None = None
+    #: What labels of all steps are counted on from.
+    labels_from: int = 0
 
 
 def offset_writes(step: Step, found: Mapping[str, str], writing: Writing, label: Callable[[], str]) -> list[Action]:

@@ -98,6 +98,11 @@ class ProfileWriter:
         """Whether the machine's own cycles check sizes and write offsets, so that the program does not."""
         return bool(getattr(self._module, "cycles_set", False))
 
+    @property
+    def subs_at_end(self) -> bool:
+        """Whether subprograms stand after the end of the program that calls them, not before their first call."""
+        return bool(getattr(self._module, "subs_at_end", False))
+
     def writes(self, actions: Iterable[Action]) -> bool:
         """Whether the profile has words for every one of these; a call of a cycle that it leaves empty has none."""
         return all(self.action(action).strip() for action in actions if action.kind == "cycle")

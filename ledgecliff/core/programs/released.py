@@ -10,10 +10,12 @@ from ..model.bench import MakeFixture
 from ..model.holding import BoardHold
 from ..model.machine import Machine, OutputProfile
 from ..model.setup import Setup
+from ..patterns.instances import pattern_of
 from ..plan import Plan
 from ..setup_plan import SetupPlan
 from ..turns.turn_plan import turns_of
 from .fixture_program import fixture_program
+from .instance_programs import instance_texts
 from .profile import profile_of
 from .registration import programs_of_turn, zero_mark_program
 from .text import file_stem
@@ -33,7 +35,16 @@ def files_of_setup(plan: Plan, number: int) -> dict[str, tuple[str, str]]:
     """By what they do, the programs of one setup, each with the name of its file."""
     setup = plan.job.setups[number]
     made = {
-        "probe" if each.after is None else f"probe-after-{file_stem(each.after)}": each.text
+        "-".join(
+            filter(
+                None,
+                (
+                    "probe",
+                    each.after and f"after-{file_stem(each.after)}",
+                    each.instance and f"instance-{file_stem(each.instance)}",
+                ),
+            )
+        ): each.text
         for each in probing_texts(plan, number)
     }
     made["hover"] = hover_text(plan, number)
@@ -65,6 +76,9 @@ def _file_name(profile: OutputProfile, number: int, setup: str, what: str, count
 def probing_texts(plan: Plan, index: int) -> tuple[ProbingText, ...]:
     """The probing programs of a setup.  Raises PlanError or ProfileError when they cannot be written."""
     setup, job = plan.setups[index], plan.job
+    pattern = pattern_of(job, index)
+    if pattern is not None:
+        return instance_texts(plan, index, pattern)
     return _probing_texts(setup.machine, job.title, setup, plan.before(index), job.held_before(index))
 
 
@@ -75,7 +89,12 @@ def probing_text(plan: Plan, index: int) -> str:
 
 def hover_text(plan: Plan, index: int) -> str:
     """The hover-check program of a setup."""
-    return hover_program(plan.setups[index].machine, plan.job.title, plan.setups[index])
+    setup = plan.setups[index]
+    first = next((each for each in plan.instances(index) if each.is_on), None)
+    if pattern_of(plan.job, index) is None or first is None:
+        return hover_program(setup.machine, plan.job.title, setup)
+    placed = plan.placed(index, first)
+    return hover_program(placed.machine, plan.job.title, placed)
 
 
 def registration_texts(plan: Plan, index: int) -> dict[str, str]:

@@ -14,7 +14,7 @@ from ..model.machine import ControlStyle, Machine
 from ..model.operations import PinBores
 from ..model.setup import Setup
 from ..model.work_offsets import STANDARD, Code, code_of, codes_of, turn_variable
-from .actions import Action, Let, Word, Write
+from .actions import Action, Let, Parameter, Word, Write
 from .profile import profile_of
 from .rotation import turns_by_itself
 
@@ -28,16 +28,17 @@ _NAMED = 12
 class Target:
     """An offset that steps may write: its code, the L and P of G10, and the parameter that holds its X.
 
-    ``turned_in`` is the variable that holds how far it is turned, where the control does not hold that itself.
+    ``turned_in`` is the variable that holds how far it is turned, where the control does not hold that itself.  Of
+    several that one subprogram writes in turn, variables hold all of these.
     """
 
     code: str
-    number: int
-    level: int = 2
-    first: int | None = 5221
-    turned_in: int | None = None
+    number: int | str
+    level: int | str = 2
+    first: Parameter | None = 5221
+    turned_in: Parameter | None = None
 
-    def parameter(self, axis: int) -> int:
+    def parameter(self, axis: int) -> Parameter:
         assert self.first is not None, "an offset that is kept in no parameter is only written"
         return self.first + axis
 

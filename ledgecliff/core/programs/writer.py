@@ -6,7 +6,7 @@ machine's text profile.  The same job gives the same text, byte for byte.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Container, Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -54,11 +54,13 @@ class Hovering:
 
 @dataclass(frozen=True)
 class ProbingText:
-    """One probing program: after which operation it runs, its text, and the parameters that hold its results."""
+    """One probing program: after which operation it runs, its text, and the parameters that hold its results;
+    ``instance`` names the one that it is for, where it is for one of several alone."""
 
     after: str | None
     text: str
     rows: tuple[ResultRow, ...]
+    instance: str = ""
 
 
 def probing_programs(
@@ -90,42 +92,57 @@ def _program(
             "cannot turn a work offset along. Say in which variables turns are kept, if the control has coordinate "
             "rotation; else choose another profile, or a station that stands square."
         )
-    steps = plan.stage(after)
     actions: list[Action] = [*index_moves(machine, setup)]
     if after is None:
-        actions += _at_start(machine, planned, before, own, turns and straight)
-    rows: list[ResultRow] = []
+        actions += at_start(machine, planned, before, own, turns and straight)
     before_start = _before_start(machine, planned, before, after, numbers)
     if held is not None and after is None:
         before_start.append(f"{setup.offset} still holds the zero of {held.name}; this side's is found here.")
-    write = ProfileWriter(profile_of(machine), _probing_words(machine, title, setup, own, before_start))
+    write = ProfileWriter(profile_of(machine), probing_words(machine, title, setup, own, before_start))
     places = result_places(machine, setup)
     check_places(places, machine, setup, len(plan.steps))
     # What is probed before the skew is found stands square, and nobody knows how an offset stands that is not set here.
     stands_turned = turned and (bool(turn_deg) or not straight)
+    writing = Writing(own, own, numbers, turned, stands_turned, setup.probing.jump, places, setup.index)
+    of_steps, rows = stage_actions(machine, planned, after, writing, write)
+    actions += of_steps
+    actions = around(machine, setup, actions)
+    failed = failing(machine, setup)
+    actions = [failed(action) for action in actions]
+    parts = [write.part("header"), *(write.action(action) for action in actions), write.part("footer", rows)]
+    return ProbingText(after, tidy("\n".join(parts)), tuple(rows))
+
+
+def stage_actions(
+    machine: Machine,
+    planned: SetupPlan,
+    after: str | None,
+    writing: Writing,
+    write: ProfileWriter,
+    kinds: Container[str] | None = None,
+) -> tuple[list[Action], list[ResultRow]]:
+    """What the steps of a stage do, those of some ``kinds`` alone where these are named, and the rows of their results;
+    ``writing`` is for the setup's own offset."""
+    setup, plan = planned.setup, planned.probing
     turning = next(iter(rotaries_under(machine, setup)), None)
+    steps = [step for step in plan.stage(after) if kinds is None or step.kind in kinds]
     heights = (None, *(step.w_clearance for step in steps))
+    actions: list[Action] = []
+    rows: list[ResultRow] = []
     for k, step in enumerate(steps):
-        into = target_of(machine, setup, step.into) if step.into else own
+        into = target_of(machine, setup, step.into) if step.into else writing.own
         number = plan.steps.index(step) + 1
-        found = turned and any(each.sets_skew for each in plan.steps[: number - 1])
-        writing = Writing(own, into, numbers, turned, stands_turned or found, setup.probing.jump, places, setup.index)
-        writer = StepActions(step, number, writing, heights[k], turning)
+        found = writing.turns and any(each.sets_skew for each in plan.steps[: number - 1])
+        mine = replace(writing, into=into, turned=writing.turned or found)
+        writer = StepActions(step, number, mine, heights[k], turning)
         called = writer.called(first=k == 0, sets=write.sets_by_cycles) if write.has("cycle") else None
         if called is None or not write.writes(called):
-            writer = StepActions(step, number, writing, heights[k], turning)
+            writer = StepActions(step, number, mine, heights[k], turning)
             called = writer.actions(first=k == 0)
         cycle = step.cycle
         actions += [*_say(machine, cycle.words_before), *called, *_say(machine, cycle.words_after)]
         rows += writer.rows
-    said = setup.probing.words
-    actions = [*_say(machine, said.begins), *_hand_test(machine, setup, numbers), *actions]
-    actions += _say(machine, said.ends, retract=True)
-    failed = _said(machine, said.failed)
-    if failed:
-        actions = [replace(each, failed=failed) if isinstance(each, _STOPS) else each for each in actions]
-    parts = [write.part("header"), *(write.action(action) for action in actions), write.part("footer", rows)]
-    return ProbingText(after, tidy("\n".join(parts)), tuple(rows))
+    return actions, rows
 
 
 def _said(machine: Machine, names: Iterable[str]) -> tuple[Said, ...]:
@@ -138,6 +155,27 @@ def _say(machine: Machine, names: Iterable[str], *, retract: bool = False) -> li
     return [Say(words, retract)] if words else []
 
 
+def around(machine: Machine, setup: Setup, actions: list[Action]) -> list[Action]:
+    """What a program does, with what it says before and after, and the operator's own touch where that is asked for."""
+    said, numbers = setup.probing.words, NumberWriter(machine.program_units)
+    return [
+        *_say(machine, said.begins),
+        *_hand_test(machine, setup, numbers),
+        *actions,
+        *_say(machine, said.ends, retract=True),
+    ]
+
+
+def failing(machine: Machine, setup: Setup, *more: Said) -> Callable[[Action], Action]:
+    """What puts into an action that may stop the program what is said before it does, ``more`` first."""
+    failed = (*more, *_said(machine, setup.probing.words.failed))
+
+    def with_words(action: Action) -> Action:
+        return replace(action, failed=failed) if failed and isinstance(action, _STOPS) else action
+
+    return with_words
+
+
 def _hand_test(machine: Machine, setup: Setup, numbers: NumberWriter) -> list[Action]:
     """The operator's own touch before the first move."""
     if not setup.probing.hand_test:
@@ -145,7 +183,7 @@ def _hand_test(machine: Machine, setup: Setup, numbers: NumberWriter) -> list[Ac
     return [HandTest(numbers(_HAND_WAY), numbers(min(machine.probe.touch_feed, _HAND_FEED)), "2")]
 
 
-def _probing_words(machine: Machine, title: str, setup: Setup, own: Target, before_start: list[str]) -> dict[str, Any]:
+def probing_words(machine: Machine, title: str, setup: Setup, own: Target, before_start: list[str]) -> dict[str, Any]:
     """What header, footer and the words of a probing program are given."""
     return header_words(machine, title, setup.name, setup.side, own, before_start) | {
         "wash": f"{setup.probing.wash_s:g}" if setup.probing.wash_s else "",
@@ -218,7 +256,7 @@ def zero_lines(setup: Setup, features: tuple[Feature, ...], numbers: NumberWrite
     return lines
 
 
-def _at_start(
+def at_start(
     machine: Machine, planned: SetupPlan, before: Setup | None, own: Target, straighten: bool
 ) -> list[Action]:  # fmt: skip
     """Zeros that are carried over, with their datum's shift, or that are a fixture's known place; where offsets can be
@@ -237,7 +275,9 @@ def _at_start(
     if plan.stays:
         less = {"z": machine.length_shift()}
         words = tuple(
-            Word(axis.upper(), AXES.index(axis), numbers(mm - less.get(axis, 0.0))) for axis, mm in plan.stays
+            Word(axis.upper(), k, numbers(float(planned.located.m_offset[k]) - less.get(axis, 0.0)))
+            for k, axis in enumerate(AXES)
+            if axis in dict(plan.stays)
         )
         actions += [
             Note("the fixture stays where it is known to be"),
@@ -286,10 +326,10 @@ def hover_program(machine: Machine, title: str, plan: SetupPlan) -> str:
         "gap": n(hover.gap),
         "feed": n(hover.feed),
         "feed_high": n(2 * hover.feed),
-        "x": n(at.w_tip[0]),
-        "y": n(at.w_tip[1]),
-        "z": n(at.w_tip[2]),
-        "z_high": n(at.w_high),
+        "x": n(at.w_tip[0] + float(plan.located.local_shift[0])),
+        "y": n(at.w_tip[1] + float(plan.located.local_shift[1])),
+        "z": n(at.w_tip[2] + float(plan.located.local_shift[2])),
+        "z_high": n(at.w_high + float(plan.located.local_shift[2])),
         "turned_by": turned_by(plan),
     }
     write = ProfileWriter(profile_of(machine), program)

@@ -23,6 +23,7 @@ from ..frames import AXES, Array, Placement, rotation
 from ..measuring.records import ball_centre
 from ..model.machine import Machine
 from ..model.work_offsets import STANDARD, code_of, codes_of, turn_variables
+from ..patterns.instances import pattern_of
 from ..places import carrying_axis, rotaries_under, stands_at, station_of
 from ..plan import Plan
 from ..probing.followed_offsets import FollowedOffsets, Frame
@@ -30,6 +31,7 @@ from ..probing.one_call import one_call
 from ..probing.results import Results, step_results
 from ..probing.touches import Place, Step, Touch
 from ..programs.dialect import dialect_of
+from ..programs.instance_programs import SEATING, instance_texts
 from ..programs.released import probing_texts
 from ..programs.rotation import keeps_turns
 from ..programs.writer import ProbingText
@@ -88,13 +90,45 @@ def read_back(
 ) -> ReadBack:
     """A setup's probing programs read back against its plan, or ``texts`` in their stead; a long one takes seconds.
 
-    Where it ``should_stop``, what was found by then is returned.  Raises PlanError or ProfileError when the programs
-    cannot be written.
+    Of a pattern the texts are read back as they are for its first instance and for its last.  Where it ``should_stop``,
+    what was found by then is returned.  Raises PlanError or ProfileError when the programs cannot be written.
     """
-    probed = plan.setups[index]
+    pattern = pattern_of(plan.job, index)
+    if pattern is None or texts is not None:
+        texts = probing_texts(plan, index) if texts is None else texts
+        return _read_back(plan, index, plan.setups[index], texts, progress, should_stop)
+    # Where a part that is missing is left out, the same check stops here, so that it is seen to be made.
+    pattern = pattern.model_copy(update={"missing": "stop"})
+    running = [each for each in plan.instances(index) if each.is_on]
+    backs = [
+        _read_back(
+            plan, index, plan.placed(index, each), instance_texts(plan, index, pattern, (each.key,)), progress,
+            should_stop, leaves=True,
+        )
+        for each in dict.fromkeys((*running[:1], *running[-1:]))
+    ]  # fmt: skip
+    return ReadBack(
+        sum(back.touches for back in backs),
+        sum(back.results for back in backs),
+        tuple(difference for back in backs for difference in back.differences),
+        sum(back.stops for back in backs),
+    )
+
+
+def _read_back(
+    plan: Plan,
+    index: int,
+    probed: SetupPlan,
+    texts: Sequence[ProbingText],
+    progress: Callable[[int, int], None],
+    should_stop: Callable[[], bool],
+    *,
+    leaves: bool = False,
+) -> ReadBack:
+    """The texts of a setup, or of one instance of it, which a check for presence ``leaves`` where that fails, as they
+    run where that stands."""
     machine = probed.machine
     setup, probing = probed.setup, probed.probing
-    texts = probing_texts(plan, index) if texts is None else texts
     own = code_of(machine, setup.offset)
     assert own is not None, "a program could be written, so its offset exists"
     world = _World(probed)
@@ -137,9 +171,9 @@ def read_back(
         if not checker.differences:
             searched = [touch for _, step in steps for touch in _as_run(step)]
             ends = world.tips([touch.end for touch in searched], machine.probe.ball_radius)
-            misses = Misses(
-                ends, [1 if step.cycle.rough else 2 for _, step in steps for _ in _as_run(step)], world.away
-            )
+            each = [step for _, step in steps for _ in _as_run(step)]
+            stages = [1 if step.cycle.rough else 2 for step in each]
+            misses = Misses(ends, stages, world.away, [leaves and step.kind in SEATING for step in each])
             ran = Ran(text.text, as_found, unit, found, misses)
             held, missing = undriven(probed, ran, progress, should_stop)
             stops += held

@@ -28,6 +28,8 @@ from .replay import Event, Fault, RecordingMachine, ReplayingMachine
 #: How far beyond and within a limit is driven (mm, degrees).
 _NEAR, _NEAR_DEG = 0.03, 0.01
 BARS = ("bar", "rotary axis")
+#: Nearer to the top of the travel is at it (mm).
+_AT_TOP = 0.01
 #: Far beyond a limit is so many times as far.
 _FAR_BEYOND = 10.0
 
@@ -44,11 +46,13 @@ class Found(NamedTuple):
 
 class Misses(NamedTuple):
     """Where (N, 3) in M, to within ``away`` (mm), the ball's lowest point must be once a touch has met nothing; each
-    touch has so many ``stages``, of which the first goes there."""
+    touch has so many ``stages``, of which the first goes there.  Of those that ``leave`` the instance at hand the probe
+    goes back to the top of the travel before the program stops."""
 
     m_ends: Array
     stages: Sequence[int]
     away: float
+    leave: Sequence[bool]
 
 
 @dataclass(frozen=True)
@@ -60,8 +64,9 @@ class _Driven:
     line: int = 0
     holds: bool = True
     waits: bool = False
-    #: Where (3,) in M the ball's lowest point must be then.
+    #: Where (3,) in M the ball's lowest point must be then; or whether it must be back at the top of the travel.
     m_end: Array | None = None
+    leaves: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,6 +102,8 @@ def undriven(
         unit.position, unit.probe_on = before.position, True
         outcome = Control(unit, dialect).run(ran.text)
         went_on = driven.fault.kind != "read" and unit.after > 0
+        if driven.leaves:
+            went_on = unit.position[2] < planned.machine.travel_max.z - _AT_TOP
         held = len(outcome.room_at_pauses) > 0 if driven.waits else bool(outcome.alarm)
         if driven.m_end is not None:
             tip = np.array(unit.position) - (0.0, 0.0, planned.machine.probe.length)
@@ -122,15 +129,23 @@ def _hands(events: Sequence[Event]) -> Iterator[_Driven]:
 
 def _ways(events: Sequence[Event], misses: Misses) -> Iterator[_Driven]:
     """Ways that were free and searches that met something: the other way round."""
-    ends = iter([end for m_end, count in zip(misses.m_ends, misses.stages, strict=True)
-                 for end in ((m_end,) if count == 1 else (m_end, None))])  # fmt: skip
+    ends = iter([
+        end
+        for m_end, count, leaves in zip(misses.m_ends, misses.stages, misses.leave, strict=True)
+        for end in ((m_end, leaves), (None, False))[:count]
+    ])  # fmt: skip
     for at, event in enumerate(events):
         if event.what != "towards":
             continue
         if event.reading is None:
             yield _Driven(Fault("met", at), "something is met on a way that should be free", event.line)
         else:
-            yield _Driven(Fault("missed", at), "a search meets nothing", event.line, m_end=next(ends, None))
+            m_end, leaves = next(ends, (None, False))
+            fault = Fault("missed", at)
+            if leaves:
+                yield _Driven(fault, "no part is met", event.line, leaves=True)
+            else:
+                yield _Driven(fault, "a search meets nothing", event.line, m_end=m_end)
 
 
 def _readings(planned: SetupPlan, events: Sequence[Event], found: Sequence[Found]) -> Iterator[_Driven]:

@@ -140,5 +140,7 @@ class ReplayingMachine(SimulatedMachine):
             return Event(what, None, m_target, False, 0)
         event = self.past[self._next]
         self._next += 1
-        self.position, self.touching = event.position, event.touching
+        # After a fault it goes where the program sends it, which may be elsewhere.
+        away = self._faulty and what == "travel"
+        self.position, self.touching = m_target if away else event.position, event.touching
         return event

@@ -38,31 +38,46 @@ def stream(seed: int, *source: str) -> np.random.Generator:
 
 
 def drawn_world(plan: WrittenPlan, seed: int) -> TrueWorld:
-    """One true world of those that the plan must hold in: blank, fixtures, and what hands leave."""
-    sizes = size_scatter(plan.job.stock)
-    blank = [size.draw(stream(seed, "blank", axis)) for axis, size in zip(AXES, sizes, strict=True)]
+    """One true world of those that the plan must hold in: blank, fixtures, and what hands leave; where setups have
+    patterns of the first part alone."""
     clampings: list[TrueClamping] = []
     for k, planned in enumerate(plan.setups):
-        fixture_off = _fixture_off(plan.job.machine_of(planned.setup), planned, seed)
+        standing = None
         if (
             k
             and takes_over(planned.setup)
             and (planned.play is not None or in_one_place(plan.setups[k - 1].setup, planned.setup))
         ):
             # What registers or holds the part is where it was in the setup before.
-            fixture_off = clampings[-1].fixture_off
-        part_off, skew_deg = _held(planned, seed) if planned.play is None else _registered(planned, planned.play, seed)
-        clampings.append(
-            TrueClamping(
-                name=planned.setup.name,
-                fixture_off=fixture_off,
-                part_off=_point(part_off),
-                skew_deg=skew_deg,
-                index_off=_index_off(plan.job.machine_of(planned.setup), planned.setup, seed),
-            )
-        )
+            standing = clampings[-1].fixture_off
+        clampings.append(drawn_clamping(planned, seed, standing))
     return TrueWorld(
-        seed=seed, stock_off=_point(np.array(blank)), setups=tuple(clampings), axes=tuple(_axes_off(plan, seed))
+        seed=seed, stock_off=_blank_off(plan, seed), setups=tuple(clampings), axes=tuple(_axes_off(plan, seed))
+    )
+
+
+def drawn_part(plan: WrittenPlan, world: TrueWorld, number: int) -> TrueWorld:
+    """The same world as one more part meets it, ``number`` from 0: with a blank of its own."""
+    return world.model_copy(update={"stock_off": _blank_off(plan, world.seed, f"part {number + 1}"), "setups": ()})
+
+
+def _blank_off(plan: WrittenPlan, seed: int, *part: str) -> Point:
+    sizes = size_scatter(plan.job.stock)
+    return _point(
+        np.array([size.draw(stream(seed, "blank", axis, *part)) for axis, size in zip(AXES, sizes, strict=True)])
+    )
+
+
+def drawn_clamping(planned: PlannedSetup, seed: int, standing: Point | None = None) -> TrueClamping:
+    """How a part comes to be clamped in a setup, at an instance of its pattern; what holds it stands where it did
+    before (``standing``) where that is known."""
+    part_off, skew_deg = _held(planned, seed) if planned.play is None else _registered(planned, planned.play, seed)
+    return TrueClamping(
+        name=planned.setup.name,
+        fixture_off=_fixture_off(planned.machine, planned, seed) if standing is None else standing,
+        part_off=_point(part_off),
+        skew_deg=skew_deg,
+        index_off=_index_off(planned.machine, planned.stated, seed),
     )
 
 
@@ -96,45 +111,54 @@ def _centre_known(machine: Machine, planned: PlannedSetup) -> float | None:
 
 
 def _fixture_off(machine: Machine, planned: PlannedSetup, seed: int) -> Point:
-    setup = planned.setup
+    # What carries all of a pattern stands off once for all of them.
+    setup, who = planned.setup, _who(planned) if planned.stands_alone else (planned.setup.id,)
     guess = Scatter("even", _GUESS_SHARE * setup.probing.guess)
-    off = np.array([guess.draw(stream(seed, setup.id, "fixture", axis)) for axis in AXES])
+    off = np.array([guess.draw(stream(seed, *who, "fixture", axis)) for axis in AXES])
     centre = _centre_known(machine, planned)
     if centre is not None:
         # A chuck stands where its axis does, and how well that is known is stated.
-        off[1:] = [Scatter("even", centre).draw(stream(seed, setup.id, "fixture", axis)) for axis in AXES[1:]]
+        off[1:] = [Scatter("even", centre).draw(stream(seed, *who, "fixture", axis)) for axis in AXES[1:]]
     for k, axis in enumerate(AXES):
         if setup.datum.axis(axis).source == "fixture value":
             off[k] = 0.0  # it stays where it was found, which is what makes its place known
+    if planned.pattern_error is not None:
+        pattern = Scatter("normal", planned.pattern_error)
+        off[:2] += [pattern.draw(stream(seed, *_who(planned), "station", axis)) for axis in AXES[:2]]
     return _point(off)
+
+
+def _who(planned: PlannedSetup) -> tuple[str, ...]:
+    """What names the chance of a clamping: its setup, and the instance where it has several."""
+    return (planned.setup.id, planned.key) if planned.key else (planned.setup.id,)
 
 
 def _held(planned: PlannedSetup, seed: int) -> tuple[Array, float]:
     """What a hand leaves: how far the part lies off (3,), and how far it is turned (degrees)."""
-    holding, own = planned.holding, planned.setup.id
+    holding, own = planned.holding, _who(planned)
     across = holding.jaws.axis if holding.jaws else 1
     error = np.zeros(3)
     play = holding.spigot_play
     for k, source in ((1 - across, "beside"), (across, "gap")):
         if play:
             break
-        chance = stream(seed, own, source)
+        chance = stream(seed, *own, source)
         if gives_place(holding, k):
             error[k] = -pushed_toward(holding, k) * holding.clamping_along(k).draw(chance)
         else:
             error[k] = BY_HAND.draw(chance)
     if play:
-        error[:2] = holding.clamping_along(0).draw_in_plane(stream(seed, own, "spigot"))
-    error[2] = holding.clamping.draw(stream(seed, own, "lift"))
-    return error, _SKEW.draw(stream(seed, own, "skew"))
+        error[:2] = holding.clamping_along(0).draw_in_plane(stream(seed, *own, "spigot"))
+    error[2] = holding.clamping.draw(stream(seed, *own, "lift"))
+    return error, _SKEW.draw(stream(seed, *own, "skew"))
 
 
 def _registered(planned: PlannedSetup, play: SeatPlay, seed: int) -> tuple[Array, float]:
     """What play leaves, and how far the part may be raised off its seat."""
-    own = planned.setup.id
-    shift = play.shifted.draw_in_plane(stream(seed, own, "play"))
-    lift = planned.holding.clamping.draw(stream(seed, own, "lift"))
-    return np.array([*shift, lift]), float(np.degrees(play.turned.draw(stream(seed, own, "turn"))))
+    own = _who(planned)
+    shift = play.shifted.draw_in_plane(stream(seed, *own, "play"))
+    lift = planned.holding.clamping.draw(stream(seed, *own, "lift"))
+    return np.array([*shift, lift]), float(np.degrees(play.turned.draw(stream(seed, *own, "turn"))))
 
 
 def _point(place: Array) -> Point:

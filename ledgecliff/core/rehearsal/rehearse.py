@@ -12,6 +12,7 @@ from collections.abc import Callable
 import numpy as np
 
 from ..errors import PlanError
+from ..patterns.instances import pattern_of
 from ..plan import Plan
 from ..programs.card_programs import CardCall, card_calls
 from ..programs.released import hover_text, probing_texts
@@ -19,9 +20,11 @@ from ..setup_plan import SetupPlan
 from ..simulator.interpreter import Outcome
 from ..turns.turn_plan import SeatPlay, jig_play, turns_of
 from .judged import judged
+from .over_instances import rehearse_over_instances
 from .rehearsing import Clamped, Rehearsing
-from .results import PlannedSetup, Rehearsal, RehearsedSetup, WrittenPlan
+from .results import OverInstances, PlannedSetup, Rehearsal, RehearsedSetup, WrittenPlan
 from .true_world import TrueWorld
+from .written_over import over_instances
 
 
 def written_plan(plan: Plan, *, by_cards: bool = False) -> WrittenPlan:
@@ -30,24 +33,33 @@ def written_plan(plan: Plan, *, by_cards: bool = False) -> WrittenPlan:
     card.
     """
     plan.check_part_is_left()
-    setups = tuple(
-        PlannedSetup(
-            setup=each.setup,
-            holding=each.holding,
-            level=each.clamping.level,
-            wcs=each.wcs,
-            located=each.located,
-            neighbours=each.neighbours.standing,
-            probing=each.probing,
-            probing_texts=probing_texts(plan, each.index),
-            hover_text=hover_text(plan, each.index),
-            cards=_cards(each) if by_cards else None,
-            play=_play(plan, each.index),
-            still=plan.is_indexed(each.index),
-        )
-        for each in plan.setups
+    setups = tuple(_planned(plan, each, by_cards=by_cards) for each in plan.setups)
+    over: tuple[OverInstances, ...] = ()
+    if any(pattern_of(plan.job, index) is not None for index in range(len(setups))):
+        if by_cards:
+            raise PlanError("It cannot be worked through by cards: a setup has a pattern. Rehearse its programs.")
+        over = tuple(over_instances(plan, planned, index) for index, planned in enumerate(setups))
+        setups = tuple(each.planned[0] if each.planned else alone for each, alone in zip(over, setups, strict=True))
+    return WrittenPlan(plan.job, plan.geometry, plan.models.stock, setups, plan.models.fixtures, plan.bench, over)
+
+
+def _planned(plan: Plan, each: SetupPlan, *, by_cards: bool) -> PlannedSetup:
+    return PlannedSetup(
+        setup=each.setup,
+        machine=each.machine,
+        stated=plan.job.setups[each.index].model_copy(update={"pattern": None}),
+        holding=each.holding,
+        level=each.clamping.level,
+        wcs=each.wcs,
+        located=each.located,
+        neighbours=each.neighbours.standing,
+        probing=each.probing,
+        probing_texts=probing_texts(plan, each.index),
+        hover_text=hover_text(plan, each.index),
+        cards=_cards(each) if by_cards else None,
+        play=_play(plan, each.index),
+        still=plan.is_indexed(each.index),
     )
-    return WrittenPlan(plan.job, plan.geometry, plan.models.stock, setups, plan.models.fixtures, plan.bench)
 
 
 def _cards(setup: SetupPlan) -> tuple[CardCall, ...]:
@@ -76,6 +88,8 @@ def rehearse(
     the rehearsal there; the setups after it are listed as not run.  Raises InvalidValueError where the world states
     something that cannot be.
     """
+    if plan.over:
+        return rehearse_over_instances(plan, world, progress, should_stop, limit)
     steps = Rehearsing(plan, world, should_stop)
     results: list[RehearsedSetup] = []
     for done, planned in enumerate(plan.setups):

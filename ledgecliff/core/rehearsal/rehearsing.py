@@ -57,8 +57,10 @@ class Clamped:
 
     @property
     def found(self) -> Array:
-        """What the setup's offset holds (3,)."""
-        return self.machine.offsets[self.own].copy()
+        """What the setup's offset holds (3,), with what a program shifts it by."""
+        turn = rotation("z", self.turn_deg)
+        found: Array = self.machine.offsets[self.own] + turn @ self.planned.located.local_shift
+        return found
 
     @property
     def turn_deg(self) -> float:
@@ -78,7 +80,14 @@ class Clamped:
 class Rehearsing:
     """``plan`` in a true ``world``; everything that takes long asks whether it ``should_stop``."""
 
-    def __init__(self, plan: WrittenPlan, world: TrueWorld, should_stop: Callable[[], bool] = lambda: False) -> None:
+    def __init__(
+        self,
+        plan: WrittenPlan,
+        world: TrueWorld,
+        should_stop: Callable[[], bool] = lambda: False,
+        beside: Rehearsing | None = None,
+    ) -> None:
+        """``beside`` is the rehearsal of another part that goes over the same machines at the same time."""
         self.plan, self.world = plan, world
         self._should_stop = should_stop
         self._stock = true_blank(plan.job, plan.geometry, plan.casting, world.stock_off)
@@ -91,6 +100,8 @@ class Rehearsing:
         self._turns = {each.id: self._turns_before(each) for each in plan.job.machines}
         #: Offsets of the world's own that nobody has set by eye: what they hold is what an earlier job left.
         self._left = {(each.id, key) for each in plan.job.machines for key in self._old(each)}
+        if beside is not None:
+            self._tables, self._turns, self._left = beside._tables, beside._turns, beside._left
         self.now: Clamped | None = None
 
     # --- the machine before anything runs -------------------------------------------------------
@@ -127,15 +138,15 @@ class Rehearsing:
         """
         planned, job = self.plan.setups[index], self.plan.job
         setup = planned.setup
-        machine, border = job.machine_of(setup), planned.holding.block("border")
+        machine, border = planned.machine, planned.holding.block("border")
         if self.now is not None:
             self._before = self.now
         self._to_cut.append(lambda: self._work_beside(index))
         needs = OwnNeeds(self.plan.fixtures, self._features_as_cut(), fine=True)
         still = self._before.true if self._before is not None and planned.still else None
-        level, registered = job.setups[index], self._registered(planned)
+        level, registered = planned.stated, self._registered(planned)
         laid = Laid(level, self.stock, self.plan.geometry, registered, border, planned.level, needs, still)
-        true = clamp(machine, laid, self.world.setup(setup.name), self.world.axes)
+        true = clamp(machine, laid, self.world.setup(setup.name, planned.instance), self.world.axes)
         features, turn = job.part.features, planned.located.tf_m_u.turn
         wanted = Wanted(setup, planned.holding, features, self._tf_p_cut, planned.wcs.p_origin, turn)
         own, table, turns = self._own(setup), self._tables[machine.id], self._turns[machine.id]
@@ -144,10 +155,10 @@ class Rehearsing:
         else:
             table[own] = self._by_eye(planned, table[own])
             turns.pop(own, None)
-        readings = stream(self.world.seed, setup.id, "readings")
+        readings = stream(self.world.seed, setup.id, "readings", *((planned.key,) if planned.key else ()))
         unit = SimulatedMachine(
             machine,
-            [*true.bodies, *_standing_about(machine, planned, true.axes)],
+            [*true.bodies, *standing_about(machine, planned, true.axes)],
             table,
             readings,
             self.world.probe.truth(),
@@ -214,11 +225,15 @@ class Rehearsing:
         """The same clamping goes on with the stock as it has been cut, its rotary axes at the setup's index."""
         now = self._clamped()
         now.machine.axes.angles |= now.true.axes.angles
+        self.as_cut()
+        now.machine.put([*now.true.bodies, *standing_about(now.machine.machine, now.planned, now.true.axes)])
+
+    def as_cut(self) -> None:
+        """What is clamped has the shape that was cut by now."""
+        now = self._clamped()
         carrier = next(body.carrier for body in now.true.bodies if body.role == "stock")
         part = stock_body(self.stock, now.true.tf_m_p, carrier)
-        bodies = [part, *(body for body in now.true.bodies if body.role != "stock")]
-        now.true = replace(now.true, bodies=bodies)
-        now.machine.put([*bodies, *_standing_about(now.machine.machine, now.planned, now.true.axes)])
+        now.true = replace(now.true, bodies=[part, *(body for body in now.true.bodies if body.role != "stock")])
 
     def measure(self) -> tuple[PairResult, ...]:
         """Every feature that was cut against its partner that was."""
@@ -342,7 +357,7 @@ class Rehearsing:
             return Registered(None)
         before, shift = self._before, None
         if getattr(planned.setup.hold, "registered", False):
-            machine, off = self.plan.job.machine_of(planned.setup), before.first.fixture_off
+            machine, off = planned.machine, before.first.fixture_off
             # In the frame of the fixture as it really stands.
             standing = true_standing(machine, planned.setup, off, self.world.axes)
             tf_s_m = standing.tf_m_s(standing.axes_at(planned.setup)).inverse()
@@ -365,7 +380,7 @@ class Rehearsing:
         self._stock = cut(stock, self.plan.geometry.fine, self.plan.geometry, (*cuts[first:end], *done))
 
 
-def _standing_about(machine: Machine, plan: PlannedSetup, axes: Axes) -> list[Body]:
+def standing_about(machine: Machine, plan: PlannedSetup, axes: Axes) -> list[Body]:
     """What stands on other stations, and carriers: where the plan has it, taken along by the true axes."""
     planned = axes_at(plan.setup, planned_axes(machine))
     bodies = []

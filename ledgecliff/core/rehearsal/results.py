@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from ..datums import Wcs
-from ..frames import Array
+from ..frames import Array, Placement
 from ..holding import Holding
 from ..holding.holding import Block
 from ..in_process.bench import BenchDone
 from ..locating import Located
 from ..model.job import Job
+from ..model.machine import Machine
 from ..model.setup import Setup
 from ..probing.touches import ProbingPlan
 from ..programs.card_programs import CardCall
@@ -27,6 +29,9 @@ class PlannedSetup:
     """What the rehearsal takes of the plan: programs and the places the plan assumed."""
 
     setup: Setup
+    #: The machine with its station, and the setup as the job states it, its part lying as it does in its fixture.
+    machine: Machine
+    stated: Setup
     #: How it is held, and the same with its station level.
     holding: Holding
     level: Holding
@@ -42,6 +47,30 @@ class PlannedSetup:
     play: SeatPlay | None = None
     #: Whether the part has stayed clamped since the setup before.
     still: bool = False
+    #: Of a pattern: whose it is, and how far (standard, mm) it may be off what was found at another instance, where it
+    #: is not found itself.
+    instance: str = ""
+    key: str = ""
+    apart: float | None = None
+    #: How far (standard, mm) its station is off where the pattern has it, and whether what holds it stands by itself.
+    pattern_error: float | None = None
+    stands_alone: bool = True
+
+
+@dataclass(frozen=True, eq=False)
+class OverInstances:
+    """A setup at all its instances that are on, in the order in which its programs go over them: each as it is planned.
+    ``standing`` is what stands about and belongs to none of them, in ``u`` of the first; ``to_base`` takes what carries
+    all of them from where it would carry each by itself, where something carries all.
+    """
+
+    planned: tuple[PlannedSetup, ...]
+    standing: tuple[Block, ...]
+    to_base: tuple[Placement | None, ...]
+    #: Whether a part that is missing or does not seat is left out, or stops the run.
+    skips: bool
+    #: Its programs over those of the instances that are named by their keys.
+    texts: Callable[[Sequence[str]], tuple[ProbingText, ...]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,6 +84,8 @@ class WrittenPlan:
     fixtures: FixtureModels = NO_FIXTURES
     #: What is done beside the machine before each setup, and after all of them.
     bench: tuple[tuple[BenchDone, ...], ...] = ()
+    #: Where any setup has a pattern: each setup over its instances.
+    over: tuple[OverInstances, ...] = ()
 
     @property
     def by_cards(self) -> bool:
@@ -97,6 +128,15 @@ class RehearsedSetup:
     limits: tuple[float | None, ...] = (None, None, None)
     #: What was found wrong, in words with lengths to be spelled.
     amiss: tuple[str, ...] = ()
+    #: Of a pattern: which instance it was, in which load, and whether the program has left it out.
+    instance: str = ""
+    load: int = 1
+    left_out: bool = False
+
+    @property
+    def full_name(self) -> str:
+        """The setup's name, and the instance's where it has several."""
+        return f"{self.name}, instance {self.instance}" if self.instance else self.name
 
     @property
     def difference(self) -> Array:
@@ -147,6 +187,7 @@ class PairResult:
     partner: str
     p_nominal: tuple[float, float, float]
     p_deviation: tuple[float, float, float]
+    part: int = 1
 
 
 @dataclass(frozen=True, eq=False)
@@ -156,15 +197,22 @@ class Rehearsal:
     pairs: tuple[PairResult, ...]
     #: By the control's own cycles from where the probe stood by eye; the probing programs were not run.
     by_cards: bool = False
+    #: Of every setup all instances in all loads, where it has a pattern; ``setups`` has the first of each.
+    instances: tuple[RehearsedSetup, ...] = ()
 
     @property
     def seed(self) -> int:
         return self.world.seed
 
     @property
+    def every(self) -> tuple[RehearsedSetup, ...]:
+        """All that was rehearsed, every instance by itself."""
+        return self.instances or self.setups
+
+    @property
     def alarms(self) -> tuple[str, ...]:
-        return tuple(alarm for setup in self.setups for alarm in setup.alarms)
+        return tuple(alarm for setup in self.every for alarm in setup.alarms)
 
     @property
     def amiss(self) -> tuple[str, ...]:
-        return tuple(f"{setup.name}: {words}" for setup in self.setups for words in setup.amiss)
+        return tuple(f"{setup.full_name}: {words}" for setup in self.every for words in setup.amiss)

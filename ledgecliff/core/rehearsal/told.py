@@ -48,7 +48,7 @@ def _row(words: str, values: Array) -> OffsetRow:
 
 def said_of(result: RehearsedSetup) -> str:
     """How the programs of a setup ran, a line for each thing to be said."""
-    lines = [f"{result.name}: {result.counted} touches, " + ("; ".join(result.alarms) or "no alarm")]
+    lines = [f"{result.full_name}: {result.counted} touches, " + ("; ".join(result.alarms) or "no alarm")]
     lines += [f"⚠ {words}" for words in result.amiss]
     if result.hover_gap is not None:
         lines.append(f"hover check: {said_signed(result.hover_gap)} over the block")
@@ -62,7 +62,7 @@ def said_of_proof(rehearsal: Rehearsal | None, worlds: Worlds | None) -> str:
         lines.append(worlds.words())
     if rehearsal is not None:
         wrong = [*rehearsal.amiss, *rehearsal.alarms]
-        open_ones = [setup.name for setup in rehearsal.setups if not setup.is_set]
+        open_ones = list(dict.fromkeys(setup.name for setup in rehearsal.every if not setup.is_set))
         right = "every zero found within what it may be off"
         if wrong:
             right = f"not right: {wrong[0]}" + (f", and {len(wrong) - 1} more" if len(wrong) > 1 else "")

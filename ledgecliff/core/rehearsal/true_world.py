@@ -37,6 +37,7 @@ class TrueClamping(Model):
     """
 
     name: Name
+    instance: Annotated[str, Field(max_length=20)] = ""
     fixture_off: Point = _NOWHERE
     part_off: Point = _NOWHERE
     skew_deg: SmallDegrees = 0.0
@@ -102,7 +103,7 @@ class TrueWorld(Model):
     @model_validator(mode="after")
     def _once_each(self) -> TrueWorld:
         for what, keys in (
-            ("setup", [setup.name for setup in self.setups]),
+            ("setup", [(setup.name, setup.instance) for setup in self.setups]),
             ("tool", [tool.number for tool in self.tools]),
             ("offset", [(offset.machine, offset.code) for offset in self.offsets]),
             ("axis", [axis.axis for axis in self.axes]),
@@ -111,6 +112,7 @@ class TrueWorld(Model):
                 raise ValueError(f"{'an' if what[0] in 'ao' else 'a'} {what} is stated twice; state it once")
         return self
 
-    def setup(self, name: str) -> TrueClamping:
-        """As stated, or exactly as planned where nothing is said."""
-        return next((setup for setup in self.setups if setup.name == name), TrueClamping(name=name))
+    def setup(self, name: str, instance: str = "") -> TrueClamping:
+        """As stated of one instance, else of all of them, or exactly as planned where nothing is said."""
+        of_name = [setup for setup in self.setups if setup.name == name and setup.instance in ("", instance)]
+        return max(of_name, key=lambda setup: bool(setup.instance), default=TrueClamping(name=name))

@@ -89,15 +89,15 @@ def worlds_of(rehearsals: Sequence[Rehearsal]) -> Worlds:
     """The same of rehearsals that were made already."""
     worst: WorstFound | None = None
     for each in rehearsals:
-        for setup in each.setups:
+        for setup in each.every:
             for k, limit in enumerate(setup.limits):
                 if limit is None:
                     continue
                 off = abs(float(setup.difference[k]))
-                found = WorstFound(off, limit, AXES[k].upper(), setup.offset, setup.name, each.seed)
+                found = WorstFound(off, limit, AXES[k].upper(), setup.offset, setup.full_name, each.seed)
                 if worst is None or found.share > worst.share:
                     worst = found
-    ran = [(each.seed, setup) for each in rehearsals for setup in each.setups if setup.ran]
+    ran = [(each.seed, setup) for each in rehearsals for setup in each.every if setup.ran]
     return Worlds(
         seeds=tuple(each.seed for each in rehearsals),
         worst=worst,

@@ -361,6 +361,10 @@ class Control:
         if 920 in g_words:
             x, y, z = (now.shifted[k] + (reads[k] - stated[k] if k in stated else 0.0) for k in range(3))
             now.shifted = (x, y, z)
+        elif self.dialect.o_words:
+            # In the parameter style both are one shift, which G92.1 takes back.
+            x, y, z = (stated.get(k, now.shifted[k]) for k in range(3))
+            now.shifted = (x, y, z)
         else:
             x, y, z = (stated.get(k, now.shifted_locally[k]) for k in range(3))
             now.shifted_locally = (x, y, z)

@@ -102,7 +102,7 @@ class Dialect:
         return USES[letter] | self.offsets.with_number if letter == "P" else USES[letter]
 
 
-PARAMETER_STYLE = Dialect("parameter style", True, _READ_ONLY | {310, 520, 650}, True)
+PARAMETER_STYLE = Dialect("parameter style", True, _READ_ONLY | {310, 650}, True)
 NUMBERED_STYLE = Dialect("numbered-variable skip style", False, _READ_ONLY | {382, 383, 384, 385, 922, 923}, False)
 #: Both as toolpath programs are read: with every word that is known, and axes that no simulated machine has.
 READ_STYLES = tuple(

@@ -7,12 +7,13 @@ import math
 import numpy as np
 
 from ..frames import AXES, Axis, rotation
-from ..measuring.presence import USUAL_COSTS, thickness_sigma, window_of
+from ..measuring.presence import thickness_sigma, window_of
 from ..measuring.records import ball_centre, step_readings
 from ..model.cycles import WIDTHS
 from ..model.machine import Probe
 from ..probing.evaluation import between, in_frame, offset_for, surface_at
 from ..probing.results import step_results
+from ..probing.seat_window import USUAL_COSTS
 from ..probing.touches import Place, Step, Touch
 from ..quantities import said_bare
 from ..rehearsal.results import RehearsedSetup

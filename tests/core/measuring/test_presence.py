@@ -6,8 +6,8 @@ import unittest
 
 import numpy as np
 
-from ledgecliff.core.measuring.presence import proposed_window, window
 from ledgecliff.core.model.machine import StopCosts
+from ledgecliff.core.probing.seat_window import proposed_window, window
 from tests.draws import draws
 
 

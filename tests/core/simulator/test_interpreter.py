@@ -12,6 +12,7 @@ from ledgecliff.core.in_process.stock import box
 from ledgecliff.core.simulator.expressions import ExpressionError, Parameters, Scanner, evaluated
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
+from ledgecliff.core.simulator.modal import NUMBERED_STYLE
 from tests.helpers import demo
 
 
@@ -151,7 +152,6 @@ class RefusalTest(unittest.TestCase):
     def test_what_is_not_understood_is_refused_with_its_line(self):
         for program, words in {
             "G21\nG68 X1 Y1": "line 2 'G68 X1 Y1': G68 is not supported",
-            "G52 X1": "G52 is not supported in the parameter style",
             "G92": "need the axes",
             "M3 M5": "M3 and M5 cannot stand in one block",
             "M0 M30": "M0 and M30 cannot stand in one block",
@@ -262,3 +262,27 @@ class ProbingWordsTest(unittest.TestCase):
         )
         outcome = self.run_program("G53 G0 Z-297.4\nG38.2 X-290 F60")
         self.assertRegex(outcome.alarm, "the stem of the probe, not the ball, met the lip")
+
+
+class LocalShiftTest(unittest.TestCase):
+    """G52 states how far the active offset is shifted; what clears it, and what it shares, differs by style."""
+
+    def reads(self, text, dialect=None):
+        made = control()
+        if dialect is not None:
+            made = Control(made.machine, dialect)
+        return made.run(f"G21 G90\nG53 G0 X-100 Y-50 Z-10\n{text}\n#1 = #5041\n#2 = #5042").parameters
+
+    def test_it_is_taken_off_what_is_read(self):
+        for dialect in (None, NUMBERED_STYLE):
+            plain, shifted = self.reads("G54", dialect), self.reads("G54\nG52 X10 Y-4", dialect)
+            self.assertAlmostEqual(shifted[1], plain[1] - 10.0)
+            self.assertAlmostEqual(shifted[2], plain[2] + 4.0)
+            again = self.reads("G54\nG52 X10 Y-4\nG52 X0 Y0 Z0", dialect)
+            self.assertAlmostEqual(again[1], plain[1])
+
+    def test_in_the_parameter_style_it_is_the_shift_of_g92(self):
+        plain, cleared = self.reads("G54"), self.reads("G54\nG52 X10\nG92.1")
+        self.assertAlmostEqual(cleared[1], plain[1])
+        kept = self.reads("G54\nG52 X10\nG92.1", NUMBERED_STYLE)
+        self.assertAlmostEqual(kept[1], self.reads("G54", NUMBERED_STYLE)[1] - 10.0)
