@@ -69,8 +69,11 @@ def check_program(
     return tuple(sorted(found, key=lambda difference: difference.line))
 
 
-def check_operation(summary: ProgramSummary, setup: SetupPlan, operation: int) -> tuple[Difference, ...]:
-    """A program against the operation (from 0) it belongs to: the setup's own offset, and the operation's tool."""
+def check_operation(
+    summary: ProgramSummary, setup: SetupPlan, operation: int, codes: frozenset[str] = frozenset()
+) -> tuple[Difference, ...]:
+    """A program against the operation (from 0) it belongs to: the setup's own offset, or those of all its instances
+    (``codes``), and the operation's tool."""
     own, tool = setup.setup.offset, setup.setup.operations[operation].tool
     found = [*_against_index(summary, setup)]
     found += [
@@ -81,7 +84,7 @@ def check_operation(summary: ProgramSummary, setup: SetupPlan, operation: int) -
             f"{code} is called, but {setup.setup.name} keeps its zero in {own}.",
         )
         for code, line in summary.offsets.items()
-        if code != own
+        if code != own and code not in codes
     ]
     if summary.tools and all(use.tool != tool for use in summary.tools):
         called = ", ".join(f"T{use.tool}" for use in summary.tools)
@@ -176,6 +179,11 @@ def _by_itself(summary: ProgramSummary) -> Iterator[Difference]:
             summary.moved_before_offset,
             "The tool moves before any work offset is called: the offset that was left active is used.",
         )
+    if summary.shift_left:
+        yield Difference(
+            "SHIFT_LEFT", "hazard", summary.shift_left,
+            "A local shift (G52) is not cleared by the program's end: whatever runs next is shifted too.",
+        )  # fmt: skip
     for line in summary.writes_offsets[:1]:
         yield Difference("OFFSET_WRITTEN", "warning", line, "The program writes offsets by itself (G10).")
     for remark in summary.remarks[:5]:
@@ -341,6 +349,11 @@ def _turned(setup: SetupPlan, variable: int | None, line: int) -> Iterator[Diffe
 def setups_in(plan: Plan, code: str, own: int | None) -> list[SetupPlan]:
     """The setups that keep their zero in an offset; of several the one a program belongs to, where that is known."""
     found = [each for each in plan.setups if each.setup.offset == code]
+    for setup in plan.setups:
+        # At the first of a pattern's instances that has it; the master's is the setup's own.
+        mine = next((each for each in plan.instances(setup.index) if each.offset == code), None)
+        if mine is not None and setup.setup.offset != code:
+            found.append(plan.placed(setup.index, mine))
     return [each for each in found if each.index == own] or found
 
 

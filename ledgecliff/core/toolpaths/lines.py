@@ -263,6 +263,9 @@ class LineReader(ABC):
                 self.remark(words_to_tell)
         elif word in (921, 922, 923):
             state.end_stated(word)
+            if word == 921 and self._dialect.o_words:
+                # In the parameter style G52 and G92 are one shift.
+                self.summary.shift_left = 0
         elif word == 901:
             self.remark("arc centres in absolute coordinates are not read; arcs after this are not counted for certain")
         elif word == 650:
@@ -301,6 +304,7 @@ class LineReader(ABC):
             self.remark("a shift that is not stated in numbers; what follows is counted without it")
         elif 520 in block.g:
             self.state.shift_locally(given)
+            self.summary.shift_left = self.summary.lines if any(self.state.local) else 0
         elif told := self.state.state_here(given):
             self.remark(told)
 

@@ -8,6 +8,7 @@ from ..plan import Plan
 from ..register.checks import PresentValues
 from .checks import Difference, check_operation, check_program, setups_in
 from .control_words import UNKNOWN_CONTROL, ControlWords, control_words
+from .instance_checks import check_instances
 from .summary import ProgramSummary
 
 
@@ -67,6 +68,12 @@ def differences_of(
     summary: ProgramSummary, plan: Plan, of: ProgramOf | None, present: PresentValues | None = None
 ) -> tuple[Difference, ...]:
     """A program against its operation, if it is one's, and against machine and plan, in the order of its lines."""
-    own = () if of is None else check_operation(summary, plan.setups[of.setup], of.operation)
+    own: list[Difference] = []
+    if of is not None:
+        codes = frozenset(each.offset for each in plan.instances(of.setup) if each.offset is not None)
+        own = [
+            *check_operation(summary, plan.setups[of.setup], of.operation, codes),
+            *check_instances(summary, plan, of.setup, of.operation),
+        ]
     found = check_program(summary, plan, present, None if of is None else of.setup)
     return tuple(sorted((*own, *found), key=lambda difference: difference.line))

@@ -84,6 +84,8 @@ class ProgramSummary:
     moved_before_offset: int = 0
     moved_before_unit: int = 0
     deletable: int = 0
+    #: The line of a local shift that is still in force at the end; nought where none is.
+    shift_left: int = 0
     writes_offsets: list[int] = field(default_factory=list)
     remarks: list[Remark] = field(default_factory=list)
     not_read: Remark | None = None
