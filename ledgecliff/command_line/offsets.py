@@ -190,7 +190,8 @@ def _allocate(options: argparse.Namespace) -> int:
         write_job(allocated(job, allocations), options.job)
     if options.json:
         rows = [
-            {"setup": each.use.setup, "machine": job.machine_of(job.setups[each.setup]).name, "code": each.code,
+            {"setup": each.use.setup, "instance": each.use.instance,
+             "machine": job.machine_of(job.setups[each.setup]).name, "code": each.code,
              "planned": each.planned, "why": each.why}
             for each in allocations
         ]  # fmt: skip

@@ -28,6 +28,7 @@ from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.many_parts.choices import Compared, compared
 from ledgecliff.core.many_parts.codes import SCHOOLS, codes_of_setup, with_school
 from ledgecliff.core.many_parts.listing import index_words
+from ledgecliff.core.many_parts.planned_offsets import planned_offsets_program
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.pattern import GroupedBy, Missing, Probed
@@ -46,6 +47,8 @@ def add_commands(commands: Any) -> None:
     stations.add_argument("--json", action="store_true", help="print JSON (lengths in mm)")
     stations.add_argument("--csv", type=Path, metavar="FILE", help="write them as a table")
     stations.add_argument("--dxf", type=Path, metavar="FILE", help="write their zeros as a drawing")
+    stations.add_argument("--load", type=Path, metavar="FILE", help="program that loads every planned offset")
+    stations.add_argument("--verify", type=Path, metavar="FILE", help="program that stops where one differs from it")
     stations.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     stations.add_argument(
         "--choices", action="store_true", help="one offset or many, probed or not: error, minutes, offsets of each"
@@ -90,6 +93,11 @@ def _stations(options: argparse.Namespace) -> int:
         from ledgecliff.store.station_files import write_stations_dxf
 
         write_stations_dxf(plan, options.dxf)
+    for path, verify in ((options.load, False), (options.verify, True)):
+        if path is not None:
+            from ledgecliff.store.atomic import write_atomic
+
+            write_atomic(path, planned_offsets_program(plan, plan.job.machine, verify=verify))
     _show(options, plan)
     return 0
 

@@ -6,7 +6,7 @@ Window, command line, sheets and release all show this list; none of them finds 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from ..errors import RegisterError
 from ..finding import Finding, Severity, fix
@@ -90,11 +90,18 @@ def _with_another_code(plan: Plan, found: Finding, entries: tuple[Entry, ...], m
         given = allocate(plan.job, entries, machine)
     except RegisterError:
         return found
-    mine = next(each for each in given if plan.job.setups[each.setup].name == found.setup)
-    if not mine.changes:
+    mine = next(
+        (each for each in given if (plan.job.setups[each.setup].name, each.key) == (found.setup, found.about)), None
+    )
+    if mine is None or not mine.changes:
         return found
-    another = fix(f"Use {mine.code} for {found.setup}", ("setups", mine.setup, "offset"), mine.code)
-    return Finding(found.code, found.severity, found.setup, found.fact, found.advice, (another,))
+    path: tuple[str | int, ...] = ("setups", mine.setup, "offset")
+    pattern = plan.job.setups[mine.setup].pattern
+    if mine.key and pattern is not None:
+        number = [kept.key for kept in pattern.codes].index(mine.key)
+        path = ("setups", mine.setup, "pattern", "codes", number, "offset")
+    another = fix(f"Use {mine.code} for {found.setup}", path, mine.code)
+    return replace(found, fixes=(another,))
 
 
 def _about_programs(plan: Plan, beside: Beside) -> Iterator[Finding]:

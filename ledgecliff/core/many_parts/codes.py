@@ -15,8 +15,7 @@ from ..errors import InvalidValueError
 from ..model.bench import MakeFixture
 from ..model.job import Job, fixture_words
 from ..model.pattern import KeptIn, Pattern, School
-from ..patterns.instances import code_key, master_key, pattern_of
-from ..patterns.places import places_of
+from ..patterns.instances import keys_of, pattern_of
 from ..programs.targets import used_by, writable_codes
 from ..register.entries import Entry
 
@@ -43,13 +42,6 @@ def codes_of_setup(job: Job, number: int, entries: Iterable[Entry] = (), school:
     pattern = pattern_of(job, number) or Pattern()
     chosen = pattern.school if school is None else school
     return Codes(chosen, len(keys_of(pattern, chosen)), free_for(job, number, entries))
-
-
-def keys_of(pattern: Pattern, school: School) -> tuple[str, ...]:
-    """What each offset is kept for in a ``school``, the master's first."""
-    pattern = pattern if pattern.school == school else pattern.model_copy(update={"school": school})
-    first = master_key(pattern)
-    return tuple(dict.fromkeys((first, *(code_key(pattern, place) for place in places_of(pattern)))))
 
 
 def free_for(job: Job, number: int, entries: Iterable[Entry] = ()) -> tuple[str, ...]:

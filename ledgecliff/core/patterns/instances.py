@@ -17,7 +17,7 @@ from ..frames import Array, Placement
 from ..locating import Clamping, Located
 from ..model.job import Job
 from ..model.machine import Machine
-from ..model.pattern import OnFace, Pattern, State
+from ..model.pattern import OnFace, Pattern, School, State
 from ..model.setup import Setup
 from ..model.stations import IndexAngle, Mount, Rotary, Station
 from ..places import rotaries_under, station_of, tf_m_station
@@ -189,6 +189,13 @@ def _offset(pattern: Pattern, setup: Setup, place: Place) -> str | None:
 def master_key(pattern: Pattern) -> str:
     """The key of the master's own offset, which is the setup's."""
     return code_key(pattern, next(place for place in places_of(pattern) if is_master(place)))
+
+
+def keys_of(pattern: Pattern, school: School) -> tuple[str, ...]:
+    """What each offset is kept for in a ``school``, the master's first."""
+    pattern = pattern if pattern.school == school else pattern.model_copy(update={"school": school})
+    first = master_key(pattern)
+    return tuple(dict.fromkeys((first, *(code_key(pattern, place) for place in places_of(pattern)))))
 
 
 def is_master(place: Place) -> bool:

@@ -40,8 +40,8 @@ class Value:
 class Use:
     """For whom an offset is kept: a setup of a job, one repeated position of it, and what holds the part there.
 
-    ``job`` and ``setup`` are what people call them; ``job_id`` and ``setup_id`` say which they are, empty in registers
-    that were begun before there were ids.
+    ``job``, ``setup`` and ``instance`` are what people call them; ``job_id``, ``setup_id`` and ``place`` say which they
+    are, empty in registers that were begun before there were ids; of the master of a pattern ``place`` is empty.
     ``meaning`` is a digest of what the number means (``meaning``), empty where nobody kept it; ``of_fixture`` says that
     the zero follows from the fixture alone, and ``one_for_all`` that the job keeps one code through all its setups.
     """
@@ -55,6 +55,7 @@ class Use:
     job_id: str = ""
     setup_id: str = ""
     one_for_all: bool = False
+    place: str = ""
 
     def takes_turns_with(self, other: Use) -> bool:
         """Whether both are setups of one job that keeps one code through all of them."""
@@ -63,9 +64,10 @@ class Use:
     def is_for(self, other: Use) -> bool:
         """Whether both are the same place of the same job, whatever holds it and whatever it is called by now."""
         if self.job_id and other.job_id:
-            mine = (self.job_id, self.setup_id, self.instance)
-            return mine == (other.job_id, other.setup_id, other.instance)
-        return (self.job, self.setup, self.instance) == (other.job, other.setup, other.instance)
+            mine = (self.job_id, self.setup_id, self.place or self.instance)
+            return mine == (other.job_id, other.setup_id, other.place or other.instance)
+        here, there = (each.place or each.instance for each in (self, other))
+        return (self.job, self.setup, here) == (other.job, other.setup, there)
 
     def means_the_same(self, other: Use) -> bool:
         """Whether a number that was found for the one is good for the other."""

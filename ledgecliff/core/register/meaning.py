@@ -20,7 +20,7 @@ from ..model.operations import Operation
 from ..model.own_fixture import OwnFixture
 from ..model.part import Feature, Part
 from ..model.setup import Datum, Setup
-from ..model.stations import Carrier, Mount, Rotary, Station
+from ..model.stations import Carrier, IndexAngle, Mount, Rotary, Station
 
 #: Sources by which a zero follows from the fixture alone, whatever part it holds.
 _OF_FIXTURE = (
@@ -41,9 +41,16 @@ _PLACE = {"kind", "word", "about", "centre", "sense", "flat_deg"}
 _NO_SHAPE = {"name", "program", "features", "feed", "spindle", "peck", "pass_depth", "side_force", "board_offset"}
 
 
-def meaning_of(job: Job, setup: Setup) -> str:
-    """Sixteen hexadecimal digits."""
-    text = json.dumps(_meaning(job, job.setups.index(setup)), sort_keys=True)
+def meaning_of(job: Job, setup: Setup, at: tuple[Station, tuple[IndexAngle, ...]] | None = None) -> str:
+    """Sixteen hexadecimal digits; of another offset of its pattern ``at`` a station of that, and its index."""
+    number = next(k for k, each in enumerate(job.setups) if each.id == setup.id)
+    meaning = _meaning(job, number)
+    if at is not None:
+        station, index = at
+        there = setup.model_copy(update={"index": index})
+        meaning["fixture"] |= {"at": _plain(station.at)}
+        meaning |= {"turn": station.turn_deg} | _turned(job, there, station)
+    text = json.dumps(meaning, sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
