@@ -22,6 +22,7 @@ from .holding.holding import Block, shaped_block
 from .locating import Clamping
 from .model.machine import Machine
 from .model.stations import IndexAngle, Station
+from .once import lazy
 from .places import carrying_axis, rotaries_under, station_of, tf_m_station
 
 #: Fixtures that share less than this only touch (mm³).
@@ -69,15 +70,55 @@ class AtStations:
     bases: tuple[Stands, ...] = ()
 
 
+class LaterNeighbourhood:
+    """The same, worked out when it is first asked for: of many stations that takes long, and most edits are looked at
+    without it."""
+
+    def __init__(self, machine: Machine, mine: AtStations, others: tuple[AtStations, ...]) -> None:
+        self._machine, self._mine, self._others = machine, mine, others
+
+    @lazy
+    def _found(self) -> Neighbourhood:
+        return _neighbourhood(self._machine, self._mine, self._others)
+
+    @property
+    def blocks(self) -> tuple[Block, ...]:
+        return self._found.blocks
+
+    @property
+    def in_its_place(self) -> tuple[str, ...]:
+        return self._found.in_its_place
+
+    @property
+    def stands_in(self) -> tuple[str, ...]:
+        return self._found.stands_in
+
+    @property
+    def all_about(self) -> tuple[Block, ...]:
+        return self._found.all_about
+
+    @property
+    def standing(self) -> tuple[Block, ...]:
+        return self._found.standing
+
+
 @lru_cache(maxsize=256)
-def neighbourhood(machine: Machine, mine: AtStations, others: tuple[AtStations, ...]) -> Neighbourhood:
+def neighbourhood(
+    machine: Machine, mine: AtStations, others: tuple[AtStations, ...]
+) -> Neighbourhood | LaterNeighbourhood:
     """What the ``others`` have standing about while ``mine`` is run at any of its stations, the rotary axes where those
     have them; of the others too what ``mine`` itself has at its other stations."""
+    if any(len(each.stations) > 1 for each in (mine, *others)):
+        return LaterNeighbourhood(machine, mine, others)
+    return _neighbourhood(machine, mine, others)
+
+
+def _neighbourhood(machine: Machine, mine: AtStations, others: tuple[AtStations, ...]) -> Neighbourhood:
     blocks: list[Block] = []
     in_its_place: list[str] = []
     all_about: list[Block] = []
     clamping = mine.clamping
-    near, turns = _about(clamping, _reach(machine, clamping)), bool(rotaries_under(machine, clamping.setup))
+    near, turns = _about(mine, _bodies(mine), _reach(machine, clamping)), bool(rotaries_under(machine, clamping.setup))
     own = [*_bodies(mine), _stock_block("stock", clamping, IDENTITY)]
     for other in (mine, *_each_station_once(clamping, others)):
         whose = "next station" if other is mine else other.clamping.setup.name
@@ -85,7 +126,7 @@ def neighbourhood(machine: Machine, mine: AtStations, others: tuple[AtStations, 
             if other is mine and stations is mine.bases:
                 continue
             for there in _seen_from_each(machine, mine, mine.stations, other, stations):
-                if not turns and not _meet_in_plan(near, _bounds(other.clamping, there)):
+                if not turns and not _meet_in_plan(near, _bounds(other, parts, there)):
                     continue  # no need to put all of it together
                 theirs = _seen_from(machine, other, parts, there, whose)
                 if _share(own, theirs):
@@ -134,8 +175,8 @@ def _stands_in_base(machine: Machine, mine: AtStations, other: AtStations) -> bo
     )
 
 
-def _bounds(other: Clamping, there: Placement) -> tuple[Array, Array]:
-    low, high = turned_bounds(np.array(_about(other)), there.turn)
+def _bounds(other: AtStations, parts: Sequence[Block], there: Placement) -> tuple[Array, Array]:
+    low, high = turned_bounds(np.array(_about(other, parts)), there.turn)
     return low + there.shift, high + there.shift
 
 
@@ -176,10 +217,10 @@ def to_base(machine: Machine, mine: AtStations, station: Stands) -> Placement | 
 def overlapping(machine: Machine, mine: AtStations) -> tuple[tuple[int, int], ...]:
     """Which of a setup's stations (by number, from 0) stand in one another: parts, or what holds them."""
     own = [*_bodies(mine), _stock_block("stock", mine.clamping, IDENTITY)]
-    near = _about(mine.clamping)
+    near = _about(mine, _bodies(mine))
     found: set[tuple[int, int]] = set()
     for there, pairs in _ways(machine, mine, mine.stations, mine, mine.stations).values():
-        bounds = _bounds(mine.clamping, there)
+        bounds = _bounds(mine, _bodies(mine), there)
         if _meet_in_plan(near, bounds) and _share(own, _seen_from(machine, mine, _bodies(mine), there, "")):
             found |= {(min(pair), max(pair)) for pair in pairs}
     return tuple(sorted(found))
@@ -233,10 +274,10 @@ def _reach(machine: Machine, mine: Clamping) -> float:
     return max(aside, radius) + widest / 2.0 + _SPARE
 
 
-def _about(mine: Clamping, reach: float = 0.0) -> tuple[Array, Array]:
-    """Lowest and highest corner (3,) of stock and holding in ``u``, and of what is within ``reach`` of them in plan."""
-    corners = [mine.holding.u_stock[0], mine.holding.u_stock[1]]
-    corners += [np.array(corner) for own in mine.holding.blocks for corner in (own.low, own.high)]
+def _about(of: AtStations, parts: Sequence[Block], reach: float = 0.0) -> tuple[Array, Array]:
+    """Lowest and highest corner (3,) of stock and some of the holding in ``u``, and of what is within ``reach`` of them
+    in plan."""
+    corners = [*of.clamping.holding.u_stock, *(np.array(corner) for own in parts for corner in (own.low, own.high))]
     beyond = np.array([reach, reach, 0.0])
     return np.min(corners, axis=0) - beyond, np.max(corners, axis=0) + beyond
 

@@ -32,7 +32,7 @@ from .model.part import Feature
 from .model.parting import PartingPlane
 from .model.setup import Setup
 from .model.stock import Stock
-from .neighbours import Neighbourhood
+from .neighbours import LaterNeighbourhood, Neighbourhood
 from .once import lazy
 from .places import as_it_lies, rotaries_under
 from .probing.planning import clearance_plane, near_enough, plan_probing
@@ -68,7 +68,7 @@ class SetupPlan:
     index: int
     clamping: Clamping
     cutting: Cutting
-    neighbours: Neighbourhood
+    neighbours: Neighbourhood | LaterNeighbourhood
     readings: tuple[FeatureReading, ...]
     features: tuple[Feature, ...]
 
@@ -322,7 +322,7 @@ class OfJob:
 def setup_plan(
     index: int,
     clamping: Clamping,
-    neighbours: Neighbourhood,
+    neighbours: Neighbourhood | LaterNeighbourhood,
     cuts: tuple[Cut, ...],
     cutting: Cutting,
     of_job: OfJob,

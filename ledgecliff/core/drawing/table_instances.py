@@ -6,6 +6,7 @@ What one of them looks like is worked out once; others that stand turned as it d
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import manifold3d
 import numpy as np
@@ -14,6 +15,8 @@ from numpy.typing import NDArray
 from ..edits.placing import Draggable
 from ..frames import Array, Placement
 from ..holding import Block
+from ..in_process.states import Cutting
+from ..locating import Clamping
 from ..on_table import OnTable, placed
 from ..patterns.instances import Instance
 from ..setup_plan import SetupPlan
@@ -48,15 +51,16 @@ def instance_items(on: OnTable, view: View, picked: frozenset[str] = frozenset()
     """Every instance of the pattern at a station, those that are ``picked`` (by their keys) with a frame."""
     setup = on.patterned
     assert setup is not None, "asked of a station with a pattern"
-    looks: dict[bytes, _Look] = {}
+    diameters = {cutter.tool: cutter.diameter for cutter in setup.machine.cutters}
+    cutters = tuple(diameters.get(operation.tool, 0.0) for operation in setup.setup.operations)
+    shared = setup.machine.fixture_at(setup.setup.station).kind in ("plate", "board")
     items: list[Item] = []
     above: list[Item] = []
     carried: set[str | None] = set()
     for each, tf in on.instances:
-        key = (np.round(tf.turn, _ALIKE) + 0.0).tobytes()
-        if key not in looks:
-            looks[key] = _look(setup, Placement(tf.turn, np.zeros(3)), view)
-        look, by = looks[key], tf.shift[list(view)]
+        by = tf.shift[list(view)]
+        turn = tuple((np.round(tf.turn, _ALIKE) + 0.0).ravel().tolist())
+        look = _look(setup.clamping, setup.cutting, cutters, shared, turn, view)
         if each.station.on not in carried:
             carried.add(each.station.on)
             base_by = (tf.shift - _from_master(on, each))[list(view)]
@@ -118,11 +122,21 @@ def _zero(setup: SetupPlan, each: Instance, tf: Placement, view: View) -> list[I
     return [] if each.shares else [Spot((x, y), source_of(setup, each))]
 
 
-def _look(setup: SetupPlan, tf: Placement, view: View) -> _Look:
-    near = [block for block in setup.holding.blocks if block.kind != "base"]
-    bases = [block for block in setup.holding.blocks if block.kind == "base"]
-    shared = setup.machine.fixture_at(setup.setup.station).kind in ("plate", "board")
-    stock = stock_solid(setup.before, setup.setup.orientation)
+@lru_cache(maxsize=64)
+def _look(
+    clamping: Clamping,
+    cutting: Cutting,
+    diameters: tuple[float, ...],
+    shared: bool,
+    turn: tuple[float, ...],
+    view: View,
+) -> _Look:
+    """``diameters`` are those of the operations' tools; ``shared`` says that one base carries all of them."""
+    tf = Placement(np.array(turn).reshape(3, 3), np.zeros(3))
+    holding, orientation = clamping.holding, clamping.setup.orientation
+    near = [block for block in holding.blocks if block.kind != "base"]
+    bases = [block for block in holding.blocks if block.kind == "base"]
+    stock = stock_solid(cutting.before(0), orientation)
 
     def area(vertices: Array, triangles: NDArray[np.int64]) -> manifold3d.CrossSection:
         return covered(placed(tf, vertices)[triangles], view)
@@ -131,27 +145,21 @@ def _look(setup: SetupPlan, tf: Placement, view: View) -> _Look:
         solids = [block_solid(block) for block in reversed(blocks)]
         return tuple((rings_of(area(s.mesh.vertices, s.mesh.triangles)), KINDS[int(s.kinds[0])]) for s in solids)
 
-    held = near if shared else [*near, *bases]
-    return _Look(
-        of(held), rings_of(area(stock.mesh.vertices, stock.mesh.triangles)), _swept(setup, tf, view),
-        of(bases) if shared else (),
-    )  # fmt: skip
-
-
-def _swept(setup: SetupPlan, tf: Placement, view: View) -> Rings:
-    """What the tools of a setup cover in plan: what they cut, and a radius round it where no wall keeps them in."""
-    whole = manifold3d.CrossSection()
-    for k, operation in enumerate(setup.setup.operations):
-        cutter, removed = setup.machine.cutter(operation.tool), setup.cutting.removed(k)
-        if cutter is None or removed.is_empty():
+    # What the tools cover: what they cut, and a tool's width round it where no wall keeps them in.
+    swept = manifold3d.CrossSection()
+    for k, operation in enumerate(clamping.setup.operations):
+        removed = cutting.removed(k)
+        if removed.is_empty():
             continue
         mesh = removed.to_mesh64()
-        vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3] @ setup.setup.orientation.matrix().T
-        area = covered(placed(tf, vertices)[np.asarray(mesh.tri_verts)], view)
+        vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3] @ orientation.matrix().T
+        cut = area(vertices, np.asarray(mesh.tri_verts, dtype=np.int64))
         if operation.removes not in ("bore", "hole", "pocket", "slot"):
-            area = area.offset(cutter.diameter, manifold3d.JoinType.Round, circular_segments=_SEGMENTS)
-        whole = whole + area
-    return rings_of(whole)
+            cut = cut.offset(diameters[k], manifold3d.JoinType.Round, circular_segments=_SEGMENTS)
+        swept = swept + cut
+    held = near if shared else [*near, *bases]
+    seen_stock = rings_of(area(stock.mesh.vertices, stock.mesh.triangles))
+    return _Look(of(held), seen_stock, rings_of(swept), of(bases) if shared else ())
 
 
 def _moved(rings: Rings, by: Array) -> Rings:
