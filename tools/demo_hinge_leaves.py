@@ -1,7 +1,8 @@
-"""The demo *hinge leaves*: on two faces of a tombstone on a horizontal machine, places of the method's worked example.
+"""The demo *hinge leaves*: six on each of four faces of a tombstone on a horizontal machine.
 
 A leaf is 80 x 60 x 14, its zero the lowest left front corner.  The column turns about Y; each face is 150 from its
-axis, and on each a station lies 40 right of the middle and 110 up, with the part's zero on it.
+axis, and on each the first leaf has its zero 40 right of the middle and 110 up, as in the method's worked example.
+Outer sides are drilled on two faces, inner sides sunk on the two others.
 """
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ from ledgecliff.core.model.machine import Cutter, Hover, Machine, OffsetCode, Pr
 from ledgecliff.core.model.operations import Hole
 from ledgecliff.core.model.orientation import Orientation
 from ledgecliff.core.model.part import Feature, ModelReference, Part
+from ledgecliff.core.model.pattern import Grid, KeptIn, Numbering, OnFace, Pattern
 from ledgecliff.core.model.setup import AxisDatum, Datum, Setup
 from ledgecliff.core.model.stations import AxisTurn, IndexAngle, Mount, Rotary, Station
 from ledgecliff.core.model.stock import BlockStock
@@ -29,6 +31,8 @@ COLUMN = derived_id(HORIZONTAL, "axis B")
 #: How far the faces are from the column's axis, and where a station lies on one, right and up of its middle.
 FACE_AT, RIGHT, UP = 150.0, 40.0, 110.0
 CENTRE_X, CENTRE_Z = -350.0, -820.0
+#: The middle of a plate, right and up of the face's; how far the leaves on it are apart.
+MIDDLE, APART = (22.0, 252.0), (-98.0, 118.0)
 BOLTS = tuple((x, y) for x in (14.0, 66.0) for y in (14.0, 46.0))
 
 
@@ -59,14 +63,14 @@ def _machine() -> Machine:
         flat_swept_on="2026-02-16", repeat_deg=0.001, way_round="nearer way", free_word="M74", clamp_word="M75",
         bodies=(
             # Plates 20 thick stand on the column's faces, which are that much nearer to its axis.
-            ColumnBody(name="column", at=_point(0, -60, 0), along="y", length=420, faces=4, distance=FACE_AT - 20.0),
+            ColumnBody(name="column", at=_point(0, -60, 0), along="y", length=530, faces=4, distance=FACE_AT - 20.0),
             RoundBody(name="foot", at=_point(0, -100, 0), along="y", length=40, diameter=420),
         ),
     )  # fmt: skip
-    plates = tuple(Plate(name=f"plate {k}", length=240, width=150, thickness=20) for k in (1, 2, 3, 4))
+    plates = tuple(Plate(name=f"plate {k}", length=216, width=412, thickness=20) for k in (1, 2, 3, 4))
     stations = tuple(
         Station(id=derived_id(HORIZONTAL, plate.name), name=plate.name, fixture=plate.name, on=face_id(index),
-                at=_point(RIGHT, UP, 0))
+                at=_point(*MIDDLE, 0))
         for plate, index in zip(plates, (0, 90, 180, 270), strict=True)
     )  # fmt: skip
     return Machine(
@@ -74,7 +78,7 @@ def _machine() -> Machine:
         name=NAME,
         spindle="horizontal",
         travel_min=_point(-720, -80, -900),
-        travel_max=_point(0, 520, 0),
+        travel_max=_point(0, 580, 0),
         offsets=tuple(OffsetCode(code=f"G{54 + k}", number=k + 1) for k in range(6)),
         probe=Probe(
             tool=30, length=182.6, ball_diameter=4.0, effective_radius=1.982, stem_diameter=2.0, body_diameter=12.0,
@@ -98,7 +102,9 @@ def _setup(name: str, side: str, up: str, place: tuple[int, int], operations: tu
     turned = up == "-Z"
     edge, beside = (WIDTH + 4.0, WIDTH - 12.0) if turned else (-4.0, 12.0)
     dowels = ((-4.0, beside), (14.0, edge), (66.0, edge))
-    front = Clamp(x=40, y=3, side="front", reach=6) if turned else Clamp(x=40, y=57, side="back", reach=6)
+    # None at the sides: the next leaf lies there.
+    y, side = (3, "front") if turned else (57, "back")
+    clamps = tuple(Clamp(x=x, y=y, side=side, width=14, reach=6) for x in (31, 49))
     across = AxisDatum(source="stock plus side", shift=-WIDTH) if turned else AxisDatum(source="stock minus side")
     return Setup(
         id=derived_id("hinge leaves", name),
@@ -109,15 +115,32 @@ def _setup(name: str, side: str, up: str, place: tuple[int, int], operations: tu
         index=(IndexAngle(word="B", degrees=index),),
         orientation=Orientation.model_validate({"up": up, "right": "+X"}),
         hold=PlateHold(
-            x=LENGTH / 2.0, y=WIDTH / 2.0, dowels=tuple(Dowel(x=x, y=y, diameter=8, height=8) for x, y in dowels),
-            clamps=(Clamp(x=77, y=30, side="right", reach=6), front),
+            x=RIGHT + LENGTH / 2.0 - MIDDLE[0], y=UP + WIDTH / 2.0 - MIDDLE[1],
+            dowels=tuple(Dowel(x=x, y=y, diameter=8, height=8) for x, y in dowels),
+            clamps=clamps,
         ),
         offset=f"G{53 + plate}",
         datum=Datum(x=AxisDatum(source="stock minus side"), y=across, z=AxisDatum(source="parallels")),
         probing=ProbingRoutine(stand_off=4, overtravel=4, depth=4, clearance=30, guess=1.5),
         hover=Hover(tool=2, block=75, gap=0.0, feed=200),
         operations=operations,
+        pattern=_six_on_two_faces(plate),
     )  # fmt: skip
+
+
+def _six_on_two_faces(plate: int) -> Pattern:
+    """On a face and the one behind it; an offset for each face, which programs shift from leaf to leaf."""
+    behind = 90 * (plate + 1)
+    other = face_id(behind)
+    return Pattern(
+        layout=Grid(columns=2, rows=3, column_pitch=APART[0], row_pitch=APART[1]),
+        faces=(OnFace(carrier=other, index=(IndexAngle(word="B", degrees=behind),)),),
+        numbering=Numbering(each_face_anew=True),
+        grouped_by="faces",
+        school="local shifts",
+        codes=(KeptIn(key=f"{other}/face", offset=f"G{55 + plate}"),),
+        probed="first of the load",
+    )
 
 
 def hinge_leaves(reference: Callable[[str], ModelReference]) -> Job:
@@ -136,7 +159,7 @@ def hinge_leaves(reference: Callable[[str], ModelReference]) -> Job:
     return Job(
         id=derived_id("Hinge leaves"),
         title="Hinge leaves",
-        note="Demo job of the Brackwater Tide Works: leaves of a gate's hinge on a tombstone, a side on each face.",
+        note="Demo job of the Brackwater Tide Works: leaves of a gate's hinge, six on each face of a tombstone.",
         part=Part(name="hinge leaf", model=reference("hinge_leaf"), features=(*bolts, *heads)),
         stock=BlockStock(
             material="steel flat, ground and cut to size",

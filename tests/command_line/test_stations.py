@@ -116,6 +116,7 @@ class ChangedTest(CommandTest):
         write_job(read_job(demo_job("hinge-leaves")), job)
         shutil.copy(demo_job("hinge-leaves").parent / "hinge_leaf.step", self.folder)
         self.job = job
+        self.changed("--pattern", "none")
         told, _ = self.changed("--pattern", "1x1, 0, 0", "--face", "face at B180", "--grouped-by", "faces")
         other = told["instances"][1]
         self.assertEqual((other["face"], other["carrier"], other["index"]), ("face at B180", "column", "B180"))

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -19,6 +19,7 @@ from ..model.pattern import Pattern, Probed, School
 from ..patterns.instances import pattern_of
 from ..plan import Plan
 from ..probing.duration import probing_seconds
+from ..programs.instance_programs import SEATING
 from ..register.entries import Entry
 from ..rehearsal.written_over import ASSUMED_PATTERN
 from ..setup_plan import SetupPlan
@@ -100,15 +101,17 @@ def compared(plan: Plan, setup: SetupPlan, entries: Iterable[Entry] = ()) -> Com
     """Every choice for a setup's pattern, the plan's own figures for what nobody has stated."""
     pattern, entries = pattern_of(plan.job, setup.index) or Pattern(), tuple(entries)
     sources, asked = sources_of(setup, pattern), asked_of(setup)
-    seconds = probing_seconds(setup.probing, setup.machine.probe)
     parts = sum(each.is_on for each in plan.instances(setup.index))
+    finding, seating = _seconds(setup)
+    # Presence and seat are looked for at every instance, whoever else is probed.
+    looked = seating * parts + _TOOL_CHANGE_S if seating else 0.0
     rows: list[tuple[School, Probed, float, float]] = [
-        ("local shifts", "none", one_offset(sources), 0.0),
-        ("local shifts", "first of the load", first_probed(sources), seconds + _TOOL_CHANGE_S),
-        ("own each", "none", one_offset(sources), 0.0),
-        ("own each", "every one", own_probed(sources), seconds * parts + _TOOL_CHANGE_S),
+        ("local shifts", "none", one_offset(sources), looked),
+        ("local shifts", "first of the load", first_probed(sources), finding + seating * parts + _TOOL_CHANGE_S),
+        ("own each", "none", one_offset(sources), looked),
+        ("own each", "every one", own_probed(sources), (finding + seating) * parts + _TOOL_CHANGE_S),
     ]
-    if not seconds:
+    if not any(step.sets or step.sets_skew for step in setup.probing.steps):
         rows = [row for row in rows if row[1] == "none"]
     choices = []
     for school, probed, standard, takes in rows:
@@ -116,6 +119,14 @@ def compared(plan: Plan, setup: SetupPlan, entries: Iterable[Entry] = ()) -> Com
         keeps = None if asked is None else _COVERS * standard <= asked.limit
         choices.append(Choice(school, probed, standard, takes / 60.0, codes.needed, not codes.short, keeps))
     return Compared(sources, asked, tuple(choices), _best(choices))
+
+
+def _seconds(setup: SetupPlan) -> tuple[float, float]:
+    """How long (s) it takes to find the zero of one instance, and to look whether it is there and seated."""
+    steps, probe = setup.probing.steps, setup.machine.probe
+    seating = tuple(step for step in steps if step.kind in SEATING)
+    others = tuple(step for step in steps if step.kind not in SEATING)
+    return tuple(probing_seconds(replace(setup.probing, steps=each), probe) for each in (others, seating))  # type: ignore[return-value]
 
 
 def _best(choices: Sequence[Choice]) -> int | None:

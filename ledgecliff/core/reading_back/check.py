@@ -268,6 +268,11 @@ class _World:
         return into
 
     @property
+    def local_shift(self) -> Array:
+        """What a program shifts its offset by (3,), along the axes as they are turned."""
+        return self._located.local_shift
+
+    @property
     def away(self) -> float:
         """How far a planned place may lie from where the program goes for it: as far as all stands off (mm)."""
         return float(np.linalg.norm(self._off)) + self.aside + _CENTRED
@@ -413,7 +418,7 @@ class _Checker:
         """Compares the results of a step with what its readings give, which is returned."""
         centres: list[Place] = []
         for reading in records:
-            x, y, z = (float(value) for value in self._followed.own.reads(reading))
+            x, y, z = (float(value) for value in self._followed.own.reads(reading) - self._world.local_shift)
             centres.append((x, y, z))
         expected = step_results(step, centres, self._machine.probe.effective_radius)
         for row in text.rows:

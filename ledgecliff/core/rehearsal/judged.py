@@ -69,11 +69,13 @@ def _allowed(plan: PlannedSetup, known: Knowledge, k: int) -> float | None:
     if known.state == "guessed":
         return None
     allowed = _TIMES * known.uncertainty + NOT_OFF
-    if plan.apart is not None:
-        # Found elsewhere, if at all: its own seat and station count, and the seat of where it was found.
-        allowed += 2.0 * _TIMES * plan.apart
-    shift, turn_rad = (plan.play.shifted.most, plan.play.turned.most) if plan.play else (0.0, 0.0)
     low, high = plan.holding.u_stock
+    if plan.apart is not None:
+        # Found elsewhere, if at all: its own seat and station count, and the seat of where it was found; and
+        # both may be clamped a little turned.
+        turned = float(np.linalg.norm((high - low)[:2])) * math.sin(math.radians(AS_CLAMPED_DEG))
+        allowed += 2.0 * _TIMES * plan.apart + turned
+    shift, turn_rad = (plan.play.shifted.most, plan.play.turned.most) if plan.play else (0.0, 0.0)
     reach = float(np.linalg.norm(high[:2] - low[:2])) / 2.0
     if known.state in ("carried over", "fixture value") and not plan.still:
         allowed += plan.holding.clamping.standard * _TIMES + shift + turn_rad * reach

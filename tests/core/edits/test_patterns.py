@@ -79,7 +79,7 @@ class FaceTest(unittest.TestCase):
             job = set_value(job, ("machines", 0, "carriers", 2, "turned"), [{"about": "y", "degrees": turn}])
             job = set_value(job, ("setups", 0, "index"), [{"word": "B", "degrees": chance.uniform(-90, 90)}])
             face = next(face for mount, face in faces_for(job, 0) if mount.name == "face at B90")
-            made = make_plan(with_pattern(job, 0, faces=(face,)), plan.models)
+            made = make_plan(with_pattern(without_pattern(job, 0), 0, faces=(face,)), plan.models)
             first, other = made.instances(0)
             self.assertLess(other.leans_deg, 1e-6)
             np.testing.assert_allclose(first.located.tf_m_u.turn, other.located.tf_m_u.turn, atol=1e-7)
@@ -91,5 +91,6 @@ class FaceTest(unittest.TestCase):
             face = next(face for mount, face in faces_for(leaning, 0) if mount.name == "face at B90")
             self.assertEqual(face is not None, found, tilt_deg)
             if face is not None:
-                made = make_plan(with_pattern(leaning, 0, faces=(face,)), plan.models)
+                alone = with_pattern(without_pattern(leaning, 0), 0, faces=(face,))
+                made = make_plan(alone, plan.models)
                 self.assertAlmostEqual(made.instances(0)[1].leans_deg, tilt_deg, places=3)
