@@ -106,7 +106,7 @@ class Stage(QWidget):
         self.hand_panel = HandPanel(document, TouchDesk(document, self.register_desk))
         self.panels: dict[str, LensPanel] = {
             "part": PartPanel(document),
-            "stock": StockPanel(document),
+            "stock": StockPanel(document, theme),
             "sides": self.sides_panel,
             "bench": BenchPanel(document),
             "turn": self.turn_panel,

@@ -14,6 +14,7 @@ from pathlib import Path
 from ledgecliff import __version__
 from ledgecliff.command_line import (
     axes,
+    batches,
     blanks,
     carrying,
     centres,
@@ -228,6 +229,7 @@ def _parser() -> argparse.ArgumentParser:
     carrying.add_commands(commands)
     stations.add_commands(commands)
     blanks.add_commands(commands)
+    batches.add_commands(commands)
     command("schema", _schema, "print the JSON Schema of the job file")
     return parser
 

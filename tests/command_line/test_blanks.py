@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job, write_job
 from tests.command_line.test_main import CommandTest, run
 from tests.core.test_clean_up import SIZES
 
@@ -63,3 +65,50 @@ class CleanUpTest(CommandTest):
             status, _, error = run("clean-up", *words)
             self.assertEqual(status, 2, words)
             self.assertIn(why, error)
+
+
+class BlanksTest(CommandTest):
+    """The batch of a job: changed, written and said back."""
+
+    def setUp(self):
+        super().setUp()
+        self.job = self.folder / "shoes.json"
+        write_job(read_job(demo_job("rack-shoes")), self.job)
+
+    def told(self, *words):
+        status, out, error = run("blanks", str(self.job), *words, "--json")
+        self.assertEqual(status, 0, error)
+        self.assertEqual(json.loads(run("blanks", str(self.job), "--json")[1]), json.loads(out))
+        return json.loads(out)
+
+    def test_from_sizes_to_a_group_that_is_run(self):
+        sizes = self.folder / "sizes.csv"
+        sizes.write_text("blank;length\n1;62,80\n2;63,05\n3;63,90\n4;63,41\n", encoding="utf-8")
+        told = self.told("--sizes", str(sizes), "--spread", "0.4 mm", "--least", "0.3")
+        self.assertEqual([each["sizes"] for each in told["groups"]], [[62.8, 63.05], [63.41], [63.9]])
+        self.assertEqual(told["groups"][0]["at_stop"], 0.4625)
+        # 1.25 come off at the stop as planned, so that none is long enough but the longest.
+        self.assertEqual((told["at_stop"], told["short"], told["odds"]["edge"]), (1.25, [1, 2, 4], 0.25))
+        told = self.told("--take", "1", "--setup", "Op 10")
+        self.assertEqual((told["at_stop"], told["short"]), (0.4625, []))
+        shoe = read_job(self.job)
+        self.assertAlmostEqual(shoe.stock.measured.x, 62.925)
+        before = shoe.setups[0].pattern.groups
+        self.told("--rule", "equal least", "--take", "3", "--setup", "Op 10", "--stop-moved")
+        self.assertNotEqual(read_job(self.job).setups[0].pattern.groups, before)
+
+    def test_in_words_and_refused(self):
+        status, _, error = run("blanks", str(self.job))
+        self.assertEqual(status, 2)
+        self.assertIn("says nothing of several blanks", error)
+        status, _, error = run("blanks", str(self.job), "--setup", "Op 10")
+        self.assertEqual(status, 2)
+        self.assertIn("name the group", error)
+        before = self.job.read_text(encoding="utf-8")
+        status, out, error = run("blanks", str(self.job), "--odds", "normal", "--stop", "minus")
+        self.assertEqual(status, 0, error)
+        self.assertIn("of blanks spread normally, by what the stock varies", out)
+        self.assertNotEqual(self.job.read_text(encoding="utf-8"), before)
+        status, _, error = run("blanks", str(self.job), "--take", "1")
+        self.assertEqual(status, 2)
+        self.assertIn("there are 0", error)

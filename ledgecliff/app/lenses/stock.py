@@ -10,15 +10,23 @@ from ledgecliff.core.edits.parting import with_parting
 from ledgecliff.core.edits.parts import STOCK_FORMS, StockForm, with_stock_form
 from ledgecliff.core.frames import AXES, Axis
 
+from ..batch_fields import BatchSection
+from ..document import Document
 from ..fields import ChoiceField
 from ..stock_fields import PARTING, stock_sections
+from ..theme import Theme
 from .base import LensPanel
 from .bench import adding_choice
 
 
 class StockPanel(LensPanel):
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__(document)
+        self.batch = BatchSection(self, theme)
+
     def key(self) -> object:
-        return self.job.stock.form, self.job.parting is None
+        batch, setups = self.job.stock.batch, tuple(setup.name for setup in self.job.setups)
+        return self.job.stock.form, self.job.parting is None, batch and batch.along, batch and setups
 
     def build(self) -> None:
         self.add_heading("Form of the stock")
@@ -58,6 +66,7 @@ class StockPanel(LensPanel):
             )
         )
 
+        self.batch.build()
         self.add_heading("Where cuts from both sides meet", folds=True)
         self.add_choice(
             ChoiceField(
@@ -77,6 +86,7 @@ class StockPanel(LensPanel):
 
     def refresh_more(self) -> None:
         self.measured.setChecked(self.job.stock.is_measured)
+        self.batch.refresh()
 
     def _forms(self) -> list[tuple[str, object]]:
         forms = list(STOCK_FORMS)

@@ -67,7 +67,7 @@ def first_layout(kind: str, room: tuple[float, float]) -> Layout:
     pitch = room[0] + _SPARE
     if kind == "ring":
         return Ring(count=4, middle_y=max(pitch, room[1] + _SPARE), step_deg=90.0, turns_along=True)
-    return Listed() if kind == "list" else Grid(columns=2, column_pitch=pitch)
+    return Listed() if kind == "list" else Grid(columns=2, column_pitch=pitch, row_pitch=room[1] + _SPARE)
 
 
 def typed_layout(text: str, unit: Unit) -> Layout:

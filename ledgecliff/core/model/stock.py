@@ -13,6 +13,7 @@ from pydantic import Field, model_validator
 from ..frames import AXES, Axis
 from ..scatter import Scatter
 from .base import Length, Model, Name, NonNegativeLength, Point, PositiveLength, Size, Spread
+from .batch import BlankBatch
 from .orientation import Orientation, PartDirection
 from .part import ModelReference
 
@@ -64,7 +65,8 @@ class _StockBase(Model):
     """``grain`` is the part axis along which the fibres run; None where the material has none.
 
     ``is_measured`` says that somebody has held a caliper to this blank, whatever its sizes are.  ``prepared`` are the
-    faces that come planed, ground or drawn true, so that a zero may be taken from them.
+    faces that come planed, ground or drawn true, so that a zero may be taken from them.  ``batch`` is what was measured
+    of the blanks that come together.
     """
 
     material: Name
@@ -72,6 +74,7 @@ class _StockBase(Model):
     grain: Axis | None = None
     is_measured: bool = False
     prepared: Annotated[tuple[PartDirection, ...], Field(max_length=6)] = ()
+    batch: BlankBatch | None = None
 
 
 class BlockStock(_StockBase):
