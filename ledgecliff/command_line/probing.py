@@ -10,15 +10,18 @@ import numpy as np
 
 from ledgecliff.command_line.output import print_json, rounded, xyz
 from ledgecliff.command_line.plans import setup_named
+from ledgecliff.core.register.entries import Entry
 
 if TYPE_CHECKING:
     from ledgecliff.core.measuring.measured import Measurement
+    from ledgecliff.core.model.machine import Machine
     from ledgecliff.core.plan import Plan
     from ledgecliff.core.probing.touches import Knowledge, Problem, Step
     from ledgecliff.core.programs.cards import Card
     from ledgecliff.core.register.measured_value import FoundOffset
     from ledgecliff.core.rehearsal.results import Rehearsal
     from ledgecliff.core.setup_plan import SetupPlan
+    from ledgecliff.store.register_db import RegisterDb
 
 
 def probe_plan(plan: Plan, *, as_json: bool) -> int:
@@ -200,17 +203,40 @@ def measure(options: argparse.Namespace, plan: Plan) -> int:
 
 def keep_offset(options: argparse.Namespace, plan: Plan, setup: SetupPlan, found: FoundOffset) -> None:
     """A probed offset into the register, claimed for its setup."""
+    keep_offsets(options, plan, [(setup, found, "")])
+
+
+def keep_offsets(options: argparse.Namespace, plan: Plan, found: list[tuple[SetupPlan, FoundOffset, str]]) -> None:
+    """Probed offsets of one machine into the register, all or none: each claimed for its setup, or for what of its
+    pattern the key says."""
     from ledgecliff.core.register.allocation import use_of
-    from ledgecliff.core.register.entries import Entry
     from ledgecliff.core.register.measured_value import kept_measurement
+
+    if not found:
+        return
+    machine = found[0][0].machine
+    db = _register(options)
+    entries = {each.code: each for each in db.entries(machine)}
+    kept: dict[str, Entry] = {}
+    for setup, offset, key in found:
+        use = use_of(plan.job, plan.job.setups[setup.index], key)
+        entry = kept.get(offset.offset) or entries.get(offset.offset) or Entry(offset.offset)
+        kept[offset.offset] = kept_measurement(
+            offset, entry, use, tuple((entries | kept).values()), confirmed=options.confirmed
+        )
+    db.write(machine, list(kept.values()))
+
+
+def entry_of(options: argparse.Namespace, machine: Machine, code: str) -> Entry:
+    """What the register has of a code; an empty one where it has nothing."""
+    return next((each for each in _register(options).entries(machine) if each.code == code), Entry(code))
+
+
+def _register(options: argparse.Namespace) -> RegisterDb:
     from ledgecliff.store.register_db import RegisterDb
     from ledgecliff.store.register_place import place_of, register_place
 
-    db = RegisterDb(place_of(options.register) if options.register else register_place())
-    entries = db.entries(setup.machine)
-    entry = next((each for each in entries if each.code == found.offset), Entry(found.offset))
-    use = use_of(plan.job, setup.setup)
-    db.write(setup.machine, [kept_measurement(found, entry, use, entries, confirmed=options.confirmed)])
+    return RegisterDb(place_of(options.register) if options.register else register_place())
 
 
 def _measured(measured: Measurement) -> dict[str, Any]:

@@ -5,12 +5,16 @@ from __future__ import annotations
 from datetime import date
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
 from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import write_job
 from tests.app.gui import GuiTestCase
 from tests.app.test_rotary import TablePanelCase
+from tests.core.measuring.test_instance_results import pasted
+from tests.core.programs.test_instance_programs import SECOND, lying, run, shoes
 
 SIZES = "63.62 63.05 62.88 63.41 63.90 63.18 62.95 63.33 63.77 63.10 63.55 62.80"
 
@@ -125,6 +129,35 @@ class PatternTest(TablePanelCase):
         self.pick("Zeros are kept in", "own each")
         self.assertTrue(self.table().refused.text())
         self.assertEqual(self.pattern().school, "local shifts")
+
+
+class RehearsedTest(GuiTestCase):
+    opens_demo = False
+
+    def test_all_instances_are_shown_and_their_results_come_back(self):
+        plan = shoes(((*SECOND, "missing"), "skip it"), ((*SECOND, "seating"), True))
+        name = plan.instances(1)[1].name
+        result = run(plan, lying("Op 20", name, z=1.5))
+        path = self.folder / "shoes.json"
+        write_job(plan.job, path)
+        self.open(path)
+        self.show_lens(3, "rehearse")
+        QGuiApplication.clipboard().setText(pasted(result, "Op 20"))
+        returned = self.panel().returned
+        paste = next(each for each in self.panel().findChildren(QPushButton) if each.text() == "Paste")
+        QTest.mouseClick(paste, Qt.MouseButton.LeftButton)
+        self.assertIn(f"Missing or not seated: instance {name}.", returned.words.text())
+        self.choose("Instance", f"instance {plan.instances(1)[2].name}")
+        self.assertEqual(len(returned.results()), len(returned._rows()))
+        kept = self.document.plan.instances(1)[2]
+        self.assertIn(f"{kept.offset} then holds", returned.words.text())
+        self.choose("Instance", f"instance {name}")
+        self.assertEqual(returned.results(), ())
+        self.panel().run_wanted.emit(1)
+        self.wait_for(lambda: self.document.rehearsal is not None, "the rehearsal")
+        shown = [self.panel().offsets.item(k, 0).text() for k in range(self.panel().offsets.rowCount())]
+        # Nine shoes of Op 10, which come to Op 20 in two loads.
+        self.assertEqual(sum(words.endswith("off by") for words in shown), 9 + 9)
 
 
 class BatchTest(GuiTestCase):

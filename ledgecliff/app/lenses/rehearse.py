@@ -18,9 +18,10 @@ from PySide6.QtWidgets import (
 )
 
 from ledgecliff.core.measuring.measured import measured_names
+from ledgecliff.core.patterns.instances import pattern_of
 from ledgecliff.core.quantities import format_length, spell
 from ledgecliff.core.rehearsal.playback import Playback
-from ledgecliff.core.rehearsal.told import OffsetRow, offset_rows, said_of, said_of_pairs, said_of_proof
+from ledgecliff.core.rehearsal.told import OffsetRow, offset_rows, said_of_pairs, said_of_proof, said_of_setup
 
 from ..document import Document
 from ..register_desk import RegisterDesk
@@ -30,7 +31,7 @@ from .returned import ReturnedSection
 
 _TICK_MS = 40
 #: The offset list's rows and first column (pixels).
-_ROW_HEIGHT, _FIRST_COLUMN = 24, 84
+_ROW_HEIGHT, _FIRST_COLUMN, _MOST_ROWS = 24, 84, 16
 _SPEEDS = (("slow", 2.0), ("normal", 8.0), ("fast", 30.0))
 
 
@@ -56,7 +57,8 @@ class RehearsePanel(LensPanel):
         document.opened.connect(self.stop)
 
     def key(self) -> object:
-        return self.setup_index, measured_names(self.plan.setups[self.setup_index])
+        many = pattern_of(self.job, self.setup_index) is not None
+        return self.setup_index, measured_names(self.plan.setups[self.setup_index]), many
 
     def build(self) -> None:
         self.add_heading("Rehearse all setups")
@@ -172,7 +174,7 @@ class RehearsePanel(LensPanel):
             self.returned.refresh()
             return
         unit = self.document.unit
-        self._doing.setText(spell(said_of(rehearsal.setups[self.setup_index]), unit))
+        self._doing.setText(spell(said_of_setup(rehearsal, self.setup_index), unit))
         self._pairs.setText(spell(said_of_pairs(rehearsal), unit))
         self.measured.refresh()
         self.returned.refresh()
@@ -200,7 +202,7 @@ class RehearsePanel(LensPanel):
                 self.offsets.setItem(row, column, item)
         for row in range(len(rows)):
             self.offsets.setRowHeight(row, _ROW_HEIGHT)
-        self.offsets.setFixedHeight((len(rows) + 1) * _ROW_HEIGHT + 6)
+        self.offsets.setFixedHeight((min(len(rows), _MOST_ROWS) + 1) * _ROW_HEIGHT + 6)
 
     def _shown(self, row: OffsetRow, k: int) -> str:
         """A value, marked for right or wrong where it is held against the truth."""

@@ -11,6 +11,12 @@ from PySide6.QtWidgets import QHeaderView, QLabel, QTableWidget, QTableWidgetIte
 from ledgecliff.core.edits.found_holes import holes_in, with_measured_holes
 from ledgecliff.core.edits.reports import with_report
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
+from ledgecliff.core.measuring.instance_results import (
+    KeptOfInstance,
+    kept_of_instances,
+    parsed_of_instances,
+    said_of_missing,
+)
 from ledgecliff.core.measuring.measured import RecordedWcs
 from ledgecliff.core.measuring.reports import learned, read_report
 from ledgecliff.core.measuring.results_back import (
@@ -23,12 +29,15 @@ from ledgecliff.core.measuring.results_back import (
     returned,
     said_of_returned,
 )
+from ledgecliff.core.patterns.instances import pattern_of
 from ledgecliff.core.quantities import format_length, spell
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.entries import Entry
 from ledgecliff.core.register.measured_value import by_results, kept_measurement
+from ledgecliff.core.setup_plan import SetupPlan
 from ledgecliff.core.typed import parse_length
 
+from ..fields import ChoiceField
 from ..register_desk import RegisterDesk
 from .base import LensPanel
 
@@ -42,8 +51,11 @@ class ReturnedSection:
 
     def __init__(self, panel: LensPanel, register: RegisterDesk) -> None:
         self._panel, self._register = panel, register
-        #: Values (mm, degrees) by setup id, step and key, as they came back.
-        self._values: dict[tuple[str, int, str], float] = {}
+        #: Values (mm, degrees) by setup id, instance, step and key, as they came back.
+        self._values: dict[tuple[str, str, int, str], float] = {}
+        #: Which instance of a pattern is shown, by its key, and which of a setup were missing, in words.
+        self._instance = ""
+        self._missing: dict[str, str] = {}
         #: What was refused once for having moved too far; asked again, it is confirmed.
         self._asked: Returned | None = None
         self.words: QLabel | None = None
@@ -51,6 +63,16 @@ class ReturnedSection:
     def build(self) -> None:
         panel = self._panel
         panel.add_heading("Results that came back", folds=True)
+        self.instance: ChoiceField | None = None
+        if pattern_of(panel.job, panel.setup_index) is not None:
+            self.instance = ChoiceField(
+                "Instance",
+                "Whose results are shown; what is pasted goes to all of them.",
+                lambda: [(f"instance {each.instance.name}", each.instance.key) for each in self._kept()],
+                lambda: getattr(getattr(self._shown(), "instance", None), "key", None),
+                self._show_instance,
+            )
+            panel.add_choice(self.instance)
         self.table = QTableWidget(0, 3)
         self.table.setHorizontalHeaderLabels(["result", "value", "off"])
         self.table.verticalHeader().hide()
@@ -106,20 +128,46 @@ class ReturnedSection:
             self.keep.setEnabled(False)
             self.keep_holes.setVisible(False)
             return
-        self.keep_holes.setVisible(found is not None and bool(holes_in(self._panel.plan, found)))
+        one = self._shown() is None
+        self.keep_holes.setVisible(one and found is not None and bool(holes_in(self._panel.plan, found)))
         self.keep.setEnabled(found is not None and found.before_known)
         words = (
             "Type what the control shows, paste it, or read its report." if found is None else said_of_returned(found)
         )
-        self.words.setText(spell(words, unit))
+        missing = self._missing.get(self._panel.job.setups[self._panel.setup_index].id, "")
+        self.words.setText(spell(f"{missing}\n{words}" if missing else words, unit))
 
     # --- what is known ----------------------------------------------------------------------
 
-    def _rows(self) -> tuple[ResultRow, ...]:
-        return result_rows(self._panel.plan.setups[self._panel.setup_index])
+    def _kept(self) -> tuple[KeptOfInstance, ...]:
+        """Of each instance of a pattern; none without one, or where programs for them cannot be written."""
+        try:
+            return kept_of_instances(self._panel.plan, self._panel.setup_index)
+        except LedgecliffError:
+            return ()
 
-    def _key(self, row: ResultRow) -> tuple[str, int, str]:
-        return self._panel.job.setups[self._panel.setup_index].id, row.step, row.key
+    def _shown(self) -> KeptOfInstance | None:
+        """The instance whose results stand in the table."""
+        kept = self._kept()
+        return next((each for each in kept if each.instance.key == self._instance), next(iter(kept), None))
+
+    def _show_instance(self, key: object) -> None:
+        self._instance = str(key)
+        self.refresh()
+
+    def _setup(self) -> SetupPlan:
+        shown = self._shown()
+        return self._panel.plan.setups[self._panel.setup_index] if shown is None else shown.setup
+
+    def _rows(self) -> tuple[ResultRow, ...]:
+        shown = self._shown()
+        return result_rows(self._setup()) if shown is None else shown.rows
+
+    def _key(self, row: ResultRow, instance: str | None = None) -> tuple[str, str, int, str]:
+        if instance is None:
+            shown = self._shown()
+            instance = "" if shown is None else shown.instance.key
+        return self._panel.job.setups[self._panel.setup_index].id, instance, row.step, row.key
 
     def _said(self, row: ResultRow, value: float, *, sign: bool) -> str:
         if row.is_angle:
@@ -141,7 +189,7 @@ class ReturnedSection:
         results = self.results()
         if not results:
             return None
-        setup = self._panel.plan.setups[self._panel.setup_index]
+        setup = self._setup()
         return returned(setup, ReturnedResults(setup=setup.setup.name, before=self._before(), results=results))
 
     def _before(self) -> RecordedWcs | None:
@@ -153,7 +201,7 @@ class ReturnedSection:
         return RecordedWcs(x=value.x, y=value.y, z=value.z, skew_deg=value.turn_deg)
 
     def _entry(self) -> Entry:
-        code = self._panel.job.setups[self._panel.setup_index].offset
+        code = self._setup().setup.offset
         return next((each for each in self._register.entries() if each.code == code), Entry(code))
 
     # --- taken in -----------------------------------------------------------------------------
@@ -195,9 +243,25 @@ class ReturnedSection:
         self._panel.document.apply("found holes", lambda _job: with_measured_holes(plan, index, found))
 
     def _paste(self) -> None:
-        setup = self._panel.plan.setups[self._panel.setup_index]
         text = QGuiApplication.clipboard().text()
-        self._panel.attempt(lambda: self.take(parsed_results(setup, text, setup.machine.program_units)))
+        self._panel.attempt(lambda: self._take_pasted(text))
+
+    def _take_pasted(self, text: str) -> None:
+        setup, kept = self._panel.plan.setups[self._panel.setup_index], self._kept()
+        unit = setup.machine.program_units
+        if not kept:
+            self.take(parsed_results(setup, text, unit))
+            return
+        found = parsed_of_instances(kept, text, unit, setup.setup.name)
+        for each in found:
+            rows = {(row.step, row.key): row for row in each.kept.rows}
+            keys = {row: self._key(rows[row], each.kept.instance.key) for row in rows}
+            if each.missing:
+                for key in keys.values():
+                    self._values.pop(key, None)
+            self._values |= {keys[result.step, result.key]: result.value for result in each.results}
+        self._missing[setup.setup.id] = said_of_missing(found)
+        self.refresh()
 
     def _ask(self, title: str) -> Path | None:
         from PySide6.QtWidgets import QFileDialog
@@ -244,7 +308,8 @@ class ReturnedSection:
         if found is None:
             return
         job = self._panel.job
-        use = use_of(job, job.setups[self._panel.setup_index])
+        shown = self._shown()
+        use = use_of(job, job.setups[self._panel.setup_index], "" if shown is None else shown.offset_key)
         confirmed = self._asked is not None and self._asked.m_zero == found.m_zero
         self._asked = found
         entries = self._register.entries()

@@ -22,7 +22,7 @@ from ..model.work_offsets import code_of
 from ..probing.followed_offsets import FollowedOffsets, Frame
 from ..probing.results import Results
 from ..probing.touches import Place, Step
-from ..programs.result_variables import result_places
+from ..programs.result_variables import ResultPlaces, result_places
 from ..programs.rotation import keeps_turns
 from ..quantities import Unit, mm_per, said, said_signed
 from ..setup_plan import SetupPlan
@@ -91,9 +91,9 @@ class ResultRow:
     parameter: int
 
 
-def result_rows(setup: SetupPlan) -> tuple[ResultRow, ...]:
-    """Every result of a setup's steps, in order."""
-    places = result_places(setup.machine, setup.setup)
+def result_rows(setup: SetupPlan, places: ResultPlaces | None = None) -> tuple[ResultRow, ...]:
+    """Every result of a setup's steps, in order; kept at other ``places`` for an instance of many."""
+    places = places or result_places(setup.machine, setup.setup)
     return tuple(
         ResultRow(number, step.title, q.key, q.words, q.expected, q.is_angle, places.of_step(number) + k)
         for number, step in enumerate(setup.probing.steps, start=1)

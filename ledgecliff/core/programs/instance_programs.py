@@ -45,7 +45,7 @@ SEATING = ("presence",)
 
 
 @dataclass(frozen=True, eq=False)
-class _Turn:
+class Turn:
     """An instance whose turn it is: with all steps or only those for presence and seat, and where its results go."""
 
     each: Instance
@@ -67,7 +67,7 @@ def instance_texts(
     machine's profile cannot be used.
     """
     setup = plan.setups[index]
-    running = [each for each in plan.instances(index) if each.is_on and (only is None or each.key in only)]
+    running = _running(plan, index, only)
     missing = next((each for each in running if each.offset is None), None)
     if missing is not None:
         raise PlanError(
@@ -83,6 +83,16 @@ def instance_texts(
     return tuple(text for after in setup.probing.stages() for text in write.texts(after))
 
 
+def _running(plan: Plan, index: int, only: Sequence[str] | None = None) -> list[Instance]:
+    return [each for each in plan.instances(index) if each.is_on and (only is None or each.key in only)]
+
+
+def turns_of(plan: Plan, index: int, pattern: Pattern) -> tuple[Turn, ...]:
+    """Which instances the programs over all of a setup's pattern go to, in their order, and where results go.  Raises
+    PlanError where there is no room for them."""
+    return tuple(_Writer(plan, index, pattern, _running(plan, index)).turns)
+
+
 class _Writer:
     def __init__(self, plan: Plan, index: int, pattern: Pattern, running: Sequence[Instance]) -> None:
         self._plan, self._pattern = plan, pattern
@@ -90,15 +100,15 @@ class _Writer:
         self._machine, self._numbers = self._setup.machine, NumberWriter(self._setup.machine.program_units)
         self._shares = pattern.school != "own each"
         self._turns_kept = keeps_turns(self._machine)
-        self._turns = self._take_turns(running)
+        self.turns = self._take_turns(running)
         self._before = self._setup_before(index)
 
     # --- who is probed ------------------------------------------------------------------------
 
-    def _take_turns(self, running: Sequence[Instance]) -> list[_Turn]:
+    def _take_turns(self, running: Sequence[Instance]) -> list[Turn]:
         """Each instance that is touched at all, the first of those that share an offset with all steps."""
         first: set[str] = set()
-        turns: list[_Turn] = []
+        turns: list[Turn] = []
         layout = self._layout()
         room = layout.room
         for each in running:
@@ -109,7 +119,7 @@ class _Writer:
             first.add(key)
             planned = self._planned(each)
             own = target_of(planned.machine, planned.setup, planned.setup.offset)
-            turns.append(_Turn(each, planned, own, probed, is_first, layout.at(len(turns) * room)))
+            turns.append(Turn(each, planned, own, probed, is_first, layout.at(len(turns) * room)))
         check_room(layout.places, self._machine, self._setup.setup, room * len(turns))
         return turns
 
@@ -141,12 +151,12 @@ class _Writer:
 
     def texts(self, after: str | None) -> list[ProbingText]:
         """One program with a call for each instance; one for each where the profile has no subprograms."""
-        write = ProfileWriter(profile_of(self._machine), self._words(self._turns, after))
+        write = ProfileWriter(profile_of(self._machine), self._words(self.turns, after))
         if write.has("sub") and write.has("call"):
-            return [self._text(self._turns, after)]
-        return [replace(self._text([turn], after, called=False), instance=turn.each.name) for turn in self._turns]
+            return [self._text(self.turns, after)]
+        return [replace(self._text([turn], after, called=False), instance=turn.each.name) for turn in self.turns]
 
-    def _words(self, turns: Sequence[_Turn], after: str | None) -> dict[str, object]:
+    def _words(self, turns: Sequence[Turn], after: str | None) -> dict[str, object]:
         names = ", ".join(turn.each.name for turn in turns)
         lines = [f"Instances {names}; {self._skipped()}"] if len(turns) > 1 else [f"Instance {names}"]
         lines.append(
@@ -168,7 +178,7 @@ class _Writer:
         left = [each.name for each in self._plan.instances(self._setup.index) if not each.is_on]
         return f"left out: {', '.join(left)}" if left else "none is left out"
 
-    def _text(self, turns: Sequence[_Turn], after: str | None, *, called: bool = True) -> ProbingText:
+    def _text(self, turns: Sequence[Turn], after: str | None, *, called: bool = True) -> ProbingText:
         write = ProfileWriter(profile_of(self._machine), self._words(turns, after))
         bodies = self._bodies(turns, after, write) if called else {}
         actions: list[Action] = []
@@ -199,7 +209,7 @@ class _Writer:
             text = tidy("\n".join([head, *subs, f"%\n{end}"]))
         return ProbingText(after, text, tuple(rows))
 
-    def _bodies(self, turns: Sequence[_Turn], after: str | None, write: ProfileWriter) -> dict[int, list[Action]]:
+    def _bodies(self, turns: Sequence[Turn], after: str | None, write: ProfileWriter) -> dict[int, list[Action]]:
         """The subprograms that are called: with all steps, and for presence alone."""
         bodies: dict[int, list[Action]] = {}
         for number, kinds in ((_ALL, None), (_SEATING, SEATING)):
@@ -220,11 +230,11 @@ class _Writer:
                     bodies[number] = body
         return bodies
 
-    def _writing(self, own: Target, turn: _Turn) -> Writing:
+    def _writing(self, own: Target, turn: Turn) -> Writing:
         setup, plan = self._setup.setup, self._setup.probing
         turn_deg = turn.planned.located.turn_deg
         straight = plan.sets(setup.offset)
-        any_turned = any(each.planned.located.turn_deg for each in self._turns)
+        any_turned = any(each.planned.located.turn_deg for each in self.turns)
         turned = self._turns_kept and (not straight or bool(any_turned) or any(step.sets_skew for step in plan.steps))
         if turn_deg and not self._turns_kept:
             raise PlanError(
@@ -238,7 +248,7 @@ class _Writer:
     # --- one instance -------------------------------------------------------------------------
 
     def _at_instance(
-        self, number: int, turn: _Turn, after: str | None, bodies: dict[int, list[Action]], write: ProfileWriter
+        self, number: int, turn: Turn, after: str | None, bodies: dict[int, list[Action]], write: ProfileWriter
     ) -> list[Action]:
         each, setup = turn.each, turn.planned.setup
         group = "" if each.place.group == "all" else f", {each.group_name}"
@@ -264,7 +274,7 @@ class _Writer:
         actions += [*self._told(turn), Call(called)]
         return [*actions, *self._outcome(number, turn)]
 
-    def _told(self, turn: _Turn) -> list[Action]:
+    def _told(self, turn: Turn) -> list[Action]:
         """The variables that the subprogram reads."""
         own, places = turn.own, turn.places
         told = [
@@ -279,7 +289,7 @@ class _Writer:
         lets: list[Action] = [Let(pointer, f"{value}", words) for pointer, value, words in told if value is not None]
         return [*lets, Let(OUTCOME, "0", "nought where it is seated")]
 
-    def _outcome(self, number: int, turn: _Turn) -> list[Action]:
+    def _outcome(self, number: int, turn: Turn) -> list[Action]:
         """What comes of a part that is not there or does not seat."""
         kept = Let(turn.places.first, f"#{OUTCOME}", f"instance {turn.each.name}: 1 where it is missing or not seated")
         if not any(step.kind in SEATING for step in self._setup.probing.steps):
@@ -292,7 +302,7 @@ class _Writer:
     def _shift_words(self, shift: np.ndarray) -> tuple[Word, ...]:
         return tuple(Word("XYZ"[k], k, self._numbers(float(shift[k]))) for k in range(3))
 
-    def _rows(self, turn: _Turn, after: str | None) -> list[ResultRow]:
+    def _rows(self, turn: Turn, after: str | None) -> list[ResultRow]:
         rows: list[ResultRow] = []
         if any(step.kind in SEATING and step.cycle.after == after for step in self._setup.probing.steps):
             rows.append(ResultRow(turn.places.first, "1 where it is missing or not seated", "0.0", "seated", 0))
@@ -303,7 +313,7 @@ class _Writer:
 
     # --- those that follow the first ------------------------------------------------------------
 
-    def _followers(self, turns: Sequence[_Turn]) -> list[Action]:
+    def _followers(self, turns: Sequence[Turn]) -> list[Action]:
         """Offsets of their own that follow from the first one's: as far from it as they are planned, turned along."""
         if self._shares or self._pattern.probed != "first of the load" or not turns:
             return []

@@ -38,12 +38,48 @@ def offset_rows(plan: Plan, rehearsal: Rehearsal | None) -> tuple[OffsetRow, ...
             off = tuple(result.is_off(k) for k in range(3))
             rows.append(replace(_row("found − true", result.difference), off=off, is_judged=True))
             rows.append(OffsetRow("may be off", result.limits, is_limit=True))
+        rows += [_of_instance(each) for each in instances_in(rehearsal, setup.setup.name)]
     return tuple(rows)
+
+
+def instances_in(rehearsal: Rehearsal | None, setup: str) -> tuple[RehearsedSetup, ...]:
+    """All instances of a setup in all loads, where it has a pattern."""
+    every = () if rehearsal is None else rehearsal.instances
+    return tuple(each for each in every if each.name == setup and each.instance)
+
+
+def _name(each: RehearsedSetup) -> str:
+    return each.instance if each.load == 1 else f"{each.instance}, load {each.load}"
+
+
+def _of_instance(each: RehearsedSetup) -> OffsetRow:
+    name = _name(each)
+    if each.left_out or each.stopped:
+        return OffsetRow(f"{name} {'left out' if each.left_out else 'stopped'}", (None, None, None))
+    off = tuple(each.is_off(k) for k in range(3))
+    return replace(_row(f"{name} off by", each.difference), off=off, is_judged=True)
 
 
 def _row(words: str, values: Array) -> OffsetRow:
     x, y, z = (float(value) for value in values)
     return OffsetRow(words, (x, y, z))
+
+
+def said_of_setup(rehearsal: Rehearsal, index: int) -> str:
+    """How the programs of a setup ran, over all instances where it has a pattern."""
+    first = rehearsal.setups[index]
+    every = instances_in(rehearsal, first.name)
+    if not every:
+        return said_of(first)
+    count, loads = len({each.instance for each in every}), max(each.load for each in every)
+    runs = f"{count} instance{'s' if count > 1 else ''}" + (f" in {loads} loads" if loads > 1 else "")
+    lines = [f"{first.name}: {runs}, {sum(each.counted for each in every)} touches"]
+    if names := [_name(each) for each in every if each.left_out]:
+        lines.append(f"⚠ missing or not seated, left out: {', '.join(names)}")
+    for each in every:
+        if each.alarms or each.amiss:
+            lines.append(said_of(each))
+    return "\n".join(lines)
 
 
 def said_of(result: RehearsedSetup) -> str:

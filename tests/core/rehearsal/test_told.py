@@ -11,8 +11,9 @@ from ledgecliff.core.model.base import Point
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.quantities import spell
 from ledgecliff.core.rehearsal.playback import Playback
-from ledgecliff.core.rehearsal.told import offset_rows, said_of, said_of_pairs
+from ledgecliff.core.rehearsal.told import offset_rows, said_of, said_of_pairs, said_of_setup
 from ledgecliff.core.rehearsal.true_world import StatedProbe, TrueClamping, TrueWorld
+from tests.core.programs.test_instance_programs import SECOND, at, lying, run, shoes
 from tests.helpers import demo, demo_plan, models
 from tests.rehearsals import rehearsed
 
@@ -44,6 +45,32 @@ class OffsetListTest(unittest.TestCase):
         stopped = rehearsed(plan, world=far)
         self.assertTrue(stopped.setups[0].stopped)
         self.assertEqual([row.words for row in offset_rows(plan, stopped)][:2], ["G54 planned", "G55 planned"])
+
+
+class InstancesTest(unittest.TestCase):
+    def test_a_row_for_each_and_who_was_left_out(self):
+        plan = shoes(((*SECOND, "missing"), "skip it"), ((*SECOND, "seating"), True))
+        missing = plan.instances(1)[3].name
+        result = run(plan, lying("Op 20", missing, z=1.5))
+        names = {each.name for each in plan.instances(1)}
+        rows = [row for row in offset_rows(plan, result) if row.words.split()[0].rstrip(",") in names]
+        # Nine shoes of Op 10 come in two loads.
+        self.assertEqual(sum("load 2" in row.words for row in rows), 4)
+        mine = rows[-9:-4]
+        self.assertEqual([row.words.split(maxsplit=1)[1] for row in mine],
+                         ["off by", "off by", "off by", "left out", "off by"])  # fmt: skip
+        self.assertEqual(mine[3].values, (None, None, None))
+        for row, each in zip(mine, at(result, "Op 20").values(), strict=True):
+            if not each.left_out:
+                np.testing.assert_allclose(row.values, each.found - each.true)
+        said = spell(said_of_setup(result, 1), "mm")
+        self.assertIn("Op 20: 5 instances in 2 loads", said)
+        self.assertIn(f"left out: {missing}", said)
+        stops = run(shoes(((*SECOND, "seating"), True)), lying("Op 20", missing, z=1.5))
+        self.assertIn(f"instance {missing}", spell(said_of_setup(stops, 1), "mm"))
+        # A setup without a pattern says what it said.
+        alone = rehearsed(demo_plan(), 1)
+        self.assertEqual(said_of_setup(alone, 0), said_of(alone.setups[0]))
 
 
 class WordsTest(unittest.TestCase):
