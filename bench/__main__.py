@@ -17,6 +17,7 @@ from unittest import mock
 from bench import planning
 from bench.first_plans import first_plans
 from bench.indexes import indexes
+from bench.many_parts import many_parts
 from bench.planning import Row, median
 from bench.register import register
 from bench.registration import registration
@@ -100,6 +101,7 @@ TABLES: dict[str, tuple[str, Callable[[], list[Row]]]] = {
     "operations": ("Planning: growth with operations", planning.many_operations),
     "registration": ("Registration", registration),
     "indexes": ("Rotary axes: one clamping, many sides", indexes),
+    "many": ("Many parts: ten and forty instances of four setups", many_parts),
     "simulator": ("Simulated machine", lambda: simulation(DEMO)),
     "toolpaths": ("Toolpath programs", toolpaths),
     "register": ("Offset register: 300 codes, 30 fixtures, 100,000 changes", register),

@@ -112,9 +112,19 @@ def said_of_proof(rehearsal: Rehearsal | None, worlds: Worlds | None) -> str:
 
 
 def said_of_pairs(rehearsal: Rehearsal) -> str:
-    """Far side against near side: where each feature came to lie, less where the model has it."""
-    lines = []
+    """Far side against near side: where each feature came to lie, less where the model has it; of many parts from the
+    least to the most."""
+    of_pair: dict[tuple[str, str], list[tuple[float, float, float]]] = {}
     for pair in rehearsal.pairs:
-        off = (f"{axis.upper()} {said_signed(value)}" for axis, value in zip(AXES, pair.p_deviation, strict=True))
-        lines.append(f"{pair.feature} to {pair.partner}\n    " + "  ".join(off))
+        of_pair.setdefault((pair.feature, pair.partner), []).append(pair.p_deviation)
+    lines = []
+    for (feature, partner), every in of_pair.items():
+        parts = f", {len(every)} parts" if len(every) > 1 else ""
+        off = [_span([each[k] for each in every], axis.upper()) for k, axis in enumerate(AXES)]
+        lines.append(f"{feature} to {partner}{parts}\n    " + "  ".join(off))
     return "\n".join(lines) or "No feature is cut against a near-side partner."
+
+
+def _span(values: list[float], letter: str) -> str:
+    least, most = min(values), max(values)
+    return f"{letter} {said_signed(least)}" + (f" to {said_signed(most)}" if len(values) > 1 else "")

@@ -9,7 +9,7 @@ import numpy as np
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.plan import make_plan
-from ledgecliff.core.quantities import spell
+from ledgecliff.core.quantities import format_length, spell
 from ledgecliff.core.rehearsal.playback import Playback
 from ledgecliff.core.rehearsal.told import offset_rows, said_of, said_of_pairs, said_of_setup
 from ledgecliff.core.rehearsal.true_world import StatedProbe, TrueClamping, TrueWorld
@@ -68,6 +68,12 @@ class InstancesTest(unittest.TestCase):
         self.assertIn(f"left out: {missing}", said)
         stops = run(shoes(((*SECOND, "seating"), True)), lying("Op 20", missing, z=1.5))
         self.assertIn(f"instance {missing}", spell(said_of_setup(stops, 1), "mm"))
+        # Parts of one kind in one line: from the least to the most.
+        said = spell(said_of_pairs(result), "mm")
+        parts = [pair for pair in result.pairs if pair.feature == result.pairs[0].feature]
+        least, most = (f(pair.p_deviation[0] for pair in parts) for f in (min, max))
+        self.assertIn(f"{len(parts)} parts", said)
+        self.assertIn(f"X {format_length(least, sign=True)} to {format_length(most, sign=True)}", said)
         # A setup without a pattern says what it said.
         alone = rehearsed(demo_plan(), 1)
         self.assertEqual(said_of_setup(alone, 0), said_of(alone.setups[0]))
