@@ -11,12 +11,14 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QAbstractItemView, QLineEdit, QListWidget
 
 from ledgecliff.core.edits.patterns import (
+    costs_words,
     faces_for,
     first_layout,
     own_of,
     path_of,
     pattern_in,
     typed_recut,
+    with_costs,
     with_group,
     with_group_shift,
     with_instance_shift,
@@ -387,6 +389,12 @@ class PatternGroups:
         )  # fmt: skip
         self._plain_choice("Where one is missing", "missing", _MISSING, "Or where it does not seat.")
         panel.add_fields(
+            FieldSpec(
+                "Stop, miss, wrong", ("setups", self._setup, "probing", "costs"), "text",
+                "What a stop and a miss cost, and which share lies wrong: 1, 50, 1%, as assumed while blank.", True,
+                change=lambda job, text: with_costs(job, self._setup, str(text or "")),
+                show=lambda _costs: costs_words(panel.job, self._setup),
+            ),
             FieldSpec("Loads", (*path_of(self._setup), "loads"), "count", "How often all of it is loaded."),
             length("Seat scatter", "Standard deviation, as it was measured; blank: as the fixture has it.",
                    *path_of(self._setup), "seat_scatter", optional=True),

@@ -18,12 +18,13 @@ from PySide6.QtWidgets import (
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.drawing.table_instances import instance_boxes
 from ledgecliff.core.drawing.table_views import table_views
-from ledgecliff.core.edits.patterns import nudged
+from ledgecliff.core.edits.patterns import nudged, with_table_stated
 from ledgecliff.core.edits.placing import Draggable
 from ledgecliff.core.edits.rotary import rotaries
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.stations import Carrier
 from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.on_table import OnTable, moved_to, on_grid, on_table
@@ -137,6 +138,7 @@ class TablePanel(LensPanel):
         return (
             pattern,
             machine and machine.id,
+            machine and machine.table is None,
             each and each.station.id,
             each and each.station.on,
             axes,
@@ -181,9 +183,34 @@ class TablePanel(LensPanel):
         axes.station_stands_on(each.station)
         axes.build()
         CarrierGroups(self, machine).build()
+        self._build_top(machine)
         self.add_heading("Who has which offset")
         self._offsets = self.add_quiet("")
         self.refresh_more()
+
+    def _build_top(self, machine: Machine) -> None:
+        """Where the table's top ends, if anybody has said so."""
+        number = self.job.number_of(machine)
+        path = ("machines", number, "table")
+        self.add_heading("Where the table ends", folds=True)
+        if machine.table is None:
+            self.add_buttons(
+                (
+                    "State it",
+                    "As far as the axes travel to begin with; what lies over its edge is told then",
+                    lambda: self.document.apply("table's top", lambda job: with_table_stated(job, number)),
+                )
+            )
+            return
+        why = "In machine coordinates, as the spindle's axis would read over that edge."
+        self.add_fields(*(length(edge.capitalize(), why, *path, edge) for edge in ("left", "right", "front", "back")))
+        self.add_buttons(
+            (
+                "Not known",
+                "Nothing is said of the table's edges",
+                lambda: self.document.set_value("table's top", path, None),
+            )
+        )
 
     def _build_pattern(self, each: OnTable) -> None:
         number = self.pattern_setup()

@@ -9,6 +9,7 @@ from typing import Any, get_args
 
 from ledgecliff.command_line.output import print_json, rounded, xyz
 from ledgecliff.command_line.plans import add_job_command, beside_of, plan_of, setup_named
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.patterns import (
     faces_for,
     group_named,
@@ -17,6 +18,7 @@ from ledgecliff.core.edits.patterns import (
     places_named,
     typed_layout,
     typed_recut,
+    with_costs,
     with_group,
     with_new_load,
     with_pattern,
@@ -51,6 +53,9 @@ def add_commands(commands: Any) -> None:
     stations.add_argument("--verify", type=Path, metavar="FILE", help="program that stops where one differs from it")
     stations.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     stations.add_argument(
+        "--table", nargs=4, metavar=("LEFT", "RIGHT", "FRONT", "BACK"), help="where the machine's table ends; written"
+    )
+    stations.add_argument(
         "--choices", action="store_true", help="one offset or many, probed or not: error, minutes, offsets of each"
     )
     stations.add_argument("--setup", metavar="SETUP", help="the setup that what follows changes; the job is written")
@@ -65,6 +70,7 @@ def add_commands(commands: Any) -> None:
     stations.add_argument("--probed", choices=get_args(Probed), help="which instances are probed")
     stations.add_argument("--seating", choices=("yes", "no"), help="the top of each is touched for presence and seat")
     stations.add_argument("--missing", choices=get_args(Missing), help="what the run does where one is missing")
+    stations.add_argument("--costs", metavar="WORDS", help="of a stop, a miss, and the share wrong: '1, 50, 1%%'; ''")
     stations.add_argument("--loads", type=int, metavar="N", help="how often all of it is loaded")
     stations.add_argument("--skip", nargs="+", metavar="NAME", help="these instances, with the --reason")
     stations.add_argument("--on", nargs="+", metavar="NAME", help="these are run again")
@@ -78,13 +84,14 @@ def add_commands(commands: Any) -> None:
 
 def _stations(options: argparse.Namespace) -> int:
     plan = plan_of(options)
+    changed = plan.job if options.table is None else _with_table(options, plan)
     if options.setup is not None:
-        changed = _changed(options, plan)
-        if changed != plan.job:
-            plan = make_plan(changed, plan.models)
-            write_job(changed, options.job)
+        changed = _changed(options, make_plan(changed, plan.models))
     elif any(getattr(options, name) not in (None, False, "") for name in _CHANGES):
         raise InvalidValueError("--setup", "say which setup's pattern is to be changed")
+    if changed != plan.job:
+        plan = make_plan(changed, plan.models)
+        write_job(changed, options.job)
     if options.csv is not None:
         from ledgecliff.store.station_files import write_stations_csv
 
@@ -102,10 +109,16 @@ def _stations(options: argparse.Namespace) -> int:
     return 0
 
 
+def _with_table(options: argparse.Namespace, plan: Plan) -> Job:
+    edges = zip(("left", "right", "front", "back"), options.table, strict=True)
+    top = {edge: parse_length(text, "mm") for edge, text in edges}
+    return set_value(plan.job, ("machines", plan.job.number_of(plan.job.machine), "table"), top)
+
+
 #: Options that change a setup's pattern.
 _CHANGES = (
-    "pattern", "face", "number", "grouped_by", "school", "one_each", "probed", "seating", "missing", "loads", "skip",
-    "on", "finished", "new_load", "shift", "recut",
+    "pattern", "face", "number", "costs", "grouped_by", "school", "one_each", "probed", "seating", "missing", "loads",
+    "skip", "on", "finished", "new_load", "shift", "recut",
 )  # fmt: skip
 
 
@@ -124,6 +137,8 @@ def _changed(options: argparse.Namespace, plan: Plan) -> Job:
         plain["seating"] = options.seating == "yes"
     if plain:
         job = with_pattern(job, number, **plain)
+    if options.costs is not None:
+        job = with_costs(job, number, options.costs)
     if options.new_load:
         job = with_new_load(job, number)
     job = _of_instances(options, job, number, plan)

@@ -124,6 +124,22 @@ class PatternTest(TablePanelCase):
         self.pick("Zeros are kept in", "local shifts")
         self.assertEqual(len({each.offset for each in self.document.plan.instances(0)}), 1)
 
+    def test_where_the_table_ends_and_what_a_miss_costs(self):
+        self.document.set_value("none", ("machines", 0, "table"), None)
+        self.press("State it")
+        self.assertEqual(self.document.job.machine.table.left, self.document.job.machine.travel_min.x)
+        self.type_in(self.field("Left").entry, "-40 in")
+        self.assertEqual(self.document.job.machine.table.left, -1016.0)
+        self.press("Not known")
+        self.assertIsNone(self.document.job.machine.table)
+        field = self.field("Stop, miss, wrong")
+        self.type_in(field.entry, "1, 20, 2%")
+        self.assertEqual(self.document.job.setups[0].probing.costs.wrong, 0.02)
+        self.assertEqual(field.entry.text(), "1, 20, 2%")
+        self.type_in(field.entry, "1, 20")
+        self.assertIn("give what a stop costs", field.said.text())
+        self.assertEqual(self.document.job.setups[0].probing.costs.miss, 20.0)
+
     def test_too_many_for_the_control(self):
         self.type_in(self.field("Columns").entry, "40")
         self.pick("Zeros are kept in", "own each")

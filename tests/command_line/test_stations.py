@@ -111,6 +111,24 @@ class ChangedTest(CommandTest):
         self.assertIn("which setup", self.refused("--on", "1"))
         self.assertIn("is not known", self.refused("--setup", "Op 10", "--number", "backwards"))
 
+    def test_what_a_miss_costs_and_where_the_table_ends(self):
+        self.changed("--costs", "2, 100, 5%")
+        costs = read_job(self.job).setups[0].probing.costs
+        self.assertEqual((costs.stop, costs.miss, costs.wrong), (2.0, 100.0, 0.05))
+        for words, why in (
+            ("1, 50", "give what a stop costs"),
+            ("1, fifty, 1%", "not three numbers"),
+            ("0, 1, 1%", ""),
+        ):
+            self.assertIn(why, self.refused("--setup", "Op 10", "--costs", words))
+        self.changed("--costs", "")
+        self.assertIsNone(read_job(self.job).setups[0].probing.costs)
+        status, _, error = run("stations", str(self.job), "--table", "-1200", "0", "-20 in", "10")
+        self.assertEqual((status, error), (0, ""))
+        top = read_job(self.job).machine.table
+        self.assertEqual((top.left, top.right, top.front, top.back), (-1200, 0, -508, 10))
+        self.refused("--table", "0", "-1200", "0", "10")
+
     def test_faces_with_their_index(self):
         job = self.folder / "leaves.json"
         write_job(read_job(demo_job("hinge-leaves")), job)

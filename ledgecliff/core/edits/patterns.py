@@ -205,6 +205,40 @@ def typed_recut(text: str, unit: Unit, day: str, reason: str = "") -> Recut:
     return Recut.model_validate({"looks": looks.upper(), "depth": mm, "on": day, "reason": reason})
 
 
+# --- what a stop and a miss cost, where the table ends ---------------------------------------------
+
+
+def with_costs(job: Job, setup: int, text: str) -> Job:
+    """What decides the window for presence and seat, as it is typed: what a stop costs, what a miss, and which share of
+    parts lies wrong, such as ``1, 50, 0.01`` or ``1, 50, 1%``; nothing for those that are assumed.  Raises
+    InvalidValueError."""
+    path = ("setups", setup, "probing", "costs")
+    if not text.strip():
+        return set_value(job, path, None)
+    words = [word.strip() for word in text.replace(";", ",").split(",")]
+    if len(words) != 3:
+        raise InvalidValueError("costs", "give what a stop costs, what a miss costs, and the share that lies wrong")
+    try:
+        stop, miss = float(words[0]), float(words[1])
+        wrong = float(words[2].removesuffix("%")) / (100.0 if words[2].endswith("%") else 1.0)
+    except ValueError:
+        raise InvalidValueError("costs", f"'{text}' is not three numbers; write 1, 50, 1%") from None
+    return set_value(job, path, {"stop": stop, "miss": miss, "wrong": wrong})
+
+
+def costs_words(job: Job, setup: int) -> str:
+    """What ``with_costs`` takes."""
+    costs = job.setups[setup].probing.costs
+    return "" if costs is None else f"{costs.stop:g}, {costs.miss:g}, {costs.wrong * 100.0:g}%"
+
+
+def with_table_stated(job: Job, machine: int) -> Job:
+    """The machine's table as large as its travel, to be corrected: nobody has said where it ends."""
+    low, high = job.machines[machine].travel_min, job.machines[machine].travel_max
+    top = {"left": low.x, "right": high.x, "front": low.y, "back": high.y}
+    return set_value(job, ("machines", machine, "table"), top)
+
+
 # --- faces ----------------------------------------------------------------------------------------
 
 
