@@ -43,6 +43,8 @@ class OnTable:
     patterned: SetupPlan | None = None
     #: What carries it, down to the table, and how far each of them that is a face is from its axis (mm).
     under: tuple[tuple[Carrier, float | None], ...] = ()
+    #: Setups that are clamped elsewhere and stand on its face too, by their patterns.
+    too: tuple[str, ...] = ()
 
     @property
     def source(self) -> str:
@@ -53,7 +55,8 @@ class OnTable:
         """Its name, and who is clamped there in which offset."""
         many = {self.patterned.index: f" × {len(self.instances)}"} if self.patterned is not None else {}
         who = ", ".join(f"{each.setup.name} {each.setup.offset}{many.get(each.index, '')}" for each in self.setups)
-        return f"{self.station.name} · {who}" if who else f"{self.station.name} · free"
+        who = who or (f"{', '.join(self.too)} too" if self.too else "free")
+        return f"{self.station.name} · {who}"
 
     @property
     def short_words(self) -> str:
@@ -111,7 +114,18 @@ def _on_table(plan: Plan, machine: Machine, station: Station, index: tuple[Index
     )
     at_rest = tf_m_station(machine, station).shift
     return OnTable(
-        station, setups, at_rest, every.min(axis=0), every.max(axis=0), drawn, instances, patterned, under
+        station, setups, at_rest, every.min(axis=0), every.max(axis=0), drawn, instances, patterned, under,
+        _standing_too(plan, machine, station),
+    )  # fmt: skip
+
+
+def _standing_too(plan: Plan, machine: Machine, station: Station) -> tuple[str, ...]:
+    """Setups of which instances stand on what carries a station, while they are clamped at another."""
+    return tuple(
+        each.setup.name
+        for each in plan.setups
+        if each.setup.machine == machine.id and each.setup.station != station.id and station.on is not None
+        and any(face.carrier == station.on for face in getattr(pattern_of(plan.job, each.index), "faces", ()))
     )  # fmt: skip
 
 

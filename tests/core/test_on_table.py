@@ -8,11 +8,12 @@ import numpy as np
 
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.drawing.items import Fill, Label, Stroke, Zero
+from ledgecliff.core.drawing.table_instances import instance_items
 from ledgecliff.core.drawing.table_views import table_views
 from ledgecliff.core.edits.carriers import with_distance
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.identity import derived_id
-from ledgecliff.core.model.stations import AxisTurn, Mount
+from ledgecliff.core.model.stations import AxisTurn, IndexAngle, Mount
 from ledgecliff.core.on_table import moved_to, on_table, shown_index
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.register.entries import Entry, Use
@@ -138,6 +139,20 @@ class StationTapeTest(unittest.TestCase):
             self.assertAlmostEqual(lines[f"station {axis}"], mm)
             self.assertAlmostEqual(lines[f"{axis} on its carrier"], own)
         self.assertTrue((each.m_low[:2] <= place[:2]).all() and (each.m_high[:2] >= place[:2]).all())
+
+    def test_who_stands_on_a_face_by_a_pattern_and_which_are_numbered(self):
+        plan = shipped_plan("hinge-leaves")
+        seen = on_table(plan, plan.job.machine)
+        self.assertEqual(
+            [each.words for each in seen],
+            ["plate 1 · Op 10 G54 × 12", "plate 2 · Op 20 G55 × 12", "plate 3 · Op 10 too", "plate 4 · Op 20 too"],
+        )
+        # With the column at nought the first face looks to the spindle, and the one behind it away.
+        for at, shown in ((0.0, "1"), (180.0, "2"), (90.0, "")):
+            first = on_table(plan, plan.job.machine, (IndexAngle(word="B", degrees=at),))[0]
+            names = [each.text for each in instance_items(first, (0, 1)) if isinstance(each, Label)]
+            self.assertEqual([name.split(".")[0] for name in names], [shown] * 6 if shown else [])
+            self.assertEqual([each for each in instance_items(first, (0, 2)) if isinstance(each, Label)], [])
 
     def test_a_face_is_told_as_it_measures(self):
         plan = shipped_plan("hinge-leaves")

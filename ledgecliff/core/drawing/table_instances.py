@@ -28,6 +28,8 @@ from .seen_areas import Rings, View, covered, edged, rings_of
 _ALIKE = 9
 #: From above, or along a horizontal spindle: there parts are numbered.
 _PLAN: View = (0, 1)
+#: One that looks further aside is seen from beside or behind, and is not numbered there (cosine).
+_FACING = 0.5
 #: How finely rounds are followed where a tool goes (segments a turn).
 _SEGMENTS = 24
 
@@ -56,6 +58,7 @@ def instance_items(on: OnTable, view: View, picked: frozenset[str] = frozenset()
     shared = setup.machine.fixture_at(setup.setup.station).kind in ("plate", "board")
     items: list[Item] = []
     above: list[Item] = []
+    labels: list[Item] = []
     carried: set[str | None] = set()
     for each, tf in on.instances:
         by = tf.shift[list(view)]
@@ -72,10 +75,10 @@ def instance_items(on: OnTable, view: View, picked: frozenset[str] = frozenset()
         above += _part(each, look, by, source)
         if each.key in picked:
             above += [Stroke((*ring, ring[0]), "zero", source) for ring in _moved(look.stock, by)]
-        if view == _PLAN:
-            above.append(Label(_middle(look.stock, by), _words(each), "centre", source))
+        if view == _PLAN and tf.turn[2, 2] > _FACING:
+            labels.append(Label(_middle(look.stock, by), _words(each), "centre", source))
         above += _zero(setup, each, tf, view)
-    return [*items, *above]
+    return [*items, *above, *labels]
 
 
 def instance_boxes(on: OnTable) -> tuple[Draggable, ...]:
