@@ -56,6 +56,7 @@ from ledgecliff.core.tape.bench import bench_words
 from ledgecliff.core.turns.turn_plan import turns_of
 
 from .about import NOT_SAID, About
+from .instances_table import instances_table
 from .svg import svg
 from .turn_page import turn_page
 
@@ -176,6 +177,7 @@ def _setup(plan: Plan, setup: SetupPlan, unit: Unit) -> dict[str, Any]:
         "holding": [*_holding_rows(setup), *_placed_rows(plan, setup)],
         "probe_tool": setup.machine.probe.tool,
         "tools": [cutter.name if cutter else "" for cutter in cutters],
+        "many": instances_table(plan, setup.index, unit, _WIDTH),
     }
 
 

@@ -9,6 +9,8 @@ from xml.etree import ElementTree
 
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.drawing.stage import setup_views
+from ledgecliff.core.drawing.table_views import table_views
+from ledgecliff.core.edits.patterns import with_state
 from ledgecliff.core.model.holding import Hold, OwnHold, PlateHold, VBlockHold
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import OutputProfile
@@ -75,6 +77,39 @@ class SheetTest(unittest.TestCase):
 
     def test_the_same_plan_gives_the_same_bytes(self):
         self.assertEqual(sheet_html(demo_plan()), self.html)
+
+
+class InstancesTest(unittest.TestCase):
+    def test_each_instance_with_its_box_offset_and_shift(self):
+        plan = shipped_plan("rack-shoes")
+        html = sheet_html(plan)
+        first, second = html[html.index("10 instances") :], html[html.index("5 instances") :]
+        table = first[: first.index("</table>")]
+        # Nine are run, each with a box; of the tenth it says why it is not.
+        self.assertEqual(table.count('class="box"'), 9)
+        self.assertIn("skipped: its clamp is away to be mended", table)
+        # The back row lies one row pitch and its re-cut further back.
+        for words in ("+296.000", "+118.200", "back row", "one offset, local shifts".capitalize()):
+            self.assertIn(words, first[: first.index("<h3>", 10)])
+        self.assertIn("An offset of its own each: 5 work offsets; every one probed", second)
+        self.assertNotIn("instances</h3>", sheet_html(demo_plan()))
+        inches = sheet_html(plan, "in")
+        self.assertIn("+11.6535", inches)
+
+    def test_the_picture_is_the_table_s(self):
+        plan = shipped_plan("rack-shoes")
+        picture = svg(
+            table_views(plan, plan.job.machine, f"station-{plan.job.setups[1].station}")[0], "mm", 660.0, 300.0
+        )
+        self.assertIn(picture, sheet_html(plan))
+
+    def test_names_are_escaped_and_a_missing_offset_is_shouted(self):
+        plan = shipped_plan("rack-shoes")
+        job = set_value(plan.job, ("setups", 1, "pattern", "codes"), ())
+        job = with_state(job, 0, ["1-1"], "skipped", "<b>cracked</b>")
+        html = sheet_html(make_plan(job, plan.models))
+        self.assertIn("&lt;b&gt;cracked&lt;/b&gt;", html)
+        self.assertEqual(html.count("NONE YET"), 4)
 
 
 class FirstPageTest(unittest.TestCase):
