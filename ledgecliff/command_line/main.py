@@ -132,6 +132,7 @@ def _parser() -> argparse.ArgumentParser:
         "--show", nargs=2, metavar=("NAME", "REPORT"), help="the report of the same run: learn its kind, write the job"
     )
     returning.add_argument("--keep", action="store_true", help="put the offset into the register")
+    returning.add_argument("--keep-sizes", action="store_true", help="widths of blanks into the batch; write the job")
     returning.add_argument("--keep-holes", action="store_true", help="found holes where they measure; write the job")
     returning.add_argument("--confirmed", action="store_true", help="also when it has moved more than clamping does")
     returning.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")

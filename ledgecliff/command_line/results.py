@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from ledgecliff.command_line.output import given_text, print_json, rounded, xyz
 from ledgecliff.command_line.plans import plan_of, setup_named
 from ledgecliff.command_line.probing import entry_of, keep_offset, keep_offsets
+from ledgecliff.core.edits.batches import with_touched_sizes
 from ledgecliff.core.edits.found_holes import holes_in, with_measured_holes
 from ledgecliff.core.edits.reports import with_report
 from ledgecliff.core.errors import InvalidValueError
@@ -54,6 +55,10 @@ def results(options: argparse.Namespace) -> int:
         if not found.before_known:
             raise InvalidValueError("--before", "say what the offset held before, or keep the control's own table")
         keep_offset(options, plan, setup, by_results(found))
+    if options.keep_sizes:
+        if options.keep_holes or options.show is not None:
+            raise InvalidValueError("--keep-sizes", "the job is written for one thing at a time; leave the other out")
+        write_job(with_touched_sizes(plan, setup.index, [("", setup, given.results)]), options.job)
     if options.keep_holes:
         shaped = with_measured_holes(plan, setup.index, found)
         write_job(shaped, options.job)
@@ -98,6 +103,9 @@ def _of_instances(options: argparse.Namespace, plan: Plan, kept: tuple[KeptOfIns
     unit = kept[0].setup.machine.program_units
     found = parsed_of_instances(kept, given_text(options.results), unit, name)
     told = [(each, _returned_of(options, each, name)) for each in found if each.missing is not None]
+    if options.keep_sizes:
+        sizes = [(each.kept.instance.key, each.kept.setup, each.results) for each in found]
+        write_job(with_touched_sizes(plan, kept[0].setup.index, sizes), options.job)
     if options.keep:
         _keep_all(options, plan, told)
     if options.json:

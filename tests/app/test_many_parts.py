@@ -226,6 +226,16 @@ class BatchTest(GuiTestCase):
         self.press("No batch")
         self.assertIsNone(self.document.job.stock.batch)
 
+    def test_sizes_from_touches(self):
+        self.open(demo_job("float-housing"))
+        self.show_lens(1, "rehearse")
+        QGuiApplication.clipboard().setText("#500 = 1.2\n#501 = 99.9\n#510 = -0.4\n#511 = 68.05")
+        self.press("Paste")
+        self.press("Keep sizes")
+        self.assertEqual(self.document.job.stock.batch.sizes, (99.9,))
+        self.press("Keep sizes")
+        self.assertIn("already", self.panel().refused.text())
+
     def test_a_table_of_inches_and_none(self):
         self.press("Measured blanks")
         table = self.folder / "sizes.csv"

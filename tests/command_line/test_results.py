@@ -47,6 +47,13 @@ class ResultsTest(CommandTest):
         self.assertEqual((row["value"]["x"], row["origin"]), (-518.8, "touches"))
         self.assertIn("say what the offset held before", self.results(self.lines, "--keep")[2])
 
+    def test_sizes_go_into_the_batch(self):
+        self.results(self.lines, *BEFORE, "--keep-sizes")
+        told = json.loads(run("blanks", self.path, "--json")[1])
+        self.assertEqual((told["along"], told["groups"][0]["sizes"]), ("x", [99.9]))
+        self.assertIn("already", self.results(self.lines, *BEFORE, "--keep-sizes")[2])
+        self.assertIn("one thing at a time", self.results(self.lines, *BEFORE, "--keep-sizes", "--keep-holes")[2])
+
     def test_a_report_is_shown_once(self):
         first = self.file("1.log", REPORT.format("1.200", "99.900", "-0.400", "68.050", "2.100"))
         second = self.file("2.log", REPORT.format("0.350", "99.870", "0.125", "67.990", "1.480"))

@@ -11,18 +11,23 @@ from ledgecliff.core.blank_batches import batch_told, group_words, odds_words
 from ledgecliff.core.blanks import blank_corners
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.batches import (
+    touched_sizes,
     with_batch,
     with_group_values,
     with_more_sizes,
+    with_touched_sizes,
     with_typed_sizes,
     without_batch,
 )
 from ledgecliff.core.edits.patterns import with_pattern
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.measuring.results_back import ReturnedResult
+from ledgecliff.core.model.base import Point
+from ledgecliff.core.model.stations import AxisTurn, Mount
 from ledgecliff.core.model.stock import BarStock, ExtrusionStock, Measure
 from ledgecliff.core.plan import make_plan
 from tests.draws import draws
-from tests.helpers import shipped_plan
+from tests.helpers import demo_plan, shipped_plan
 
 #: Rack shoes are 62 long: what the handbook's blanks have too much over 96, over that.
 SIZES = "63.62 63.05 62.88 63.41 63.90 63.18 62.95 63.33 63.77 63.10 63.55 62.80"
@@ -49,6 +54,8 @@ class ToldTest(unittest.TestCase):
         self.assertAlmostEqual(fewest.allowance.least, 0.4)
         words = group_words(1, told.groups[0])
         self.assertIn("Group 1: 6 blanks", words)
+        # From the smallest to the largest: 62.80 and 63.18, less 62 and what comes off at the stop.
+        np.testing.assert_allclose(told.groups[0].far, (0.305, 0.685))
         self.assertNotIn("⚠", words)
         self.assertIn("⚠ 6 will not clean up", group_words(1, batch_told(shoes(spread=0.4, least=0.5)).groups[0]))
 
@@ -127,6 +134,13 @@ class TakenTest(unittest.TestCase):
             self.assertAlmostEqual(float(off[0]), 0.7375)
             self.assertAlmostEqual(batch_told(taken).at_stop, 0.7375)
 
+    def test_the_other_side_was_stated(self):
+        for stop, other in (("minus", "plus_x"), ("plus", "minus_x")):
+            job = set_value(shoes().job, ("stock", "allowance"), {other: 0.7})
+            plan = make_plan(with_batch(job, stop=stop, spread=0.4), shoes().models)
+            allowance = with_group_values(plan, 1).stock.allowance
+            self.assertEqual((allowance.sides("x")[stop == "plus"], getattr(allowance, other)), (0.495, None))
+
     def test_bars_and_what_has_no_size(self):
         plan = shoes()
         measure = Measure(nominal=64, measured=64)
@@ -202,6 +216,49 @@ class AgainstItsStopTest(unittest.TestCase):
         back = make_plan(with_group_values(moved, 1, 0, stop_moved=True), plan.models)
         np.testing.assert_allclose(self.lies(back, 0), self.lies(start, 0), atol=1e-5)
 
+    def test_zeros_that_are_carried_over_stay_in_the_part(self):
+        """A bar in a chuck, its end face the zero that five indexes carry on."""
+        plan = shipped_plan("gland-spindle")
+        size = plan.job.stock.length.measured
+        job = with_batch(plan.job, along="x", sizes=(size, size + 0.9), spread=0.3, least=0.0)
+        plan = make_plan(job, plan.models)
+        taken = make_plan(with_group_values(plan, 2), plan.models)
+        for before, now in zip(plan.setups, taken.setups, strict=True):
+            np.testing.assert_allclose(now.wcs.u_origin, before.wcs.u_origin, atol=2e-6)
+        self.assertNotEqual(taken.job.setups[0].datum, plan.job.setups[0].datum)
+        self.assertEqual(taken.job.setups[1].datum, plan.job.setups[1].datum)
+
+    def test_a_dowel_at_the_right(self):
+        """The corner that dowels and clamps are told from moves; they do not."""
+        job = shoes(spread=0.4, stop="plus").job
+        dowels = [{"x": 68.5, "y": 30.0, "diameter": 8.0, "height": 8.0},
+                  *job.setups[0].hold.dowels[1:]]  # fmt: skip
+        plan = make_plan(set_value(job, ("setups", 0, "hold", "dowels"), tuple(dowels)), shoes().models)
+        taken = make_plan(with_group_values(plan, 1, 0), plan.models)
+        np.testing.assert_allclose(self.stands(taken, "dowels"), self.stands(plan, "dowels"), atol=1e-5)
+        np.testing.assert_allclose(self.stands(taken, "clamps"), self.stands(plan, "clamps"), atol=1e-5)
+        # 1.25 were off there, now 0.495: the part moves to the right.
+        np.testing.assert_allclose((self.lies(taken, 0) - self.lies(plan, 0))[0], (0.755, 0.0, 0.0), atol=1e-5)
+
+    def test_on_a_pallet_that_stands_askew(self):
+        """Shifts are along the pallet, the part's place is the machine's."""
+        plan = shoes(spread=0.4)
+        pallet = Mount(
+            id="a" * 12, name="pallet", on=None, at=Point(x=-700, y=-300, z=-500),
+            turned=(AxisTurn(about="z", degrees=30.0),),
+        )  # fmt: skip
+        machine = plan.job.machines[0]
+        stations = [each.model_copy(update={"on": pallet.id}) for each in machine.stations]
+        machine = machine.model_copy(update={"carriers": (pallet,), "stations": tuple(stations)})
+        plan = make_plan(set_value(plan.job, ("machines", 0), machine), plan.models)
+        start = make_plan(with_group_values(plan, 1, 0), plan.models)
+        moved = make_plan(with_group_values(start, 3, 0, stop_moved=True), plan.models)
+        np.testing.assert_allclose(self.lies(moved, 0), self.lies(start, 0), atol=1e-5)
+        was = {each.key: each.shift.as_tuple() for each in start.job.setups[0].pattern.groups}
+        group = moved.job.setups[0].pattern.groups[0]
+        by = np.subtract(group.shift.as_tuple(), was.get(group.key, (0, 0, 0)))
+        np.testing.assert_allclose(by, (-0.4225, 0, 0), atol=1e-5)
+
     def test_nothing_stands_at_the_other_side(self):
         plan = make_plan(with_batch(shoes(spread=0.4).job, stop="plus"), shoes().models)
         with self.assertRaisesRegex(InvalidValueError, "nothing stands at the blank's part [+]X side"):
@@ -232,6 +289,55 @@ class AgainstItsStopTest(unittest.TestCase):
             with_group_values(alone, 1, 0, stop_moved=True)
         with self.assertRaisesRegex(InvalidValueError, "in which setup"):
             with_group_values(plan, 1, stop_moved=True)
+
+
+class TouchedTest(unittest.TestCase):
+    """Of widths that a setup's steps find, those across the raw blank."""
+
+    def came_back(self, setup, **found):
+        return tuple(
+            ReturnedResult(step=number, key=each.key, value=found.get(each.key.replace(" ", "_"), each.expected))
+            for number, step in enumerate(setup.probing.steps, start=1)
+            for each in step.finds
+        )
+
+    def test_by_the_part_s_own_axis(self):
+        plan = demo_plan()
+        setup = plan.setups[0]
+        results = self.came_back(setup, size_x=100.3, size_y=67.9)
+        self.assertEqual(touched_sizes(setup, results), {"x": 100.3, "y": 67.9})
+        # The part lies a quarter turned: what was right is behind.
+        right = set_value(plan.job, ("setups", 0, "orientation"), {"up": "+Z", "right": "+Y"})
+        turned = make_plan(right, plan.models).setups[0]
+        if turned.probing.steps:
+            results = self.came_back(turned, size_x=67.9, size_y=100.3)
+            self.assertEqual(touched_sizes(turned, results), {"x": 100.3, "y": 67.9})
+        # A bore of a feature, and a web that is not the whole blank, are none.
+        self.assertEqual(touched_sizes(plan.setups[1], self.came_back(plan.setups[1])), {})
+
+    def test_into_the_batch_once(self):
+        plan = demo_plan()
+        setup = plan.setups[0]
+        found = [("", setup, self.came_back(setup, size_x=100.3))]
+        job = with_touched_sizes(make_plan(with_batch(plan.job, along="x"), plan.models), 0, found)
+        self.assertEqual(job.stock.batch.sizes, (100.3,))
+        with self.assertRaisesRegex(InvalidValueError, "already"):
+            with_touched_sizes(make_plan(job, plan.models), 0, found)
+        with self.assertRaisesRegex(InvalidValueError, "both its sides"):
+            with_touched_sizes(make_plan(with_batch(plan.job, along="z"), plan.models), 0, found)
+
+    def test_of_each_instance(self):
+        plan = demo_plan()
+        setup = plan.setups[0]
+        layout = {"kind": "grid", "columns": 2, "column_pitch": 200.0, "row_pitch": 200.0}
+        many = make_plan(with_batch(with_pattern(plan.job, 0, layout=layout), along="x"), plan.models)
+        found = [(each.key, setup, self.came_back(setup, size_x=100.1 + k))
+                 for k, each in enumerate(many.instances(0))]  # fmt: skip
+        job = with_touched_sizes(many, 0, found)
+        self.assertEqual(job.stock.batch.sizes, (100.1, 101.1))
+        pattern = job.setups[0].pattern
+        self.assertEqual([pattern.at(each.key).measured.x for each in many.instances(0)], [100.1, 101.1])
+        self.assertEqual(pattern.at("2-1").measured.z, 34.0)
 
 
 if __name__ == "__main__":

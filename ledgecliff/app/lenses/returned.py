@@ -8,6 +8,7 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QHeaderView, QLabel, QTableWidget, QTableWidgetItem
 
+from ledgecliff.core.edits.batches import with_touched_sizes
 from ledgecliff.core.edits.found_holes import holes_in, with_measured_holes
 from ledgecliff.core.edits.reports import with_report
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
@@ -93,8 +94,9 @@ class ReturnedSection:
                 self._show,
             ),
         )
-        (self.keep, self.keep_holes) = panel.add_buttons(
+        (self.keep, self.keep_sizes, self.keep_holes) = panel.add_buttons(
             ("Keep this offset", "Into the register, for this setup: worked out from what it held before", self._keep),
+            ("Keep sizes", "Widths of blanks, into the batch that is shared out on Stock", self._keep_sizes),
             ("Keep found holes", "Holes that nobody has drawn are put where they measure", self._keep_holes),
         )
         self.words = panel.add_quiet("")
@@ -176,10 +178,13 @@ class ReturnedSection:
 
     def results(self) -> tuple[ReturnedResult, ...]:
         """What stands in the table, of steps that are there whole."""
-        rows = self._rows()
-        whole = {row.step for row in rows} - {row.step for row in rows if self._key(row) not in self._values}
+        return self._of(self._rows())
+
+    def _of(self, rows: tuple[ResultRow, ...], instance: str | None = None) -> tuple[ReturnedResult, ...]:
+        keys = {row: self._key(row, instance) for row in rows}
+        whole = {row.step for row in rows} - {row.step for row in rows if keys[row] not in self._values}
         return tuple(
-            ReturnedResult(step=row.step, key=row.key, value=self._values[self._key(row)])
+            ReturnedResult(step=row.step, key=row.key, value=self._values[keys[row]])
             for row in rows
             if row.step in whole
         )
@@ -234,6 +239,17 @@ class ReturnedSection:
             if row is not None:
                 self._values[self._key(row)] = result.value
         self.refresh()
+
+    def _touched(self) -> list[tuple[str, SetupPlan, tuple[ReturnedResult, ...]]]:
+        """What came back whole of every instance, or of the setup that stands once."""
+        kept = self._kept()
+        if not kept:
+            return [("", self._setup(), self.results())]
+        return [(each.instance.key, each.setup, self._of(each.rows, each.instance.key)) for each in kept]
+
+    def _keep_sizes(self) -> None:
+        plan, index, found = self._panel.plan, self._panel.setup_index, self._touched()
+        self._panel.document.apply("sizes of blanks", lambda _job: with_touched_sizes(plan, index, found))
 
     def _keep_holes(self) -> None:
         found = self.returned()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 import numpy as np
@@ -13,7 +13,8 @@ from ..blanks import blank_corners
 from ..changing import problem_words, set_value
 from ..errors import InvalidValueError
 from ..frames import AXES, Array, Axis
-from ..model.base import Point
+from ..measuring.results_back import ReturnedResult
+from ..model.base import Point, Size
 from ..model.batch import BlankBatch
 from ..model.holding import PlateHold
 from ..model.job import Job
@@ -24,7 +25,7 @@ from ..quantities import Unit
 from ..rehearsal.pushed_against import pushed_against
 from ..setup_plan import SetupPlan
 from ..typed_sizes import parse_sizes
-from .patterns import pattern_in, with_group
+from .patterns import pattern_in, with_group, with_instance
 
 #: Sizes are kept to so many places (mm).
 _PLACES = 6
@@ -85,9 +86,10 @@ def with_group_values(plan: Plan, number: int, setup: int | None = None, *, stop
     sizes, allowance = group.batch, allowance_of(group, batch)
     half = (sizes.largest - sizes.smallest) / 2.0
     changed = set_value(job, ("stock",), _sized(job.stock, batch.along, sizes.middle, half))
-    for side in ("minus", "plus"):
-        value = round(allowance.at_stop, _PLACES) if side == batch.stop else None
-        changed = set_value(changed, ("stock", "allowance", f"{side}_{batch.along}"), value)
+    # Both sides at once: two that are stated would be refused in between.
+    at_stop = round(allowance.at_stop, _PLACES)
+    sides = {f"{side}_{batch.along}": at_stop if side == batch.stop else None for side in ("minus", "plus")}
+    changed = set_value(changed, ("stock", "allowance"), job.stock.allowance.model_copy(update=sides))
     changed = set_value(changed, ("stock", "is_measured"), True)
     if setup is not None:
         changed = _against_its_stop(plan, changed, setup)
@@ -161,13 +163,17 @@ def _with_stop_moved(plan: Plan, job: Job, setup: int) -> Job:
 
 def _with_zeros_kept(plan: Plan, job: Job) -> Job:
     """Every setup's zero where it lies in the part in the ``plan``: toolpath programs count from it."""
-    for before, now in zip(plan.setups, make_plan(job, plan.models).setups, strict=True):
+    after = make_plan(job, plan.models)
+    for before in plan.setups:
+        # One after the other: a zero that is carried over goes where the one before it has gone.
+        now, was = after.setups[before.index], job
         for k, axis in enumerate(AXES):
             off = float(before.wcs.u_origin[k] - now.wcs.u_origin[k])
             if abs(off) > _ALIKE:
                 shift = round(now.setup.datum.axis(axis).shift + off, _PLACES)
                 job = set_value(job, ("setups", now.index, "datum", axis, "shift"), shift)
-    for before, now in zip(plan.setups, make_plan(job, plan.models).setups, strict=True):
+        after = after if job is was else make_plan(job, plan.models)
+    for before, now in zip(plan.setups, after.setups, strict=True):
         if float(np.abs(before.wcs.u_origin - now.wcs.u_origin).max()) > 2.0 * _ALIKE:
             raise InvalidValueError(
                 "group", f"the zero of '{now.setup.name}' would not stay where it lies in the part; state it otherwise"
@@ -191,3 +197,54 @@ def _sized(stock: Stock, along: Axis, middle: float, half: float) -> Stock:
         raise InvalidValueError("batch", "an extrusion has one section; only its length is sawn")
     diameter = stock.diameter.model_copy(update={"measured": measured, "varies": varies})
     return stock.model_copy(update={"diameter": diameter})
+
+
+# --- sizes that were touched -----------------------------------------------------------------------
+
+
+def touched_sizes(setup: SetupPlan, results: Iterable[ReturnedResult]) -> dict[Axis, float]:
+    """The blank's size (mm) by part axis, as far as results (mm) of a setup's steps say it: of widths across the whole
+    blank as it came, along the axes of a part that lies square."""
+    rows = setup.setup.orientation.matrix()
+    sizes = dict(zip(AXES, setup.stock.size(), strict=True)) if not isinstance(setup.stock, ModelStock) else {}
+    found: dict[Axis, float] = {}
+    for result in results:
+        step = setup.probing.steps[result.step - 1]
+        quantity = next(each for each in step.finds if each.key == result.key)
+        _, _, letter = result.key.partition("size ")
+        if step.cycle.on != "stock" or letter not in AXES:
+            continue
+        k = int(np.argmax(np.abs(rows[AXES.index(letter)])))
+        along: Axis = AXES[k]
+        is_square = abs(rows[AXES.index(letter)][k]) > 1.0 - _ALIKE
+        if is_square and along in sizes and abs(quantity.expected - sizes[along]) < _ALIKE:
+            found[along] = result.value
+    return found
+
+
+def with_touched_sizes(plan: Plan, index: int, found: Sequence[tuple[str, SetupPlan, Sequence[ReturnedResult]]]) -> Job:
+    """Blanks more for the batch, from results (mm) that came back of a setup: of each instance by its key, empty for a
+    setup without a pattern, where the size is kept with the instance too.
+
+    Raises InvalidValueError where no result says the size along which the batch is measured, or the same were taken in
+    before.
+    """
+    job = plan.job
+    along, more = batch_in(job).along, []
+    for place, setup, results in found:
+        sizes = touched_sizes(setup, results)
+        if along not in sizes:
+            continue
+        more.append(round(sizes[along], _PLACES))
+        if place and job.setups[index].pattern is not None:
+            whole = dict(zip(AXES, setup.stock.size(), strict=True)) | sizes  # type: ignore[union-attr]
+            x, y, z = setup.setup.orientation.sizes([whole[axis] for axis in AXES])
+            job = with_instance(job, index, place, measured=Size(x=float(x), y=float(y), z=float(z)))
+    if not more:
+        raise InvalidValueError(
+            "sizes",
+            f"no result is a width across the raw blank along part {along.upper()}; touch both its sides there",
+        )
+    if tuple(more) == batch_in(job).sizes[-len(more) :]:
+        raise InvalidValueError("sizes", "these are in the batch already")
+    return with_more_sizes(job, more)
