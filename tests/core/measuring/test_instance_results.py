@@ -62,6 +62,11 @@ class PastedTest(unittest.TestCase):
         given = ReturnedResults(setup="Op 20", before=RecordedWcs(x=x, y=y, z=z), results=first.results)
         np.testing.assert_allclose(returned(first.kept.setup, given).m_zero, seen.found, atol=2e-4)
 
+    def test_where_nobody_looks_there_is_no_outcome(self):
+        kept = kept_of_instances(shoes(((*SECOND, "seating"), False)), 1)
+        self.assertEqual([each.outcome for each in kept], [None] * 5)
+        self.assertEqual([each.offset_key for each in kept], ["", "2-1", "3-1", "4-1", "5-1"])
+
     def test_no_pattern(self):
         self.assertEqual(kept_of_instances(shoes(((*SECOND[:2], "pattern"), None)), 1), ())
 
