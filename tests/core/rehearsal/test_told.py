@@ -67,6 +67,8 @@ class InstancesTest(unittest.TestCase):
         self.assertIn("Op 20: 5 instances in 2 loads", said)
         self.assertIn(f"left out: {missing}", said)
         stops = run(shoes(((*SECOND, "seating"), True)), lying("Op 20", missing, z=1.5))
+        stopped = next(row for row in offset_rows(plan, stops) if row.words == f"{missing} stopped")
+        self.assertEqual(stopped.values, (None, None, None))
         self.assertIn(f"instance {missing}", spell(said_of_setup(stops, 1), "mm"))
         # Parts of one kind in one line: from the least to the most.
         said = spell(said_of_pairs(result), "mm")
