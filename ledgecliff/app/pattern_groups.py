@@ -23,6 +23,7 @@ from ledgecliff.core.edits.patterns import (
     with_group_shift,
     with_instance_shift,
     with_new_load,
+    with_over_groups,
     with_pattern,
     with_recut,
     with_state,
@@ -254,6 +255,8 @@ class PatternGroups:
         )  # fmt: skip
         for key, name in {each.place.group: each.group_name for each in self.instances()}.items():
             self._group(key, name)
+        for operation in self._plan.setup.operations:
+            self._over_groups(operation.name)
 
     def _group(self, key: str, name: str) -> None:
         path = (*path_of(self._setup), "groups")
@@ -287,6 +290,18 @@ class PatternGroups:
         for recut in self._group_of(key, name).recuts:
             said = f"{recut.on}: {recut_words(recut)}" + (f" {recut.reason}" if recut.reason else "")
             self._panel.add_quiet(spell(said, self._panel.document.unit))
+
+    def _over_groups(self, operation: str) -> None:
+        self._panel.add_choice(
+            ChoiceField(
+                operation, "A long pass over a row, a cut over all, is one of its group's, not of an instance.",
+                lambda: [("at each instance", False), ("over its group in one sweep", True)],
+                lambda: operation in pattern_in(self._panel.job, self._setup).over_groups,
+                lambda over: self._apply(
+                    operation, lambda job: with_over_groups(job, self._setup, operation, over=bool(over))
+                ),
+            )
+        )  # fmt: skip
 
     def _shift_group(self, key: str, name: str, axis: Axis, job: Job, mm: float) -> Job:
         return with_group_shift(job, self._setup, key, name, axis, mm, date.today().isoformat())

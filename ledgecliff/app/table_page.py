@@ -156,7 +156,8 @@ class TablePanel(LensPanel):
         groups = [(each.key, each.name, len(each.recuts)) for each in pattern.groups]
         faces = [each.carrier for each in pattern.faces]
         rows = getattr(pattern.layout, "rows", 1), getattr(pattern.layout, "columns", 1)
-        return number, layout, pattern.grouped_by, groups, faces, pattern.school, rows, self.document.unit
+        operations = [each.name for each in self.job.setups[number or 0].operations]
+        return number, layout, pattern.grouped_by, groups, faces, pattern.school, rows, operations, self.document.unit
 
     def build(self) -> None:
         machine, each = self.document.machine, self.in_hand()

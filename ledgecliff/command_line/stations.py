@@ -21,6 +21,7 @@ from ledgecliff.core.edits.patterns import (
     with_costs,
     with_group,
     with_new_load,
+    with_over_groups,
     with_pattern,
     with_recut,
     with_state,
@@ -65,6 +66,9 @@ def add_commands(commands: Any) -> None:
     stations.add_argument("--face", action="append", metavar="CARRIER", help="all of it once more on that face")
     stations.add_argument("--number", metavar="WORDS", help="'first 11, prefix S, columns, from right, to and fro'")
     stations.add_argument("--grouped-by", choices=get_args(GroupedBy)[:4], help="what shifts together")
+    stations.add_argument(
+        "--over-groups", nargs="*", metavar="OPERATION", help="operations that run over a whole group in one sweep"
+    )
     stations.add_argument("--school", choices=SCHOOLS, help="how instances get their zeros; gives out the offsets")
     stations.add_argument("--one-each", choices=("face", "group"), help="what shares an offset where not each has one")
     stations.add_argument("--probed", choices=get_args(Probed), help="which instances are probed")
@@ -117,8 +121,8 @@ def _with_table(options: argparse.Namespace, plan: Plan) -> Job:
 
 #: Options that change a setup's pattern.
 _CHANGES = (
-    "pattern", "face", "number", "costs", "grouped_by", "school", "one_each", "probed", "seating", "missing", "loads",
-    "skip", "on", "finished", "new_load", "shift", "recut",
+    "pattern", "face", "number", "costs", "grouped_by", "over_groups", "school", "one_each", "probed",
+    "seating", "missing", "loads", "skip", "on", "finished", "new_load", "shift", "recut",
 )  # fmt: skip
 
 
@@ -137,6 +141,11 @@ def _changed(options: argparse.Namespace, plan: Plan) -> Job:
         plain["seating"] = options.seating == "yes"
     if plain:
         job = with_pattern(job, number, **plain)
+    if options.over_groups is not None:
+        for operation in job.setups[number].operations:
+            job = with_over_groups(job, number, operation.name, over=False)
+        for name in options.over_groups:
+            job = with_over_groups(job, number, name, over=True)
     if options.costs is not None:
         job = with_costs(job, number, options.costs)
     if options.new_load:

@@ -37,6 +37,7 @@ def instances_table(plan: Plan, number: int, unit: Unit, width: float) -> dict[s
         "missing": pattern.missing,
         "seating": pattern.seating,
         "loads": pattern.loads,
+        "over_groups": pattern.over_groups,
         "rows": [
             {
                 "name": each.name,

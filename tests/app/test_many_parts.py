@@ -140,6 +140,13 @@ class PatternTest(TablePanelCase):
         self.assertIn("give what a stop costs", field.said.text())
         self.assertEqual(self.document.job.setups[0].probing.costs.miss, 20.0)
 
+    def test_an_operation_over_its_group(self):
+        name = self.document.job.setups[0].operations[0].name
+        self.pick(name, "over its group in one sweep")
+        self.assertEqual(self.pattern().over_groups, (name,))
+        self.pick(name, "at each instance")
+        self.assertEqual(self.pattern().over_groups, ())
+
     def test_too_many_for_the_control(self):
         self.type_in(self.field("Columns").entry, "40")
         self.pick("Zeros are kept in", "own each")

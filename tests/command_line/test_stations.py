@@ -122,6 +122,11 @@ class ChangedTest(CommandTest):
         ):
             self.assertIn(why, self.refused("--setup", "Op 10", "--costs", words))
         self.changed("--costs", "")
+        self.changed("--over-groups", "bore pin bore")
+        self.assertEqual(read_job(self.job).setups[0].pattern.over_groups, ("bore pin bore",))
+        self.assertIn("there is no 'wash'", self.refused("--setup", "Op 10", "--over-groups", "wash"))
+        self.changed("--over-groups")
+        self.assertEqual(read_job(self.job).setups[0].pattern.over_groups, ())
         self.assertIsNone(read_job(self.job).setups[0].probing.costs)
         status, _, error = run("stations", str(self.job), "--table", "-1200", "0", "-20 in", "10")
         self.assertEqual((status, error), (0, ""))

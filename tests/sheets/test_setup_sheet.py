@@ -95,6 +95,10 @@ class InstancesTest(unittest.TestCase):
         self.assertNotIn("instances</h3>", sheet_html(demo_plan()))
         inches = sheet_html(plan, "in")
         self.assertIn("+11.6535", inches)
+        job = set_value(plan.job, ("setups", 0, "pattern", "over_groups"), ("bore pin bore",))
+        swept = "in one sweep: <b>bore pin bore</b>"
+        self.assertIn(swept, sheet_html(make_plan(job, plan.models)))
+        self.assertNotIn(swept, html)
 
     def test_the_picture_is_the_table_s(self):
         plan = shipped_plan("rack-shoes")

@@ -205,6 +205,16 @@ def typed_recut(text: str, unit: Unit, day: str, reason: str = "") -> Recut:
     return Recut.model_validate({"looks": looks.upper(), "depth": mm, "on": day, "reason": reason})
 
 
+def with_over_groups(job: Job, setup: int, operation: str, *, over: bool) -> Job:
+    """An operation that runs over a whole group in one sweep, or at each instance.  Raises InvalidValueError where it
+    is not there."""
+    names = [each.name for each in job.setups[setup].operations]
+    if operation not in names:
+        raise InvalidValueError("operation", f"there is no '{operation}'; there are {', '.join(names) or 'none'}")
+    now = set(pattern_in(job, setup).over_groups) - {operation} | ({operation} if over else set())
+    return with_pattern(job, setup, over_groups=tuple(name for name in names if name in now))
+
+
 # --- what a stop and a miss cost, where the table ends ---------------------------------------------
 
 

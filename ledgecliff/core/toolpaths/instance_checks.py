@@ -23,8 +23,9 @@ def check_instances(summary: ProgramSummary, plan: Plan, index: int, operation: 
         return
     setup, instances = plan.setups[index], plan.instances(index)
     yield from _called(summary, setup, instances)
-    if pattern.school == "in the program" and summary.complete:
-        yield from _places(summary, setup, instances, operation)
+    over_groups = setup.setup.operations[operation].name in pattern.over_groups
+    if (over_groups or pattern.school == "in the program") and summary.complete:
+        yield from _places(summary, setup, instances, operation, over_groups=over_groups)
 
 
 def _called(summary: ProgramSummary, setup: SetupPlan, instances: tuple[Instance, ...]) -> Iterator[Difference]:
@@ -48,9 +49,10 @@ def _called(summary: ProgramSummary, setup: SetupPlan, instances: tuple[Instance
 
 
 def _places(
-    summary: ProgramSummary, setup: SetupPlan, instances: tuple[Instance, ...], operation: int
+    summary: ProgramSummary, setup: SetupPlan, instances: tuple[Instance, ...], operation: int, *, over_groups: bool
 ) -> Iterator[Difference]:
-    """How far it goes along X and Y against all the places it must go to."""
+    """How far it goes along X and Y against all the places it must go to: those that its offset serves, or where it
+    runs over whole groups those of the group too that have offsets of their own."""
     cutter = setup.machine.cutter(setup.setup.operations[operation].tool)
     removed = setup.cutting.removed(operation)
     if cutter is None or removed.is_empty():
@@ -58,19 +60,25 @@ def _places(
     low, high = (corner - setup.wcs.u_origin for corner in setup.orient(removed))
     middle = (low + high)[:2] / 2.0
     for code in dict.fromkeys(each.offset for each in instances if each.offset is not None):
-        mine = [each for each in instances if each.offset == code]
+        owners = [each for each in instances if each.offset == code]
+        groups = {each.place.group for each in owners} if over_groups else set()
+        mine = [each for each in instances if each.offset == code or each.place.group in groups]
         extent = summary.extents.get((code, cutter.tool))
         if extent is None or not any(each.is_on for each in mine):
             continue
         for k, axis in enumerate("XY"):
             reach = extent.bounds(k)
             if reach is not None:
-                yield from _along(axis, reach, _wanted(mine, middle, k), (high - low)[k], cutter.diameter, code)
+                wanted = _wanted(owners[0], mine, middle, k)
+                yield from _along(axis, reach, wanted, (high - low)[k], cutter.diameter, code)
 
 
-def _wanted(mine: list[Instance], middle: Array, k: int) -> tuple[float, float]:
-    """Where the middles of what is cut lie at the outermost instances that are on."""
-    at = [float(each.located.local_shift[k] + middle[k]) for each in mine if each.is_on]
+def _wanted(owner: Instance, mine: list[Instance], middle: Array, k: int) -> tuple[float, float]:
+    """Where the middles of what is cut lie at the outermost instances that are on, as the ``owner``'s offset reads."""
+    turn = owner.located.tf_m_u.turn
+    at = [
+        float((turn.T @ (each.m_zero - owner.located.m_offset))[k] + middle[k]) for each in mine if each.is_on
+    ]  # fmt: skip
     return min(at), max(at)
 
 

@@ -97,3 +97,28 @@ class PlacesTest(unittest.TestCase):
 
     def test_only_where_the_program_has_the_places(self):
         self.assertNotIn("PLACES_MISSED", told(shoes(), 0, HEAD.format("G54") + "X31 Y20\nM30\n"))
+
+
+class OverGroupsTest(unittest.TestCase):
+    """An operation that runs over a row at once is held against the row, whoever has which offset."""
+
+    def found(self, setup, text, *edits):
+        return told(shoes(*edits), setup, text)
+
+    def test_with_local_shifts_it_goes_to_all_that_share_the_offset(self):
+        over = ((*FIRST, "over_groups"), ["bore pin bore"])
+        short = HEAD.format("G54") + "X31 Y20\nX253 Y138.2\nG1 Z5 F200\nM30\n"
+        self.assertIn("along X", self.found(0, short, over)["PLACES_MISSED"])
+        self.assertNotIn("PLACES_MISSED", self.found(0, short.replace("253", "327"), over))
+        self.assertNotIn("PLACES_MISSED", self.found(0, short))
+
+    def test_with_offsets_of_their_own_the_others_count_from_the_called_one(self):
+        """Five stations 74 apart; called in the second's offset the first lies 74 left of it, the last 222 right."""
+        operations = shoes().job.setups[1].operations
+        over = ((*SECOND, "over_groups"), [operations[0].name])
+        tool = operations[0].tool
+        head = HEAD.format("G54.1 P1").replace("T2", f"T{tool}").replace("H2", f"H{tool}")
+        for left, right, missed in ((-100, 260, False), (-20, 260, True), (-100, 100, True)):
+            text = head + f"X{left} Y0\nX{right} Y40\nX{left} Y-40\nG1 Z5 F200\nM30\n"
+            self.assertEqual("PLACES_MISSED" in self.found(1, text, over), missed, (left, right))
+        self.assertNotIn("PLACES_MISSED", self.found(1, head + "X0 Y0\nG1 Z5 F200\nM30\n"))
