@@ -89,6 +89,7 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
                 *_place(hold, path, "board"),
                 Section("Tape and board", (tape, _tape_holds(path), cut)),
                 *_screws(hold, path),
+                *_fence(hold, path),
                 _mark(setup, hold, path),
                 *_assumed(setup, plan_now),
             )
@@ -114,6 +115,22 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
             return (*sections, *_clamps(hold, path), *_assumed(setup, plan_now))
         case JigHold():
             return (*_jig(hold, path, fixture), *_clamps(hold, path), *_assumed(setup, plan_now))
+
+
+def _fence(hold: BoardHold, path: Path) -> tuple[Section, ...]:
+    if hold.fence is None:
+        return ()
+    return (
+        Section(
+            f"Fence at the {hold.fence.side}",
+            (
+                length("Long", "Along the stock's side, its middle at that one's.", *path, "fence", "length"),
+                length("Wide", "Of what is left once its edge is cut.", *path, "fence", "width"),
+                length("High", "Over the board; no tool may go lower beside it.", *path, "fence", "height"),
+                length("Comes off", "How far its edge stands proud before it is cut.", *path, "fence", "cut"),
+            ),
+        ),
+    )
 
 
 def _mark(setup: int, hold: BoardHold, path: Path) -> Section:

@@ -18,6 +18,7 @@ from ledgecliff.command_line import (
     blanks,
     carrying,
     centres,
+    fences,
     importing,
     offsets,
     plans,
@@ -231,6 +232,7 @@ def _parser() -> argparse.ArgumentParser:
     stations.add_commands(commands)
     blanks.add_commands(commands)
     batches.add_commands(commands)
+    fences.add_commands(commands)
     command("schema", _schema, "print the JSON Schema of the job file")
     return parser
 

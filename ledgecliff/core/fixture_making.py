@@ -1,8 +1,9 @@
 """What is cut into a fixture in place before it holds the part: soft jaws, the pockets and zero hole of a jig, bores
-for the dowels of a plate.
+for the dowels of a plate, the edge of a fence on a board.
 
 Everything about the zero that it is cut from: of soft jaws the middle of their width, the fixed one's face as they are
-clamped on a spacer, and their tops; of a jig its zero hole and its top; of a plate the middle of its top.
+clamped on a spacer, and their tops; of a jig its zero hole and its top; of a plate the middle of its top; of a fence
+the middle of its board and the strip's top.
 """
 
 from __future__ import annotations
@@ -14,15 +15,18 @@ import numpy as np
 
 from .blanks import transformed
 from .frames import Array
+from .holding.flat_beds import FENCE
 from .holding.holding import Jaws
 from .holding.jigs import relief_places
 from .holding.vises import JAW_GAP, soft_outline
 from .model.bench import MakeFixture
-from .model.holding import Jig, JigHold, JigPocket, PlateHold, SoftJaws, ViseHold
+from .model.holding import BoardHold, Fence, Jig, JigHold, JigPocket, PlateHold, SoftJaws, ViseHold
 from .plan import Plan
 from .quantities import said
 from .setup_plan import SetupPlan
 
+#: How far a cutter goes off the ends of a fence, and how wide what it clears beside the edge, of its radius.
+_OFF_END, _BESIDE_EDGE = 4.0, 2.2
 #: A zero hole is bored this far below the jig (mm).
 _THROUGH = 0.5
 
@@ -85,6 +89,8 @@ def fixture_cut(plan: Plan, step: MakeFixture) -> FixtureCut | None:
         return _jig(step, setup, holding.fixture)
     if isinstance(hold, PlateHold) and hold.dowels:
         return _plate(step, setup, hold)
+    if isinstance(hold, BoardHold) and hold.fence is not None:
+        return _fence(step, setup, hold.fence)
     return None
 
 
@@ -133,6 +139,27 @@ def _plate(step: MakeFixture, setup: SetupPlan, hold: PlateHold) -> FixtureCut:
         bored.append(Bored(f"dowel {number}", x, y, dowel.diameter, step.bore_depth))
     words = ("X0 is the middle of the plate", "Y0 is the middle of the plate", "Z0 is the plate's top")
     return FixtureCut(step, setup, f"plate {setup.holding.fixture.name}", zero, words, (), tuple(bored))
+
+
+def _fence(step: MakeFixture, setup: SetupPlan, fence: Fence) -> FixtureCut:
+    """The strip's edge: the cutter goes along it and off both ends, on the side where the stock will lie."""
+    block, radius = setup.holding.block(FENCE), _radius(setup, step)
+    assert block is not None, "a hold with a fence has its block"
+    low, high = np.array(block.low), np.array(block.high)
+    zero, k, along = setup.holding.u_zero.copy(), fence.axis, 1 - fence.axis
+    zero[2] = high[2]
+    edge = float(high[k] if fence.sign < 0 else low[k])
+    ends = np.empty((2, 2))
+    ends[:, k] = sorted((edge, edge - fence.sign * (fence.cut + _BESIDE_EDGE * radius)))
+    ends[:, along] = low[along] - _OFF_END * radius, high[along] + _OFF_END * radius
+    (x0, y0), (x1, y1) = ends - zero[:2]
+    area = manifold3d.CrossSection([np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)])], manifold3d.FillRule.NonZero)
+    words = (
+        "X0 is the middle of the board", "Y0 is the middle of the board",
+        f"Z0 is the strip's top, {said(fence.height)} over the board",
+    )  # fmt: skip
+    pocket = Sunk(f"{fence.side} fence's edge", area, fence.height, ())
+    return FixtureCut(step, setup, f"fence on {setup.holding.fixture.name}", zero, words, (pocket,), ())
 
 
 def _radius(setup: SetupPlan, step: MakeFixture) -> float:

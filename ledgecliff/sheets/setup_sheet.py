@@ -338,6 +338,8 @@ def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
             rows += [(f"screw {k}, head Ø{said(screw.head_diameter)}", None) for k, screw in enumerate(hold.screws, 1)]
             if hold.tape is not None:
                 rows.append(("tape, thick", hold.tape))
+            if hold.fence is not None:
+                rows.append((f"pushed against the fence at its {hold.fence.side}, long", hold.fence.length))
             if hold.mark is not None:
                 rows.append((f"zero mark cut into the bare board at X0 Y0, T{hold.mark.tool}, arms", hold.mark.arm))
         case JigHold():

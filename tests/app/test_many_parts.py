@@ -15,6 +15,7 @@ from tests.app.gui import GuiTestCase
 from tests.app.test_rotary import TablePanelCase
 from tests.core.measuring.test_instance_results import pasted
 from tests.core.programs.test_instance_programs import SECOND, lying, run, shoes
+from tests.core.test_fence import board_plan
 
 SIZES = "63.62 63.05 62.88 63.41 63.90 63.18 62.95 63.33 63.77 63.10 63.55 62.80"
 
@@ -181,6 +182,26 @@ class RehearsedTest(GuiTestCase):
         shown = [self.panel().offsets.item(k, 0).text() for k in range(self.panel().offsets.rowCount())]
         # Nine shoes of Op 10, which come to Op 20 in two loads.
         self.assertEqual(sum(words.endswith("off by") for words in shown), 9 + 9)
+
+
+class FenceTest(GuiTestCase):
+    opens_demo = False
+
+    def test_put_at_a_side_and_the_zero_taken_from_it(self):
+        path = self.folder / "board.json"
+        write_job(board_plan(None, made=False).job, path)
+        self.open(path)
+        self.show_lens(1, "hold")
+        self.choose("Fence", "at the front")
+        self.type_in(self.field("High").entry, "1/2 in")
+        self.assertAlmostEqual(self.document.job.setups[0].hold.fence.height, 12.7)
+        self.assertIn("FENCE_NOT_CUT", self.codes())
+        button = next(each for each in self.panel().findChildren(QPushButton) if each.text() == "Zero from the fence")
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        self.app.processEvents()
+        self.assertEqual(self.document.job.setups[0].datum.y.source, "fixture value")
+        self.choose("Fence", "none")
+        self.assertIsNone(self.document.job.setups[0].hold.fence)
 
 
 class BatchTest(GuiTestCase):

@@ -8,6 +8,7 @@ from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job, write_job
 from tests.command_line.test_main import CommandTest, run
 from tests.core.test_clean_up import SIZES
+from tests.core.test_fence import board_plan
 
 
 class CleanUpTest(CommandTest):
@@ -112,3 +113,29 @@ class BlanksTest(CommandTest):
         status, _, error = run("blanks", str(self.job), "--take", "1")
         self.assertEqual(status, 2)
         self.assertIn("there are 0", error)
+
+
+class FenceTest(CommandTest):
+    def setUp(self):
+        super().setUp()
+        self.path = self.folder / "board.json"
+        write_job(board_plan(None, made=False).job, self.path)
+
+    def told(self, *words):
+        status, out, error = run("fence", str(self.path), "--setup", "Op 10", *words, "--json")
+        self.assertEqual(status, 0, error)
+        return json.loads(out)
+
+    def test_put_sized_zeroed_and_taken_away(self):
+        self.assertEqual(self.told(), {"setup": "Op 10", "side": None})
+        told = self.told("--side", "left", "--length", "1 in", "--cut", "0.5", "--zero")
+        self.assertEqual((told["side"], told["length"], told["cut"]), ("left", 25.4, 0.5))
+        # Laid against it by 0.02, cut by 0.01.
+        self.assertAlmostEqual(told["repeats"], 0.02236, places=4)
+        self.assertEqual(read_job(self.path).setups[0].datum.x.source, "fixture value")
+        self.assertEqual(self.told()["side"], "left")
+        self.assertIsNone(self.told("--side", "none")["side"])
+        status, _, error = run("fence", str(self.path), "--setup", "Op 10", "--length", "30")
+        self.assertEqual(status, 2)
+        self.assertIn("there is no fence", error)
+        self.assertIn("no fence", run("fence", str(self.path), "--setup", "Op 10")[1])

@@ -24,6 +24,7 @@ from ledgecliff.sheets.about import About
 from ledgecliff.sheets.setup_sheet import sheet_html
 from ledgecliff.sheets.svg import svg
 from tests.core.rehearsal.test_rotary_axis import chuck_job
+from tests.core.test_fence import board_plan
 from tests.core.turns.test_both_sides import lid_with
 from tests.helpers import demo_plan, plan_with, shipped_plan
 from tests.jobs import bar_job, block_job, plan_of
@@ -77,6 +78,12 @@ class SheetTest(unittest.TestCase):
 
     def test_the_same_plan_gives_the_same_bytes(self):
         self.assertEqual(sheet_html(demo_plan()), self.html)
+
+
+class FenceTest(unittest.TestCase):
+    def test_what_blanks_are_pushed_against(self):
+        self.assertIn("pushed against the fence at its back, long", sheet_html(board_plan("back")))
+        self.assertNotIn("pushed against the fence", sheet_html(board_plan(None, made=False)))
 
 
 class InstancesTest(unittest.TestCase):

@@ -10,6 +10,7 @@ from PySide6.QtCore import Signal
 from ledgecliff.app.hold_fields import names_section, places_section
 from ledgecliff.core.changing import remove_item, value_at
 from ledgecliff.core.edits import lying
+from ledgecliff.core.edits.fences import SIDES, Side, with_fence, with_zero_by_fence
 from ledgecliff.core.edits.setups import (
     HolderKind,
     add_holder,
@@ -30,7 +31,7 @@ from ledgecliff.core.edits.vise_choices import (
     with_parallels,
 )
 from ledgecliff.core.holding import jaw_names
-from ledgecliff.core.model.holding import ChuckHold, Hold, Jaws, OwnHold, SoftJaws, Vise, ViseHold, VJaws
+from ledgecliff.core.model.holding import BoardHold, ChuckHold, Hold, Jaws, OwnHold, SoftJaws, Vise, ViseHold, VJaws
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.model.orientation import DIRECTIONS, Orientation, PartDirection, shown
 from ledgecliff.core.model.own_fixture import OwnFixture
@@ -72,6 +73,7 @@ class HoldPanel(LensPanel):
             shape_of(hold),
             counts,
             getattr(hold, "registered", False),
+            getattr(getattr(hold, "fence", None), "side", None),
             self.document.shop,
             self.document.unit,
         )
@@ -153,6 +155,7 @@ class HoldPanel(LensPanel):
         if isinstance(self._hold(), OwnHold):
             OwnFixtureGroup(self).build()
         self._build_lists()
+        self._build_fence()
         self.add_sections(hold_sections(self.job, self.setup_index, lambda: self.plan))
 
     def _build_vise(self) -> None:
@@ -276,6 +279,31 @@ class HoldPanel(LensPanel):
                 (f"Remove the last {kind}", f"One {kind} less", partial(self._less, kind)),
             )
             buttons[1].setEnabled(count > 0)
+
+    def _build_fence(self) -> None:
+        """A board's strip to push blanks against."""
+        if not isinstance(self._hold(), BoardHold):
+            return
+        index = self.setup_index
+        self.add_choice(
+            ChoiceField(
+                "Fence",
+                "A strip screwed down and cut true in place, which gives the blank a direction and one side's place.",
+                lambda: [("none", None), *((f"at the {side}", side) for side in SIDES)],
+                lambda: getattr(getattr(self._hold(), "fence", None), "side", None),
+                lambda side: self.attempt(
+                    lambda: self.document.apply("fence", lambda _job: with_fence(self.plan, index, cast("Side", side)))
+                ),
+            )
+        )
+        if getattr(self._hold(), "fence", None) is not None:
+            self.add_buttons(
+                (
+                    "Zero from the fence",
+                    "The zero across it is known from the cut and needs no touch; it stays where it is",
+                    lambda: self.document.apply("zero", lambda _job: with_zero_by_fence(self.plan, index)),
+                )
+            )
 
     def _more(self, kind: HolderKind) -> None:
         index, plan = self.setup_index, self.plan

@@ -27,7 +27,9 @@ def with_place_known(plan: Plan, step: str, value: Sequence[float]) -> Job:
     made = next((each for each in plan.job.bench if each.id == step), None)
     cut = fixture_cut(plan, made) if isinstance(made, MakeFixture) else None
     if cut is None or not all(math.isfinite(float(mm)) for mm in value):
-        raise InvalidValueError("place", "nothing is cut in place in this step; hold the setup in soft jaws or a jig")
+        raise InvalidValueError(
+            "place", "nothing is cut in place in this step; hold the setup in soft jaws, a jig or at a fence"
+        )
     machine, setup = cut.setup.machine, cut.setup.setup
     station = machine.station(setup.station)
     assert station is not None, "the job's own validation keeps stations true"

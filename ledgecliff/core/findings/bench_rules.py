@@ -11,12 +11,13 @@ from ..blanks import transformed
 from ..finding import Finding
 from ..fixture_making import fixture_cut
 from ..frames import Array
+from ..holding.flat_beds import FENCE
 from ..in_process.bench import BenchDone, glued_block
 from ..model.bench import CutTabs, Fill, Glue, MakeFixture, Saw, TakeOut
-from ..model.holding import SoftJaws, ViseHold
+from ..model.holding import BoardHold, SoftJaws, Spoilboard, ViseHold
 from ..plan import Plan
 from ..programs.fixture_program import rings_of
-from ..quantities import said_volume
+from ..quantities import said, said_volume
 
 #: Less than this is rounding (mm³), and a joint of less than this holds nothing (mm²).
 _CRUMB, _NO_JOINT = 1.0, 1.0
@@ -42,8 +43,8 @@ def nothing_made(plan: Plan) -> Iterator[Finding]:
         if cut is None:
             yield Finding(
                 "FIXTURE_NOTHING_TO_MAKE", "error", setup,
-                f"'{step.name}' cuts nothing: {setup} is held in no soft jaws, jig or dowels on a plate that "
-                "stands square.",
+                f"'{step.name}' cuts nothing: {setup} is held in no soft jaws, jig, dowels on a plate or fence on a "
+                "board that stands square.",
                 "Hold it in one of them, or take the step out.", about=step.name,
             )  # fmt: skip
             continue
@@ -73,6 +74,32 @@ def jaws_not_cut(plan: Plan) -> Iterator[Finding]:
                 f"{name} takes its zero from the vise's place, and its part lies in soft jaws: that counts on their "
                 "having been cut in place.",
                 "Cut them in place in a step of the route (make the fixture), or probe the part or a bore in the jaws.",
+            )  # fmt: skip
+
+
+def fences(plan: Plan) -> Iterator[Finding]:
+    """A fence is true once it is cut in place, and stands on its board."""
+    made = {each.before for each in plan.job.bench if isinstance(each, MakeFixture)}
+    for setup in plan.setups:
+        hold, name, board = setup.setup.hold, setup.setup.name, setup.holding.fixture
+        if not isinstance(hold, BoardHold) or hold.fence is None or not isinstance(board, Spoilboard):
+            continue
+        if setup.setup.id not in made:
+            yield Finding(
+                "FENCE_NOT_CUT", "warning", name,
+                f"{name}: stock lies against a fence that no step cuts true: its direction and place are as well known "
+                "as the strip was laid by hand.",
+                "Cut it in place in a step of the route (make the fixture).",
+            )  # fmt: skip
+        block = setup.holding.block(FENCE)
+        assert block is not None, "a hold with a fence has its block"
+        ends = np.abs([setup.holding.tf_s_u(np.array(end)) for end in (block.low, block.high)]).max(axis=0)
+        beyond = max(float(ends[0]) - board.length / 2.0, float(ends[1]) - board.width / 2.0)
+        if beyond > 1e-9:
+            yield Finding(
+                "FENCE_OFF_BOARD", "error", name,
+                f"{name}: the fence reaches {said(beyond)} beyond {board.name}: there is nothing to screw it to.",
+                "Make it shorter or narrower, or lay the stock further in.",
             )  # fmt: skip
 
 
@@ -194,4 +221,4 @@ def tabs_not_there(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (nothing_made, jaws_not_cut, sawn_wrong, glued_wrong, filled_wrong, tabs_not_there)
+RULES = (nothing_made, jaws_not_cut, fences, sawn_wrong, glued_wrong, filled_wrong, tabs_not_there)

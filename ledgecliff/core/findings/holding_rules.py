@@ -61,7 +61,9 @@ def nothing_below(plan: Plan) -> Iterator[Finding]:
         name, holding = setup_plan.setup.name, setup_plan.holding
         down = setup_plan.located.tf_m_u.turn.T @ np.array([0.0, -_SLIDES, 0.0])
         u_stock = moved(holding.stock.solid, Placement(holding.orientation.matrix(), down))
-        bearing = (block for block in holding.blocks if block.kind != "clamp" or block.name.startswith("dowel"))
+        bearing = (
+            block for block in holding.blocks if block.kind != "clamp" or block.name.startswith(("dowel", "fence"))
+        )
         if any(float((u_stock ^ block.solid()).volume()) > _BEARS * _SLIDES for block in bearing):
             continue
         yield Finding(

@@ -11,13 +11,15 @@ import numpy as np
 
 from ..blanks import box, transformed
 from ..frames import Array, rotation
-from ..model.holding import BoardHold, Clamp, Plate, PlateHold, Spoilboard, VBlock, VBlockHold
+from ..model.holding import BoardHold, Clamp, Fence, Plate, PlateHold, Spoilboard, VBlock, VBlockHold
 from .holding import Block, shaped_block
 
 #: Lowest and highest corner (3,) of the stock in ``u``, of round ends those of the true round.
 Corners: TypeAlias = tuple[Array, Array]
 #: How far a clamp's bar goes on beyond the stock, and how thick its heel is (mm).
 _CLAMP_LONG, _HEEL = 45.0, 12.0
+#: What the strip is called that stock on a board is pushed against.
+FENCE = "fence"
 #: How thick a strap over a V-block is (mm), and how wide a screw's shank against its head.
 _STRAP_THICK, _SHANK = 6.0, 0.5
 _FAR = 10_000.0
@@ -60,6 +62,8 @@ def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifo
     blocks = [_slab(board, centre, top)]
     if tape:
         blocks.append(Block("tape", (*low[:2].tolist(), top), (*high[:2].tolist(), seat), "parallel", None, tape))
+    if hold.fence is not None:
+        blocks.append(_fence_block(hold.fence, corners, top))
     for number, screw in enumerate(hold.screws, start=1):
         x, y = float(low[0]) + screw.x, float(low[1]) + screw.y
         height = top_at(u_stock, x, y)
@@ -71,6 +75,21 @@ def hold_on_board(board: Spoilboard, hold: BoardHold, u_stock: manifold3d.Manifo
     shift = -np.array([centre[0], centre[1], top])
     name = "tape on the spoilboard" if tape else "spoilboard"
     return OnBed(seat, name, seat, top - board.thickness, "table", tuple(blocks), shift)
+
+
+def _fence_block(fence: Fence, corners: Corners, top: float) -> Block:
+    """The strip as it is left, its cut edge at the stock's side and its middle at the middle of that."""
+    low, high, middle = _with_middle(corners)
+    k = fence.axis
+    edge = float(low[k] if fence.sign < 0 else high[k])
+    ends = sorted((edge, edge + fence.sign * fence.width))
+    (from_x, from_y), (to_x, to_y) = middle[:2] - fence.length / 2.0, middle[:2] + fence.length / 2.0
+    if k == 0:
+        from_x, to_x = ends
+    else:
+        from_y, to_y = ends
+    foot, head = (float(from_x), float(from_y), top), (float(to_x), float(to_y), top + fence.height)
+    return Block(FENCE, foot, head, "clamp")
 
 
 def hold_in_v_block(block: VBlock, hold: VBlockHold, corners: Corners) -> OnBed:

@@ -45,7 +45,7 @@ def gives_place(holding: Holding, k: int) -> bool:
             beside = [dowel.x if k == 0 else dowel.y for dowel in hold.dowels]
             return hold.registered or any(not 0.0 < place < size for place in beside)
         case BoardHold():
-            return hold.registered
+            return hold.registered or (hold.fence is not None and hold.fence.axis == k)
         case VBlockHold():
             return isinstance(holding.fixture, VBlock) and (holding.fixture.along == "x") == (k == 1)
         case ChuckHold() | JigHold():
@@ -69,6 +69,8 @@ def pushed_toward(holding: Holding, k: int) -> int:
     if isinstance(holding.fixture, OwnFixture):
         faces = holding.fixture.against(k)
         return -faces[0].sign if faces else 1
+    if isinstance(hold, BoardHold) and hold.fence is not None and hold.fence.axis == k:
+        return hold.fence.sign
     low = float(holding.u_stock[0][k])
     beside = (block for block in holding.blocks if block.name.startswith("dowel"))
     return -1 if any(block.high[k] <= low + _TOUCHING for block in beside) else 1

@@ -6,6 +6,7 @@ the fixture, which a station puts somewhere (``locating``).
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal, assert_never
 
@@ -16,6 +17,7 @@ from ..blanks import box
 from ..errors import InternalError
 from ..frames import Array, Placement, rotation
 from ..model.holding import (
+    BoardHold,
     Chuck,
     Fixture,
     Hold,
@@ -38,6 +40,8 @@ from ..solids.in_process_stock import InProcessStock
 
 #: How far stock may lie off where it is laid, where the fixture does not say (mm).
 _LAID_MM = 0.02
+#: How far an edge that was cut in place may lie from where its cutter was told to: its true radius, and how it runs.
+_CUT_IN_PLACE_MM = 0.01
 #: Quarter turns about Z that bring the fixed jaw to the back (degrees).
 JAW_TURN_DEG: dict[JawSide, float] = {"back": 0.0, "front": 180.0, "right": 90.0, "left": -90.0}
 
@@ -215,6 +219,8 @@ class Holding:
                 return Scatter("one-sided", self.fixture.clamping_scatter)
             case Plate() | Chuck() | OwnFixture():
                 return Scatter("one-sided", self.fixture.seat_scatter)
+            case Spoilboard() if isinstance(self.hold, BoardHold) and self.hold.fence is not None:
+                return Scatter("one-sided", math.hypot(_LAID_MM, _CUT_IN_PLACE_MM), origin="assumed")
             case VBlock() | Spoilboard() | Jig():
                 return Scatter("one-sided", _LAID_MM, origin="assumed")
             case _:

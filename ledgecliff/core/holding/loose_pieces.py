@@ -53,7 +53,7 @@ def _held_by(holding: Holding, piece: manifold3d.Manifold) -> tuple[str, ...]:
         gluing = block.name == "tape"
         if block.kind not in ("jaw", "clamp") and not gluing:
             continue
-        if block.name.startswith(("dowel", "stop", "second")):
+        if block.name.startswith(("dowel", "stop", "second", "fence")):
             continue  # it is pushed against these or stands beside them, and is not held by them
         if piece.min_gap(block.solid(), 2.0 * _NEAR) < _NEAR:
             holders.append(block.name)

@@ -380,10 +380,35 @@ class ZeroMark(Model):
     offset: Name | None = None
 
 
+class Fence(Model):
+    """A strip screwed to the board at one ``side`` of the stock, its edge cut true in place along the machine's axis,
+    so that stock pushed against it lies straight and where it was cut.
+
+    ``length`` along that side, ``width`` of what is left of it, ``height`` over the board; ``cut`` is how far its edge
+    stands proud before it is cut (mm).
+    """
+
+    side: Literal["left", "right", "front", "back"]
+    length: PositiveLength = 120.0
+    width: PositiveLength = 25.0
+    height: PositiveLength = 12.0
+    cut: PositiveLength = 1.0
+
+    @property
+    def axis(self) -> int:
+        """X (0) or Y (1): the one whose place it gives."""
+        return 0 if self.side in ("left", "right") else 1
+
+    @property
+    def sign(self) -> int:
+        """To which side along that axis it stands."""
+        return -1 if self.side in ("left", "front") else 1
+
+
 class BoardHold(Model):
     """The stock on a spoilboard, held by screws, by tape of some thickness, or both; else as ``PlateHold``.
 
-    ``mark`` is cut into the board before the stock lies on it.
+    ``mark`` is cut into the board before the stock lies on it; against a ``fence`` it is pushed.
     """
 
     by: Literal["board"] = "board"
@@ -394,6 +419,13 @@ class BoardHold(Model):
     tape: PositiveLength | None = None
     tape_holds: TapeShear = 10
     mark: ZeroMark | None = None
+    fence: Fence | None = None
+
+    @model_validator(mode="after")
+    def _one_thing_gives_the_place(self) -> BoardHold:
+        if self.registered and self.fence is not None:
+            raise ValueError("what registers the turn says where the stock lies on the board; take the fence away")
+        return self
 
 
 class VBlockHold(Model):

@@ -13,7 +13,7 @@ import numpy as np
 from ..frames import Array, rotation
 from ..holding import Holding
 from ..holding.holding import JAW_TURN_DEG
-from ..model.holding import Hold, PlateHold, Vise, ViseHold
+from ..model.holding import BoardHold, Fence, Hold, PlateHold, Vise, ViseHold
 
 
 def pushed_against(hold: Hold, planned: Holding, true: Holding) -> Hold | None:
@@ -28,7 +28,21 @@ def pushed_against(hold: Hold, planned: Holding, true: Holding) -> Hold | None:
         return hold.model_copy(update={"beside": hold.beside + along})
     if isinstance(hold, PlateHold) and hold.dowels and not hold.registered:
         return _on_plate(hold, planned, true)
+    if isinstance(hold, BoardHold) and hold.fence is not None:
+        return _against_fence(hold, hold.fence, planned, true)
     return None
+
+
+def _against_fence(hold: BoardHold, fence: Fence, planned: Holding, true: Holding) -> BoardHold:
+    """The side at the fence stays; along it a hand lays the middle where the planned one's is.  Screws go into the
+    board where they were to go."""
+    meant, is_now = _ends_on_bed(planned), _ends_on_bed(true)
+    off = np.zeros(2)
+    end = 0 if fence.sign < 0 else 1
+    off[fence.axis] = meant[end, fence.axis] - is_now[end, fence.axis]
+    x, y = meant[0] - (is_now[0] + off)
+    screws = tuple(screw.model_copy(update={"x": screw.x + float(x), "y": screw.y + float(y)}) for screw in hold.screws)
+    return hold.model_copy(update={"x": hold.x + float(off[0]), "y": hold.y + float(off[1]), "screws": screws})
 
 
 def _stop(holding: Holding) -> Array:
@@ -39,7 +53,7 @@ def _stop(holding: Holding) -> Array:
 
 
 def _on_plate(hold: PlateHold, planned: Holding, true: Holding) -> PlateHold:
-    meant, is_now = _ends_on_plate(planned), _ends_on_plate(true)
+    meant, is_now = _ends_on_bed(planned), _ends_on_bed(true)
     off = np.zeros(2)
     for k in (0, 1):
         places = [dowel.x if k == 0 else dowel.y for dowel in hold.dowels]
@@ -51,8 +65,8 @@ def _on_plate(hold: PlateHold, planned: Holding, true: Holding) -> PlateHold:
     return hold.model_copy(update={"x": hold.x + float(off[0]), "y": hold.y + float(off[1]), "dowels": dowels})
 
 
-def _ends_on_plate(holding: Holding) -> Array:
-    """From where to where (2, 2) the stock reaches along the plate's own X and Y: at a tilted station others than the
+def _ends_on_bed(holding: Holding) -> Array:
+    """From where to where (2, 2) the stock reaches along the bed's own X and Y: at a tilted station others than the
     machine's."""
     u_points = holding.stock.mesh.vertices @ holding.orientation.matrix().T
     s_points = u_points @ holding.tf_s_u.turn.T + holding.tf_s_u.shift
