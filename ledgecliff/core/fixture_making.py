@@ -14,7 +14,7 @@ import manifold3d
 import numpy as np
 
 from .blanks import transformed
-from .frames import Array
+from .frames import AXES, Array, Axis
 from .holding.flat_beds import FENCE
 from .holding.holding import Jaws
 from .holding.jigs import relief_places
@@ -63,6 +63,15 @@ class Bored:
     depth: float
 
 
+@dataclass(frozen=True)
+class Edge:
+    """A straight edge that is cut: its place along an axis (mm)."""
+
+    name: str
+    axis: Axis
+    at: float
+
+
 @dataclass(frozen=True, eq=False)
 class FixtureCut:
     """What a step cuts, in the fixture of ``setup``; ``u_zero`` (3,) is its zero there, and ``zero`` says where that
@@ -75,6 +84,8 @@ class FixtureCut:
     zero: tuple[str, str, str]
     sunk: tuple[Sunk, ...]
     bored: tuple[Bored, ...]
+    #: Where these come out is what counts, and not how wide what is cleared beside them is.
+    edges: tuple[Edge, ...] = ()
 
 
 def fixture_cut(plan: Plan, step: MakeFixture) -> FixtureCut | None:
@@ -158,8 +169,10 @@ def _fence(step: MakeFixture, setup: SetupPlan, fence: Fence) -> FixtureCut:
         "X0 is the middle of the board", "Y0 is the middle of the board",
         f"Z0 is the strip's top, {said(fence.height)} over the board",
     )  # fmt: skip
-    pocket = Sunk(f"{fence.side} fence's edge", area, fence.height, ())
-    return FixtureCut(step, setup, f"fence on {setup.holding.fixture.name}", zero, words, (pocket,), ())
+    name = f"{fence.side} fence's edge"
+    pocket = Sunk(name, area, fence.height, ())
+    edges = (Edge(name, AXES[k], edge - float(zero[k])),)
+    return FixtureCut(step, setup, f"fence on {setup.holding.fixture.name}", zero, words, (pocket,), (), edges)
 
 
 def _radius(setup: SetupPlan, step: MakeFixture) -> float:

@@ -9,6 +9,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
+from ledgecliff.core.edits.bench import add_step
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import write_job
 from tests.app.gui import GuiTestCase
@@ -200,6 +201,13 @@ class FenceTest(GuiTestCase):
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
         self.app.processEvents()
         self.assertEqual(self.document.job.setups[0].datum.y.source, "fixture value")
+        # The step that cuts it is drawn beside the machine, with its tape.
+        plan = self.document.plan
+        self.document.apply("cut it", lambda job: add_step(job, "make fixture", 0, "6" * 12, plan))
+        self.show_lens(1, "bench")
+        self.assertNotIn("FENCE_NOT_CUT", self.codes())
+        self.assertEqual(self.desk.stage.canvas.drawings[0].name, "Plan · fence on board")
+        self.show_lens(2, "hold")
         self.choose("Fence", "none")
         self.assertIsNone(self.document.job.setups[0].hold.fence)
 

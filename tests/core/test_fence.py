@@ -13,6 +13,8 @@ from pydantic import ValidationError
 from shapely import box as rectangle
 
 from ledgecliff.core.changing import set_value
+from ledgecliff.core.drawing.bench_views import bench_views
+from ledgecliff.core.drawing.pictures import scene_picture
 from ledgecliff.core.edits.batches import with_batch, with_group_values
 from ledgecliff.core.edits.bench import add_step
 from ledgecliff.core.edits.fences import SIDES, with_fence, with_zero_by_fence
@@ -25,6 +27,8 @@ from ledgecliff.core.model.holding import BoardHold, Fence, Screw
 from ledgecliff.core.rehearsal.drawn_world import drawn_world
 from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.rehearsal.true_world import StatedProbe, TrueWorld
+from ledgecliff.core.route import scenes_of
+from ledgecliff.core.tape.bench import bench_tape
 from tests.core.test_fixture_making import STEP, cut_of, program, run, swept
 from tests.draws import draws
 from tests.jobs import BOARD, block_job, plan_of, setup
@@ -100,6 +104,19 @@ class CutTest(unittest.TestCase):
             k, sign = WAYS[side]
             low[k], high[k] = (high[k], high[k] + fence.cut) if sign < 0 else (low[k] - fence.cut, low[k])
             self.assertLess(rectangle(*low, *high).difference(taken).area, 0.002 * fence.length + 0.01)
+
+    def test_drawn_and_told_from_the_zero_it_is_cut_from(self):
+        """Stock's left side lies 10 left of the board's middle: 20 right of it is its own, 60 wide."""
+        plan = board_plan("left")
+        scene = next(each for each in scenes_of(plan) if each.title == "make the fixture")
+        tape = bench_tape(plan, STEP)
+        edge = next(line for line in tape.lines if line.text.startswith("left fence's edge, X"))
+        self.assertEqual((edge.text, round(edge.mm, 9)), ("left fence's edge, X", -10.0))
+        self.assertFalse([line for line in tape.lines if "across" in line.text])
+        first, front = bench_views(plan, STEP)
+        for view in (first, front):
+            self.assertTrue(view.low[0] <= -35.0 and view.high[0] >= 0.0, view.name)
+        self.assertGreater(int((scene_picture(plan, scene, 120, 90).kind != 255).sum()), 200)
 
     def test_its_place_is_known_from_the_cut(self):
         """The offset it was cut from reads 0.3 and 0.2 elsewhere than planned: so do board, fence and stock."""

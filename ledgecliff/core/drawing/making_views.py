@@ -6,6 +6,7 @@ import numpy as np
 
 from ..fixture_making import FixtureCut
 from ..frames import Array
+from ..holding.flat_beds import FENCE
 from ..programs.fixture_program import rings_of
 from .bodies import Solid, block_solid
 from .items import Drawing, Item, Label, Point2, Stroke, Zero
@@ -42,11 +43,15 @@ def making_views(cut: FixtureCut) -> Views:
 
 def made_solids(cut: FixtureCut) -> tuple[Solid, ...]:
     """What is cut, as it will be."""
-    made = (block for block in cut.setup.holding.blocks if block.kind == "jaw" or block.name in ("jig", "plate"))
+    made = (block for block in cut.setup.holding.blocks if block.kind == "jaw" or block.name in ("jig", "plate", FENCE))
     return tuple(block_solid(block) for block in made)
 
 
 def _about(solids: tuple[Solid, ...], cut: FixtureCut, view: Array) -> tuple[Point2, Point2]:
+    """Bounds that hold the bodies, the zero, which may lie beside them, and in plan what is cleared."""
     low, high = bounds_of(solids, view)
     shift = -(view @ cut.u_zero)[:2]
-    return point2(np.array(low) + shift), point2(np.array(high) + shift)
+    places = [np.array(low) + shift, np.array(high) + shift, np.zeros(2)]
+    if view is PLAN:
+        places += [np.array(pocket.area.bounds()).reshape(2, 2)[k] for pocket in cut.sunk for k in (0, 1)]
+    return point2(np.min(places, axis=0)), point2(np.max(places, axis=0))

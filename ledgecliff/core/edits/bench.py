@@ -49,7 +49,7 @@ CAUTIONS: dict[BenchKind, str] = {
     "cut tabs": "Hold the part, not the border; it comes free with the last tab.",
     "sand": "Dust is breathed in and may burn: mask and extraction.",
     "heat-treat": "Hot parts, quenching and furnaces as their builder and the shop's rules ask; by trained people.",
-    "make fixture": "Cut with the jaws or the jig clamped as they will be; eye protection, first pass above the work.",
+    "make fixture": "Cut with jaws, jig or strip clamped as they will be; eye protection, first pass above the work.",
 }
 #: A piece that is glued on is so thick at first (mm), and filler and glue wait so long (minutes).
 _THICK, _WAIT = 20.0, 60.0

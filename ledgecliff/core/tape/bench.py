@@ -48,7 +48,8 @@ def _making_tape(plan: Plan, step: MakeFixture) -> Tape:
             TapeLine(f"{bore.name}, Y", bore.y),
         ]
     lines.append(heading("Must come out"))
-    for pocket in cut.sunk:
+    lines += [TapeLine(f"{edge.name}, {edge.axis.upper()}", edge.at, "total") for edge in cut.edges]
+    for pocket in cut.sunk if not cut.edges else ():
         for axis, size, middle in zip("XY", pocket.size, pocket.middle, strict=True):
             lines.append(TapeLine(f"{pocket.name}, {axis} across", size, signed=False))
             lines.append(TapeLine(f"{pocket.name}, {axis} middle", middle))
