@@ -54,8 +54,11 @@ DEMOS: tuple[Demo, ...] = (
         "Gland spindle",
         "A bar on a fourth axis: its zero on the axis serves four indexes; then its end in a collet.",
     ),
+    Demo("hinge-leaves", "Hinge leaves", "A tombstone on a horizontal machine: six leaves on each of its four faces."),
     Demo(
-        "hinge-leaves", "Hinge leaves", "A tombstone on a horizontal machine, a side of the leaf on each of two faces."
+        "rack-shoes",
+        "Rack shoes",
+        "Ten stations of one side beside five of the other, by local shifts and by an offset each.",
     ),
     Demo(
         "float-housing-by-jaw",

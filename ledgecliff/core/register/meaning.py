@@ -73,7 +73,7 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
     return {
         "part": _plain(job.part, {"features", "name", "copies"}) if model is None else model.key,
         "features": [_feature(each) for each in job.part.features if each.name in named],
-        "stock": _plain(job.stock, {"measured", "is_measured", "varies", "material", "grain", "prepared"}),
+        "stock": _plain(job.stock, {"measured", "is_measured", "varies", "material", "grain", "prepared", "batch"}),
         "orientation": _plain(setup.orientation, {"tilted"}),
         "datum": _datum(setup.datum),
         "hold": _hold(setup.hold) | {_NAMED_BY.get(fixture.kind, fixture.kind): fixture.name},
@@ -137,6 +137,8 @@ def _hold(hold: Hold) -> dict[str, Any]:
     plain: dict[str, Any] = _plain(hold, {"tape_holds", "second", "mark"})
     if plain.get("stop") and not plain["stop"]["at_jaw_end"]:
         del plain["stop"]["at_jaw_end"]
+    if plain.get("fence", 0) is None:
+        del plain["fence"]
     return plain
 
 

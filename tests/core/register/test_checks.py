@@ -12,6 +12,7 @@ from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.checks import check_offsets, values_for
 from ledgecliff.core.register.entries import Entry, Use, Value, claimed, made_resident, released, with_value
 from ledgecliff.core.register.meaning import meaning_of
+from tests.core.test_fence import board_plan
 from tests.helpers import demo
 
 OWN, VALUE = use_of(demo(), demo().setups[0]), Value(-520.0, -214.0, -409.5)
@@ -90,6 +91,12 @@ class OwnValueTest(unittest.TestCase):
         ):
             job = set_value(demo(), path, value)
             self.assertEqual(meaning_of(job, job.setups[0]) == OWN.meaning, same, path)
+        # What is measured of a batch is not the zero's; a fence that stock lies against is.
+        batch = set_value(demo(), ("stock", "batch"), {"sizes": [100.1]})
+        self.assertEqual(meaning_of(batch, batch.setups[0]), OWN.meaning)
+        fenced = board_plan("left").job
+        bare = set_value(fenced, ("setups", 0, "hold", "fence"), None)
+        self.assertNotEqual(meaning_of(fenced, fenced.setups[0]), meaning_of(bare, bare.setups[0]))
         # A setup hangs on what was cut before it.
         job = set_value(demo(), ("setups", 0, "operations"), first.operations[:1])
         self.assertNotEqual(meaning_of(job, job.setups[1]), meaning_of(demo(), demo().setups[1]))
