@@ -93,7 +93,7 @@ class CutTest(unittest.TestCase):
         for _ in range(draws(6, 60)):
             side = chance.choice(SIDES)
             fence = Fence(side=side, length=chance.uniform(5, 300), width=chance.uniform(3, 60),
-                          height=chance.uniform(1, 30), cut=chance.uniform(0.05, 8))  # fmt: skip
+                          height=chance.uniform(1, 30), cut=chance.uniform(0.05, 40))  # fmt: skip
             plan = board_plan(side, tool=chance.choice((2, 3)))
             plan = plan_of(set_value(plan.job, ("setups", 0, "hold", "fence"), fence))
             cut, block = cut_of(plan), plan.setups[0].holding.block("fence")
@@ -126,6 +126,8 @@ class CutTest(unittest.TestCase):
         known = plan_of(with_place_known(plan, STEP, np.add(m_zero, (0.3, -0.2, 0.1))))
         moved = known.setups[0].located.tf_m_u.shift - plan.setups[0].located.tf_m_u.shift
         np.testing.assert_allclose(moved, (0.3, -0.2, 0.1), atol=1e-6)
+        # The middle of the board, and the strip's top: 12 over the board, which lies 0.2 under the stock.
+        np.testing.assert_allclose(cut.u_zero, (10.0, 30.0, 11.8))
         self.assertIn("12", cut.zero[2])
 
     def test_told_where_it_is_not_cut_or_not_on_the_board(self):
