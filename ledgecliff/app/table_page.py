@@ -241,7 +241,7 @@ class TablePanel(LensPanel):
         chosen = next(
             (k for k, other in enumerate(stations) if each is not None and other.station.id == each.station.id), 0
         )
-        self.show_rows(self.list, [other.words for other in stations], chosen)
+        self.show_rows(self.list, [other.short_words for other in stations], chosen)
         if each is not None:
             self._offsets.setText(self._owners())
 
@@ -482,7 +482,8 @@ class TableStrip(QScrollArea):
         self._ids = [each.station.id for each in stations]
         for button, each in zip(self.buttons, stations, strict=True):
             with QSignalBlocker(button):
-                button.setText(each.words)
+                button.setText(each.short_words)
+                button.setToolTip(each.words)
                 button.setChecked(each.station.id == chosen)
 
     def _pick(self, index: int) -> None:
