@@ -6,6 +6,7 @@ What its program takes is swept with another library than the one that made it.
 from __future__ import annotations
 
 import random
+import re
 import unittest
 
 import numpy as np
@@ -31,7 +32,7 @@ from ledgecliff.core.route import scenes_of
 from ledgecliff.core.tape.bench import bench_tape
 from tests.core.test_fixture_making import STEP, cut_of, program, run, swept
 from tests.draws import draws
-from tests.jobs import BOARD, block_job, plan_of, setup
+from tests.jobs import BOARD, bar_job, block_job, plan_of, setup
 
 #: Which way each side lies from the stock's middle: along X or Y, and where.
 WAYS = {"left": (0, -1), "right": (0, 1), "front": (1, -1), "back": (1, 1)}
@@ -129,6 +130,22 @@ class CutTest(unittest.TestCase):
         # The middle of the board, and the strip's top: 12 over the board, which lies 0.2 under the stock.
         np.testing.assert_allclose(cut.u_zero, (10.0, 30.0, 11.8))
         self.assertIn("12", cut.zero[2])
+
+    def test_a_lying_bar_stands_back_over_it(self):
+        """The corner of a strip 6 high lies hypot(25, 19) from the axis of a bar of 50."""
+        for height, along, meets in ((6.0, "x", False), (30.0, "x", True), (6.0, "z", True)):
+            fence = Fence(side="front", length=30, height=height)
+            one = setup(hold=BoardHold(x=20, y=-10, tape=0.2, fence=fence))
+            plan = plan_of(bar_job(one, diameter=50, length=60, along=along))
+            told = [each.message for each in findings_of(plan) if each.code == "FENCE_MEETS_NOTHING"]
+            self.assertEqual(not told, meets, (height, along))
+        low = plan_of(
+            bar_job(setup(hold=BoardHold(fence=Fence(side="back", length=30, height=6))), diameter=50, length=60)
+        )
+        (told,) = [each.message("mm") for each in findings_of(low) if each.code == "FENCE_MEETS_NOTHING"]
+        gap = float(re.search(r"(6\.\d+) mm lie between", told)[1])
+        # No tape here: 6 over the seat; facets of the round stand back a little.
+        self.assertAlmostEqual(gap, float(np.hypot(25.0, 19.0)) - 25.0, delta=0.05)
 
     def test_told_where_it_is_not_cut_or_not_on_the_board(self):
         self.assertIn("FENCE_NOT_CUT", codes(board_plan(made=False)))

@@ -12,6 +12,7 @@ from ..finding import Finding
 from ..fixture_making import fixture_cut
 from ..frames import Array
 from ..holding.flat_beds import FENCE
+from ..holding.stops import SAME
 from ..in_process.bench import BenchDone, glued_block
 from ..model.bench import CutTabs, Fill, Glue, MakeFixture, Saw, TakeOut
 from ..model.holding import BoardHold, SoftJaws, Spoilboard, ViseHold
@@ -19,6 +20,8 @@ from ..plan import Plan
 from ..programs.fixture_program import rings_of
 from ..quantities import said, said_volume
 
+#: Nothing nearer than this is looked for (mm).
+_FAR = 200.0
 #: Less than this is rounding (mm³), and a joint of less than this holds nothing (mm²).
 _CRUMB, _NO_JOINT = 1.0, 1.0
 #: A joint counts as cut through where so much of it goes (mm²), seen this near to its plane (mm).
@@ -93,6 +96,15 @@ def fences(plan: Plan) -> Iterator[Finding]:
             )  # fmt: skip
         block = setup.holding.block(FENCE)
         assert block is not None, "a hold with a fence has its block"
+        u_stock = transformed(setup.before.solid, setup.setup.orientation.matrix())
+        gap = float(u_stock.min_gap(block.solid(), _FAR))
+        if gap > SAME:
+            yield Finding(
+                "FENCE_MEETS_NOTHING", "error", name,
+                f"{name}: the fence, {said(hold.fence.height)} over the board, does not meet the stock: "
+                f"{'they are far apart' if gap >= _FAR else f'{said(gap)} lie between them'}, and it gives no place.",
+                "Make it as high as the wall it is to meet and long enough to reach it, or put it at another side.",
+            )  # fmt: skip
         ends = np.abs([setup.holding.tf_s_u(np.array(end)) for end in (block.low, block.high)]).max(axis=0)
         beyond = max(float(ends[0]) - board.length / 2.0, float(ends[1]) - board.width / 2.0)
         if beyond > 1e-9:
