@@ -31,6 +31,7 @@ from ledgecliff.core.measuring.results_back import (
     said_of_returned,
 )
 from ledgecliff.core.patterns.instances import pattern_of
+from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import format_length, spell
 from ledgecliff.core.register.allocation import use_of
 from ledgecliff.core.register.entries import Entry
@@ -57,6 +58,10 @@ class ReturnedSection:
         #: Which instance of a pattern is shown, by its key, and which of a setup were missing, in words.
         self._instance = ""
         self._missing: dict[str, str] = {}
+        #: What the programs keep of each instance, for the plan and the setup that it was worked out for.
+        self._kept_now: tuple[KeptOfInstance, ...] = ()
+        self._kept_plan: Plan | None = None
+        self._kept_index = 0
         #: What was refused once for having moved too far; asked again, it is confirmed.
         self._asked: Returned | None = None
         self.words: QLabel | None = None
@@ -142,11 +147,16 @@ class ReturnedSection:
     # --- what is known ----------------------------------------------------------------------
 
     def _kept(self) -> tuple[KeptOfInstance, ...]:
-        """Of each instance of a pattern; none without one, or where programs for them cannot be written."""
-        try:
-            return kept_of_instances(self._panel.plan, self._panel.setup_index)
-        except LedgecliffError:
-            return ()
+        """Of each instance of a pattern; none without one, or where programs for them cannot be written.  Every row
+        asks, so it is worked out once for a plan."""
+        plan, index = self._panel.plan, self._panel.setup_index
+        if self._kept_plan is not plan or self._kept_index != index:
+            try:
+                self._kept_now = kept_of_instances(plan, index)
+            except LedgecliffError:
+                self._kept_now = ()
+            self._kept_plan, self._kept_index = plan, index
+        return self._kept_now
 
     def _shown(self) -> KeptOfInstance | None:
         """The instance whose results stand in the table."""
