@@ -10,7 +10,7 @@ import numpy as np
 from ..changing import set_value
 from ..errors import InvalidValueError
 from ..frames import Axis
-from ..model.base import Point
+from ..model.base import Model, Point
 from ..model.job import Job
 from ..model.pattern import (
     Grid,
@@ -52,9 +52,21 @@ def pattern_in(job: Job, setup: int) -> Pattern:
 
 
 def with_pattern(job: Job, setup: int, **fields: object) -> Job:
-    """The job with fields of a setup's pattern set; the pattern begins with the first of them."""
+    """The job with fields of a setup's pattern set; the pattern begins with the first of them.
+
+    Raises InvalidValueError for what none can be.
+    """
     data = {name: fields.get(name, getattr(pattern_in(job, setup), name)) for name in Pattern.model_fields}
-    return set_value(job, path_of(setup), data)
+    # Plain all through: what is a model already would not be looked at again.
+    return set_value(job, path_of(setup), _plain(data))
+
+
+def _plain(value: object) -> object:
+    if isinstance(value, Model):
+        return _plain(dict(value))
+    if isinstance(value, dict):
+        return {name: _plain(each) for name, each in value.items()}
+    return [_plain(each) for each in value] if isinstance(value, tuple | list) else value
 
 
 def without_pattern(job: Job, setup: int) -> Job:
@@ -161,7 +173,8 @@ def nudged(job: Job, setup: int, places: Sequence[str], by: tuple[float, float, 
     for place in places:
         shift = own_of(job, setup, place).shift
         x, y, z = (round(a + b, 6) for a, b in zip(shift.as_tuple(), by, strict=True))
-        job = with_instance(job, setup, place, shift=Point(x=x, y=y, z=z))
+        # What is too far, or no number, is refused with the rest of the pattern.
+        job = with_instance(job, setup, place, shift=Point.model_construct(x=x, y=y, z=z))
     return job
 
 
@@ -171,9 +184,9 @@ def nudged(job: Job, setup: int, places: Sequence[str], by: tuple[float, float, 
 def with_group(job: Job, setup: int, key: str, called: str, /, **fields: object) -> Job:
     """A group with fields set; it is ``called`` so where nobody has named it."""
     pattern = pattern_in(job, setup)
-    now = {group.key: group for group in pattern.groups}
+    now: dict[str, object] = {group.key: group for group in pattern.groups}
     group = now.get(key) or Group(key=key, name=called)
-    now[key] = Group.model_validate(dict(group) | fields)
+    now[key] = {**dict(group), **fields}  # type: ignore[call-overload]
     return with_pattern(job, setup, groups=tuple(now.values()))
 
 

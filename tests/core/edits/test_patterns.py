@@ -8,8 +8,17 @@ import unittest
 import numpy as np
 
 from ledgecliff.core.changing import set_value
-from ledgecliff.core.edits.patterns import faces_for, nudged, with_pattern, with_state, without_pattern
+from ledgecliff.core.edits.patterns import (
+    faces_for,
+    nudged,
+    with_group,
+    with_instance,
+    with_pattern,
+    with_state,
+    without_pattern,
+)
 from ledgecliff.core.edits.setups import add_setup, copy_setup, remove_operation, rename_operation
+from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.plan import make_plan
 from tests.draws import draws
 from tests.helpers import shipped_plan
@@ -40,6 +49,23 @@ class InstancesTest(unittest.TestCase):
     def test_one_station_again(self):
         job = without_pattern(shipped_plan("rack-shoes").job, 0)
         self.assertEqual(len(make_plan(job, shipped_plan("rack-shoes").models).instances(0)), 1)
+
+
+class RefusedTest(unittest.TestCase):
+    """What a job file could not be read with again is refused when it is entered, in words."""
+
+    def test_in_words(self):
+        job = shipped_plan("rack-shoes").job
+        for edit, field in (
+            (lambda: with_state(job, 0, ["1-1"], "skipped", ""), "say why"),
+            (lambda: with_state(job, 0, ["1-1"], "skipped", "x" * 500), "reason"),
+            (lambda: with_instance(job, 0, "1-1", note="y" * 100_000), "note"),
+            (lambda: with_group(job, 0, "row 1", "row", name="z" * 200), "name"),
+            (lambda: nudged(job, 0, ["1-1"], (1e9, 0.0, 0.0)), "shift"),
+            (lambda: nudged(job, 0, ["1-1"], (float("nan"), 0.0, 0.0)), "shift"),
+        ):
+            with self.assertRaisesRegex(InvalidValueError, field):
+                edit()
 
 
 class OfTheSetupTest(unittest.TestCase):
