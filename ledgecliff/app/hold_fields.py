@@ -12,6 +12,7 @@ from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.holding import (
     BoardHold,
     ChuckHold,
+    Hold,
     JigHold,
     OwnHold,
     PlainJaws,
@@ -21,6 +22,7 @@ from ledgecliff.core.model.holding import (
     VBlockHold,
     ViseHold,
     VJaws,
+    supports_of,
 )
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan
@@ -73,12 +75,14 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
         case ViseHold():
             beside = (_second_x(setup),) if isinstance(hold.jaws, PlainJaws | StepJaws) else ()
             second = (Section("Second blank in the same jaws", beside),) if beside else ()
-            return (*_vise_hold(hold, path, fixture), *second, *_assumed(setup, plan_now))
+            vise = _vise_hold(hold, path, fixture)
+            return (*vise, *_supports(hold, path), *second, *_assumed(setup, plan_now))
         case PlateHold():
             return (
                 *_place(hold, path, "plate"),
                 *_dowels(hold, path),
                 *_clamps(hold, path),
+                *_supports(hold, path),
                 _second_on_plate(setup, hold),
                 *_assumed(setup, plan_now),
             )
@@ -90,6 +94,7 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
                 Section("Tape and board", (tape, _tape_holds(path), cut)),
                 *_screws(hold, path),
                 *_fence(hold, path),
+                *_supports(hold, path),
                 _mark(setup, hold, path),
                 *_assumed(setup, plan_now),
             )
@@ -100,7 +105,7 @@ def hold_sections(job: Job, setup: int, plan_now: PlanNow) -> tuple[Section, ...
                 length("Groove, wide", "Width of the groove at its top.", *fixture, "groove"),
                 FieldSpec("Groove angle", (*fixture, "angle_deg"), "angle", "Between both flanks."),
             )
-            return (Section("In the V-block", fields), *_assumed(setup, plan_now))
+            return (Section("In the V-block", fields), *_supports(hold, path), *_assumed(setup, plan_now))
         case ChuckHold():
             fields = (
                 length("Grip", "How deep the stock stands in the jaws.", *path, "grip"),
@@ -131,6 +136,24 @@ def _fence(hold: BoardHold, path: Path) -> tuple[Section, ...]:
             ),
         ),
     )
+
+
+def _supports(hold: Hold, path: Path) -> tuple[Section, ...]:
+    return tuple(
+        Section(
+            f"Support {number}",
+            (
+                length("X", "Of its middle, from the stock's left side.", *path, "supports", number - 1, "x"),
+                length("Y", "Of its middle, from the stock's front side.", *path, "supports", number - 1, "y"),
+                length("Long", "Along machine X.", *path, "supports", number - 1, "length"),
+                length("Wide", "Along machine Y; how high it is left, the tape says.",
+                       *path, "supports", number - 1, "width"),
+                length("Comes off", "How far its top stands proud before it is cut.",
+                       *path, "supports", number - 1, "cut"),
+            ),
+        )
+        for number in range(1, len(supports_of(hold)) + 1)
+    )  # fmt: skip
 
 
 def _mark(setup: int, hold: BoardHold, path: Path) -> Section:

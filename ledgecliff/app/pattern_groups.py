@@ -22,6 +22,7 @@ from ledgecliff.core.edits.patterns import (
     with_group,
     with_group_shift,
     with_instance_shift,
+    with_measured,
     with_new_load,
     with_over_groups,
     with_pattern,
@@ -353,6 +354,25 @@ class PatternGroups:
                     show=partial(self._own, axis),
                 )
             )  # fmt: skip
+
+        for axis in AXES:
+            panel.add_fields(
+                FieldSpec(
+                    f"Blank's {axis.upper()}", (*path_of(self._setup), "instances"), "length",
+                    "As measured, of what is picked, along this setup's axis; blank: not measured.", True,
+                    change=partial(self._measure, axis),
+                    show=partial(self._measured, axis),
+                )
+            )  # fmt: skip
+
+    def _measure(self, axis: Axis, job: Job, mm: float | None) -> Job:
+        return with_measured(job, self._setup, [each.key for each in self.in_hand()], axis, mm)
+
+    def _measured(self, axis: Axis, _instances: object) -> str:
+        owns = [own_of(self._panel.job, self._setup, each.key).measured for each in self.in_hand()]
+        values = {None if own is None else getattr(own, axis) for own in owns}
+        one = values.pop() if len(values) == 1 else None
+        return "" if one is None else format_length(one, self._panel.document.unit)
 
     def _picked(self) -> None:
         if self.list is not None:

@@ -25,6 +25,7 @@ from ledgecliff.command_line import (
     rehearsing,
     rotary,
     stations,
+    supports,
 )
 from ledgecliff.command_line.fixture_options import add_fixture_arguments
 from ledgecliff.command_line.output import print_json
@@ -233,6 +234,7 @@ def _parser() -> argparse.ArgumentParser:
     blanks.add_commands(commands)
     batches.add_commands(commands)
     fences.add_commands(commands)
+    supports.add_commands(commands)
     command("schema", _schema, "print the JSON Schema of the job file")
     return parser
 

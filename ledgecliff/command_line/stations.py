@@ -20,6 +20,7 @@ from ledgecliff.core.edits.patterns import (
     typed_recut,
     with_costs,
     with_group,
+    with_measured,
     with_new_load,
     with_over_groups,
     with_pattern,
@@ -28,6 +29,7 @@ from ledgecliff.core.edits.patterns import (
     without_pattern,
 )
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.frames import AXES
 from ledgecliff.core.many_parts.choices import Compared, compared
 from ledgecliff.core.many_parts.codes import SCHOOLS, codes_of_setup, with_school
 from ledgecliff.core.many_parts.listing import index_words
@@ -82,6 +84,9 @@ def add_commands(commands: Any) -> None:
     stations.add_argument("--new-load", action="store_true", help="all that was finished is on, with new blanks")
     stations.add_argument("--reason", default="", metavar="TEXT")
     stations.add_argument("--shift", nargs=4, metavar=("NAME", "X", "Y", "Z"), help="an instance or group, by so much")
+    stations.add_argument(
+        "--blank", nargs=4, metavar=("NAME", "X", "Y", "Z"), help="its blank as measured; '-': not measured"
+    )
     stations.add_argument("--recut", nargs=2, metavar=("GROUP", "'-Y 0.2'"), help="where its face looks, and how deep")
     stations.add_argument("--day", metavar="DAY", help="when that was, as 2026-04-14")
 
@@ -122,7 +127,7 @@ def _with_table(options: argparse.Namespace, plan: Plan) -> Job:
 #: Options that change a setup's pattern.
 _CHANGES = (
     "pattern", "face", "number", "costs", "grouped_by", "over_groups", "school", "one_each", "probed",
-    "seating", "missing", "loads", "skip", "on", "finished", "new_load", "shift", "recut",
+    "seating", "missing", "loads", "skip", "on", "finished", "new_load", "shift", "blank", "recut",
 )  # fmt: skip
 
 
@@ -210,6 +215,11 @@ def _of_instances(options: argparse.Namespace, job: Job, number: int, plan: Plan
             moved = [round(a + b, 6) for a, b in zip(before, (x, y, z), strict=True)]
             shift = Point(x=moved[0], y=moved[1], z=moved[2])
             job = with_group(job, number, key, called, shift=shift, shifted_on=options.day)
+    if options.blank is not None:
+        name, *typed = options.blank
+        for axis, word in zip(AXES, typed, strict=True):
+            mm = None if word == "-" else parse_length(word, "mm")
+            job = with_measured(job, number, places_named(now, [name]), axis, mm)
     if options.recut is not None:
         name, typed_words = options.recut
         if options.day is None:
@@ -270,6 +280,7 @@ def _instance(each: Instance) -> dict[str, Any]:
         "machine": xyz(each.m_zero),
         "offset": each.offset,
         "local": xyz(each.located.local_shift),
+        "measured": {} if each.measured is None else each.measured.sizes(),
     }
 
 

@@ -1,14 +1,14 @@
 """What is cut into a fixture in place before it holds the part: soft jaws, the pockets and zero hole of a jig, bores
-for the dowels of a plate, the edge of a fence on a board.
+for the dowels of a plate, the edge of a fence on a board, and the level tops of supports.
 
 Everything about the zero that it is cut from: of soft jaws the middle of their width, the fixed one's face as they are
 clamped on a spacer, and their tops; of a jig its zero hole and its top; of a plate the middle of its top; of a fence
-the middle of its board and the strip's top.
+the middle of its board and the strip's top.  Where a block for a support stands higher before it is cut, Z0 is its top.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import manifold3d
 import numpy as np
@@ -16,8 +16,9 @@ import numpy as np
 from .blanks import transformed
 from .frames import AXES, Array, Axis
 from .holding.flat_beds import FENCE
-from .holding.holding import Jaws
+from .holding.holding import Jaws, origin_words
 from .holding.jigs import relief_places
+from .holding.supports import SupportSeat
 from .holding.vises import JAW_GAP, soft_outline
 from .model.bench import MakeFixture
 from .model.holding import BoardHold, Fence, Jig, JigHold, JigPocket, PlateHold, SoftJaws, ViseHold
@@ -27,6 +28,9 @@ from .setup_plan import SetupPlan
 
 #: How far a cutter goes off the ends of a fence, and how wide what it clears beside the edge, of its radius.
 _OFF_END, _BESIDE_EDGE = 4.0, 2.2
+#: How far a cutter's middle stays inside of the sides of a support at most, of its radius (corners are reached from
+#: there), and of the narrower side.
+_INSIDE_SUPPORT, _OF_ITS_SIDE = 0.5, 0.45
 #: A zero hole is bored this far below the jig (mm).
 _THROUGH = 0.5
 
@@ -40,6 +44,8 @@ class Sunk:
     area: manifold3d.CrossSection
     depth: float
     reliefs: tuple[tuple[float, float], ...]
+    #: Whether its size from above counts, or only where its floor or one of its edges comes out.
+    sized: bool = True
 
     @property
     def size(self) -> tuple[float, float]:
@@ -65,7 +71,7 @@ class Bored:
 
 @dataclass(frozen=True)
 class Edge:
-    """A straight edge that is cut: its place along an axis (mm)."""
+    """A straight edge or level face that is cut: its place along an axis (mm)."""
 
     name: str
     axis: Axis
@@ -93,6 +99,24 @@ def fixture_cut(plan: Plan, step: MakeFixture) -> FixtureCut | None:
     setup = next((each for each in plan.setups if each.setup.id == step.before), None)
     if setup is None or setup.located.turn_deg or not setup.setup.orientation.is_square:
         return None
+    cut = _cut_of_hold(step, setup)
+    supports = cut_in_levels(setup)
+    return _with_supports(cut, step, setup, supports) if supports else cut
+
+
+def inside_support(each: SupportSeat, radius: float) -> float:
+    """How far inside of a support's sides the middle of a cutter of that radius goes round its top (mm)."""
+    return min(_INSIDE_SUPPORT * radius, _OF_ITS_SIDE * min(each.support.length, each.support.width))
+
+
+def cut_in_levels(setup: SetupPlan) -> list[SupportSeat]:
+    """The supports of a setup whose tops a step makes: level ones, on a station that stands level."""
+    if setup.holding.tilted:
+        return []
+    return [each for each in setup.supports if each.block is not None and each.is_level]
+
+
+def _cut_of_hold(step: MakeFixture, setup: SetupPlan) -> FixtureCut | None:
     hold, holding = setup.setup.hold, setup.holding
     if isinstance(hold, ViseHold) and isinstance(hold.jaws, SoftJaws) and holding.jaws is not None:
         return _soft_jaws(step, setup, hold.jaws, holding.jaws)
@@ -170,9 +194,45 @@ def _fence(step: MakeFixture, setup: SetupPlan, fence: Fence) -> FixtureCut:
         f"Z0 is the strip's top, {said(fence.height)} over the board",
     )  # fmt: skip
     name = f"{fence.side} fence's edge"
-    pocket = Sunk(name, area, fence.height, ())
+    pocket = Sunk(name, area, fence.height, (), sized=False)
     edges = (Edge(name, AXES[k], edge - float(zero[k])),)
     return FixtureCut(step, setup, f"fence on {setup.holding.fixture.name}", zero, words, (pocket,), (), edges)
+
+
+def _with_supports(
+    cut: FixtureCut | None, step: MakeFixture, setup: SetupPlan, supports: list[SupportSeat]
+) -> FixtureCut:
+    """And the tops of supports, each as a block over all of it and off its sides; from the highest place of all that is
+    cut, so that no pass is deeper than it is to be."""
+    holding, radius = setup.holding, _radius(setup, step)
+    if cut is None:
+        x, y, _ = origin_words(holding.fixture)
+        words = (f"X0 is the {x}", f"Y0 is the {y}", "")
+        zero = holding.u_zero.copy()
+        zero[2] = -np.inf
+        cut = FixtureCut(step, setup, "supports", zero, words, (), ())
+    highest = max(supports, key=lambda each: each.high + each.support.cut)
+    z, lift = highest.high + highest.support.cut, 0.0
+    if z > cut.u_zero[2]:
+        lift = z - float(cut.u_zero[2])
+        raw = said(highest.height + highest.support.cut)
+        z_words = f"Z0 is the top of the block for {highest.name}, {raw} over the {highest.floor.name} before it is cut"
+        cut = replace(cut, u_zero=np.array([*cut.u_zero[:2], z]), zero=(*cut.zero[:2], z_words))
+    sunk, tops = [replace(each, depth=each.depth + lift) for each in cut.sunk], list(cut.edges)
+    for each in supports:
+        assert each.block is not None, "only those that stand are cut"
+        low, high = (np.array(end[:2]) - cut.u_zero[:2] for end in (each.block.low, each.block.high))
+        beside = radius - inside_support(each, radius)
+        over = manifold3d.CrossSection.square(tuple(high - low + 2.0 * beside)).translate(tuple(low - beside))
+        deep = float(cut.u_zero[2]) - each.high
+        sunk.append(Sunk(f"{each.name}'s top", over, deep, (), sized=False))
+        tops.append(Edge(f"{each.name}'s top", "z", -deep))
+    bored = tuple(replace(each, depth=each.depth + lift) for each in cut.bored)
+    return replace(cut, what=_both_words(cut.what), sunk=tuple(sunk), bored=bored, edges=tuple(tops))
+
+
+def _both_words(what: str) -> str:
+    return what if what == "supports" else f"{what}, and supports"
 
 
 def _radius(setup: SetupPlan, step: MakeFixture) -> float:

@@ -20,6 +20,7 @@ from .holding.holding import Height
 from .holding.laying import LaidByEye, laid_by_eye
 from .holding.loose_pieces import Piece, pieces
 from .holding.own_fixtures import OwnNeeds
+from .holding.supports import SupportSeat, support_seats
 from .holding.taped import taped_area
 from .holding.tooling import Removal, Standing, ToolUse, tool_use
 from .in_process.states import Cutting
@@ -226,6 +227,11 @@ class SetupPlan:
     @lazy
     def seat(self) -> Seat:
         return seat_of(self.clamping.level)
+
+    @lazy
+    def supports(self) -> tuple[SupportSeat, ...]:
+        """The supports under the stock, and what they carry."""
+        return support_seats(self.clamping.level)
 
     @lazy
     def thinnest(self) -> ThinPlace | None:

@@ -353,4 +353,15 @@ def _holding_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
             rows.append(("in the chuck's jaws, deep", hold.grip))
         case _:
             rows.append(("strap over it, wide" if hold.strap else "no strap", hold.strap))
+    return [*rows, *_support_rows(setup)]
+
+
+def _support_rows(setup: SetupPlan) -> list[tuple[str, float | None]]:
+    """Blocks cut in place, with how high they are left."""
+    rows: list[tuple[str, float | None]] = []
+    for each in setup.supports:
+        size = f"{said(each.support.length)} × {said(each.support.width)}"
+        left = "left high" if each.is_level else "left high, sloping, at most"
+        words = f"{each.name} on the {each.floor.name}, {size}, {left}"
+        rows.append((words, each.height if each.block is not None else None))
     return rows

@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
 from ledgecliff.core.edits.bench import add_step
+from ledgecliff.core.model.holding import PlateHold
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import write_job
 from tests.app.gui import GuiTestCase
@@ -17,6 +18,7 @@ from tests.app.test_rotary import TablePanelCase
 from tests.core.measuring.test_instance_results import pasted
 from tests.core.programs.test_instance_programs import SECOND, lying, run, shoes
 from tests.core.test_fence import board_plan
+from tests.core.test_supports import held
 
 SIZES = "63.62 63.05 62.88 63.41 63.90 63.18 62.95 63.33 63.77 63.10 63.55 62.80"
 
@@ -34,6 +36,19 @@ class PatternTest(TablePanelCase):
 
     def names(self):
         return [each.name for each in self.document.plan.instances(0)]
+
+    def test_a_blank_as_it_was_measured(self):
+        self.take(*self.names()[:2])
+        self.type_in(self.field("Blank's X").entry, "2.4 in")
+        keys = [each.key for each in self.document.plan.instances(0)]
+        self.assertEqual([self.pattern().at(key).measured.x for key in keys[:2]], [60.96, 60.96])
+        self.assertIn("INSTANCE_TOO_SMALL", self.codes())
+        entry = self.field("Blank's X").entry
+        entry.setFocus()
+        entry.selectAll()
+        QTest.keyClick(entry, Qt.Key.Key_Delete)
+        QTest.keyClick(entry, Qt.Key.Key_Return)
+        self.assertNotIn("INSTANCE_TOO_SMALL", self.codes())
 
     def take(self, *names):
         """Picks instances in the list."""
@@ -210,6 +225,41 @@ class FenceTest(GuiTestCase):
         self.show_lens(2, "hold")
         self.choose("Fence", "none")
         self.assertIsNone(self.document.job.setups[0].hold.fence)
+
+
+class SupportTest(GuiTestCase):
+    opens_demo = False
+
+    def press(self, words):
+        button = next(each for each in self.panel().findChildren(QPushButton) if each.text() == words)
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        self.app.processEvents()
+
+    def test_put_under_an_overhang_sized_and_taken_away(self):
+        path = self.folder / "long.json"
+        write_job(held().job, path)
+        self.open(path)
+        self.show_lens(1, "hold")
+        self.press("Add a support")
+        (support,) = self.document.job.setups[0].hold.supports
+        self.assertIn("SUPPORT_NOT_CUT", self.codes())
+        self.assertIn("support 1", [getattr(item, "text", "") for item in self.desk.stage.canvas.drawings[0].items])
+        self.assertTrue([line for line in self.desk.tape.tape.lines if line.text == "left high" and line.mm == 90.0])
+        self.type_in(self.field("Comes off").entry, "1/8 in")
+        self.assertAlmostEqual(self.document.job.setups[0].hold.supports[0].cut, 3.175)
+        self.press("Remove the last support")
+        self.assertEqual(self.document.job.setups[0].hold.supports, ())
+        self.assertGreater(support.length, 20.0)
+
+    def test_nothing_to_carry_is_said(self):
+        path = self.folder / "flat.json"
+        write_job(held(hold=PlateHold()).job, path)
+        self.open(path)
+        self.show_lens(1, "hold")
+        before = self.document.job
+        self.press("Add a support")
+        self.assertIs(self.document.job, before)
+        self.assertIn("hangs free nowhere", self.panel().refused.text())
 
 
 class BatchTest(GuiTestCase):

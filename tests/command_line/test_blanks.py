@@ -9,6 +9,7 @@ from ledgecliff.store.job_files import read_job, write_job
 from tests.command_line.test_main import CommandTest, run
 from tests.core.test_clean_up import SIZES
 from tests.core.test_fence import board_plan
+from tests.core.test_supports import held
 
 
 class CleanUpTest(CommandTest):
@@ -115,6 +116,22 @@ class BlanksTest(CommandTest):
         self.assertIn("there are 0", error)
 
 
+class MeasuredTest(CommandTest):
+    def test_the_blank_of_one_instance(self):
+        path = self.folder / "shoes.json"
+        write_job(read_job(demo_job("rack-shoes")), path)
+        command = ("stations", str(path), "--setup", "Op 10", "--json", "--blank", "3")
+        status, out, error = run(*command, "61 mm", "-", "0.7 in")
+        self.assertEqual(status, 0, error)
+        self.assertEqual(json.loads(out)["setups"][0]["instances"][2]["measured"], {"x": 61.0, "z": 17.78})
+        self.assertIn("INSTANCE_TOO_SMALL", run("check", str(path), "--json")[1])
+        status, out, _ = run(*command, "-", "-", "-")
+        self.assertEqual(json.loads(out)["setups"][0]["instances"][2]["measured"], {})
+        status, _, error = run(*command, "-1", "-", "-")
+        self.assertEqual(status, 2)
+        self.assertIn("measured", error)
+
+
 class FenceTest(CommandTest):
     def setUp(self):
         super().setUp()
@@ -139,3 +156,47 @@ class FenceTest(CommandTest):
         self.assertEqual(status, 2)
         self.assertIn("there is no fence", error)
         self.assertIn("no fence", run("fence", str(self.path), "--setup", "Op 10")[1])
+
+
+class SupportTest(CommandTest):
+    def setUp(self):
+        super().setUp()
+        self.path = self.folder / "long.json"
+        write_job(held().job, self.path)
+
+    def told(self, *words):
+        status, out, error = run("support", str(self.path), "--setup", "Op 10", *words, "--json")
+        self.assertEqual(status, 0, error)
+        return json.loads(out)["supports"]
+
+    def test_put_sized_written_as_a_model_and_taken_away(self):
+        import trimesh
+
+        self.assertEqual(self.told(), [])
+        (one,) = self.told("--add", "--x", "240", "--y", "20", "--length", "20", "--width", "3 cm", "--cut", "0.5")
+        self.assertEqual((one["stands_on"], one["height"], one["block"]), ("table", 90.0, 90.5))
+        self.assertEqual((one["area"], one["share"], one["slopes"], one["cut_by_step"]), (600.0, 1.0, 0.0, True))
+        model = self.folder / "support.stl"
+        self.assertEqual(self.told("--stl", str(model)), [one])
+        mesh = trimesh.load_mesh(str(model))
+        self.assertTrue(mesh.is_watertight)
+        self.assertAlmostEqual(mesh.volume, 20 * 30 * 90, delta=0.1)
+        # From the middle of the jaws, the fixed jaw's face and the bed: 110 to the right, 20 before, 60 down to 30 up.
+        for end, (x, y, z) in zip(mesh.bounds, ((100, -35, -60), (120, -5, 30)), strict=True):
+            self.assertAlmostEqual(max(abs(end - (x, y, z))), 0.0, places=4)
+        self.assertEqual(self.told("--remove"), [])
+
+    def test_in_words_and_refused(self):
+        self.told("--add")
+        status, out, _ = run("support", str(self.path), "--setup", "Op 10")
+        self.assertEqual(status, 0)
+        self.assertIn("support 1  x ", out)
+        before = self.path.read_text(encoding="utf-8")
+        for words, why in (
+            (("--number", "2", "--x", "3"), "there is no number 2"), (("--length", "-3"), "length"),
+            (("--number", "3", "--stl", str(self.folder / "s.stl")), "there is no such support"),
+        ):  # fmt: skip
+            status, _, error = run("support", str(self.path), "--setup", "Op 10", *words)
+            self.assertEqual(status, 2, words)
+            self.assertIn(why, error)
+        self.assertEqual(self.path.read_text(encoding="utf-8"), before)

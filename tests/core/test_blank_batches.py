@@ -337,7 +337,7 @@ class TouchedTest(unittest.TestCase):
         self.assertEqual(job.stock.batch.sizes, (100.1, 101.1))
         pattern = job.setups[0].pattern
         self.assertEqual([pattern.at(each.key).measured.x for each in many.instances(0)], [100.1, 101.1])
-        self.assertEqual(pattern.at("2-1").measured.z, 34.0)
+        self.assertEqual(pattern.at("2-1").measured.sizes(), {"x": 101.1, "y": 68.0})
 
 
 if __name__ == "__main__":

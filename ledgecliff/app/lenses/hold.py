@@ -52,9 +52,10 @@ STOPS: tuple[tuple[str, object], ...] = (
 )  # fmt: skip
 #: What is added to a hold one by one, by the kind of hold.
 _HOLDERS: dict[str, tuple[HolderKind, ...]] = {
-    "plate": ("dowel", "clamp"), "board": ("screw",), "jig": ("clamp",), "own": ("clamp",),
+    "plate": ("dowel", "clamp", "support"), "board": ("screw", "support"), "jig": ("clamp",), "own": ("clamp",),
+    "vise": ("support",), "v-block": ("support",),
 }  # fmt: skip
-_LISTS: dict[HolderKind, str] = {"dowel": "dowels", "clamp": "clamps", "screw": "screws"}
+_LISTS: dict[HolderKind, str] = {"dowel": "dowels", "clamp": "clamps", "screw": "screws", "support": "supports"}
 
 
 class HoldPanel(LensPanel):
@@ -270,7 +271,7 @@ class HoldPanel(LensPanel):
             self.document.apply("parallels", lambda job: with_parallels(job, index, cast("Pair", pair)))
 
     def _build_lists(self) -> None:
-        """Dowels and clamps of a plate, screws of a board: one more, or the last one away."""
+        """Dowels and clamps of a plate, screws of a board, supports: one more, or the last one away."""
         kinds: tuple[HolderKind, ...] = _HOLDERS.get(self._hold().by, ())
         for kind in kinds:
             count = len(getattr(self._hold(), _LISTS[kind]))
@@ -307,7 +308,7 @@ class HoldPanel(LensPanel):
 
     def _more(self, kind: HolderKind) -> None:
         index, plan = self.setup_index, self.plan
-        self.document.apply(kind, lambda job: add_holder(job, index, kind, plan))
+        self.attempt(lambda: self.document.apply(kind, lambda job: add_holder(job, index, kind, plan)))
 
     def _less(self, kind: HolderKind) -> None:
         path = ("setups", self.setup_index, "hold", _LISTS[kind])

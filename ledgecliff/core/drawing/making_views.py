@@ -7,12 +7,16 @@ import numpy as np
 from ..fixture_making import FixtureCut
 from ..frames import Array
 from ..holding.flat_beds import FENCE
+from ..holding.supports import is_support
 from ..programs.fixture_program import rings_of
 from .bodies import Solid, block_solid
 from .items import Drawing, Item, Label, Point2, Stroke, Zero
 from .line_work import Views, body_items, both_works, bounds_of, point2
 from .projection import FRONT, PLAN
 from .turn_overlays import pin_circle
+
+#: What is drawn of what holds the stock besides jaws and supports.
+_BESIDE = ("jig", "plate", FENCE)
 
 
 def making_views(cut: FixtureCut) -> Views:
@@ -42,8 +46,9 @@ def making_views(cut: FixtureCut) -> Views:
 
 
 def made_solids(cut: FixtureCut) -> tuple[Solid, ...]:
-    """What is cut, as it will be."""
-    made = (block for block in cut.setup.holding.blocks if block.kind == "jaw" or block.name in ("jig", "plate", FENCE))
+    """What is cut, as it will be, and what stands beside that."""
+    blocks = cut.setup.holding.blocks
+    made = (block for block in blocks if block.kind == "jaw" or is_support(block) or block.name in _BESIDE)
     return tuple(block_solid(block) for block in made)
 
 

@@ -15,6 +15,7 @@ import numpy as np
 from ..frames import Array
 from ..holding.holding import Block
 from ..holding.second_blank import NAME as SECOND_BLANK
+from ..holding.supports import is_support
 from ..lenses import LensKey, lenses_of
 from ..look import Look
 from ..model.holding import BoardHold
@@ -227,20 +228,20 @@ def _heart(setup: SetupPlan, upright: int) -> tuple[Point2, Point2]:
 
 
 def _block_labels(setup: SetupPlan) -> list[Item]:
-    """Names in the plan: of jaws on them, of pins and clamps on the side away from the stock."""
+    """Names in the plan: of jaws and supports on them, of pins and clamps on the side away from the stock."""
     origin = setup.wcs.u_origin
     middle = (setup.holding.u_stock[0] + setup.holding.u_stock[1]) / 2.0
     labels: list[Item] = []
     for block in setup.holding.blocks:
         low, high = np.array(block.low) - origin, np.array(block.high) - origin
-        if block.kind in ("parallel", "base"):
+        if block.kind in ("parallel", "base") and not is_support(block):
             continue
         if _lies_under_another(block, setup.holding.blocks):
             continue
         if block.kind == "jaw":
             labels.append(Label((float(low[0]) + 4.0, float(low[1] + high[1]) / 2.0), block.name, source=block.name))
             continue
-        if block.name == SECOND_BLANK:
+        if block.name == SECOND_BLANK or is_support(block):
             x, y = ((low + high) / 2.0)[:2].tolist()
             labels.append(Label((x, y), block.name, "centre", block.name))
             continue

@@ -14,7 +14,7 @@ from ..changing import problem_words, set_value
 from ..errors import InvalidValueError
 from ..frames import AXES, Array, Axis
 from ..measuring.results_back import ReturnedResult
-from ..model.base import Point, Size
+from ..model.base import Point
 from ..model.batch import BlankBatch
 from ..model.holding import PlateHold
 from ..model.job import Job
@@ -25,7 +25,7 @@ from ..quantities import Unit
 from ..rehearsal.pushed_against import pushed_against
 from ..setup_plan import SetupPlan
 from ..typed_sizes import parse_sizes
-from .patterns import pattern_in, with_group, with_instance
+from .patterns import pattern_in, with_group, with_measured
 
 #: Sizes are kept to so many places (mm).
 _PLACES = 6
@@ -237,9 +237,9 @@ def with_touched_sizes(plan: Plan, index: int, found: Sequence[tuple[str, SetupP
             continue
         more.append(round(sizes[along], _PLACES))
         if place and job.setups[index].pattern is not None:
-            whole = dict(zip(AXES, setup.stock.size(), strict=True)) | sizes  # type: ignore[union-attr]
-            x, y, z = setup.setup.orientation.sizes([whole[axis] for axis in AXES])
-            job = with_instance(job, index, place, measured=Size(x=float(x), y=float(y), z=float(z)))
+            for axis, mm in sizes.items():
+                looks = setup.setup.orientation.matrix() @ np.eye(3)[AXES.index(axis)]
+                job = with_measured(job, index, [place], AXES[int(np.argmax(np.abs(looks)))], round(mm, _PLACES))
     if not more:
         raise InvalidValueError(
             "sizes",

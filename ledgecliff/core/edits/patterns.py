@@ -17,6 +17,7 @@ from ..model.pattern import (
     Group,
     Layout,
     Listed,
+    MeasuredBlank,
     OfInstance,
     OnFace,
     Pattern,
@@ -150,6 +151,15 @@ def with_new_load(job: Job, setup: int) -> Job:
 def with_instance_shift(job: Job, setup: int, place: str, axis: Axis, mm: float) -> Job:
     """An instance's own shift along one axis of what carries it."""
     return with_instance(job, setup, place, shift=_with(own_of(job, setup, place).shift, axis, mm))
+
+
+def with_measured(job: Job, setup: int, places: Iterable[str], axis: Axis, mm: float | None) -> Job:
+    """The size of blanks along one axis of the setup as it was measured; None: it is not known any more."""
+    for place in places:
+        now = own_of(job, setup, place).measured or MeasuredBlank()
+        known = now.model_copy(update={axis: None if mm is None else round(mm, 6)})
+        job = with_instance(job, setup, place, measured=None if known == MeasuredBlank() else known)
+    return job
 
 
 def own_of(job: Job, setup: int, place: str) -> OfInstance:

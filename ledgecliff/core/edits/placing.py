@@ -1,4 +1,4 @@
-"""Placing stock, pins, clamps and screws by hand: from a way dragged on the plan to values of the job.
+"""Placing stock, pins, clamps, screws and supports by hand: from a way dragged on the plan to values of the job.
 
 Places snap: to the middle of the jaws or the plate, flush with an end of the jaws, else to a grid.
 """
@@ -23,7 +23,7 @@ from ..turns.turn_plan import TurnPlan
 #: A place this near to one with a name snaps to it (mm).
 _SNAP = 2.0
 #: What is dragged by itself, by the first word of its name, and where it stands in the hold.
-_HOLDERS = {"dowel": "dowels", "clamp": "clamps", "screw": "screws"}
+_HOLDERS = {"dowel": "dowels", "clamp": "clamps", "screw": "screws", "support": "supports"}
 
 
 @dataclass(frozen=True)
@@ -49,7 +49,7 @@ class Placed:
 
 
 def draggables(setup: SetupPlan) -> tuple[Draggable, ...]:
-    """Pins, clamps and screws first, since they stand on or beside the stock; then the stock."""
+    """Pins, clamps, screws and supports first, since they stand on, beside or under the stock; then the stock."""
     origin = setup.wcs.u_origin[:2]
     found = [
         Draggable(block.name, _two(np.array(block.low[:2]) - origin), _two(np.array(block.high[:2]) - origin))

@@ -48,10 +48,11 @@ from ..plan import Plan
 from ..programs.targets import code_for_new
 from ..sides.left import side_up
 from .standing import Standing, with_standing
+from .supports import with_support
 from .vise_choices import JawKind
 
 #: What holds a part or blank down on a plate or board.
-HolderKind = Literal["dowel", "clamp", "screw"]
+HolderKind = Literal["dowel", "clamp", "screw", "support"]
 
 OperationKind = Literal["face", "outline", "seen", "bore", "hole", "pocket", "slot", "region", "edge break"]
 OPERATION_KINDS: tuple[OperationKind, ...] = get_args(OperationKind)
@@ -184,7 +185,10 @@ def with_stop(job: Job, setup: int, side: Literal["left", "right"] | None, *, at
 
 
 def add_holder(job: Job, setup: int, kind: HolderKind, plan: Plan) -> Job:
-    """One more dowel or clamp on the plate, or screw into the board, where there is room for it."""
+    """One more dowel or clamp on the plate, screw into the board, or support, where there is room for it.  Raises
+    InvalidValueError where a support has nothing to carry."""
+    if kind == "support":
+        return with_support(plan, setup)
     low, high = plan.setups[setup].holding.u_stock
     width, depth = (float(value) for value in (high - low)[:2])
     hold = job.setups[setup].hold

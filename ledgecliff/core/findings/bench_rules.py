@@ -47,7 +47,7 @@ def nothing_made(plan: Plan) -> Iterator[Finding]:
             yield Finding(
                 "FIXTURE_NOTHING_TO_MAKE", "error", setup,
                 f"'{step.name}' cuts nothing: {setup} is held in no soft jaws, jig, dowels on a plate or fence on a "
-                "board that stands square.",
+                "board that stands square, and on no level support.",
                 "Hold it in one of them, or take the step out.", about=step.name,
             )  # fmt: skip
             continue

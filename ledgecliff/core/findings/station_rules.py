@@ -9,6 +9,7 @@ import numpy as np
 from ..finding import Finding
 from ..frames import Array
 from ..many_parts.codes import codes_of_setup
+from ..many_parts.measured_blanks import TooSmall, too_small_ends
 from ..many_parts.reach import Reached, over_edge, reached
 from ..neighbours import overlapping
 from ..patterns.instances import SQUARE_DEG, Instance, code_key, pattern_of
@@ -262,6 +263,32 @@ def started_again(plan: Plan) -> Iterator[Finding]:
             )
 
 
+def blank_too_small(plan: Plan) -> Iterator[Finding]:
+    """Blanks that were measured, where they are clamped."""
+    for setup, instances in _patterned(plan):
+        pattern, small = plan.job.setups[setup.index].pattern, dict[str, TooSmall]()
+        if pattern is None:
+            continue
+        for each in instances:
+            if each.measured is None or each.state != "on":
+                continue
+            ends = too_small_ends(setup, pattern, each.measured.sizes())
+            if ends:
+                small[each.name] = max(ends, key=lambda end: end.lacks)
+        if small:
+            worst = max(small, key=lambda name: small[name].lacks)
+            end, name = small[worst], setup.setup.name
+            side = ("minus " if end.sign < 0 else "plus ") + end.axis.upper()
+            yield Finding(
+                "INSTANCE_TOO_SMALL",
+                "error",
+                name,
+                f"{name}: the blanks of {_named(small)} are measured too small to clean up; that of {worst} lacks "
+                f"{said(end.lacks)} at {side}.",
+                "Skip them, put other blanks there, or take the values of their group (Stock, blanks that differ).",
+            )
+
+
 def more_than_next_takes(plan: Plan) -> Iterator[Finding]:
     """Parts that come out of a setup against those that the next one takes, in the loads that are planned."""
     if all(setup.pattern is None for setup in plan.job.setups):
@@ -297,5 +324,6 @@ RULES = (
     shift_cannot_turn,
     shift_before_recut,
     started_again,
+    blank_too_small,
     more_than_next_takes,
 )

@@ -23,6 +23,7 @@ from ..solids.in_process_stock import InProcessStock
 from ..solids.meshes import Mesh
 from ..solids.thickness import thicknesses
 from .holding import Holding, Jaws
+from .supports import is_support, touched_by
 
 Section: TypeAlias = manifold3d.CrossSection
 #: Less flat face than this share of the band between the jaws is a line, not a grip.
@@ -31,6 +32,8 @@ _FLAT_SHARE = 0.2
 _SAME_THICKNESS = 0.01
 #: So far in from its side a round is held by that side (mm).
 _RIM = 0.1
+#: An edge is seen so far over the seat (mm).
+_EDGE = IN_PLANE / 2.0
 #: Flat areas smaller than this are rounding (mm²).
 _TOUCHES = 1e-3
 
@@ -191,14 +194,21 @@ class SeatOutline:
 
 
 def seat_outline(holding: Holding) -> SeatOutline | None:
-    """Where stock lies flat; None where nothing carries it so, as in a V-block or a chuck."""
+    """Where stock lies flat, or supports carry it; None where nothing carries it so, as in a V-block or a chuck."""
     if isinstance(holding.hold, VBlockHold | ChuckHold):
         return None
     mesh, unit = u_mesh(holding.stock, holding.orientation), np.eye(3)
-    touched = flat_area(mesh, unit[2], holding.seat, unit[0], unit[1]) ^ _supports(holding)
+    seats = _seats(holding)
+    touched = flat_area(mesh, unit[2], holding.seat, unit[0], unit[1]) ^ seats
+    supports, edges = [block for block in holding.blocks if is_support(block)], Section()
+    if supports:
+        u_stock = transformed(holding.stock.solid, holding.orientation.matrix())
+        touched = _joined([touched, *(touched_by(block, u_stock) for block in supports)])
+        # With supports a lowest edge carries too: no area, but an end of what the stock stands on.
+        edges = u_stock.slice(holding.seat + _EDGE) ^ seats
     if touched.area() <= 1e-6:
         return None
-    corners = np.asarray(touched.hull().to_polygons()[0], dtype=float)
+    corners = np.asarray(_joined([touched, edges]).hull().to_polygons()[0], dtype=float)
     return SeatOutline(touched, corners, _centre_of_gravity(mesh))
 
 
@@ -225,15 +235,19 @@ def _seat_in_chuck(holding: Holding) -> Seat:
     return Seat(holding.hold.grip * float(high[1] - low[1]), 1.0, holding.hold.grip)
 
 
-def _supports(holding: Holding) -> Section:
-    """Level tops at the height of the seat, from above."""
+def _seats(holding: Holding) -> Section:
+    """Level tops at the height of the seat, from above: of supports it is told otherwise what they carry."""
     carrying = [
         block
         for block in holding.blocks
         # A plain jaw only grips; one with a shape is a soft jaw, whose floor carries.
-        if block.kind in ("parallel", "base") or (block.kind == "jaw" and block.shape is not None)
+        if not is_support(block)
+        and (block.kind in ("parallel", "base") or (block.kind == "jaw" and block.shape is not None))
     ]
-    sections = [block.solid().slice(holding.seat - IN_PLANE) for block in carrying]
+    return _joined([block.solid().slice(holding.seat - IN_PLANE) for block in carrying])
+
+
+def _joined(sections: list[Section]) -> Section:
     return Section.batch_boolean([Section(), *sections], manifold3d.OpType.Add)
 
 

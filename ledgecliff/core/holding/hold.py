@@ -39,6 +39,7 @@ from .holding import Block, HeldInOwn, Holding, Jaws, KnownFace, shaped_block
 from .jigs import hold_in_jig
 from .own_fixtures import NO_NEEDS, Lying, OwnNeeds, hold_in_own
 from .second_blank import second_blank
+from .supports import support_blocks
 from .vises import hold_in_vise
 
 #: A cosine this near to one is of no angle.
@@ -152,7 +153,9 @@ def _held(
     jaws: Jaws | None,
     own: HeldInOwn | None = None,
 ) -> Holding:
-    second = second_blank(fixture, hold, transformed(lying.stock.solid, lying.orientation.matrix()))
+    u_solid = transformed(lying.stock.solid, lying.orientation.matrix())
+    second = second_blank(fixture, hold, u_solid)
+    supports = support_blocks(fixture, hold, u_solid, lying.u_stock[0], (bed.blocks, jaws, bed.foot))
     return Holding(
         fixture=fixture,
         hold=hold,
@@ -165,7 +168,7 @@ def _held(
         reference=bed.reference,
         foot=bed.foot,
         foot_name=bed.foot_name,
-        blocks=bed.blocks if second is None else (*bed.blocks, second),
+        blocks=(*bed.blocks, *supports) if second is None else (*bed.blocks, *supports, second),
         tf_s_u=Placement(np.eye(3), bed.s_shift),
         jaws=jaws,
         own=own,

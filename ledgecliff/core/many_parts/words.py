@@ -25,8 +25,10 @@ def instance_words(each: Instance) -> str:
     state = {"on": "", "skipped": f"skipped: {each.reason}", "finished": "finished"}[each.state]
     shift = each.located.local_shift
     away = " ".join(f"{axis} {said_signed(float(mm))}" for axis, mm in zip("XYZ", shift, strict=True) if abs(mm) > 1e-9)
+    known = each.measured.sizes() if each.measured is not None else {}
+    blank = "blank " + " ".join(f"{axis.upper()} {said(mm)}" for axis, mm in known.items()) if known else ""
     group = "" if each.place.group == "all" else each.group_name
-    words = (each.name, state, each.offset or "no offset yet", away, group)
+    words = (each.name, state, each.offset or "no offset yet", away, blank, group)
     return "  ·  ".join(filter(None, words))
 
 

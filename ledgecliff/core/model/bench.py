@@ -84,7 +84,8 @@ class HeatTreat(_Step):
 
 class MakeFixture(_Step):
     """Cuts in place what the setup after is held in: soft jaws to the outline, pockets and zero hole of a jig, bores
-    for the dowels of a plate, which go ``bore_depth`` into it, the edge of a fence on a board.
+    for the dowels of a plate, which go ``bore_depth`` into it, the edge of a fence on a
+    board, the level tops of supports.
 
     ``offset`` keeps the zero that it is cut from; ``measured`` is what came out, in words, once it has been made.
     """

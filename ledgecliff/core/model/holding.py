@@ -278,6 +278,24 @@ class SecondBlank(Model):
     y: Length = 0.0
 
 
+class Support(Model):
+    """A block under the stock, cut in place to its underside, which carries it where it overhangs or lies at an angle.
+
+    ``x``, ``y``: its middle from the stock's left front corner; ``length`` along X, ``width`` along Y; ``cut`` is how
+    far its top stands proud before it is cut (mm).  How high it is left follows from the underside.
+    """
+
+    x: Length
+    y: Length
+    length: PositiveLength = 30.0
+    width: PositiveLength = 30.0
+    cut: PositiveLength = 1.0
+
+
+#: The supports of a hold.
+Supports = Annotated[tuple[Support, ...], Field(max_length=20)]
+
+
 class ViseHold(Model):
     """The stock in a vise, on a pair of parallels that lie against the jaws, on steps or in soft jaws.
 
@@ -294,6 +312,7 @@ class ViseHold(Model):
     jaws: Jaws = PlainJaws()
     stop: Stop | None = None
     second: SecondBlank | None = None
+    supports: Supports = ()
 
     @property
     def on_parallels(self) -> bool:
@@ -351,6 +370,7 @@ class PlateHold(Model):
     dowels: tuple[Dowel, ...] = ()
     clamps: tuple[Clamp, ...] = ()
     second: SecondBlank | None = None
+    supports: Supports = ()
 
 
 #: What double-sided tape bears in shear, as its maker states (N/cm²).
@@ -420,6 +440,7 @@ class BoardHold(Model):
     tape_holds: TapeShear = 10
     mark: ZeroMark | None = None
     fence: Fence | None = None
+    supports: Supports = ()
 
     @model_validator(mode="after")
     def _one_thing_gives_the_place(self) -> BoardHold:
@@ -434,6 +455,7 @@ class VBlockHold(Model):
     by: Literal["v-block"] = "v-block"
     beside: Length = 0.0
     strap: PositiveLength | None = 20.0
+    supports: Supports = ()
 
 
 class ChuckHold(Model):
@@ -470,3 +492,8 @@ class OwnHold(Model):
 Hold = Annotated[
     ViseHold | PlateHold | BoardHold | VBlockHold | ChuckHold | JigHold | OwnHold, Field(discriminator="by")
 ]
+
+
+def supports_of(hold: Hold) -> tuple[Support, ...]:
+    """Those that stand under its stock: none where it lies in a chuck, a jig or a fixture of the shop's own."""
+    return () if isinstance(hold, ChuckHold | JigHold | OwnHold) else hold.supports

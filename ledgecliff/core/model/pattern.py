@@ -6,7 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .base import Day, Length, Model, Name, NonNegativeLength, Point, PositiveLength, Size, Text
+from ..frames import AXES, Axis
+from .base import Day, Length, Model, Name, NonNegativeLength, Point, PositiveLength, Text
 from .identity import Id
 from .stations import Degrees, IndexAngle
 
@@ -146,17 +147,30 @@ class Group(Model):
         return last if last is not None and (self.shifted_on is None or last.on > self.shifted_on) else None
 
 
+class MeasuredBlank(Model):
+    """A blank's sizes along X, Y and Z of its setup as it was measured, as far as it was (mm)."""
+
+    x: PositiveLength | None = None
+    y: PositiveLength | None = None
+    z: PositiveLength | None = None
+
+    def sizes(self) -> dict[Axis, float]:
+        """Those that are known."""
+        known = {axis: getattr(self, axis) for axis in AXES}
+        return {axis: mm for axis, mm in known.items() if mm is not None}
+
+
 class OfInstance(Model):
     """What is particular of the instance at a place: its state, with the reason why it is skipped, its own shift, and
-    the size of its blank where that was measured (along X, Y and Z of the setup).  One that is on although it was
-    finished in this load is ``finished_before``."""
+    the size of its blank where that was measured.  One that is on although it was finished in this load is
+    ``finished_before``."""
 
     place: PlaceKey
     state: State = "on"
     reason: Annotated[str, Field(max_length=200)] = ""
     shift: Point = Point(x=0.0, y=0.0, z=0.0)
     note: Text = ""
-    measured: Size | None = None
+    measured: MeasuredBlank | None = None
     finished_before: bool = False
 
     @model_validator(mode="after")

@@ -17,7 +17,7 @@ from ..frames import Array, Placement
 from ..locating import Clamping, Located
 from ..model.job import Job
 from ..model.machine import Machine
-from ..model.pattern import OnFace, Pattern, School, State
+from ..model.pattern import MeasuredBlank, OnFace, Pattern, School, State
 from ..model.setup import Setup
 from ..model.stations import IndexAngle, Mount, Rotary, Station
 from ..places import rotaries_under, station_of, tf_m_station
@@ -58,6 +58,8 @@ class Instance:
     state: State = "on"
     reason: str = ""
     note: str = ""
+    #: Its blank as it was measured.
+    measured: MeasuredBlank | None = None
     #: Whether its offset serves others too.
     shares: bool = False
 
@@ -150,6 +152,7 @@ def instances_of(machine: Machine, pattern: Pattern | None, clamping: Clamping) 
                 state=own.state if own is not None else "on",
                 reason=own.reason if own is not None else "",
                 note="; ".join(notes),
+                measured=own.measured if own is not None else None,
                 shares=pattern.school != "own each",
             )
         )

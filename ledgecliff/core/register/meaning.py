@@ -134,7 +134,7 @@ def _fixture(fixture: Fixture) -> dict[str, Any]:
 
 def _hold(hold: Hold) -> dict[str, Any]:
     """Without what registers of 0.9.0 do not know of, as long as it says nothing new."""
-    plain: dict[str, Any] = _plain(hold, {"tape_holds", "second", "mark"})
+    plain: dict[str, Any] = _plain(hold, {"tape_holds", "second", "mark", "supports"})
     if plain.get("stop") and not plain["stop"]["at_jaw_end"]:
         del plain["stop"]["at_jaw_end"]
     if plain.get("fence", 0) is None:

@@ -7,13 +7,16 @@ comes to lie with the same side against them, and its middle further off.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TypeVar
 
 import numpy as np
 
 from ..frames import Array, rotation
 from ..holding import Holding
 from ..holding.holding import JAW_TURN_DEG
-from ..model.holding import BoardHold, Fence, Hold, PlateHold, Vise, ViseHold
+from ..model.holding import BoardHold, Dowel, Fence, Hold, PlateHold, Screw, Support, Vise, ViseHold
+
+_Standing = TypeVar("_Standing", Dowel, Screw, Support)
 
 
 def pushed_against(hold: Hold, planned: Holding, true: Holding) -> Hold | None:
@@ -25,7 +28,8 @@ def pushed_against(hold: Hold, planned: Holding, true: Holding) -> Hold | None:
     if isinstance(hold, ViseHold) and stays and isinstance(true.fixture, Vise):
         off = _stop(planned) - _stop(true)
         along = float((rotation("z", JAW_TURN_DEG[true.fixture.fixed_jaw]) @ off)[0])
-        return hold.model_copy(update={"beside": hold.beside + along})
+        supports = _standing_still(hold.supports, planned, true, off[:2])
+        return hold.model_copy(update={"beside": hold.beside + along, "supports": supports})
     if isinstance(hold, PlateHold) and hold.dowels and not hold.registered:
         return _on_plate(hold, planned, true)
     if isinstance(hold, BoardHold) and hold.fence is not None:
@@ -40,9 +44,8 @@ def _against_fence(hold: BoardHold, fence: Fence, planned: Holding, true: Holdin
     off = np.zeros(2)
     end = 0 if fence.sign < 0 else 1
     off[fence.axis] = meant[end, fence.axis] - is_now[end, fence.axis]
-    x, y = meant[0] - (is_now[0] + off)
-    screws = tuple(screw.model_copy(update={"x": screw.x + float(x), "y": screw.y + float(y)}) for screw in hold.screws)
-    return hold.model_copy(update={"x": hold.x + float(off[0]), "y": hold.y + float(off[1]), "screws": screws})
+    still = {name: _standing_still(getattr(hold, name), planned, true, off) for name in ("screws", "supports")}
+    return hold.model_copy(update={"x": hold.x + float(off[0]), "y": hold.y + float(off[1]), **still})
 
 
 def _stop(holding: Holding) -> Array:
@@ -60,9 +63,17 @@ def _on_plate(hold: PlateHold, planned: Holding, true: Holding) -> PlateHold:
         end = _end_with_dowels(places, float(meant[1, k] - meant[0, k]))
         if end is not None:
             off[k] = meant[end, k] - is_now[end, k]
-    x, y = meant[0] - (is_now[0] + off)  # from the corner of this stock to that of the planned one
-    dowels = tuple(dowel.model_copy(update={"x": dowel.x + float(x), "y": dowel.y + float(y)}) for dowel in hold.dowels)
-    return hold.model_copy(update={"x": hold.x + float(off[0]), "y": hold.y + float(off[1]), "dowels": dowels})
+    still = {name: _standing_still(getattr(hold, name), planned, true, off) for name in ("dowels", "supports")}
+    return hold.model_copy(update={"x": hold.x + float(off[0]), "y": hold.y + float(off[1]), **still})
+
+
+def _standing_still(
+    things: tuple[_Standing, ...], planned: Holding, true: Holding, off: Array
+) -> tuple[_Standing, ...]:
+    """Screws, dowels or supports where the plan has them on their bed, though their places count from the corner of the
+    stock; ``off`` (2,) is how far that moves besides."""
+    x, y = _ends_on_bed(planned)[0] - (_ends_on_bed(true)[0] + off)  # from this stock's corner to the planned one's
+    return tuple(thing.model_copy(update={"x": thing.x + float(x), "y": thing.y + float(y)}) for thing in things)
 
 
 def _ends_on_bed(holding: Holding) -> Array:

@@ -49,7 +49,7 @@ def _making_tape(plan: Plan, step: MakeFixture) -> Tape:
         ]
     lines.append(heading("Must come out"))
     lines += [TapeLine(f"{edge.name}, {edge.axis.upper()}", edge.at, "total") for edge in cut.edges]
-    for pocket in cut.sunk if not cut.edges else ():
+    for pocket in (each for each in cut.sunk if each.sized):
         for axis, size, middle in zip("XY", pocket.size, pocket.middle, strict=True):
             lines.append(TapeLine(f"{pocket.name}, {axis} across", size, signed=False))
             lines.append(TapeLine(f"{pocket.name}, {axis} middle", middle))

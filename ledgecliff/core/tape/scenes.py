@@ -166,9 +166,10 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
     if setup.setup.hold.by != "chuck":
         lines.append(heading("What it lies on"))
         if setup.setup.hold.by != "v-block":
-            lines.append(note(f"{said_area(seat.area)} of {holding.seat_name}, {seat.share:.0%} of it"))
+            also = " and supports" if any(each.area for each in setup.supports) else ""
+            lines.append(note(f"{said_area(seat.area)} of {holding.seat_name}{also}, {seat.share:.0%} of it"))
         lines.append(TapeLine("weight inside of the seat by", seat.steady, source="parallels"))
-    lines += _own_lines(holding)
+    lines += [*_support_lines(setup), *_own_lines(holding)]
     if side := block_away(setup.setup.hold):
         lines.append(note(f"pushed against a block across the jaws' {side} end, which is taken away"))
     by_eye = setup.laid_by_eye
@@ -186,6 +187,23 @@ def _contact_lines(setup: SetupPlan) -> list[TapeLine]:
     if beyond:
         lines.append(heading("Stands out over it"))
         lines += [TapeLine(f"to {way}", mm, signed=False) for way, mm in beyond.items()]
+    return lines
+
+
+def _support_lines(setup: SetupPlan) -> list[TapeLine]:
+    """How high each block is left, and what it carries."""
+    lines: list[TapeLine] = []
+    for each in setup.supports:
+        lines.append(heading(f"{each.name.capitalize()}, on the {each.floor.name}"))
+        if each.block is None:
+            lines.append(note("carries nothing"))
+            continue
+        rises = "" if each.is_level else ", highest"
+        lines.append(TapeLine(f"left high{rises}", each.height, "total", each.name, signed=False))
+        if not each.is_level:
+            lines.append(TapeLine("left high, lowest", each.low - each.floor.u_z, source=each.name, signed=False))
+        lines.append(TapeLine("block before it is cut", each.height + each.support.cut, source=each.name, signed=False))
+        lines.append(note(f"carries on {said_area(each.area)}, {each.share:.0%} of its top, seen from above"))
     return lines
 
 
