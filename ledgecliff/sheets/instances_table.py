@@ -17,8 +17,8 @@ from ledgecliff.core.quantities import Unit
 
 from .svg import svg
 
-#: How high the picture may be (pixels of the page).
-_HIGH = 300.0
+#: How high the pictures may be, as seen from the spindle and from the front (pixels of the page).
+_HIGH = (340.0, 300.0)
 
 
 def instances_table(plan: Plan, number: int, unit: Unit, width: float) -> dict[str, Any] | None:
@@ -27,10 +27,12 @@ def instances_table(plan: Plan, number: int, unit: Unit, width: float) -> dict[s
     if pattern is None:
         return None
     setup, instances = plan.setups[number], plan.instances(number)
-    drawing = table_views(plan, setup.machine, f"station-{setup.setup.station}")[0]
+    drawings = table_views(plan, setup.machine, f"station-{setup.setup.station}")
     return {
-        "picture": Markup(svg(drawing, unit, width, _HIGH)),
-        "name": drawing.name,
+        "pictures": [
+            {"name": drawing.name, "svg": Markup(svg(drawing, unit, width, high))}
+            for drawing, high in zip(drawings, _HIGH, strict=True)
+        ],
         "school": SCHOOL_WORDS[pattern.school],
         "probed": PROBED_WORDS[pattern.probed],
         "needed": codes_of_setup(plan.job, number, ()).needed,

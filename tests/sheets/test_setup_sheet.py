@@ -91,6 +91,7 @@ class InstancesTest(unittest.TestCase):
         plan = shipped_plan("rack-shoes")
         html = sheet_html(plan)
         first, second = html[html.index("10 instances") :], html[html.index("5 instances") :]
+        self.assertIn("from the front</figcaption>", first[: first.index("<table>")])
         table = first[: first.index("</table>")]
         # Nine are run, each with a box; of the tenth it says why it is not.
         self.assertEqual(table.count('class="box"'), 9)
@@ -109,10 +110,10 @@ class InstancesTest(unittest.TestCase):
 
     def test_the_picture_is_the_table_s(self):
         plan = shipped_plan("rack-shoes")
-        picture = svg(
-            table_views(plan, plan.job.machine, f"station-{plan.job.setups[1].station}")[0], "mm", 660.0, 300.0
-        )
-        self.assertIn(picture, sheet_html(plan))
+        html = sheet_html(plan)
+        views = table_views(plan, plan.job.machine, f"station-{plan.job.setups[1].station}")
+        for view, high in zip(views, (340.0, 300.0), strict=True):
+            self.assertTrue(svg(view, "mm", 660.0, high) in html, view.name)
 
     def test_names_are_escaped_and_a_missing_offset_is_shouted(self):
         plan = shipped_plan("rack-shoes")
