@@ -260,10 +260,12 @@ class ToldTest(unittest.TestCase):
             parallels = IN_VISE.model_copy(update={"parallels_thickness": 1.0})
             plan = held(Support(x=130.0, y=20.0, length=40.0, width=width), hold=parallels, made=True)
             self.assertEqual("SUPPORT_CUTTER_MEETS" in told(plan), meets, width)
-        # Beside one that is to be lower: it stands 5 higher until it is cut.
-        for cut, meets in ((0.5, False), (120.0, True)):
+        # What another block stands higher before it is cut, a tool may go into and a holder may not.
+        for cut, meets in ((0.5, False), (20.0, False), (120.0, True)):
             high = held(AT_END, Support(x=215.0, y=20.0, length=20.0, width=30.0, cut=cut), made=True)
-            self.assertIn("SUPPORT_CUTTER_MEETS" if meets else None, {*told(high), None})
+            reach = next(k for k, each in enumerate(high.job.machine.cutters) if each.tool == 3)
+            high = plan_of(set_value(high.job, ("machines", 0, "cutters", reach, "reach"), 40.0))
+            self.assertEqual("SUPPORT_CUTTER_MEETS" in told(high), meets, cut)
 
     def test_cut_away_over_it(self):
         """A hole of 20 through what 20 x 20 of a block carry leaves a fifth; one of 6 leaves most."""
@@ -399,6 +401,8 @@ class EditTest(unittest.TestCase):
     def test_refused(self):
         with self.assertRaisesRegex(InvalidValueError, "hangs free nowhere"):
             with_support(held(hold=PlateHold()), 0)
+        with self.assertRaisesRegex(InvalidValueError, "there are 20 already"):
+            with_support(held(*[AT_END] * 20), 0)
         with self.assertRaisesRegex(InvalidValueError, "has 1; there is no number 2"):
             without_support(held(AT_END).job, 0, 2)
         with self.assertRaisesRegex(InvalidValueError, "has none"):

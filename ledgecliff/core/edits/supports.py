@@ -13,7 +13,7 @@ from ..changing import add_item, remove_item, set_value
 from ..errors import InvalidValueError
 from ..holding import Block
 from ..holding.supports import LEAST_ROOM, support_blocks
-from ..model.holding import ChuckHold, JigHold, OwnHold, Support, supports_of
+from ..model.holding import MOST_SUPPORTS, ChuckHold, JigHold, OwnHold, Support, supports_of
 from ..model.job import Job
 from ..plan import Plan
 
@@ -62,6 +62,10 @@ def _takes_supports(job: Job, setup: int) -> None:
             "support", f"'{name}' lies in what bears it all round; supports stand in vises, on plates and boards, "
             "and beside V-blocks",
         )  # fmt: skip
+    if len(supports_of(job.setups[setup].hold)) >= MOST_SUPPORTS:
+        raise InvalidValueError(
+            "support", f"there are {MOST_SUPPORTS} already; take one away first, or make one larger"
+        )
 
 
 def _proposed(plan: Plan, setup: int) -> Support:

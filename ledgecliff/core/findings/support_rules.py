@@ -11,7 +11,7 @@ from ..blanks import box, transformed
 from ..finding import Finding
 from ..fixture_making import cut_in_levels, inside_support
 from ..holding.flat_beds import FENCE
-from ..holding.supports import SupportSeat, touched_by
+from ..holding.supports import SupportSeat, is_support, touched_by
 from ..model.bench import MakeFixture
 from ..model.machine import Cutter
 from ..plan import Plan
@@ -117,13 +117,20 @@ def cutter_meets(plan: Plan) -> Iterator[Finding]:
         cut = cut_in_levels(setup)
         raw = {each.name: _uncut(each) for each in cut}
         there = [
-            (block.name, raw.get(block.name, block.solid()))
+            block
             for block in setup.clamping.level.blocks
-            if block.kind in ("jaw", "base") or block.name == FENCE or block.name in raw
+            if block.kind in ("jaw", "base") or block.name == FENCE or is_support(block)
         ]
         for each in cut:
-            swept = _swept(each, cutter)
-            met = [name for name, solid in there if name != each.name and float((swept ^ solid).volume()) > _CRUMB]
+            tool, holder = _swept(each, cutter)
+            # Into what of another block is cut off as well a tool may go, but no holder.
+            met = [
+                block.name
+                for block in there
+                if block.name != each.name
+                and float((tool ^ block.solid()).volume() + (holder ^ raw.get(block.name, block.solid())).volume())
+                > _CRUMB
+            ]
             if met:
                 yield Finding(
                     "SUPPORT_CUTTER_MEETS", "hazard", setup.setup.name,
@@ -139,8 +146,8 @@ def _uncut(each: SupportSeat) -> manifold3d.Manifold:
     return box(each.block.low, (*each.block.high[:2], each.high + each.support.cut))
 
 
-def _swept(each: SupportSeat, cutter: Cutter) -> manifold3d.Manifold:
-    """Where cutter and holder are while they go over the top of a support: as high as they are long."""
+def _swept(each: SupportSeat, cutter: Cutter) -> tuple[manifold3d.Manifold, manifold3d.Manifold]:
+    """Where cutter and holder are while they go over the top of a support, each as high as it is long."""
     assert each.block is not None, "only those that stand are cut"
     low, high = np.array(each.block.low[:2]), np.array(each.block.high[:2])
     inside, head = inside_support(each, cutter.diameter / 2.0), each.high + cutter.depth
@@ -150,8 +157,8 @@ def _swept(each: SupportSeat, cutter: Cutter) -> manifold3d.Manifold:
 
     tool = over(cutter.diameter / 2.0, each.high + _SKIN, head)
     if cutter.depth >= cutter.length:
-        return tool
-    return tool + over(cutter.holder_diameter / 2.0, head, each.high + cutter.length)
+        return tool, manifold3d.Manifold()
+    return tool, over(cutter.holder_diameter / 2.0, head, each.high + cutter.length)
 
 
 def undercut(plan: Plan) -> Iterator[Finding]:

@@ -292,8 +292,9 @@ class Support(Model):
     cut: PositiveLength = 1.0
 
 
-#: The supports of a hold.
-Supports = Annotated[tuple[Support, ...], Field(max_length=20)]
+#: No hold has more supports.
+MOST_SUPPORTS = 20
+Supports = Annotated[tuple[Support, ...], Field(max_length=MOST_SUPPORTS)]
 
 
 class ViseHold(Model):
