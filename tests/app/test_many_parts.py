@@ -247,7 +247,7 @@ class SupportTest(GuiTestCase):
         self.assertTrue([line for line in self.desk.tape.tape.lines if line.text == "left high" and line.mm == 90.0])
         self.type_in(self.field("Comes off").entry, "1/8 in")
         self.assertAlmostEqual(self.document.job.setups[0].hold.supports[0].cut, 3.175)
-        self.press("Remove the last support")
+        self.press("Remove last support")
         self.assertEqual(self.document.job.setups[0].hold.supports, ())
         self.assertGreater(support.length, 20.0)
 

@@ -276,7 +276,7 @@ class HoldTest(GuiTestCase):
             self.press(words)
         self.assertEqual((len(self.hold().dowels), len(self.hold().clamps)), (2, 1))
         self.assertIn("CUT_INTO_HOLDING", self.codes())
-        self.press("Remove the last clamp")
+        self.press("Remove last clamp")
         self.assertEqual(self.hold().clamps, ())
         self.type_in(self.field("Diameter").entry, "10")
         self.assertEqual(self.hold().dowels[0].diameter, 10)

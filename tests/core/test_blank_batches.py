@@ -338,6 +338,12 @@ class TouchedTest(unittest.TestCase):
         pattern = job.setups[0].pattern
         self.assertEqual([pattern.at(each.key).measured.x for each in many.instances(0)], [100.1, 101.1])
         self.assertEqual(pattern.at("2-1").measured.sizes(), {"x": 101.1, "y": 68.0})
+        # Kept along the setup's own axes: a quarter turned, what is along part X is along Y.
+        turned = make_plan(set_value(many.job, ("setups", 0, "orientation"), {"up": "+Z", "right": "+Y"}), plan.models)
+        quarter = turned.setups[0]
+        found = [("2-1", quarter, self.came_back(quarter, size_x=67.9, size_y=100.3))]
+        kept = with_touched_sizes(turned, 0, found).setups[0].pattern.at("2-1").measured.sizes()
+        self.assertEqual(kept, {"x": 67.9, "y": 100.3})
 
 
 if __name__ == "__main__":

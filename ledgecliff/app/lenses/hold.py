@@ -277,7 +277,7 @@ class HoldPanel(LensPanel):
             count = len(getattr(self._hold(), _LISTS[kind]))
             buttons = self.add_buttons(
                 (f"Add a {kind}", f"One more {kind}; then type or drag its place", partial(self._more, kind)),
-                (f"Remove the last {kind}", f"One {kind} less", partial(self._less, kind)),
+                (f"Remove last {kind}", f"One {kind} less", partial(self._less, kind)),
             )
             buttons[1].setEnabled(count > 0)
 

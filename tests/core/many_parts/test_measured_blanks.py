@@ -79,6 +79,9 @@ class KeptTest(unittest.TestCase):
         told = [each for each in findings_of(plan_of(job)) if each.code == "INSTANCE_TOO_SMALL"]
         self.assertIn("the blanks of 1 are measured too small", told[0].message("mm"))
         self.assertIn("lacks 0.05", told[0].message("mm"))
+        both = with_measured(job, 0, [second], "x", 59.7)
+        told = next(each for each in findings_of(plan_of(both)) if each.code == "INSTANCE_TOO_SMALL")
+        self.assertIn("1, 2 are measured too small to clean up; that of 2 lacks 0.15", told.message("mm"))
         self.assertIn("blank X 60.5", spell(instance_words(plan_of(job).instances(0)[1]), "mm"))
         for now in (
             with_state(job, 0, [first], "skipped", "short"),
