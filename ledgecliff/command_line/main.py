@@ -24,6 +24,7 @@ from ledgecliff.command_line import (
     plans,
     rehearsing,
     rotary,
+    runs,
     stations,
     supports,
 )
@@ -235,6 +236,7 @@ def _parser() -> argparse.ArgumentParser:
     batches.add_commands(commands)
     fences.add_commands(commands)
     supports.add_commands(commands)
+    runs.add_commands(commands)
     command("schema", _schema, "print the JSON Schema of the job file")
     return parser
 

@@ -1,0 +1,204 @@
+"""The order of a day: the fewest tool calls, indexes and offset calls, then the shortest time; or by time alone.
+
+An exact search over what is done finds and proves it as long as its states have room.  Where it runs out of that, or
+the machine may have to wait, a constraint solver goes on from the best that is known.  What is not proven has a bound.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from .best_order import A_FEW, PROVES, Best, Weights, best_order
+from .counting import Order, counted, station_after_station
+from .problem import Problem
+from .solver import Stopper, solved
+from .space import NONE, Space
+from .tool_calls import few_tool_calls, fewest_tool_calls
+
+By = Literal["lexicographic", "time"]
+#: The share of the time after which the proof of the fewest tool calls is given up, a search over a few states, and
+#: that over all.
+_TOOLS_UNTIL, _FEW_UNTIL, _EXACT_UNTIL = 0.4, 0.6, 0.9
+#: With more tasks the solver's model is too large to be of use.
+_SOLVABLE = 120
+#: Times that differ by less are the same (minutes).
+_SAME = 1e-7
+
+
+@dataclass(frozen=True)
+class Bound:
+    """What no order is below: tool calls, and time (minutes)."""
+
+    tool_calls: int
+    minutes: float
+
+
+@dataclass(frozen=True)
+class Ordered:
+    """The best order found, against the ``naive`` one, station after station.
+
+    ``proven`` says that no order has fewer tool calls (by time: takes less); ``all_proven`` that none is better by
+    anything that counts.
+    """
+
+    order: Order
+    naive: Order
+    bound: Bound
+    proven: bool = False
+    all_proven: bool = False
+
+
+def put_in_order(
+    problem: Problem,
+    seconds: float,
+    clock: Callable[[], float],
+    *,
+    by: By = "lexicographic",
+    stopper: Stopper | None = None,
+    told: Callable[[Ordered], None] = lambda _ordered: None,
+) -> Ordered:
+    """The best order that is found in about so many ``seconds`` of a ``clock``; stopped, what was found until then.
+    ``told`` hears of it as it gets better or its bound rises."""
+    day = _Day(problem, seconds, clock, by, stopper or Stopper(), told)
+    if by == "time":
+        day.by_time()
+    else:
+        day.by_calls()
+    return day.now
+
+
+class _Day:
+    """An order while it gets better."""
+
+    def __init__(
+        self,
+        problem: Problem,
+        seconds: float,
+        clock: Callable[[], float],
+        by: By,
+        stopper: Stopper,
+        told: Callable[[Ordered], None],
+    ) -> None:
+        self._problem, self._by, self._stopper, self._told = problem, by, stopper, told
+        self._seconds, self._clock, self._begun = seconds, clock, clock()
+        self._space = Space(problem)
+        naive = station_after_station(problem)
+        least = int(self._space.left.least(self._space.begun(), NONE).min())
+        calls = least * problem.costs.tool_call_s / 60.0
+        self._tell(Ordered(naive, naive, Bound(least, problem.work_minutes + calls)))
+
+    def by_calls(self) -> None:
+        weights = Weights.lexicographic(self._problem)
+        few = few_tool_calls(self._space)
+        self._better(counted(self._problem, few.tasks))
+        fewest = fewest_tool_calls(self._space, few, self._until(_TOOLS_UNTIL))
+        self._better(counted(self._problem, fewest.tasks))
+        self._bound(tool_calls=fewest.bound)
+        upper = _cost(self.now.order, weights)
+        self._take(best_order(self._space, weights, A_FEW, upper, self._until(_FEW_UNTIL)))
+        upper = _cost(self.now.order, weights)
+        whole = best_order(self._space, weights, PROVES, upper, self._until(_EXACT_UNTIL))
+        self._take(whole)
+        proven = whole is not None and whole.proven
+        if proven:
+            self._bound(tool_calls=self.now.order.tool_calls)
+        elif self._left() > 0.0:
+            found = solved(self._space, self.now.order, self._left(), weights=weights, stopper=self._stopper)
+            self._better(found.order)
+            self._bound(tool_calls=-(-found.bound // weights.tool))
+            proven = found.proven
+        if proven and _idle(self._problem, self.now.order) > _SAME and self._left() > 0.0:
+            found = solved(
+                self._space, self.now.order, self._left(), keeping=self.now.order.counts[:3], stopper=self._stopper,
+                told=lambda order, _bound: self._better(order),
+            )  # fmt: skip
+            self._better(found.order)
+            proven = found.proven
+        elif _idle(self._problem, self.now.order) > _SAME:
+            proven = False
+        self._tell(replace(self.now, all_proven=proven))
+
+    def by_time(self) -> None:
+        weights = Weights.by_time(self._problem)
+        self._better(counted(self._problem, few_tool_calls(self._space).tasks))
+        upper = _cost(self.now.order, weights)
+        self._take(best_order(self._space, weights, A_FEW, upper, self._until(_FEW_UNTIL)))
+        upper = _cost(self.now.order, weights)
+        whole = best_order(self._space, weights, PROVES, upper, self._until(_EXACT_UNTIL))
+        self._take(whole)
+        if whole is not None and whole.proven:
+            # Without any waiting none is shorter than this.
+            self._bound(minutes=self._problem.work_minutes + _calls_minutes(self._problem, whole))
+        if not self.now.proven and self._left() > 0.0:
+            found = solved(
+                self._space, self.now.order, self._left(), stopper=self._stopper,
+                told=lambda order, _bound: self._better(order),
+            )  # fmt: skip
+            self._better(found.order)
+            self._bound(minutes=self.now.order.minutes if found.proven else found.bound / 60_000.0)
+        self._tell(replace(self.now, all_proven=self.now.proven))
+
+    # --- what is known now ---------------------------------------------------------------------
+
+    def _tell(self, now: Ordered) -> None:
+        self.now = now
+        self._told(now)
+
+    def _take(self, found: Best | None) -> None:
+        if found is not None:
+            self._better(counted(self._problem, found.tasks))
+
+    def _better(self, order: Order) -> None:
+        """Takes an order that is better than the one known."""
+        old, new = self.now.order, order
+        if self._by == "time":
+            better = new.minutes < old.minutes - _SAME
+        else:
+            shorter = new.counts[:3] == old.counts[:3] and new.minutes < old.minutes - _SAME
+            better = new.counts[:3] < old.counts[:3] or shorter
+        if better:
+            self._tell(self._judged(replace(self.now, order=order)))
+
+    def _bound(self, tool_calls: int = 0, minutes: float = 0.0) -> None:
+        """Takes a bound where it is higher than the one known."""
+        bound = Bound(max(self.now.bound.tool_calls, tool_calls), max(self.now.bound.minutes, minutes))
+        self._tell(self._judged(replace(self.now, bound=bound)))
+
+    def _judged(self, now: Ordered) -> Ordered:
+        if self._by == "time":
+            return replace(now, proven=now.order.minutes <= now.bound.minutes + _SAME)
+        return replace(now, proven=now.order.tool_calls == now.bound.tool_calls)
+
+    # --- time ----------------------------------------------------------------------------------
+
+    def _left(self) -> float:
+        """For the solver."""
+        if self._stopper.stopped or len(self._problem.tasks) > _SOLVABLE:
+            return 0.0
+        return self._begun + self._seconds - self._clock()
+
+    def _until(self, share: float) -> Callable[[int], bool]:
+        """Whether to go on until that share of the time."""
+        end = self._begun + share * self._seconds
+        return lambda _state: not self._stopper.stopped and self._clock() < end
+
+
+def _cost(order: Order, weights: Weights) -> int:
+    return order.tool_calls * weights.tool + order.indexes * weights.index + order.offset_calls * weights.offset
+
+
+def _busy(problem: Problem, order: Order) -> float:
+    """How long an order takes where nothing is waited for (minutes)."""
+    costs = problem.costs
+    calls = order.tool_calls * costs.tool_call_s + order.indexes * costs.index_s
+    return problem.work_minutes + (calls + order.offset_calls * costs.offset_call_s) / 60.0
+
+
+def _idle(problem: Problem, order: Order) -> float:
+    return order.minutes - _busy(problem, order)
+
+
+def _calls_minutes(problem: Problem, found: Best) -> float:
+    return _busy(problem, counted(problem, found.tasks)) - problem.work_minutes
