@@ -1,4 +1,4 @@
-"""A day at a machine: ``run order``."""
+"""A day at a machine: ``run order``, ``run flow``, ``run loads``."""
 
 from __future__ import annotations
 
@@ -11,7 +11,11 @@ from typing import Any
 
 from ledgecliff.command_line.output import print_json
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.scheduling.backlog_reading import read_backlog, read_stations
 from ledgecliff.core.scheduling.counting import Order
+from ledgecliff.core.scheduling.flow import Way, batch, flow
+from ledgecliff.core.scheduling.flow_reading import read_flow
+from ledgecliff.core.scheduling.loads import Backlog, Room, Split, checked_backlog, split
 from ledgecliff.core.scheduling.ordering import Ordered, put_in_order
 from ledgecliff.core.scheduling.problem import Problem
 from ledgecliff.core.scheduling.reading import read_problem
@@ -32,7 +36,23 @@ def add_commands(commands: Any) -> None:
     order.add_argument("file", type=Path, metavar="FILE", help="tasks (.json, see docs/run-files.md)")
     order.add_argument("--by", choices=("lexicographic", "time"), default="lexicographic", help="what counts first")
     order.add_argument("--seconds", type=_seconds, default=10.0, metavar="N", help="look no longer than this (10)")
-    order.add_argument("--json", action="store_true", help="print JSON (times in minutes)")
+    words = "flow or batch: both ways to make many parts, when each is done, and what a failure costs"
+    flowing = kinds.add_parser("flow", help=words, description=words)
+    flowing.set_defaults(run=_flow)
+    flowing.add_argument("file", type=Path, metavar="FILE", help="sides or tasks (.json, see docs/run-files.md)")
+    words = "a backlog split into the fewest loads, with the fewest tools changed between them, least late"
+    loads = kinds.add_parser("loads", help=words, description=words)
+    loads.set_defaults(run=_loads)
+    loads.add_argument("file", type=Path, metavar="BACKLOG", help="jobs (.csv, see docs/run-files.md)")
+    loads.add_argument("--stations", default="vise 2, plate 1", metavar="WORDS", help="by kind: 'vise 2, plate 1'")
+    loads.add_argument("--pockets", type=_count, default=20, metavar="N", help="of the magazine (20)")
+    loads.add_argument("--codes", type=_count, default=6, metavar="N", help="work offsets (6)")
+    loads.add_argument("--hours", type=_positive, default=8.0, metavar="H", help="of a load (8)")
+    loads.add_argument("--between", type=_minutes, default=0.0, metavar="MIN", help="from one load to the next (0)")
+    loads.add_argument("--frozen", nargs="+", default=[], metavar="JOB=LOAD", help="stays in that load (from 1)")
+    loads.add_argument("--seconds", type=_seconds, default=20.0, metavar="N", help="look no longer than this (20)")
+    for each in (order, flowing, loads):
+        each.add_argument("--json", action="store_true", help="print JSON (times in minutes)")
 
 
 def _seconds(text: str) -> float:
@@ -40,6 +60,24 @@ def _seconds(text: str) -> float:
     if not 0.0 < seconds <= 3600.0:
         raise argparse.ArgumentTypeError("takes more than 0 and at most 3600 seconds")
     return seconds
+
+
+def _positive(text: str) -> float:
+    value = float(text)
+    if not 0.0 < value <= 10_000.0:
+        raise argparse.ArgumentTypeError("takes more than 0 and at most 10000")
+    return value
+
+
+def _minutes(text: str) -> float:
+    return 0.0 if float(text) == 0.0 else _positive(text)
+
+
+def _count(text: str) -> int:
+    value = int(text)
+    if not 1 <= value <= 1000:
+        raise argparse.ArgumentTypeError("takes 1 to 1000")
+    return value
 
 
 def read_plain(path: Path) -> object:
@@ -58,6 +96,89 @@ def _order(options: argparse.Namespace) -> int:
     else:
         _print(problem, found, options.by)
     return 0
+
+
+def _flow(options: argparse.Namespace) -> int:
+    asked = read_flow(read_plain(options.file))
+    ways = {
+        "batch": batch(asked.parts, asked.sides, asked.times),
+        "flow": flow(asked.parts, asked.sides, asked.times, asked.together),
+    }
+    if options.json:
+        print_json({name: _way(way) for name, way in ways.items()})
+        return 0
+    for name, way in ways.items():
+        cycles = way.cycles
+        print(
+            f"{name}: {way.minutes:.1f} min in all, first part at {way.first_part:.1f}, up to {way.in_work} in work; "
+            f"first cycle {cycles[0]:.1f}, last {cycles[-1]:.1f}"
+        )
+        for side, cost in zip(asked.sides, way.fails, strict=True):
+            print(f"  a part that fails on {side.name} costs {cost:.1f} min more")
+    return 0
+
+
+def _way(way: Way) -> dict[str, Any]:
+    return {
+        "minutes": round(way.minutes, _PLACES),
+        "first_part": round(way.first_part, _PLACES),
+        "in_work": way.in_work,
+        "cycles": [round(minutes, _PLACES) for minutes in way.cycles],
+        "fails": [round(minutes, _PLACES) for minutes in way.fails],
+    }
+
+
+def _loads(options: argparse.Namespace) -> int:
+    try:
+        text = options.file.read_text(encoding="utf-8")
+    except (OSError, ValueError) as error:
+        raise InvalidValueError(str(options.file), f"cannot be read: {error}; give a table of jobs") from error
+    room = Room(read_stations(options.stations), options.pockets, options.codes, options.hours * 60.0, options.between)
+    backlog = Backlog(read_backlog(text), room, dict(_frozen(words) for words in options.frozen))
+    found = split(checked_backlog(backlog), options.seconds, time.monotonic)
+    if options.json:
+        print_json(_split(backlog, found))
+        return 0
+    for number, load in enumerate(found.loads, start=1):
+        jobs = ", ".join(dict.fromkeys(backlog.jobs[k].name for k, _ in load.steps))
+        tools = f"; into the magazine {' '.join(map(str, load.changed))}" if load.changed else ""
+        waits = f"; waits {load.idle:.0f}" if load.idle else ""
+        print(f"load {number}, {load.start:.0f} to {load.end:.0f} min: {jobs}{tools}{waits}")
+    print(
+        f"{len(found.loads)} loads (none with fewer than {found.least_loads}), {found.changed} tools brought in "
+        f"(at least {found.least_changed}), {found.late:.0f} min late in all (at least {found.least_late:.0f})"
+    )
+    return 0
+
+
+def _frozen(words: str) -> tuple[str, int]:
+    name, _, load = words.rpartition("=")
+    if not name or not load.isdecimal() or int(load) < 1:
+        raise InvalidValueError("--frozen", f"'{words}' is no job with its load; write such as 'bracket 3=2'")
+    return name, int(load) - 1
+
+
+def _split(backlog: Backlog, found: Split) -> dict[str, Any]:
+    return {
+        "loads": [
+            {
+                "jobs": [{"name": backlog.jobs[k].name, "step": n + 1} for k, n in load.steps],
+                "tools_in": list(load.changed),
+                "start": round(load.start, _PLACES),
+                "end": round(load.end, _PLACES),
+                "waits": round(load.idle, _PLACES),
+            }
+            for load in found.loads
+        ],
+        "tools_changed": found.changed,
+        "late": round(found.late, _PLACES),
+        "bound": {
+            "loads": found.least_loads,
+            "tools_changed": found.least_changed,
+            "late": round(found.least_late, _PLACES),
+        },
+        "proven": found.proven,
+    }
 
 
 def _blocks(problem: Problem, order: Order) -> list[tuple[Any, list[tuple[int, float]]]]:
