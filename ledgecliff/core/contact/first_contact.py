@@ -315,6 +315,8 @@ class Feeler:
         safe = [
             (bound, j, k)
             for k, body in enumerate(bodies)
+            # Most bodies of a full table are far from the whole of it.
+            if _boxes_meet(start, end, self.low, self.high, body.low, body.high)
             for j, shape in enumerate(self._shapes)
             if shape.may_meet(start, end, body) and (bound := shape.gap_at_least(start, body)) <= length
         ]
