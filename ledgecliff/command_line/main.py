@@ -237,7 +237,8 @@ def _parser() -> argparse.ArgumentParser:
     fences.add_commands(commands)
     supports.add_commands(commands)
     runs.add_commands(commands)
-    command("schema", _schema, "print the JSON Schema of the job file")
+    schema = command("schema", _schema, "print the JSON Schema of the job file")
+    schema.add_argument("--run", dest="of_run", action="store_true", help="that of the run document")
     return parser
 
 
@@ -425,8 +426,10 @@ def _sheet(options: argparse.Namespace) -> int:
     return 0
 
 
-def _schema(_options: argparse.Namespace) -> int:
+def _schema(options: argparse.Namespace) -> int:
     from ledgecliff.core.model.job import Job
+    from ledgecliff.core.model.run import Run
 
-    print_json({"$schema": "https://json-schema.org/draft/2020-12/schema", **Job.model_json_schema()})
+    of = Run if options.of_run else Job
+    print_json({"$schema": "https://json-schema.org/draft/2020-12/schema", **of.model_json_schema()})
     return 0

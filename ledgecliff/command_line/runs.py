@@ -4,22 +4,24 @@ from __future__ import annotations
 
 import argparse
 import itertools
-import json
 import time
 from pathlib import Path
 from typing import Any
 
+from ledgecliff.command_line import run_documents
 from ledgecliff.command_line.output import print_json
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.runs.tasks import problem_of
 from ledgecliff.core.scheduling.backlog_reading import read_backlog, read_stations
 from ledgecliff.core.scheduling.counting import Order
 from ledgecliff.core.scheduling.flow import Way, batch, flow
 from ledgecliff.core.scheduling.flow_reading import read_flow
 from ledgecliff.core.scheduling.loads import Backlog, Room, Split, checked_backlog, split
 from ledgecliff.core.scheduling.ordering import Ordered, put_in_order
-from ledgecliff.core.scheduling.problem import Problem
+from ledgecliff.core.scheduling.problem import Problem, tool_words
 from ledgecliff.core.scheduling.reading import read_problem
 from ledgecliff.core.scheduling.why import called_again
+from ledgecliff.store.run_files import is_run, parse_run, read_plain
 
 #: Times are told to a thousandth of a minute.
 _PLACES = 3
@@ -33,8 +35,8 @@ def add_commands(commands: Any) -> None:
     words = "the order with the fewest tool calls, then indexes, then offset calls, proven or with its bound"
     order = kinds.add_parser("order", help=words, description=words)
     order.set_defaults(run=_order)
-    order.add_argument("file", type=Path, metavar="FILE", help="tasks (.json, see docs/run-files.md)")
-    order.add_argument("--by", choices=("lexicographic", "time"), default="lexicographic", help="what counts first")
+    order.add_argument("file", type=Path, metavar="FILE", help="a run, or tasks (.json, see docs/run-files.md)")
+    order.add_argument("--by", choices=("lexicographic", "time"), help="what counts first (as the run says)")
     order.add_argument("--seconds", type=_seconds, default=10.0, metavar="N", help="look no longer than this (10)")
     words = "flow or batch: both ways to make many parts, when each is done, and what a failure costs"
     flowing = kinds.add_parser("flow", help=words, description=words)
@@ -51,6 +53,7 @@ def add_commands(commands: Any) -> None:
     loads.add_argument("--between", type=_minutes, default=0.0, metavar="MIN", help="from one load to the next (0)")
     loads.add_argument("--frozen", nargs="+", default=[], metavar="JOB=LOAD", help="stays in that load (from 1)")
     loads.add_argument("--seconds", type=_seconds, default=20.0, metavar="N", help="look no longer than this (20)")
+    run_documents.add_commands(kinds)
     for each in (order, flowing, loads):
         each.add_argument("--json", action="store_true", help="print JSON (times in minutes)")
 
@@ -80,21 +83,18 @@ def _count(text: str) -> int:
     return value
 
 
-def read_plain(path: Path) -> object:
-    """What a JSON file says.  Raises InvalidValueError where it cannot be read."""
-    try:
-        return json.loads(path.read_text(encoding="utf-8"))
-    except (OSError, ValueError) as error:
-        raise InvalidValueError(str(path), f"cannot be read: {error}; give a file of tasks as JSON") from error
-
-
 def _order(options: argparse.Namespace) -> int:
-    problem = read_problem(read_plain(options.file))
-    found = put_in_order(problem, options.seconds, time.monotonic, by=options.by)
+    plain = read_plain(options.file)
+    if is_run(plain):
+        run = parse_run(plain, options.file.name)
+        problem, by = problem_of(run, done=frozenset(run.done)).problem, options.by or run.by
+    else:
+        problem, by = read_problem(plain), options.by or "lexicographic"
+    found = put_in_order(problem, options.seconds, time.monotonic, by=by)
     if options.json:
         print_json(_plain(problem, found))
     else:
-        _print(problem, found, options.by)
+        _print(problem, found, by)
     return 0
 
 
@@ -229,7 +229,7 @@ def _counts(order: Order) -> dict[str, Any]:
 def _print(problem: Problem, found: Ordered, by: str) -> None:
     for tool, mine in _blocks(problem, found.order):
         work = "  ".join(problem.name(k) for k, _ in mine)
-        print(f"{mine[0][1]:8.1f} min  {'by hand' if tool is None else tool!s:10} {work}")
+        print(f"{mine[0][1]:8.1f} min  {'by hand' if tool is None else tool_words(tool):10} {work}")
     for words, order in (("this order", found.order), ("station after station", found.naive)):
         print(
             f"{words}: {order.tool_calls} tool calls, {order.indexes} indexes, {order.offset_calls} offset calls, "
@@ -244,4 +244,4 @@ def _print(problem: Problem, found: Ordered, by: str) -> None:
         bound = f"{found.bound.minutes:.1f} min" if by == "time" else f"{found.bound.tool_calls} tool calls"
         print(f"not proven: none has less than {bound}")
     for each in called_again(problem, found.order.tasks):
-        print(f"{each.tool} is called {each.calls} times: {each.why}")
+        print(f"{tool_words(each.tool)} is called {each.calls} times: {each.why}")

@@ -354,8 +354,11 @@ class SchemaTest(CommandTest):
         schema = json.loads(out)
         self.assertEqual(set(schema["properties"]), set(json.loads(Path(DEMO).read_text())))
         self.assertFalse(schema["additionalProperties"])
-        documented = Path(__file__).parents[2] / "docs" / "job.schema.json"
-        self.assertEqual(json.loads(documented.read_text(encoding="utf-8")), schema)
+        docs = Path(__file__).parents[2] / "docs"
+        self.assertEqual(json.loads((docs / "job.schema.json").read_text(encoding="utf-8")), schema)
+        of_run = json.loads(run("schema", "--run")[1])
+        self.assertEqual(json.loads((docs / "run.schema.json").read_text(encoding="utf-8")), of_run)
+        self.assertIn("stations", of_run["properties"])
 
 
 class RegistrationTest(CommandTest):

@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import json
 
+from ledgecliff.core.changing import set_value
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job, write_job
 from tests.command_line.test_main import CommandTest, run
+from tests.core.runs.test_runs import job
 from tests.core.scheduling.problems import TUESDAY
 
 THIRTY = {
@@ -24,9 +28,9 @@ class RunsTest(CommandTest):
         path.write_text(content if isinstance(content, str) else json.dumps(content), encoding="utf-8")
         return str(path)
 
-    def told(self, *words):
+    def told(self, *words, wrote=False):
         status, out, error = run("run", *words, "--json")
-        self.assertEqual((status, error), (0, ""))
+        self.assertEqual((status, "is written" in error if wrote else error), (0, True if wrote else ""), error)
         return json.loads(out)
 
     def refused(self, *words):
@@ -76,6 +80,66 @@ class RunsTest(CommandTest):
         self.assertEqual([each["name"] for each in frozen["loads"][1]["jobs"]], ["plate"])
         out = run("run", "loads", path)[1]
         self.assertIn("1 loads (none with fewer than 1)", out)
+
+    def test_a_run_from_jobs_to_what_is_left(self):
+        one, other, shoes, day = (self.folder / f"{name}.json" for name in ("one", "other", "shoes", "tuesday"))
+        write_job(job("one", 1, 2), one)
+        write_job(job("other", 2, 1, offset="G55"), other)
+        write_job(read_job(demo_job("rack-shoes")), shoes)
+        self.told("add", str(day), str(one), "--setup", "Op 10", "--as", "A", "--title", "Tuesday", wrote=True)
+        self.told("add", str(day), str(other), "--setup", "Op 10", "--as", "B", wrote=True)
+        self.assertIn("is cut on Mill 4", self.refused("add", str(day), str(shoes), "--setup", "Op 10"))
+        told = self.told(
+            "change", str(day), "--minutes", "A/face 1", "4", "--turn", "turn it", "3", "A", "B", wrote=True
+        )
+        self.assertEqual((told["title"], told["stations"][0]["tasks"][0]["minutes"]), ("Tuesday", 4.0))
+        order = [f"{task['station']}/{task['task']}" for each in self.told("order", str(day))["order"]
+                 for task in each["tasks"]]  # fmt: skip
+        self.assertEqual(order, ["A/face 1", "A/drill 2", "B/turn it", "B/drill 1", "B/face 2"])
+        self.assertEqual(run("run", "check", str(day))[0], 0)
+        self.told("tick", str(day), "A/face 1", "A/drill 2", wrote=True)
+        left = [task["task"] for each in self.told("order", str(day))["order"] for task in each["tasks"]]
+        self.assertEqual(left, ["turn it", "drill 1", "face 2"])
+        # The job gets another offset: told, an error, and taken over by one step.
+        write_job(set_value(read_job(one), ("setups", 0, "offset"), "G57"), one)
+        status, out, _ = run("run", "check", str(day), "--json")
+        self.assertEqual((status, json.loads(out)["findings"][0]["code"]), (1, "RUN_JOB_CHANGED"))
+        status, out, _ = run("run", "take", str(day))
+        self.assertEqual((status, out.strip()), (0, "A: its offset is G57 now, not G54"))
+        self.assertEqual(run("run", "check", str(day))[0], 0)
+        one.unlink()
+        self.assertIn("RUN_JOB_MISSING", run("run", "check", str(day))[1])
+
+    def test_what_cannot_be_said_of_a_run(self):
+        one, path = self.folder / "one.json", self.folder / "tuesday.json"
+        write_job(job("one", 1, 2), one)
+        day = str(path)
+        self.told("add", day, str(one), "--setup", "Op 10", "--as", "A", wrote=True)
+        before = path.read_text(encoding="utf-8")
+        for words, why in (
+            (("change", day, "--minutes", "A/face it", "4"), "there is none"),
+            (("change", day, "--minutes", "A/face 1", "x"), "is no number"),
+            (("change", day, "--minutes", "A/face 1", "-4"), "greater than or equal to 0"),
+            (("change", day, "--turn", "turn", "3", "A", "Z"), "there is no 'Z'"),
+            (("change", day, "--pockets", "0"), "pockets"),
+            (("change", day, "--action", "brush"), "its name, minutes"),
+            (("change", day, "--life", "1", "0"), "greater than 0"),
+            (("change", day, "--life", "1.5", "3"), "tool"),
+            (("change", day, "--action", "", "3"), "name"),
+            (("change", day, "--action", "brush", "-3"), "minutes"),
+            (("change", day, "--wait", "A/face 1", "A/drill 2", "-3"), "wait"),
+            (("add", day, str(one), "--setup", "Op 10", "--as", "A" * 90), "name"),
+            (("tick", day, "nothing"), "there is none"),
+            (("add", day, str(one), "--setup", "Op 99"), "there is no 'Op 99'"),
+            (("check", str(one)), "is no run"),
+        ):
+            self.assertIn(why, self.refused(*words), words)
+        self.assertEqual(path.read_text(encoding="utf-8"), before)
+        self.told("change", day, "--after", "A/drill 2", "A/face 1", wrote=True)
+        self.assertIn("circle", self.refused("order", day))
+        self.told("change", day, "--not-after", "A/drill 2", "A/face 1", "--action", "brush", "2", wrote=True)
+        self.assertEqual(self.told("change", day, "--no-action", "brush", wrote=True)["actions"], [])
+        self.assertEqual(path.read_text(encoding="utf-8"), before)
 
     def test_refused(self):
         for name, content, command, why in (

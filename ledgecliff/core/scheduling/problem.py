@@ -13,6 +13,11 @@ from ..errors import InvalidValueError
 Tool = int | str
 
 
+def tool_words(tool: Tool) -> str:
+    """As it is called: T3 for a number, else its name."""
+    return f"T{tool}" if isinstance(tool, int) else tool
+
+
 @dataclass(frozen=True)
 class Costs:
     """What a tool call, an offset call and an index take (s)."""

@@ -6,7 +6,7 @@ import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from .problem import Problem, Tool
+from .problem import Problem, Tool, tool_words
 
 
 @dataclass(frozen=True)
@@ -35,15 +35,16 @@ def _why(problem: Problem, tool: Tool) -> str:
         between = next((k for k in _between(before, first, then) if problem.tasks[k].tool not in (None, tool)), None)
         if between is not None:
             last, middle, begins = (problem.name(k) for k in (then, between, first))
-            return f"{last} comes after {middle} with {problem.tasks[between].tool}, and that after {begins}"
+            return f"{last} comes after {middle} with another tool, and that after {begins}"
     stations = problem.stations
-    for other in dict.fromkeys(task.tool for task in problem.tasks if task.tool not in (None, tool)):
+    others = (other for task in problem.tasks if (other := task.tool) is not None and other != tool)
+    for other in dict.fromkeys(others):
         ours = [k for k, task in enumerate(problem.tasks) if task.tool == other]
         other_first = next(((a, b) for a in ours for b in mine if a in before[b]), None)
         tool_first = next(((a, b) for a in mine for b in ours if a in before[b]), None)
         if other_first is not None and tool_first is not None:
             one, two = (stations[problem.tasks[pair[1]].station] for pair in (other_first, tool_first))
-            return f"{one} needs {other} before {tool}, {two} the reverse"
+            return f"{one} needs {tool_words(other)} before {tool_words(tool)}, {two} the reverse"
     return "calling it once would call other tools or offsets more often"
 
 
