@@ -16,7 +16,7 @@ from ledgecliff.core.finding import Finding
 from ledgecliff.core.model.run import Run, RunAction, RunStation, TaskRef
 from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.rules import Planned, run_findings
-from ledgecliff.core.runs.tasks import problem_of, ref_named, ref_words
+from ledgecliff.core.runs.tasks import every_task, problem_of, ref_named, ref_words, task_of
 from ledgecliff.core.scheduling.ordering import put_in_order
 from ledgecliff.store.run_files import checksum_of, job_path, read_run, write_run
 
@@ -48,10 +48,13 @@ def add_commands(kinds: Any) -> None:
     change.add_argument("--life", nargs=2, action="append", default=[], metavar=("TOOL", "MIN"))
     for name, what in (
         ("pockets", "of the magazine"), ("due", "minutes until all is done"), ("tool-call-s", "seconds"),
-        ("offset-call-s", "seconds"), ("index-s", "seconds"),
+        ("offset-call-s", "seconds"), ("index-s", "seconds"), ("rapid", "mm a minute, for the times of programs"),
     ):  # fmt: skip
         change.add_argument(f"--{name}", metavar="N", help=what)
-    _command(kinds, "take", _take, "take over what its jobs say now; what has changed is told")
+    take = _command(kinds, "take", _take, "take over what its jobs say now; what has changed is told")
+    take.add_argument(
+        "--times", action="store_true", help="and the minutes of toolpath programs, in place of what is typed"
+    )
     tick = _command(kinds, "tick", _tick, "what is done; it is written, and what is left is told")
     tick.add_argument("tasks", nargs="+", metavar="TASK", help="station and task, as 'A/face the top', or an action")
     tick.add_argument("--undo", action="store_true", help="to be done again")
@@ -127,7 +130,7 @@ def _change(options: argparse.Namespace) -> int:
         run = set_value(run, ("rough_first",), options.rough_first == "yes")
     for tool, minutes in options.life:
         run = edits.with_life(run, _number("--life", tool), _number("--life", minutes))
-    for name in ("pockets", "due", "tool_call_s", "offset_call_s", "index_s"):
+    for name in ("pockets", "due", "tool_call_s", "offset_call_s", "index_s", "rapid"):
         if (text := getattr(options, name)) is not None:
             run = set_value(run, (name,), _number(f"--{name.replace('_', '-')}", text))
     return _written(run, options)
@@ -150,13 +153,19 @@ def _station(run: Run, name: str) -> RunStation:
 
 def _take(options: argparse.Namespace) -> int:
     from ledgecliff.core.runs.differences import differences
-    from ledgecliff.store.beside_run import plan_of_job
+    from ledgecliff.store.beside_run import beside_run, plan_of_job
 
     run, told = read_run(options.file), list[str]()
     for of_job in run.jobs:
         plan, checksum = plan_of_job(run, options.file, of_job.job)
         told += differences(run, plan)
         run = edits.taken_over(run, plan, checksum)
+    if options.times:
+        timed = edits.with_program_times(run, beside_run(run, options.file).programs)
+        told += [f"{ref_words(timed, ref)} takes {task.minutes:g} min by its program"
+                 for ref in every_task(timed)
+                 if (task := task_of(timed, ref)) is not None and task.minutes_from == "program"]  # fmt: skip
+        run = timed
     write_run(run, options.file)
     if options.json:
         print_json({"changed": told})

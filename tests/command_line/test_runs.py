@@ -110,6 +110,21 @@ class RunsTest(CommandTest):
         one.unlink()
         self.assertIn("RUN_JOB_MISSING", run("run", "check", str(day))[1])
 
+    def test_times_from_toolpath_programs(self):
+        one, day = self.folder / "one.json", str(self.folder / "day.json")
+        write_job(job("one", 1, program="a.nc"), one)
+        text = "G21 G90 G94 G54\nT1 M6\nG43 H1\nG0 X0 Y0 Z5\nG1 X100 F200\nG0 Z105\nG4 P6.0\nM30\n"
+        (self.folder / "a.nc").write_text(text, encoding="ascii")
+        self.told("add", day, str(one), "--setup", "Op 10", "--as", "A", wrote=True)
+        told = self.told("take", day, "--times")
+        # 0.5 fed, 100 in rapid at 10 m a minute, 6 s.
+        self.assertEqual(told["changed"], ["A/face 1 takes 0.61 min by its program"])
+        self.told("change", day, "--rapid", "1000", wrote=True)
+        self.assertEqual(self.told("take", day, "--times")["changed"], ["A/face 1 takes 0.7 min by its program"])
+        # Posted for another offset it would cut at another place.
+        (self.folder / "a.nc").write_text(text.replace("G54", "G55"), encoding="ascii")
+        self.assertIn("RUN_PROGRAM_OFFSET", run("run", "check", day)[1])
+
     def test_what_cannot_be_said_of_a_run(self):
         one, path = self.folder / "one.json", self.folder / "tuesday.json"
         write_job(job("one", 1, 2), one)

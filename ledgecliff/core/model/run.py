@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .base import Model, Name, Point, Text
+from .base import Feed, Model, Name, Point, Text
 from .identity import Id
 from .pattern import PlaceKey
 
@@ -112,7 +112,8 @@ class ToolLife(Model):
 
 
 class Run(Model):
-    """``machine`` is the one that all of it is loaded on; what calls take there, and how many tools it holds.
+    """``machine`` is the one that all of it is loaded on; what calls take there, how fast its rapids are (mm/min), and
+    how many tools it holds.
 
     ``frozen`` are tasks that follow each other as they are, ``done`` those that are ticked off; ``due`` is after how
     many minutes all of it must be done.
@@ -137,6 +138,7 @@ class Run(Model):
     tool_call_s: Seconds = 9.0
     offset_call_s: Seconds = 2.0
     index_s: Seconds = 5.0
+    rapid: Feed = 10_000.0
     pockets: Annotated[int, Field(ge=1, le=1000)] = 20
     due: Minutes | None = None
 

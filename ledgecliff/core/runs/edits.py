@@ -17,6 +17,7 @@ from ..model.setup import Setup
 from ..model.stations import IndexAngle
 from ..patterns.instances import Instance
 from ..plan import Plan
+from ..toolpaths.summary import ProgramSummary
 from .tool_table import tool_words
 
 _Made = TypeVar("_Made", bound=Model)
@@ -170,6 +171,17 @@ def with_minutes(run: Run, ref: TaskRef, minutes: float, says: MinutesFrom = "ty
     station, task = _place(run, ref)
     fields = run.stations[station].tasks[task].model_copy(update={"minutes": minutes, "minutes_from": says})
     return set_value(run, ("stations", station, "tasks", task), fields)
+
+
+def with_program_times(run: Run, programs: Mapping[tuple[str, str], ProgramSummary | str]) -> Run:
+    """With the minutes of every task whose toolpath program (job and file) could be read and timed."""
+    for station in run.stations:
+        for task in station.tasks:
+            read = programs.get((station.job, task.program)) if task.program else None
+            if isinstance(read, ProgramSummary) and read.complete and not read.duration.not_timed:
+                minutes = round(read.duration.minutes(run.rapid), 4)
+                run = with_minutes(run, TaskRef(of=station.id, task=task.name), minutes, "program")
+    return run
 
 
 def with_stage(run: Run, ref: TaskRef, stage: Stage | None) -> Run:

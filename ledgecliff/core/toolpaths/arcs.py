@@ -24,12 +24,7 @@ def arc_extent(
     radius, other = math.hypot(ax, ay), math.hypot(bx, by)
     if radius < _TINY or abs(radius - other) > _ROUND:
         raise ExpressionError(f"the arc begins {radius:.4f} and ends {other:.4f} mm from its centre")
-    begin, finish = math.atan2(ay, ax), math.atan2(by, bx)
-    if clockwise:
-        begin, finish = finish, begin
-    sweep = (finish - begin) % (2.0 * math.pi)
-    if sweep < _TINY or math.hypot(ax - bx, ay - by) < _TINY:
-        sweep = 2.0 * math.pi
+    begin, sweep = _begin_and_sweep(start, end, centre, clockwise)
     xs, ys = [start[0], end[0]], [start[1], end[1]]
     for quarter in range(4):
         angle = quarter * math.pi / 2.0
@@ -37,6 +32,28 @@ def arc_extent(
             xs.append(centre[0] + radius * math.cos(angle))
             ys.append(centre[1] + radius * math.sin(angle))
     return (min(xs), min(ys)), (max(xs), max(ys))
+
+
+def arc_length(
+    start: tuple[float, float], end: tuple[float, float], centre: tuple[float, float], clockwise: bool, rise: float
+) -> float:
+    """How long an arc is that rises by so much beside its plane (mm)."""
+    _, sweep = _begin_and_sweep(start, end, centre, clockwise)
+    return math.hypot(sweep * math.dist(start, centre), rise)
+
+
+def _begin_and_sweep(
+    start: tuple[float, float], end: tuple[float, float], centre: tuple[float, float], clockwise: bool
+) -> tuple[float, float]:
+    """Where an arc begins against the clock, and how far it goes round (radians)."""
+    (ax, ay), (bx, by) = (start[0] - centre[0], start[1] - centre[1]), (end[0] - centre[0], end[1] - centre[1])
+    begin, finish = math.atan2(ay, ax), math.atan2(by, bx)
+    if clockwise:
+        begin, finish = finish, begin
+    sweep = (finish - begin) % (2.0 * math.pi)
+    if sweep < _TINY or math.hypot(ax - bx, ay - by) < _TINY:
+        sweep = 2.0 * math.pi
+    return begin, sweep
 
 
 def arcs_extent(start: Array, end: Array, centre: Array, clockwise: Array) -> tuple[Array, Array] | None:
@@ -48,10 +65,7 @@ def arcs_extent(start: Array, end: Array, centre: Array, clockwise: Array) -> tu
     radius, other = np.hypot(*a.T), np.hypot(*b.T)
     if bool(np.any((radius < _TINY) | (np.abs(radius - other) > _ROUND))):
         return None
-    first, last = np.arctan2(a[:, 1], a[:, 0]), np.arctan2(b[:, 1], b[:, 0])
-    begin, finish = np.where(clockwise, last, first), np.where(clockwise, first, last)
-    sweep = (finish - begin) % (2.0 * math.pi)
-    sweep = np.where((sweep < _TINY) | (np.hypot(*(a - b).T) < _TINY), 2.0 * math.pi, sweep)
+    begin, sweep = _begins_and_sweeps(a, b, clockwise)
     low, high = np.minimum(start, end).min(axis=0), np.maximum(start, end).max(axis=0)
     for quarter, axis in ((0, 0), (1, 1), (2, 0), (3, 1)):
         passed = (quarter * math.pi / 2.0 - begin) % (2.0 * math.pi) <= sweep + _TINY
@@ -59,6 +73,21 @@ def arcs_extent(start: Array, end: Array, centre: Array, clockwise: Array) -> tu
             reach = centre[passed, axis] + radius[passed] * (1.0 if quarter < 2 else -1.0)
             low[axis], high[axis] = min(low[axis], reach.min()), max(high[axis], reach.max())
     return low, high
+
+
+def arcs_length(start: Array, end: Array, centre: Array, clockwise: Array) -> Array:
+    """How long many arcs are in their plane (N,): the same as ``arc_length`` of one."""
+    a, b = start - centre, end - centre
+    length: Array = np.hypot(*a.T) * _begins_and_sweeps(a, b, clockwise)[1]
+    return length
+
+
+def _begins_and_sweeps(a: Array, b: Array, clockwise: Array) -> tuple[Array, Array]:
+    """Of arcs from ``a`` to ``b`` (N, 2) about nought."""
+    first, last = np.arctan2(a[:, 1], a[:, 0]), np.arctan2(b[:, 1], b[:, 0])
+    begin, finish = np.where(clockwise, last, first), np.where(clockwise, first, last)
+    sweep = (finish - begin) % (2.0 * math.pi)
+    return begin, np.where((sweep < _TINY) | (np.hypot(*(a - b).T) < _TINY), 2.0 * math.pi, sweep)
 
 
 def centres_by_radius(start: Array, end: Array, radius: Array, clockwise: Array) -> Array | None:

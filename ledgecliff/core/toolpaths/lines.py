@@ -15,6 +15,7 @@ from ..simulator.blocks import Block, read_block
 from ..simulator.expressions import ExpressionError
 from ..simulator.modal import GROUPS, WORK_OFFSET, Dialect
 from .control_words import ControlWords
+from .duration import INVERSE, PER_MINUTE, PER_TURN
 from .moves import by_way_of, move
 from .state import ARCS, DRILLING, STRAIGHT, State
 from .subprograms import Finder, SubprogramError
@@ -24,6 +25,8 @@ from .summary import ProgramSummary, Remark, ToolUse
 LONGEST_LINE = 4096
 #: So many remarks are kept; more of the same say nothing new.
 _MOST_REMARKS = 50
+#: A dwell of so many whole seconds is more likely one of thousandths.
+_MANY_SECONDS = 60.0
 #: Subprograms within subprograms, and bytes of them followed in all.
 _DEEPEST = 8
 _MOST_FOLLOWED = 64 << 20
@@ -197,6 +200,7 @@ class LineReader(ABC):
         for word in block.g:
             if word != 680 or by is None:
                 self._mode(word, words)
+        self._times(block, words)
         self._tool_words(block, words, text, above)
         if by is not None:
             self.state.turn_by(by)
@@ -214,6 +218,28 @@ class LineReader(ABC):
         elif (40 not in block.g and any(axis in words for axis in "XYZ")) or self._turns(words):
             move(self.state, words, in_machine=530 in block.g)
         self._ends(block, words)
+
+    def _times(self, block: Block, words: dict[str, float]) -> None:
+        """Feed, speed and dwell (seconds): a long whole P without a point is taken for thousandths where the control is
+        not of the parameter style, and counts as not known for certain."""
+        clock = self.state.clock
+        if "S" in words:
+            clock.turns = words["S"]
+        if "F" in block.words:
+            per_unit = 1.0 if clock.mode == INVERSE else self.state.per_unit
+            clock.feed = words["F"] * per_unit if "F" in words else None
+        if 40 not in block.g:
+            return
+        if "P" in words:
+            seconds = words["P"]
+            if not self._dialect.o_words and seconds >= _MANY_SECONDS and seconds == round(seconds):
+                seconds /= 1000.0
+                clock.lost(self.summary.lines)
+            clock.duration.dwell_s += seconds
+        elif "X" in words or "U" in words:
+            clock.duration.dwell_s += words.get("X", words.get("U", 0.0))
+        else:
+            clock.lost(self.summary.lines)
 
     def _indexes(self, block: Block, words: dict[str, float], turned: list[str]) -> bool:
         """Whether a block sends rotary axes to an angle and does nothing else: after it, nobody knows where the tool is
@@ -258,6 +284,10 @@ class LineReader(ABC):
             summary.planes.setdefault(state.plane, line)
         elif word in (980, 990):
             state.back_to_start = word == 980
+        elif word in (INVERSE, PER_MINUTE, PER_TURN):
+            # A feed of one kind says nothing in another.
+            state.clock.feed = state.clock.feed if word == state.clock.mode else None
+            state.clock.mode = word
         elif word in _DISTORTING:
             if words_to_tell := state.distort(word):
                 self.remark(words_to_tell)

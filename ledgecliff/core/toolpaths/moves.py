@@ -7,7 +7,8 @@ from __future__ import annotations
 
 from ..simulator.arcs import PLANES, centre_by_radius
 from ..simulator.expressions import ExpressionError
-from .arcs import arc_extent
+from .arcs import arc_extent, arc_length
+from .duration import known_way, way
 from .state import ARCS, DRILLING, State
 
 Words = dict[str, float]
@@ -31,6 +32,7 @@ def move(state: State, words: Words, *, in_machine: bool) -> None:
     if {"X", "Y"} & words.keys():
         state.summary.turned.setdefault(state.turned, state.summary.lines)
     if state.distorted:
+        state.clock.lost(state.summary.lines)
         return
     if state.motion in DRILLING:
         _drill(state, words)
@@ -39,6 +41,10 @@ def move(state: State, words: Words, *, in_machine: bool) -> None:
     _go(state, words)
     if state.motion in ARCS:
         _arc(state, words, start)
+    elif state.motion == 0:
+        state.clock.rapid(known_way(start, state.at))
+    else:
+        state.clock.fed(way(start, state.at), state.summary.lines)
 
 
 def by_way_of(state: State, words: Words) -> None:
@@ -103,6 +109,10 @@ def _arc(state: State, words: Words, start: list[float | None]) -> None:
         to_centre = [words.get("IJK"[axis], 0.0) * state.per_unit for axis in (a, b)]
         centre = (start_a + to_centre[0], start_b + to_centre[1])
     low, high = arc_extent(begin, end, centre, clockwise)
+    c = 3 - a - b
+    rise = way(start[c : c + 1], state.at[c : c + 1])
+    long = None if rise is None else arc_length(begin, end, centre, clockwise, rise)
+    state.clock.fed(long, state.summary.lines)
     for axis, k in ((a, 0), (b, 1)):
         state.take(axis, low[k])
         state.take(axis, high[k])
@@ -125,9 +135,14 @@ def _drill(state: State, words: Words) -> None:
     bottom = (base if state.absolute else retract) + state.cycle["Z"]
     repeats = round(words.get("L", words.get("K", 1.0)))
     for _ in range(min(repeats, _MOST_REPEATS)):
+        start = list(state.at)
         _go(state, flat)
         state.take(2, retract)
         state.take(2, bottom)
+        down = 0.0 if start[2] is None else abs(start[2] - retract)
+        state.clock.rapid(known_way(start[:2], state.at[:2]) + down + abs(retract - bottom))
+        state.clock.fed(abs(retract - bottom), state.summary.lines)
+        state.at[2] = retract
     if repeats > _MOST_REPEATS:
         state.tell(f"a drilling cycle is repeated {repeats} times; {_MOST_REPEATS} are counted")
     if repeats > 0:

@@ -7,14 +7,16 @@ guessed: it is remarked upon with its line, and the summary says that it is not 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable, Iterator
 
 import numpy as np
 
 from ..frames import Array
 from ..simulator.arcs import PLANES
-from .arcs import arcs_extent, centres_by_radius
+from .arcs import arcs_extent, arcs_length, centres_by_radius
 from .control_words import UNKNOWN_CONTROL, ControlWords
+from .duration import INVERSE
 from .lines import LONGEST_LINE, LineReader
 from .plain_runs import Words, carried, runs, without_comments, words
 from .state import ARCS, STRAIGHT
@@ -125,7 +127,8 @@ class _Reader(LineReader):
         if self._control.turns and state.turned not in self.summary.turned:
             return True
         no_unit = not (self.summary.units or self.summary.moved_before_unit)
-        return watching or no_unit or self.skipping or state.motion not in (*STRAIGHT, *ARCS)
+        own_times = state.clock.mode == INVERSE
+        return watching or no_unit or self.skipping or own_times or state.motion not in (*STRAIGHT, *ARCS)
 
     def _next_line(self, block: bytes, at: int) -> int:
         stop = block.index(b"\n", at) + 1
@@ -140,12 +143,19 @@ class _Reader(LineReader):
         if not state.distorted:
             arcs = state.motion in ARCS or bool(np.any(modes > 1.0))
             ways = self._ways(run)
-            if ways is None or (arcs and not self._run_of_arcs(run)):
+            lengths = self._run_of_arcs(run) if arcs else np.full(run.count, np.nan)
+            if ways is None or lengths is None:
                 return False
+            self._time(run, lengths)
             for axis, way in ways.items():
                 state.take(axis, float(way.min()))
                 state.go(axis, float(way[-1]))
                 state.take(axis, float(way.max()))
+        else:
+            state.clock.lost(self.summary.lines + 1)
+        feeds = run.of("F")
+        if len(feeds):
+            state.clock.feed = float(feeds[-1]) * state.per_unit
         if len(modes):
             state.motion = round(float(modes[-1]) * 10)
         return True
@@ -163,13 +173,39 @@ class _Reader(LineReader):
             ways[axis] = base + (values if state.absolute else np.cumsum(values))
         return ways
 
-    def _run_of_arcs(self, run: Words) -> bool:
-        """How far the arcs among the moves reach, by centre or radius, in the plane in force."""
+    def _time(self, run: Words, lengths: Array) -> None:
+        """How long the moves take; ``lengths`` are those of arcs in their plane, nan for straight ones."""
+        state, c = self.state, PLANES[self.state.plane][2]
+        square, arc = np.zeros(run.count), ~np.isnan(lengths)
+        for axis, letter in enumerate("XYZ"):
+            column, start = run.column(letter), state.at[axis]
+            if np.isnan(column).all():
+                continue
+            if start is None:
+                # From where it comes is not known: a rapid counts by its other axes.
+                first = int(np.flatnonzero(~np.isnan(column))[0])
+                at = self._positions(column, axis, 0.0)
+                if carried(run.column("G"), state.motion / 10)[first] != 0.0:
+                    state.clock.lost(self.summary.lines + 1)
+                gone = np.diff(at, prepend=at[0])
+                gone[: first + 1] = 0.0
+            else:
+                gone = np.diff(self._positions(column, axis, start), prepend=start)
+            square += np.where(arc & (axis != c), 0.0, gone * gone)
+        mm = np.sqrt(square + np.where(arc, np.nan_to_num(lengths), 0.0) ** 2)
+        feed = math.nan if state.clock.feed is None else state.clock.feed
+        feeds = carried(run.column("F") * state.per_unit, feed)
+        is_rapid = carried(run.column("G"), state.motion / 10) == 0.0
+        state.clock.run(mm, is_rapid, feeds, self.summary.lines + 1)
+
+    def _run_of_arcs(self, run: Words) -> Array | None:
+        """How far the arcs among the moves reach, by centre or radius, in the plane in force; their lengths in it (N,),
+        nan for moves that are none.  None where they have to be read line by line."""
         state = self.state
         a, b, c = PLANES[state.plane]
         start_a, start_b = state.at[a], state.at[b]
         if start_a is None or start_b is None:
-            return False
+            return None
         mode = carried(run.column("G"), state.motion / 10)
         columns = {axis: run.column("XYZ"[axis]) for axis in (a, b, c)}
         end = np.column_stack([self._positions(columns[a], a, start_a), self._positions(columns[b], b, start_b)])
@@ -179,24 +215,26 @@ class _Reader(LineReader):
         named = by_centre | ~np.isnan(np.column_stack(list(columns.values()))).all(axis=1)
         arc = (mode > 1.0) & named
         if bool(np.any(arc & ~by_centre & ~by_radius)):
-            return False
+            return None
+        lengths = np.full(run.count, np.nan)
         if not bool(arc.any()):
-            return True
+            return lengths
         centre = start + np.nan_to_num(centres)
         clockwise = mode == 2.0
         if bool((radial := arc & by_radius).any()):
             radius = run.column("R")[radial] * state.per_unit
             found = centres_by_radius(start[radial], end[radial], radius, clockwise[radial])
             if found is None:
-                return False
+                return None
             centre[radial] = found
         reach = arcs_extent(start[arc], end[arc], centre[arc], clockwise[arc])
         if reach is None:
-            return False
+            return None
         for low_or_high in reach:
             state.take(a, float(low_or_high[0]))
             state.take(b, float(low_or_high[1]))
-        return True
+        lengths[arc] = arcs_length(start[arc], end[arc], centre[arc], clockwise[arc])
+        return lengths
 
     def _positions(self, column: Array, axis: int, start: float) -> Array:
         state = self.state

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from ..simulator.modal import CYCLES
+from .duration import Clock
 from .summary import Extent, ProgramSummary, ToolUse
 
 STRAIGHT = (0, 10)
@@ -52,9 +53,11 @@ class State:
     #: Which tool is in the spindle: first whatever stood there when the program began.
     use: ToolUse = field(default_factory=lambda: ToolUse(0, 0))
     has_length: bool = False
+    clock: Clock = field(init=False)
 
     def __post_init__(self) -> None:
         self.use = self.summary.at_start
+        self.clock = Clock(self.summary.duration)
 
     def lose(self, axes: str = "XYZ") -> None:
         """Where the tool is along these axes is no longer known."""

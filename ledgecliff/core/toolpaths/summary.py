@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, field
 
 from ..quantities import Unit
+from .duration import Duration
 
 
 @dataclass
@@ -88,6 +89,7 @@ class ProgramSummary:
     shift_left: int = 0
     writes_offsets: list[int] = field(default_factory=list)
     remarks: list[Remark] = field(default_factory=list)
+    duration: Duration = field(default_factory=Duration)
     not_read: Remark | None = None
 
     @property

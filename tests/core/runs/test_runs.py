@@ -22,7 +22,8 @@ from ledgecliff.core.runs.tasks import every_task, problem_of, ref_named, ref_wo
 from ledgecliff.core.runs.tool_table import tool_clashes, tool_list
 from ledgecliff.core.scheduling.counting import counted
 from ledgecliff.core.scheduling.ordering import put_in_order
-from ledgecliff.core.toolpaths.summary import ProgramSummary
+from ledgecliff.core.toolpaths.duration import Duration
+from ledgecliff.core.toolpaths.summary import ProgramSummary, Remark
 from ledgecliff.store.run_files import parse_run, run_text
 from tests.jobs import block_job, feature, plan_of, setup
 
@@ -283,6 +284,21 @@ class RulesTest(unittest.TestCase):
         self.assertIn("RUN_JOB_CHANGED", codes(run, BesideRun(changed={key[0]: ("A: its offset is G56 now",)})))
         self.assertIn("RUN_JOB_MISSING", codes(run, BesideRun(missing={key[0]: "is gone"})))
         self.assertEqual(codes(run, BesideRun()) & {"RUN_JOB_CHANGED", "RUN_JOB_MISSING"}, set())
+
+    def test_times_of_programs(self):
+        """Feeds for 2 minutes, and 5 m of rapids at 10 m a minute."""
+        run = run_of(job("A", 1, 2, program="a.nc"))
+        key = (run.jobs[0].job, "a.nc")
+        read = ProgramSummary(duration=Duration(feed_minutes=2.0, rapid_mm=5000.0))
+        timed = edits.with_program_times(run, {key: read})
+        self.assertEqual([(task.minutes, task.minutes_from) for task in timed.stations[0].tasks],
+                         [(2.5, "program"), (0.0, "none")])  # fmt: skip
+        for lost in (ProgramSummary(duration=Duration(feed_minutes=2.0, not_timed=3)), "is not there",
+                     ProgramSummary(remarks=[Remark(1, "a macro is called")])):  # fmt: skip
+            self.assertEqual(edits.with_program_times(run, {key: lost}), run)
+        # Taken over again it stays as it is.
+        again = edits.taken_over(timed, plan_of(job("A", 1, 2, program="a.nc")), SUM)
+        self.assertEqual(again, timed)
 
     def test_worst_first(self):
         run = run_of(job("A", 1), job("B", 1, offset="G55"))
