@@ -1,4 +1,4 @@
-"""Run documents: ``run add``, ``run change``, ``run take``, ``run tick``, ``run check``."""
+"""Run documents: ``run add``, ``change``, ``take``, ``tick``, ``post``, ``sheet`` and ``check``."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from ledgecliff.core.model.run import Run, RunAction, RunStation, TaskRef
 from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.rules import Planned, run_findings
 from ledgecliff.core.runs.tasks import every_task, problem_of, ref_named, ref_words, task_of
-from ledgecliff.core.scheduling.ordering import put_in_order
+from ledgecliff.core.scheduling.ordering import Ordered, put_in_order
 from ledgecliff.store.run_files import checksum_of, job_path, read_run, write_run
 
 #: So long an order is looked for before a run is checked (s).
@@ -58,6 +58,12 @@ def add_commands(kinds: Any) -> None:
     tick = _command(kinds, "tick", _tick, "what is done; it is written, and what is left is told")
     tick.add_argument("tasks", nargs="+", metavar="TASK", help="station and task, as 'A/face the top', or an action")
     tick.add_argument("--undo", action="store_true", help="to be done again")
+    post = _command(kinds, "post", _post, "the main program of what is left, its toolpath programs taken in")
+    post.add_argument("-o", "--out", type=Path, required=True, metavar="DIR")
+    post.add_argument("--by-block", action="store_true", help="one program for each tool block")
+    sheet = _command(kinds, "sheet", _sheet, "the run on paper: what is done, tools, what stands where")
+    sheet.add_argument("-o", "--out", type=Path, required=True, metavar="FILE", help="FILE.html or FILE.pdf")
+    sheet.add_argument("--unit", choices=("mm", "in"), default="mm")
     _command(kinds, "check", _check, "findings of a run; exit status 1 when a hazard or error stands")
 
 
@@ -180,14 +186,70 @@ def _tick(options: argparse.Namespace) -> int:
     return _written(edits.with_done(run, refs, done=not options.undo), options)
 
 
+def _ordered(run: Run) -> tuple[Planned, Ordered]:
+    """What is left in its order.  Raises InvalidValueError where none can be made."""
+    tasks = problem_of(run, done=frozenset(run.done))
+    found = put_in_order(tasks.problem, _TO_CHECK, time.monotonic, by=run.by)
+    return Planned(tasks, found.order), found
+
+
+def _post(options: argparse.Namespace) -> int:
+    from ledgecliff.core.runs.posting import block_programs, main_program
+    from ledgecliff.store.atomic import write_atomic
+    from ledgecliff.store.beside_run import beside_run, plans_of_run, program_texts
+
+    run = read_run(options.file)
+    planned, _ = _ordered(run)
+    found = run_findings(run, planned, beside_run(run, options.file))
+    hazards = [each for each in found if each.severity == "hazard"]
+    if hazards:
+        raise InvalidValueError(
+            "run", f"{hazards[0].code}: {hazards[0].message()} {hazards[0].remedy()} Nothing is posted"
+        )
+    plans, texts = plans_of_run(run, options.file), program_texts(run, options.file)
+    if options.by_block:
+        posted = block_programs(run, planned, plans, texts)
+    else:
+        posted = (main_program(run, planned, plans, texts),)
+    options.out.mkdir(parents=True, exist_ok=True)
+    for each in posted:
+        write_atomic(options.out / each.name, each.text)
+    names = [str(options.out / each.name) for each in posted]
+    if options.json:
+        print_json({"programs": names})
+    else:
+        print("\n".join(names))
+    return 0
+
+
+def _sheet(options: argparse.Namespace) -> int:
+    from ledgecliff.sheets.run_sheet import run_html
+    from ledgecliff.store.beside_run import beside_run, plans_of_run
+    from ledgecliff.store.outputs import write_page
+
+    run = read_run(options.file)
+    planned, ordered = _ordered(run)
+    beside = beside_run(run, options.file)
+    plans = {} if beside.missing else plans_of_run(run, options.file)
+    machines = (machine for plan in plans.values() for machine in plan.job.machines if machine.id == run.machine)
+    html = run_html(
+        run, planned, ordered, next(machines, None), run_findings(run, planned, beside), options.unit
+    )  # fmt: skip
+    path = write_page(options.out, html)
+    if options.json:
+        print_json({"sheet": str(path)})
+    else:
+        print(path)
+    return 0
+
+
 def _check(options: argparse.Namespace) -> int:
     from ledgecliff.store.beside_run import beside_run
 
     run = read_run(options.file)
     planned, why = None, ""
     try:
-        tasks = problem_of(run, done=frozenset(run.done))
-        planned = Planned(tasks, put_in_order(tasks.problem, _TO_CHECK, time.monotonic, by=run.by).order)
+        planned, _ = _ordered(run)
     except InvalidValueError as error:
         why = str(error)
     found = run_findings(run, planned, beside_run(run, options.file))

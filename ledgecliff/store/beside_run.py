@@ -10,6 +10,7 @@ from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.runs.differences import differences
 from ledgecliff.core.runs.rules import BesideRun
 from ledgecliff.core.toolpaths.control_words import control_words
+from ledgecliff.core.toolpaths.subprograms import LONGEST
 from ledgecliff.core.toolpaths.summary import ProgramSummary
 
 from .job_files import read_job
@@ -27,6 +28,28 @@ def plan_of_job(run: Run, run_file: Path, job: str) -> tuple[Plan, str]:
     if found.id != job:
         raise InvalidValueError(str(path), f"is another job, '{found.title}'; say where '{of_job.title}' lies now")
     return make_plan(found, load_models(found, path)), checksum
+
+
+def plans_of_run(run: Run, run_file: Path) -> dict[str, Plan]:
+    """The plan of each job by its id.  Raises LedgecliffError for one that cannot be read."""
+    return {each.job: plan_of_job(run, run_file, each.job)[0] for each in run.jobs}
+
+
+def program_texts(run: Run, run_file: Path) -> dict[tuple[str, str], str]:
+    """The texts of the toolpath programs that are there, by job and file.  Raises InvalidValueError for one that is too
+    long to be taken into a main program."""
+    found: dict[tuple[str, str], str] = {}
+    for of_job in run.jobs:
+        folder = (run_file.parent / of_job.path).parent
+        names = {task.program for each in run.stations if each.job == of_job.job for task in each.tasks if task.program}
+        for name in sorted(names):
+            path = folder / name
+            if not path.is_file():
+                continue
+            if path.stat().st_size > LONGEST:
+                raise InvalidValueError(str(path), "is too long to be taken into a main program; run it by itself")
+            found[of_job.job, name] = path.read_text(encoding="latin-1")
+    return found
 
 
 def beside_run(run: Run, run_file: Path) -> BesideRun:

@@ -67,6 +67,20 @@ def write_sheet(plan: Plan, path: Path, beside: Beside = NOTHING_BESIDE, about: 
     return path
 
 
+def write_page(path: Path, html: str) -> Path:
+    """A page as HTML or PDF, by the ending of ``path``.  Raises InvalidValueError for another, and WriteError."""
+    match path.suffix.lower():
+        case ".html" | ".htm":
+            write_atomic(path, html)
+        case ".pdf":
+            from ledgecliff.sheets.setup_sheet import print_page
+
+            write_atomic(path, print_page(html))
+        case other:
+            raise InvalidValueError("sheet file", f"'{other or path.name}' is not .html or .pdf; name it so")
+    return path
+
+
 def write_cards(plan: Plan, path: Path, unit: Unit, setups: Sequence[int]) -> Path:
     """Cards of some setups (from 0) as HTML or PDF, by the ending of ``path``."""
     from ledgecliff.sheets.cards_page import cards_html

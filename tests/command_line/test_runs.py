@@ -125,6 +125,37 @@ class RunsTest(CommandTest):
         (self.folder / "a.nc").write_text(text.replace("G54", "G55"), encoding="ascii")
         self.assertIn("RUN_PROGRAM_OFFSET", run("run", "check", day)[1])
 
+    def test_posted_and_on_paper(self):
+        one, path = self.folder / "one.json", self.folder / "day.json"
+        write_job(job("one", 1, 2, program="a.nc"), one)
+        (self.folder / "a.nc").write_text("G21 G54\nT1 M6\nG43 H1\nG0 X0 Y0 Z5\nG1 Z-1 F100\nM30\n", encoding="ascii")
+        day, out = str(path), self.folder / "out"
+        self.told("add", day, str(one), "--setup", "Op 10", "--as", "A <b>", "--title", "Tuesday & more", wrote=True)
+        (main,) = self.told("post", day, "-o", str(out))["programs"]
+        text = (out / "tuesday-more-main.ngc").read_text(encoding="utf-8")
+        self.assertEqual(main, str(out / "tuesday-more-main.ngc"))
+        self.assertIn("o7001 call", text)
+        self.assertRegex(text, r"M0 \(no toolpath program for A .*: drill 2\)")
+        self.assertEqual(len(self.told("post", day, "-o", str(out), "--by-block")["programs"]), 2)
+        sheet = self.folder / "day.html"
+        self.told("sheet", day, "-o", str(sheet))
+        html = sheet.read_text(encoding="utf-8")
+        for words in ("Tuesday &amp; more", "A &lt;b&gt;", "drill 2", "T2", "2 tool calls", "a.nc", "locked out"):
+            self.assertIn(words, html)
+        self.assertEqual(html.count('class="box"'), 3)  # two tasks and a station
+        self.told("tick", day, "A <b>/face 1", wrote=True)
+        self.told("sheet", day, "-o", str(sheet), "--unit", "in")
+        self.assertIn("1 done before", sheet.read_text(encoding="utf-8"))
+        self.told("sheet", day, "-o", str(self.folder / "day.pdf"))
+        self.assertEqual((self.folder / "day.pdf").read_bytes()[:4], b"%PDF")
+        self.assertIn("is not .html or .pdf", self.refused("sheet", day, "-o", str(self.folder / "day.txt")))
+        # With a hazard nothing is posted.
+        other = self.folder / "other.json"
+        write_job(set_value(job("other", 1), ("machines", 0, "cutters", 0, "name"), "another tool"), other)
+        self.told("add", day, str(other), "--setup", "Op 10", "--as", "B", wrote=True)
+        self.assertIn("T1", self.refused("post", day, "-o", str(out)))
+        self.assertEqual(self.told("change", day, "--out", "B", wrote=True)["title"], "Tuesday & more")
+
     def test_what_cannot_be_said_of_a_run(self):
         one, path = self.folder / "one.json", self.folder / "tuesday.json"
         write_job(job("one", 1, 2), one)

@@ -291,7 +291,8 @@ class Control:
             elif word in (3, 4, 5, 19):
                 self._spindle(word in (3, 4))
             elif word == 0:
-                self.rooms.append(self.machine.room_below())
+                # With nothing in the spindle there is nothing that a block could be tried under.
+                self.rooms.append(self.machine.room_below() if self.machine.tool else -math.inf)
             elif word in (98, 99) and not self.dialect.o_words:
                 if word == 99:
                     after = self._flow.back()

@@ -1,0 +1,47 @@
+"""A run on paper: what is done in which order with a box for each, tools with their pockets, what stands where."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+
+from markupsafe import Markup
+
+from ledgecliff.core.finding import Finding
+from ledgecliff.core.model.machine import Machine
+from ledgecliff.core.model.run import Run
+from ledgecliff.core.programs.text import comment
+from ledgecliff.core.quantities import Unit
+from ledgecliff.core.runs.posting import clock_words, run_list
+from ledgecliff.core.runs.rules import Planned
+from ledgecliff.core.runs.tool_table import tool_list
+from ledgecliff.core.scheduling.ordering import Ordered
+
+from .setup_sheet import embedded_fonts, page_environment
+
+
+def run_html(
+    run: Run, planned: Planned, ordered: Ordered, machine: Machine | None, findings: Sequence[Finding], unit: Unit
+) -> str:
+    """Of everything that is still to be done; ``machine`` is as a job of the run has it, for the sizes of its tools."""
+    rows = run_list(run, planned)
+    jobs = {each.job: each.title for each in run.jobs}
+    return page_environment(unit).get_template("run_sheet.html").render(
+        run=run,
+        fonts=embedded_fonts(),
+        footer=Markup(comment(run.title).replace('"', "").replace("'", "")),
+        blocks=[(tool, list(mine)) for tool, mine in itertools.groupby(rows, lambda row: row["tool"])],
+        ordered=ordered,
+        ends=clock_words(ordered.order.minutes),
+        done=len(run.done),
+        tools=[
+            {"number": tool, "pocket": pocket, "is": words, "minutes": minutes,
+             "reach": cutter.reach if machine is not None and (cutter := machine.cutter(tool)) is not None else None}
+            for pocket, (tool, (words, minutes)) in enumerate(tool_list(run).items(), start=1)
+        ],
+        stations=[
+            {"station": station, "job": jobs[station.job], "shifted": any(station.local.as_tuple())}
+            for station in run.stations
+        ],
+        findings=findings,
+    )  # fmt: skip
