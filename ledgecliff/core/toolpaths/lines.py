@@ -220,8 +220,7 @@ class LineReader(ABC):
         self._ends(block, words)
 
     def _times(self, block: Block, words: dict[str, float]) -> None:
-        """Feed, speed and dwell (seconds): a long whole P without a point is taken for thousandths where the control is
-        not of the parameter style, and counts as not known for certain."""
+        """Feed, speed and dwell (seconds); a long whole P may be one of thousandths, and is not known for certain."""
         clock = self.state.clock
         if "S" in words:
             clock.turns = words["S"]
@@ -231,11 +230,10 @@ class LineReader(ABC):
         if 40 not in block.g:
             return
         if "P" in words:
-            seconds = words["P"]
-            if not self._dialect.o_words and seconds >= _MANY_SECONDS and seconds == round(seconds):
-                seconds /= 1000.0
+            if words["P"] >= _MANY_SECONDS and words["P"] == round(words["P"]):
                 clock.lost(self.summary.lines)
-            clock.duration.dwell_s += seconds
+            else:
+                clock.duration.dwell_s += words["P"]
         elif "X" in words or "U" in words:
             clock.duration.dwell_s += words.get("X", words.get("U", 0.0))
         else:

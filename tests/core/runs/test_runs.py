@@ -110,6 +110,12 @@ class TasksTest(unittest.TestCase):
         found = planned(run)
         self.assertAlmostEqual(found.tasks.problem.work_minutes, 4.0)
         self.assertEqual([minutes for _, _, minutes in found.tasks.problem.waits], [30.0])
+        again = edits.with_after(run, ref(run, "A/drill 2"), ref(run, "A/face 3"), 10.0)
+        self.assertEqual([each.wait for each in again.after], [10.0])
+        free = changed(
+            run, {"after": (), "stations": tuple(each.model_copy(update={"free": True}) for each in run.stations)}
+        )
+        self.assertEqual(planned(free).order.tool_calls, 2)
         frozen = edits.with_frozen(run, [ref(run, "B/drill 1"), ref(run, "A/face 1")])
         together = planned(frozen)
         order = [together.tasks.problem.name(k) for k in together.order.tasks]

@@ -91,6 +91,9 @@ class ByHandTest(unittest.TestCase):
         self.assertAlmostEqual(duration(inches).feed_minutes, 0.5)
         turned = HEAD + "S1000 M3\nG95\nG1 X100 F0.2\n"
         self.assertAlmostEqual(duration(turned).feed_minutes, 0.5)
+        for unit in ("G21", "G20"):  # so many moves a minute, whatever a length is
+            minutes = duration(HEAD.replace("G21", unit) + "G93\nG1 X1 F4\nG1 X2 F2\n").feed_minutes
+            self.assertAlmostEqual(minutes, 0.75)
         inverse = HEAD + "G93\n" + "".join(f"G1 X{k} F4\n" for k in range(1, 9)) + "G94\nG1 X18 F100\n"
         self.assertAlmostEqual(duration(inverse).feed_minutes, 8 / 4 + 0.1)
 
@@ -99,6 +102,27 @@ class ByHandTest(unittest.TestCase):
         found = duration(HEAD + "G99 G81 X0 Y0 Z-18 R2 F100\nX40\nG80\n")
         self.assertAlmostEqual(found.feed_minutes, 0.4)
         self.assertAlmostEqual(found.rapid_mm, 8.0 + 20.0 + 40.0 + 20.0)
+
+    def test_holes_repeated(self):
+        """Three 10 apart, each 20 deep: from one to the next at the height that they are come to from."""
+        found = duration(HEAD + "G99\nG91\nG81 X10 Z-20 R-8 L3 F100\nG90 G80\n")
+        self.assertAlmostEqual(found.feed_minutes, 0.6)
+        self.assertAlmostEqual(found.rapid_mm, 30.0 + 8.0 + 3 * 20.0)
+
+    def test_a_dwell_of_many_whole_seconds(self):
+        """It may be one of thousandths, as some controls take it: told, and not counted."""
+        for words, seconds, told in (("P500", 0.0, True), ("P2", 2.0, False), ("P90.5", 90.5, False)):
+            found = duration(HEAD + f"G4 {words}\n")
+            self.assertEqual((found.dwell_s, bool(found.not_timed)), (seconds, told))
+
+    def test_from_a_place_that_is_not_known(self):
+        """After a tool change nobody knows where it is: what comes first along an axis counts as no way."""
+        head = "G21 G90 G94 G54\nT1 M6\nG43 H1\nG0 Z50\n"
+        found = duration(head + "Y10\nY20\nX50\nX60\nX80\nY25\nX90\nX95\n")
+        self.assertAlmostEqual(found.rapid_mm, 10.0 + 10.0 + 20.0 + 5.0 + 10.0 + 5.0)
+        self.assertEqual(found.not_timed, 0)
+        # Moves that go nowhere need no feed.
+        self.assertEqual(duration(HEAD + "G1 X0 Y0\n" * 10 + "X10 F100\n").not_timed, 0)
 
     def test_what_is_not_known_is_told(self):
         for lines, line in (
