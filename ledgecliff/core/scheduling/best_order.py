@@ -13,10 +13,11 @@ from typing import Any
 import numpy as np
 
 from .problem import Problem
-from .space import NONE, Bools, Ints, Space
+from .space import NONE, Bools, Ints, Space, counted_in
 
-#: So many states at a time prove; with a few a good order is found at once.
-PROVES, A_FEW = 60_000, 300
+#: So many states at a time prove, of days with so many tasks and of longer ones fewer; with a few a good order is found
+#: at once.
+_PROVES, _OF_TASKS, A_FEW = 60_000, 60, 300
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,11 @@ class Weights:
         """In thousandths of a second."""
         costs = problem.costs
         return Weights(*(round(1000.0 * s) for s in (costs.tool_call_s, costs.index_s, costs.offset_call_s)))
+
+
+def proving_width(space: Space) -> int:
+    """How many states at a time there is room for."""
+    return min(_PROVES, _PROVES * _OF_TASKS * _OF_TASKS // max(len(space.runs), 1) ** 2)
 
 
 @dataclass(frozen=True)
@@ -83,7 +89,7 @@ def best_order(
     for number in range(len(space.runs)):
         if not going_on(number):
             return None
-        layer = search.next(layers[-1], upper)
+        layer = search.next(layers[-1], upper, lambda: going_on(number))  # noqa: B023 - called at once
         if layer is None:
             return None
         if len(layer) > width:
@@ -113,9 +119,15 @@ class _Search:
         done = self._space.begun()
         return _Layer(done, none, none, none, nothing, nothing, nothing, none)
 
-    def next(self, before: _Layer, upper: int | None) -> _Layer | None:
-        """With one run more, wherever one can be next; None where nothing keeps to ``upper``."""
-        found = [each for run in range(len(self._space.runs)) if len((each := self._with_run(before, run)).cost)]
+    def next(self, before: _Layer, upper: int | None, going_on: Callable[[], bool]) -> _Layer | None:
+        """With one run more, wherever one can be next; None where nothing keeps to ``upper``, or it was given up."""
+        found = []
+        for run in range(len(self._space.runs)):
+            if not going_on():
+                return None
+            each = self._with_run(before, run)
+            if len(each):
+                found.append(each)
         if not found:
             return None
         names = before.__dataclass_fields__
@@ -175,7 +187,7 @@ def _least_left(done: Bools, now: Ints, of_run: Bools) -> Ints:
     """How often an offset or angle is still called at least: once each that is left, but the one that is in."""
     if not of_run.shape[1]:
         return np.zeros(len(done), dtype=np.int64)
-    left: Bools = (~done).astype(np.int64) @ of_run > 0
+    left: Bools = counted_in(~done, of_run) > 0
     is_in = now != NONE
     free = np.zeros(len(done), dtype=np.int64)
     free[is_in] = left[is_in, now[is_in]]

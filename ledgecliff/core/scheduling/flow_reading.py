@@ -79,7 +79,8 @@ def _counted(problem: Problem) -> tuple[tuple[Side, ...], Callable[[tuple[int, .
     def together(at: tuple[int, ...]) -> int:
         if at not in found:
             space = Space(_of_sides(problem, at))
-            found[at] = fewest_tool_calls(space, few_tool_calls(space), lambda _bound: True, 20_000).found
+            few = few_tool_calls(space)
+            found[at] = fewest_tool_calls(space, few, lambda _bound: True, 20_000).found
         return found[at]
 
     sides = tuple(

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from .best_order import A_FEW, PROVES, Best, Weights, best_order
+from .best_order import A_FEW, Best, Weights, best_order, proving_width
 from .counting import Order, counted, station_after_station
 from .problem import Problem
 from .solver import Stopper, solved
@@ -86,20 +86,27 @@ class _Day:
         self._space = Space(problem)
         naive = station_after_station(problem)
         least = int(self._space.left.least(self._space.begun(), NONE).min())
-        calls = least * problem.costs.tool_call_s / 60.0
-        self._tell(Ordered(naive, naive, Bound(least, problem.work_minutes + calls)))
+        self._tell(Ordered(naive, naive, Bound(least, self._least_minutes(least))))
+
+    def _least_minutes(self, tool_calls: int) -> float:
+        """All that is cut, so many tool calls, and each offset and angle at least once."""
+        tasks, costs = self._problem.tasks, self._problem.costs
+        offsets = len({task.offset for task in tasks if task.offset is not None})
+        angles = len({task.angle for task in tasks if task.angle is not None})
+        calls = tool_calls * costs.tool_call_s + offsets * costs.offset_call_s + angles * costs.index_s
+        return self._problem.work_minutes + calls / 60.0
 
     def by_calls(self) -> None:
         weights = Weights.lexicographic(self._problem)
-        few = few_tool_calls(self._space)
+        few = few_tool_calls(self._space, self._until(_TOOLS_UNTIL))
         self._better(counted(self._problem, few.tasks))
         fewest = fewest_tool_calls(self._space, few, self._until(_TOOLS_UNTIL))
         self._better(counted(self._problem, fewest.tasks))
-        self._bound(tool_calls=fewest.bound)
+        self._bound(tool_calls=fewest.bound, minutes=self._least_minutes(fewest.bound))
         upper = _cost(self.now.order, weights)
         self._take(best_order(self._space, weights, A_FEW, upper, self._until(_FEW_UNTIL)))
         upper = _cost(self.now.order, weights)
-        whole = best_order(self._space, weights, PROVES, upper, self._until(_EXACT_UNTIL))
+        whole = best_order(self._space, weights, proving_width(self._space), upper, self._until(_EXACT_UNTIL))
         self._take(whole)
         proven = whole is not None and whole.proven
         if proven:
@@ -122,11 +129,15 @@ class _Day:
 
     def by_time(self) -> None:
         weights = Weights.by_time(self._problem)
-        self._better(counted(self._problem, few_tool_calls(self._space).tasks))
+        few = few_tool_calls(self._space, self._until(_TOOLS_UNTIL))
+        self._better(counted(self._problem, few.tasks))
+        fewest = fewest_tool_calls(self._space, few, self._until(_TOOLS_UNTIL))
+        self._better(counted(self._problem, fewest.tasks))
+        self._bound(tool_calls=fewest.bound, minutes=self._least_minutes(fewest.bound))
         upper = _cost(self.now.order, weights)
         self._take(best_order(self._space, weights, A_FEW, upper, self._until(_FEW_UNTIL)))
         upper = _cost(self.now.order, weights)
-        whole = best_order(self._space, weights, PROVES, upper, self._until(_EXACT_UNTIL))
+        whole = best_order(self._space, weights, proving_width(self._space), upper, self._until(_EXACT_UNTIL))
         self._take(whole)
         if whole is not None and whole.proven:
             # Without any waiting none is shorter than this.

@@ -10,7 +10,7 @@ from ..errors import InvalidValueError
 from .problem import Costs, Problem, Task, checked, in_order
 
 #: No more tasks are read (an order of more is no use to anybody), and none is longer (minutes).
-_MOST, _LONGEST = 2000, 100_000.0
+_MOST, _LONGEST = 500, 100_000.0
 
 
 def read_problem(plain: object) -> Problem:

@@ -9,9 +9,11 @@ order of all that is left calls tools in a sequence that has every station's own
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,8 +24,10 @@ Bools = NDArray[np.bool_]
 Ints = NDArray[np.int64]
 #: What is not there: no tool, offset or angle.
 NONE = -1
-#: Stations are taken three at a time where there are no more of them.
-_THREES = 12
+#: So many states are counted at once.
+_AT_ONCE = 50_000
+#: So many places all tables of common sequences have together at most.
+_ROOM = 100_000
 
 
 @dataclass(frozen=True)
@@ -50,6 +54,8 @@ class Space:
         self.offsets = self._ends([task.offset for task in problem.tasks])
         self.angles = self._ends([task.angle for task in problem.tasks])
         self.tool_count = int(max(self.tools.first.max(), self.tools.last.max())) + 1
+        #: Runs that one tool does, or none.
+        self.is_plain: Bools = (self.tools.first == self.tools.last) & (self.tools.inner == 0)
         self.left = ToolsLeft(self)
 
     def _ends(self, values: Sequence[object]) -> Ends:
@@ -62,12 +68,6 @@ class Space:
             rows.append((mine[0], mine[-1], inner) if mine else (NONE, NONE, 0))
         first, last, inner_ = np.array(rows, dtype=np.int64).T
         return Ends(first, last, inner_)
-
-    @property
-    def is_plain(self) -> Bools:
-        """Runs that one tool does, or none."""
-        plain: Bools = (self.tools.first == self.tools.last) & (self.tools.inner == 0)
-        return plain
 
     def begun(self) -> Bools:
         """Nothing is done yet: one state."""
@@ -119,11 +119,11 @@ class ToolsLeft:
             self.loose[run_of[task], ids[problem.tasks[task].tool]] = True
         self.next_past = [_next_past(chain, count) for chain in self.chains]
         self.calls = [_calls_left(chain, count) for chain in self.chains]
-        groups = 3 if len(self.chains) <= _THREES else 2
+        sizes = [len(chain) + 1 for chain in self.chains]
         self.groups = [
             (group, _common(tuple(self.chains[k] for k in group)), self._others(group))
-            for group in itertools.combinations(range(len(self.chains)), min(groups, len(self.chains)))
-        ] if len(self.chains) > 1 else []  # fmt: skip
+            for group in _groups(sizes)
+        ]  # fmt: skip
 
     def _others(self, group: tuple[int, ...]) -> Bools:
         """Tools that none of these stations ever calls."""
@@ -134,11 +134,11 @@ class ToolsLeft:
 
     def least(self, done: Bools, tool: Ints | int) -> Ints:
         """For every state (S,) with the tool that is in, which goes on without a call."""
-        places = done @ self.weights
+        places = counted_in(done, self.weights)
         held = np.broadcast_to(np.asarray(tool, dtype=np.int64), (len(done),))
         calls = np.zeros((len(done), self.count), dtype=np.int64)
         if self.loose.any():
-            calls = ((~done).astype(np.int64) @ self.loose > 0).astype(np.int64)
+            calls = (counted_in(~done, self.loose) > 0).astype(np.int64)
             is_in = held >= 0
             calls[np.flatnonzero(is_in), held[is_in]] = 0
         for column in range(len(self.chains)):
@@ -151,6 +151,24 @@ class ToolsLeft:
                 common = common + calls[:, others].sum(axis=1)
             np.maximum(least, common, out=least)
         return least
+
+
+def counted_in(rows: Bools, columns: NDArray[Any]) -> Ints:
+    """How much of each column (N, C) the rows (S, N) have; small floats are counted fastest, and are exact here."""
+    floats = columns.astype(np.float32)
+    parts = [
+        (rows[k : k + _AT_ONCE].astype(np.float32) @ floats).astype(np.int64) for k in range(0, len(rows), _AT_ONCE)
+    ]
+    return np.concatenate(parts) if parts else np.zeros((0, columns.shape[1]), dtype=np.int64)
+
+
+def _groups(sizes: Sequence[int]) -> list[tuple[int, ...]]:
+    """Stations three at a time, or two, as long as all their tables together have room."""
+    for count in (3, 2):
+        groups = list(itertools.combinations(range(len(sizes)), count))
+        if groups and sum(math.prod(sizes[k] for k in group) for group in groups) <= _ROOM:
+            return groups
+    return []
 
 
 def _next_past(chain: tuple[int, ...], count: int) -> Ints:

@@ -7,7 +7,7 @@ states are too many, what has been proven until then is a bound.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,8 +15,10 @@ import numpy as np
 
 from .space import NONE, Bools, Ints, Space
 
-#: More states of one kind are not looked at when proving, and when only a good order is wanted.
-MOST_STATES, A_FEW = 400_000, 400
+#: More states at a time are not looked at when proving (of days with so many tasks; of longer ones fewer), and when
+#: only a good order is wanted.
+_OF_TASKS = 60
+MOST_STATES, A_FEW, A_HANDFUL = 400_000, 400, 12
 
 
 @dataclass(frozen=True)
@@ -32,11 +34,16 @@ class Fewest:
         return self.bound == self.found
 
 
-def few_tool_calls(space: Space) -> Fewest:
-    """An order with few tool calls, found at once: of all states only those that promise most."""
+def few_tool_calls(space: Space, going_on: Callable[[int], bool] = lambda _calls: True) -> Fewest:
+    """An order with few tool calls, found at once: of all states only those that promise most, first a handful, then
+    as long as it may go on some more."""
     search = _Search(space)
-    calls = search.of_a_few()
-    return Fewest(search.least, calls, search.order_with(calls))
+    calls = search.of_a_few(A_HANDFUL, lambda _calls: True)
+    assert calls is not None, "nothing has it given up"
+    found = Fewest(search.least, calls, search.order_with(calls))
+    search = _Search(space)
+    more = search.of_a_few(A_FEW, going_on)
+    return found if more is None or more >= calls else Fewest(search.least, more, search.order_with(more))
 
 
 def fewest_tool_calls(space: Space, known: Fewest, going_on: Callable[[int], bool], most: int = MOST_STATES) -> Fewest:
@@ -88,28 +95,33 @@ class _Search:
                 continue
             if states.done.all(axis=1).any():
                 return True
-            if len(states) > most or not going_on(calls):
+            if len(states) * len(self._space.runs) > most * _OF_TASKS or not going_on(calls):
                 return None
             for inner, then in self._called(states, depth):
+                if not going_on(calls):
+                    return None
                 keep = depth + inner + self._space.left.least(then.done, then.tool) <= calls
                 if keep.any():
                     self._add(depth + inner, then.of(keep))
         return False
 
-    def of_a_few(self) -> int:
-        """With how many calls all is done, of only the states that promise most."""
+    def of_a_few(self, width: int, going_on: Callable[[int], bool]) -> int | None:
+        """With how many calls all is done, of only the states that promise most; None where that was given up."""
         depth = 0
-        while True:
+        while going_on(depth):
             states = self._layers.get(depth)
             if states is not None:
                 if states.done.all(axis=1).any():
                     return depth
                 least = self._space.left.least(states.done, states.tool)
-                best = np.lexsort((-states.done.sum(axis=1), least))[:A_FEW]
+                best = np.lexsort((-states.done.sum(axis=1), least))[:width]
                 states = self._layers[depth] = states.of(best)
                 for inner, then in self._called(states, depth):
+                    if not going_on(depth):
+                        return None
                     self._add(depth + inner, then)
             depth += 1
+        return None
 
     def order_with(self, calls: int) -> tuple[int, ...]:
         """Tasks of a way to where all is done; with one tool station after station, as far as they may."""
@@ -136,9 +148,9 @@ class _Search:
     def _station(self, run: int, end: int) -> int:
         return self._space.problem.tasks[self._space.runs[run][end]].station
 
-    def _called(self, states: _States, depth: int) -> list[tuple[int, _States]]:
+    def _called(self, states: _States, depth: int) -> Iterator[tuple[int, _States]]:
         """What comes of calling each tool and doing all that it can: with how many calls, and the states then."""
-        space, found = self._space, []
+        space = self._space
 
         def after(done: Bools, tool: int, mine: Bools) -> _States:
             at = np.flatnonzero(mine)
@@ -148,7 +160,7 @@ class _Search:
             done = space.closed(states.done, tool)
             more = (done != states.done).any(axis=1)
             if more.any():
-                found.append((1, after(done[more], tool, more)))
+                yield 1, after(done[more], tool, more)
         for run in np.flatnonzero(~space.is_plain).tolist():
             may = space.can(states.done, run)
             held = states.tool == space.tools.first[run]
@@ -158,8 +170,7 @@ class _Search:
                     done, last = states.done[mine].copy(), int(space.tools.last[run])
                     done[:, run] = True
                     calls = int(space.tools.inner[run]) + (0 if is_in else 1)
-                    found.append((calls, after(space.closed(done, last), last, mine)))
-        return found
+                    yield calls, after(space.closed(done, last), last, mine)
 
     def _add(self, depth: int, more: _States) -> None:
         """With what is there already, each state once."""

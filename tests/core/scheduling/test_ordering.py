@@ -178,6 +178,34 @@ class LargeTest(unittest.TestCase):
         self.assertLessEqual(found.bound.tool_calls, found.order.tool_calls)
 
 
+class DegenerateTest(unittest.TestCase):
+    def test_days_with_hardly_anything(self):
+        for rows, counts in (
+            ([station("A", "G54", (None, 3.0))], (0, 0, 0, 3.0)),
+            ([station("A", "G54", (None, 3.0), (None, 1.0)), station("B", "G55", (None, 1.0))], (0, 0, 0, 5.0)),
+            ([station("A", "G54", ("T1", 0.0))], (1, 0, 1, 0.0)),
+            ([station("Ä/Ö", "G54", ("T1", 1.0), free=True, angle=-90)], (1, 1, 1, 1.0)),
+            ([station("A", "G54", *[("T1", 1.0)] * 40)], (1, 0, 1, 40.0)),
+            ([station("A", "G54"), station("B", "G54", ("T1", 1.0))], (1, 0, 1, 1.0)),
+        ):
+            for by in ("lexicographic", "time"):
+                found = ordered(read_problem({"stations": rows}), by=by)
+                self.assertEqual((*found.order.counts[:3], round(found.order.minutes, 9)), counts, rows)
+                self.assertTrue(found.all_proven)
+
+    def test_long_stations_and_many_tasks_do_not_hang(self):
+        """Two of 250: the tables of common sequences have no room, and an order and a bound come all the same."""
+        chance, rows = random.Random(1), []
+        for name in "AB":
+            rows.append(station(name, name, *((chance.randint(1, 9), 1.0) for _ in range(250))))
+        found = ordered(read_problem({"stations": rows}), seconds=2.0)
+        self.assertEqual(sorted(found.order.tasks), list(range(500)))
+        self.assertLessEqual(found.bound.tool_calls, found.order.tool_calls)
+        rows.append(station("C", "C", ("T1", 1.0)))
+        with self.assertRaisesRegex(InvalidValueError, "more than 500"):
+            read_problem({"stations": rows})
+
+
 class FrozenTest(unittest.TestCase):
     def test_a_frozen_run_stays_together(self):
         """B's T1 and T3 and then A's T1, as they are frozen: T1 is called twice now, and T3 may be once more."""
