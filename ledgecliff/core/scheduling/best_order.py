@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from .problem import Problem
-from .space import NONE, Bools, Ints, Space, counted_in
+from .space import NONE, Bools, Ends, Ints, Space, counted_in
 
 #: So many states at a time prove, of days with so many tasks and of longer ones fewer; with a few a good order is found
 #: at once.
@@ -112,7 +112,7 @@ class _Search:
             (weight * each.inner for weight, each in zip(_each(weights), ends, strict=True)),
             np.zeros(len(space.runs), dtype=np.int64),
         )
-        self._with_angle, self._with_offset = (_with(each.first) for each in (space.angles, space.offsets))
+        self._with_angle, self._with_offset = (_with(each) for each in (space.angles, space.offsets))
 
     def start(self) -> _Layer:
         nothing, none = np.zeros(1, dtype=np.int64), np.full(1, NONE)
@@ -176,10 +176,10 @@ def _each(weights: Weights) -> tuple[int, int, int]:
     return weights.tool, weights.index, weights.offset
 
 
-def _with(first: Ints) -> Bools:
+def _with(ends: Ends) -> Bools:
     """Runs (rows) that begin with each offset or angle (columns)."""
-    count = int(first.max()) + 1
-    found: Bools = first[:, None] == np.arange(count)[None, :]
+    count = int(max(ends.first.max(), ends.last.max())) + 1
+    found: Bools = ends.first[:, None] == np.arange(count)[None, :]
     return found
 
 

@@ -106,7 +106,13 @@ class _Model:
         costs = self._problem.costs
         seconds = (costs.tool_call_s, costs.index_s, costs.offset_call_s)
         self._ms = [round(1000.0 * each) for each in seconds]
-        horizon = math.ceil(known.minutes * _MS) + 1
+        # Rounded each by itself, what is known may end a little later.
+        horizon = math.ceil(known.minutes * _MS) + 3 * len(self._problem.tasks)
+        if weights is not None:
+            # With fewer calls it may well take longer than what is known: as long as everything after the other.
+            waits = sum(math.ceil(minutes * _MS) for _, _, minutes in self._problem.waits)
+            work = math.ceil(self._problem.work_minutes * _MS)
+            horizon = work + waits + len(self._problem.tasks) * (sum(self._ms) + 1)
         self.starts = [model.new_int_var(0, horizon, "") for _ in self._problem.tasks]
         self._lengths = [math.floor(task.minutes * _MS) for task in self._problem.tasks]
         self.end = model.new_int_var(0, horizon, "")

@@ -53,7 +53,7 @@ class Space:
         self.tools = self._ends([task.tool for task in problem.tasks])
         self.offsets = self._ends([task.offset for task in problem.tasks])
         self.angles = self._ends([task.angle for task in problem.tasks])
-        self.tool_count = int(max(self.tools.first.max(), self.tools.last.max())) + 1
+        self.tool_count = len({task.tool for task in problem.tasks if task.tool is not None})
         #: Runs that one tool does, or none.
         self.is_plain: Bools = (self.tools.first == self.tools.last) & (self.tools.inner == 0)
         self.left = ToolsLeft(self)

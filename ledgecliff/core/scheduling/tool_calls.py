@@ -133,11 +133,15 @@ class _Search:
             depth, at = int(states.calls_before[at]), int(states.parent[at])
         before, tasks, station = np.zeros(len(space.runs), dtype=bool), list[int](), NONE
         for done, _ in reversed(way):
-            left = [run for run in space.order if done[run] and not before[run]]
+            # A frozen run of several tools comes first: the others are done with the tool that it ends with.
+            left = sorted(
+                (run for run in space.order if done[run] and not before[run]), key=lambda run: space.is_plain[run]
+            )
             now = before.copy()
             while left:
                 can = [run for run in left if all(now[each] for each in space.needs[run])]
-                run = next((each for each in can if self._station(each, 0) == station), can[0])
+                beside = can if space.is_plain[can[0]] else []
+                run = next((each for each in beside if self._station(each, 0) == station), can[0])
                 tasks += space.runs[run]
                 station = self._station(run, -1)
                 now[run] = True

@@ -237,6 +237,11 @@ class RulesTest(unittest.TestCase):
         other = run.stations[1].model_copy(update={"at": vise})
         apart = changed(run, {"stations": (run.stations[0], other)})
         self.assertIn("RUN_OFFSET_TWICE", codes(apart))
+        # At one place, changed in between, they may keep one offset.
+        turn = RunAction(
+            id=derived_id("turn"), name="change", takes_from=run.stations[0].id, station=run.stations[1].id
+        )
+        self.assertNotIn("RUN_OFFSET_TWICE", codes(edits.with_turn(run, turn)))
         own = changed(run, {"stations": (run.stations[0], other.model_copy(update={"offset": "G55"}))})
         self.assertNotIn("RUN_OFFSET_TWICE", codes(own))
 
@@ -282,6 +287,7 @@ class RulesTest(unittest.TestCase):
         for read, code in (
             ("'a.nc' is not there.", "RUN_PROGRAM_MISSING"),
             (ProgramSummary(offsets={"G55": 3}), "RUN_PROGRAM_OFFSET"),
+            (ProgramSummary(offsets={"G54": 3, "G55": 9}), "RUN_PROGRAM_OFFSET"),
             (ProgramSummary(offsets={"G54": 3}), None),
             (ProgramSummary(), None),
         ):

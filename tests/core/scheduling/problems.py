@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
+
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.scheduling.problem import checked
 
 
 def station(name, offset, *tasks, **more):
@@ -45,21 +49,39 @@ def random_day(chance, stations=4, tasks=5, tools=5):
 def exactly(problem):
     """The fewest tool calls, then indexes, then offset calls, by trying what may come next from every state."""
     needs = [sum(1 << each for each in mine) for mine in problem.needs]
-    layer = {(0, None, None, None): (0, 0, 0)}
+    then = {a: b for run in problem.frozen for a, b in itertools.pairwise(run)}
+    inner = set(then.values())
+    layer = {(0, None, None, None, None): (0, 0, 0)}
     for _ in problem.tasks:
         found = {}
-        for (done, tool, angle, offset), (tools, indexes, offsets) in layer.items():
+        for (done, last, tool, angle, offset), (tools, indexes, offsets) in layer.items():
             for k, task in enumerate(problem.tasks):
-                if done >> k & 1 or needs[k] & ~done:
+                if (
+                    done >> k & 1
+                    or needs[k] & ~done
+                    or (then.get(last, k) != k)
+                    or (k in inner and then.get(last) != k)
+                ):
                     continue
                 now = tuple(old if new is None else new for new, old in
                             zip((task.tool, task.angle, task.offset), (tool, angle, offset), strict=True))  # fmt: skip
                 cost = (tools + (now[0] != tool), indexes + (now[1] != angle), offsets + (now[2] != offset))
-                state = (done | 1 << k, *now)
+                state = (done | 1 << k, k if k in then else None, *now)
                 if state not in found or cost < found[state]:
                     found[state] = cost
         layer = found
     return min(layer.values())
+
+
+def frozen_at_random(chance, problem):
+    """With two or three tasks frozen, as far as that can be; itself where it cannot."""
+    for _ in range(10):
+        run = tuple(sorted(chance.sample(range(len(problem.tasks)), min(len(problem.tasks), chance.randint(2, 3)))))
+        try:
+            return checked(replace(problem, frozen=(run,))) if len(run) > 1 else problem
+        except InvalidValueError:
+            continue
+    return problem
 
 
 def shortest_of_all(problem):

@@ -8,6 +8,7 @@ import random
 import time
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 from ledgecliff.core.errors import InternalError, InvalidValueError
 from ledgecliff.core.scheduling.best_order import Weights, best_order
@@ -17,9 +18,9 @@ from ledgecliff.core.scheduling.problem import checked
 from ledgecliff.core.scheduling.reading import read_problem
 from ledgecliff.core.scheduling.solver import Stopper, solved
 from ledgecliff.core.scheduling.space import Space
-from ledgecliff.core.scheduling.tool_calls import few_tool_calls, fewest_tool_calls
+from ledgecliff.core.scheduling.tool_calls import Fewest, few_tool_calls, fewest_tool_calls
 from ledgecliff.core.scheduling.why import called_again
-from tests.core.scheduling.problems import TUESDAY, exactly, random_day, shortest_of_all, station
+from tests.core.scheduling.problems import TUESDAY, exactly, frozen_at_random, random_day, shortest_of_all, station
 from tests.draws import draws
 
 
@@ -74,6 +75,44 @@ class ExactTest(unittest.TestCase):
             self.assertEqual(found.bound.tool_calls, found.order.tool_calls)
             self.assertTrue(found.all_proven)
             self.assertAlmostEqual(found.order.minutes, counted(problem, found.order.tasks).minutes)
+
+    def test_with_frozen_runs(self):
+        chance = random.Random(5)
+        for number in range(draws(40, 200)):
+            problem = frozen_at_random(chance, read_problem(random_day(chance, stations=3, tasks=4)))
+            found = ordered(problem)
+            self.assertEqual(found.order.counts[:3], exactly(problem), number)
+            self.assertTrue(found.all_proven)
+
+    def test_from_whatever_order_is_known(self):
+        """Also where no good one is: the proof finds the fewest by itself."""
+        chance = random.Random(8)
+        for number in range(draws(40, 200)):
+            problem = frozen_at_random(chance, read_problem(random_day(chance)))
+            space, naive = Space(problem), station_after_station(problem)
+            known = Fewest(0, naive.tool_calls, naive.tasks)
+            fewest = fewest_tool_calls(space, known, lambda _bound: True)
+            self.assertEqual((fewest.found, fewest.proven), (exactly(problem)[0], True), number)
+            self.assertEqual(counted(problem, fewest.tasks).tool_calls, fewest.found)
+
+    def test_what_is_said_to_be_proven_is(self):
+        """With hardly any room for states it is not proven, or it is the best all the same."""
+        chance, proven = random.Random(13), 0
+        for number in range(draws(25, 150)):
+            problem = read_problem(random_day(chance, stations=3, tasks=4))
+            with (
+                mock.patch("ledgecliff.core.scheduling.ordering.proving_width", return_value=2),
+                mock.patch("ledgecliff.core.scheduling.ordering.A_FEW", 1),
+                mock.patch("ledgecliff.core.scheduling.ordering._SOLVABLE", 0),
+            ):
+                found = ordered(problem)
+            best = exactly(problem)
+            self.assertLessEqual(best, found.order.counts[:3], number)
+            self.assertLessEqual(found.bound.tool_calls, best[0])
+            proven += found.all_proven
+            if found.all_proven:
+                self.assertEqual(found.order.counts[:3], best, number)
+        self.assertGreater(proven, 0)
 
     def test_the_solver_by_itself_finds_the_same(self):
         chance = random.Random(3)
