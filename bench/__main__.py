@@ -21,6 +21,7 @@ from bench.many_parts import many_parts
 from bench.planning import Row, median
 from bench.register import register
 from bench.registration import registration
+from bench.run_order import run_order
 from bench.simulator import simulation
 from bench.toolpaths import toolpaths
 from bench.tried import tried
@@ -102,6 +103,7 @@ TABLES: dict[str, tuple[str, Callable[[], list[Row]]]] = {
     "registration": ("Registration", registration),
     "indexes": ("Rotary axes: one clamping, many sides", indexes),
     "many": ("Many parts: ten and forty instances of four setups", many_parts),
+    "order": ("The order of a day, proven, and a backlog in loads", run_order),
     "simulator": ("Simulated machine", lambda: simulation(DEMO)),
     "toolpaths": ("Toolpath programs", toolpaths),
     "register": ("Offset register: 300 codes, 30 fixtures, 100,000 changes", register),

@@ -22,6 +22,8 @@ from ledgecliff.store.run_files import checksum_of, job_path, read_run, write_ru
 
 #: So long an order is looked for before a run is checked (s).
 _TO_CHECK = 5.0
+#: How wide a picture is (pixels).
+_WIDE = 1200.0
 
 
 def add_commands(kinds: Any) -> None:
@@ -58,6 +60,8 @@ def add_commands(kinds: Any) -> None:
     tick = _command(kinds, "tick", _tick, "what is done; it is written, and what is left is told")
     tick.add_argument("tasks", nargs="+", metavar="TASK", help="station and task, as 'A/face the top', or an action")
     tick.add_argument("--undo", action="store_true", help="to be done again")
+    picture = _command(kinds, "picture", _picture, "the run over time: tool blocks, a lane for each station, waits")
+    picture.add_argument("-o", "--out", type=Path, required=True, metavar="FILE.svg")
     post = _command(kinds, "post", _post, "the main program of what is left, its toolpath programs taken in")
     post.add_argument("-o", "--out", type=Path, required=True, metavar="DIR")
     post.add_argument("--by-block", action="store_true", help="one program for each tool block")
@@ -219,6 +223,21 @@ def _post(options: argparse.Namespace) -> int:
         print_json({"programs": names})
     else:
         print("\n".join(names))
+    return 0
+
+
+def _picture(options: argparse.Namespace) -> int:
+    from ledgecliff.core.runs.picture import run_picture
+    from ledgecliff.sheets.run_svg import run_svg
+    from ledgecliff.store.atomic import write_atomic
+
+    run = read_run(options.file)
+    planned, ordered = _ordered(run)
+    write_atomic(options.out, run_svg(run_picture(run, planned, ordered.bound.minutes), _WIDE) + "\n")
+    if options.json:
+        print_json({"picture": str(options.out)})
+    else:
+        print(options.out)
     return 0
 
 

@@ -12,12 +12,17 @@ from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.run import Run
 from ledgecliff.core.programs.text import comment
 from ledgecliff.core.quantities import Unit
+from ledgecliff.core.runs.picture import run_picture
 from ledgecliff.core.runs.posting import clock_words, run_list
 from ledgecliff.core.runs.rules import Planned
 from ledgecliff.core.runs.tool_table import tool_list
 from ledgecliff.core.scheduling.ordering import Ordered
 
+from .run_svg import run_svg
 from .setup_sheet import embedded_fonts, page_environment
+
+#: How wide the picture is (pixels of the page).
+_WIDTH = 660.0
 
 
 def run_html(
@@ -32,6 +37,7 @@ def run_html(
         footer=Markup(comment(run.title).replace('"', "").replace("'", "")),
         blocks=[(tool, list(mine)) for tool, mine in itertools.groupby(rows, lambda row: row["tool"])],
         ordered=ordered,
+        picture=Markup(run_svg(run_picture(run, planned, ordered.bound.minutes), _WIDTH)),
         ends=clock_words(ordered.order.minutes),
         done=len(run.done),
         tools=[

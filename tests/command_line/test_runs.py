@@ -149,6 +149,10 @@ class RunsTest(CommandTest):
         self.told("sheet", day, "-o", str(self.folder / "day.pdf"))
         self.assertEqual((self.folder / "day.pdf").read_bytes()[:4], b"%PDF")
         self.assertIn("is not .html or .pdf", self.refused("sheet", day, "-o", str(self.folder / "day.txt")))
+        drawn = self.folder / "day.svg"
+        self.told("picture", day, "-o", str(drawn))
+        self.assertIn("A &lt;b&gt;", drawn.read_text(encoding="utf-8"))
+        self.assertIn("<svg", html)
         # With a hazard nothing is posted.
         other = self.folder / "other.json"
         write_job(set_value(job("other", 1), ("machines", 0, "cutters", 0, "name"), "another tool"), other)

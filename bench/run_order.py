@@ -1,0 +1,95 @@
+"""The order of a day: proven tool calls, a first order, days in no order, a backlog; beside the solver by itself."""
+
+from __future__ import annotations
+
+import random
+import time
+from typing import Any
+
+from bench.planning import Row
+from ledgecliff.core.scheduling.best_order import Weights
+from ledgecliff.core.scheduling.counting import station_after_station
+from ledgecliff.core.scheduling.loads import Backlog, BacklogJob, Room, Step, split
+from ledgecliff.core.scheduling.ordering import Ordered, put_in_order
+from ledgecliff.core.scheduling.problem import Problem
+from ledgecliff.core.scheduling.reading import read_problem
+from ledgecliff.core.scheduling.solver import solved
+from ledgecliff.core.scheduling.space import Space
+
+#: Days of one kind that are measured.
+_DAYS = 5
+#: What the solver alone gets (s).
+_SOLVER = 10.0
+
+
+def day(seed: int, *, shuffled: bool = False, stations: int = 8, tasks: int = 60, tools: int = 12) -> Problem:
+    """Tools in one order but for two inversions a station, or in none."""
+    chance, rows = random.Random(seed), list[dict[str, Any]]()
+    for k in range(stations):
+        count = tasks // stations + (k < tasks % stations)
+        mine = sorted(chance.sample(range(tools), count))
+        for _ in range(2):
+            n = chance.randrange(count - 1)
+            mine[n], mine[n + 1] = mine[n + 1], mine[n]
+        if shuffled:
+            chance.shuffle(mine)
+        named = [{"name": f"t{n}", "tool": f"T{tool}", "minutes": chance.uniform(1, 9)} for n, tool in enumerate(mine)]
+        rows.append({"name": f"S{k}", "offset": f"G{54 + k}", "tasks": named})
+    return read_problem({"tool_call_s": 9, "offset_call_s": 2, "stations": rows})
+
+
+def _timed(problem: Problem, seconds: float) -> tuple[float, float, float, Ordered]:
+    """Seconds to an order that is better than station after station, to proven tool calls, to all proven; and it."""
+    begun, first, calls = time.perf_counter(), [0.0], [seconds]
+
+    def told(now: Ordered) -> None:
+        at = time.perf_counter() - begun
+        if now.order is not now.naive and not first[0]:
+            first[0] = at
+        if now.proven and calls[0] == seconds:
+            calls[0] = at
+
+    found = put_in_order(problem, seconds, time.monotonic, told=told)
+    return first[0], calls[0], time.perf_counter() - begun, found
+
+
+def run_order() -> list[Row]:
+    rows: list[Row] = []
+    found = [_timed(day(seed), 20.0) for seed in range(_DAYS)]
+    alone = day(0)
+    begun = time.perf_counter()
+    by_solver = solved(Space(alone), station_after_station(alone), _SOLVER, weights=Weights.lexicographic(alone))
+    took = time.perf_counter() - begun
+    told = "the solver alone, proven" if by_solver.proven else "the solver alone, not proven"
+    rows.append(("60 tasks: a first good order, slowest (s)", max(each[0] for each in found), "1", "", None))
+    rows.append(("60 tasks: tool calls proven, slowest (s)", max(each[1] for each in found), "10", told, took))
+    calls = float(found[0][3].order.tool_calls)
+    rows.append(("… tool calls then", calls, "", "its tool calls", float(by_solver.order.tool_calls)))
+    rows.append(("60 tasks: all of it proven, slowest (s)", max(each[2] for each in found), "", "", None))
+    mixed = [_timed(day(seed, shuffled=True), 10.0) for seed in range(_DAYS)]
+    rows.append(("in no order: a first good order, slowest (s)", max(each[0] for each in mixed), "1", "", None))
+    gap = max(each[3].order.tool_calls - each[3].bound.tool_calls for each in mixed)
+    rows.append(("in no order: tool calls over the bound, most", float(gap), "", "", None))
+    long = _timed(day(0, stations=20, tasks=200, tools=15), 10.0)
+    naive = float(long[3].naive.tool_calls)
+    rows.append(("200 tasks in 10 s: tool calls", float(long[3].order.tool_calls), "", "station after station", naive))
+    rows.append(("… no order has fewer than", float(long[3].bound.tool_calls), "", "", None))
+    rows.append(("… took (s)", long[2], "10", "", None))
+    begun = time.perf_counter()
+    loads = split(_backlog(), 20.0, time.monotonic)
+    rows.append(("24 jobs into loads (s)", time.perf_counter() - begun, "20", "", None))
+    rows.append(("… loads", float(len(loads.loads)), "", "no fewer than", float(loads.least_loads)))
+    return rows
+
+
+def _backlog() -> Backlog:
+    chance = random.Random(24)
+    jobs = tuple(
+        BacklogJob(
+            f"job {k}", chance.choice(("vise", "vise", "plate")),
+            (Step(chance.uniform(15, 90), tuple(f"T{n}" for n in chance.sample(range(16), 4))),),
+            due=chance.choice((None, 480.0, 960.0)),
+        )
+        for k in range(24)
+    )  # fmt: skip
+    return Backlog(jobs, Room({"vise": 3, "plate": 2}, pockets=12, offsets=6, minutes=300.0, between=20.0))

@@ -1,0 +1,111 @@
+"""The picture of a run says what its order says: when, where, with what, what waits, and how it is drawn."""
+
+from __future__ import annotations
+
+import itertools
+import re
+import time
+import unittest
+import xml.etree.ElementTree as ET
+
+from ledgecliff.core.changing import changed
+from ledgecliff.core.model.identity import derived_id
+from ledgecliff.core.model.run import RunAction
+from ledgecliff.core.runs import edits
+from ledgecliff.core.runs.picture import run_picture
+from ledgecliff.core.runs.posting import clock_words
+from ledgecliff.core.runs.rules import Planned
+from ledgecliff.core.runs.tasks import problem_of
+from ledgecliff.core.scheduling.ordering import put_in_order
+from ledgecliff.sheets.run_svg import run_svg
+from tests.core.runs.test_runs import job, ref, run_of
+
+SVG = "{http://www.w3.org/2000/svg}"
+MINUTES = (12.0, 9.0, 4.0)
+
+
+def day():
+    """A faced, drilled and faced again; C waits after its first face; the part goes from A to B."""
+    run = run_of(job("A <&> body", 1, 2, 1), job("B", 2, 1, offset="G55"), job("C", 1, 2, offset="G56"))
+    for station in run.stations:
+        for task, minutes in zip(station.tasks, MINUTES, strict=False):
+            run = edits.with_minutes(run, ref(run, f"{station.name}/{task.name}"), minutes)
+    a, b, _ = run.stations
+    turn = RunAction(id=derived_id("turn"), name="turn it", takes_from=a.id, station=b.id, minutes=3)
+    run = edits.with_turn(run, turn)
+    return edits.with_after(run, ref(run, "C/face 1"), ref(run, "C/drill 2"), 10.0)
+
+
+def seen(run):
+    tasks = problem_of(run, done=frozenset(run.done))
+    ordered = put_in_order(tasks.problem, 5.0, time.monotonic)
+    return run_picture(run, Planned(tasks, ordered.order), ordered.bound.minutes), ordered
+
+
+class RunPictureTest(unittest.TestCase):
+    def test_lanes_blocks_and_waits(self):
+        run = day()
+        picture, ordered = seen(run)
+        self.assertEqual([(lane.name, lane.offset) for lane in picture.lanes],
+                         [("A <&> body", "G54"), ("B", "G55"), ("C", "G56")])  # fmt: skip
+        bars = sorted((bar.start, bar.end, bar) for lane in picture.lanes for bar in lane.bars)
+        self.assertEqual(len(bars), 7)
+        # Hour by hour one cut at a time, each as long as its task.
+        for before, after in itertools.pairwise(bars):
+            self.assertGreaterEqual(after[0], before[1] - 1e-9)
+        self.assertAlmostEqual(sum(end - start for start, end, _ in bars), sum(MINUTES) + 2 * 12 + 2 * 9)
+        self.assertAlmostEqual(bars[-1][1], picture.minutes)
+        self.assertEqual(len(picture.blocks), ordered.order.tool_calls)
+        self.assertEqual([each for block in picture.blocks for each in block.refs], [bar.ref for _, _, bar in bars])
+        for block in picture.blocks:
+            self.assertEqual({bar.tool for _, _, bar in bars if bar.ref in block.refs}, {block.tool})
+        (act,) = picture.lanes[1].acts
+        last_of_a = max(bar.end for bar in picture.lanes[0].bars)
+        self.assertGreaterEqual(act.start, last_of_a - 1e-9)
+        self.assertLessEqual(act.end, min(bar.start for bar in picture.lanes[1].bars) + 1e-9)
+        (wait,) = picture.lanes[2].waits
+        face, drill = picture.lanes[2].bars
+        self.assertAlmostEqual(wait.start, face.end)
+        self.assertAlmostEqual(wait.end, face.end + 10.0)
+        self.assertGreaterEqual(drill.start, wait.end - 1e-9)
+        self.assertLess(picture.bound, picture.minutes)
+        self.assertEqual(picture.marks[:3], (0.0, 10.0, 20.0))
+        self.assertLessEqual(picture.marks[-1], picture.minutes)
+
+    def test_what_is_done_and_frozen(self):
+        run = edits.with_done(day(), [ref(day(), "A <&> body/face 1")])
+        run = edits.with_frozen(run, [ref(run, "C/drill 2"), ref(run, "B/drill 1")])
+        picture, _ = seen(run)
+        self.assertEqual([bar.words for bar in picture.lanes[0].bars], ["drill 2", "face 3"])
+        frozen = {bar.ref for lane in picture.lanes for bar in lane.bars if bar.frozen}
+        self.assertEqual(frozen, {ref(run, "C/drill 2"), ref(run, "B/drill 1")})
+
+    def test_drawn(self):
+        picture, _ = seen(day())
+        for width in (1200.0, 660.0, 300.0):
+            root = ET.fromstring(run_svg(picture, width))
+            rects = [each for each in root.iter(f"{SVG}rect") if each.get("stroke")]
+            boxes = [(float(each.get("x")), float(each.get("width"))) for each in rects]
+            band, bars = boxes[: len(picture.blocks)], boxes[len(picture.blocks) :]
+            self.assertEqual(len(bars), 7)
+            # One scale for all: minutes from the places of the band, those of the bars from it.
+            first, last = picture.blocks[0], picture.blocks[-1]
+            scale = (band[-1][0] - band[0][0]) / (last.start - first.start)
+            zero = band[0][0] - first.start * scale
+            drawn = [bar for lane in picture.lanes for bar in lane.bars]
+            for (x, wide), bar in zip(bars, drawn, strict=True):
+                self.assertAlmostEqual((x - zero) / scale, bar.start, delta=0.15 / scale)
+                self.assertAlmostEqual(wide / scale, bar.end - bar.start, delta=0.15 / scale)
+                self.assertLessEqual(x + wide, width)
+            titles = {each.text for each in root.iter(f"{SVG}title")}
+            self.assertTrue({"T1 face 1", "T2 drill 2", "drill 2 waits 10 min", "turn it"} <= titles, titles)
+        words = re.findall(r">([^<>]+)</text>", run_svg(picture, 1200.0))
+        self.assertIn("A &lt;&amp;&gt; body  G54", words)
+        self.assertIn(clock_words(10.0), words)
+
+    def test_a_day_without_minutes_is_drawn(self):
+        run = run_of(job("A", 1, 2))
+        picture, _ = seen(changed(run, {"tool_call_s": 0.0, "offset_call_s": 0.0, "index_s": 0.0}))
+        self.assertEqual((picture.minutes, picture.marks), (0.0, (0.0,)))
+        for rect in ET.fromstring(run_svg(picture, 600.0)).iter(f"{SVG}rect"):
+            self.assertLessEqual(float(rect.get("x")) + float(rect.get("width")), 600.0)
