@@ -99,6 +99,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
                argument="part"),
     ActionSpec("view_table", "Table", "What stands on the machine, to scale, with its offsets", "View", "show_view",
                "F3", argument="table"),
+    ActionSpec("view_run", "Run", "A day at the machine: several jobs in the order with the fewest tool calls", "View",
+               "show_view", "F4", needs_job=False, argument="run"),
     ActionSpec("view_shop", "Shop", "Register, library, tools, profiles and programs: what outlives a job", "View",
                "show_view", "F5", needs_job=False, argument="shop"),
     ActionSpec("unit", "Millimetres or inches", "Switch the unit that is shown", "View", "switch_unit", "Ctrl+U",

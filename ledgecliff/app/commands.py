@@ -121,10 +121,17 @@ class Commands(QObject):
         self.files.save_as()
 
     def undo(self) -> None:
-        self.document.undo_stack.undo()
+        """Of what is looked at: a run, or the job."""
+        if self.stage.view == "run":
+            self.stage.run_sheet.attempt(self.stage.run_desk.undo)
+        else:
+            self.document.undo_stack.undo()
 
     def redo(self) -> None:
-        self.document.undo_stack.redo()
+        if self.stage.view == "run":
+            self.stage.run_sheet.attempt(self.stage.run_desk.redo)
+        else:
+            self.document.undo_stack.redo()
 
     def copy_tape(self) -> None:
         QGuiApplication.clipboard().setText(tape_to_paste(self.tape.whole, self.document.unit))

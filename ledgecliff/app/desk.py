@@ -141,6 +141,7 @@ class Desk(QWidget):
         self.stage.solid_view.close_view()
         self.stage.programs_sheet.stop()
         self.stage.register_desk.close()
+        self.stage.run_desk.stop()
 
     def _tried(self) -> tuple[Behind, ...]:
         """What lenses have tried behind them."""
@@ -187,6 +188,7 @@ class Desk(QWidget):
         self.shelf_strip.wanted.connect(self.stage.open_sheet)
         first = self.stage.first_page
         first.job_wanted.connect(self.files.open)
+        self.files.run_wanted.connect(self._open_run)
         first.new_wanted.connect(self.files.new_job)
         first.style_wanted.connect(self._take_style)
         self.stage.sides_panel.order_taken.connect(self.files.plan_order)
@@ -201,11 +203,15 @@ class Desk(QWidget):
         """Before a job is open there is no route, no paper and nothing to be found; each view has its own strip."""
         is_open, view = self.document.plan is not None, self.stage.view
         for each in (self.tape, self.findings):
-            each.setVisible(is_open)
+            each.setVisible(is_open and view != "run")  # a run has findings and a tape of its own
         self.route.setVisible(is_open and view == "part")
         self.table_strip.setVisible(is_open and view == "table")
         self.shelf_strip.setVisible(view == "shop")
         self.shelf_strip.show_shelf(self.stage.shelf)
+
+    def _open_run(self, path: Path) -> None:
+        self.stage.show_view("run")
+        self.stage.run_sheet.attempt(lambda: self.stage.run_desk.open(path))
 
     # --- showing ----------------------------------------------------------------------------
 

@@ -26,6 +26,7 @@ from ledgecliff.store import job_files, kernel_process, part_models, recent, rec
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.identity import new_id
 from ledgecliff.store.imports import Imported, ReadBody, import_model, import_stock, read_body
+from ledgecliff.store.run_files import names_a_run
 from ledgecliff.store.shop import read_shop
 
 from .document import Document
@@ -48,6 +49,8 @@ class FileDesk(QObject):
     recent_changed = Signal()
     #: A model was read that is to be a fixture, or to move on one: its file, for what, and what was read.
     body_read = Signal(object, str, object)
+    #: What was to be opened is a run.
+    run_wanted = Signal(object)
     #: Reading has ended, well or badly.
     settled = Signal()
 
@@ -107,7 +110,10 @@ class FileDesk(QObject):
     # --- opening ----------------------------------------------------------------------------
 
     def open(self, path: Path) -> None:
-        """Opens ``path``; unsaved work is asked about first, in the notice strip."""
+        """Opens ``path``; unsaved work is asked about first, in the notice strip.  A run lies beside the job."""
+        if names_a_run(path):
+            self.run_wanted.emit(path)
+            return
         self.when_saved_or_dropped("Open another job", lambda: self._load(path))
 
     def _load(self, path: Path) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent, QPainter, QPixmap, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QPainter, QPixmap, QResizeEvent, QUndoStack
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -58,6 +58,8 @@ from .profile_sheet import ProfileSheet
 from .programs_sheet import ProgramsSheet
 from .register_desk import RegisterDesk
 from .register_sheet import RegisterSheet
+from .run_desk import RunDesk
+from .run_sheet import RunSheet
 from .sheet import Sheet
 from .shelf_strip import SHELVES
 from .shop_desk import ShopDesk
@@ -72,7 +74,7 @@ from .touch_desk import TouchDesk
 _ROOM_FOR_ALL = 1200
 
 
-View = Literal["part", "table", "shop"]
+View = Literal["part", "table", "run", "shop"]
 #: What is dragged comes to lie on this grid (mm), by the unit that is shown.
 _GRID: dict[Unit, float] = {"mm": 0.5, "in": 0.254}
 
@@ -152,6 +154,8 @@ class Stage(QWidget):
         self.register_sheet = RegisterSheet(document, self.register_desk)
         self.programs_sheet = ProgramsSheet(document, self.register_desk)
         self.tool_sheet = ToolSheet(document)
+        self.run_desk = RunDesk(document)
+        self.run_sheet = RunSheet(document, self.run_desk, theme)
         self.centre_sheet, self.axes_sheet = CentreSheet(document), AxesSheet(document)
         self.sheets: dict[str, Sheet] = {
             "shop": self.shop_sheet,
@@ -161,6 +165,7 @@ class Stage(QWidget):
             "tools": self.tool_sheet,
             "centre": self.centre_sheet,
             "axes": self.axes_sheet,
+            "run": self.run_sheet,
             "keys": KeysSheet(),
         }
         self._over: Sheet | None = None
@@ -241,6 +246,9 @@ class Stage(QWidget):
         if view == "shop":
             self.open_sheet(self.shelf)
             return
+        if view == "run":
+            self.open_sheet("run")
+            return
         self._put_sheet_away()
         self.view = self._before = view
         self.view_changed.emit()
@@ -260,11 +268,18 @@ class Stage(QWidget):
         if name in dict.fromkeys(shelf for shelf, _, _ in SHELVES):
             self.view, self.shelf = "shop", name
             self.view_changed.emit()
+        elif name == "run":
+            self.view = "run"
+            self.view_changed.emit()
         self._pages.setCurrentWidget(self._over)
         self.sheet_opened.emit(self._over.title.text())
         self._over.open()
         self.lens_bar.hide()  # none is looked through meanwhile
         self._over.setFocus()
+
+    def undo_stack(self) -> QUndoStack:
+        """Of what is looked at: a run, or the job."""
+        return self.run_desk.undo_stack if self.view == "run" else self._document.undo_stack
 
     def has_sheet(self) -> bool:
         """Whether a sheet lies over the scene, which then is not what is looked at."""
@@ -474,6 +489,7 @@ class Stage(QWidget):
         self.canvas.update()
         self.solid_view.set_theme(theme)
         self.profile_sheet.theme = theme
+        self.run_sheet.set_theme(theme)
         self.table_page.set_theme(theme)
         for panel in self.panels.values():
             panel.fit_text()

@@ -42,7 +42,7 @@ class TopBar(QWidget):
         self._views = QButtonGroup(self)
         row = QHBoxLayout(self)
         row.setContentsMargins(4, 2, 10, 2)
-        for action in ("part", "table", "shop"):
+        for action in ("part", "table", "run", "shop"):
             word = QPushButton(action.capitalize())
             word.setCheckable(True)
             word.setProperty("view", True)

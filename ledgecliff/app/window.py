@@ -87,6 +87,7 @@ class MainWindow(QMainWindow):
         desk.document.file_changed.connect(self._show_file)
         desk.document.unit_changed.connect(self._show_unit)
         desk.stage.view_changed.connect(self._show_view)
+        desk.stage.run_desk.changed.connect(self._show_undo)
         self._fill_recent()
         self._show_unit()
         self._show_view()
@@ -167,21 +168,26 @@ class MainWindow(QMainWindow):
 
     def _show_view(self) -> None:
         self.view_words[self.desk.stage.view].setChecked(True)
+        self._show_undo()
+
+    def _show_undo(self) -> None:
+        stack = self.desk.stage.undo_stack()
+        self.actions_by_id["undo"].setText(f"Undo {stack.undoText()}".rstrip())
+        self.actions_by_id["undo"].setEnabled(stack.canUndo())
+        self.actions_by_id["redo"].setText(f"Redo {stack.redoText()}".rstrip())
+        self.actions_by_id["redo"].setEnabled(stack.canRedo())
 
     def _show_unit(self) -> None:
         self.unit_button.setText(self.desk.document.unit)
 
     def _show_file(self) -> None:
         document = self.desk.document
-        job, stack = document.job, document.undo_stack
+        job = document.job
         for spec in ACTIONS:
             self.actions_by_id[spec.id].setEnabled(job is not None or not spec.needs_job)
         for view, word in self.view_words.items():
             word.setEnabled(self.actions_by_id[f"view_{view}"].isEnabled())
-        self.actions_by_id["undo"].setText(f"Undo {stack.undoText()}".rstrip())
-        self.actions_by_id["undo"].setEnabled(stack.canUndo())
-        self.actions_by_id["redo"].setText(f"Redo {stack.redoText()}".rstrip())
-        self.actions_by_id["redo"].setEnabled(stack.canRedo())
+        self._show_undo()
         if job is None:
             self.setWindowTitle("Ledgecliff")
             return

@@ -198,27 +198,12 @@ def _ordered(run: Run) -> tuple[Planned, Ordered]:
 
 
 def _post(options: argparse.Namespace) -> int:
-    from ledgecliff.core.runs.posting import block_programs, main_program
-    from ledgecliff.store.atomic import write_atomic
-    from ledgecliff.store.beside_run import beside_run, plans_of_run, program_texts
+    from ledgecliff.store.run_outputs import write_run_programs
 
     run = read_run(options.file)
     planned, _ = _ordered(run)
-    found = run_findings(run, planned, beside_run(run, options.file))
-    hazards = [each for each in found if each.severity == "hazard"]
-    if hazards:
-        raise InvalidValueError(
-            "run", f"{hazards[0].code}: {hazards[0].message()} {hazards[0].remedy()} Nothing is posted"
-        )
-    plans, texts = plans_of_run(run, options.file), program_texts(run, options.file)
-    if options.by_block:
-        posted = block_programs(run, planned, plans, texts)
-    else:
-        posted = (main_program(run, planned, plans, texts),)
-    options.out.mkdir(parents=True, exist_ok=True)
-    for each in posted:
-        write_atomic(options.out / each.name, each.text)
-    names = [str(options.out / each.name) for each in posted]
+    written = write_run_programs(run, options.file, planned, options.out, by_block=options.by_block)
+    names = [str(path) for path in written]
     if options.json:
         print_json({"programs": names})
     else:
@@ -242,19 +227,11 @@ def _picture(options: argparse.Namespace) -> int:
 
 
 def _sheet(options: argparse.Namespace) -> int:
-    from ledgecliff.sheets.run_sheet import run_html
-    from ledgecliff.store.beside_run import beside_run, plans_of_run
-    from ledgecliff.store.outputs import write_page
+    from ledgecliff.store.run_outputs import write_run_sheet
 
     run = read_run(options.file)
     planned, ordered = _ordered(run)
-    beside = beside_run(run, options.file)
-    plans = {} if beside.missing else plans_of_run(run, options.file)
-    machines = (machine for plan in plans.values() for machine in plan.job.machines if machine.id == run.machine)
-    html = run_html(
-        run, planned, ordered, next(machines, None), run_findings(run, planned, beside), options.unit
-    )  # fmt: skip
-    path = write_page(options.out, html)
+    path = write_run_sheet(run, options.file, planned, ordered, options.out, options.unit)
     if options.json:
         print_json({"sheet": str(path)})
     else:

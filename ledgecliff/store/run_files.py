@@ -36,6 +36,14 @@ def is_run(plain: object) -> bool:
     return isinstance(plain, dict) and plain.get("format") == RUN_FORMAT
 
 
+def names_a_run(path: Path) -> bool:
+    """Whether a file says that it is a run; one that cannot be read says nothing."""
+    try:
+        return is_run(read_plain(path))
+    except InvalidValueError:
+        return False
+
+
 def parse_run(plain: object, name: str) -> Run:
     """Raises InvalidValueError that names the field and what would be right."""
     if not is_run(plain):

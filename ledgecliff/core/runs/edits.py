@@ -244,6 +244,16 @@ def with_frozen(run: Run, refs: Iterable[TaskRef]) -> Run:
     return set_value(run, ("frozen",), (*(each for each in others if len(each) > 1), mine))
 
 
+def following(run: Run, ref: TaskRef, then: TaskRef) -> Run:
+    """``then`` done right after ``ref``: in its frozen run, or both as one.  Raises InvalidValueError for itself."""
+    if ref == then:
+        raise InvalidValueError("task", "cannot follow itself; say another one")
+    mine = next((each for each in run.frozen if ref in each), (ref,))
+    before = tuple(each for each in mine if each != then)
+    at = before.index(ref) + 1
+    return with_frozen(run, (*before[:at], then, *before[at:]))
+
+
 def thawed(run: Run, ref: TaskRef) -> Run:
     """Without the frozen run that a task is in."""
     return set_value(run, ("frozen",), tuple(each for each in run.frozen if ref not in each))

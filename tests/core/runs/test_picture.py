@@ -7,18 +7,24 @@ import re
 import time
 import unittest
 import xml.etree.ElementTree as ET
+from dataclasses import replace
 
 from ledgecliff.core.changing import changed
+from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.run import RunAction
 from ledgecliff.core.runs import edits
+from ledgecliff.core.runs.kept import kept_order
+from ledgecliff.core.runs.listing import run_rows, run_words
 from ledgecliff.core.runs.picture import run_picture
 from ledgecliff.core.runs.posting import clock_words
 from ledgecliff.core.runs.rules import Planned
 from ledgecliff.core.runs.tasks import problem_of
+from ledgecliff.core.scheduling.counting import counted
 from ledgecliff.core.scheduling.ordering import put_in_order
 from ledgecliff.sheets.run_svg import run_svg
-from tests.core.runs.test_runs import job, ref, run_of
+from tests.core.runs.test_runs import SUM, job, ref, run_of
+from tests.jobs import plan_of
 
 SVG = "{http://www.w3.org/2000/svg}"
 MINUTES = (12.0, 9.0, 4.0)
@@ -84,7 +90,7 @@ class RunPictureTest(unittest.TestCase):
         picture, _ = seen(day())
         for width in (1200.0, 660.0, 300.0):
             root = ET.fromstring(run_svg(picture, width))
-            rects = [each for each in root.iter(f"{SVG}rect") if each.get("stroke")]
+            rects = [each for each in root.iter(f"{SVG}rect") if each.get("stroke") not in (None, "none")]
             boxes = [(float(each.get("x")), float(each.get("width"))) for each in rects]
             band, bars = boxes[: len(picture.blocks)], boxes[len(picture.blocks) :]
             self.assertEqual(len(bars), 7)
@@ -109,3 +115,56 @@ class RunPictureTest(unittest.TestCase):
         self.assertEqual((picture.minutes, picture.marks), (0.0, (0.0,)))
         for rect in ET.fromstring(run_svg(picture, 600.0)).iter(f"{SVG}rect"):
             self.assertLessEqual(float(rect.get("x")) + float(rect.get("width")), 600.0)
+
+
+class KeptOrderTest(unittest.TestCase):
+    def test_what_is_left_in_the_order_that_is_known(self):
+        run = day()
+        tasks = problem_of(run)
+        known = Planned(tasks, put_in_order(tasks.problem, 5.0, time.monotonic).order)
+        names = [tasks.refs[k] for k in known.order.tasks]
+        less = edits.with_done(run, names[:2])
+        kept = kept_order(problem_of(less, done=frozenset(less.done)), known)
+        self.assertEqual([kept.tasks.refs[k] for k in kept.order.tasks], names[2:])
+        # A frozen run is drawn together where that may be, whichever way round it is said.
+        for first, then in (("B/face 2", "C/drill 2"), ("C/drill 2", "B/face 2"), ("C/face 1", "A <&> body/face 1")):
+            together = edits.following(run, ref(run, first), ref(run, then))
+            kept = kept_order(problem_of(together), known)
+            order = [kept.tasks.refs[k] for k in kept.order.tasks]
+            self.assertEqual(order.index(ref(run, then)), order.index(ref(run, first)) + 1, (first, then))
+            self.assertEqual(counted(kept.tasks.problem, kept.order.tasks), kept.order)
+        fresh = iter([derived_id("D")])
+        more = edits.with_setup(run, plan_of(job("D", 1)), 0, lambda: next(fresh), "D.json", SUM, "D")
+        self.assertIsNone(kept_order(problem_of(more), known), "what it does not know has no place in it")
+        turned = edits.with_after(run, ref(run, "C/drill 2"), ref(run, "A <&> body/face 1"))
+        self.assertIsNone(kept_order(problem_of(turned), known), "it may not be so any more")
+
+    def test_one_follows_another(self):
+        run = day()
+        a, b, c = (ref(run, words) for words in ("A <&> body/face 1", "B/drill 1", "C/face 1"))
+        run = edits.following(run, a, b)
+        self.assertEqual(run.frozen, ((a, b),))
+        self.assertEqual(edits.following(run, a, c).frozen, ((a, c, b),))
+        self.assertEqual(edits.following(run, b, a).frozen, ((b, a),))
+        with self.assertRaisesRegex(InvalidValueError, "cannot follow itself"):
+            edits.following(run, a, a)
+
+    def test_said_in_rows_and_words(self):
+        run = edits.with_done(day(), [ref(day(), "A <&> body/face 1")])
+        tasks = problem_of(run, done=frozenset(run.done))
+        ordered = put_in_order(tasks.problem, 5.0, time.monotonic)
+        rows = run_rows(run, Planned(tasks, ordered.order))
+        self.assertEqual(rows[0].cells, ("", "done", "A <&> body", "face 1", "T1", "G54", "12", ""))
+        self.assertEqual([row.done for row in rows], [True] + 7 * [False])
+        self.assertEqual([row.cells[1] for row in rows[1:]], [clock_words(each) for each in ordered.order.starts])
+        self.assertIn(("B", "turn it", "by hand", "", "3", ""), [row.cells[2:] for row in rows])
+        self.assertEqual(len(run_rows(run, None)), 8, "also without an order")
+        said = " ".join(run_words(run, Planned(tasks, ordered.order), ordered))
+        order = ordered.order
+        self.assertIn(f"{order.tool_calls} tool calls, 0 indexes, {order.offset_calls} offset calls", said)
+        self.assertIn("(1 task done before)", said)
+        loose = replace(ordered, proven=False, all_proven=False)
+        self.assertIn(
+            f"None has fewer than {loose.bound.tool_calls}", " ".join(run_words(run, Planned(tasks, order), loose))
+        )
+        self.assertNotIn("Proven", " ".join(run_words(run, Planned(tasks, order), loose)))

@@ -1,0 +1,231 @@
+"""A run as the window holds it: edited, undone, written at once, and put in order behind the window."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QUndoCommand, QUndoStack
+
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.finding import Finding
+from ledgecliff.core.model.run import Run, TaskRef
+from ledgecliff.core.plan import Plan
+from ledgecliff.core.runs import edits
+from ledgecliff.core.runs.kept import kept_order
+from ledgecliff.core.runs.picture import RunPicture, run_picture
+from ledgecliff.core.runs.rules import BesideRun, Planned, run_findings
+from ledgecliff.core.runs.tasks import problem_of
+from ledgecliff.core.scheduling.ordering import Bound, By, Ordered, put_in_order
+from ledgecliff.core.scheduling.solver import Stopper
+from ledgecliff.store.beside_run import beside_run
+from ledgecliff.store.identity import new_id
+from ledgecliff.store.run_files import checksum_of, job_path, read_run, write_run
+
+from .behind import Behind
+from .document import Document
+
+#: So long a better order is looked for (s), and so long after an edit it is begun (ms).
+_LOOKED_FOR, _PAUSE_MS = 10.0, 150
+
+
+class _RunEdit(QUndoCommand):
+    def __init__(self, desk: RunDesk, before: Run, after: Run, words: str) -> None:
+        super().__init__(words)
+        self._desk, self._before, self._after = desk, before, after
+
+    def redo(self) -> None:
+        self._desk._keep(self._after)
+
+    def undo(self) -> None:
+        self._desk._keep(self._before)
+
+
+class RunDesk(Behind):
+    """Every edit is written at once: what is ticked off beside a machine must outlive the program."""
+
+    #: Another run, order, bound or finding.
+    changed = Signal()
+    _told = Signal(object, object, object)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self.undo_stack = QUndoStack(self)
+        self.path: Path | None = None
+        self.run: Run | None = None
+        self.planned: Planned | None = None
+        self.ordered: Ordered | None = None
+        #: Why no order can be made.
+        self.no_order = ""
+        self._beside: BesideRun | None = None
+        self._stopper = Stopper()
+        self._told.connect(self._take)
+        self.failed.connect(self._cannot)
+
+    # --- files ------------------------------------------------------------------------------
+
+    def open(self, path: Path) -> None:
+        """Raises InvalidValueError, and leaves all as it is, where it cannot be read."""
+        run = read_run(path)
+        self._cancel()
+        self.undo_stack.clear()
+        self.path, self._beside = path, None
+        self.planned = self.ordered = None
+        self._show(run)
+        self.changed.emit()
+
+    def begin(self, path: Path) -> None:
+        """A run for the machine of the setup that is on the stage, with that loaded.  Raises LedgecliffError."""
+        plan, number = self._setup_shown()
+        run = edits.new_run(new_id(), path.stem[:80], plan.job.machine_of(plan.job.setups[number]))
+        write_run(self._loaded(run, path), path)
+        self.open(path)
+
+    def load_setup(self) -> None:
+        """The setup on the stage, at one more station.  Raises LedgecliffError."""
+        path = self._path()
+        self._beside = None  # of a job that is new to the run nothing is known yet
+        self.apply("load a setup", lambda run: self._loaded(run, path))
+
+    def _loaded(self, run: Run, path: Path) -> Run:
+        plan, number = self._setup_shown()
+        job = self._document.path
+        if job is None or self._document.unsaved:
+            raise InvalidValueError("job", "has not been saved as it is now, and a run reads its file; save it first")
+        return edits.with_setup(run, plan, number, new_id, job_path(path, job), checksum_of(job))
+
+    def _setup_shown(self) -> tuple[Plan, int]:
+        plan, scene = self._document.plan, self._document.scene
+        if plan is None or scene is None or scene.setup is None:
+            raise InvalidValueError("setup", "none is on the stage; pick one on the route")
+        return plan, scene.setup
+
+    def _path(self) -> Path:
+        if self.path is None:
+            raise InvalidValueError("run", "none is open; open one, or begin one with the setup on the stage")
+        return self.path
+
+    # --- edits ------------------------------------------------------------------------------
+
+    def apply(self, words: str, change: Callable[[Run], Run]) -> None:
+        """Raises LedgecliffError, and changes nothing, where it cannot be."""
+        run = self._as_written()
+        after = change(run)
+        if after != run:
+            write_run(after, self._path())  # refuses before anything is pushed
+            self.undo_stack.push(_RunEdit(self, run, after, words))
+            self.changed.emit()  # only now does the stack have it
+
+    def undo(self) -> None:
+        self._as_written()
+        self.undo_stack.undo()
+        self.changed.emit()
+
+    def redo(self) -> None:
+        self._as_written()
+        self.undo_stack.redo()
+        self.changed.emit()
+
+    def tick(self, ref: TaskRef, *, done: bool) -> None:
+        self.apply("tick off", lambda run: edits.with_done(run, [ref], done=done))
+
+    def follow(self, ref: TaskRef, then: TaskRef) -> None:
+        def together(run: Run) -> Run:
+            after = edits.following(run, ref, then)
+            problem_of(after, done=frozenset(after.done))  # refuses what would go round in a circle
+            return after
+
+        self.apply("keep together", together)
+
+    def thaw(self, ref: TaskRef) -> None:
+        self.apply("free again", lambda run: edits.thawed(run, ref))
+
+    def count_by(self, by: By) -> None:
+        self.apply("what counts", lambda run: set_value(run, ("by",), by))
+
+    def _as_written(self) -> Run:
+        """The run, which the file must still say: another hand may have ticked something off in it."""
+        path = self._path()
+        assert self.run is not None, "open with its path"
+        if read_run(path) != self.run:
+            self.open(path)
+            raise InvalidValueError(path.name, "has been changed from elsewhere and is read anew; do it once more")
+        return self.run
+
+    def _keep(self, run: Run) -> None:
+        write_run(run, self._path())
+        self._show(run)
+
+    # --- its order --------------------------------------------------------------------------
+
+    def _show(self, run: Run) -> None:
+        """At once in the order that is known, as far as that holds; a better one is looked for behind."""
+        known, self.run = self.planned, run
+        self.planned = self.ordered = None
+        self.no_order = ""
+        try:
+            left = problem_of(run, done=frozenset(run.done))
+        except InvalidValueError as error:
+            self._cancel()
+            self.no_order = str(error)
+        else:
+            self.planned = None if known is None else kept_order(left, known)
+            self._begin_in(_PAUSE_MS)
+
+    def look_again(self) -> None:
+        """Its jobs are read anew, and an order is looked for once more."""
+        self._beside = None
+        self.open(self._path())
+
+    def enough(self) -> None:
+        """The best that is found by now is taken."""
+        self._stopper.stop()
+
+    def _cancel(self) -> None:
+        self._stopper.stop()
+        super()._cancel()
+
+    def _begin(self) -> None:
+        run, path, known = self.run, self.path, self._beside
+        if run is None or path is None:
+            return
+        self._stopper = stopper = Stopper()
+
+        def work(_progress: object, _cancelled: object) -> None:
+            beside = known if known is not None else beside_run(run, path)
+            tasks = problem_of(run, done=frozenset(run.done))
+
+            def tell(ordered: Ordered) -> None:
+                self._told.emit(run, (Planned(tasks, ordered.order), ordered), beside)
+
+            tell(put_in_order(tasks.problem, _LOOKED_FOR, time.monotonic, by=run.by, stopper=stopper, told=tell))
+
+        self._run(work)
+
+    def _take(self, run: Run, found: tuple[Planned, Ordered], beside: BesideRun) -> None:
+        if run is not self.run or self._over:
+            return
+        self.planned, self.ordered = found
+        self._beside = beside
+        self.changed.emit()
+
+    def _cannot(self, why: str) -> None:
+        self.no_order = why
+        self.changed.emit()
+
+    def _all_done(self) -> None:
+        self.changed.emit()
+
+    # --- what is shown ----------------------------------------------------------------------
+
+    def picture(self) -> RunPicture | None:
+        if self.run is None or self.planned is None:
+            return None
+        bound = self.ordered.bound if self.ordered is not None else Bound(0, 0.0)
+        return run_picture(self.run, self.planned, bound.minutes)
+
+    def findings(self) -> tuple[Finding, ...]:
+        return () if self.run is None else run_findings(self.run, self.planned, self._beside)

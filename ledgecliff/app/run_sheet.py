@@ -1,0 +1,275 @@
+"""A day at the machine as a sheet over the stage: its picture, what is to be done in order, what stands against it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QTableWidget,
+    QTableWidgetItem,
+    QWidget,
+)
+
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.model.run import Run, TaskRef
+from ledgecliff.core.runs import edits
+from ledgecliff.core.runs.listing import RunRow, run_rows, run_words
+from ledgecliff.core.runs.rules import Planned
+from ledgecliff.core.scheduling.ordering import By, Ordered
+from ledgecliff.store.run_outputs import write_run_programs, write_run_sheet
+
+from .document import Document
+from .register_offer import ROW_HEIGHT, fit_columns
+from .run_band import RunBand
+from .run_desk import RunDesk
+from .sheet import Sheet
+from .theme import SEVERITY_MARKS, Theme
+
+_COLUMNS = ("", "At", "Station", "Task", "Tool", "Offset", "Minutes", "Program")
+_TICK, _MINUTES = 0, 6
+_RUNS, _PAPERS = "Runs (*.json)", "Pages (*.pdf *.html)"
+_COUNT: tuple[tuple[By, str], ...] = (("lexicographic", "Fewest tool calls"), ("time", "Shortest time"))
+_EMPTY = (
+    "No run is open. A run is what is loaded on one machine today: setups of one or several jobs, what the operator "
+    "does between them, and what waits. Open one, drop its file here, or begin one with the setup on the stage."
+)
+
+
+class RunSheet(Sheet):
+    def __init__(self, document: Document, desk: RunDesk, theme: Theme) -> None:
+        super().__init__("A day at the machine")
+        self._document, self._desk = document, desk
+        self._rows: tuple[RunRow, ...] = ()
+        self._picked: frozenset[TaskRef] = frozenset()
+        head = self.add_head(
+            ("open", "Open…", "Open a run document", self._ask_open),
+            ("begin", "Begin…", "A run for this machine, with the setup on the stage loaded", self._ask_begin),
+            ("load", "Load this setup", "The setup on the stage, at one more station of this run", desk.load_setup),
+            ("thaw", "Free again", "The picked task need not follow another one any more", self._thaw),
+            ("again", "Look again", "Jobs read anew, and an order looked for once more", desk.look_again),
+            ("enough", "Enough", "Take the best order that is found by now", desk.enough),
+            ("undo", "Undo", "Take back the last change of the run (Ctrl+Z)", desk.undo),
+            ("redo", "Redo", "Make it again (Ctrl+Shift+Z)", desk.redo),
+            ("programs", "Programs…", "The main program of what is left", self._ask_programs),
+            ("list", "List…", "What is done, on paper", self._ask_list),
+            ("close", "Back to the job", "Put this sheet away (Esc)", self.closed.emit),
+            beside_title=False,
+        )  # fmt: skip
+        self.count = QComboBox()
+        for _, words in _COUNT:
+            self.count.addItem(words)
+        self.count.setAccessibleName("What counts")
+        self.count.setToolTip("Fewest tool calls, then indexes, then offset calls, then time; or time alone")
+        self.count.activated.connect(lambda k: self.attempt(lambda: desk.count_by(_COUNT[k][0])))
+        head.addWidget(QLabel("What counts"))
+        head.addWidget(self.count)
+        self.band = RunBand(theme)
+        self.band.picked.connect(self._pick)
+        self.band.joined.connect(lambda ref, then: self.attempt(lambda: desk.follow(ref, then)))
+        self._area = QScrollArea()
+        self._area.setObjectName("paper")
+        self._area.setWidgetResizable(True)
+        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._area.setWidget(self.band)
+        self.column.addWidget(self._area, 4)
+        self._below = QWidget()
+        row = QHBoxLayout(self._below)
+        row.setContentsMargins(0, 6, 0, 0)
+        row.setSpacing(14)
+        self.table = _table()
+        self.table.itemChanged.connect(self._typed)
+        self.table.itemSelectionChanged.connect(self._row_picked)
+        row.addWidget(self.table, 8)
+        self.words = QLabel(_EMPTY)
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self.words.setWordWrap(True)
+        self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        side = QScrollArea()
+        side.setObjectName("paper")
+        side.setWidgetResizable(True)
+        side.setWidget(self.words)
+        self.words.setObjectName("paper")
+        row.addWidget(side, 5)
+        self.column.addWidget(self._below, 6)
+        desk.changed.connect(self.refresh)
+        self.refresh()
+
+    # --- what is shown --------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        run, planned, ordered = self._desk.run, self._desk.planned, self._desk.ordered
+        self.title.setText("A day at the machine" if run is None else f"{run.title} · {run.machine_name}")
+        for key in ("load", "again", "programs", "list"):
+            self.buttons[key].setEnabled(run is not None)
+        self.buttons["enough"].setEnabled(self._desk.busy())
+        self.buttons["undo"].setEnabled(self._desk.undo_stack.canUndo())
+        self.buttons["redo"].setEnabled(self._desk.undo_stack.canRedo())
+        self.count.setEnabled(run is not None)
+        self._area.setVisible(run is not None)
+        self.table.setVisible(run is not None)
+        if run is None:
+            self.words.setText(_EMPTY)
+            return
+        with QSignalBlocker(self.count):
+            self.count.setCurrentIndex(next(k for k, (by, _) in enumerate(_COUNT) if by == run.by))
+        self.band.show_picture(self._desk.picture())
+        self._fill(run, planned)
+        self.words.setText("\n\n".join(self._said(run, planned, ordered)))
+        self._mark()
+
+    def _said(self, run: Run, planned: Planned | None, ordered: Ordered | None) -> list[str]:
+        busy = ["A better order is being looked for…"] if self._desk.busy() else []
+        worst, others = list[str](), list[str]()
+        for each in self._desk.findings():
+            unit = self._document.unit
+            words = f"{SEVERITY_MARKS[each.severity]} {each.severity}: {each.message(unit)} {each.remedy(unit)}"
+            (worst if each.severity in ("hazard", "error") else others).append(words)
+        no_order = [f"No order: {self._desk.no_order}"] if self._desk.no_order else []
+        return [*no_order, *worst, *busy, *run_words(run, planned, ordered), *others]
+
+    def _fill(self, run: Run, planned: Planned | None) -> None:
+        self._rows = run_rows(run, planned)
+        with QSignalBlocker(self.table):
+            self.table.setRowCount(len(self._rows))
+            for number, row in enumerate(self._rows):
+                for column, text in enumerate(row.cells):
+                    item = self.table.item(number, column)
+                    if item is None:
+                        item = QTableWidgetItem()
+                        self.table.setItem(number, column, item)
+                    item.setText(text)
+                    if column == _TICK:
+                        item.setFlags(_CAN_TICK)
+                        item.setCheckState(Qt.CheckState.Checked if row.done else Qt.CheckState.Unchecked)
+                        item.setToolTip("Done")
+                    else:
+                        item.setFlags(_CAN_TYPE if column == _MINUTES else _CAN_PICK)
+                    if column == _MINUTES:
+                        item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            fit_columns(self.table)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.band.set_theme(theme)
+
+    # --- hands ----------------------------------------------------------------------------
+
+    def _pick(self, refs: frozenset[TaskRef]) -> None:
+        self._picked = refs
+        row = next((k for k, each in enumerate(self._rows) if each.ref in refs), None)
+        with QSignalBlocker(self.table):
+            if row is None:
+                self.table.clearSelection()
+            else:
+                self.table.selectRow(row)
+        self._mark()
+
+    def _row_picked(self) -> None:
+        rows = {index.row() for index in self.table.selectedIndexes()}
+        self._picked = frozenset(self._rows[row].ref for row in rows if row < len(self._rows))
+        self._mark()
+
+    def _mark(self) -> None:
+        self.band.mark(self._picked)
+        self.buttons["thaw"].setEnabled(self._frozen() is not None)
+
+    def _frozen(self) -> TaskRef | None:
+        run = self._desk.run
+        frozen = {ref for each in run.frozen for ref in each} if run is not None else set()
+        return next(iter(self._picked & frozen), None)
+
+    def _thaw(self) -> None:
+        ref = self._frozen()
+        if ref is not None:
+            self._desk.thaw(ref)
+
+    def _typed(self, item: QTableWidgetItem) -> None:
+        ref = self._rows[item.row()].ref
+        if item.column() == _TICK:
+            done = item.checkState() == Qt.CheckState.Checked
+            self.attempt(lambda: self._desk.tick(ref, done=done))
+        elif item.column() == _MINUTES:
+            text = item.text()
+            self.attempt(lambda: self._desk.apply("minutes", lambda run: edits.with_minutes(run, ref, _minutes(text))))
+        self.refresh()  # what was refused is not left standing
+
+    # --- files ----------------------------------------------------------------------------
+
+    def ask_name(self, words: str, suggested: str, kinds: str) -> Path | None:
+        """Replaced in tests."""
+        name, _ = QFileDialog.getSaveFileName(self, words, str(self._folder() / suggested), kinds)
+        return Path(name) if name else None
+
+    def ask_folder(self) -> Path | None:
+        """Replaced in tests."""
+        name = QFileDialog.getExistingDirectory(self, "Folder to write to", str(self._folder()))
+        return Path(name) if name else None
+
+    def _folder(self) -> Path:
+        beside = self._desk.path or self._document.path
+        return beside.parent if beside is not None else Path.home()
+
+    def _ask_open(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Open a run", str(self._folder()), _RUNS)
+        if name:
+            self._desk.open(Path(name))
+
+    def _ask_begin(self) -> None:
+        path = self.ask_name("Begin a run", "run.json", _RUNS)
+        if path is not None:
+            self._desk.begin(path.with_suffix(".json"))
+
+    def _ask_programs(self) -> None:
+        run, planned, path, _ = self._whole()
+        folder = self.ask_folder()
+        if folder is not None:
+            written = write_run_programs(run, path, planned, folder)
+            self._tell(f"Written: {', '.join(str(each) for each in written)}. Read it through before it runs.")
+
+    def _ask_list(self) -> None:
+        run, planned, path, ordered = self._whole()
+        to = self.ask_name("Write the list", f"{path.stem}.pdf", _PAPERS)
+        if to is not None:
+            self._tell(f"Written: {write_run_sheet(run, path, planned, ordered, to, self._document.unit)}.")
+
+    def _tell(self, words: str) -> None:
+        self.words.setText(f"{words}\n\n{self.words.text()}")
+
+    def _whole(self) -> tuple[Run, Planned, Path, Ordered]:
+        desk = self._desk
+        if desk.run is None or desk.path is None or desk.planned is None or desk.ordered is None:
+            raise InvalidValueError("run", desk.no_order or "has no order yet; wait until one is found")
+        return desk.run, desk.planned, desk.path, desk.ordered
+
+
+_CAN_PICK = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+_CAN_TICK = _CAN_PICK | Qt.ItemFlag.ItemIsUserCheckable
+_CAN_TYPE = _CAN_PICK | Qt.ItemFlag.ItemIsEditable
+
+
+def _minutes(text: str) -> float:
+    try:
+        return float(text.strip().replace(",", "."))
+    except ValueError:
+        raise InvalidValueError("minutes", f"'{text}' is no number; write one such as 12.5") from None
+
+
+def _table() -> QTableWidget:
+    table = QTableWidget(0, len(_COLUMNS))
+    table.setObjectName("tight")
+    table.setHorizontalHeaderLabels(list(_COLUMNS))
+    table.verticalHeader().hide()
+    table.verticalHeader().setDefaultSectionSize(ROW_HEIGHT)
+    table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+    table.setAlternatingRowColors(True)
+    table.setWordWrap(False)
+    table.setAccessibleName("What is to be done, in order")
+    return table

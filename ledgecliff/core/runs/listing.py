@@ -1,0 +1,80 @@
+"""A run in rows and words: what is done and what is to be done, when, and what is known of the order."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..model.run import Run, TaskRef
+from ..scheduling.ordering import Ordered
+from ..scheduling.problem import tool_words
+from ..scheduling.why import called_again
+from .posting import clock_words, run_list
+from .rules import Planned
+from .tasks import every_task, task_of
+
+
+@dataclass(frozen=True)
+class RunRow:
+    """``cells``: nothing, when, station, task, tool, offset, minutes, program."""
+
+    ref: TaskRef
+    done: bool
+    cells: tuple[str, ...]
+
+
+def run_rows(run: Run, planned: Planned | None) -> tuple[RunRow, ...]:
+    """What is done first, then what is left in its order; without one, as the run has it."""
+    left = () if planned is None else tuple(planned.tasks.refs[k] for k in planned.order.tasks)
+    at = dict(zip(left, (each["start"] for each in run_list(run, planned)), strict=True)) if planned is not None else {}
+    known = set(run.done) | set(left)
+    refs = (*run.done, *left, *(ref for ref in every_task(run) if ref not in known))
+    return tuple(_row(run, ref, at.get(ref, "")) for ref in refs)
+
+
+def _row(run: Run, ref: TaskRef, at: str) -> RunRow:
+    station, task, action, done = run.station(ref.of), task_of(run, ref), run.action(ref.of), ref in run.done
+    if task is not None and station is not None:
+        minutes = f"{task.minutes:g}" if task.minutes_from != "none" else ""
+        cells = (station.name, task.name, f"T{task.tool}", station.offset, minutes, task.program)
+    else:
+        at_station = run.station(action.station) if action is not None and action.station is not None else None
+        name, takes = (action.name, f"{action.minutes:g}") if action is not None else ("", "")
+        cells = (at_station.name if at_station is not None else "", name, "by hand", "", takes, "")
+    return RunRow(ref, done, ("", "done" if done else at, *cells))
+
+
+def run_words(run: Run, planned: Planned | None, ordered: Ordered | None) -> list[str]:
+    """What the order costs against station after station, how sure that is, and why a tool is called again."""
+    if planned is None:
+        return []
+    order = planned.order
+    costs = ", ".join(
+        (
+            _many(order.tool_calls, "tool call"), _many(order.indexes, "index", "indexes"),
+            _many(order.offset_calls, "offset call"),
+        )
+    )  # fmt: skip
+    words = [f"{costs}; done after {clock_words(order.minutes)} ({_many(len(run.done), 'task')} done before)."]
+    if ordered is not None:
+        words.append(_sure(run, ordered))
+        naive = ordered.naive
+        words.append(
+            f"Station after station: {_many(naive.tool_calls, 'tool call')}, "
+            f"{_many(naive.offset_calls, 'offset call')}, {clock_words(naive.minutes)}."
+        )
+    again = called_again(planned.tasks.problem, order.tasks)
+    words += [f"{tool_words(each.tool)} is called {each.calls} times: {each.why}." for each in again]
+    return words
+
+
+def _sure(run: Run, ordered: Ordered) -> str:
+    if ordered.all_proven:
+        return "Proven: no order is better."
+    if run.by == "time":
+        return f"No order ends before {clock_words(ordered.bound.minutes)}."
+    calls = "Proven: none has fewer tool calls" if ordered.proven else f"None has fewer than {ordered.bound.tool_calls}"
+    return f"{calls}; none ends before {clock_words(ordered.bound.minutes)}."
+
+
+def _many(count: int, one: str, more: str = "") -> str:
+    return f"{count} {one if count == 1 else more or f'{one}s'}"

@@ -1,0 +1,186 @@
+"""A day at the machine in the real window: opened, ticked off, kept together, typed, undone, written; and refusals."""
+
+from __future__ import annotations
+
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from ledgecliff.app.run_desk import RunDesk
+from ledgecliff.core.runs import edits
+from ledgecliff.core.runs.tasks import ref_named, ref_words
+from ledgecliff.store.job_files import write_job
+from ledgecliff.store.run_files import checksum_of, read_run, write_run
+from tests.app.gui import GuiTestCase
+from tests.core.runs.test_runs import job, run_of
+
+
+class RunTest(GuiTestCase):
+    opens_demo = False
+
+    def setUp(self):
+        super().setUp()
+        self.sheet, self.run_desk = self.desk.stage.run_sheet, self.desk.stage.run_desk
+        run = run_of(job("A", 1, 2, 1), job("B", 2, 1, offset="G55"))
+        for station in run.stations:
+            for task, minutes in zip(station.tasks, (12.0, 9.0, 4.0), strict=False):
+                run = edits.with_minutes(run, ref_named(run, f"{station.name}/{task.name}"), minutes)
+        jobs = []
+        for of_job, cuts, offset in zip(run.jobs, ((1, 2, 1), (2, 1)), ("G54", "G55"), strict=True):
+            path = self.folder / of_job.path
+            write_job(job(of_job.title, *cuts, offset=offset), path)
+            jobs.append(of_job.model_copy(update={"checksum": checksum_of(path)}))
+        self.path = self.folder / "tuesday.json"
+        write_run(run.model_copy(update={"jobs": tuple(jobs)}), self.path)
+        self.open(self.path)
+        self.ordered()
+
+    def ordered(self):
+        self.wait_for(lambda: self.run_desk.ordered is not None and not self.run_desk.busy(), "an order")
+
+    def ref(self, words):
+        return ref_named(self.run_desk.run, words)
+
+    def column(self, number):
+        return [self.sheet.table.item(row, number).text() for row in range(self.sheet.table.rowCount())]
+
+    def rows(self):
+        return [f"{a}/{b}" for a, b in zip(self.column(2), self.column(3), strict=True)]
+
+    def tick(self, row):
+        self.sheet.table.item(row, 0).setCheckState(Qt.CheckState.Checked)
+
+    def press(self, key):
+        QTest.mouseClick(self.sheet.buttons[key], Qt.MouseButton.LeftButton)
+
+    def drag(self, words, onto):
+        band = self.sheet.band
+        start, end = (band.place_of(self.ref(each)).toPoint() for each in (words, onto))
+        QTest.mousePress(band, Qt.MouseButton.LeftButton, pos=start)
+        for place in ((start + end) / 2, end):
+            QTest.mouseMove(band, place)
+        QTest.mouseRelease(band, Qt.MouseButton.LeftButton, pos=end)
+
+    def test_it_is_shown_ticked_off_and_undone(self):
+        stage = self.desk.stage
+        self.assertEqual((stage.view, self.window.view_words["run"].isChecked()), ("run", True))
+        self.assertIn("Tuesday's table", self.sheet.title.text())
+        # T1 T2 T1: the drill of B stands with that of A, and the last face of A with that of B.
+        self.assertEqual(self.run_desk.planned.order.tool_calls, 3)
+        self.assertIn("3 tool calls", self.sheet.words.text())
+        self.assertIn("Proven: no order is better", self.sheet.words.text())
+        self.assertIn("Station after station: 5 tool calls, 2 offset calls", self.sheet.words.text())
+        self.assertEqual(self.rows()[0], "A/face 1")
+        self.tick(0)
+        self.assertEqual([ref_words(self.run_desk.run, each) for each in read_run(self.path).done], ["A/face 1"])
+        # At once, in the order that is known.
+        self.assertEqual((self.column(1)[0], self.column(1)[1], self.run_desk.ordered), ("done", "0:00", None))
+        self.ordered()
+        self.assertEqual(self.run_desk.planned.order.tool_calls, 2)
+        self.window.activateWindow()
+        QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(read_run(self.path).done, ())
+        self.press("redo")
+        self.assertEqual(len(read_run(self.path).done), 1)
+        QTest.keyClick(self.sheet, Qt.Key.Key_Escape)
+        self.assertEqual(stage.view, "part")
+        QTest.keyClick(self.window, Qt.Key.Key_F4)
+        self.assertEqual(stage.view, "run")
+
+    def test_picked_kept_together_and_freed(self):
+        band = self.sheet.band
+        QTest.mouseClick(band, Qt.MouseButton.LeftButton, pos=band.place_of(self.ref("B/drill 1")).toPoint())
+        self.assertEqual(self.rows()[self.sheet.table.currentRow()], "B/drill 1")
+        self.assertFalse(self.sheet.buttons["thaw"].isEnabled())
+        self.drag("B/drill 1", "A/face 1")
+        together = (self.ref("A/face 1"), self.ref("B/drill 1"))
+        self.assertEqual(read_run(self.path).frozen, (together,))
+        at = self.rows()
+        self.assertEqual(at.index("B/drill 1"), at.index("A/face 1") + 1, "seen at once")
+        self.ordered()
+        at = self.rows()
+        self.assertEqual(at.index("B/drill 1"), at.index("A/face 1") + 1)
+        # What would go round in a circle is refused, and nothing is another.
+        self.drag("A/face 1", "A/drill 2")
+        self.assertIn("'A/drill 2' comes after 'A/face 1'", self.sheet.said.text())
+        self.assertEqual(read_run(self.path).frozen, (together,))
+        QTest.mouseClick(band, Qt.MouseButton.LeftButton, pos=band.place_of(together[0]).toPoint())
+        self.press("thaw")
+        self.assertEqual(read_run(self.path).frozen, ())
+
+    def test_minutes_are_typed(self):
+        row = self.rows().index("B/face 2")
+        for text, minutes in (("7,5", 7.5), ("long", 7.5), ("-1", 7.5)):
+            self.sheet.table.item(row, 6).setText(text)
+            task = next(each for each in read_run(self.path).stations[1].tasks if each.name == "face 2")
+            self.assertEqual((task.minutes, task.minutes_from), (minutes, "typed"))
+            self.assertEqual(self.sheet.said.isHidden(), text == "7,5")
+            row = self.rows().index("B/face 2")
+            self.assertEqual(self.column(6)[row], "7.5")
+
+    def test_another_hand_has_ticked_something_off(self):
+        other = edits.with_done(read_run(self.path), [self.ref("A/face 1")])
+        write_run(other, self.path)
+        self.sheet.table.item(self.rows().index("B/face 2"), 6).setText("5")
+        self.assertIn("changed from elsewhere", self.sheet.said.text())
+        self.assertEqual(read_run(self.path), other)
+        self.assertEqual(self.column(1)[0], "done")
+
+    def test_what_counts_and_enough(self):
+        self.sheet.count.setCurrentIndex(1)
+        self.sheet.count.activated.emit(1)
+        self.assertEqual(read_run(self.path).by, "time")
+        self.ordered()
+        with mock.patch("ledgecliff.app.run_desk._LOOKED_FOR", 1e6):
+            self.press("again")
+            self.wait_for(lambda: self.run_desk.ordered is not None, "a first order")
+            self.press("enough")
+            self.ordered()
+        self.assertIsNotNone(self.sheet.band.place_of(self.ref("A/face 1")))
+
+    def test_programs_and_list_are_written(self):
+        with (
+            mock.patch.object(self.sheet, "ask_folder", return_value=self.folder / "out"),
+            mock.patch.object(self.sheet, "ask_name", return_value=self.folder / "day.html"),
+        ):
+            self.press("programs")
+            self.press("list")
+        self.assertTrue(self.sheet.said.isHidden(), self.sheet.said.text())
+        (program,) = (self.folder / "out").iterdir()
+        self.assertIn("M0", program.read_text(encoding="utf-8"))
+        self.assertIn("Tuesday&#39;s table", (self.folder / "day.html").read_text(encoding="utf-8"))
+
+    def test_begun_from_the_job_on_the_stage(self):
+        path = self.folder / "wednesday.json"
+        with mock.patch.object(self.sheet, "ask_name", return_value=path):
+            self.press("begin")
+            self.assertIn("pick one on the route", self.sheet.said.text())
+            self.open(self.folder / "A.json")
+            self.document.set_value("title", ("title",), "A turned")
+            self.desk.stage.show_view("run")
+            self.document.show_scene(1)
+            self.desk.stage.show_view("run")
+            self.press("begin")
+            self.assertIn("save it first", self.sheet.said.text())
+            self.document.undo_stack.undo()
+            self.desk.stage.show_view("run")
+            self.press("begin")
+        self.assertEqual([each.job for each in read_run(path).jobs], [self.document.job.id])
+        self.press("load")
+        self.ordered()
+        self.assertEqual(len(read_run(path).stations), 2)
+
+    def test_a_file_that_is_no_run_leaves_the_run(self):
+        before, bad = self.run_desk.run, self.folder / "bad.json"
+        bad.write_text('{"format": "ledgecliff-run", "version": 1}', encoding="utf-8")
+        self.desk.files.open(bad)
+        self.assertFalse(self.sheet.said.isHidden())
+        self.assertEqual((self.run_desk.run, self.run_desk.path), (before, self.path))
+
+    def test_no_order_is_said(self):
+        with mock.patch.object(RunDesk, "busy", return_value=False):
+            for row in range(self.sheet.table.rowCount()):
+                self.tick(row)
+        self.assertIn("nothing is left", self.sheet.words.text())
+        self.assertIsNone(self.run_desk.picture())
