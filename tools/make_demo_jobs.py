@@ -51,6 +51,7 @@ from tools.demo_gland_spindle import gland_spindle
 from tools.demo_hinge_leaves import hinge_leaves
 from tools.demo_rack_shoes import rack_shoes
 from tools.demo_sluice_valve import sluice_valve_block
+from tools.demo_tuesday import write_tuesday
 from tools.fixtures import MILL, station, station_id, with_fixtures
 
 DEMO = Path(__file__).parents[1] / "ledgecliff" / "demo"
@@ -550,3 +551,4 @@ if __name__ == "__main__":
     ):
         name = job.title.lower().replace(" ", "_")
         (DEMO / f"{name}.json").write_text(job_text(job), encoding="utf-8")
+    write_tuesday(DEMO, float_housing(), rack_shoes(), rings[0])

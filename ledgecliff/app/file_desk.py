@@ -23,7 +23,7 @@ from ledgecliff.core.quantities import format_short, spell
 from ledgecliff.core.sides.order import Order
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store import job_files, kernel_process, part_models, recent, recovery
-from ledgecliff.store.demo import demo_job
+from ledgecliff.store.demo import is_shipped
 from ledgecliff.store.identity import new_id
 from ledgecliff.store.imports import Imported, ReadBody, import_model, import_stock, read_body
 from ledgecliff.store.run_files import names_a_run
@@ -105,7 +105,7 @@ class FileDesk(QObject):
 
     @staticmethod
     def is_demo(path: Path) -> bool:
-        return path.parent == demo_job("float-housing").parent
+        return is_shipped(path)
 
     # --- opening ----------------------------------------------------------------------------
 

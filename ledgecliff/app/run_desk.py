@@ -22,6 +22,7 @@ from ledgecliff.core.runs.tasks import problem_of
 from ledgecliff.core.scheduling.ordering import Bound, By, Ordered, put_in_order
 from ledgecliff.core.scheduling.solver import Stopper
 from ledgecliff.store.beside_run import beside_run
+from ledgecliff.store.demo import demo_run, is_shipped
 from ledgecliff.store.identity import new_id
 from ledgecliff.store.run_files import checksum_of, job_path, read_run, write_run
 
@@ -68,7 +69,8 @@ class RunDesk(Behind):
     # --- files ------------------------------------------------------------------------------
 
     def open(self, path: Path) -> None:
-        """Raises InvalidValueError, and leaves all as it is, where it cannot be read."""
+        """Raises InvalidValueError, and leaves all as it is, where it cannot be read; the demo is opened in a copy."""
+        path = demo_run() if is_shipped(path) else path
         run = read_run(path)
         self._cancel()
         self.undo_stack.clear()
@@ -76,6 +78,9 @@ class RunDesk(Behind):
         self.planned = self.ordered = None
         self._show(run)
         self.changed.emit()
+
+    def open_demo(self) -> None:
+        self.open(demo_run())
 
     def begin(self, path: Path) -> None:
         """A run for the machine of the setup that is on the stage, with that loaded.  Raises LedgecliffError."""

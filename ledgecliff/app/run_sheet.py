@@ -50,6 +50,8 @@ class RunSheet(Sheet):
         self._picked: frozenset[TaskRef] = frozenset()
         head = self.add_head(
             ("open", "Open…", "Open a run document", self._ask_open),
+            ("demo", "Open Tuesday's table", "The demo run of the Brackwater Tide Works, in a copy of its own",
+             desk.open_demo),
             ("begin", "Begin…", "A run for this machine, with the setup on the stage loaded", self._ask_begin),
             ("load", "Load this setup", "The setup on the stage, at one more station of this run", desk.load_setup),
             ("thaw", "Free again", "The picked task need not follow another one any more", self._thaw),
@@ -78,7 +80,7 @@ class RunSheet(Sheet):
         self._area.setWidgetResizable(True)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._area.setWidget(self.band)
-        self.column.addWidget(self._area, 4)
+        self.column.addWidget(self._area, 5)
         self._below = QWidget()
         row = QHBoxLayout(self._below)
         row.setContentsMargins(0, 6, 0, 0)
@@ -98,7 +100,7 @@ class RunSheet(Sheet):
         side.setWidget(self.words)
         self.words.setObjectName("paper")
         row.addWidget(side, 5)
-        self.column.addWidget(self._below, 6)
+        self.column.addWidget(self._below, 5)
         desk.changed.connect(self.refresh)
         self.refresh()
 
@@ -112,10 +114,12 @@ class RunSheet(Sheet):
         self.buttons["enough"].setEnabled(self._desk.busy())
         self.buttons["undo"].setEnabled(self._desk.undo_stack.canUndo())
         self.buttons["redo"].setEnabled(self._desk.undo_stack.canRedo())
+        self.buttons["demo"].setVisible(run is None)
         self.count.setEnabled(run is not None)
         self._area.setVisible(run is not None)
         self.table.setVisible(run is not None)
         if run is None:
+            self.buttons["thaw"].setEnabled(False)
             self.words.setText(_EMPTY)
             return
         with QSignalBlocker(self.count):

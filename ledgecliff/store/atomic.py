@@ -13,6 +13,14 @@ class WriteError(LedgecliffError, OSError):
     """A file that cannot be written; the text names it and the reason."""
 
 
+def make_folder(folder: Path) -> None:
+    """With what is above it, where it is not there.  Raises WriteError."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise WriteError(f"'{folder}' cannot be made: {error.strerror}. Choose another folder.") from error
+
+
 def write_atomic(path: Path, content: bytes | str) -> None:
     """Writes beside ``path``, flushes to disk and replaces.  Raises WriteError; then ``path`` is as it was."""
     data = content.encode("utf-8") if isinstance(content, str) else content

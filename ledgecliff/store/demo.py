@@ -6,7 +6,11 @@ from dataclasses import dataclass
 from importlib import resources
 from pathlib import Path
 
+import platformdirs
+
 from ledgecliff.core.errors import JobFileError
+
+from .atomic import make_folder, write_atomic
 
 _FOLDER = Path(__file__).parents[1] / "demo"
 
@@ -83,6 +87,23 @@ def demo_job(name: str) -> Path:
     if name not in demo_names():
         raise JobFileError(f"There is no demo job '{name}'; there are: {', '.join(demo_names())}.")
     return path
+
+
+def is_shipped(path: Path) -> bool:
+    """Whether it is one of the demo's own files, which stay as they are."""
+    return _FOLDER.resolve() in path.resolve().parents
+
+
+def demo_run() -> Path:
+    """The demo run in a copy of the user's own, with its jobs and their model: a run is written as it goes on.  What
+    is there already stays.  Raises WriteError."""
+    folder = Path(platformdirs.user_data_dir("ledgecliff")) / "demo-run"
+    for path in (*sorted((_FOLDER / "tuesday").iterdir()), _FOLDER / "float_housing.step"):
+        copy = folder / path.relative_to(_FOLDER)
+        if not copy.exists():
+            make_folder(copy.parent)
+            write_atomic(copy, path.read_text(encoding="utf-8"))
+    return folder / "tuesday" / "tuesdays_table.json"
 
 
 def demo_picture(name: str) -> bytes:

@@ -9,7 +9,7 @@ from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit
 from ledgecliff.core.turns.drawings import turn_sheets
 
-from .atomic import WriteError, write_atomic
+from .atomic import make_folder, write_atomic
 from .drawing_shapes import DrawnShapes
 
 
@@ -28,10 +28,7 @@ def write_turn_drawings(plan: Plan, folder: Path) -> list[Path]:
     for sheet in turn_sheets(plan):
         texts[f"{sheet.name}.dxf"] = dxf_text(sheet, unit)
         texts[f"{sheet.name}.svg"] = sheet_svg(sheet, unit)
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise WriteError(f"'{folder}' cannot be made: {error.strerror}. Choose another folder.") from error
+    make_folder(folder)
     for name, text in texts.items():
         write_atomic(folder / name, text)
     return [folder / name for name in texts]

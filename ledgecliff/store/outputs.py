@@ -15,7 +15,7 @@ from ledgecliff.core.quantities import Unit
 from ledgecliff.core.tape_lines import Tape, tape_text
 from ledgecliff.sheets.about import NOT_SAID, About
 
-from .atomic import WriteError, write_atomic
+from .atomic import make_folder, write_atomic
 
 #: Width and height of a file of drawings (pixels).
 _PAPER = (900.0, 840.0)
@@ -26,10 +26,7 @@ def write_programs(plan: Plan, folder: Path) -> list[Path]:
     before the first is written.  Raises InternalError where the plan's stock lacks some of the part."""
     plan.check_part_is_left()
     texts = released_files(plan)
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise WriteError(f"'{folder}' cannot be made: {error.strerror}. Choose another folder.") from error
+    make_folder(folder)
     paths = []
     for name, text in texts.items():
         write_atomic(folder / name, text)

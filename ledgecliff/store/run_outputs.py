@@ -11,7 +11,7 @@ from ledgecliff.core.runs.posting import block_programs, main_program
 from ledgecliff.core.runs.rules import Planned, run_findings
 from ledgecliff.core.scheduling.ordering import Ordered
 
-from .atomic import write_atomic
+from .atomic import make_folder, write_atomic
 from .beside_run import beside_run, plans_of_run, program_texts
 from .outputs import write_page
 
@@ -27,7 +27,7 @@ def write_run_programs(
         raise InvalidValueError("run", f"{hazard.code}: {hazard.message()} {hazard.remedy()} Nothing is posted")
     plans, texts = plans_of_run(run, run_file), program_texts(run, run_file)
     posted = block_programs(run, planned, plans, texts) if by_block else (main_program(run, planned, plans, texts),)
-    folder.mkdir(parents=True, exist_ok=True)
+    make_folder(folder)
     for each in posted:
         write_atomic(folder / each.name, each.text)
     return tuple(folder / each.name for each in posted)

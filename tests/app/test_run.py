@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from ledgecliff.app.run_desk import RunDesk
 from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.tasks import ref_named, ref_words
+from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import write_job
 from ledgecliff.store.run_files import checksum_of, read_run, write_run
 from tests.app.gui import GuiTestCase
@@ -151,6 +152,11 @@ class RunTest(GuiTestCase):
         self.assertIn("M0", program.read_text(encoding="utf-8"))
         self.assertIn("Tuesday&#39;s table", (self.folder / "day.html").read_text(encoding="utf-8"))
 
+    def test_where_nothing_can_be_written_it_is_said(self):
+        with mock.patch.object(self.sheet, "ask_folder", return_value=self.path / "below a file"):
+            self.press("programs")
+        self.assertIn("cannot be made", self.sheet.said.text())
+
     def test_begun_from_the_job_on_the_stage(self):
         path = self.folder / "wednesday.json"
         with mock.patch.object(self.sheet, "ask_name", return_value=path):
@@ -177,6 +183,25 @@ class RunTest(GuiTestCase):
         self.desk.files.open(bad)
         self.assertFalse(self.sheet.said.isHidden())
         self.assertEqual((self.run_desk.run, self.run_desk.path), (before, self.path))
+
+    def test_the_demo_is_opened_in_a_copy(self):
+        shipped = demo_job("float-housing").parent / "tuesday" / "tuesdays_table.json"
+        before = shipped.read_bytes()
+        fresh = self.make_window()
+        QTest.keyClick(fresh, Qt.Key.Key_F4)
+        sheet, desk = fresh.desk.stage.run_sheet, fresh.desk.stage.run_desk
+        QTest.mouseClick(sheet.buttons["demo"], Qt.MouseButton.LeftButton)
+        self.assertIn(self.folder, desk.path.parents)
+        self.wait_for(lambda: desk.ordered is not None, "an order of the demo")
+        self.assertEqual((desk.findings(), sheet.buttons["demo"].isVisible()), ((), False))
+        self.assertIn("By the shortest time some of that may be filled", sheet.words.text())
+        ref = desk.planned.tasks.refs[0]
+        desk.tick(ref, done=True)
+        # Opened once more, also by its shipped file, what is ticked off still is.
+        desk.open(shipped)
+        self.assertEqual((desk.run.done, shipped.read_bytes()), ((ref,), before))
+        desk.enough()
+        self.wait_for(lambda: not desk.busy(), "the order looked for")
 
     def test_no_order_is_said(self):
         with mock.patch.object(RunDesk, "busy", return_value=False):

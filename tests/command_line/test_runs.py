@@ -70,6 +70,20 @@ class RunsTest(CommandTest):
         out = run("run", "flow", self.file("thirty.json", THIRTY))[1]
         self.assertIn("a part that fails on Op 20 costs 59.4 min more", out)
 
+    def test_the_demo(self):
+        """By hand along the ring: pins and marks, filled, 90 to cure, bored, turned, marks; the rest meanwhile."""
+        folder = demo_job("float-housing").parent / "tuesday"
+        run_file, backlog = folder / "tuesdays_table.json", folder / "backlog.csv"
+        self.assertEqual(self.told("check", str(run_file))["findings"], [])
+        told = self.told("order", str(run_file), "--by", "time", "--seconds", "4")
+        longest = 6 + 8 * 2.2 + 8 + 90 + 12 + 6 + 4 * 2.2 + 6
+        self.assertGreaterEqual(told["minutes"], longest)
+        self.assertLess(told["minutes"], longest + 2)
+        self.assertLess(told["minutes"], told["naive"]["minutes"] - 60)
+        loads = self.told("loads", str(backlog))
+        self.assertEqual(len({job["name"] for each in loads["loads"] for job in each["jobs"]}), 24)
+        self.assertEqual((len(loads["loads"]), loads["bound"]["loads"]), (12, 12))
+
     def test_loads(self):
         path = self.file("backlog.csv", BACKLOG)
         # All of it in one load of 125.5 minutes: fewer loads count before a bracket that is due in two hours.

@@ -20,7 +20,7 @@ from .marks import Box
 #: scale, and when no order ends before.
 Kind = Literal["block", "bar", "wait", "act", "name", "under", "hour", "bound"]
 _PICKED: tuple[Kind, ...] = ("block", "bar", "act")
-#: Heights of the band, of a lane and of the scale below; between band and lanes; round words (pixels).
+#: Heights of the band, of a lane and of the hours below the band; between band and lanes; round words (pixels).
 _BAND, _LANE, _SCALE, _GAP, PAD = 26.0, 24.0, 22.0, 6.0, 3.0
 _MOST_NAMES = 200.0
 #: As wide as is needed to be seen, and to be hit.
@@ -58,16 +58,15 @@ def run_layout(picture: RunPicture, width: float, text_width: TextWidth) -> RunL
     ends = max(picture.minutes, picture.bound, *(wait.end for lane in picture.lanes for wait in lane.waits), 1e-6)
     time = _Time(left, max(width - left - 4.0 * PAD, 1.0) / ends, text_width)
     pieces = list(_band(picture, time))
-    top = _BAND + _GAP
+    pieces += (Piece("hour", Box(time.x(mark), _BAND, 0.0, _SCALE), clock_words(mark)) for mark in picture.marks)
+    top = _BAND + _SCALE + _GAP
     for lane in picture.lanes:
         pieces += _lane(lane, top, time, width)
         top += _LANE
-    for mark in picture.marks:
-        pieces.append(Piece("hour", Box(time.x(mark), top, 0.0, _SCALE), clock_words(mark)))
     if picture.bound > 0.0:
         tip = f"no order ends before {clock_words(picture.bound)}"
         pieces.append(Piece("bound", Box(time.x(picture.bound), 0.0, 0.0, top), tip=tip))
-    return RunLayout(width, top + _SCALE, tuple(pieces))
+    return RunLayout(width, top + PAD, tuple(pieces))
 
 
 @dataclass(frozen=True)

@@ -5,12 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..model.run import Run, TaskRef
+from ..scheduling.counting import idle_minutes
 from ..scheduling.ordering import Ordered
 from ..scheduling.problem import tool_words
 from ..scheduling.why import called_again
 from .posting import clock_words, run_list
 from .rules import Planned
 from .tasks import every_task, task_of
+
+#: So long a wait is worth saying (minutes).
+_WORTH_SAYING = 1.0
 
 
 @dataclass(frozen=True)
@@ -62,6 +66,10 @@ def run_words(run: Run, planned: Planned | None, ordered: Ordered | None) -> lis
             f"Station after station: {_many(naive.tool_calls, 'tool call')}, "
             f"{_many(naive.offset_calls, 'offset call')}, {clock_words(naive.minutes)}."
         )
+    waits = idle_minutes(planned.tasks.problem, order)
+    if waits >= _WORTH_SAYING:
+        more = "" if run.by == "time" else " By the shortest time some of that may be filled, with more calls."
+        words.append(f"The machine waits {waits:.0f} min of it.{more}")
     again = called_again(planned.tasks.problem, order.tasks)
     words += [f"{tool_words(each.tool)} is called {each.calls} times: {each.why}." for each in again]
     return words

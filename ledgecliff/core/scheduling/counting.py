@@ -75,3 +75,15 @@ def station_after_station(problem: Problem) -> Order:
         done |= set(first[k])
         left = [j for j in left if j not in done]
     return counted(problem, order)
+
+
+def busy_minutes(problem: Problem, order: Order) -> float:
+    """How long an order takes where nothing is waited for."""
+    costs = problem.costs
+    calls = order.tool_calls * costs.tool_call_s + order.indexes * costs.index_s
+    return problem.work_minutes + (calls + order.offset_calls * costs.offset_call_s) / 60.0
+
+
+def idle_minutes(problem: Problem, order: Order) -> float:
+    """How long the machine waits in all."""
+    return order.minutes - busy_minutes(problem, order)

@@ -11,7 +11,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from .best_order import A_FEW, Best, Weights, best_order, proving_width
-from .counting import Order, counted, station_after_station
+from .counting import Order, busy_minutes, counted, idle_minutes, station_after_station
+from .critical_path import longest_first, longest_ways
 from .problem import Problem
 from .solver import Stopper, solved
 from .space import NONE, Space
@@ -89,12 +90,13 @@ class _Day:
         self._tell(Ordered(naive, naive, Bound(least, self._least_minutes(least))))
 
     def _least_minutes(self, tool_calls: int) -> float:
-        """All that is cut, so many tool calls, and each offset and angle at least once."""
+        """All that is cut, so many tool calls, and each offset and angle at least once; or the longest way, waits and
+        all."""
         tasks, costs = self._problem.tasks, self._problem.costs
         offsets = len({task.offset for task in tasks if task.offset is not None})
         angles = len({task.angle for task in tasks if task.angle is not None})
         calls = tool_calls * costs.tool_call_s + offsets * costs.offset_call_s + angles * costs.index_s
-        return self._problem.work_minutes + calls / 60.0
+        return max(self._problem.work_minutes + calls / 60.0, *longest_ways(self._problem))
 
     def by_calls(self) -> None:
         weights = Weights.lexicographic(self._problem)
@@ -116,19 +118,21 @@ class _Day:
             self._better(found.order)
             self._bound(tool_calls=-(-found.bound // weights.tool))
             proven = found.proven
-        if proven and _idle(self._problem, self.now.order) > _SAME and self._left() > 0.0:
+        if proven and idle_minutes(self._problem, self.now.order) > _SAME and self._left() > 0.0:
             found = solved(
                 self._space, self.now.order, self._left(), keeping=self.now.order.counts[:3], stopper=self._stopper,
                 told=lambda order, _bound: self._better(order),
             )  # fmt: skip
             self._better(found.order)
             proven = found.proven
-        elif _idle(self._problem, self.now.order) > _SAME:
+        elif idle_minutes(self._problem, self.now.order) > _SAME:
             proven = False
         self._tell(replace(self.now, all_proven=proven))
 
     def by_time(self) -> None:
         weights = Weights.by_time(self._problem)
+        for tasks in longest_first(self._problem, self._until(_TOOLS_UNTIL)):
+            self._better(counted(self._problem, tasks))
         few = few_tool_calls(self._space, self._until(_TOOLS_UNTIL))
         self._better(counted(self._problem, few.tasks))
         fewest = fewest_tool_calls(self._space, few, self._until(_TOOLS_UNTIL))
@@ -200,16 +204,5 @@ def _cost(order: Order, weights: Weights) -> int:
     return order.tool_calls * weights.tool + order.indexes * weights.index + order.offset_calls * weights.offset
 
 
-def _busy(problem: Problem, order: Order) -> float:
-    """How long an order takes where nothing is waited for (minutes)."""
-    costs = problem.costs
-    calls = order.tool_calls * costs.tool_call_s + order.indexes * costs.index_s
-    return problem.work_minutes + (calls + order.offset_calls * costs.offset_call_s) / 60.0
-
-
-def _idle(problem: Problem, order: Order) -> float:
-    return order.minutes - _busy(problem, order)
-
-
 def _calls_minutes(problem: Problem, found: Best) -> float:
-    return _busy(problem, counted(problem, found.tasks)) - problem.work_minutes
+    return busy_minutes(problem, counted(problem, found.tasks)) - problem.work_minutes

@@ -163,6 +163,9 @@ class KeptOrderTest(unittest.TestCase):
         order = ordered.order
         self.assertIn(f"{order.tool_calls} tool calls, 0 indexes, {order.offset_calls} offset calls", said)
         self.assertIn("(1 task done before)", said)
+        # Nothing else is left to be done while C waits: its ten minutes, less what is done meanwhile.
+        idle = order.minutes - sum(MINUTES[1:]) - 2 * 21 - 3 - (9 * order.tool_calls + 2 * order.offset_calls) / 60
+        self.assertEqual(f"The machine waits {idle:.0f} min of it" in said, idle >= 1.0)
         loose = replace(ordered, proven=False, all_proven=False)
         self.assertIn(
             f"None has fewer than {loose.bound.tool_calls}", " ".join(run_words(run, Planned(tasks, order), loose))

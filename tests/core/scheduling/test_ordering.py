@@ -13,6 +13,7 @@ from unittest import mock
 from ledgecliff.core.errors import InternalError, InvalidValueError
 from ledgecliff.core.scheduling.best_order import Weights, best_order
 from ledgecliff.core.scheduling.counting import counted, station_after_station
+from ledgecliff.core.scheduling.critical_path import longest_first, longest_ways
 from ledgecliff.core.scheduling.ordering import put_in_order
 from ledgecliff.core.scheduling.problem import checked
 from ledgecliff.core.scheduling.reading import read_problem
@@ -153,6 +154,39 @@ class ExactTest(unittest.TestCase):
         self.assertGreaterEqual(starts[2] - (starts[1] + 6.5), 60.0 - 1e-3)
         self.assertLess(found.order.minutes, 82.0)
         self.assertGreater(found.naive.minutes, 104.0)
+
+
+class LongestWayTest(unittest.TestCase):
+    def test_what_cures_begins_first(self):
+        """A is 5, cures 60, then 10; B is 20 of other tools.  By hand: 5 + 60 + 10, B all in between."""
+        b = station("B", "G54", *((f"T{k}", 5) for k in (1, 2, 3, 4)))
+        a = station("A", "G55", ("T5", 5), ("T6", 10))
+        plain = {"tool_call_s": 6, "offset_call_s": 0, "stations": [b, a], "waits": [["A/t1", "A/t2", 60]]}
+        problem = read_problem(plain)
+        self.assertEqual(longest_ways(problem), (20.0, 15.0, 10.0, 5.0, 75.0, 10.0))
+        first = next(longest_first(problem, lambda _k: True))
+        self.assertEqual(first, (4, 0, 1, 2, 3, 5))
+        self.assertAlmostEqual(counted(problem, first).minutes, 0.1 + 75.0)
+        found = ordered(problem, by="time", seconds=3.0)
+        self.assertAlmostEqual(found.order.minutes, 75.1)
+        self.assertGreaterEqual(found.bound.minutes, 75.0)
+
+    def test_every_order_is_one_and_none_is_below_the_longest_way(self):
+        chance, problem = random.Random(20), read_problem(TUESDAY)
+        for _ in range(draws(60, 600)):
+            plain = random_day(chance)
+            names = [f"{row['name']}/{task['name']}" for row in plain["stations"] for task in row["tasks"]]
+            if len(names) < 2:
+                continue
+            a, b = sorted(chance.sample(range(len(names)), 2))
+            problem = frozen_at_random(chance, with_waits(plain, (names[a], names[b], chance.choice((0.5, 7, 40)))))
+            longest = max(longest_ways(problem))
+            for tasks in longest_first(problem, lambda _k: True):
+                self.assertGreaterEqual(counted(problem, tasks).minutes, longest - 1e-9)
+                for run in problem.frozen:
+                    at = tasks.index(run[0])
+                    self.assertEqual(tasks[at : at + len(run)], run)
+        self.assertEqual(list(longest_first(problem, lambda _k: False)), [])
 
 
 class LargeTest(unittest.TestCase):
