@@ -189,6 +189,7 @@ class Desk(QWidget):
         first = self.stage.first_page
         first.job_wanted.connect(self.files.open)
         self.files.run_wanted.connect(self._open_run)
+        self.stage.run_desk.opened.connect(self.files.remember)
         first.new_wanted.connect(self.files.new_job)
         first.style_wanted.connect(self._take_style)
         self.stage.sides_panel.order_taken.connect(self.files.plan_order)

@@ -123,6 +123,11 @@ class FileDesk(QObject):
 
         self.start(read, f"Opening {path.name}…", lambda result: self._loaded(path, *result))
 
+    def remember(self, path: Path) -> None:
+        """Offers it among what was opened lately."""
+        recent.remember_job(path)
+        self.recent_changed.emit()
+
     def start(
         self,
         function: Callable[[Callable[[int, int], None], Callable[[], bool]], object],
@@ -167,8 +172,7 @@ class FileDesk(QObject):
         self._copy.drop()
         self._document.model_folder = path.parent
         if not self.is_demo(path):
-            recent.remember_job(path)
-            self.recent_changed.emit()
+            self.remember(path)
 
     # --- models -----------------------------------------------------------------------------
 
@@ -420,8 +424,7 @@ class FileDesk(QObject):
             return False
         self._document.model_folder = path.parent
         self._document.saved_as(carried, path)
-        recent.remember_job(path)
-        self.recent_changed.emit()
+        self.remember(path)
         return True
 
     def when_saved_or_dropped(self, what: str, then: Callable[[], None]) -> None:

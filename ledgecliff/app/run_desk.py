@@ -10,7 +10,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from ledgecliff.core.changing import set_value
-from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.core.finding import Finding
 from ledgecliff.core.model.run import Run, TaskRef
 from ledgecliff.core.plan import Plan
@@ -25,6 +25,7 @@ from ledgecliff.store.beside_run import beside_run
 from ledgecliff.store.demo import demo_run, is_shipped
 from ledgecliff.store.identity import new_id
 from ledgecliff.store.run_files import checksum_of, job_path, read_run, write_run
+from ledgecliff.store.run_taking import take_over
 
 from .behind import Behind
 from .document import Document
@@ -50,7 +51,10 @@ class RunDesk(Behind):
 
     #: Another run, order, bound or finding.
     changed = Signal()
+    #: Another file.
+    opened = Signal(object)
     _told = Signal(object, object, object)
+    _taken = Signal(object, object, object)
 
     def __init__(self, document: Document) -> None:
         super().__init__(document)
@@ -63,7 +67,10 @@ class RunDesk(Behind):
         self.no_order = ""
         self._beside: BesideRun | None = None
         self._stopper = Stopper()
+        #: What was taken over last, in words.
+        self.said = ""
         self._told.connect(self._take)
+        self._taken.connect(self._take_it)
         self.failed.connect(self._cannot)
 
     # --- files ------------------------------------------------------------------------------
@@ -77,6 +84,7 @@ class RunDesk(Behind):
         self.path, self._beside = path, None
         self.planned = self.ordered = None
         self._show(run)
+        self.opened.emit(path)
         self.changed.emit()
 
     def open_demo(self) -> None:
@@ -122,6 +130,7 @@ class RunDesk(Behind):
         if after != run:
             write_run(after, self._path())  # refuses before anything is pushed
             self.undo_stack.push(_RunEdit(self, run, after, words))
+            self.said = ""
             self.changed.emit()  # only now does the stack have it
 
     def undo(self) -> None:
@@ -150,6 +159,30 @@ class RunDesk(Behind):
 
     def count_by(self, by: By) -> None:
         self.apply("what counts", lambda run: set_value(run, ("by",), by))
+
+    def take_over(self, *, times: bool) -> None:
+        """What its jobs say now, read behind the window.  Raises LedgecliffError where nothing is open."""
+        run, path = self._as_written(), self._path()
+
+        def work(_progress: object, _cancelled: object) -> None:
+            self._taken.emit(run, *take_over(run, path, times=times))
+
+        self._cancel()
+        self._run(work)
+        self.changed.emit()
+
+    def _take_it(self, before: Run, after: Run, told: tuple[str, ...]) -> None:
+        if before is not self.run or self._over:
+            return
+        self._beside = None
+        try:
+            self.apply("take over", lambda _run: after)
+        except LedgecliffError as error:
+            self._cannot(str(error))
+        if self.run is before:
+            self._begin_in(_PAUSE_MS)
+        self.said = "; ".join(told) or "nothing has changed"
+        self.changed.emit()
 
     def _as_written(self) -> Run:
         """The run, which the file must still say: another hand may have ticked something off in it."""

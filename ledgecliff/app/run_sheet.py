@@ -27,6 +27,7 @@ from ledgecliff.store.run_outputs import write_run_programs, write_run_sheet
 
 from .document import Document
 from .register_offer import ROW_HEIGHT, fit_columns
+from .run_adding import RunAdding, minutes_of
 from .run_band import RunBand
 from .run_desk import RunDesk
 from .sheet import Sheet
@@ -53,8 +54,9 @@ class RunSheet(Sheet):
             ("demo", "Open Tuesday's table", "The demo run of the Brackwater Tide Works, in a copy of its own",
              desk.open_demo),
             ("begin", "Begin…", "A run for this machine, with the setup on the stage loaded", self._ask_begin),
-            ("load", "Load this setup", "The setup on the stage, at one more station of this run", desk.load_setup),
-            ("thaw", "Free again", "The picked task need not follow another one any more", self._thaw),
+            ("load", "Load setup", "The setup on the stage, at one more station of this run", desk.load_setup),
+            ("more", "More…", "What the operator does, what waits, what is taken over or out", self._show_more),
+            ("thaw", "Free", "The picked task need not follow another one any more", self._thaw),
             ("again", "Look again", "Jobs read anew, and an order looked for once more", desk.look_again),
             ("enough", "Enough", "Take the best order that is found by now", desk.enough),
             ("undo", "Undo", "Take back the last change of the run (Ctrl+Z)", desk.undo),
@@ -72,6 +74,9 @@ class RunSheet(Sheet):
         self.count.activated.connect(lambda k: self.attempt(lambda: desk.count_by(_COUNT[k][0])))
         head.addWidget(QLabel("What counts"))
         head.addWidget(self.count)
+        self.adding = RunAdding(desk, self.attempt)
+        self.adding.hide()
+        self.column.addWidget(self.adding)
         self.band = RunBand(theme)
         self.band.picked.connect(self._pick)
         self.band.joined.connect(lambda ref, then: self.attempt(lambda: desk.follow(ref, then)))
@@ -109,7 +114,7 @@ class RunSheet(Sheet):
     def refresh(self) -> None:
         run, planned, ordered = self._desk.run, self._desk.planned, self._desk.ordered
         self.title.setText("A day at the machine" if run is None else f"{run.title} · {run.machine_name}")
-        for key in ("load", "again", "programs", "list"):
+        for key in ("load", "more", "again", "programs", "list"):
             self.buttons[key].setEnabled(run is not None)
         self.buttons["enough"].setEnabled(self._desk.busy())
         self.buttons["undo"].setEnabled(self._desk.undo_stack.canUndo())
@@ -126,6 +131,7 @@ class RunSheet(Sheet):
             self.count.setCurrentIndex(next(k for k, (by, _) in enumerate(_COUNT) if by == run.by))
         self.band.show_picture(self._desk.picture())
         self._fill(run, planned)
+        self.adding.show_run(run)
         self.words.setText("\n\n".join(self._said(run, planned, ordered)))
         self._mark()
 
@@ -137,7 +143,8 @@ class RunSheet(Sheet):
             words = f"{SEVERITY_MARKS[each.severity]} {each.severity}: {each.message(unit)} {each.remedy(unit)}"
             (worst if each.severity in ("hazard", "error") else others).append(words)
         no_order = [f"No order: {self._desk.no_order}"] if self._desk.no_order else []
-        return [*no_order, *worst, *busy, *run_words(run, planned, ordered), *others]
+        said = [f"Taken over: {self._desk.said}."] if self._desk.said else []
+        return [*said, *no_order, *worst, *busy, *run_words(run, planned, ordered), *others]
 
     def _fill(self, run: Run, planned: Planned | None) -> None:
         self._rows = run_rows(run, planned)
@@ -159,6 +166,9 @@ class RunSheet(Sheet):
                     if column == _MINUTES:
                         item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             fit_columns(self.table)
+
+    def _show_more(self) -> None:
+        self.adding.setVisible(self.adding.isHidden())
 
     def set_theme(self, theme: Theme) -> None:
         self.band.set_theme(theme)
@@ -201,7 +211,9 @@ class RunSheet(Sheet):
             self.attempt(lambda: self._desk.tick(ref, done=done))
         elif item.column() == _MINUTES:
             text = item.text()
-            self.attempt(lambda: self._desk.apply("minutes", lambda run: edits.with_minutes(run, ref, _minutes(text))))
+            self.attempt(
+                lambda: self._desk.apply("minutes", lambda run: edits.with_minutes(run, ref, minutes_of(text)))
+            )
         self.refresh()  # what was refused is not left standing
 
     # --- files ----------------------------------------------------------------------------
@@ -256,13 +268,6 @@ class RunSheet(Sheet):
 _CAN_PICK = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
 _CAN_TICK = _CAN_PICK | Qt.ItemFlag.ItemIsUserCheckable
 _CAN_TYPE = _CAN_PICK | Qt.ItemFlag.ItemIsEditable
-
-
-def _minutes(text: str) -> float:
-    try:
-        return float(text.strip().replace(",", "."))
-    except ValueError:
-        raise InvalidValueError("minutes", f"'{text}' is no number; write one such as 12.5") from None
 
 
 def _table() -> QTableWidget:

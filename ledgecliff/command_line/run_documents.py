@@ -16,7 +16,7 @@ from ledgecliff.core.finding import Finding
 from ledgecliff.core.model.run import Run, RunAction, RunStation, TaskRef
 from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.rules import Planned, run_findings
-from ledgecliff.core.runs.tasks import every_task, problem_of, ref_named, ref_words, task_of
+from ledgecliff.core.runs.tasks import problem_of, ref_named, ref_words
 from ledgecliff.core.scheduling.ordering import Ordered, put_in_order
 from ledgecliff.store.run_files import checksum_of, job_path, read_run, write_run
 
@@ -162,23 +162,12 @@ def _station(run: Run, name: str) -> RunStation:
 
 
 def _take(options: argparse.Namespace) -> int:
-    from ledgecliff.core.runs.differences import differences
-    from ledgecliff.store.beside_run import beside_run, plan_of_job
+    from ledgecliff.store.run_taking import take_over
 
-    run, told = read_run(options.file), list[str]()
-    for of_job in run.jobs:
-        plan, checksum = plan_of_job(run, options.file, of_job.job)
-        told += differences(run, plan)
-        run = edits.taken_over(run, plan, checksum)
-    if options.times:
-        timed = edits.with_program_times(run, beside_run(run, options.file).programs)
-        told += [f"{ref_words(timed, ref)} takes {task.minutes:g} min by its program"
-                 for ref in every_task(timed)
-                 if (task := task_of(timed, ref)) is not None and task.minutes_from == "program"]  # fmt: skip
-        run = timed
+    run, told = take_over(read_run(options.file), options.file, times=options.times)
     write_run(run, options.file)
     if options.json:
-        print_json({"changed": told})
+        print_json({"changed": list(told)})
     else:
         print("\n".join(told) or "nothing has changed")
     return 0

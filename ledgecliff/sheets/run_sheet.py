@@ -12,6 +12,7 @@ from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.run import Run
 from ledgecliff.core.programs.text import comment
 from ledgecliff.core.quantities import Unit
+from ledgecliff.core.runs.listing import jobs_done
 from ledgecliff.core.runs.picture import run_picture
 from ledgecliff.core.runs.posting import clock_words, run_list
 from ledgecliff.core.runs.rules import Planned
@@ -40,6 +41,7 @@ def run_html(
         picture=Markup(run_svg(run_picture(run, planned, ordered.bound.minutes), _WIDTH)),
         ends=clock_words(ordered.order.minutes),
         done=len(run.done),
+        jobs=[each.words for each in jobs_done(run, planned)],
         tools=[
             {"number": tool, "pocket": pocket, "is": words, "minutes": minutes,
              "reach": cutter.reach if machine is not None and (cutter := machine.cutter(tool)) is not None else None}

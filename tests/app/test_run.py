@@ -12,6 +12,7 @@ from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.tasks import ref_named, ref_words
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import write_job
+from ledgecliff.store.recent import recent_jobs
 from ledgecliff.store.run_files import checksum_of, read_run, write_run
 from tests.app.gui import GuiTestCase
 from tests.core.runs.test_runs import job, run_of
@@ -152,6 +153,84 @@ class RunTest(GuiTestCase):
         self.assertIn("M0", program.read_text(encoding="utf-8"))
         self.assertIn("Tuesday&#39;s table", (self.folder / "day.html").read_text(encoding="utf-8"))
 
+    def test_what_the_operator_does_and_what_waits(self):
+        self.press("more")
+        more = self.sheet.adding
+        self.assertTrue(more.isVisible())
+
+        def choose(box, words):
+            box.setCurrentIndex(box.findText(words))
+
+        def add(key):
+            QTest.mouseClick(more.buttons[key], Qt.MouseButton.LeftButton)
+
+        self.type_in(more.name, "turn it", enter=False)
+        self.type_in(more.lasts, "2,5", enter=False)
+        choose(more.at, "B")
+        choose(more.takes_from, "A")
+        add("action")
+        (turn,) = read_run(self.path).actions
+        self.assertEqual((turn.name, turn.minutes), ("turn it", 2.5))
+        self.ordered()
+        at = self.rows()
+        self.assertEqual(at.index("B/turn it"), 3, at)
+        self.type_in(more.name, "brush", enter=False)
+        self.type_in(more.lasts, "soon", enter=False)
+        add("action")
+        self.assertIn("'soon' is no number", self.sheet.said.text())
+        self.type_in(more.lasts, "1", enter=False)
+        choose(more.takes_from, "nowhere")
+        add("action")
+        self.assertEqual(len(read_run(self.path).after), 5, "what is not a turn may come at any time")
+        choose(more.earlier, "A/face 1")
+        choose(more.later, "A/drill 2")
+        self.type_in(more.wait, "45", enter=False)
+        add("after")
+        self.assertEqual(read_run(self.path).after[-1].wait, 45.0)
+        self.ordered()
+        (wait,) = self.run_desk.picture().lanes[0].waits
+        self.assertAlmostEqual(wait.end - wait.start, 45.0)
+        # A circle is refused, and nothing is another.
+        before = read_run(self.path)
+        choose(more.earlier, "B/face 2")
+        choose(more.later, "A/face 1")
+        add("after")
+        self.assertIn("circle", self.sheet.said.text())
+        self.assertEqual(read_run(self.path), before)
+        choose(more.earlier, "A/face 1")
+        choose(more.later, "A/drill 2")
+        add("not_after")
+        self.assertEqual(len(read_run(self.path).after), 5)
+        choose(more.station, "turn it")
+        add("out")
+        self.assertEqual([each.name for each in read_run(self.path).actions], ["brush"])
+        choose(more.station, "B")
+        add("out")
+        self.assertEqual([each.name for each in read_run(self.path).stations], ["A"])
+        self.press("undo")
+        self.assertEqual(len(read_run(self.path).stations), 2)
+
+    def test_a_changed_job_is_taken_over(self):
+        def codes():
+            return {each.code for each in self.run_desk.findings()}
+
+        self.assertEqual(codes(), {"RUN_STATION_TWICE"})
+        write_job(job("A", 1, 2), self.folder / "A.json")
+        self.press("again")
+        self.ordered()
+        self.assertEqual(codes(), {"RUN_STATION_TWICE", "RUN_JOB_CHANGED"})
+        self.press("more")
+        QTest.mouseClick(self.sheet.adding.buttons["take"], Qt.MouseButton.LeftButton)
+        self.wait_for(lambda: len(read_run(self.path).stations[0].tasks) == 2, "the job to be taken over")
+        self.assertIn("Taken over: ", self.sheet.words.text())
+        self.assertEqual(read_run(self.path).stations[0].tasks[0].minutes, 12.0, "what was typed stays")
+        self.ordered()
+        self.assertEqual(codes(), {"RUN_STATION_TWICE"})
+        (self.folder / "A.json").unlink()
+        QTest.mouseClick(self.sheet.adding.buttons["take"], Qt.MouseButton.LeftButton)
+        self.wait_for(lambda: self.run_desk.no_order, "that it cannot be read")
+        self.assertEqual(len(read_run(self.path).stations[0].tasks), 2)
+
     def test_where_nothing_can_be_written_it_is_said(self):
         with mock.patch.object(self.sheet, "ask_folder", return_value=self.path / "below a file"):
             self.press("programs")
@@ -202,6 +281,7 @@ class RunTest(GuiTestCase):
         self.assertEqual((desk.run.done, shipped.read_bytes()), ((ref,), before))
         desk.enough()
         self.wait_for(lambda: not desk.busy(), "the order looked for")
+        self.assertIn(desk.path, recent_jobs())
 
     def test_no_order_is_said(self):
         with mock.patch.object(RunDesk, "busy", return_value=False):

@@ -156,6 +156,7 @@ class RunsTest(CommandTest):
         html = sheet.read_text(encoding="utf-8")
         for words in ("Tuesday &amp; more", "A &lt;b&gt;", "drill 2", "T2", "2 tool calls", "a.nc", "locked out"):
             self.assertIn(words, html)
+        self.assertRegex(html, r"is done after \d+:\d\d: 1 part, cut for 0\.0 min each")
         self.assertEqual(html.count('class="box"'), 3)  # two tasks and a station
         self.told("tick", day, "A <b>/face 1", wrote=True)
         self.told("sheet", day, "-o", str(sheet), "--unit", "in")

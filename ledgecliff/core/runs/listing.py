@@ -47,6 +47,44 @@ def _row(run: Run, ref: TaskRef, at: str) -> RunRow:
     return RunRow(ref, done, ("", "done" if done else at, *cells))
 
 
+@dataclass(frozen=True)
+class JobDone:
+    """When the last of a job's tasks is done (minutes from the beginning), and how long its parts are cut, each."""
+
+    title: str
+    parts: int
+    minutes: float
+    each: float
+
+    @property
+    def words(self) -> str:
+        after, parts = clock_words(self.minutes), _many(self.parts, "part")
+        return f"{self.title} is done after {after}: {parts}, cut for {self.each:.1f} min each."
+
+
+def jobs_done(run: Run, planned: Planned) -> tuple[JobDone, ...]:
+    """Of every job of which something is left, soonest first.
+
+    Its parts are those of the setup of it that has the most at once: one that is turned is one part.
+    """
+    tasks = planned.tasks.problem.tasks
+    ends, cut = dict[str, float](), dict[str, float]()
+    for k, start in zip(planned.order.tasks, planned.order.starts, strict=True):
+        station = run.station(planned.tasks.refs[k].of)
+        if station is not None:
+            ends[station.job] = max(ends.get(station.job, 0.0), start + tasks[k].minutes)
+    parts = dict[tuple[str, str], int]()
+    for station in run.stations:
+        parts[station.job, station.setup] = parts.get((station.job, station.setup), 0) + station.parts
+        cut[station.job] = cut.get(station.job, 0.0) + sum(task.minutes for task in station.tasks)
+    found = []
+    for of_job in run.jobs:
+        count = max((each for (job, _), each in parts.items() if job == of_job.job), default=1)
+        if of_job.job in ends:
+            found.append(JobDone(of_job.title, count, ends[of_job.job], cut[of_job.job] / count))
+    return tuple(sorted(found, key=lambda each: each.minutes))
+
+
 def run_words(run: Run, planned: Planned | None, ordered: Ordered | None) -> list[str]:
     """What the order costs against station after station, how sure that is, and why a tool is called again."""
     if planned is None:
@@ -59,6 +97,7 @@ def run_words(run: Run, planned: Planned | None, ordered: Ordered | None) -> lis
         )
     )  # fmt: skip
     words = [f"{costs}; done after {clock_words(order.minutes)} ({_many(len(run.done), 'task')} done before)."]
+    words += [each.words for each in jobs_done(run, planned)]
     if ordered is not None:
         words.append(_sure(run, ordered))
         naive = ordered.naive

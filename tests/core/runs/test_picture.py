@@ -15,7 +15,7 @@ from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.run import RunAction
 from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.kept import kept_order
-from ledgecliff.core.runs.listing import run_rows, run_words
+from ledgecliff.core.runs.listing import jobs_done, run_rows, run_words
 from ledgecliff.core.runs.picture import run_picture
 from ledgecliff.core.runs.posting import clock_words
 from ledgecliff.core.runs.rules import Planned
@@ -163,6 +163,14 @@ class KeptOrderTest(unittest.TestCase):
         order = ordered.order
         self.assertIn(f"{order.tool_calls} tool calls, 0 indexes, {order.offset_calls} offset calls", said)
         self.assertIn("(1 task done before)", said)
+        # A is cut for 25 min (12 of it before), B and C for 21.
+        done = {each.title: each for each in jobs_done(run, Planned(tasks, order))}
+        self.assertEqual({name: (each.parts, each.each) for name, each in done.items()},
+                         {"A <&> body": (1, 25.0), "B": (1, 21.0), "C": (1, 21.0)})  # fmt: skip
+        ends = [start + tasks.problem.tasks[k].minutes for k, start in zip(order.tasks, order.starts, strict=True)]
+        self.assertEqual(max(each.minutes for each in done.values()), max(ends))
+        last_of_a = order.tasks.index(tasks.number(ref(run, "A <&> body/face 3")))
+        self.assertAlmostEqual(done["A <&> body"].minutes, ends[last_of_a])
         # Nothing else is left to be done while C waits: its ten minutes, less what is done meanwhile.
         idle = order.minutes - sum(MINUTES[1:]) - 2 * 21 - 3 - (9 * order.tool_calls + 2 * order.offset_calls) / 60
         self.assertEqual(f"The machine waits {idle:.0f} min of it" in said, idle >= 1.0)

@@ -1,0 +1,142 @@
+"""What a run is told besides its jobs: what the operator does, what comes before what, and what is taken out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import QSignalBlocker
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.model.identity import Id
+from ledgecliff.core.model.run import Run, RunAction, TaskRef
+from ledgecliff.core.runs import edits
+from ledgecliff.core.runs.tasks import every_task, problem_of, ref_words
+from ledgecliff.store.identity import new_id
+
+from .run_desk import RunDesk
+
+
+def minutes_of(text: str) -> float:
+    """As they are typed, with a point or a comma.  Raises InvalidValueError."""
+    try:
+        return float(text.strip().replace(",", "."))
+    except ValueError:
+        raise InvalidValueError("minutes", f"'{text}' is no number; write one such as 12.5") from None
+
+
+class RunAdding(QWidget):
+    def __init__(self, desk: RunDesk, attempt: Callable[[Callable[[], object]], None]) -> None:
+        super().__init__()
+        self._desk, self._attempt = desk, attempt
+        self.setObjectName("paper")
+        self.name, self.lasts = _entry("what the operator does", 220), _entry("minutes", 80)
+        self.at, self.takes_from = _choice("Station"), _choice("Takes the part from")
+        self.earlier, self.later = _choice("First"), _choice("Then")
+        self.wait = _entry("minutes, or none", 130)
+        self.station = _choice("Station to take out")
+        self.buttons: dict[str, QPushButton] = {}
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(0, 0, 0, 6)
+        rows.addLayout(self._row(
+            "The operator", self.name, self.lasts, "at", self.at, "with the part from", self.takes_from,
+            self._button("action", "Add", "One more thing that the operator does", self._add_action),
+        ))  # fmt: skip
+        rows.addLayout(self._row(
+            "First", self.earlier, "then", self.later, "after a wait of", self.wait,
+            self._button("after", "Add", "What comes before what", self._add_after),
+            self._button("not_after", "Not any more", "These two in any order again", self._not_after),
+        ))  # fmt: skip
+        rows.addLayout(self._row(
+            "Jobs", self._button("take", "Take over what they say now", "Setups and tools of changed jobs",
+                                 lambda: desk.take_over(times=False)),
+            self._button("times", "Take over the times of their programs", "In place of what is typed",
+                         lambda: desk.take_over(times=True)),
+            "  station or act", self.station, self._button("out", "Take it out", "Undo brings it back", self._take_out),
+        ))  # fmt: skip
+
+    def _row(self, *parts: QWidget | str) -> QHBoxLayout:
+        row = QHBoxLayout()
+        for part in parts:
+            row.addWidget(QLabel(part) if isinstance(part, str) else part)
+        row.addStretch(1)
+        return row
+
+    def _button(self, key: str, words: str, tip: str, action: Callable[[], object]) -> QPushButton:
+        button = self.buttons[key] = QPushButton(words)
+        button.setToolTip(tip)
+        button.clicked.connect(lambda: self._attempt(action))
+        return button
+
+    def show_run(self, run: Run) -> None:
+        """What can be chosen, with what was chosen before."""
+        stations = [(each.name, each.id) for each in run.stations]
+        tasks = [(ref_words(run, ref), ref) for ref in every_task(run)]
+        _fill(self.at, [("no station", None), *stations])
+        _fill(self.takes_from, [("nowhere", None), *stations])
+        _fill(self.earlier, tasks)
+        _fill(self.later, tasks)
+        _fill(self.station, [*stations, *((each.name, each.id) for each in run.actions)])
+
+    def _add_action(self) -> None:
+        action = edits.made(
+            RunAction, id=new_id(), name=self.name.text().strip(), minutes=minutes_of(self.lasts.text() or "0"),
+            station=self.at.currentData(), takes_from=self.takes_from.currentData(),
+        )  # fmt: skip
+        # A turn comes after all at the one station and before all at the other; where else it comes is to be said.
+        add = edits.with_action if action.takes_from is None else edits.with_turn
+        self._desk.apply("add an action", lambda run: _in_order(add(run, action)))
+        self.name.clear()
+        self.lasts.clear()
+
+    def _add_after(self) -> None:
+        first, then = self._pair()
+        wait = minutes_of(self.wait.text() or "0")
+        self._desk.apply("what comes first", lambda run: _in_order(edits.with_after(run, first, then, wait)))
+
+    def _not_after(self) -> None:
+        first, then = self._pair()
+        self._desk.apply("in any order", lambda run: edits.without_after(run, first, then))
+
+    def _pair(self) -> tuple[TaskRef, TaskRef]:
+        return self.earlier.currentData(), self.later.currentData()
+
+    def _take_out(self) -> None:
+        of: Id = self.station.currentData()
+
+        def out(run: Run) -> Run:
+            return edits.without_action(run, of) if run.action(of) is not None else edits.without_station(run, of)
+
+        self._desk.apply("take out", out)
+
+
+def _in_order(run: Run) -> Run:
+    """The run, where what is left of it can be done.  Raises InvalidValueError where it goes round in a circle."""
+    if len(run.done) < len(every_task(run)):
+        problem_of(run, done=frozenset(run.done))
+    return run
+
+
+def _entry(words: str, width: int) -> QLineEdit:
+    entry = QLineEdit()
+    entry.setPlaceholderText(words)
+    entry.setAccessibleName(words)
+    entry.setFixedWidth(width)
+    return entry
+
+
+def _choice(words: str) -> QComboBox:
+    box = QComboBox()
+    box.setAccessibleName(words)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(14)
+    return box
+
+
+def _fill(box: QComboBox, choices: Sequence[tuple[str, object]]) -> None:
+    chosen = box.currentText()
+    with QSignalBlocker(box):
+        box.clear()
+        for words, data in choices:
+            box.addItem(words, data)
+        box.setCurrentIndex(max(box.findText(chosen), 0))
