@@ -16,6 +16,7 @@ from .critical_path import longest_first, longest_ways
 from .problem import Problem
 from .solver import Stopper, solved
 from .space import NONE, Space
+from .tidying import tidied
 from .tool_calls import few_tool_calls, fewest_tool_calls
 
 By = Literal["lexicographic", "time"]
@@ -174,7 +175,7 @@ class _Day:
             shorter = new.counts[:3] == old.counts[:3] and new.minutes < old.minutes - _SAME
             better = new.counts[:3] < old.counts[:3] or shorter
         if better:
-            self._tell(self._judged(replace(self.now, order=order)))
+            self._tell(self._judged(replace(self.now, order=tidied(self._problem, order))))
 
     def _bound(self, tool_calls: int = 0, minutes: float = 0.0) -> None:
         """Takes a bound where it is higher than the one known."""

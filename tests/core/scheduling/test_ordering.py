@@ -19,6 +19,7 @@ from ledgecliff.core.scheduling.problem import checked
 from ledgecliff.core.scheduling.reading import read_problem
 from ledgecliff.core.scheduling.solver import Stopper, solved
 from ledgecliff.core.scheduling.space import Space
+from ledgecliff.core.scheduling.tidying import tidied
 from ledgecliff.core.scheduling.tool_calls import Fewest, few_tool_calls, fewest_tool_calls
 from ledgecliff.core.scheduling.why import called_again
 from tests.core.scheduling.problems import TUESDAY, exactly, frozen_at_random, random_day, shortest_of_all, station
@@ -187,6 +188,36 @@ class LongestWayTest(unittest.TestCase):
                     at = tasks.index(run[0])
                     self.assertEqual(tasks[at : at + len(run)], run)
         self.assertEqual(list(longest_first(problem, lambda _k: False)), [])
+
+
+class TidiedTest(unittest.TestCase):
+    def test_station_by_station(self):
+        problem = read_problem({
+            "tool_call_s": 9, "offset_call_s": 2,
+            "stations": [station(name, "G54", ("T1", 1), ("T1", 2)) for name in "ABC"],
+        })  # fmt: skip
+        mixed = counted(problem, (4, 0, 2, 3, 5, 1))
+        self.assertEqual(tidied(problem, mixed).tasks, (0, 1, 2, 3, 4, 5))
+        frozen = replace(problem, frozen=((4, 0),))
+        self.assertEqual(tidied(frozen, mixed).tasks, (4, 0, 1, 2, 3, 5))
+        # C must wait a minute after A: begun with A it would end later, so it stays as it is.
+        waits = replace(problem, waits=((4, 5, 9.0),))
+        order = counted(waits, (4, 0, 1, 2, 3, 5))
+        self.assertEqual(tidied(waits, order), order)
+
+    def test_it_costs_no_more_and_nothing_is_before_its_need(self):
+        chance = random.Random(21)
+        for _ in range(draws(60, 600)):
+            plain = random_day(chance)
+            problem = frozen_at_random(chance, read_problem(plain)) if chance.random() < 0.5 else read_problem(plain)
+            for tasks in longest_first(problem, lambda _k: True):
+                order = counted(problem, tasks)
+                after = tidied(problem, order)
+                self.assertEqual(after.counts[:3], order.counts[:3])
+                self.assertLessEqual(after.minutes, order.minutes + 1e-7)
+                for run in problem.frozen:
+                    at = after.tasks.index(run[0])
+                    self.assertEqual(after.tasks[at : at + len(run)], run)
 
 
 class LargeTest(unittest.TestCase):
