@@ -55,6 +55,13 @@ class RunAdding(QWidget):
             "  station or act", self.station, self._button("out", "Take it out", "Undo brings it back", self._take_out),
         ))  # fmt: skip
 
+        rows.addLayout(self._row(
+            "After a stop", self._button("stopped", "All are to be found again", "Power was off, or the table moved",
+                                         self._all_stopped),
+            self._button("moved", "This one is", "Something may have moved at the station chosen above", self._moved),
+            self._button("found", "This one is found", "Its zero was probed or touched off again", self._is_found),
+        ))  # fmt: skip
+
     def _row(self, *parts: QWidget | str) -> QHBoxLayout:
         row = QHBoxLayout()
         for part in parts:
@@ -100,6 +107,23 @@ class RunAdding(QWidget):
 
     def _pair(self) -> tuple[TaskRef, TaskRef]:
         return self.earlier.currentData(), self.later.currentData()
+
+    def _all_stopped(self) -> None:
+        self._desk.apply("a stop", lambda run: edits.stopped(run, [each.id for each in run.stations]))
+
+    def _moved(self) -> None:
+        of = self._station()
+        self._desk.apply("a stop", lambda run: edits.stopped(run, [of]))
+
+    def _is_found(self) -> None:
+        of = self._station()
+        self._desk.apply("found again", lambda run: edits.found_again(run, [of]))
+
+    def _station(self) -> Id:
+        of: Id = self.station.currentData()
+        if self._desk.run is None or self._desk.run.station(of) is None:
+            raise InvalidValueError("station", "is what the operator does; choose a station above")
+        return of
 
     def _take_out(self) -> None:
         of: Id = self.station.currentData()

@@ -1,4 +1,4 @@
-"""Run documents: ``run add``, ``change``, ``take``, ``tick``, ``post``, ``sheet`` and ``check``."""
+"""Run documents: all the commands of ``run`` that read one."""
 
 from __future__ import annotations
 
@@ -60,6 +60,10 @@ def add_commands(kinds: Any) -> None:
     tick = _command(kinds, "tick", _tick, "what is done; it is written, and what is left is told")
     tick.add_argument("tasks", nargs="+", metavar="TASK", help="station and task, as 'A/face the top', or an action")
     tick.add_argument("--undo", action="store_true", help="to be done again")
+    stop = _command(kinds, "stop", _stop, "after a stop: stations where something may have moved are to be found again")
+    stop.add_argument("stations", nargs="*", metavar="STATION", help="all of them where none is named")
+    found = _command(kinds, "found", _found, "stations whose zeros were found again, so that they may be cut at")
+    found.add_argument("stations", nargs="+", metavar="STATION")
     picture = _command(kinds, "picture", _picture, "the run over time: tool blocks, a lane for each station, waits")
     picture.add_argument("-o", "--out", type=Path, required=True, metavar="FILE.svg")
     post = _command(kinds, "post", _post, "the main program of what is left, its toolpath programs taken in")
@@ -177,6 +181,17 @@ def _tick(options: argparse.Namespace) -> int:
     run = read_run(options.file)
     refs = [ref_named(run, words) for words in options.tasks]
     return _written(edits.with_done(run, refs, done=not options.undo), options)
+
+
+def _stop(options: argparse.Namespace) -> int:
+    run = read_run(options.file)
+    named = [_station(run, name).id for name in options.stations] or [each.id for each in run.stations]
+    return _written(edits.stopped(run, named), options)
+
+
+def _found(options: argparse.Namespace) -> int:
+    run = read_run(options.file)
+    return _written(edits.found_again(run, [_station(run, name).id for name in options.stations]), options)
 
 
 def _ordered(run: Run) -> tuple[Planned, Ordered]:

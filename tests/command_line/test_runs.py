@@ -168,6 +168,11 @@ class RunsTest(CommandTest):
         self.told("picture", day, "-o", str(drawn))
         self.assertIn("A &lt;b&gt;", drawn.read_text(encoding="utf-8"))
         self.assertIn("<svg", html)
+        # After a stop nothing is, until the zero is found again.
+        self.told("stop", day, wrote=True)
+        self.assertIn("RUN_FIND_AGAIN", self.refused("post", day, "-o", str(out)))
+        self.told("found", day, "A <b>", wrote=True)
+        self.told("post", day, "-o", str(out))
         # With a hazard nothing is posted.
         other = self.folder / "other.json"
         write_job(set_value(job("other", 1), ("machines", 0, "cutters", 0, "name"), "another tool"), other)

@@ -116,7 +116,8 @@ class Run(Model):
     how many tools it holds.
 
     ``frozen`` are tasks that follow each other as they are, ``done`` those that are ticked off; ``due`` is after how
-    many minutes all of it must be done.
+    many minutes all of it must be done.  At the stations of ``find_again`` something may have moved at a stop: their
+    zeros hold only once they are found again.
     """
 
     format: Literal["ledgecliff-run"] = RUN_FORMAT
@@ -132,6 +133,7 @@ class Run(Model):
     after: Annotated[tuple[After, ...], Field(max_length=2000)] = ()
     frozen: Annotated[tuple[FrozenRun, ...], Field(max_length=200)] = ()
     done: Annotated[tuple[TaskRef, ...], Field(max_length=20_000)] = ()
+    find_again: Annotated[tuple[Id, ...], Field(max_length=200)] = ()
     lives: Annotated[tuple[ToolLife, ...], Field(max_length=200)] = ()
     rough_first: bool = False
     by: Literal["lexicographic", "time"] = "lexicographic"
@@ -168,6 +170,8 @@ class Run(Model):
             for station_id in (action.station, action.takes_from):
                 if station_id is not None and self.station(station_id) is None:
                     raise ValueError(f"action '{action.name}' is at a station that is not there; take it out")
+        if any(self.station(each) is None for each in self.find_again):
+            raise ValueError("a station whose zero is to be found again is not there; take it out of find_again")
         named = [ref for each in self.after for ref in (each.earlier, each.later)]
         for ref in (*named, *(ref for run in self.frozen for ref in run), *self.done):
             if not self.has(ref):

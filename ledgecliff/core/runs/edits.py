@@ -159,6 +159,7 @@ def _pruned(run: Run, fields: dict[str, object]) -> Run:
         "after": tuple(each for each in whole.after if known.has(each.earlier) and known.has(each.later)),
         "frozen": tuple(each for each in whole.frozen if all(known.has(ref) for ref in each)),
         "done": tuple(ref for ref in whole.done if known.has(ref)),
+        "find_again": tuple(each for each in whole.find_again if each in there),
     }
     return changed(run, {**fields, "actions": actions, **kept})
 
@@ -257,6 +258,17 @@ def following(run: Run, ref: TaskRef, then: TaskRef) -> Run:
 def thawed(run: Run, ref: TaskRef) -> Run:
     """Without the frozen run that a task is in."""
     return set_value(run, ("frozen",), tuple(each for each in run.frozen if ref not in each))
+
+
+def stopped(run: Run, stations: Iterable[Id]) -> Run:
+    """After a stop at which something may have moved there: the zeros of these stations must be found again."""
+    return set_value(run, ("find_again",), tuple(dict.fromkeys((*run.find_again, *stations))))
+
+
+def found_again(run: Run, stations: Iterable[Id]) -> Run:
+    """The zeros of these stations hold once more."""
+    mine = set(stations)
+    return set_value(run, ("find_again",), tuple(each for each in run.find_again if each not in mine))
 
 
 def with_done(run: Run, refs: Iterable[TaskRef], *, done: bool = True) -> Run:

@@ -94,6 +94,20 @@ def offset_twice(seen: _Seen) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+def to_be_found_again(seen: _Seen) -> Iterator[Finding]:
+    """A station where something may have moved at a stop, and where something is left to be done."""
+    done = set(seen.run.done)
+    for station in seen.run.stations:
+        left = any(TaskRef(of=station.id, task=task.name) not in done for task in station.tasks)
+        if left and station.id in seen.run.find_again:
+            yield Finding(
+                "RUN_FIND_AGAIN", "hazard", station.name,
+                f"At the stop something may have moved at {station.name}, and its zero in {station.offset} has not "
+                "been found again.",
+                "Probe or touch it off again, check the offset, and then say that it is found.", about=station.offset,
+            )  # fmt: skip
+
+
 def turned_too_soon(seen: _Seen) -> Iterator[Finding]:
     """A part is taken away once all is done to it there, and nothing is done to it before it has come."""
     if seen.planned is None:
@@ -250,6 +264,6 @@ def times_unknown(seen: _Seen) -> Iterator[Finding]:
 
 
 RULES: tuple[Callable[[_Seen], Iterator[Finding]], ...] = (
-    two_meanings, station_twice, offset_twice, turned_too_soon, before_its_need, wait_cut_short, too_many_tools,
-    programs_amiss, tool_wears_out, ends_late, jobs_changed, times_unknown,
+    two_meanings, to_be_found_again, station_twice, offset_twice, turned_too_soon, before_its_need, wait_cut_short,
+    too_many_tools, programs_amiss, tool_wears_out, ends_late, jobs_changed, times_unknown,
 )  # fmt: skip

@@ -254,6 +254,21 @@ class RulesTest(unittest.TestCase):
         self.assertIn("RUN_TURNED_TOO_SOON", {each.code for each in run_findings(loose, soon)})
         self.assertNotIn("RUN_TURNED_TOO_SOON", codes(run))
 
+    def test_moved_at_a_stop(self):
+        run = two()
+        a, b = run.stations
+        self.assertNotIn("RUN_FIND_AGAIN", codes(run))
+        lost = edits.stopped(edits.stopped(run, [b.id]), [b.id, a.id])
+        self.assertEqual(lost.find_again, (b.id, a.id))
+        self.assertEqual([each.setup for each in run_findings(lost, None) if each.code == "RUN_FIND_AGAIN"], ["A", "B"])
+        # Where nothing is left to be done it does not matter any more.
+        done = edits.with_done(lost, [ref(lost, "A/face 1"), ref(lost, "A/drill 2")])
+        self.assertEqual([each.setup for each in run_findings(done, None) if each.code == "RUN_FIND_AGAIN"], ["B"])
+        self.assertEqual(edits.found_again(lost, [a.id, b.id]), run)
+        self.assertEqual(edits.without_station(lost, b.id).find_again, (a.id,))
+        with self.assertRaisesRegex(InvalidValueError, "found again is not there"):
+            set_value(run, ("find_again",), ("0" * 12,))
+
     def test_ticked_off_before_what_it_needs(self):
         run = edits.with_done(two(), [ref(two(), "A/drill 2")])
         self.assertIn("RUN_DONE_BEFORE_NEED", codes(run))
