@@ -48,18 +48,17 @@ class RunAdding(QWidget):
             self._button("not_after", "Not any more", "These two in any order again", self._not_after),
         ))  # fmt: skip
         rows.addLayout(self._row(
-            "Jobs", self._button("take", "Take over what they say now", "Setups and tools of changed jobs",
-                                 lambda: desk.take_over(times=False)),
-            self._button("times", "Take over the times of their programs", "In place of what is typed",
-                         lambda: desk.take_over(times=True)),
-            "  station or act", self.station, self._button("out", "Take it out", "Undo brings it back", self._take_out),
+            "Station or act", self.station, self._button("out", "Take it out", "Undo brings it back", self._take_out),
+            self._button("moved", "Must be found again", "Something may have moved there at a stop", self._moved),
+            self._button("found", "Is found again", "Its zero was probed or touched off again", self._is_found),
         ))  # fmt: skip
-
         rows.addLayout(self._row(
-            "After a stop", self._button("stopped", "All are to be found again", "Power was off, or the table moved",
-                                         self._all_stopped),
-            self._button("moved", "This one is", "Something may have moved at the station chosen above", self._moved),
-            self._button("found", "This one is found", "Its zero was probed or touched off again", self._is_found),
+            "All", self._button("stopped", "Must be found again after a stop", "Power was off, or the table moved",
+                                self._all_stopped),
+            self._button("take", "Take over what jobs say now", "Setups and tools of changed jobs",
+                         lambda: desk.take_over(times=False)),
+            self._button("times", "And the times of their programs", "In place of what is typed",
+                         lambda: desk.take_over(times=True)),
         ))  # fmt: skip
 
     def _row(self, *parts: QWidget | str) -> QHBoxLayout:
@@ -122,7 +121,7 @@ class RunAdding(QWidget):
     def _station(self) -> Id:
         of: Id = self.station.currentData()
         if self._desk.run is None or self._desk.run.station(of) is None:
-            raise InvalidValueError("station", "is what the operator does; choose a station above")
+            raise InvalidValueError("station", "is what the operator does; choose a station")
         return of
 
     def _take_out(self) -> None:

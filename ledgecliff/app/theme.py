@@ -129,8 +129,9 @@ class Theme:
         return palette
 
     def style_sheet(self) -> str:
-        arrow = resources.files("ledgecliff") / "resources" / "icons" / "down.svg"
-        sheet = _STYLE.format(**vars(self), arrow=str(arrow), program_family=PROGRAM_FAMILY)
+        icons = resources.files("ledgecliff") / "resources" / "icons"
+        arrow, tick = str(icons / "down.svg"), str(icons / "tick.svg")
+        sheet = _STYLE.format(**vars(self), arrow=arrow, tick=tick, program_family=PROGRAM_FAMILY)
         return re.sub(r"font-size: (\d+)px", lambda found: f"font-size: {scaled(int(found[1]))}px", sheet)
 
 
@@ -211,6 +212,8 @@ QLineEdit:focus, QComboBox:focus, QSpinBox:focus, QPlainTextEdit:focus, QTableVi
 QLineEdit[bad="true"] {{ border: 2px solid {hazard}; padding: 2px 5px; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
 QComboBox::down-arrow {{ image: url("{arrow}"); width: 12px; height: 8px; }}
+QTableView::indicator {{ width: 13px; height: 13px; border: 1px solid {quiet}; background: {paper}; }}
+QTableView::indicator:checked {{ background: {accent}; image: url("{tick}"); }}
 QComboBox QAbstractItemView {{ background: {paper}; border: 1px solid {faint};
     selection-background-color: {accent_soft}; selection-color: {ink}; }}
 QPushButton {{ background: {paper}; border: 1px solid {ink}; border-radius: 3px; padding: 5px 12px; }}
