@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 
 from ledgecliff.core.changing import set_value
@@ -80,6 +81,10 @@ class RunsTest(CommandTest):
         self.assertGreaterEqual(told["minutes"], longest)
         self.assertLess(told["minutes"], longest + 2)
         self.assertLess(told["minutes"], told["naive"]["minutes"] - 60)
+        # Shoe by shoe in the block that cuts them all.
+        block = next(each for each in self.told("order", str(run_file), "--seconds", "1")["order"] if each["tool"] == 6)
+        shoes = [name for name, _ in itertools.groupby(task["station"] for task in block["tasks"])]
+        self.assertEqual(shoes, [f"Shoe {k}" for k in (1, 2, 3, 4, 5, 6, 7, 8, 10)])
         loads = self.told("loads", str(backlog))
         self.assertEqual(len({job["name"] for each in loads["loads"] for job in each["jobs"]}), 24)
         self.assertEqual((len(loads["loads"]), loads["bound"]["loads"]), (12, 12))

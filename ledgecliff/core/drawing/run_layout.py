@@ -55,7 +55,7 @@ def run_layout(picture: RunPicture, width: float, text_width: TextWidth) -> RunL
     """As high as its lanes ask for."""
     names = [_name(lane) for lane in picture.lanes]
     left = min(max(map(text_width, names), default=0.0), _MOST_NAMES) + 3.0 * PAD
-    ends = max(picture.minutes, picture.bound, *(wait.end for lane in picture.lanes for wait in lane.waits), 1e-6)
+    ends = max(picture.minutes, *(wait.end for lane in picture.lanes for wait in lane.waits), 1e-6)
     time = _Time(left, max(width - left - 4.0 * PAD, 1.0) / ends, text_width)
     pieces = list(_band(picture, time))
     pieces += (Piece("hour", Box(time.x(mark), _BAND, 0.0, _SCALE), clock_words(mark)) for mark in picture.marks)

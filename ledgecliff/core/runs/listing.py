@@ -72,7 +72,7 @@ def jobs_done(run: Run, planned: Planned) -> tuple[JobDone, ...]:
     for k, start in zip(planned.order.tasks, planned.order.starts, strict=True):
         station = run.station(planned.tasks.refs[k].of)
         if station is not None:
-            ends[station.job] = max(ends.get(station.job, 0.0), start + tasks[k].minutes)
+            ends[station.job] = start + tasks[k].minutes
     parts = dict[tuple[str, str], int]()
     for station in run.stations:
         parts[station.job, station.setup] = parts.get((station.job, station.setup), 0) + station.parts

@@ -24,16 +24,15 @@ def tidied(problem: Problem, order: Order) -> Order:
     groups = (tuple(group) for _, group in itertools.groupby(order.tasks, alike))
     tasks = tuple(itertools.chain.from_iterable(_by_stations(problem, group) for group in groups))
     better = counted(problem, tasks)
-    is_as_good = better.counts[:3] == order.counts[:3] and better.minutes <= order.minutes + _SAME
-    return better if is_as_good else order
+    return better if better.minutes <= order.minutes + _SAME else order
 
 
 def _by_stations(problem: Problem, group: Sequence[int]) -> Iterator[int]:
-    """What may be next at the station where the last one was, else at the first station; as they were given."""
+    """What may be next at the station where the last one was, else what was given first."""
     left, station = set(group), -1
     while left:
         ready = (k for k in left if not problem.needs[k] & left)
-        k = min(ready, key=lambda each: (problem.tasks[each].station != station, problem.tasks[each].station, each))
+        k = min(ready, key=lambda each: (problem.tasks[each].station != station, each))
         station = problem.tasks[k].station
         left.remove(k)
         yield k

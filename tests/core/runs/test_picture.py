@@ -10,8 +10,11 @@ import xml.etree.ElementTree as ET
 from dataclasses import replace
 
 from ledgecliff.core.changing import changed
+from ledgecliff.core.drawing.run_layout import run_layout
+from ledgecliff.core.edits.patterns import with_pattern
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.identity import derived_id
+from ledgecliff.core.model.pattern import Grid
 from ledgecliff.core.model.run import RunAction
 from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.kept import kept_order
@@ -23,7 +26,7 @@ from ledgecliff.core.runs.tasks import problem_of
 from ledgecliff.core.scheduling.counting import counted
 from ledgecliff.core.scheduling.ordering import put_in_order
 from ledgecliff.sheets.run_svg import run_svg
-from tests.core.runs.test_runs import SUM, job, ref, run_of
+from tests.core.runs.test_runs import SUM, ids, job, ref, run_of, two
 from tests.jobs import plan_of
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -65,6 +68,7 @@ class RunPictureTest(unittest.TestCase):
         self.assertEqual([each for block in picture.blocks for each in block.refs], [bar.ref for _, _, bar in bars])
         for block in picture.blocks:
             self.assertEqual({bar.tool for _, _, bar in bars if bar.ref in block.refs}, {block.tool})
+            self.assertEqual(block.end, next(end for _, end, bar in bars if bar.ref == block.refs[-1]))
         (act,) = picture.lanes[1].acts
         last_of_a = max(bar.end for bar in picture.lanes[0].bars)
         self.assertGreaterEqual(act.start, last_of_a - 1e-9)
@@ -85,6 +89,23 @@ class RunPictureTest(unittest.TestCase):
         self.assertEqual([bar.words for bar in picture.lanes[0].bars], ["drill 2", "face 3"])
         frozen = {bar.ref for lane in picture.lanes for bar in lane.bars if bar.frozen}
         self.assertEqual(frozen, {ref(run, "C/drill 2"), ref(run, "B/drill 1")})
+
+    def test_a_tool_that_stays_in_and_a_wait_elsewhere(self):
+        run = two()
+        self.assertEqual([block.tool for block in seen(run)[0].blocks], ["T1", "T2", "T1"])
+        run = edits.with_after(run, ref(run, "A/drill 2"), ref(run, "B/face 2"), 30.0)
+        self.assertEqual([len(lane.waits) for lane in seen(run)[0].lanes], [0, 1])
+
+    def test_what_is_picked(self):
+        picture, _ = seen(day())
+        layout = run_layout(picture, 900.0, lambda words: 6.0 * len(words))
+        for piece in layout.pieces:
+            found = layout.at(piece.box.middle)
+            if piece.kind in ("wait", "name", "hour"):
+                self.assertIsNone(found, piece)
+            elif piece.kind in ("block", "bar", "act"):
+                self.assertEqual(found.refs, piece.refs)
+        self.assertEqual([each.second for each in layout.pieces if each.kind == "block"][:3], [False, True, False])
 
     def test_drawn(self):
         picture, _ = seen(day())
@@ -136,8 +157,32 @@ class KeptOrderTest(unittest.TestCase):
         fresh = iter([derived_id("D")])
         more = edits.with_setup(run, plan_of(job("D", 1)), 0, lambda: next(fresh), "D.json", SUM, "D")
         self.assertIsNone(kept_order(problem_of(more), known), "what it does not know has no place in it")
+        frozen = edits.following(more, ref(more, "D/face 1"), ref(more, "C/face 1"))
+        self.assertIsNone(kept_order(problem_of(frozen), known))
         turned = edits.with_after(run, ref(run, "C/drill 2"), ref(run, "A <&> body/face 1"))
         self.assertIsNone(kept_order(problem_of(turned), known), "it may not be so any more")
+
+    def test_what_cannot_be_drawn_together_where_it_is(self):
+        """B's drill after A's last face: B's own face before A's drill is in the way, wherever they are drawn to."""
+        run = run_of(job("A", 1, 2, 1), job("B", 2, 1, offset="G55"))
+        tasks = problem_of(run)
+        words = ("A/face 1", "B/drill 1", "B/face 2", "A/drill 2", "A/face 3")
+        known = Planned(tasks, counted(tasks.problem, [tasks.number(ref(run, each)) for each in words]))
+        together = edits.following(run, ref(run, "A/face 3"), ref(run, "B/drill 1"))
+        self.assertIsNone(kept_order(problem_of(together), known))
+        self.assertEqual(kept_order(tasks, known).order, known.order)
+
+    def test_parts_of_a_pattern_and_untimed_tasks(self):
+        one = with_pattern(job("A", 1), 0, layout=Grid(columns=3, column_pitch=90.0), school="local shifts")
+        fresh, plan = ids(), plan_of(one)
+        run = edits.new_run(next(fresh), "Plate", plan.job.machine)
+        run = edits.with_setup(run, plan, 0, lambda: next(fresh), "A.json", SUM, "A")
+        self.assertEqual({row.cells[6] for row in run_rows(run, None)}, {""}, "nobody said how long it takes")
+        for name, minutes in zip(("A 1", "A 2", "A 3"), (2.0, 3.0, 4.0), strict=True):
+            run = edits.with_minutes(run, ref(run, f"{name}/face 1"), minutes)
+        tasks = problem_of(run)
+        (done,) = jobs_done(run, Planned(tasks, counted(tasks.problem, (0, 1, 2))))
+        self.assertEqual((done.parts, done.each), (3, 3.0))
 
     def test_one_follows_another(self):
         run = day()
@@ -174,6 +219,10 @@ class KeptOrderTest(unittest.TestCase):
         # Nothing else is left to be done while C waits: its ten minutes, less what is done meanwhile.
         idle = order.minutes - sum(MINUTES[1:]) - 2 * 21 - 3 - (9 * order.tool_calls + 2 * order.offset_calls) / 60
         self.assertEqual(f"The machine waits {idle:.0f} min of it" in said, idle >= 1.0)
+        minutes = [each.minutes for each in jobs_done(run, Planned(tasks, order))]
+        self.assertEqual(minutes, sorted(minutes))
+        half = " ".join(run_words(run, Planned(tasks, order), replace(ordered, proven=True, all_proven=False)))
+        self.assertIn("Proven: none has fewer tool calls", half)
         loose = replace(ordered, proven=False, all_proven=False)
         self.assertIn(
             f"None has fewer than {loose.bound.tool_calls}", " ".join(run_words(run, Planned(tasks, order), loose))

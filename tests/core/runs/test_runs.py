@@ -265,6 +265,7 @@ class RulesTest(unittest.TestCase):
         done = edits.with_done(lost, [ref(lost, "A/face 1"), ref(lost, "A/drill 2")])
         self.assertEqual([each.setup for each in run_findings(done, None) if each.code == "RUN_FIND_AGAIN"], ["B"])
         self.assertEqual(edits.found_again(lost, [a.id, b.id]), run)
+        self.assertEqual(edits.found_again(lost, [a.id]).find_again, (b.id,))
         self.assertEqual(edits.without_station(lost, b.id).find_again, (a.id,))
         with self.assertRaisesRegex(InvalidValueError, "found again is not there"):
             set_value(run, ("find_again",), ("0" * 12,))

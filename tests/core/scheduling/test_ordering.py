@@ -172,6 +172,20 @@ class LongestWayTest(unittest.TestCase):
         self.assertAlmostEqual(found.order.minutes, 75.1)
         self.assertGreaterEqual(found.bound.minutes, 75.0)
 
+    def test_frozen_runs_and_waits_one_after_the_other(self):
+        one = {"offset_call_s": 0, "tool_call_s": 0}
+        a, b = (station(name, "G54", ("T1", 1), ("T1", 2), free=True) for name in "AB")
+        problem = read_problem({**one, "stations": [a, b]})
+        self.assertEqual(longest_ways(problem), (1.0, 2.0, 1.0, 2.0))
+        self.assertEqual(longest_ways(replace(problem, frozen=((0, 3, 1),))), (5.0, 2.0, 1.0, 4.0))
+        # A1, C1; A2 at 61; C2 may begin at 101 and A3 at 112: by hand.
+        rows = [station("A", "G54", *(("T1", 1),) * 3), station("C", "G54", *(("T1", 1),) * 2)]
+        waits = [["A/t1", "A/t2", 60], ["A/t2", "A/t3", 50], ["C/t1", "C/t2", 99]]
+        problem = read_problem({**one, "stations": rows, "waits": waits})
+        first = next(longest_first(problem, lambda _k: True))
+        self.assertEqual(first, (0, 3, 1, 4, 2))
+        self.assertEqual(counted(problem, first).starts, (0.0, 1.0, 61.0, 101.0, 112.0))
+
     def test_every_order_is_one_and_none_is_below_the_longest_way(self):
         chance, problem = random.Random(20), read_problem(TUESDAY)
         for _ in range(draws(60, 600)):
@@ -200,6 +214,12 @@ class TidiedTest(unittest.TestCase):
         self.assertEqual(tidied(problem, mixed).tasks, (0, 1, 2, 3, 4, 5))
         frozen = replace(problem, frozen=((4, 0),))
         self.assertEqual(tidied(frozen, mixed).tasks, (4, 0, 1, 2, 3, 5))
+        # A's second one needs B's first: at B it is gone on, and then back to A.
+        crossed = replace(problem, before=(*problem.before, (2, 1)))
+        self.assertEqual(tidied(crossed, counted(crossed, (2, 0, 1, 4, 3, 5))).tasks, (0, 2, 3, 1, 4, 5))
+        turned = replace(problem, tasks=tuple(replace(each, angle=90.0 * (each.station % 2)) for each in problem.tasks))
+        order = counted(turned, (4, 0, 5, 2, 3, 1))
+        self.assertEqual(tidied(turned, order).tasks, (0, 4, 5, 2, 3, 1))
         # C must wait a minute after A: begun with A it would end later, so it stays as it is.
         waits = replace(problem, waits=((4, 5, 9.0),))
         order = counted(waits, (4, 0, 1, 2, 3, 5))
