@@ -35,15 +35,17 @@ _LOOKED_FOR, _PAUSE_MS = 10.0, 150
 
 
 class _RunEdit(QUndoCommand):
+    """Shows what has been written: whatever refuses to be written does so before the stack is moved."""
+
     def __init__(self, desk: RunDesk, before: Run, after: Run, words: str) -> None:
         super().__init__(words)
-        self._desk, self._before, self._after = desk, before, after
+        self._desk, self.before, self.after = desk, before, after
 
     def redo(self) -> None:
-        self._desk._keep(self._after)
+        self._desk._show(self.after)
 
     def undo(self) -> None:
-        self._desk._keep(self._before)
+        self._desk._show(self.before)
 
 
 class RunDesk(Behind):
@@ -128,20 +130,28 @@ class RunDesk(Behind):
         run = self._as_written()
         after = change(run)
         if after != run:
-            write_run(after, self._path())  # refuses before anything is pushed
+            write_run(after, self._path())
             self.undo_stack.push(_RunEdit(self, run, after, words))
             self.said = ""
             self.changed.emit()  # only now does the stack have it
 
     def undo(self) -> None:
+        """Raises LedgecliffError, and leaves all as it is, where it cannot be written."""
         self._as_written()
-        self.undo_stack.undo()
-        self.changed.emit()
+        edit = self.undo_stack.command(self.undo_stack.index() - 1)
+        if isinstance(edit, _RunEdit):
+            write_run(edit.before, self._path())
+            self.undo_stack.undo()
+            self.changed.emit()
 
     def redo(self) -> None:
+        """Raises LedgecliffError, and leaves all as it is, where it cannot be written."""
         self._as_written()
-        self.undo_stack.redo()
-        self.changed.emit()
+        edit = self.undo_stack.command(self.undo_stack.index())
+        if isinstance(edit, _RunEdit):
+            write_run(edit.after, self._path())
+            self.undo_stack.redo()
+            self.changed.emit()
 
     def tick(self, ref: TaskRef, *, done: bool) -> None:
         self.apply("tick off", lambda run: edits.with_done(run, [ref], done=done))
@@ -192,10 +202,6 @@ class RunDesk(Behind):
             self.open(path)
             raise InvalidValueError(path.name, "has been changed from elsewhere and is read anew; do it once more")
         return self.run
-
-    def _keep(self, run: Run) -> None:
-        write_run(run, self._path())
-        self._show(run)
 
     # --- its order --------------------------------------------------------------------------
 

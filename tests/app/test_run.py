@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from ledgecliff.app.run_desk import RunDesk
 from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.tasks import ref_named, ref_words
+from ledgecliff.store.atomic import WriteError
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import write_job
 from ledgecliff.store.recent import recent_jobs
@@ -237,6 +238,21 @@ class RunTest(GuiTestCase):
         QTest.mouseClick(self.sheet.adding.buttons["take"], Qt.MouseButton.LeftButton)
         self.wait_for(lambda: self.run_desk.no_order, "that it cannot be read")
         self.assertEqual(len(read_run(self.path).stations[0].tasks), 2)
+
+    def test_what_cannot_be_written_leaves_all_as_it_is(self):
+        self.tick(0)
+        ticked, run = read_run(self.path), self.run_desk.run
+        with mock.patch("ledgecliff.app.run_desk.write_run", side_effect=WriteError("the disk is full")):
+            for act in (lambda: self.press("undo"), lambda: self.tick(1)):
+                act()
+                self.assertIn("the disk is full", self.sheet.said.text())
+                self.assertEqual((self.run_desk.run, read_run(self.path)), (run, ticked))
+                self.assertEqual(self.column(1).count("done"), 1)
+        self.press("undo")
+        self.press("undo")
+        self.assertEqual((read_run(self.path).done, self.sheet.buttons["undo"].isEnabled()), ((), False))
+        self.press("redo")
+        self.assertEqual(read_run(self.path), ticked)
 
     def test_where_nothing_can_be_written_it_is_said(self):
         with mock.patch.object(self.sheet, "ask_folder", return_value=self.path / "below a file"):
