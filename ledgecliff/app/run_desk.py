@@ -16,9 +16,11 @@ from ledgecliff.core.model.run import Run, TaskRef
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.kept import kept_order
+from ledgecliff.core.runs.listing import compared_words
 from ledgecliff.core.runs.picture import RunPicture, run_picture
 from ledgecliff.core.runs.rules import BesideRun, Planned, run_findings
 from ledgecliff.core.runs.tasks import problem_of
+from ledgecliff.core.scheduling.counting import Order
 from ledgecliff.core.scheduling.ordering import Bound, By, Ordered, put_in_order
 from ledgecliff.core.scheduling.solver import Stopper
 from ledgecliff.store.beside_run import beside_run
@@ -65,6 +67,8 @@ class RunDesk(Behind):
         self.run: Run | None = None
         self.planned: Planned | None = None
         self.ordered: Ordered | None = None
+        #: The order before the last change.
+        self.was: Order | None = None
         #: Why no order can be made.
         self.no_order = ""
         self._beside: BesideRun | None = None
@@ -84,7 +88,7 @@ class RunDesk(Behind):
         self._cancel()
         self.undo_stack.clear()
         self.path, self._beside = path, None
-        self.planned = self.ordered = None
+        self.planned = self.ordered = self.was = None
         self._show(run)
         self.opened.emit(path)
         self.changed.emit()
@@ -208,6 +212,8 @@ class RunDesk(Behind):
     def _show(self, run: Run) -> None:
         """At once in the order that is known, as far as that holds; a better one is looked for behind."""
         known, self.run = self.planned, run
+        if self.ordered is not None:
+            self.was = self.ordered.order
         self.planned = self.ordered = None
         self.no_order = ""
         try:
@@ -270,6 +276,10 @@ class RunDesk(Behind):
             return None
         bound = self.ordered.bound if self.ordered is not None else Bound(0, 0.0)
         return run_picture(self.run, self.planned, bound.minutes)
+
+    def compared(self) -> str:
+        """What the last change costs, once that is known."""
+        return "" if self.was is None or self.ordered is None else compared_words(self.was, self.ordered.order)
 
     def findings(self) -> tuple[Finding, ...]:
         return () if self.run is None else run_findings(self.run, self.planned, self._beside)

@@ -144,6 +144,8 @@ class RunSheet(Sheet):
             (worst if each.severity in ("hazard", "error") else others).append(words)
         no_order = [f"No order: {self._desk.no_order}"] if self._desk.no_order else []
         said = [f"Taken over: {self._desk.said}."] if self._desk.said else []
+        compared = self._desk.compared()
+        said += [compared] if compared else []
         return [*said, *no_order, *worst, *busy, *run_words(run, planned, ordered), *others]
 
     def _fill(self, run: Run, planned: Planned | None) -> None:

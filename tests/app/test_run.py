@@ -77,6 +77,7 @@ class RunTest(GuiTestCase):
         self.assertEqual(self.rows()[0], "A/face 1")
         self.tick(0)
         self.assertEqual([ref_words(self.run_desk.run, each) for each in read_run(self.path).done], ["A/face 1"])
+        self.assertNotIn("Before the last change", self.sheet.words.text(), "less is left, which is no saving")
         # At once, in the order that is known.
         self.assertEqual((self.column(1)[0], self.column(1)[1], self.run_desk.ordered), ("done", "0:00", None))
         self.ordered()
@@ -104,6 +105,8 @@ class RunTest(GuiTestCase):
         self.ordered()
         at = self.rows()
         self.assertEqual(at.index("B/drill 1"), at.index("A/face 1") + 1)
+        # The last face of A has its own call of T1 now, or the drill of A one of T2.
+        self.assertIn("Before the last change it was 3 tool calls, 3 offset calls", self.sheet.words.text())
         # What would go round in a circle is refused, and nothing is another.
         self.drag("A/face 1", "A/drill 2")
         self.assertIn("'A/drill 2' comes after 'A/face 1'", self.sheet.said.text())

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..model.run import Run, TaskRef
-from ..scheduling.counting import idle_minutes
+from ..scheduling.counting import Order, idle_minutes
 from ..scheduling.ordering import Ordered
 from ..scheduling.problem import tool_words
 from ..scheduling.why import called_again
@@ -112,6 +112,17 @@ def run_words(run: Run, planned: Planned | None, ordered: Ordered | None) -> lis
     again = called_again(planned.tasks.problem, order.tasks)
     words += [f"{tool_words(each.tool)} is called {each.calls} times: {each.why}." for each in again]
     return words
+
+
+def compared_words(before: Order, now: Order) -> str:
+    """What the last change costs or spares; nothing where it is not of the same tasks, or does neither."""
+    same = (before.tool_calls, before.offset_calls, clock_words(before.minutes)) == (
+        now.tool_calls, now.offset_calls, clock_words(now.minutes),
+    )  # fmt: skip
+    if same or len(before.tasks) != len(now.tasks):
+        return ""
+    calls, offsets = _many(before.tool_calls, "tool call"), _many(before.offset_calls, "offset call")
+    return f"Before the last change it was {calls}, {offsets}, done after {clock_words(before.minutes)}."
 
 
 def _sure(run: Run, ordered: Ordered) -> str:
