@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.identity import Id
 from ledgecliff.core.model.run import Run, RunAction, TaskRef
@@ -16,13 +18,17 @@ from ledgecliff.store.identity import new_id
 
 from .run_desk import RunDesk
 
+#: What is said of the whole day: fields of a run.
+_OF_THE_DAY = {"pockets": "Pockets", "due": "Due after (min)", "tool_call_s": "Tool call (s)",
+               "offset_call_s": "Offset call (s)", "index_s": "Index (s)"}  # fmt: skip
 
-def minutes_of(text: str) -> float:
-    """As they are typed, with a point or a comma.  Raises InvalidValueError."""
+
+def minutes_of(text: str, field: str = "minutes") -> float:
+    """A number as it is typed, with a point or a comma.  Raises InvalidValueError."""
     try:
         return float(text.strip().replace(",", "."))
     except ValueError:
-        raise InvalidValueError("minutes", f"'{text}' is no number; write one such as 12.5") from None
+        raise InvalidValueError(field, f"'{text}' is no number; write one such as 12.5") from None
 
 
 class RunAdding(QWidget):
@@ -61,6 +67,29 @@ class RunAdding(QWidget):
                          lambda: desk.take_over(times=True)),
         ))  # fmt: skip
 
+        self.day = {name: _entry(words, 62) for name, words in _OF_THE_DAY.items()}
+        for name, entry in self.day.items():
+            entry.setPlaceholderText("none")
+            entry.editingFinished.connect(partial(self._typed, name))
+        self.rough_first = QCheckBox("All is roughed first")
+        self.rough_first.clicked.connect(
+            lambda checked: attempt(lambda: desk.apply("rough first", partial(_set, "rough_first", checked)))
+        )
+        parts = [part for name, entry in self.day.items() for part in (_OF_THE_DAY[name], entry)]
+        rows.addLayout(self._row(*parts, self.rough_first))
+
+    def _typed(self, name: str) -> None:
+        run, text = self._desk.run, self.day[name].text().strip()
+        if run is None or text == _shown(run, name):
+            return
+
+        def change(run: Run) -> Run:
+            value = None if name == "due" and not text else minutes_of(text, _OF_THE_DAY[name])
+            return _set(name, int(value) if value is not None and value.is_integer() else value, run)
+
+        self._attempt(lambda: self._desk.apply(_OF_THE_DAY[name], change))
+        self.day[name].setText(_shown(self._desk.run or run, name))  # what was refused is not left standing
+
     def _row(self, *parts: QWidget | str) -> QHBoxLayout:
         row = QHBoxLayout()
         for part in parts:
@@ -78,6 +107,10 @@ class RunAdding(QWidget):
         """What can be chosen, with what was chosen before."""
         stations = [(each.name, each.id) for each in run.stations]
         tasks = [(ref_words(run, ref), ref) for ref in every_task(run)]
+        for name, entry in self.day.items():
+            if not entry.hasFocus():
+                entry.setText(_shown(run, name))
+        self.rough_first.setChecked(run.rough_first)
         _fill(self.at, [("no station", None), *stations])
         _fill(self.takes_from, [("nowhere", None), *stations])
         _fill(self.earlier, tasks)
@@ -131,6 +164,15 @@ class RunAdding(QWidget):
             return edits.without_action(run, of) if run.action(of) is not None else edits.without_station(run, of)
 
         self._desk.apply("take out", out)
+
+
+def _set(name: str, value: object, run: Run) -> Run:
+    return set_value(run, (name,), value)
+
+
+def _shown(run: Run, name: str) -> str:
+    value = getattr(run, name)
+    return "" if value is None else f"{value:g}"
 
 
 def _in_order(run: Run) -> Run:

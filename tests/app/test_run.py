@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unittest import mock
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from ledgecliff.app.run_desk import RunDesk
@@ -220,6 +220,28 @@ class RunTest(GuiTestCase):
         self.assertEqual([each.name for each in read_run(self.path).stations], ["A"])
         self.press("undo")
         self.assertEqual(len(read_run(self.path).stations), 2)
+
+    def test_what_is_said_of_the_whole_day(self):
+        self.press("more")
+        more = self.sheet.adding
+        for name, text, value in (
+            ("pockets", "12", 12), ("due", "45,5", 45.5), ("tool_call_s", "6", 6.0), ("due", "", None),
+        ):  # fmt: skip
+            more.day[name].clear()
+            self.type_in(more.day[name], text)
+            self.assertEqual(getattr(read_run(self.path), name), value)
+        for name, text, words in (
+            ("pockets", "12.5", "pockets"), ("pockets", "many", "'many' is no number"), ("index_s", "-1", "index"),
+        ):  # fmt: skip
+            before = read_run(self.path)
+            self.type_in(more.day[name], text)
+            self.assertIn(words, self.sheet.said.text())
+            self.assertEqual((read_run(self.path), more.day["pockets"].text()), (before, "12"))
+        self.assertEqual(more.day["index_s"].text(), "5")
+        QTest.mouseClick(more.rough_first, Qt.MouseButton.LeftButton, pos=QPoint(8, more.rough_first.height() // 2))
+        self.assertTrue(read_run(self.path).rough_first)
+        self.press("undo")
+        self.assertFalse(more.rough_first.isChecked())
 
     def test_a_changed_job_is_taken_over(self):
         def codes():
