@@ -131,7 +131,7 @@ class RunDesk(Behind):
 
     def apply(self, words: str, change: Callable[[Run], Run]) -> None:
         """Raises LedgecliffError, and changes nothing, where it cannot be."""
-        run = self._as_written()
+        run = self.as_written()
         after = change(run)
         if after != run:
             write_run(after, self._path())
@@ -141,7 +141,7 @@ class RunDesk(Behind):
 
     def undo(self) -> None:
         """Raises LedgecliffError, and leaves all as it is, where it cannot be written."""
-        self._as_written()
+        self.as_written()
         edit = self.undo_stack.command(self.undo_stack.index() - 1)
         if isinstance(edit, _RunEdit):
             write_run(edit.before, self._path())
@@ -150,7 +150,7 @@ class RunDesk(Behind):
 
     def redo(self) -> None:
         """Raises LedgecliffError, and leaves all as it is, where it cannot be written."""
-        self._as_written()
+        self.as_written()
         edit = self.undo_stack.command(self.undo_stack.index())
         if isinstance(edit, _RunEdit):
             write_run(edit.after, self._path())
@@ -176,7 +176,7 @@ class RunDesk(Behind):
 
     def take_over(self, *, times: bool) -> None:
         """What its jobs say now, read behind the window.  Raises LedgecliffError where nothing is open."""
-        run, path = self._as_written(), self._path()
+        run, path = self.as_written(), self._path()
 
         def work(_progress: object, _cancelled: object) -> None:
             self._taken.emit(run, *take_over(run, path, times=times))
@@ -198,8 +198,9 @@ class RunDesk(Behind):
         self.said = "; ".join(told) or "nothing has changed"
         self.changed.emit()
 
-    def _as_written(self) -> Run:
-        """The run, which the file must still say: another hand may have ticked something off in it."""
+    def as_written(self) -> Run:
+        """The run, which the file must still say: another hand may have ticked something off in it.  Raises
+        InvalidValueError where it does not, and reads it anew."""
         path = self._path()
         assert self.run is not None, "open with its path"
         if read_run(path) != self.run:

@@ -261,7 +261,9 @@ class RunSheet(Sheet):
         self.words.setText(f"{words}\n\n{self.words.text()}")
 
     def _whole(self) -> tuple[Run, Planned, Path, Ordered]:
+        """What is written is of the run as its file says it."""
         desk = self._desk
+        desk.as_written()
         if desk.run is None or desk.path is None or desk.planned is None or desk.ordered is None:
             raise InvalidValueError("run", desk.no_order or "has no order yet; wait until one is found")
         return desk.run, desk.planned, desk.path, desk.ordered

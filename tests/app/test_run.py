@@ -132,6 +132,13 @@ class RunTest(GuiTestCase):
         self.assertIn("changed from elsewhere", self.sheet.said.text())
         self.assertEqual(read_run(self.path), other)
         self.assertEqual(self.column(1)[0], "done")
+        # Nor is a program written of what another hand has done by now.
+        self.ordered()
+        write_run(edits.with_done(other, [self.ref("A/drill 2")]), self.path)
+        with mock.patch.object(self.sheet, "ask_folder", return_value=self.folder / "out"):
+            self.press("programs")
+        self.assertIn("changed from elsewhere", self.sheet.said.text())
+        self.assertFalse((self.folder / "out").exists())
 
     def test_what_counts_and_enough(self):
         self.sheet.count.setCurrentIndex(1)

@@ -101,16 +101,7 @@ class _Day:
 
     def by_calls(self) -> None:
         weights = Weights.lexicographic(self._problem)
-        few = few_tool_calls(self._space, self._until(_TOOLS_UNTIL))
-        self._better(counted(self._problem, few.tasks))
-        fewest = fewest_tool_calls(self._space, few, self._until(_TOOLS_UNTIL))
-        self._better(counted(self._problem, fewest.tasks))
-        self._bound(tool_calls=fewest.bound, minutes=self._least_minutes(fewest.bound))
-        upper = _cost(self.now.order, weights)
-        self._take(best_order(self._space, weights, A_FEW, upper, self._until(_FEW_UNTIL)))
-        upper = _cost(self.now.order, weights)
-        whole = best_order(self._space, weights, proving_width(self._space), upper, self._until(_EXACT_UNTIL))
-        self._take(whole)
+        whole = self._by_counts(weights)
         proven = whole is not None and whole.proven
         if proven:
             self._bound(tool_calls=self.now.order.tool_calls)
@@ -134,16 +125,7 @@ class _Day:
         weights = Weights.by_time(self._problem)
         for tasks in longest_first(self._problem, self._until(_TOOLS_UNTIL)):
             self._better(counted(self._problem, tasks))
-        few = few_tool_calls(self._space, self._until(_TOOLS_UNTIL))
-        self._better(counted(self._problem, few.tasks))
-        fewest = fewest_tool_calls(self._space, few, self._until(_TOOLS_UNTIL))
-        self._better(counted(self._problem, fewest.tasks))
-        self._bound(tool_calls=fewest.bound, minutes=self._least_minutes(fewest.bound))
-        upper = _cost(self.now.order, weights)
-        self._take(best_order(self._space, weights, A_FEW, upper, self._until(_FEW_UNTIL)))
-        upper = _cost(self.now.order, weights)
-        whole = best_order(self._space, weights, proving_width(self._space), upper, self._until(_EXACT_UNTIL))
-        self._take(whole)
+        whole = self._by_counts(weights)
         if whole is not None and whole.proven:
             # Without any waiting none is shorter than this.
             self._bound(minutes=self._problem.work_minutes + _calls_minutes(self._problem, whole))
@@ -155,6 +137,20 @@ class _Day:
             self._better(found.order)
             self._bound(minutes=self.now.order.minutes if found.proven else found.bound / 60_000.0)
         self._tell(replace(self.now, all_proven=self.now.proven))
+
+    def _by_counts(self, weights: Weights) -> Best | None:
+        """The fewest tool calls, then the best by weights over a few states, and over all: that last one, if found."""
+        few = few_tool_calls(self._space, self._until(_TOOLS_UNTIL))
+        self._better(counted(self._problem, few.tasks))
+        fewest = fewest_tool_calls(self._space, few, self._until(_TOOLS_UNTIL))
+        self._better(counted(self._problem, fewest.tasks))
+        self._bound(tool_calls=fewest.bound, minutes=self._least_minutes(fewest.bound))
+        upper = _cost(self.now.order, weights)
+        self._take(best_order(self._space, weights, A_FEW, upper, self._until(_FEW_UNTIL)))
+        upper = _cost(self.now.order, weights)
+        whole = best_order(self._space, weights, proving_width(self._space), upper, self._until(_EXACT_UNTIL))
+        self._take(whole)
+        return whole
 
     # --- what is known now ---------------------------------------------------------------------
 
