@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -274,8 +275,20 @@ _CAN_TICK = _CAN_PICK | Qt.ItemFlag.ItemIsUserCheckable
 _CAN_TYPE = _CAN_PICK | Qt.ItemFlag.ItemIsEditable
 
 
+class _Rows(QTableWidget):
+    """Space ticks the row off, whichever of its cells is current."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        tick = self.item(self.currentRow(), _TICK)
+        if event.key() == Qt.Key.Key_Space and tick is not None:
+            done = tick.checkState() == Qt.CheckState.Checked
+            tick.setCheckState(Qt.CheckState.Unchecked if done else Qt.CheckState.Checked)
+            return
+        super().keyPressEvent(event)
+
+
 def _table() -> QTableWidget:
-    table = QTableWidget(0, len(_COLUMNS))
+    table = _Rows(0, len(_COLUMNS))
     table.setObjectName("tight")
     table.setHorizontalHeaderLabels(list(_COLUMNS))
     table.verticalHeader().hide()

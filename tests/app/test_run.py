@@ -115,6 +115,15 @@ class RunTest(GuiTestCase):
         self.press("thaw")
         self.assertEqual(read_run(self.path).frozen, ())
 
+    def test_by_keys_alone(self):
+        table = self.sheet.table
+        table.setFocus()
+        table.setCurrentCell(0, 3)
+        QTest.keyClick(table, Qt.Key.Key_Space)
+        self.assertEqual(read_run(self.path).done, (self.ref("A/face 1"),))
+        QTest.keyClick(table, Qt.Key.Key_Space)
+        self.assertEqual(read_run(self.path).done, ())
+
     def test_minutes_are_typed(self):
         row = self.rows().index("B/face 2")
         for text, minutes in (("7,5", 7.5), ("long", 7.5), ("-1", 7.5)):
