@@ -141,6 +141,7 @@ class Desk(QWidget):
         self.stage.solid_view.close_view()
         self.stage.programs_sheet.stop()
         self.stage.register_desk.close()
+        self.stage.run_sheet.writing.stop()
         self.stage.run_desk.stop()
 
     def _tried(self) -> tuple[Behind, ...]:

@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEd
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.identity import Id
-from ledgecliff.core.model.run import Run, RunAction, TaskRef
+from ledgecliff.core.model.run import Run, RunAction, Stage, TaskRef
 from ledgecliff.core.runs import edits
-from ledgecliff.core.runs.tasks import every_task, problem_of, ref_words
+from ledgecliff.core.runs.tasks import every_task, problem_of, ref_words, task_of
+from ledgecliff.core.runs.tool_table import tool_list
 from ledgecliff.store.identity import new_id
 
 from .run_desk import RunDesk
@@ -21,6 +22,8 @@ from .run_desk import RunDesk
 #: What is said of the whole day: fields of a run.
 _OF_THE_DAY = {"pockets": "Pockets", "due": "Due after (min)", "tool_call_s": "Tool call (s)",
                "offset_call_s": "Offset call (s)", "index_s": "Index (s)"}  # fmt: skip
+
+_STAGES: tuple[tuple[str, Stage | None], ...] = (("neither", None), ("roughed", "rough"), ("finished", "finish"))
 
 
 def minutes_of(text: str, field: str = "minutes") -> float:
@@ -41,6 +44,10 @@ class RunAdding(QWidget):
         self.earlier, self.later = _choice("First"), _choice("Then")
         self.wait = _entry("minutes, or none", 130)
         self.station = _choice("Station to take out")
+        self.task, self.stage, self.tool = _choice("Task"), _choice("Roughed or finished"), _choice("Tool")
+        for words, stage in _STAGES:
+            self.stage.addItem(words, stage)
+        self.life = _entry("minutes, or none", 130)
         self.buttons: dict[str, QPushButton] = {}
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 6)
@@ -66,7 +73,12 @@ class RunAdding(QWidget):
             self._button("times", "And the times of their programs", "In place of what is typed",
                          lambda: desk.take_over(times=True)),
         ))  # fmt: skip
-
+        rows.addLayout(self._row(
+            "Task", self.task, "is", self.stage,
+            self._button("stage", "Say so", "For a day on which all is roughed first", self._say_stage),
+            "Tool", self.tool, "lasts", self.life,
+            self._button("life", "Say so", "A tool that wears out in mid-block is told", self._say_life),
+        ))  # fmt: skip
         self.day = {name: _entry(words, 62) for name, words in _OF_THE_DAY.items()}
         for name, entry in self.day.items():
             entry.setPlaceholderText("none")
@@ -75,8 +87,10 @@ class RunAdding(QWidget):
         self.rough_first.clicked.connect(
             lambda checked: attempt(lambda: desk.apply("rough first", partial(_set, "rough_first", checked)))
         )
+        self.by_block = QCheckBox("One program for each tool block")
+        self.by_block.setToolTip("In place of one main program")
         parts = [part for name, entry in self.day.items() for part in (_OF_THE_DAY[name], entry)]
-        rows.addLayout(self._row(*parts, self.rough_first))
+        rows.addLayout(self._row(*parts, self.rough_first, self.by_block))
 
     def _typed(self, name: str) -> None:
         run, text = self._desk.run, self.day[name].text().strip()
@@ -115,6 +129,10 @@ class RunAdding(QWidget):
         _fill(self.takes_from, [("nowhere", None), *stations])
         _fill(self.earlier, tasks)
         _fill(self.later, tasks)
+        cuts = [(words, ref) for words, ref in tasks if ref.task is not None]
+        _fill(self.task, [(f"{words} ({_stage(run, ref)})" if _stage(run, ref) else words, ref) for words, ref in cuts])
+        lives = {life.tool: f" lasts {life.minutes:g} min" for life in run.lives}
+        _fill(self.tool, [(f"T{tool}{lives.get(tool, '')}", tool) for tool in tool_list(run)])
         _fill(self.station, [*stations, *((each.name, each.id) for each in run.actions)])
 
     def _add_action(self) -> None:
@@ -157,6 +175,20 @@ class RunAdding(QWidget):
             raise InvalidValueError("station", "is what the operator does; choose a station")
         return of
 
+    def _say_stage(self) -> None:
+        ref, stage = self.task.currentData(), self.stage.currentData()
+        if ref is None:
+            raise InvalidValueError("task", "there is none; load a setup")
+        self._desk.apply("roughed or finished", lambda run: edits.with_stage(run, ref, stage))
+
+    def _say_life(self) -> None:
+        tool, text = self.tool.currentData(), self.life.text().strip()
+        if tool is None:
+            raise InvalidValueError("tool", "there is none; load a setup")
+        minutes = minutes_of(text, "lasts") if text else None
+        self._desk.apply("how long a tool lasts", lambda run: edits.with_life(run, tool, minutes))
+        self.life.clear()
+
     def _take_out(self) -> None:
         of: Id = self.station.currentData()
 
@@ -173,6 +205,11 @@ def _set(name: str, value: object, run: Run) -> Run:
 def _shown(run: Run, name: str) -> str:
     value = getattr(run, name)
     return "" if value is None else f"{value:g}"
+
+
+def _stage(run: Run, ref: TaskRef) -> str:
+    task = task_of(run, ref)
+    return next((words for words, stage in _STAGES if stage and task is not None and task.stage == stage), "")
 
 
 def _in_order(run: Run) -> Run:
@@ -199,9 +236,9 @@ def _choice(words: str) -> QComboBox:
 
 
 def _fill(box: QComboBox, choices: Sequence[tuple[str, object]]) -> None:
-    chosen = box.currentText()
+    chosen = box.currentData()
     with QSignalBlocker(box):
         box.clear()
         for words, data in choices:
             box.addItem(words, data)
-        box.setCurrentIndex(max(box.findText(chosen), 0))
+        box.setCurrentIndex(next((k for k, (_, data) in enumerate(choices) if data == chosen), 0))

@@ -24,13 +24,13 @@ from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.listing import RunRow, run_rows, run_words
 from ledgecliff.core.runs.rules import Planned
 from ledgecliff.core.scheduling.ordering import By, Ordered
-from ledgecliff.store.run_outputs import write_run_programs, write_run_sheet
 
 from .document import Document
 from .register_offer import ROW_HEIGHT, fit_columns
 from .run_adding import RunAdding, minutes_of
 from .run_band import RunBand
 from .run_desk import RunDesk
+from .run_writing import RunWriting
 from .sheet import Sheet
 from .theme import SEVERITY_MARKS, Theme
 
@@ -48,6 +48,9 @@ class RunSheet(Sheet):
     def __init__(self, document: Document, desk: RunDesk, theme: Theme) -> None:
         super().__init__("A day at the machine")
         self._document, self._desk = document, desk
+        self.writing = RunWriting(document)
+        #: What was written last, in words, or why it could not be.
+        self._wrote = ""
         self._rows: tuple[RunRow, ...] = ()
         self._picked: frozenset[TaskRef] = frozenset()
         head = self.add_head(
@@ -108,6 +111,10 @@ class RunSheet(Sheet):
         row.addWidget(side, 5)
         self.column.addWidget(self._below, 5)
         desk.changed.connect(self.refresh)
+        desk.opened.connect(lambda _path: self._tell(""))
+        self.writing.changed.connect(self.refresh)
+        self.writing.written.connect(self._tell)
+        self.writing.failed.connect(self._refused)
         self.refresh()
 
     # --- what is shown --------------------------------------------------------------------
@@ -118,6 +125,7 @@ class RunSheet(Sheet):
         for key in ("load", "more", "again", "programs", "list"):
             self.buttons[key].setEnabled(run is not None)
         self.buttons["enough"].setEnabled(self._desk.busy())
+        self.buttons["programs"].setText("Stop writing" if self.writing.busy() else "Programs…")
         self.buttons["undo"].setEnabled(self._desk.undo_stack.canUndo())
         self.buttons["redo"].setEnabled(self._desk.undo_stack.canRedo())
         self.buttons["demo"].setVisible(run is None)
@@ -147,6 +155,8 @@ class RunSheet(Sheet):
         said = [f"Taken over: {self._desk.said}."] if self._desk.said else []
         compared = self._desk.compared()
         said += [compared] if compared else []
+        writing = ["Programs are run on the simulated machine and written…"] if self.writing.busy() else []
+        said += [*writing, *([self._wrote] if self._wrote else [])]
         return [*said, *no_order, *worst, *busy, *run_words(run, planned, ordered), *others]
 
     def _fill(self, run: Run, planned: Planned | None) -> None:
@@ -246,20 +256,27 @@ class RunSheet(Sheet):
             self._desk.begin(path.with_suffix(".json"))
 
     def _ask_programs(self) -> None:
+        if self.writing.busy():
+            self.writing.give_up()
+            return
         run, planned, path, _ = self._whole()
         folder = self.ask_folder()
         if folder is not None:
-            written = write_run_programs(run, path, planned, folder)
-            self._tell(f"Written: {', '.join(str(each) for each in written)}. Read it through before it runs.")
+            self.writing.programs(run, path, planned, folder, by_block=self.adding.by_block.isChecked())
 
     def _ask_list(self) -> None:
         run, planned, path, ordered = self._whole()
         to = self.ask_name("Write the list", f"{path.stem}.pdf", _PAPERS)
         if to is not None:
-            self._tell(f"Written: {write_run_sheet(run, path, planned, ordered, to, self._document.unit)}.")
+            self.writing.list(run, path, planned, ordered, to, self._document.unit)
 
     def _tell(self, words: str) -> None:
-        self.words.setText(f"{words}\n\n{self.words.text()}")
+        self._wrote = words
+        self.refresh()
+
+    def _refused(self, why: str) -> None:
+        self.said.setText(why)
+        self.said.show()
 
     def _whole(self) -> tuple[Run, Planned, Path, Ordered]:
         """What is written is of the run as its file says it."""

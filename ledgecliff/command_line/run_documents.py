@@ -207,11 +207,12 @@ def _post(options: argparse.Namespace) -> int:
     run = read_run(options.file)
     planned, _ = _ordered(run)
     written = write_run_programs(run, options.file, planned, options.out, by_block=options.by_block)
-    names = [str(path) for path in written]
+    names, back = [str(path) for path in written.paths], written.back
     if options.json:
-        print_json({"programs": names})
+        read = {"tasks": back.tasks, "moves": back.moves, "stood_in": back.stood_in, "not_run": list(back.not_run)}
+        print_json({"programs": names, "read_back": read})
     else:
-        print("\n".join(names))
+        print("\n".join([*names, back.words]))
     return 0
 
 

@@ -30,11 +30,6 @@ def plan_of_job(run: Run, run_file: Path, job: str) -> tuple[Plan, str]:
     return make_plan(found, load_models(found, path)), checksum
 
 
-def plans_of_run(run: Run, run_file: Path) -> dict[str, Plan]:
-    """The plan of each job by its id.  Raises LedgecliffError for one that cannot be read."""
-    return {each.job: plan_of_job(run, run_file, each.job)[0] for each in run.jobs}
-
-
 def program_texts(run: Run, run_file: Path) -> dict[tuple[str, str], str]:
     """The texts of the toolpath programs that are there, by job and file.  Raises InvalidValueError for one that is too
     long to be taken into a main program."""
@@ -56,6 +51,7 @@ def beside_run(run: Run, run_file: Path) -> BesideRun:
     """Every job is read, since it may lie elsewhere or name other programs now."""
     changed: dict[str, tuple[str, ...]] = {}
     missing: dict[str, str] = {}
+    plans: dict[str, Plan] = {}
     programs: dict[tuple[str, str], ProgramSummary | str] = {}
     for of_job in run.jobs:
         folder = (run_file.parent / of_job.path).parent
@@ -64,6 +60,7 @@ def beside_run(run: Run, run_file: Path) -> BesideRun:
         except LedgecliffError as error:
             missing[of_job.job] = str(error)
             continue
+        plans[of_job.job] = plan
         if checksum != of_job.checksum:
             changed[of_job.job] = differences(run, plan)
         for setup in plan.job.setups:
@@ -76,4 +73,4 @@ def beside_run(run: Run, run_file: Path) -> BesideRun:
                         )
                     except InvalidValueError as error:
                         programs[of_job.job, operation.program] = str(error)
-    return BesideRun(changed, missing, programs)
+    return BesideRun(changed, missing, programs, plans)

@@ -2,35 +2,67 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
-from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.errors import CancelledError, InvalidValueError
 from ledgecliff.core.model.run import Run
 from ledgecliff.core.quantities import Unit
-from ledgecliff.core.runs.posting import block_programs, main_program
+from ledgecliff.core.runs.posting import Posted, block_programs, main_program
+from ledgecliff.core.runs.reading_back import Programs, RunReadBack, read_back
 from ledgecliff.core.runs.rules import Planned, run_findings
 from ledgecliff.core.scheduling.ordering import Ordered
 
 from .atomic import make_folder, write_atomic
-from .beside_run import beside_run, plans_of_run, program_texts
+from .beside_run import beside_run, program_texts
 from .outputs import write_page
 
 
+@dataclass(frozen=True)
+class WrittenPrograms:
+    paths: tuple[Path, ...]
+    back: RunReadBack
+
+
 def write_run_programs(
-    run: Run, run_file: Path, planned: Planned, folder: Path, *, by_block: bool = False
-) -> tuple[Path, ...]:
-    """The main program of what is left, or one for each tool block.  Raises InvalidValueError while a hazard stands,
-    and WriteError."""
-    found = run_findings(run, planned, beside_run(run, run_file))
-    hazard = next((each for each in found if each.severity == "hazard"), None)
+    run: Run,
+    run_file: Path,
+    planned: Planned,
+    folder: Path,
+    *,
+    by_block: bool = False,
+    progress: Callable[[int, int], None] = lambda _done, _all: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> WrittenPrograms:
+    """The main program of what is left, or one for each tool block, once reading it back agrees with the plan.
+
+    Raises InvalidValueError while a hazard stands or reading back differs, WriteError, and CancelledError.
+    """
+    beside = beside_run(run, run_file)
+    hazard = next((each for each in run_findings(run, planned, beside) if each.severity == "hazard"), None)
     if hazard is not None:
         raise InvalidValueError("run", f"{hazard.code}: {hazard.message()} {hazard.remedy()} Nothing is posted")
-    plans, texts = plans_of_run(run, run_file), program_texts(run, run_file)
-    posted = block_programs(run, planned, plans, texts) if by_block else (main_program(run, planned, plans, texts),)
+    plans, texts = beside.plans, program_texts(run, run_file)
+
+    def writes(of: Run, programs: Programs) -> Sequence[Posted]:
+        return (
+            block_programs(of, planned, plans, programs) if by_block else (main_program(of, planned, plans, programs),)
+        )
+
+    posted = writes(run, texts)
+    back = read_back(run, planned, plans, texts, writes, progress, should_stop)
+    if should_stop():
+        raise CancelledError
+    if back.differences:
+        raise InvalidValueError(
+            "run", f"run on the simulated machine its program differs from the plan: {back.differences[0]}. "
+            "Nothing is posted; correct the toolpath program or the job that is named"
+        )  # fmt: skip
     make_folder(folder)
     for each in posted:
         write_atomic(folder / each.name, each.text)
-    return tuple(folder / each.name for each in posted)
+    return WrittenPrograms(tuple(folder / each.name for each in posted), back)
 
 
 def write_run_sheet(run: Run, run_file: Path, planned: Planned, ordered: Ordered, path: Path, unit: Unit) -> Path:
@@ -38,7 +70,6 @@ def write_run_sheet(run: Run, run_file: Path, planned: Planned, ordered: Ordered
     from ledgecliff.sheets.run_sheet import run_html  # slow to import
 
     beside = beside_run(run, run_file)
-    plans = {} if beside.missing else plans_of_run(run, run_file)
-    machines = (machine for plan in plans.values() for machine in plan.job.machines if machine.id == run.machine)
+    machines = (machine for plan in beside.plans.values() for machine in plan.job.machines if machine.id == run.machine)
     html = run_html(run, planned, ordered, next(machines, None), run_findings(run, planned, beside), unit)
     return write_page(path, html)

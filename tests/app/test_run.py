@@ -161,17 +161,62 @@ class RunTest(GuiTestCase):
             self.ordered()
         self.assertIsNotNone(self.sheet.band.place_of(self.ref("A/face 1")))
 
+    def written(self):
+        self.wait_for(lambda: not self.sheet.writing.busy(), "what is written")
+
     def test_programs_and_list_are_written(self):
+        out = self.folder / "out"
         with (
-            mock.patch.object(self.sheet, "ask_folder", return_value=self.folder / "out"),
+            mock.patch.object(self.sheet, "ask_folder", return_value=out),
             mock.patch.object(self.sheet, "ask_name", return_value=self.folder / "day.html"),
         ):
+            # Given up, nothing is written.
             self.press("programs")
+            self.assertEqual(self.sheet.buttons["programs"].text(), "Stop writing")
+            self.press("programs")
+            self.assertEqual(self.sheet.buttons["programs"].text(), "Programs…")
+            self.press("programs")
+            self.written()
+            (program,) = out.iterdir()
+            self.assertIn("M0", program.read_text(encoding="utf-8"))
+            self.assertIn("Read back and run on the simulated machine", self.sheet.words.text())
+            self.press("more")
+            self.sheet.adding.by_block.click()
+            self.press("programs")
+            self.written()
+            self.assertEqual(len(list(out.glob("*block*"))), 3)
             self.press("list")
+            self.written()
         self.assertTrue(self.sheet.said.isHidden(), self.sheet.said.text())
-        (program,) = (self.folder / "out").iterdir()
-        self.assertIn("M0", program.read_text(encoding="utf-8"))
         self.assertIn("Tuesday&#39;s table", (self.folder / "day.html").read_text(encoding="utf-8"))
+
+    def test_what_differs_when_it_is_run_is_not_written(self):
+        out = self.folder / "out"
+        with (
+            mock.patch.object(self.sheet, "ask_folder", return_value=out),
+            mock.patch("ledgecliff.core.runs.posting._Writer._away", return_value=[]),
+        ):
+            self.press("programs")
+            self.wait_for(lambda: not self.sheet.said.isHidden(), "why nothing is written")
+        self.assertIn("differs from the plan", self.sheet.said.text())
+        self.assertFalse(out.exists())
+
+    def test_lives_of_tools_and_what_is_roughed(self):
+        self.press("more")
+        more = self.sheet.adding
+        for text, minutes in (("20", [20.0]), ("-3", [20.0]), ("", [])):
+            more.tool.setCurrentIndex(more.tool.findData(1))
+            more.life.clear()
+            self.type_in(more.life, text, enter=False)
+            QTest.mouseClick(more.buttons["life"], Qt.MouseButton.LeftButton)
+            self.assertEqual([each.minutes for each in read_run(self.path).lives], minutes)
+        more.task.setCurrentIndex(more.task.findText("A/drill 2"))
+        for stage in ("rough", None):
+            more.stage.setCurrentIndex(more.stage.findData(stage))
+            QTest.mouseClick(more.buttons["stage"], Qt.MouseButton.LeftButton)
+            self.assertEqual(read_run(self.path).stations[0].tasks[1].stage, stage)
+            self.assertEqual(more.task.currentData(), self.ref("A/drill 2"))
+            self.assertEqual("(roughed)" in more.task.currentText(), stage is not None)
 
     def test_what_the_operator_does_and_what_waits(self):
         self.press("more")
@@ -298,6 +343,7 @@ class RunTest(GuiTestCase):
     def test_where_nothing_can_be_written_it_is_said(self):
         with mock.patch.object(self.sheet, "ask_folder", return_value=self.path / "below a file"):
             self.press("programs")
+            self.written()
         self.assertIn("cannot be made", self.sheet.said.text())
 
     def test_begun_from_the_job_on_the_stage(self):

@@ -151,7 +151,7 @@ def _read_back(
         unit.left_at(world.left_by_another())
         steps = [(number, step) for number, step in enumerate(probing.steps, start=1) if step.cycle.after == text.after]
         control = Control(unit, dialect)
-        _left_by_another(control, machine)
+        left_by_another(control, machine)
         as_found = _copied(unit)
         unit.events.clear()
         touched, moved = len(unit.touches), len(unit.motions)
@@ -182,7 +182,7 @@ def _read_back(
     return ReadBack(checker.touches, checker.results, tuple(checker.differences), stops)
 
 
-def _left_by_another(control: Control, machine: Machine) -> None:
+def left_by_another(control: Control, machine: Machine) -> None:
     """What another program may have left in force, and the probe low."""
     units = "G20" if machine.program_units == "mm" else "G21"
     shift = "G92 X1.7 Y-2.3 Z0.9" + ("" if control.dialect.o_words else "\nG52 X0.4 Y0.6 Z-0.8")

@@ -232,10 +232,11 @@ def without_action(run: Run, action: Id) -> Run:
     return _pruned(run, {"actions": tuple(each for each in run.actions if each.id != action)})
 
 
-def with_life(run: Run, tool: float, minutes: float) -> Run:
-    """How long a tool lasts; said anew where it was said before."""
-    life = made(ToolLife, tool=tool, minutes=minutes)
-    return changed(run, {"lives": (*(each for each in run.lives if each.tool != life.tool), life)})
+def with_life(run: Run, tool: float, minutes: float | None) -> Run:
+    """How long a tool lasts; said anew where it was said before, and not any more where that is None."""
+    life = made(ToolLife, tool=tool, minutes=1.0 if minutes is None else minutes)
+    others = tuple(each for each in run.lives if each.tool != life.tool)
+    return changed(run, {"lives": others if minutes is None else (*others, life)})
 
 
 def with_frozen(run: Run, refs: Iterable[TaskRef]) -> Run:

@@ -17,6 +17,7 @@ from ..model.run import Run, RunStation, RunTask, TaskRef
 from ..model.setup import Setup
 from ..plan import Plan
 from ..programs.actions import Call, Shift, Word
+from ..programs.dialect import dialect_of
 from ..programs.index_moves import index_moves
 from ..programs.profile import ProfileWriter, profile_of
 from ..programs.text import NumberWriter, comment
@@ -71,31 +72,35 @@ def block_programs(
     return tuple(write.program(f"block {number}", block) for number, block in enumerate(blocks, start=1))
 
 
+def machine_of_run(run: Run, plans: Mapping[str, Plan]) -> Machine:
+    """The machine as the first of its jobs has it.  Raises InvalidValueError where none is at hand."""
+    for plan in plans.values():
+        for machine in plan.job.machines:
+            if machine.id == run.machine:
+                return machine
+    raise InvalidValueError("run", "none of its jobs is at hand; say where they lie now")
+
+
 class _Writer:
     def __init__(
         self, run: Run, planned: Planned, plans: Mapping[str, Plan], programs: Mapping[tuple[str, str], str]
     ) -> None:
-        if not plans:
-            raise InvalidValueError("run", "none of its jobs is at hand; say where they lie now")
         self._run, self._planned, self._plans, self._programs = run, planned, plans, programs
-        self._machine = self._machine_of(next(iter(plans.values())))
+        self._machine = machine_of_run(run, plans)
         self._metric = self._machine.program_units == "mm"
         self._numbers = NumberWriter(self._machine.program_units)
         self._profile = ProfileWriter(profile_of(self._machine), {})
         self._calls = self._profile.has("sub") and self._profile.has("call")
 
-    def _machine_of(self, plan: Plan) -> Machine:
-        return next(machine for machine in plan.job.machines if machine.id == self._run.machine)
-
     def program(self, what: str, tasks: Sequence[int]) -> Posted:
         bodies: dict[str, int] = {}
         lines = self._head(what)
-        offset, index, has_moved = "", "", False
+        offset, index = "", ""
         for k in tasks:
             ref = self._planned.tasks.refs[k]
             station, task = self._run.station(ref.of), task_of(self._run, ref)
             if station is None or task is None:
-                lines += self._by_hand(ref, has_moved=has_moved)
+                lines += self._by_hand(ref)
                 continue
             lines += [f"(=== {comment(station.name)}: {comment(task.name)}, T{task.tool} ===)"]
             if station.index != index:
@@ -108,10 +113,9 @@ class _Writer:
             shifted = any(station.local.as_tuple())
             lines += [self._shift(station.local.as_tuple())] if shifted else []
             lines += self._cut(station, task, bodies)
-            has_moved = True
             lines += self._away()
             lines += [self._shift((0.0, 0.0, 0.0))] if shifted else []
-            lines.append(self._modes())
+            lines += self._modes()
         lines += ["M5", "M30"]
         subs = [self._sub(number, body) for body, number in bodies.items()]
         before, after = ([], subs) if self._profile.subs_at_end else (subs, [])
@@ -119,12 +123,11 @@ class _Writer:
         stem = re.sub(r"[^a-z0-9]+", "-", f"{self._run.title} {what}".lower()).strip("-") or "run"
         return Posted(f"{stem}{profile_of(self._machine).suffix}", text)
 
-    def _by_hand(self, ref: TaskRef, *, has_moved: bool) -> list[str]:
-        """Away from the work with the spindle stopped before hands come near; at the very beginning nothing has moved
-        yet, and no tool may be in."""
+    def _by_hand(self, ref: TaskRef) -> list[str]:
+        """Away from the work with the spindle stopped before hands come near."""
         name = comment(ref_words(self._run, ref))
         caution = f"(CAUTION: {name}. Spindle stopped and locked out, hands clear before the start.)"
-        return [*(self._away() if has_moved else []), "M5", caution, f"M0 ({name})"]
+        return [*self._away(), "M5", caution, f"M0 ({name})"]
 
     def _away(self) -> list[str]:
         return [f"G53 G0 Z{self._numbers(self._machine.travel_max.z)}"]
@@ -136,13 +139,17 @@ class _Writer:
             "(CAUTION: eye and ear protection, hands out of the travel.)",
             "(CAUTION: first run above the parts with a finger on hold.)",
             "(CAUTION: follow the machine builder and the shop rules.)",
-            self._modes(),
-            # Whatever an earlier run has left: a local shift would move all of it.
+            # Whatever an earlier program has left: a shift or a rotation would move all of it.
+            *self._modes(),
             self._shift((0.0, 0.0, 0.0)),
+            # And wherever it has left the tool.
+            *self._away(),
         ]
 
-    def _modes(self) -> str:
-        return f"{'G21' if self._metric else 'G20'} G17 G40 G49 G80 G90 G94"
+    def _modes(self) -> list[str]:
+        rotates = 680 not in dialect_of(self._machine).unknown
+        modes = f"{'G21' if self._metric else 'G20'} G17 G40 G49 G80 G90 G94"
+        return [modes, *(["G69"] if rotates else []), "G92.1"]
 
     def _shift(self, shift: Sequence[float]) -> str:
         words = tuple(Word("XYZ"[k], k, self._numbers(float(shift[k]))) for k in range(3))

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 from ..finding import SEVERITIES, Finding
 from ..model.run import Run, TaskRef
+from ..plan import Plan
 from ..scheduling.counting import Order
 from ..toolpaths.summary import ProgramSummary
 from .tasks import RunProblem, ref_words, task_of
@@ -30,11 +31,12 @@ class Planned:
 @dataclass(frozen=True)
 class BesideRun:
     """What is known beside a run: of each job (its id) in words how it differs now, or why it cannot be read; of each
-    (job, program) what reading that yields, or why it cannot be."""
+    (job, program) what reading that yields, or why it cannot be; and the plan of each job that can be read."""
 
     changed: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     missing: Mapping[str, str] = field(default_factory=dict)
     programs: Mapping[tuple[str, str], ProgramSummary | str] = field(default_factory=dict)
+    plans: Mapping[str, Plan] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

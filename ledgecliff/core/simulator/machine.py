@@ -32,6 +32,8 @@ ROTARY_SPEED = 3600.0
 FAR_BELOW = 500.0
 #: A move back along the search to within this of its line leaves the surface where the search met it (mm).
 _ON_LINE = 1e-6
+#: An axis is upright whose direction along Z is more than this.
+_UPRIGHT = 1.0 - 1e-9
 
 #: What the operator's stop is told as.
 STOPPED = "stopped by the operator"
@@ -267,7 +269,9 @@ class SimulatedMachine:
         turning = list(compress(self.bodies, carried))
         way = _way(self.axes.angles[word], degrees, asked, "counts turns" if rotary is None else rotary.way_round)
         between = (min(way, 0.0), max(way, 0.0))
-        top = max((swept_height(body.vertices, centre, along, between) for body in turning), default=float(centre[2]))
+        # With nothing on it the middle of the axis counts; of an upright one no height is its middle.
+        empty = -math.inf if abs(along[2]) > _UPRIGHT else float(centre[2])
+        top = max((swept_height(body.vertices, centre, along, between) for body in turning), default=empty)
         lowest = self.position[2] - self._hang + (self._feeler.low[2] if self._feeler else 0.0)
         if lowest <= top:
             raise Alarm(f"the rotary axis turns the part while the tool is down at {lowest:.3f}, within its sweep")

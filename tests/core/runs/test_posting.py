@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+import re
 import unittest
 
 import numpy as np
@@ -10,16 +12,19 @@ from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.patterns import with_pattern
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.pattern import Grid
-from ledgecliff.core.model.work_offsets import codes_of
+from ledgecliff.core.model.work_offsets import code_of, codes_of, turn_variable
 from ledgecliff.core.programs.dialect import dialect_of
 from ledgecliff.core.programs.profile import shipped_profile
 from ledgecliff.core.runs import edits
-from ledgecliff.core.runs.posting import block_programs, clock_words, main_program, run_list
+from ledgecliff.core.runs.posting import Posted, block_programs, clock_words, main_program, run_list
+from ledgecliff.core.runs.reading_back import read_back
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from tests.core.runs.test_runs import SUM, ids, job, planned, ref
+from tests.helpers import shipped_plan
 from tests.jobs import plan_of
 
+STYLES = ("parameter style", "numbered-variable skip style", "user macro style")
 #: A toolpath program as a poster writes it: frame, offset call in the middle of a line, end.
 TOOLPATH = (
     "%\nO0012 (face)\nG21 G90 G54 (in G54) G17\nT{tool} M6\nG43 H{tool}\nS3000 M3\nG0 X1 Y2\nG0 Z3\n"
@@ -64,7 +69,7 @@ def simulated(plans, text):
 
 class MainTest(unittest.TestCase):
     def test_every_task_at_its_own_zero(self):
-        for style in ("parameter style", "numbered-variable skip style", "user macro style"):
+        for style in STYLES:
             for units in ("mm", "in"):
                 run, plans, texts = day(style, units)
                 posted = main_program(run, planned(run), plans, texts)
@@ -148,6 +153,130 @@ class MainTest(unittest.TestCase):
         left = edits.with_done(run, [ref(run, "A 1/face 1")])
         feeds = simulated(plans, main_program(left, planned(left), plans, texts).text)
         self.assertEqual([each[0] for each in feeds], [ZEROS["G54"][0] + 121.0])
+
+
+def posts(run, plans, change=lambda text: text, write=None):
+    """What is written of a run, with its text changed."""
+    made = planned(run)
+
+    def writes(of, programs):
+        many = write(of, made, plans, programs) if write else (main_program(of, made, plans, programs),)
+        return [Posted(each.name, change(each.text)) for each in many]
+
+    return made, writes
+
+
+def back_of(day_, change=lambda text: text, write=None):
+    run, plans, texts = day_
+    made, writes = posts(run, plans, change, write)
+    return read_back(run, made, plans, texts, writes)
+
+
+class ReadBackTest(unittest.TestCase):
+    def test_it_agrees_in_every_style_and_unit(self):
+        for style, units in itertools.product(STYLES, ("mm", "in")):
+            for write in (None, block_programs):
+                back = back_of(day(style, units), write=write)
+                self.assertEqual((back.differences, back.not_run), ((), ()), (style, units))
+                # Two instances are faced with the toolpath that there is, three tasks have none.
+                self.assertEqual((back.tasks, back.moves, back.stood_in), (2, 8, 3))
+
+    def test_whatever_goes_wrong_in_the_text_is_seen(self):
+        for style in STYLES:
+            for old, new, why in (
+                ("G55\n", "G54\n", "B/drill 1: goes"),
+                ("\nG54\n", "\n", "goes"),
+                ("G52 X120.", "G52 X-120.", "A 2/face 1: "),
+                ("G52 X0.0 Y0.0 Z0.0", "", "goes|shift"),
+                ("G92.1", "", "goes|travel|shift"),
+                ("M5\n", "", "spindle"),
+                ("G53 G0 Z0.0", "", "top of the travel|below the top|not away"),
+                ("T1 M6", "T2 M6", "with T2, and T1 is planned|goes"),
+                ("M0 (brush)", "", "before 'brush'"),
+                ("G90 G94", "G91 G94", "goes|travel|top"),
+                ("M30", "", "does not end|goes on"),
+                ("G0 X1 Y2", "G0 X2 Y1", "goes"),
+            ):  # fmt: skip
+                if old in ("G52 X0.0 Y0.0 Z0.0", "G92.1") and style != STYLES[1]:
+                    continue  # there either ends what the other one does
+                back = back_of(day(style), lambda text, old=old, new=new: text.replace(old, new))
+                self.assertTrue(back.differences, (style, old))
+                self.assertRegex(back.differences[0], why, (style, old))
+
+    def test_what_an_earlier_program_left_turned_is_ended(self):
+        one = day("numbered-variable skip style")
+        turning = {
+            key: plan_of(set_value(plan.job, ("machines", 0, "offset_turns"), 500)) for key, plan in one[1].items()
+        }
+        self.assertEqual(back_of((one[0], turning, one[2])).differences, ())
+        back = back_of((one[0], turning, one[2]), lambda text: text.replace("G69\n", ""))
+        self.assertTrue(back.differences)
+
+    def test_axes_at_their_index(self):
+        for name in ("hinge-leaves", "gland-spindle"):
+            plan = shipped_plan(name)
+            fresh = ids()
+            run = edits.new_run(next(fresh), "day", plan.job.machine_of(plan.job.setups[0]))
+            run = edits.with_setup(run, plan, 0, lambda fresh=fresh: next(fresh), "job.json", SUM)
+            one = run, {plan.job.id: plan}, {}
+            back = back_of(one)
+            self.assertEqual((back.differences, back.stood_in), ((), sum(len(each.tasks) for each in run.stations)))
+            back = back_of(one, lambda text: re.sub(r"(?m)^G0 [AB][-\d.]+$", "", text))
+            self.assertIn("an axis not at its index", back.differences[0])
+
+    def test_what_is_left_out_or_in_another_order(self):
+        def without_last(text):
+            head, _, tail = text.partition("(=== A 2: face 1, T1 ===)")
+            return head + "(=== A 1: drill 2" + tail.partition("(=== A 1: drill 2")[2]
+
+        self.assertIn("A 2/face 1", back_of(day(), without_last).differences[0])
+        self.assertIn("A 2/face 1", back_of(day(), write=lambda *of: block_programs(*of)[1:]).differences[0])
+
+    def test_a_toolpath_that_leaves_something_in_force(self):
+        """Inches, incremental, shifted, another plane: each task is as it is by itself all the same."""
+        for left in ("G20", "G91", "G18", "G92 X5.", "G99 G81 X1 Y2 Z-1 R3 F100", "G91 G28 Z0."):
+            run, plans, texts = day("user macro style")
+            key = next(iter(texts))
+            texts[key] = texts[key].replace("G0 Z30\n", f"G0 Z30\n{left}\n")
+            self.assertEqual(back_of((run, plans, texts)).differences, (), left)
+
+    def test_what_cannot_be_simulated_is_said_and_stood_in_for(self):
+        run, plans, texts = day()
+        key = next(iter(texts))
+        texts[key] = texts[key].replace("G1 Z", "G41 D1 G1 X5 Z")
+        back = back_of((run, plans, texts))
+        self.assertEqual((back.differences, back.tasks, back.stood_in), ((), 0, 5))
+        self.assertIn("compensation is not simulated", back.not_run[0])
+        self.assertIn("Not run: a.nc", back.words)
+
+    def test_a_toolpath_that_leaves_the_travel_or_forgets_its_tool(self):
+        for old, new, why in (("X1 Y2", "X9000 Y2", "X 86.* outside the travel"), ("T1 M6\n", "", "with T0, and T1")):
+            run, plans, texts = day()
+            key = next(iter(texts))
+            texts[key] = texts[key].replace(old, new)
+            self.assertRegex(back_of((run, plans, texts)).differences[0], why)
+
+    def test_a_part_that_stands_turned_is_not_cut_straight(self):
+        """Its offset turns with it where the control can do that; else the program must, by its variable."""
+        for style, kept, said in (
+            ("parameter style", None, False), ("numbered-variable skip style", None, True),
+            ("numbered-variable skip style", 500, False),
+        ):  # fmt: skip
+            one = set_value(with_style(job("A", 1, program="a.nc"), style), ("machines", 0, "offset_turns"), kept)
+            stations = one.machine.stations
+            number = next(k for k, each in enumerate(stations) if each.id == one.setups[0].station)
+            plan = plan_of(set_value(one, ("machines", 0, "stations", number, "turn_deg"), 30.0))
+            self.assertAlmostEqual(plan.setups[0].located.turn_deg, 30.0)
+            fresh, machine = ids(), plan.job.machine
+            run = edits.new_run(next(fresh), "day", machine)
+            run = edits.with_setup(run, plan, 0, lambda fresh=fresh: next(fresh), "A.json", SUM)
+            text = TOOLPATH.format(tool=1, z=-1)
+            if kept:
+                variable = turn_variable(machine, code_of(machine, "G54"))
+                text = text.replace("G0 X1", f"G68 X0 Y0 R#{variable}\nG0 X1").replace("G0 Z30", "G0 Z30\nG69")
+            back = back_of((run, {one.id: plan}, {(one.id, "a.nc"): text}))
+            self.assertEqual(len(back.differences), int(said), (style, back.differences))
+            self.assertEqual("stands turned by 30.00°" in "".join(back.differences), said)
 
 
 class ListTest(unittest.TestCase):
