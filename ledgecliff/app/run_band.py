@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import assert_never
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
@@ -24,8 +25,9 @@ _DRAG = 6
 class RunBand(QWidget):
     #: Tasks that were pressed: one, or all of a block.
     picked = Signal(object)
-    #: A task was dropped on another one: that, and the one that is to follow it.
+    #: A task or a block was dropped on another: the task, and those that are to follow it; or on itself.
     joined = Signal(object, object)
+    kept = Signal(object)
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -52,8 +54,15 @@ class RunBand(QWidget):
 
     def place_of(self, ref: TaskRef) -> QPointF | None:
         """The middle of a task's bar."""
+        return self._middle(lambda each: each.kind != "block" and ref in each.refs)
+
+    def place_of_block(self, ref: TaskRef) -> QPointF | None:
+        """The middle of the block that a task is in."""
+        return self._middle(lambda each: each.kind == "block" and ref in each.refs)
+
+    def _middle(self, wanted: Callable[[Piece], bool]) -> QPointF | None:
         pieces = () if self._layout is None else self._layout.pieces
-        found = next((each for each in pieces if each.kind != "block" and ref in each.refs), None)
+        found = next((each for each in pieces if wanted(each)), None)
         return None if found is None else QPointF(*found.box.middle)
 
     def _lay_out(self) -> None:
@@ -82,7 +91,7 @@ class RunBand(QWidget):
         self.picked.emit(frozenset() if piece is None else frozenset(piece.refs))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._pressed is not None and self._pressed[1].kind != "block":
+        if self._pressed is not None:
             away = (event.position() - self._pressed[0]).manhattanLength()
             if away > _DRAG or self._at is not None:
                 self._at = event.position()
@@ -93,10 +102,12 @@ class RunBand(QWidget):
         self._pressed = self._at = None
         self.update()
         onto = self._piece(event.position())
-        if pressed is None or onto is None or not dragged or onto.kind == "block":
+        if pressed is None or onto is None or not dragged:
             return
         if onto.refs != pressed[1].refs:
-            self.joined.emit(onto.refs[0], pressed[1].refs[0])
+            self.joined.emit(onto.refs[-1], pressed[1].refs)
+        elif onto.kind == "block":
+            self.kept.emit(onto.refs)
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:

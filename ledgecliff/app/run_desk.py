@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from ledgecliff.core.changing import set_value
+from ledgecliff.core.drawing.run_table import RunTable, run_table
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.core.finding import Finding
+from ledgecliff.core.model.identity import Id
 from ledgecliff.core.model.run import Run, TaskRef
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.runs import edits
@@ -72,6 +74,7 @@ class RunDesk(Behind):
         #: Why no order can be made.
         self.no_order = ""
         self._beside: BesideRun | None = None
+        self._table: tuple[tuple[Run, BesideRun, Id | None], RunTable | None] | None = None
         self._stopper = Stopper()
         #: What was taken over last, in words.
         self.said = ""
@@ -160,13 +163,14 @@ class RunDesk(Behind):
     def tick(self, ref: TaskRef, *, done: bool) -> None:
         self.apply("tick off", lambda run: edits.with_done(run, [ref], done=done))
 
-    def follow(self, ref: TaskRef, then: TaskRef) -> None:
-        def together(run: Run) -> Run:
-            after = edits.following(run, ref, then)
-            problem_of(after, done=frozenset(after.done))  # refuses what would go round in a circle
-            return after
+    def follow(self, ref: TaskRef, then: Sequence[TaskRef]) -> None:
+        self.apply("keep together", lambda run: _in_order(edits.following(run, ref, then)))
 
-        self.apply("keep together", together)
+    def keep(self, refs: Sequence[TaskRef]) -> None:
+        """Tasks that follow each other as they do now, and go on doing so."""
+        if len(refs) < 2:
+            raise InvalidValueError("task", "one by itself follows nothing; pick a block, or several rows")
+        self.apply("keep together", lambda run: _in_order(edits.with_frozen(run, refs)))
 
     def thaw(self, ref: TaskRef) -> None:
         self.apply("free again", lambda run: edits.thawed(run, ref))
@@ -278,9 +282,25 @@ class RunDesk(Behind):
         bound = self.ordered.bound if self.ordered is not None else Bound(0, 0.0)
         return run_picture(self.run, self.planned, bound.minutes)
 
+    def table(self, shown: Id | None) -> RunTable | None:
+        """What stands on the machine, with its axes as the station that is ``shown`` has them; None while the jobs of
+        the run are not read."""
+        if self.run is None or self._beside is None:
+            return None
+        of = (self.run, self._beside, shown)
+        if self._table is None or any(a is not b for a, b in zip(self._table[0], of, strict=True)):
+            self._table = of, run_table(self.run, self._beside.plans, shown)
+        return self._table[1]
+
     def compared(self) -> str:
         """What the last change costs, once that is known."""
         return "" if self.was is None or self.ordered is None else compared_words(self.was, self.ordered.order)
 
     def findings(self) -> tuple[Finding, ...]:
         return () if self.run is None else run_findings(self.run, self.planned, self._beside)
+
+
+def _in_order(run: Run) -> Run:
+    """Raises InvalidValueError where what is left would go round in a circle."""
+    problem_of(run, done=frozenset(run.done))
+    return run

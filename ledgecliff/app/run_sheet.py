@@ -13,18 +13,22 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QScrollArea,
+    QSplitter,
     QTableWidget,
     QTableWidgetItem,
     QWidget,
 )
 
+from ledgecliff.core.drawing.run_table import run_table_drawing
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.model.identity import Id
 from ledgecliff.core.model.run import Run, TaskRef
 from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.listing import RunRow, run_rows, run_words
 from ledgecliff.core.runs.rules import Planned
 from ledgecliff.core.scheduling.ordering import By, Ordered
 
+from .canvas import Canvas
 from .document import Document
 from .register_offer import ROW_HEIGHT, fit_columns
 from .run_adding import RunAdding, minutes_of
@@ -38,6 +42,8 @@ _COLUMNS = ("", "At", "Station", "Task", "Tool", "Offset", "Minutes", "Program")
 _TICK, _MINUTES = 0, 6
 _RUNS, _PAPERS = "Runs (*.json)", "Pages (*.pdf *.html)"
 _COUNT: tuple[tuple[By, str], ...] = (("lexicographic", "Fewest tool calls"), ("time", "Shortest time"))
+#: Wider than any screen (pixels).
+_WIDE = 10_000
 _EMPTY = (
     "No run is open. A run is what is loaded on one machine today: setups of one or several jobs, what the operator "
     "does between them, and what waits. Open one, drop its file here, or begin one with the setup on the stage."
@@ -60,6 +66,8 @@ class RunSheet(Sheet):
             ("begin", "Begin…", "A run for this machine, with the setup on the stage loaded", self._ask_begin),
             ("load", "Load setup", "The setup on the stage, at one more station of this run", desk.load_setup),
             ("more", "More…", "What the operator does, what waits, what is taken over or out", self._show_more),
+            ("table", "Table", "What stands on the machine, beside the hours", self._show_table),
+            ("keep", "Keep", "What is picked, a block or several rows, stays one after the other as it is", self._keep),
             ("thaw", "Free", "The picked task need not follow another one any more", self._thaw),
             ("again", "Look again", "Jobs read anew, and an order looked for once more", desk.look_again),
             ("enough", "Enough", "Take the best order that is found by now", desk.enough),
@@ -70,6 +78,8 @@ class RunSheet(Sheet):
             ("close", "Back to the job", "Put this sheet away (Esc)", self.closed.emit),
             beside_title=False,
         )  # fmt: skip
+        self.buttons["table"].setCheckable(True)
+        self.buttons["table"].setChecked(True)
         self.count = QComboBox()
         for _, words in _COUNT:
             self.count.addItem(words)
@@ -84,12 +94,21 @@ class RunSheet(Sheet):
         self.band = RunBand(theme)
         self.band.picked.connect(self._pick)
         self.band.joined.connect(lambda ref, then: self.attempt(lambda: desk.follow(ref, then)))
+        self.band.kept.connect(lambda refs: self.attempt(lambda: desk.keep(refs)))
         self._area = QScrollArea()
         self._area.setObjectName("paper")
         self._area.setWidgetResizable(True)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._area.setWidget(self.band)
-        self.column.addWidget(self._area, 5)
+        self.canvas = Canvas(theme)
+        self.canvas.setAccessibleName("What stands on the machine, from above")
+        self.canvas.picked.connect(self._pick_station)
+        above = QSplitter(Qt.Orientation.Horizontal)
+        above.setChildrenCollapsible(False)
+        above.addWidget(self._area)
+        above.addWidget(self.canvas)
+        above.setSizes([_WIDE, _WIDE])  # half and half
+        self.column.addWidget(above, 5)
         self._below = QWidget()
         row = QHBoxLayout(self._below)
         row.setContentsMargins(0, 6, 0, 0)
@@ -131,9 +150,11 @@ class RunSheet(Sheet):
         self.buttons["demo"].setVisible(run is None)
         self.count.setEnabled(run is not None)
         self._area.setVisible(run is not None)
+        self.canvas.setVisible(run is not None and self.buttons["table"].isChecked())
         self.table.setVisible(run is not None)
         if run is None:
-            self.buttons["thaw"].setEnabled(False)
+            for key in ("keep", "thaw"):
+                self.buttons[key].setEnabled(False)
             self.words.setText(_EMPTY)
             return
         with QSignalBlocker(self.count):
@@ -151,6 +172,9 @@ class RunSheet(Sheet):
             unit = self._document.unit
             words = f"{SEVERITY_MARKS[each.severity]} {each.severity}: {each.message(unit)} {each.remedy(unit)}"
             (worst if each.severity in ("hazard", "error") else others).append(words)
+        table = self._desk.table(self._shown())
+        if table is not None and table.lacking:
+            others.append(f"Not drawn, for their jobs have them no more: {', '.join(table.lacking)}.")
         no_order = [f"No order: {self._desk.no_order}"] if self._desk.no_order else []
         said = [f"Taken over: {self._desk.said}."] if self._desk.said else []
         compared = self._desk.compared()
@@ -185,6 +209,8 @@ class RunSheet(Sheet):
 
     def set_theme(self, theme: Theme) -> None:
         self.band.set_theme(theme)
+        self.canvas.theme = theme
+        self.canvas.update()
 
     # --- hands ----------------------------------------------------------------------------
 
@@ -203,14 +229,43 @@ class RunSheet(Sheet):
         self._picked = frozenset(self._rows[row].ref for row in rows if row < len(self._rows))
         self._mark()
 
+    def _pick_station(self, source: str) -> None:
+        """All that is to be done at the station, or the stations, that were pressed on the table."""
+        table, planned = self._desk.table(self._shown()), self._desk.planned
+        stations = table.stations_of.get(source, ()) if table is not None else ()
+        refs = planned.tasks.refs if planned is not None else ()
+        self._pick(frozenset(ref for ref in refs if self._station_of(ref) in stations))
+
+    def _station_of(self, ref: TaskRef) -> Id | None:
+        run = self._desk.run
+        action = None if run is None else run.action(ref.of)
+        return ref.of if action is None else action.station
+
+    def _shown(self) -> Id | None:
+        """The station that the axes are shown for: one that is picked."""
+        return min((of for ref in self._picked if (of := self._station_of(ref)) is not None), default=None)
+
+    def _show_table(self) -> None:
+        self.canvas.setVisible(self.buttons["table"].isChecked())
+        self._mark()
+
     def _mark(self) -> None:
         self.band.mark(self._picked)
+        run, table = self._desk.run, self._desk.table(self._shown())
+        if self.canvas.isVisibleTo(self) and run is not None:
+            self.canvas.unit = self._document.unit
+            lit = {of for ref in self._picked if (of := self._station_of(ref)) is not None}
+            self.canvas.show_drawings(() if table is None else (run_table_drawing(run, table, lit),))
+        self.buttons["keep"].setEnabled(len(self._picked) > 1)
         self.buttons["thaw"].setEnabled(self._frozen() is not None)
 
     def _frozen(self) -> TaskRef | None:
         run = self._desk.run
         frozen = {ref for each in run.frozen for ref in each} if run is not None else set()
         return next(iter(self._picked & frozen), None)
+
+    def _keep(self) -> None:
+        self._desk.keep([row.ref for row in self._rows if row.ref in self._picked and not row.done])
 
     def _thaw(self) -> None:
         ref = self._frozen()
@@ -311,7 +366,7 @@ def _table() -> QTableWidget:
     table.verticalHeader().hide()
     table.verticalHeader().setDefaultSectionSize(ROW_HEIGHT)
     table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-    table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+    table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
     table.setAlternatingRowColors(True)
     table.setWordWrap(False)
     table.setAccessibleName("What is to be done, in order")

@@ -17,7 +17,7 @@ from .model.machine import Machine
 from .model.own_fixture import OwnFixture
 from .model.stations import Carrier, IndexAngle, Mount, Station
 from .patterns.instances import Instance, pattern_of
-from .places import distance_of, tf_m_s, tf_m_station
+from .places import distance_of, station_of, tf_m_s, tf_m_station
 from .plan import Plan
 from .setup_plan import SetupPlan
 from .solids.geometry import FixtureModels
@@ -75,13 +75,22 @@ def shown_index(plan: Plan, machine: Machine, station: str) -> tuple[IndexAngle,
 
 def on_table(plan: Plan, machine: Machine, index: tuple[IndexAngle, ...] = ()) -> tuple[OnTable, ...]:
     """Every station of a machine, in the order of the machine's own list, the rotary axes standing at ``index``."""
-    return tuple(_on_table(plan, machine, station, index) for station in machine.stations)
-
-
-def _on_table(plan: Plan, machine: Machine, station: Station, index: tuple[IndexAngle, ...]) -> OnTable:
-    setups = tuple(
-        each for each in plan.setups if each.setup.machine == machine.id and each.setup.station == station.id
+    mine = tuple(each for each in plan.setups if each.setup.machine == machine.id)
+    return tuple(
+        _on_table(plan, machine, station, index, tuple(each for each in mine if each.setup.station == station.id))
+        for station in machine.stations
     )
+
+
+def clamped(plan: Plan, number: int, index: tuple[IndexAngle, ...] = ()) -> OnTable:
+    """A setup (from 0) by itself where it is clamped, the rotary axes standing at ``index``."""
+    each = plan.setups[number]
+    return _on_table(plan, each.machine, station_of(each.machine, each.setup), index, (each,))
+
+
+def _on_table(
+    plan: Plan, machine: Machine, station: Station, index: tuple[IndexAngle, ...], setups: tuple[SetupPlan, ...]
+) -> OnTable:
     shown = tf_m_station(machine, station, index)
     # All indexes of a station at once nobody could read: those that the first of its setups is clamped at.
     drawn = tuple(

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 from markupsafe import Markup
 
+from ledgecliff.core.drawing.run_table import RunTable, run_table, run_table_drawing
 from ledgecliff.core.finding import Finding
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.run import Run
+from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.text import comment
 from ledgecliff.core.quantities import Unit
 from ledgecliff.core.runs.listing import jobs_done
@@ -21,16 +23,24 @@ from ledgecliff.core.scheduling.ordering import Ordered
 
 from .run_svg import run_svg
 from .setup_sheet import embedded_fonts, page_environment
+from .svg import svg
 
-#: How wide the picture is (pixels of the page).
-_WIDTH = 660.0
+#: How wide pictures are, and how high what stands on the table is at most (pixels of the page).
+_WIDTH, _HIGH = 660.0, 420.0
 
 
 def run_html(
-    run: Run, planned: Planned, ordered: Ordered, machine: Machine | None, findings: Sequence[Finding], unit: Unit
+    run: Run,
+    planned: Planned,
+    ordered: Ordered,
+    plans: Mapping[str, Plan],
+    findings: Sequence[Finding],
+    unit: Unit,
 ) -> str:
-    """Of everything that is still to be done; ``machine`` is as a job of the run has it, for the sizes of its tools."""
+    """Of everything that is still to be done; ``plans`` are those of its jobs that are at hand, for the sizes of tools
+    and for what stands on the table."""
     rows = run_list(run, planned)
+    tables, machine = _tables(run, plans), next(_machines(run, plans), None)
     jobs = {each.job: each.title for each in run.jobs}
     return page_environment(unit).get_template("run_sheet.html").render(
         run=run,
@@ -39,6 +49,8 @@ def run_html(
         blocks=[(tool, list(mine)) for tool, mine in itertools.groupby(rows, lambda row: row["tool"])],
         ordered=ordered,
         picture=Markup(run_svg(run_picture(run, planned, ordered.bound.minutes), _WIDTH)),
+        tables=[Markup(svg(run_table_drawing(run, table), unit, _WIDTH, _HIGH)) for table in tables],
+        not_drawn=sorted({name for table in tables for name in table.lacking}),
         ends=clock_words(ordered.order.minutes),
         done=len(run.done),
         jobs=[each.words for each in jobs_done(run, planned)],
@@ -53,3 +65,15 @@ def run_html(
         ],
         findings=findings,
     )  # fmt: skip
+
+
+def _machines(run: Run, plans: Mapping[str, Plan]) -> Iterator[Machine]:
+    """The machine as each of the jobs has it."""
+    return (machine for plan in plans.values() for machine in plan.job.machines if machine.id == run.machine)
+
+
+def _tables(run: Run, plans: Mapping[str, Plan]) -> list[RunTable]:
+    """The table once for each index of the rotary axes at which something is cut."""
+    first = {station.index: station.id for station in reversed(run.stations)}
+    found = (run_table(run, plans, station) for station in reversed(first.values()))
+    return [table for table in found if table is not None]

@@ -70,6 +70,5 @@ def write_run_sheet(run: Run, run_file: Path, planned: Planned, ordered: Ordered
     from ledgecliff.sheets.run_sheet import run_html  # slow to import
 
     beside = beside_run(run, run_file)
-    machines = (machine for plan in beside.plans.values() for machine in plan.job.machines if machine.id == run.machine)
-    html = run_html(run, planned, ordered, next(machines, None), run_findings(run, planned, beside), unit)
+    html = run_html(run, planned, ordered, beside.plans, run_findings(run, planned, beside), unit)
     return write_page(path, html)

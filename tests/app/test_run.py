@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from ledgecliff.app.run_desk import RunDesk
+from ledgecliff.core.drawing.items import Stroke
 from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.tasks import ref_named, ref_words
 from ledgecliff.store.atomic import WriteError
@@ -57,9 +58,9 @@ class RunTest(GuiTestCase):
     def press(self, key):
         QTest.mouseClick(self.sheet.buttons[key], Qt.MouseButton.LeftButton)
 
-    def drag(self, words, onto):
+    def drag(self, words, onto, place=None):
         band = self.sheet.band
-        start, end = (band.place_of(self.ref(each)).toPoint() for each in (words, onto))
+        start, end = ((place or band.place_of)(self.ref(each)).toPoint() for each in (words, onto))
         QTest.mousePress(band, Qt.MouseButton.LeftButton, pos=start)
         for place in ((start + end) / 2, end):
             QTest.mouseMove(band, place)
@@ -114,6 +115,56 @@ class RunTest(GuiTestCase):
         QTest.mouseClick(band, Qt.MouseButton.LeftButton, pos=band.place_of(together[0]).toPoint())
         self.press("thaw")
         self.assertEqual(read_run(self.path).frozen, ())
+
+    def test_a_whole_block_is_kept_and_lights_its_stations(self):
+        band, canvas = self.sheet.band, self.sheet.canvas
+        block = band.place_of_block
+
+        def lit():
+            (drawing,) = canvas.drawings
+            zeros = {item.source for item in drawing.items if isinstance(item, Stroke) and item.line == "zero"}
+            return {each.name for each in self.run_desk.run.stations if f"run-{each.id}" in zeros}
+
+        self.assertEqual(lit(), set())
+        # Both stand at one plate, one after the other: that which is not done is drawn.
+        QTest.mouseClick(band, Qt.MouseButton.LeftButton, pos=block(self.ref("B/drill 1")).toPoint())
+        self.assertEqual(lit(), {"A"})
+        self.assertTrue(self.sheet.buttons["keep"].isEnabled())
+        self.press("keep")
+        drills = [self.ref("A/drill 2"), self.ref("B/drill 1")]
+        self.assertCountEqual(read_run(self.path).frozen[0], drills)
+        self.press("undo")
+        # Dropped on itself it stays as it is, on another block it follows all of that.
+        start = block(drills[0]).toPoint()
+        QTest.mousePress(band, Qt.MouseButton.LeftButton, pos=start)
+        for way in (12, 2):
+            QTest.mouseMove(band, start + QPoint(way, 0))
+        QTest.mouseRelease(band, Qt.MouseButton.LeftButton, pos=start)
+        self.assertCountEqual(read_run(self.path).frozen[0], drills)
+        self.press("undo")
+        self.ordered()
+        self.drag("A/drill 2", "A/face 1", block)
+        (frozen,) = read_run(self.path).frozen
+        self.assertEqual((frozen[0], set(frozen[1:])), (self.ref("A/face 1"), set(drills)))
+        # On the table a station picks all that is to be done there.
+        box = next(box for box, source in canvas.targets if source.startswith("run-"))
+        QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
+        self.assertEqual(lit(), {"A"})
+        self.assertEqual(self.sheet._picked, {self.ref(f"A/{each}") for each in ("face 1", "drill 2", "face 3")})
+        self.press("table")
+        self.assertFalse(canvas.isVisible())
+        self.press("table")
+        self.assertTrue(canvas.isVisible())
+
+    def test_several_rows_are_kept_by_keys(self):
+        table = self.sheet.table
+        self.assertFalse(self.sheet.buttons["keep"].isEnabled())
+        table.setFocus()
+        table.setCurrentCell(0, 3)
+        QTest.keyClick(table, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+        kept = tuple(self.ref(each) for each in self.rows()[:2])
+        self.press("keep")
+        self.assertEqual(read_run(self.path).frozen, (kept,))
 
     def test_by_keys_alone(self):
         table = self.sheet.table

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import Any, TypeVar
 
 from pydantic import ValidationError
@@ -246,14 +246,15 @@ def with_frozen(run: Run, refs: Iterable[TaskRef]) -> Run:
     return set_value(run, ("frozen",), (*(each for each in others if len(each) > 1), mine))
 
 
-def following(run: Run, ref: TaskRef, then: TaskRef) -> Run:
-    """``then`` done right after ``ref``: in its frozen run, or both as one.  Raises InvalidValueError for itself."""
-    if ref == then:
+def following(run: Run, ref: TaskRef, then: Sequence[TaskRef]) -> Run:
+    """``then`` done right after ``ref``, one after the other: in its frozen run, or all as one.  Raises
+    InvalidValueError where it is one of them."""
+    if ref in then:
         raise InvalidValueError("task", "cannot follow itself; say another one")
     mine = next((each for each in run.frozen if ref in each), (ref,))
-    before = tuple(each for each in mine if each != then)
+    before = tuple(each for each in mine if each not in then)
     at = before.index(ref) + 1
-    return with_frozen(run, (*before[:at], then, *before[at:]))
+    return with_frozen(run, (*before[:at], *then, *before[at:]))
 
 
 def thawed(run: Run, ref: TaskRef) -> Run:

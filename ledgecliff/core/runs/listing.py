@@ -96,7 +96,8 @@ def run_words(run: Run, planned: Planned | None, ordered: Ordered | None) -> lis
             _many(order.offset_calls, "offset call"),
         )
     )  # fmt: skip
-    words = [f"{costs}; done after {clock_words(order.minutes)} ({_many(len(run.done), 'task')} done before)."]
+    before = f" ({_many(len(run.done), 'task')} done before)" if run.done else ""
+    words = [f"{costs}; done after {clock_words(order.minutes)}{before}."]
     words += [each.words for each in jobs_done(run, planned)]
     if ordered is not None:
         words.append(_sure(run, ordered))

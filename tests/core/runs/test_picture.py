@@ -149,7 +149,7 @@ class KeptOrderTest(unittest.TestCase):
         self.assertEqual([kept.tasks.refs[k] for k in kept.order.tasks], names[2:])
         # A frozen run is drawn together where that may be, whichever way round it is said.
         for first, then in (("B/face 2", "C/drill 2"), ("C/drill 2", "B/face 2"), ("C/face 1", "A <&> body/face 1")):
-            together = edits.following(run, ref(run, first), ref(run, then))
+            together = edits.following(run, ref(run, first), [ref(run, then)])
             kept = kept_order(problem_of(together), known)
             order = [kept.tasks.refs[k] for k in kept.order.tasks]
             self.assertEqual(order.index(ref(run, then)), order.index(ref(run, first)) + 1, (first, then))
@@ -157,7 +157,7 @@ class KeptOrderTest(unittest.TestCase):
         fresh = iter([derived_id("D")])
         more = edits.with_setup(run, plan_of(job("D", 1)), 0, lambda: next(fresh), "D.json", SUM, "D")
         self.assertIsNone(kept_order(problem_of(more), known), "what it does not know has no place in it")
-        frozen = edits.following(more, ref(more, "D/face 1"), ref(more, "C/face 1"))
+        frozen = edits.following(more, ref(more, "D/face 1"), [ref(more, "C/face 1")])
         self.assertIsNone(kept_order(problem_of(frozen), known))
         turned = edits.with_after(run, ref(run, "C/drill 2"), ref(run, "A <&> body/face 1"))
         self.assertIsNone(kept_order(problem_of(turned), known), "it may not be so any more")
@@ -168,7 +168,7 @@ class KeptOrderTest(unittest.TestCase):
         tasks = problem_of(run)
         words = ("A/face 1", "B/drill 1", "B/face 2", "A/drill 2", "A/face 3")
         known = Planned(tasks, counted(tasks.problem, [tasks.number(ref(run, each)) for each in words]))
-        together = edits.following(run, ref(run, "A/face 3"), ref(run, "B/drill 1"))
+        together = edits.following(run, ref(run, "A/face 3"), [ref(run, "B/drill 1")])
         self.assertIsNone(kept_order(problem_of(together), known))
         self.assertEqual(kept_order(tasks, known).order, known.order)
 
@@ -187,12 +187,13 @@ class KeptOrderTest(unittest.TestCase):
     def test_one_follows_another(self):
         run = day()
         a, b, c = (ref(run, words) for words in ("A <&> body/face 1", "B/drill 1", "C/face 1"))
-        run = edits.following(run, a, b)
+        run = edits.following(run, a, [b])
         self.assertEqual(run.frozen, ((a, b),))
-        self.assertEqual(edits.following(run, a, c).frozen, ((a, c, b),))
-        self.assertEqual(edits.following(run, b, a).frozen, ((b, a),))
+        self.assertEqual(edits.following(run, a, [c]).frozen, ((a, c, b),))
+        self.assertEqual(edits.following(run, c, [b, a]).frozen, ((c, b, a),))
+        self.assertEqual(edits.following(run, b, [a]).frozen, ((b, a),))
         with self.assertRaisesRegex(InvalidValueError, "cannot follow itself"):
-            edits.following(run, a, a)
+            edits.following(run, a, [a])
 
     def test_said_in_rows_and_words(self):
         run = edits.with_done(day(), [ref(day(), "A <&> body/face 1")])
