@@ -7,9 +7,10 @@ import time
 from typing import Any
 
 from bench.planning import Row
+from ledgecliff.core.scheduling.backlog import Backlog, BacklogJob, Room, Step
 from ledgecliff.core.scheduling.best_order import Weights
 from ledgecliff.core.scheduling.counting import station_after_station
-from ledgecliff.core.scheduling.loads import Backlog, BacklogJob, Room, Step, split
+from ledgecliff.core.scheduling.loads import split
 from ledgecliff.core.scheduling.ordering import Ordered, put_in_order
 from ledgecliff.core.scheduling.problem import Problem
 from ledgecliff.core.scheduling.reading import read_problem

@@ -65,6 +65,8 @@ class RunAdding(QWidget):
             self._button("moved", "Must be found again", "Something may have moved there at a stop", self._moved),
             self._button("found", "Is found again", "Its zero was probed or touched off again", self._is_found),
         ))  # fmt: skip
+        self.by_block = QCheckBox("One program a tool block")
+        self.by_block.setToolTip("In place of one main program")
         rows.addLayout(self._row(
             "All", self._button("stopped", "Must be found again after a stop", "Power was off, or the table moved",
                                 self._all_stopped),
@@ -72,6 +74,7 @@ class RunAdding(QWidget):
                          lambda: desk.take_over(times=False)),
             self._button("times", "And the times of their programs", "In place of what is typed",
                          lambda: desk.take_over(times=True)),
+            self.by_block,
         ))  # fmt: skip
         rows.addLayout(self._row(
             "Task", self.task, "is", self.stage,
@@ -87,10 +90,8 @@ class RunAdding(QWidget):
         self.rough_first.clicked.connect(
             lambda checked: attempt(lambda: desk.apply("rough first", partial(_set, "rough_first", checked)))
         )
-        self.by_block = QCheckBox("One program for each tool block")
-        self.by_block.setToolTip("In place of one main program")
         parts = [part for name, entry in self.day.items() for part in (_OF_THE_DAY[name], entry)]
-        rows.addLayout(self._row(*parts, self.rough_first, self.by_block))
+        rows.addLayout(self._row(*parts, self.rough_first))
 
     def _typed(self, name: str) -> None:
         run, text = self._desk.run, self.day[name].text().strip()

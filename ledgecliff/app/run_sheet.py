@@ -69,8 +69,6 @@ class RunSheet(Sheet):
             ("table", "Table", "What stands on the machine, beside the hours", self._show_table),
             ("keep", "Keep", "What is picked, a block or several rows, stays one after the other as it is", self._keep),
             ("thaw", "Free", "The picked task need not follow another one any more", self._thaw),
-            ("again", "Look again", "Jobs read anew, and an order looked for once more", desk.look_again),
-            ("enough", "Enough", "Take the best order that is found by now", desk.enough),
             ("undo", "Undo", "Take back the last change of the run (Ctrl+Z)", desk.undo),
             ("redo", "Redo", "Make it again (Ctrl+Shift+Z)", desk.redo),
             ("programs", "Programs…", "The main program of what is left", self._ask_programs),
@@ -88,6 +86,9 @@ class RunSheet(Sheet):
         self.count.activated.connect(lambda k: self.attempt(lambda: desk.count_by(_COUNT[k][0])))
         head.addWidget(QLabel("What counts"))
         head.addWidget(self.count)
+        again = "Jobs read anew, and an order looked for once more"
+        head.addWidget(self._button("again", "Look again", again, desk.look_again))
+        head.addWidget(self._button("enough", "Enough", "Take the best order that is found by now", desk.enough))
         self.adding = RunAdding(desk, self.attempt)
         self.adding.hide()
         self.column.addWidget(self.adding)

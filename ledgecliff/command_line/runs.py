@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import itertools
 import time
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -12,11 +13,12 @@ from ledgecliff.command_line import run_documents
 from ledgecliff.command_line.output import print_json
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.runs.tasks import problem_of
+from ledgecliff.core.scheduling.backlog import Backlog, BacklogJob, Room, Split, checked_backlog
 from ledgecliff.core.scheduling.backlog_reading import read_backlog, read_stations
 from ledgecliff.core.scheduling.counting import Order
 from ledgecliff.core.scheduling.flow import Way, batch, flow
 from ledgecliff.core.scheduling.flow_reading import read_flow
-from ledgecliff.core.scheduling.loads import Backlog, Room, Split, checked_backlog, split
+from ledgecliff.core.scheduling.loads import split
 from ledgecliff.core.scheduling.ordering import Ordered, put_in_order
 from ledgecliff.core.scheduling.problem import Problem, tool_words
 from ledgecliff.core.scheduling.reading import read_problem
@@ -25,6 +27,8 @@ from ledgecliff.store.run_files import is_run, parse_run, read_plain
 
 #: Times are told to a thousandth of a minute.
 _PLACES = 3
+#: A wait of less is not worth saying (minutes).
+_WORTH_SAYING = 0.5
 
 
 def add_commands(commands: Any) -> None:
@@ -134,7 +138,7 @@ def _loads(options: argparse.Namespace) -> int:
     except (OSError, ValueError) as error:
         raise InvalidValueError(str(options.file), f"cannot be read: {error}; give a table of jobs") from error
     room = Room(read_stations(options.stations), options.pockets, options.codes, options.hours * 60.0, options.between)
-    backlog = Backlog(read_backlog(text), room, dict(_frozen(words) for words in options.frozen))
+    backlog = Backlog(_with_frozen(read_backlog(text), dict(_frozen(words) for words in options.frozen)), room)
     found = split(checked_backlog(backlog), options.seconds, time.monotonic)
     if options.json:
         print_json(_split(backlog, found))
@@ -142,13 +146,21 @@ def _loads(options: argparse.Namespace) -> int:
     for number, load in enumerate(found.loads, start=1):
         jobs = ", ".join(dict.fromkeys(backlog.jobs[k].name for k, _ in load.steps))
         tools = f"; into the magazine {' '.join(map(str, load.changed))}" if load.changed else ""
-        waits = f"; waits {load.idle:.0f}" if load.idle else ""
+        idle = load.idle(backlog)
+        waits = f"; waits {idle:.0f}" if idle >= _WORTH_SAYING else ""
         print(f"load {number}, {load.start:.0f} to {load.end:.0f} min: {jobs}{tools}{waits}")
     print(
         f"{len(found.loads)} loads (none with fewer than {found.least_loads}), {found.changed} tools brought in "
         f"(at least {found.least_changed}), {found.late:.0f} min late in all (at least {found.least_late:.0f})"
     )
     return 0
+
+
+def _with_frozen(jobs: tuple[BacklogJob, ...], frozen: dict[str, int]) -> tuple[BacklogJob, ...]:
+    lost = next((name for name in frozen if name not in {job.name for job in jobs}), None)
+    if lost is not None:
+        raise InvalidValueError("--frozen", f"there is no job '{lost}'; take it out")
+    return tuple(replace(job, load=frozen.get(job.name, job.load)) for job in jobs)
 
 
 def _frozen(words: str) -> tuple[str, int]:
@@ -162,11 +174,14 @@ def _split(backlog: Backlog, found: Split) -> dict[str, Any]:
     return {
         "loads": [
             {
-                "jobs": [{"name": backlog.jobs[k].name, "step": n + 1} for k, n in load.steps],
+                "jobs": [
+                    {"name": backlog.jobs[k].name, "step": n + 1, "start": round(start, _PLACES)}
+                    for (k, n), start in zip(load.steps, load.starts, strict=True)
+                ],
                 "tools_in": list(load.changed),
                 "start": round(load.start, _PLACES),
                 "end": round(load.end, _PLACES),
-                "waits": round(load.idle, _PLACES),
+                "waits": round(load.idle(backlog), _PLACES),
             }
             for load in found.loads
         ],

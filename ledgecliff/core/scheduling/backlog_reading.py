@@ -9,12 +9,12 @@ import re
 from collections.abc import Callable
 
 from ..errors import InvalidValueError
-from .loads import BacklogJob, Step
+from .backlog import BacklogJob, Step
 from .problem import Tool
 
 #: No more jobs are split, and none is longer (minutes).
 _MOST, _LONGEST = 500, 100_000.0
-_COLUMNS = ("name", "kind", "stations", "offsets", "tools", "minutes", "due_h", "steps")
+_COLUMNS = ("name", "kind", "stations", "offsets", "tools", "minutes", "due_h", "steps", "load")
 _NEEDED = ("name", "kind")
 
 
@@ -75,7 +75,8 @@ def _job(cells: dict[str, str], line: int, decimal_comma: bool) -> BacklogJob:
     if steps is None:
         steps = (Step(number("minutes", cells["minutes"]), _tools(cells.get("tools", ""))),)
     due = number("due_h", cells["due_h"]) * 60.0 if cells.get("due_h") else None
-    return BacklogJob(cells["name"], cells["kind"], steps, count("stations"), count("offsets"), due)
+    load = count("load") - 1 if cells.get("load") else None
+    return BacklogJob(cells["name"], cells["kind"], steps, count("stations"), count("offsets"), due, load)
 
 
 def _steps(cells: dict[str, str], where: str, number: Callable[[str], float]) -> tuple[Step, ...]:

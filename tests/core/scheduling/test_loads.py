@@ -9,7 +9,8 @@ import unittest
 from dataclasses import replace
 
 from ledgecliff.core.errors import InvalidValueError
-from ledgecliff.core.scheduling.loads import Backlog, BacklogJob, Room, Step, checked_backlog, split
+from ledgecliff.core.scheduling.backlog import Backlog, BacklogJob, Room, Step, checked_backlog
+from ledgecliff.core.scheduling.loads import split
 from ledgecliff.core.scheduling.solver import Stopper
 from tests.draws import draws
 
@@ -72,6 +73,48 @@ def best_of_all(backlog):
     return best
 
 
+def random_waiting(chance):
+    """Two jobs of two steps that wait, and up to two others."""
+    waiting = [
+        BacklogJob(f"W{k}", "vise", tuple(
+            Step(float(chance.randint(1, 6) * 10), (f"T{n}",), float(n * chance.randint(1, 7) * 10)) for n in range(2)
+        ))
+        for k in range(2)
+    ]  # fmt: skip
+    others = [job(f"J{k}", float(chance.randint(1, 8) * 10), ("T0",), "vise") for k in range(chance.randint(0, 2))]
+    room = Room({"vise": 4}, 9, 9, float(chance.choice((80, 120, 200))), float(chance.choice((0, 20))))
+    return Backlog((*waiting, *others), room)
+
+
+def shortest_of_all(backlog):
+    """The fewest loads and then the soonest end, over every way to cut steps one after the other and every place where
+    that is broken into loads."""
+    steps = [(k, n) for k, each in enumerate(backlog.jobs) for n in range(len(each.steps))]
+    best = None
+    for order in itertools.permutations(steps):
+        if any(order.index((k, n - 1)) > order.index((k, n)) for k, n in steps if n):
+            continue
+        for breaks in itertools.product((False, True), repeat=len(order) - 1):
+            count = 1 + sum(breaks)
+            if best is not None and count > best[0]:
+                continue
+            now, begun, ends, idle = 0.0, 0.0, {}, 0.0
+            for (k, n), new in zip(order, (False, *breaks), strict=True):
+                if new:
+                    now += backlog.room.between
+                    begun = now
+                step = backlog.jobs[k].steps[n]
+                waits = max(ends[k, n - 1] + step.wait - now, 0.0) if n else 0.0
+                idle += waits
+                now += waits + step.minutes
+                ends[k, n] = now
+                if now - begun > backlog.room.minutes:
+                    break
+            else:
+                best = min(best or (count, idle), (count, idle))
+    return best
+
+
 class SplitTest(unittest.TestCase):
     def test_against_every_way(self):
         chance = random.Random(4)
@@ -107,16 +150,40 @@ class SplitTest(unittest.TestCase):
     def test_a_wait_inside_a_job(self):
         """Cut 20, cure 60, cut 20: in one load where 60 of other work bridge it, else the machine waits there."""
         inlay = BacklogJob("inlay", "vise", (Step(20, ("T1",)), Step(20, ("T2",), wait=60)))
-        alone = loads_of(Backlog((inlay,), ROOM))
-        self.assertEqual((len(alone.loads), alone.loads[0].idle, alone.loads[0].end), (1, 60.0, 100.0))
-        bridged = loads_of(Backlog((inlay, job("b", 70.0)), ROOM))
-        self.assertEqual((len(bridged.loads), bridged.loads[0].idle, bridged.loads[0].end), (1, 0.0, 110.0))
+        given = Backlog((inlay,), ROOM)
+        alone = loads_of(given)
+        self.assertEqual((len(alone.loads), alone.loads[0].idle(given), alone.loads[0].end), (1, 60.0, 100.0))
+        given = Backlog((inlay, job("b", 70.0)), ROOM)
+        bridged = loads_of(given)
+        self.assertEqual((len(bridged.loads), bridged.loads[0].idle(given), bridged.loads[0].end), (1, 0.0, 110.0))
         # With 75 minutes a load it cannot wait in one: the second half goes into the next, after 15 between.
         short = loads_of(Backlog((inlay, job("b", 40.0)), replace(ROOM, minutes=75.0)))
         at = {step: k for k, load in enumerate(short.loads) for step in load.steps}
         self.assertLess(at[0, 0], at[0, 1])
         first, then = short.loads[at[0, 0]], short.loads[at[0, 1]]
         self.assertGreaterEqual(then.end - 20.0 - (first.start + 20.0), 60.0 - 1e-6)
+
+    def test_waits_against_every_order(self):
+        """Each step at a time of its own: two that wait cannot both be the last of their load."""
+        chance = random.Random(8)
+        for number in range(draws(8, 60)):
+            backlog = random_waiting(chance)
+            found = loads_of(backlog)
+            idle = sum(load.idle(backlog) for load in found.loads)
+            count, least = shortest_of_all(backlog)
+            self.assertEqual(len(found.loads), count, number)
+            self.assertAlmostEqual(idle, least, msg=number)
+            ends = {}
+            for load in found.loads:
+                self.assertLessEqual(load.end - load.start, backlog.room.minutes + 1e-9)
+                free = load.start
+                for (k, n), start in zip(load.steps, load.starts, strict=True):
+                    step = backlog.jobs[k].steps[n]
+                    self.assertGreaterEqual(start, free - 1e-9)
+                    self.assertGreaterEqual(start, ends[k, n - 1] + step.wait - 1e-9 if n else 0.0)
+                    free = ends[k, n] = start + step.minutes
+                self.assertAlmostEqual(free, load.end)
+        self.assertEqual(len(ends), sum(len(each.steps) for each in backlog.jobs))
 
     def test_late_jobs_come_first(self):
         backlog = Backlog((job("a", 200), job("b", 200, due=210.0)), ROOM)
@@ -126,22 +193,21 @@ class SplitTest(unittest.TestCase):
         self.assertAlmostEqual(both.late, 415.0 - 210.0)
 
     def test_frozen_jobs_stay(self):
-        backlog = Backlog((job("a"), job("b"), job("c")), ROOM, {"c": 0, "a": 1})
+        backlog = Backlog((job("a", load=1), job("b"), job("c", load=0)), ROOM)
         found = names(backlog, loads_of(backlog))
         self.assertIn("c", found[0])
         self.assertIn("a", found[1])
         with self.assertRaisesRegex(InvalidValueError, "thaw"):
-            loads_of(Backlog((job("a"), job("b"), job("c")), ROOM, {"a": 0, "b": 0, "c": 0}))
+            loads_of(Backlog(tuple(job(name, load=0) for name in "abc"), ROOM))
         stopped = Stopper()
         stopped.stop()
         with self.assertRaisesRegex(InvalidValueError, "found in the time"):
-            split(Backlog((job("a", 200), job("b", 200)), ROOM, {"a": 0, "b": 0}), 9.0, time.monotonic, stopper=stopped)
+            frozen = Backlog((job("a", 200, load=0), job("b", 200, load=0)), ROOM)
+            split(frozen, 9.0, time.monotonic, stopper=stopped)
         two = Backlog((job("a"), job("b"), job("c")), ROOM)
         self.assertEqual(len(split(two, 9.0, time.monotonic, stopper=stopped).loads), 2)
-        with self.assertRaisesRegex(InvalidValueError, "no job 'x'"):
-            loads_of(Backlog((job("a"),), ROOM, {"x": 0}))
         with self.assertRaisesRegex(InvalidValueError, "in load 9"):
-            loads_of(Backlog((job("a"),), ROOM, {"a": 8}))
+            loads_of(Backlog((job("a", load=8),), ROOM))
 
     def test_twenty_four_with_a_bound(self):
         chance = random.Random(2)
