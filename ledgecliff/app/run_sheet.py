@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -51,6 +51,9 @@ _EMPTY = (
 
 
 class RunSheet(Sheet):
+    #: Flow or batch is asked for.
+    flow_wanted = Signal()
+
     def __init__(self, document: Document, desk: RunDesk, theme: Theme) -> None:
         super().__init__("A day at the machine")
         self._document, self._desk = document, desk
@@ -69,8 +72,7 @@ class RunSheet(Sheet):
             ("table", "Table", "What stands on the machine, beside the hours", self._show_table),
             ("keep", "Keep", "What is picked, a block or several rows, stays one after the other as it is", self._keep),
             ("thaw", "Free", "The picked task need not follow another one any more", self._thaw),
-            ("undo", "Undo", "Take back the last change of the run (Ctrl+Z)", desk.undo),
-            ("redo", "Redo", "Make it again (Ctrl+Shift+Z)", desk.redo),
+            ("flow", "Flow…", "A job that is made many times: batch by side, or flow", self.flow_wanted.emit),
             ("programs", "Programs…", "The main program of what is left", self._ask_programs),
             ("list", "List…", "What is done, on paper", self._ask_list),
             ("close", "Back to the job", "Put this sheet away (Esc)", self.closed.emit),
@@ -84,6 +86,8 @@ class RunSheet(Sheet):
         self.count.setAccessibleName("What counts")
         self.count.setToolTip("Fewest tool calls, then indexes, then offset calls, then time; or time alone")
         self.count.activated.connect(lambda k: self.attempt(lambda: desk.count_by(_COUNT[k][0])))
+        head.addWidget(self._button("undo", "Undo", "Take back the last change of the run (Ctrl+Z)", desk.undo))
+        head.addWidget(self._button("redo", "Redo", "Make it again (Ctrl+Shift+Z)", desk.redo))
         head.addWidget(QLabel("What counts"))
         head.addWidget(self.count)
         again = "Jobs read anew, and an order looked for once more"
@@ -142,7 +146,7 @@ class RunSheet(Sheet):
     def refresh(self) -> None:
         run, planned, ordered = self._desk.run, self._desk.planned, self._desk.ordered
         self.title.setText("A day at the machine" if run is None else f"{run.title} · {run.machine_name}")
-        for key in ("load", "more", "again", "programs", "list"):
+        for key in ("load", "more", "again", "programs", "list", "flow"):
             self.buttons[key].setEnabled(run is not None)
         self.buttons["enough"].setEnabled(self._desk.busy())
         self.buttons["programs"].setText("Stop writing" if self.writing.busy() else "Programs…")

@@ -39,6 +39,7 @@ from .canvas import Canvas, Ghost
 from .centre_sheet import CentreSheet
 from .document import Document
 from .first_page import FirstPage
+from .flow_sheet import FlowSheet
 from .keys_sheet import KeysSheet
 from .lenses.base import LensPanel
 from .lenses.bench import BenchPanel
@@ -75,6 +76,8 @@ _ROOM_FOR_ALL = 1200
 
 
 View = Literal["part", "table", "run", "shop"]
+#: The sheets of the Run view, the run itself first.
+_OF_A_RUN = ("run", "flow")
 #: What is dragged comes to lie on this grid (mm), by the unit that is shown.
 _GRID: dict[Unit, float] = {"mm": 0.5, "in": 0.254}
 
@@ -156,6 +159,8 @@ class Stage(QWidget):
         self.tool_sheet = ToolSheet(document)
         self.run_desk = RunDesk(document)
         self.run_sheet = RunSheet(document, self.run_desk, theme)
+        self.flow_sheet = FlowSheet(self.run_desk, theme)
+        self.run_sheet.flow_wanted.connect(lambda: self.open_sheet("flow"))
         self.centre_sheet, self.axes_sheet = CentreSheet(document), AxesSheet(document)
         self.sheets: dict[str, Sheet] = {
             "shop": self.shop_sheet,
@@ -166,6 +171,7 @@ class Stage(QWidget):
             "centre": self.centre_sheet,
             "axes": self.axes_sheet,
             "run": self.run_sheet,
+            "flow": self.flow_sheet,
             "keys": KeysSheet(),
         }
         self._over: Sheet | None = None
@@ -268,7 +274,7 @@ class Stage(QWidget):
         if name in dict.fromkeys(shelf for shelf, _, _ in SHELVES):
             self.view, self.shelf = "shop", name
             self.view_changed.emit()
-        elif name == "run":
+        elif name in _OF_A_RUN:
             self.view = "run"
             self.view_changed.emit()
         self._pages.setCurrentWidget(self._over)
@@ -294,7 +300,8 @@ class Stage(QWidget):
 
     def close_sheet(self) -> None:
         """Back to what it lay over."""
-        self.show_view(self._before)
+        beside_run = any(self._over is self.sheets[name] for name in _OF_A_RUN[1:])
+        self.show_view("run" if beside_run else self._before)
 
     def _put_sheet_away(self) -> None:
         if self._over is not None:
@@ -490,6 +497,7 @@ class Stage(QWidget):
         self.solid_view.set_theme(theme)
         self.profile_sheet.theme = theme
         self.run_sheet.set_theme(theme)
+        self.flow_sheet.set_theme(theme)
         self.table_page.set_theme(theme)
         for panel in self.panels.values():
             panel.fit_text()

@@ -53,6 +53,12 @@ def add_commands(kinds: Any) -> None:
         ("offset-call-s", "seconds"), ("index-s", "seconds"), ("rapid", "mm a minute, for the times of programs"),
     ):  # fmt: skip
         change.add_argument(f"--{name}", metavar="N", help=what)
+    for name, what in (
+        ("parts", "how many are made"), ("probing", "of one on one side"), ("loading", "of one on one side"),
+        ("setting-up", "of a side, once"),
+    ):  # fmt: skip
+        change.add_argument(f"--{name}", metavar="N" if name == "parts" else "MIN", help=f"for flow or batch: {what}")
+    change.add_argument("--loads", choices=("inside", "outside"), help="between cycles, or while it cuts")
     take = _command(kinds, "take", _take, "take over what its jobs say now; what has changed is told")
     take.add_argument(
         "--times", action="store_true", help="and the minutes of toolpath programs, in place of what is typed"
@@ -147,6 +153,11 @@ def _change(options: argparse.Namespace) -> int:
     for name in ("pockets", "due", "tool_call_s", "offset_call_s", "index_s", "rapid"):
         if (text := getattr(options, name)) is not None:
             run = set_value(run, (name,), _number(f"--{name.replace('_', '-')}", text))
+    for name in ("parts", "probing", "loading", "setting_up"):
+        if (text := getattr(options, name)) is not None:
+            run = set_value(run, ("many", name), _number(f"--{name.replace('_', '-')}", text))
+    if options.loads is not None:
+        run = set_value(run, ("many", "loads"), options.loads)
     return _written(run, options)
 
 

@@ -12,21 +12,27 @@ from typing import Any
 from ledgecliff.command_line import run_documents
 from ledgecliff.command_line.output import print_json
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.model.identity import Id
+from ledgecliff.core.model.run import Run
+from ledgecliff.core.runs.many import flow_of_run, flow_words, many_of
 from ledgecliff.core.runs.tasks import problem_of
 from ledgecliff.core.scheduling.backlog import Backlog, BacklogJob, Room, Split, checked_backlog
 from ledgecliff.core.scheduling.backlog_reading import read_backlog, read_stations
 from ledgecliff.core.scheduling.counting import Order
-from ledgecliff.core.scheduling.flow import Way, batch, flow
+from ledgecliff.core.scheduling.flow import Way
 from ledgecliff.core.scheduling.flow_reading import read_flow
 from ledgecliff.core.scheduling.loads import split
 from ledgecliff.core.scheduling.ordering import Ordered, put_in_order
 from ledgecliff.core.scheduling.problem import Problem, tool_words
 from ledgecliff.core.scheduling.reading import read_problem
 from ledgecliff.core.scheduling.why import called_again
+from ledgecliff.store.atomic import write_atomic
 from ledgecliff.store.run_files import is_run, parse_run, read_plain
 
 #: Times are told to a thousandth of a minute.
 _PLACES = 3
+#: How wide a picture is (pixels).
+_WIDE = 1200.0
 #: A wait of less is not worth saying (minutes).
 _WORTH_SAYING = 0.5
 
@@ -45,7 +51,9 @@ def add_commands(commands: Any) -> None:
     words = "flow or batch: both ways to make many parts, when each is done, and what a failure costs"
     flowing = kinds.add_parser("flow", help=words, description=words)
     flowing.set_defaults(run=_flow)
-    flowing.add_argument("file", type=Path, metavar="FILE", help="sides or tasks (.json, see docs/run-files.md)")
+    flowing.add_argument("file", type=Path, metavar="FILE", help="a run, sides or tasks (.json, see docs/run-files.md)")
+    flowing.add_argument("--job", metavar="TITLE", help="of a run: which job (the first that has several sides)")
+    flowing.add_argument("--picture", type=Path, metavar="FILE.svg", help="both ways over time")
     words = "a backlog split into the fewest loads, with the fewest tools changed between them, least late"
     loads = kinds.add_parser("loads", help=words, description=words)
     loads.set_defaults(run=_loads)
@@ -103,23 +111,29 @@ def _order(options: argparse.Namespace) -> int:
 
 
 def _flow(options: argparse.Namespace) -> int:
-    asked = read_flow(read_plain(options.file))
-    ways = {
-        "batch": batch(asked.parts, asked.sides, asked.times),
-        "flow": flow(asked.parts, asked.sides, asked.times, asked.together),
-    }
+    plain = read_plain(options.file)
+    if is_run(plain):
+        run = parse_run(plain, options.file.name)
+        asked = flow_of_run(run, _job_of(run, options.job))
+    else:
+        asked = read_flow(plain)
+    if options.picture is not None:
+        from ledgecliff.sheets.run_svg import flow_svg
+
+        write_atomic(options.picture, flow_svg(asked, _WIDE) + "\n")
     if options.json:
-        print_json({name: _way(way) for name, way in ways.items()})
-        return 0
-    for name, way in ways.items():
-        cycles = way.cycles
-        print(
-            f"{name}: {way.minutes:.1f} min in all, first part at {way.first_part:.1f}, up to {way.in_work} in work; "
-            f"first cycle {cycles[0]:.1f}, last {cycles[-1]:.1f}"
-        )
-        for side, cost in zip(asked.sides, way.fails, strict=True):
-            print(f"  a part that fails on {side.name} costs {cost:.1f} min more")
+        print_json({name: _way(way) for name, way in asked.ways().items()})
+    else:
+        print("\n".join(flow_words(asked)))
     return 0
+
+
+def _job_of(run: Run, title: str | None) -> Id:
+    """The job of that title; without one the first that has several sides."""
+    found = [each.job for each in many_of(run) if title in (None, each.title)]
+    if not found:
+        raise InvalidValueError("--job", f"'{title}' is not in the run; say one of its jobs")
+    return found[0]
 
 
 def _way(way: Way) -> dict[str, Any]:

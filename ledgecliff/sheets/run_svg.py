@@ -1,15 +1,17 @@
-"""The picture of a run as SVG: tool blocks over time, a lane for each station, waits hatched, the operator's marks."""
+"""Pictures over time as SVG: a run with its tool blocks and a lane for each station, flow beside batch."""
 
 from __future__ import annotations
 
 from typing import assert_never
 
+from ledgecliff.core.drawing.flow_layout import flow_layout
 from ledgecliff.core.drawing.layout import TEXT_SIZE
 from ledgecliff.core.drawing.marks import Box
-from ledgecliff.core.drawing.run_layout import PAD, Piece, run_layout
+from ledgecliff.core.drawing.run_layout import PAD, Piece, RunLayout, run_layout
 from ledgecliff.core.plain_text import xml_escaped
 from ledgecliff.core.runs.picture import RunPicture
 from ledgecliff.core.runs.posting import clock_words
+from ledgecliff.core.scheduling.flow import FlowAsked
 
 from .text_width import text_width
 
@@ -26,11 +28,20 @@ _HATCH = (
 
 def run_svg(picture: RunPicture, width: float) -> str:
     """One ``<svg>`` element of ``width`` pixels, as high as its lanes ask for."""
-    layout = run_layout(picture, width, text_width)
-    words = xml_escaped(f"{len(picture.blocks)} tool blocks over {clock_words(picture.minutes)}")
+    words = f"{len(picture.blocks)} tool blocks over {clock_words(picture.minutes)}"
+    return _element(run_layout(picture, width, text_width), words)
+
+
+def flow_svg(asked: FlowAsked, width: float) -> str:
+    """Both ways to make many parts one under the other."""
+    layout = flow_layout(asked.sides, asked.ways(), width, text_width)
+    return _element(layout, f"Batch by side and flow of {asked.parts} parts")
+
+
+def _element(layout: RunLayout, words: str) -> str:
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{layout.width:.0f}" height="{layout.height:.0f}" '
-        f'viewBox="0 0 {layout.width:.0f} {layout.height:.0f}" role="img" aria-label="{words}">'
+        f'viewBox="0 0 {layout.width:.0f} {layout.height:.0f}" role="img" aria-label="{xml_escaped(words)}">'
         f"<style>text{{font-family:B612,sans-serif;font-size:{TEXT_SIZE:g}px}}</style>{_HATCH}"
         f"{''.join(map(_drawn, layout.pieces))}</svg>"
     )
@@ -52,6 +63,10 @@ def _drawn(piece: Piece) -> str:
             return f'<g>{tip}<polygon points="{_points(corners)}" fill="{_HAND}"/></g>'
         case "name":
             return f"<g>{tip}{_text(piece.words, box.left, box.middle[1])}</g>"
+        case "title":
+            return _text(piece.words, box.left, box.middle[1], more=' font-weight="bold"')
+        case "work":
+            return f"<g>{tip}{_box(box, _TINTS[0], 'none')}</g>"
         case "under":
             return _line(box, _RULE, _THIN)
         case "hour":

@@ -397,6 +397,35 @@ class RunTest(GuiTestCase):
             self.written()
         self.assertIn("cannot be made", self.sheet.said.text())
 
+    def test_flow_or_batch(self):
+        self.press("flow")
+        stage, flow = self.desk.stage, self.desk.stage.flow_sheet
+        self.assertEqual((stage.view, flow.isVisible(), flow.job.count()), ("run", True, 2))
+        for name, text in (("parts", "12"), ("probing", "0,5"), ("setting_up", "12"), ("loading", "1.5")):
+            flow.fields[name].clear()
+            self.type_in(flow.fields[name], text)
+        many = read_run(self.path).many
+        self.assertEqual((many.parts, many.probing, many.setting_up, many.loading), (12, 0.5, 12.0, 1.5))
+        # 25 min and three calls of 9 s: 12 + 12 * (25 + 0.45 + 0.5 + 1.5).
+        self.assertIn("341.4 min in all", flow.words.text())
+        flow.loads.setCurrentIndex(1)
+        flow.loads.activated.emit(1)
+        self.assertEqual(read_run(self.path).many.loads, "outside")
+        self.assertIn("324.9 min in all", flow.words.text())
+        for text, words in (("0", "parts"), ("2.5", "parts"), ("some", "'some' is no number")):
+            flow.fields["parts"].clear()
+            self.type_in(flow.fields["parts"], text)
+            self.assertIn(words, flow.said.text())
+            self.assertEqual((read_run(self.path).many.parts, flow.fields["parts"].text()), (12, "12"))
+        flow.job.setCurrentIndex(1)
+        flow.job.activated.emit(1)
+        self.assertIn("B 21 min with 2 tool calls", flow.words.text())
+        self.window.activateWindow()
+        QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(read_run(self.path).many.loads, "inside")
+        QTest.keyClick(flow, Qt.Key.Key_Escape)
+        self.assertTrue(self.sheet.isVisible())
+
     def test_begun_from_the_job_on_the_stage(self):
         path = self.folder / "wednesday.json"
         with mock.patch.object(self.sheet, "ask_name", return_value=path):

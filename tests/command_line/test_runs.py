@@ -69,7 +69,14 @@ class RunsTest(CommandTest):
         # A; A and B; B and C; C: of both pairs T3 is called before and after T2, so six.
         self.assertAlmostEqual(counted["flow"]["minutes"], 2 * work + (4 + 6 + 6 + 4) * 0.15, places=3)
         out = run("run", "flow", self.file("thirty.json", THIRTY))[1]
-        self.assertIn("a part that fails on Op 20 costs 59.4 min more", out)
+        self.assertIn("A part that fails costs so many minutes more: on Op 10 23.7, on Op 20 59.4.", out)
+
+    def test_flow_of_a_run(self):
+        path, picture = str(demo_job("float-housing").parent / "tuesday" / "tuesdays_table.json"), self.folder / "f.svg"
+        told = self.told("flow", path, "--job", "Float housing, Tuesday", "--picture", str(picture))
+        self.assertEqual(len(told["flow"]["cycles"]), 2)
+        self.assertIn("Batch by side", picture.read_text(encoding="utf-8"))
+        self.assertIn("'Nobody'", self.refused("flow", path, "--job", "Nobody"))
 
     def test_the_demo(self):
         """By hand along the ring: pins and marks, filled, 90 to cure, bored, turned, marks; the rest meanwhile."""

@@ -5,7 +5,7 @@ Whoever paints it decides nothing any more, and what is picked is found by its p
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -17,14 +17,16 @@ from .layout import TextWidth, shortened
 from .marks import Box
 
 #: A block of the band, a task, a wait, what the operator does; a lane's name and the line under it; an hour of the
-#: scale, and when no order ends before.
-Kind = Literal["block", "bar", "wait", "act", "name", "under", "hour", "bound"]
+#: scale, and when no order ends before; a title, and how much is in work.
+Kind = Literal["block", "bar", "wait", "act", "name", "under", "hour", "bound", "title", "work"]
 _PICKED: tuple[Kind, ...] = ("block", "bar", "act")
 #: Heights of the band, of a lane and of the hours below the band; between band and lanes; round words (pixels).
 _BAND, _LANE, _SCALE, _GAP, PAD = 26.0, 24.0, 22.0, 6.0, 3.0
 _MOST_NAMES = 200.0
 #: As wide as is needed to be seen, and to be hit.
 _LEAST, _LEAST_ACT = 0.5, 7.0
+#: As long as a day is at least (minutes).
+_SOONEST = 1e-6
 
 
 @dataclass(frozen=True)
@@ -53,10 +55,8 @@ class RunLayout:
 
 def run_layout(picture: RunPicture, width: float, text_width: TextWidth) -> RunLayout:
     """As high as its lanes ask for."""
-    names = [_name(lane) for lane in picture.lanes]
-    left = min(max(map(text_width, names), default=0.0), _MOST_NAMES) + 3.0 * PAD
-    ends = max(picture.minutes, *(wait.end for lane in picture.lanes for wait in lane.waits), 1e-6)
-    time = _Time(left, max(width - left - 4.0 * PAD, 1.0) / ends, text_width)
+    ends = max(picture.minutes, *(wait.end for lane in picture.lanes for wait in lane.waits), 0.0)
+    time = scale_of([_name(lane) for lane in picture.lanes], ends, width, text_width)
     pieces = list(_band(picture, time))
     pieces += (Piece("hour", Box(time.x(mark), _BAND, 0.0, _SCALE), clock_words(mark)) for mark in picture.marks)
     top = _BAND + _SCALE + _GAP
@@ -69,8 +69,16 @@ def run_layout(picture: RunPicture, width: float, text_width: TextWidth) -> RunL
     return RunLayout(width, top + PAD, tuple(pieces))
 
 
+def scale_of(names: Sequence[str], ends: float, width: float, text_width: TextWidth) -> TimeScale:
+    """One that has room for the names of lanes at the left, and comes to ``ends`` (minutes) at the right."""
+    left = min(max(map(text_width, names), default=0.0), _MOST_NAMES) + 3.0 * PAD
+    return TimeScale(left, max(width - left - 4.0 * PAD, 1.0) / max(ends, _SOONEST), text_width)
+
+
 @dataclass(frozen=True)
-class _Time:
+class TimeScale:
+    """Where minutes lie."""
+
     left: float
     per_minute: float
     text_width: TextWidth
@@ -91,14 +99,14 @@ def _name(lane: Lane) -> str:
     return f"{lane.name}  {lane.offset}".rstrip()
 
 
-def _band(picture: RunPicture, time: _Time) -> Iterator[Piece]:
+def _band(picture: RunPicture, time: TimeScale) -> Iterator[Piece]:
     for number, block in enumerate(picture.blocks):
         box = time.box(block.start, block.end, 0.0, _BAND)
         words = time.fitting(block.tool, box)
         yield Piece("block", box, words, block.tool, block.refs, second=number % 2 == 1)
 
 
-def _lane(lane: Lane, top: float, time: _Time, width: float) -> Iterator[Piece]:
+def _lane(lane: Lane, top: float, time: TimeScale, width: float) -> Iterator[Piece]:
     name = _name(lane)
     room = Box(PAD, top, time.left - 2.0 * PAD, _LANE)
     yield Piece("under", Box(0.0, top + _LANE, width, 0.0))

@@ -111,13 +111,25 @@ class ToolLife(Model):
     minutes: Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)]
 
 
+class ManyParts(Model):
+    """A job that is made many times: how many ``parts``, what probing and loading one of them takes on one side, what
+    setting up a side takes once (minutes), and who loads: the operator between cycles (``inside``), or a robot or
+    pallet while the machine cuts (``outside``)."""
+
+    parts: Annotated[int, Field(ge=1, le=10_000)] = 1
+    probing: Minutes = 0.0
+    loading: Minutes = 0.0
+    setting_up: Minutes = 0.0
+    loads: Literal["inside", "outside"] = "inside"
+
+
 class Run(Model):
     """``machine`` is the one that all of it is loaded on; what calls take there, how fast its rapids are (mm/min), and
     how many tools it holds.
 
     ``frozen`` are tasks that follow each other as they are, ``done`` those that are ticked off; ``due`` is after how
     many minutes all of it must be done.  At the stations of ``find_again`` something may have moved at a stop: their
-    zeros hold only once they are found again.
+    zeros hold only once they are found again.  ``many`` is what is asked about a job that is made many times.
     """
 
     format: Literal["ledgecliff-run"] = RUN_FORMAT
@@ -143,6 +155,7 @@ class Run(Model):
     rapid: Feed = 10_000.0
     pockets: Annotated[int, Field(ge=1, le=1000)] = 20
     due: Minutes | None = None
+    many: ManyParts = ManyParts()
 
     def station(self, station: str) -> RunStation | None:
         return next((each for each in self.stations if each.id == station), None)

@@ -14,7 +14,7 @@ from .rules import Planned
 from .tasks import BY_HAND
 
 #: Steps of the time's scale (minutes), and about how many there are.
-_STEPS, _MARKS = (1, 2, 5, 10, 15, 30, 60, 120, 240, 480, 1440), 12
+_STEPS, _MARKS = (1, 2, 5, 10, 15, 30, 60, 120, 240, 480, 1440, 2880, 7200, 14400, 72000, 144000), 12
 
 
 @dataclass(frozen=True)
@@ -104,7 +104,7 @@ def run_picture(run: Run, planned: Planned, bound: float) -> RunPicture:
         )
         if bars or acts or name != BY_HAND:
             lanes.append(Lane(name, "" if station is None else station.offset, bars, acts, waits))
-    return RunPicture(order.minutes, bound, _blocks(planned, starts, ends), tuple(lanes), _marks(order.minutes))
+    return RunPicture(order.minutes, bound, _blocks(planned, starts, ends), tuple(lanes), scale_marks(order.minutes))
 
 
 def _blocks(planned: Planned, starts: dict[int, float], ends: dict[int, float]) -> tuple[ToolBlock, ...]:
@@ -118,6 +118,7 @@ def _blocks(planned: Planned, starts: dict[int, float], ends: dict[int, float]) 
     return tuple(found)
 
 
-def _marks(minutes: float) -> tuple[float, ...]:
+def scale_marks(minutes: float) -> tuple[float, ...]:
+    """Where a scale of time has them."""
     step = next((each for each in _STEPS if minutes / each <= _MARKS), _STEPS[-1])
     return tuple(float(k * step) for k in range(int(minutes // step) + 1))

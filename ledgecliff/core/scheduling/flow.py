@@ -65,6 +65,23 @@ class Way:
         return tuple(span.end - span.start for span in self.spans if span.what == "cycle")
 
 
+@dataclass(frozen=True)
+class FlowAsked:
+    """How many parts with which sides; ``together`` says how many tool calls the sides of a cycle (from 0) take."""
+
+    parts: int
+    sides: tuple[Side, ...]
+    times: Times
+    together: Callable[[tuple[int, ...]], int]
+
+    def ways(self) -> dict[str, Way]:
+        """Both ways by what they are called."""
+        return {
+            "batch": batch(self.parts, self.sides, self.times),
+            "flow": flow(self.parts, self.sides, self.times, self.together),
+        }
+
+
 def batch(parts: int, sides: Sequence[Side], times: Times) -> Way:
     """All parts on the first side, then all on the second.
 
@@ -75,7 +92,8 @@ def batch(parts: int, sides: Sequence[Side], times: Times) -> Way:
     for k, side in enumerate(sides):
         day.add("set up", (k,), times.setting_up, parts if k else 0)
         for n in range(parts):
-            in_work = parts if k else n + 1
+            # Those that are begun, without those that are finished.
+            in_work = (parts if k else n + 1) - (n if k + 1 == len(sides) else 0)
             day.cycle((k,), _cut(side.minutes, side.tool_calls, 1, times), 1, 0 if n + 1 == parts else 1, in_work)
             if k + 1 == len(sides) and n == 0:
                 first_part = day.now
@@ -83,7 +101,7 @@ def batch(parts: int, sides: Sequence[Side], times: Times) -> Way:
     fails = [
         each[k] if k == 0 else sum(times.setting_up + minutes for minutes in each[: k + 1]) for k in range(len(sides))
     ]
-    return Way(tuple(day.spans), first_part, parts, tuple(fails))
+    return Way(tuple(day.spans), first_part, max(span.parts for span in day.spans), tuple(fails))
 
 
 def flow(parts: int, sides: Sequence[Side], times: Times, together: Callable[[tuple[int, ...]], int]) -> Way:

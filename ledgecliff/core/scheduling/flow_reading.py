@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any, get_args
 
 from ..errors import InvalidValueError
 from .counting import station_after_station
-from .flow import Loading, Side, Times
+from .flow import FlowAsked, Loading, Side, Times
 from .problem import Problem, checked
 from .reading import read_problem
 from .space import Space
@@ -16,16 +16,6 @@ from .tool_calls import few_tool_calls, fewest_tool_calls
 
 #: No more parts are counted.
 _MOST = 10_000
-
-
-@dataclass(frozen=True)
-class FlowAsked:
-    """``together`` says how many tool calls the sides of a cycle (from 0) take."""
-
-    parts: int
-    sides: tuple[Side, ...]
-    times: Times
-    together: Callable[[tuple[int, ...]], int]
 
 
 def read_flow(plain: object) -> FlowAsked:
@@ -44,7 +34,7 @@ def read_flow(plain: object) -> FlowAsked:
     if "sides" in plain:
         sides, together = _stated(plain)
     else:
-        sides, together = _counted(read_problem(plain))
+        sides, together = counted_sides(read_problem(plain))
     return FlowAsked(parts, sides, times, together)
 
 
@@ -72,7 +62,7 @@ def _stated(plain: Mapping[str, Any]) -> tuple[tuple[Side, ...], Callable[[tuple
     return sides, together
 
 
-def _counted(problem: Problem) -> tuple[tuple[Side, ...], Callable[[tuple[int, ...]], int]]:
+def counted_sides(problem: Problem) -> tuple[tuple[Side, ...], Callable[[tuple[int, ...]], int]]:
     """Of tasks: every station is a side; of several the fewest calls are searched for."""
     found: dict[tuple[int, ...], int] = {}
 

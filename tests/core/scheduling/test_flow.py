@@ -83,6 +83,9 @@ class WalkedTest(unittest.TestCase):
                 for s in sides
             )
             self.assertAlmostEqual(whole.minutes, expected)
+            # On the last side one leaves with each cycle.
+            last = [span.parts for span in whole.spans if span.what == "cycle"][-parts:]
+            self.assertEqual(last, [parts - n for n in range(parts)] if len(sides) > 1 else [1] * parts)
             for way_ in (way, whole):
                 for a, b in zip(way_.spans, way_.spans[1:], strict=False):
                     self.assertEqual(a.end, b.start)
