@@ -10,7 +10,9 @@ import itertools
 from collections.abc import Mapping
 from pathlib import Path
 
+from ledgecliff.core.backlogs.edits import new_backlog, with_table
 from ledgecliff.core.changing import changed
+from ledgecliff.core.model.backlog import BacklogList, KindOfStation, LoadRoom
 from ledgecliff.core.model.base import Point
 from ledgecliff.core.model.holding import Plate, Spoilboard
 from ledgecliff.core.model.identity import derived_id
@@ -20,9 +22,11 @@ from ledgecliff.core.model.run import Run, RunAction, TaskRef
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.tasks import ref_named
+from ledgecliff.core.scheduling.backlog_reading import read_backlog
 from ledgecliff.store.job_files import job_text
 from ledgecliff.store.migrations import machine_id
 from ledgecliff.store.part_models import load_models
+from ledgecliff.store.plain_documents import document_text
 from ledgecliff.store.run_files import run_text
 from tools.fixtures import station_id, with_fixtures
 
@@ -97,6 +101,18 @@ def write_tuesday(demo: Path, housing: Job, shoes: Job, ring: Job) -> None:
         (folder / f"{name}.json").write_text(job_text(job), encoding="utf-8")
     (folder / "tuesdays_table.json").write_text(run_text(_run(folder, jobs, table)), encoding="utf-8")
     (folder / "backlog.csv").write_text(backlog(), encoding="utf-8")
+    (folder / "backlog.json").write_text(document_text(_backlog()), encoding="utf-8")
+
+
+def _backlog() -> BacklogList:
+    """The same on a table with four vises and two plates, in loads of half a shift."""
+    numbers = itertools.count()
+    room = LoadRoom(
+        stations=(KindOfStation(kind="vise", count=4), KindOfStation(kind="plate", count=2)),
+        pockets=6, offsets=6, minutes=240.0, between=15.0,
+    )  # fmt: skip
+    empty = new_backlog(derived_id("backlog"), "Brackets and plates", room)
+    return with_table(empty, read_backlog(backlog()), lambda: derived_id("backlog", str(next(numbers))))
 
 
 def _run(folder: Path, jobs: Mapping[str, Job], table: Machine) -> Run:

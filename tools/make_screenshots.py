@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shutil
 import sys
 import tempfile
 import time
@@ -20,13 +19,11 @@ from PySide6.QtWidgets import QApplication  # noqa: E402 - settings must point a
 
 from ledgecliff.app.comparing import CompareZeros  # noqa: E402
 from ledgecliff.app.main import make_window  # noqa: E402
-from ledgecliff.core.changing import set_value  # noqa: E402
 from ledgecliff.core.quantities import said_signed  # noqa: E402
 from ledgecliff.core.register import entries as register  # noqa: E402
 from ledgecliff.core.register.allocation import use_of  # noqa: E402
 from ledgecliff.core.touchoff.draft import with_method  # noqa: E402
 from ledgecliff.store.demo import demo_job  # noqa: E402
-from ledgecliff.store.job_files import job_text  # noqa: E402
 
 PROGRAM = """%
 G21 G17 G90 G40 G49 G80
@@ -121,7 +118,6 @@ def main() -> None:
     window.desk.stage.register_sheet.pick("G54")
     picture_now("register")
     window.desk.stage.close_sheet()
-    programs()
     window.desk.files.open(demo_job("dial-ring-on-pins"))
     wait(lambda: document.job.title == "Dial ring on pins" and not window.desk.files.busy())
     picture("turn", 2, "hold")
@@ -151,6 +147,12 @@ def a_day() -> None:
     desk.count_by("time")
     wait(lambda: desk.ordered is not None and not desk.busy())
     picture_now("run")
+    window.desk.stage.open_sheet("backlog")
+    loads = window.desk.stage.backlog_desk
+    loads.open_demo()
+    wait(lambda: loads.split is not None and not loads.busy())
+    picture_now("backlog")
+    window.desk.stage.close_sheet()
 
 
 def compare_zeros() -> None:
@@ -193,31 +195,6 @@ def fill_register() -> None:
     told = (("left side, moving +", -574.62), ("radius, +", 5.0), ("surface", -569.62), ("must read, −", 50.0))
     lines = tuple(f"X: {words} {said_signed(mm)}" for words, mm in (*told, ("G54 X", -519.62)))
     desk.write([register.with_value(desk.entry("G54"), value(-519.62, -214.01, -409.5), "tape", lines)])
-
-
-def programs() -> None:
-    """A program that is right and one that is not."""
-    folder = Path(_FOLDER)
-    shutil.copy(demo_job("float-housing").parent / "float_housing.step", folder)
-    good = PROGRAM.format(tool=1, offset="G54", length=1, x=60)
-    (folder / "face.ngc").write_text(good, encoding="utf-8")
-    (folder / "outline.ngc").write_text(PROGRAM.format(tool=2, offset="G55", length=3, x=60), encoding="utf-8")
-    job = document.job
-    for path, to in (
-        (("setups", 0, "operations", 0, "program"), "face.ngc"),
-        (("setups", 0, "operations", 1, "program"), "outline.ngc"),
-    ):
-        job = set_value(job, path, to)
-    (folder / "float_housing.json").write_text(job_text(job), encoding="utf-8")
-    window.desk.files.open(folder / "float_housing.json")
-    wait(lambda: document.path == folder / "float_housing.json" and not window.desk.files.busy())
-    window.commands.open_sheet("programs")
-    sheet = window.desk.stage.programs_sheet
-    sheet.read_all()
-    wait(lambda: not sheet.busy())
-    sheet.overview.selectRow(1)
-    picture_now("programs")
-    window.desk.stage.close_sheet()
 
 
 def picture_of_screen(name: str) -> None:

@@ -121,17 +121,19 @@ class Commands(QObject):
         self.files.save_as()
 
     def undo(self) -> None:
-        """Of what is looked at: a run, or the job."""
-        if self.stage.view == "run":
-            self.stage.run_sheet.attempt(self.stage.run_desk.undo)
-        else:
+        """Of what is looked at: a run, a backlog, or the job."""
+        desk = self.stage.written_desk()
+        if desk is None:
             self.document.undo_stack.undo()
+        else:
+            self.stage.attempt(desk.undo)
 
     def redo(self) -> None:
-        if self.stage.view == "run":
-            self.stage.run_sheet.attempt(self.stage.run_desk.redo)
-        else:
+        desk = self.stage.written_desk()
+        if desk is None:
             self.document.undo_stack.redo()
+        else:
+            self.stage.attempt(desk.redo)
 
     def copy_tape(self) -> None:
         QGuiApplication.clipboard().setText(tape_to_paste(self.tape.whole, self.document.unit))

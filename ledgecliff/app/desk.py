@@ -143,6 +143,7 @@ class Desk(QWidget):
         self.stage.register_desk.close()
         self.stage.run_sheet.writing.stop()
         self.stage.run_desk.stop()
+        self.stage.backlog_desk.stop()
 
     def _tried(self) -> tuple[Behind, ...]:
         """What lenses have tried behind them."""
@@ -190,7 +191,9 @@ class Desk(QWidget):
         first = self.stage.first_page
         first.job_wanted.connect(self.files.open)
         self.files.run_wanted.connect(self._open_run)
-        self.stage.run_desk.opened.connect(self.files.remember)
+        self.files.backlog_wanted.connect(self._open_backlog)
+        for held in (self.stage.run_desk, self.stage.backlog_desk):
+            held.opened.connect(self.files.remember)
         first.new_wanted.connect(self.files.new_job)
         first.style_wanted.connect(self._take_style)
         self.stage.sides_panel.order_taken.connect(self.files.plan_order)
@@ -213,7 +216,11 @@ class Desk(QWidget):
 
     def _open_run(self, path: Path) -> None:
         self.stage.show_view("run")
-        self.stage.run_sheet.attempt(lambda: self.stage.run_desk.open(path))
+        self.stage.attempt(lambda: self.stage.run_desk.open(path))
+
+    def _open_backlog(self, path: Path) -> None:
+        self.stage.open_sheet("backlog")
+        self.stage.attempt(lambda: self.stage.backlog_desk.open(path))
 
     # --- showing ----------------------------------------------------------------------------
 

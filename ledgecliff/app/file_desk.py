@@ -23,6 +23,7 @@ from ledgecliff.core.quantities import format_short, spell
 from ledgecliff.core.sides.order import Order
 from ledgecliff.core.solids.geometry import Models
 from ledgecliff.store import job_files, kernel_process, part_models, recent, recovery
+from ledgecliff.store.backlog_files import names_a_backlog
 from ledgecliff.store.demo import is_shipped
 from ledgecliff.store.identity import new_id
 from ledgecliff.store.imports import Imported, ReadBody, import_model, import_stock, read_body
@@ -49,8 +50,9 @@ class FileDesk(QObject):
     recent_changed = Signal()
     #: A model was read that is to be a fixture, or to move on one: its file, for what, and what was read.
     body_read = Signal(object, str, object)
-    #: What was to be opened is a run.
+    #: What was to be opened is a run, or a backlog.
     run_wanted = Signal(object)
+    backlog_wanted = Signal(object)
     #: Reading has ended, well or badly.
     settled = Signal()
 
@@ -111,9 +113,10 @@ class FileDesk(QObject):
 
     def open(self, path: Path) -> None:
         """Opens ``path``; unsaved work is asked about first, in the notice strip.  A run lies beside the job."""
-        if names_a_run(path):
-            self.run_wanted.emit(path)
-            return
+        for names, wanted in ((names_a_run, self.run_wanted), (names_a_backlog, self.backlog_wanted)):
+            if names(path):
+                wanted.emit(path)
+                return
         self.when_saved_or_dropped("Open another job", lambda: self._load(path))
 
     def _load(self, path: Path) -> None:

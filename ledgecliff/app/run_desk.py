@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.drawing.run_table import RunTable, run_table
@@ -31,42 +30,21 @@ from ledgecliff.store.identity import new_id
 from ledgecliff.store.run_files import checksum_of, job_path, read_run, write_run
 from ledgecliff.store.run_taking import take_over
 
-from .behind import Behind
 from .document import Document
+from .written_desk import WrittenDesk
 
 #: So long a better order is looked for (s), and so long after an edit it is begun (ms).
 _LOOKED_FOR, _PAUSE_MS = 10.0, 150
 
 
-class _RunEdit(QUndoCommand):
-    """Shows what has been written: whatever refuses to be written does so before the stack is moved."""
+class RunDesk(WrittenDesk[Run]):
+    """What is ticked off beside a machine is in its file at once."""
 
-    def __init__(self, desk: RunDesk, before: Run, after: Run, words: str) -> None:
-        super().__init__(words)
-        self._desk, self.before, self.after = desk, before, after
-
-    def redo(self) -> None:
-        self._desk._show(self.after)
-
-    def undo(self) -> None:
-        self._desk._show(self.before)
-
-
-class RunDesk(Behind):
-    """Every edit is written at once: what is ticked off beside a machine must outlive the program."""
-
-    #: Another run, order, bound or finding.
-    changed = Signal()
-    #: Another file.
-    opened = Signal(object)
     _told = Signal(object, object, object)
     _taken = Signal(object, object, object)
 
     def __init__(self, document: Document) -> None:
         super().__init__(document)
-        self.undo_stack = QUndoStack(self)
-        self.path: Path | None = None
-        self.run: Run | None = None
         self.planned: Planned | None = None
         self.ordered: Ordered | None = None
         #: The order before the last change.
@@ -82,19 +60,25 @@ class RunDesk(Behind):
         self._taken.connect(self._take_it)
         self.failed.connect(self._cannot)
 
+    @property
+    def run(self) -> Run | None:
+        return self.held
+
     # --- files ------------------------------------------------------------------------------
 
     def open(self, path: Path) -> None:
         """Raises InvalidValueError, and leaves all as it is, where it cannot be read; the demo is opened in a copy."""
-        path = demo_run() if is_shipped(path) else path
-        run = read_run(path)
-        self._cancel()
-        self.undo_stack.clear()
-        self.path, self._beside = path, None
-        self.planned = self.ordered = self.was = None
-        self._show(run)
-        self.opened.emit(path)
-        self.changed.emit()
+        self.take_up(demo_run() if is_shipped(path) else path)
+
+    def forget(self) -> None:
+        self._beside = self.planned = self.ordered = self.was = None
+
+    def read(self, path: Path) -> Run:
+        return read_run(path)
+
+    def write(self, held: Run, path: Path) -> None:
+        write_run(held, path)
+        self.said = ""
 
     def open_demo(self) -> None:
         self.open(demo_run())
@@ -108,7 +92,7 @@ class RunDesk(Behind):
 
     def load_setup(self) -> None:
         """The setup on the stage, at one more station.  Raises LedgecliffError."""
-        path = self._path()
+        path = self.named_path()
         self._beside = None  # of a job that is new to the run nothing is known yet
         self.apply("load a setup", lambda run: self._loaded(run, path))
 
@@ -125,40 +109,7 @@ class RunDesk(Behind):
             raise InvalidValueError("setup", "none is on the stage; pick one on the route")
         return plan, scene.setup
 
-    def _path(self) -> Path:
-        if self.path is None:
-            raise InvalidValueError("run", "none is open; open one, or begin one with the setup on the stage")
-        return self.path
-
     # --- edits ------------------------------------------------------------------------------
-
-    def apply(self, words: str, change: Callable[[Run], Run]) -> None:
-        """Raises LedgecliffError, and changes nothing, where it cannot be."""
-        run = self.as_written()
-        after = change(run)
-        if after != run:
-            write_run(after, self._path())
-            self.undo_stack.push(_RunEdit(self, run, after, words))
-            self.said = ""
-            self.changed.emit()  # only now does the stack have it
-
-    def undo(self) -> None:
-        """Raises LedgecliffError, and leaves all as it is, where it cannot be written."""
-        self.as_written()
-        edit = self.undo_stack.command(self.undo_stack.index() - 1)
-        if isinstance(edit, _RunEdit):
-            write_run(edit.before, self._path())
-            self.undo_stack.undo()
-            self.changed.emit()
-
-    def redo(self) -> None:
-        """Raises LedgecliffError, and leaves all as it is, where it cannot be written."""
-        self.as_written()
-        edit = self.undo_stack.command(self.undo_stack.index())
-        if isinstance(edit, _RunEdit):
-            write_run(edit.after, self._path())
-            self.undo_stack.redo()
-            self.changed.emit()
 
     def tick(self, ref: TaskRef, *, done: bool) -> None:
         self.apply("tick off", lambda run: edits.with_done(run, [ref], done=done))
@@ -180,7 +131,7 @@ class RunDesk(Behind):
 
     def take_over(self, *, times: bool) -> None:
         """What its jobs say now, read behind the window.  Raises LedgecliffError where nothing is open."""
-        run, path = self.as_written(), self._path()
+        run, path = self.as_written(), self.named_path()
 
         def work(_progress: object, _cancelled: object) -> None:
             self._taken.emit(run, *take_over(run, path, times=times))
@@ -202,27 +153,18 @@ class RunDesk(Behind):
         self.said = "; ".join(told) or "nothing has changed"
         self.changed.emit()
 
-    def as_written(self) -> Run:
-        """The run, which the file must still say: another hand may have ticked something off in it.  Raises
-        InvalidValueError where it does not, and reads it anew."""
-        path = self._path()
-        assert self.run is not None, "open with its path"
-        if read_run(path) != self.run:
-            self.open(path)
-            raise InvalidValueError(path.name, "has been changed from elsewhere and is read anew; do it once more")
-        return self.run
-
     # --- its order --------------------------------------------------------------------------
 
-    def _show(self, run: Run) -> None:
+    def show(self, held: Run) -> None:
         """At once in the order that is known, as far as that holds; a better one is looked for behind."""
-        known, self.run = self.planned, run
+        known = self.planned
+        super().show(held)
         if self.ordered is not None:
             self.was = self.ordered.order
         self.planned = self.ordered = None
         self.no_order = ""
         try:
-            left = problem_of(run, done=frozenset(run.done))
+            left = problem_of(held, done=frozenset(held.done))
         except InvalidValueError as error:
             self._cancel()
             self.no_order = str(error)
@@ -233,7 +175,7 @@ class RunDesk(Behind):
     def look_again(self) -> None:
         """Its jobs are read anew, and an order is looked for once more."""
         self._beside = None
-        self.open(self._path())
+        self.open(self.named_path())
 
     def enough(self) -> None:
         """The best that is found by now is taken."""

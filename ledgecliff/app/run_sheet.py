@@ -51,8 +51,9 @@ _EMPTY = (
 
 
 class RunSheet(Sheet):
-    #: Flow or batch is asked for.
+    #: Flow or batch is asked for, or the jobs that wait.
     flow_wanted = Signal()
+    backlog_wanted = Signal()
 
     def __init__(self, document: Document, desk: RunDesk, theme: Theme) -> None:
         super().__init__("A day at the machine")
@@ -73,6 +74,7 @@ class RunSheet(Sheet):
             ("keep", "Keep", "What is picked, a block or several rows, stays one after the other as it is", self._keep),
             ("thaw", "Free", "The picked task need not follow another one any more", self._thaw),
             ("flow", "Flow…", "A job that is made many times: batch by side, or flow", self.flow_wanted.emit),
+            ("backlog", "Backlog…", "Jobs that wait, split into loads", self.backlog_wanted.emit),
             ("programs", "Programs…", "The main program of what is left", self._ask_programs),
             ("list", "List…", "What is done, on paper", self._ask_list),
             ("close", "Back to the job", "Put this sheet away (Esc)", self.closed.emit),

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Callable
+from typing import Any, Literal
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPixmap, QResizeEvent, QUndoStack
@@ -35,6 +36,8 @@ from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.turns.turn_plan import turns_of
 
 from .axes_sheet import AxesSheet
+from .backlog_desk import BacklogDesk
+from .backlog_sheet import BacklogSheet
 from .canvas import Canvas, Ghost
 from .centre_sheet import CentreSheet
 from .document import Document
@@ -70,6 +73,7 @@ from .table_page import TablePage
 from .theme import Theme
 from .tool_sheet import ToolSheet
 from .touch_desk import TouchDesk
+from .written_desk import WrittenDesk
 
 #: A stage at least so wide shows drawing, solid view and fields side by side (pixels).
 _ROOM_FOR_ALL = 1200
@@ -77,7 +81,7 @@ _ROOM_FOR_ALL = 1200
 
 View = Literal["part", "table", "run", "shop"]
 #: The sheets of the Run view, the run itself first.
-_OF_A_RUN = ("run", "flow")
+_OF_A_RUN = ("run", "flow", "backlog")
 #: What is dragged comes to lie on this grid (mm), by the unit that is shown.
 _GRID: dict[Unit, float] = {"mm": 0.5, "in": 0.254}
 
@@ -160,6 +164,9 @@ class Stage(QWidget):
         self.run_desk = RunDesk(document)
         self.run_sheet = RunSheet(document, self.run_desk, theme)
         self.flow_sheet = FlowSheet(self.run_desk, theme)
+        self.backlog_desk = BacklogDesk(document)
+        self.backlog_sheet = BacklogSheet(self.backlog_desk, theme)
+        self.run_sheet.backlog_wanted.connect(lambda: self.open_sheet("backlog"))
         self.run_sheet.flow_wanted.connect(lambda: self.open_sheet("flow"))
         self.centre_sheet, self.axes_sheet = CentreSheet(document), AxesSheet(document)
         self.sheets: dict[str, Sheet] = {
@@ -172,6 +179,7 @@ class Stage(QWidget):
             "axes": self.axes_sheet,
             "run": self.run_sheet,
             "flow": self.flow_sheet,
+            "backlog": self.backlog_sheet,
             "keys": KeysSheet(),
         }
         self._over: Sheet | None = None
@@ -284,8 +292,20 @@ class Stage(QWidget):
         self._over.setFocus()
 
     def undo_stack(self) -> QUndoStack:
-        """Of what is looked at: a run, or the job."""
-        return self.run_desk.undo_stack if self.view == "run" else self._document.undo_stack
+        """Of what is looked at: a backlog, a run, or the job."""
+        desk = self.written_desk()
+        return self._document.undo_stack if desk is None else desk.undo_stack
+
+    def written_desk(self) -> WrittenDesk[Any] | None:
+        """What is looked at where that is a document beside the jobs."""
+        if self.view != "run":
+            return None
+        return self.backlog_desk if self._over is self.backlog_sheet else self.run_desk
+
+    def attempt(self, action: Callable[[], object]) -> None:
+        """What a hand asks for of the sheet that lies over the stage, which says what is refused."""
+        assert self._over is not None, "asked while a sheet is looked at"
+        self._over.attempt(action)
 
     def has_sheet(self) -> bool:
         """Whether a sheet lies over the scene, which then is not what is looked at."""
@@ -498,6 +518,7 @@ class Stage(QWidget):
         self.profile_sheet.theme = theme
         self.run_sheet.set_theme(theme)
         self.flow_sheet.set_theme(theme)
+        self.backlog_sheet.set_theme(theme)
         self.table_page.set_theme(theme)
         for panel in self.panels.values():
             panel.fit_text()

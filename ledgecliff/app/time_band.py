@@ -107,6 +107,8 @@ class TimeBand(QWidget):
                 self._words(painter, piece, bold=True, indent=0.0)
             case "work":
                 painter.fillRect(rect(box), theme.color("parallel"))
+            case "cut":
+                painter.fillRect(rect(box), theme.color("quiet"))
             case "under":
                 self._line(painter, box, QPen(theme.color("faint"), 0.5))
             case "hour":

@@ -87,7 +87,8 @@ class MainWindow(QMainWindow):
         desk.document.file_changed.connect(self._show_file)
         desk.document.unit_changed.connect(self._show_unit)
         desk.stage.view_changed.connect(self._show_view)
-        desk.stage.run_desk.changed.connect(self._show_undo)
+        for held in (desk.stage.run_desk, desk.stage.backlog_desk):
+            held.changed.connect(self._show_undo)
         self._fill_recent()
         self._show_unit()
         self._show_view()

@@ -238,7 +238,9 @@ def _parser() -> argparse.ArgumentParser:
     supports.add_commands(commands)
     runs.add_commands(commands)
     schema = command("schema", _schema, "print the JSON Schema of the job file")
-    schema.add_argument("--run", dest="of_run", action="store_true", help="that of the run document")
+    of = schema.add_mutually_exclusive_group()
+    of.add_argument("--run", dest="of_run", action="store_true", help="that of the run document")
+    of.add_argument("--backlog", dest="of_backlog", action="store_true", help="that of the backlog document")
     return parser
 
 
@@ -427,9 +429,10 @@ def _sheet(options: argparse.Namespace) -> int:
 
 
 def _schema(options: argparse.Namespace) -> int:
+    from ledgecliff.core.model.backlog import BacklogList
     from ledgecliff.core.model.job import Job
     from ledgecliff.core.model.run import Run
 
-    of = Run if options.of_run else Job
+    of = Run if options.of_run else BacklogList if options.of_backlog else Job
     print_json({"$schema": "https://json-schema.org/draft/2020-12/schema", **of.model_json_schema()})
     return 0

@@ -1,40 +1,35 @@
-"""A day at a machine: ``run order``, ``run flow``, ``run loads``."""
+"""A day at a machine: ``run order``, ``run flow``; the other commands of ``run`` are in modules of their own."""
 
 from __future__ import annotations
 
 import argparse
 import itertools
 import time
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from ledgecliff.command_line import run_documents
+from ledgecliff.command_line import backlogs, run_documents
 from ledgecliff.command_line.output import print_json
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.identity import Id
 from ledgecliff.core.model.run import Run
 from ledgecliff.core.runs.many import flow_of_run, flow_words, many_of
 from ledgecliff.core.runs.tasks import problem_of
-from ledgecliff.core.scheduling.backlog import Backlog, BacklogJob, Room, Split, checked_backlog
-from ledgecliff.core.scheduling.backlog_reading import read_backlog, read_stations
 from ledgecliff.core.scheduling.counting import Order
 from ledgecliff.core.scheduling.flow import Way
 from ledgecliff.core.scheduling.flow_reading import read_flow
-from ledgecliff.core.scheduling.loads import split
 from ledgecliff.core.scheduling.ordering import Ordered, put_in_order
 from ledgecliff.core.scheduling.problem import Problem, tool_words
 from ledgecliff.core.scheduling.reading import read_problem
 from ledgecliff.core.scheduling.why import called_again
 from ledgecliff.store.atomic import write_atomic
-from ledgecliff.store.run_files import is_run, parse_run, read_plain
+from ledgecliff.store.plain_documents import read_plain
+from ledgecliff.store.run_files import is_run, parse_run
 
 #: Times are told to a thousandth of a minute.
 _PLACES = 3
 #: How wide a picture is (pixels).
 _WIDE = 1200.0
-#: A wait of less is not worth saying (minutes).
-_WORTH_SAYING = 0.5
 
 
 def add_commands(commands: Any) -> None:
@@ -47,52 +42,19 @@ def add_commands(commands: Any) -> None:
     order.set_defaults(run=_order)
     order.add_argument("file", type=Path, metavar="FILE", help="a run, or tasks (.json, see docs/run-files.md)")
     order.add_argument("--by", choices=("lexicographic", "time"), help="what counts first (as the run says)")
-    order.add_argument("--seconds", type=_seconds, default=10.0, metavar="N", help="look no longer than this (10)")
+    order.add_argument(
+        "--seconds", type=backlogs.seconds, default=10.0, metavar="N", help="look no longer than this (10)"
+    )
     words = "flow or batch: both ways to make many parts, when each is done, and what a failure costs"
     flowing = kinds.add_parser("flow", help=words, description=words)
     flowing.set_defaults(run=_flow)
     flowing.add_argument("file", type=Path, metavar="FILE", help="a run, sides or tasks (.json, see docs/run-files.md)")
     flowing.add_argument("--job", metavar="TITLE", help="of a run: which job (the first that has several sides)")
     flowing.add_argument("--picture", type=Path, metavar="FILE.svg", help="both ways over time")
-    words = "a backlog split into the fewest loads, with the fewest tools changed between them, least late"
-    loads = kinds.add_parser("loads", help=words, description=words)
-    loads.set_defaults(run=_loads)
-    loads.add_argument("file", type=Path, metavar="BACKLOG", help="jobs (.csv, see docs/run-files.md)")
-    loads.add_argument("--stations", default="vise 2, plate 1", metavar="WORDS", help="by kind: 'vise 2, plate 1'")
-    loads.add_argument("--pockets", type=_count, default=20, metavar="N", help="of the magazine (20)")
-    loads.add_argument("--codes", type=_count, default=6, metavar="N", help="work offsets (6)")
-    loads.add_argument("--hours", type=_positive, default=8.0, metavar="H", help="of a load (8)")
-    loads.add_argument("--between", type=_minutes, default=0.0, metavar="MIN", help="from one load to the next (0)")
-    loads.add_argument("--frozen", nargs="+", default=[], metavar="JOB=LOAD", help="stays in that load (from 1)")
-    loads.add_argument("--seconds", type=_seconds, default=20.0, metavar="N", help="look no longer than this (20)")
+    backlogs.add_commands(kinds)
     run_documents.add_commands(kinds)
-    for each in (order, flowing, loads):
+    for each in (order, flowing):
         each.add_argument("--json", action="store_true", help="print JSON (times in minutes)")
-
-
-def _seconds(text: str) -> float:
-    seconds = float(text)
-    if not 0.0 < seconds <= 3600.0:
-        raise argparse.ArgumentTypeError("takes more than 0 and at most 3600 seconds")
-    return seconds
-
-
-def _positive(text: str) -> float:
-    value = float(text)
-    if not 0.0 < value <= 10_000.0:
-        raise argparse.ArgumentTypeError("takes more than 0 and at most 10000")
-    return value
-
-
-def _minutes(text: str) -> float:
-    return 0.0 if float(text) == 0.0 else _positive(text)
-
-
-def _count(text: str) -> int:
-    value = int(text)
-    if not 1 <= value <= 1000:
-        raise argparse.ArgumentTypeError("takes 1 to 1000")
-    return value
 
 
 def _order(options: argparse.Namespace) -> int:
@@ -143,70 +105,6 @@ def _way(way: Way) -> dict[str, Any]:
         "in_work": way.in_work,
         "cycles": [round(minutes, _PLACES) for minutes in way.cycles],
         "fails": [round(minutes, _PLACES) for minutes in way.fails],
-    }
-
-
-def _loads(options: argparse.Namespace) -> int:
-    try:
-        text = options.file.read_text(encoding="utf-8")
-    except (OSError, ValueError) as error:
-        raise InvalidValueError(str(options.file), f"cannot be read: {error}; give a table of jobs") from error
-    room = Room(read_stations(options.stations), options.pockets, options.codes, options.hours * 60.0, options.between)
-    backlog = Backlog(_with_frozen(read_backlog(text), dict(_frozen(words) for words in options.frozen)), room)
-    found = split(checked_backlog(backlog), options.seconds, time.monotonic)
-    if options.json:
-        print_json(_split(backlog, found))
-        return 0
-    for number, load in enumerate(found.loads, start=1):
-        jobs = ", ".join(dict.fromkeys(backlog.jobs[k].name for k, _ in load.steps))
-        tools = f"; into the magazine {' '.join(map(str, load.changed))}" if load.changed else ""
-        idle = load.idle(backlog)
-        waits = f"; waits {idle:.0f}" if idle >= _WORTH_SAYING else ""
-        print(f"load {number}, {load.start:.0f} to {load.end:.0f} min: {jobs}{tools}{waits}")
-    print(
-        f"{len(found.loads)} loads (none with fewer than {found.least_loads}), {found.changed} tools brought in "
-        f"(at least {found.least_changed}), {found.late:.0f} min late in all (at least {found.least_late:.0f})"
-    )
-    return 0
-
-
-def _with_frozen(jobs: tuple[BacklogJob, ...], frozen: dict[str, int]) -> tuple[BacklogJob, ...]:
-    lost = next((name for name in frozen if name not in {job.name for job in jobs}), None)
-    if lost is not None:
-        raise InvalidValueError("--frozen", f"there is no job '{lost}'; take it out")
-    return tuple(replace(job, load=frozen.get(job.name, job.load)) for job in jobs)
-
-
-def _frozen(words: str) -> tuple[str, int]:
-    name, _, load = words.rpartition("=")
-    if not name or not load.isdecimal() or int(load) < 1:
-        raise InvalidValueError("--frozen", f"'{words}' is no job with its load; write such as 'bracket 3=2'")
-    return name, int(load) - 1
-
-
-def _split(backlog: Backlog, found: Split) -> dict[str, Any]:
-    return {
-        "loads": [
-            {
-                "jobs": [
-                    {"name": backlog.jobs[k].name, "step": n + 1, "start": round(start, _PLACES)}
-                    for (k, n), start in zip(load.steps, load.starts, strict=True)
-                ],
-                "tools_in": list(load.changed),
-                "start": round(load.start, _PLACES),
-                "end": round(load.end, _PLACES),
-                "waits": round(load.idle(backlog), _PLACES),
-            }
-            for load in found.loads
-        ],
-        "tools_changed": found.changed,
-        "late": round(found.late, _PLACES),
-        "bound": {
-            "loads": found.least_loads,
-            "tools_changed": found.least_changed,
-            "late": round(found.least_late, _PLACES),
-        },
-        "proven": found.proven,
     }
 
 

@@ -6,11 +6,14 @@ from typing import assert_never
 
 from ledgecliff.core.drawing.flow_layout import flow_layout
 from ledgecliff.core.drawing.layout import TEXT_SIZE
+from ledgecliff.core.drawing.loads_layout import loads_layout
 from ledgecliff.core.drawing.marks import Box
 from ledgecliff.core.drawing.run_layout import PAD, Piece, RunLayout, run_layout
+from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.plain_text import xml_escaped
 from ledgecliff.core.runs.picture import RunPicture
 from ledgecliff.core.runs.posting import clock_words
+from ledgecliff.core.scheduling.backlog import Backlog, Split
 from ledgecliff.core.scheduling.flow import FlowAsked
 
 from .text_width import text_width
@@ -36,6 +39,12 @@ def flow_svg(asked: FlowAsked, width: float) -> str:
     """Both ways to make many parts one under the other."""
     layout = flow_layout(asked.sides, asked.ways(), width, text_width)
     return _element(layout, f"Batch by side and flow of {asked.parts} parts")
+
+
+def loads_svg(backlog: Backlog, split: Split, width: float) -> str:
+    """The loads of a backlog over time."""
+    ids = [derived_id(job.name) for job in backlog.jobs]  # nothing is picked on paper
+    return _element(loads_layout(backlog, split, ids, width, text_width), f"{len(split.loads)} loads")
 
 
 def _element(layout: RunLayout, words: str) -> str:
@@ -67,6 +76,8 @@ def _drawn(piece: Piece) -> str:
             return _text(piece.words, box.left, box.middle[1], more=' font-weight="bold"')
         case "work":
             return f"<g>{tip}{_box(box, _TINTS[0], 'none')}</g>"
+        case "cut":
+            return f"<g>{tip}{_box(box, _WAIT, 'none')}</g>"
         case "under":
             return _line(box, _RULE, _THIN)
         case "hour":

@@ -97,13 +97,22 @@ def is_shipped(path: Path) -> bool:
 def demo_run() -> Path:
     """The demo run in a copy of the user's own, with its jobs and their model: a run is written as it goes on.  What
     is there already stays.  Raises WriteError."""
+    return _demo_copy() / "tuesdays_table.json"
+
+
+def demo_backlog() -> Path:
+    """The demo backlog, in a copy of the user's own beside the demo run.  Raises WriteError."""
+    return _demo_copy() / "backlog.json"
+
+
+def _demo_copy() -> Path:
     folder = Path(platformdirs.user_data_dir("ledgecliff")) / "demo-run"
     for path in (*sorted((_FOLDER / "tuesday").iterdir()), _FOLDER / "float_housing.step"):
         copy = folder / path.relative_to(_FOLDER)
         if not copy.exists():
             make_folder(copy.parent)
             write_atomic(copy, path.read_text(encoding="utf-8"))
-    return folder / "tuesday" / "tuesdays_table.json"
+    return folder / "tuesday"
 
 
 def demo_picture(name: str) -> bytes:

@@ -3,59 +3,33 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import os
 from pathlib import Path
-from typing import Any
-
-from pydantic import ValidationError
 
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.model.run import RUN_FORMAT, RUN_VERSION, Run
 
 from .atomic import write_atomic
-from .job_files import LARGEST_BYTES, first_problem
-
-
-def run_text(run: Run) -> str:
-    """The run as JSON: the same run gives the same bytes."""
-    return json.dumps(run.model_dump(mode="json"), indent=1, ensure_ascii=False, allow_nan=False) + "\n"
-
-
-def read_plain(path: Path) -> Any:
-    """What a JSON file says.  Raises InvalidValueError where it cannot be read."""
-    try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise InvalidValueError(str(path), "is too large to be a run; give a run or a file of tasks")
-        return json.loads(path.read_text(encoding="utf-8"))
-    except (OSError, ValueError, RecursionError) as error:
-        raise InvalidValueError(str(path), f"cannot be read: {error}; give a run or a file of tasks as JSON") from error
+from .plain_documents import document_text, is_document, names_document, parse_document, read_plain
 
 
 def is_run(plain: object) -> bool:
-    return isinstance(plain, dict) and plain.get("format") == RUN_FORMAT
+    return is_document(plain, RUN_FORMAT)
 
 
 def names_a_run(path: Path) -> bool:
     """Whether a file says that it is a run; one that cannot be read says nothing."""
-    try:
-        return is_run(read_plain(path))
-    except InvalidValueError:
-        return False
+    return names_document(path, RUN_FORMAT)
+
+
+def run_text(run: Run) -> str:
+    """The run as JSON: the same run gives the same bytes."""
+    return document_text(run)
 
 
 def parse_run(plain: object, name: str) -> Run:
     """Raises InvalidValueError that names the field and what would be right."""
-    if not is_run(plain):
-        raise InvalidValueError(name, f"is no run: its format is not '{RUN_FORMAT}'; give a run document")
-    assert isinstance(plain, dict), "a run is an object"
-    version = plain.get("version")
-    if isinstance(version, int) and version > RUN_VERSION:
-        raise InvalidValueError(name, f"is of version {version}; open it with a newer Ledgecliff")
-    try:
-        return Run.model_validate(plain)
-    except ValidationError as error:
-        raise InvalidValueError(name, first_problem(error).replace("the job:", "the run:")) from None
+    return parse_document(Run, plain, name, RUN_FORMAT, RUN_VERSION, "run")
 
 
 def read_run(path: Path) -> Run:

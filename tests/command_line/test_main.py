@@ -358,6 +358,8 @@ class SchemaTest(CommandTest):
         self.assertEqual(json.loads((docs / "job.schema.json").read_text(encoding="utf-8")), schema)
         of_run = json.loads(run("schema", "--run")[1])
         self.assertEqual(json.loads((docs / "run.schema.json").read_text(encoding="utf-8")), of_run)
+        of_backlog = json.loads(run("schema", "--backlog")[1])
+        self.assertEqual(json.loads((docs / "backlog.schema.json").read_text(encoding="utf-8")), of_backlog)
         self.assertIn("stations", of_run["properties"])
 
 

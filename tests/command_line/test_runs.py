@@ -107,6 +107,33 @@ class RunsTest(CommandTest):
         out = run("run", "loads", path)[1]
         self.assertIn("1 loads (none with fewer than 1)", out)
 
+    def test_a_backlog_as_jobs_come_and_go(self):
+        table, path = self.file("backlog.csv", BACKLOG), str(self.folder / "monday.json")
+        room = ("--stations", "vise 2, plate 1", "--hours", "1.3", "--between", "15")
+        told = self.told("backlog", path, "--take", table, *room, "--freeze", "plate=2")
+        self.assertEqual([(each["name"], each["load"]) for each in told["jobs"]],
+                         [("bracket", None), ("plate", 2), ("inlay", None)])  # fmt: skip
+        picture = self.folder / "loads.svg"
+        loads = self.told("loads", path, "--picture", str(picture))
+        self.assertIn("plate", [each["name"] for each in loads["loads"][1]["jobs"]])
+        self.assertEqual(loads["loads"][0]["jobs"][0]["start"], 0.0)
+        self.assertIn("Load 2", picture.read_text(encoding="utf-8"))
+        # The file's own room counts, but for what is stated.
+        self.assertEqual(len(self.told("loads", path, "--hours", "8", "--frozen", "plate=1")["loads"]), 1)
+        out = self.folder / "left.csv"
+        told = self.told("backlog", path, "--first-load-done", "--thaw", "plate", "--table", str(out))
+        self.assertEqual([(each["name"], each["load"]) for each in told["jobs"]], [("plate", None), ("inlay", None)])
+        self.assertIn("plate,plate,1,1,45 T3,,", out.read_text(encoding="utf-8"))
+        self.assertEqual(len(self.told("backlog", path, "--out", "plate")["jobs"]), 1)
+        for words, why in ((("--out", "stay"), "there is no 'stay'"), (("--freeze", "inlay"), "no job with its load"),
+                           (("--take", str(self.folder / "none.csv")), "cannot be read")):  # fmt: skip
+            self.assertIn(why, self.refused("backlog", path, *words))
+        bad = self.file("bad.json", {"format": "ledgecliff-backlog", "version": 2})
+        self.assertIn("newer Ledgecliff", self.refused("backlog", bad))
+        twice = json.loads((self.folder / "monday.json").read_text(encoding="utf-8"))
+        twice["jobs"] *= 2
+        self.assertIn("two jobs share the id", self.refused("loads", self.file("twice.json", twice)))
+
     def test_a_run_from_jobs_to_what_is_left(self):
         one, other, shoes, day = (self.folder / f"{name}.json" for name in ("one", "other", "shoes", "tuesday"))
         write_job(job("one", 1, 2), one)
@@ -237,7 +264,7 @@ class RunsTest(CommandTest):
             ("d.csv", "name,kind,minutes\na,vise,x", "loads", "line 2, minutes: 'x' is no number"),
             ("e.csv", "name,kind,minutes\na,vise,nan", "loads", "'nan'"),
             ("f.csv", "name,kind,minutes\na,vise,1\na,vise,2", "loads", "there twice"),
-            ("g.csv", "name,kind,steps\na,vise,wait 5 | 3 T1", "loads", "neither minutes with tools"),
+            ("g.csv", "name,kind,steps\na,vise,wait | 3 T1", "loads", "neither minutes with tools"),
             ("h.csv", "name,kind,steps\na,vise,3 T1 | wait 5", "loads", "end with a wait"),
             ("i.csv", "name,kind,minutes,stations\na,vise,3,1.5", "loads", "no whole number"),
             ("j.csv", "name,kind,minutes\na,trunnion,3", "loads", "'trunnion'"),

@@ -17,8 +17,8 @@ from .layout import TextWidth, shortened
 from .marks import Box
 
 #: A block of the band, a task, a wait, what the operator does; a lane's name and the line under it; an hour of the
-#: scale, and when no order ends before; a title, and how much is in work.
-Kind = Literal["block", "bar", "wait", "act", "name", "under", "hour", "bound", "title", "work"]
+#: scale, and when no order ends before; a title, how much is in work, and when something is cut.
+Kind = Literal["block", "bar", "wait", "act", "name", "under", "hour", "bound", "title", "work", "cut"]
 _PICKED: tuple[Kind, ...] = ("block", "bar", "act")
 #: Heights of the band, of a lane and of the hours below the band; between band and lanes; round words (pixels).
 _BAND, _LANE, _SCALE, _GAP, PAD = 26.0, 24.0, 22.0, 6.0, 3.0
@@ -72,15 +72,17 @@ def run_layout(picture: RunPicture, width: float, text_width: TextWidth) -> RunL
 def scale_of(names: Sequence[str], ends: float, width: float, text_width: TextWidth) -> TimeScale:
     """One that has room for the names of lanes at the left, and comes to ``ends`` (minutes) at the right."""
     left = min(max(map(text_width, names), default=0.0), _MOST_NAMES) + 3.0 * PAD
-    return TimeScale(left, max(width - left - 4.0 * PAD, 1.0) / max(ends, _SOONEST), text_width)
+    ends = max(ends, _SOONEST)
+    return TimeScale(left, max(width - left - 4.0 * PAD, 1.0) / ends, ends, text_width)
 
 
 @dataclass(frozen=True)
 class TimeScale:
-    """Where minutes lie."""
+    """Where minutes lie, up to where it ``ends``."""
 
     left: float
     per_minute: float
+    ends: float
     text_width: TextWidth
 
     def x(self, minutes: float) -> float:

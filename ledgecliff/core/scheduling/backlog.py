@@ -14,7 +14,8 @@ JobStep = tuple[int, int]
 
 @dataclass(frozen=True)
 class Step:
-    """What of a job is cut in one go (minutes, tools), no sooner than ``wait`` minutes after the step before."""
+    """What of a job is cut in one go (minutes, tools), no sooner than ``wait`` minutes after the step before; the first
+    one no sooner than so long after the beginning of the first load."""
 
     minutes: float
     tools: tuple[Tool, ...]
@@ -96,7 +97,7 @@ class Backlog:
     @property
     def waits(self) -> bool:
         """Whether any of its jobs waits inside."""
-        return any(step.wait for job in self.jobs for step in job.steps[1:])
+        return any(step.wait for job in self.jobs for step in job.steps)
 
     @property
     def frozen(self) -> bool:

@@ -6,11 +6,12 @@ import csv
 import io
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Iterable, Sequence
 
 from ..errors import InvalidValueError
+from ..plain_text import harmless_cell, plain_cell
 from .backlog import BacklogJob, Step
-from .problem import Tool
+from .problem import Tool, tool_words
 
 #: No more jobs are split, and none is longer (minutes).
 _MOST, _LONGEST = 500, 100_000.0
@@ -33,7 +34,11 @@ def read_backlog(text: str) -> tuple[BacklogJob, ...]:
         raise InvalidValueError("backlog, line 1", f"has {what}; the headings are {', '.join(_COLUMNS)}")
     jobs: list[BacklogJob] = []
     for row in rows:
-        cells = {(name or "").strip().lower(): cell.strip() for name, cell in row.items() if isinstance(cell, str)}
+        cells = {
+            (name or "").strip().lower(): plain_cell(cell.strip())
+            for name, cell in row.items()
+            if isinstance(cell, str)
+        }
         if None in row:
             raise InvalidValueError(
                 f"backlog, line {rows.line_num}", "has more cells than headings; quote what has commas"
@@ -71,29 +76,66 @@ def _job(cells: dict[str, str], line: int, decimal_comma: bool) -> BacklogJob:
             raise InvalidValueError(where(column), "is missing; write 1 to 200 letters")
     if bool(cells.get("steps")) == bool(cells.get("minutes")):
         raise InvalidValueError(where("minutes"), "say minutes and tools, or steps such as '12 T1 T2 | wait 60 | 8 T3'")
-    steps = _steps(cells, where("steps"), lambda text: number("steps", text)) if cells.get("steps") else None
-    if steps is None:
+    if cells.get("steps"):
+        steps = steps_of(cells["steps"], where("steps"))
+    else:
         steps = (Step(number("minutes", cells["minutes"]), _tools(cells.get("tools", ""))),)
     due = number("due_h", cells["due_h"]) * 60.0 if cells.get("due_h") else None
     load = count("load") - 1 if cells.get("load") else None
     return BacklogJob(cells["name"], cells["kind"], steps, count("stations"), count("offsets"), due, load)
 
 
-def _steps(cells: dict[str, str], where: str, number: Callable[[str], float]) -> tuple[Step, ...]:
-    """Such as ``12 T1 T2 | wait 60 | 8 T3``."""
+def _number(text: str) -> float:
+    """Raises ValueError."""
+    value = float(text.replace(",", "."))
+    if not math.isfinite(value) or not 0.0 <= value <= _LONGEST:
+        raise ValueError
+    return value
+
+
+def steps_of(text: str, where: str) -> tuple[Step, ...]:
+    """Such as ``12 T1 T2 | wait 60 | 8 T3``.  Raises InvalidValueError that names the part that is wrong."""
     found, wait = list[Step](), 0.0
-    for part in cells["steps"].split("|"):
+    for part in text.split("|"):
         words = part.split()
-        if len(words) == 2 and words[0] == "wait" and found:
-            wait += number(words[1])
-        elif words and words[0] != "wait":
-            found.append(Step(number(words[0]), _tools(" ".join(words[1:])), wait))
-            wait = 0.0
-        else:
-            raise InvalidValueError(where, f"'{part.strip()}' is neither minutes with tools nor a wait between two")
-    if wait:
+        try:
+            if len(words) == 2 and words[0] == "wait":
+                wait += _number(words[1])
+                continue
+            if not words or words[0] == "wait":
+                raise ValueError
+            found.append(Step(_number(words[0]), _tools(" ".join(words[1:])), wait))
+        except ValueError:
+            why = (
+                f"'{part.strip()}' is neither minutes with tools nor a wait; write such as '12 T1 T2 | wait 60 | 8 T3'"
+            )
+            raise InvalidValueError(where, why) from None
+        wait = 0.0
+    if wait or not found:
         raise InvalidValueError(where, "end with a wait that nothing follows; take it out, or say what comes after")
     return tuple(found)
+
+
+def steps_words(steps: Sequence[Step]) -> str:
+    """As ``steps_of`` reads them."""
+    parts = list[str]()
+    for step in steps:
+        parts += [f"wait {step.wait:g}"] if step.wait else []
+        parts.append(" ".join([f"{step.minutes:g}", *map(tool_words, step.tools)]))
+    return " | ".join(parts)
+
+
+def backlog_table(jobs: Iterable[BacklogJob]) -> str:
+    """A table that ``read_backlog`` reads."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(("name", "kind", "stations", "offsets", "steps", "due_h", "load"))
+    for job in jobs:
+        due = "" if job.due is None else f"{job.due / 60.0:.6g}"
+        load = "" if job.load is None else str(job.load + 1)
+        cells = (job.name, job.kind, str(job.stations), str(job.offsets), steps_words(job.steps), due, load)
+        writer.writerow([harmless_cell(cell) for cell in cells])
+    return out.getvalue()
 
 
 def _tools(text: str) -> tuple[Tool, ...]:

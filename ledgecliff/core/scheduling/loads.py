@@ -57,7 +57,7 @@ def split(
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             break
         known = {variable.index: solver.value(variable) for variable in model.every}
-        now = _with(timed(backlog, model.loads(known)), now, number, math.ceil(solver.best_objective_bound - 1e-6))
+        now = _with(timed(backlog, *model.loads(known)), now, number, math.ceil(solver.best_objective_bound - 1e-6))
         fits = True
         told(now)
         if status != cp_model.OPTIMAL:

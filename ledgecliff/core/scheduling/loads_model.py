@@ -32,7 +32,7 @@ class LoadsModel:
             if job.load is not None:
                 for n in range(len(job.steps)):
                     self.model.add(self.at[k, n, job.load] == 1)
-        self.aims = (sum(self.used), sum(self._comes.values()), sum(self._late), sum(self._idle))
+        self.aims = (sum(self.used), sum(self._comes.values()), sum(self._late), self._ends[-1])
 
     def _bool(self) -> Any:
         self.every.append(self.model.new_bool_var(""))
@@ -77,21 +77,22 @@ class LoadsModel:
     def _times(self) -> None:
         model, room, jobs = self.model, self._backlog.room, self._backlog.jobs
         between, most = tenths(room.between), tenths(room.minutes)
-        horizon = (most + between) * self._most
-        self._ends, self._idle, start = [], [], 0
-        starts = []
+        waits = sum(tenths(step.wait) for job in jobs for step in job.steps)
+        horizon = (most + between) * self._most + waits
+        self._ends, self._begins, before = [], [], 0
         for load in range(self._most):
             work = sum(tenths(jobs[k].steps[n].minutes) * self.at[k, n, load] for k, n in self._steps)
-            idle, end = self._int(most), self._int(horizon)
+            begins, idle, end = self._int(horizon), self._int(most), self._int(horizon)
             model.add(work + idle <= most)
-            begins = start + (between * self.used[load] if load else 0)
+            # It begins with its first cut, which may have to wait for what the load before has begun.
+            model.add(begins >= before + (between * self.used[load] if load else 0))
             model.add(end == begins + work + idle)
             model.add(idle == 0).only_enforce_if(~self.used[load])
-            starts.append(begins)
+            model.add(begins == before).only_enforce_if(~self.used[load])
+            self._begins.append(begins)
             self._ends.append(end)
-            self._idle.append(idle)
-            start = end
-        self._one_after_the_other(starts, horizon)
+            before = end
+        self._one_after_the_other(horizon)
         self._late = []
         for k, job in enumerate(jobs):
             if job.due is not None:
@@ -101,7 +102,7 @@ class LoadsModel:
                     model.add(late >= self._ends[load] - math.floor(job.due * TENTHS)).only_enforce_if(last)
                 self._late.append(late)
 
-    def _one_after_the_other(self, starts: list[Any], horizon: int) -> None:
+    def _one_after_the_other(self, horizon: int) -> None:
         """Where something waits, each step has a time of its own within its load; else any order has no gaps."""
         model, jobs = self.model, self._backlog.jobs
         self._starts: dict[JobStep, Any] = {}
@@ -118,11 +119,10 @@ class LoadsModel:
             spans.append(model.new_fixed_size_interval_var(begins, lasts, ""))
             for load in range(self._most):
                 there = self.at[k, n, load]
-                model.add(begins >= starts[load]).only_enforce_if(there)
+                model.add(begins >= self._begins[load]).only_enforce_if(there)
                 model.add(begins + lasts <= self._ends[load]).only_enforce_if(there)
-            if n:
-                before = self._starts[k, n - 1] + tenths(jobs[k].steps[n - 1].minutes)
-                model.add(begins >= before + tenths(jobs[k].steps[n].wait))
+            before = self._starts[k, n - 1] + tenths(jobs[k].steps[n - 1].minutes) if n else 0
+            model.add(begins >= before + tenths(jobs[k].steps[n].wait))
         model.add_no_overlap(spans)
 
     # --- to and from values -------------------------------------------------------------------
@@ -138,16 +138,17 @@ class LoadsModel:
             if variable.index in values:
                 self.model.add_hint(variable, values[variable.index])
 
-    def loads(self, values: Mapping[int, int]) -> list[tuple[JobStep, ...]]:
-        """The steps of each load, in the order in which they can be cut."""
-        found = []
+    def loads(self, values: Mapping[int, int]) -> tuple[list[tuple[JobStep, ...]], dict[int, float]]:
+        """The steps of each load in the order in which they can be cut, and when it begins (minutes)."""
+        found, begins = list[tuple[JobStep, ...]](), dict[int, float]()
         for load in range(self._most):
             steps = [step for step in self._steps if values[self.at[(*step, load)].index]]
             if self._starts:
                 steps.sort(key=lambda step: (values[self._starts[step].index], step))
             if steps:
+                begins[len(found)] = values[self._begins[load].index] / TENTHS
                 found.append(tuple(steps))
-        return found
+        return found, begins
 
 
 def tenths(minutes: float) -> int:

@@ -11,14 +11,22 @@ from .problem import Tool
 _SAME = 1e-9
 
 
-def timed(backlog: Backlog, loads: Sequence[Sequence[JobStep]]) -> Split:
+def timed(backlog: Backlog, loads: Sequence[Sequence[JobStep]], begins: Mapping[int, float] | None = None) -> Split:
     """Loads one after the other, each with its steps in the order in which they are given; its bounds are the least
-    that can be said."""
+    that can be said.
+
+    Each step is cut as soon as it can be.  Where a load would last too long so, since its first one could be cut long
+    before the others, it begins later: as ``begins`` says of it, or when the first one can be cut at latest.
+    """
     new = _brought_in(backlog, loads)
     now, ends, found = 0.0, dict[JobStep, float](), list[Load]()
     for number, steps in enumerate(loads):
         start = now + (backlog.room.between if number else 0.0)
         starts = _starts(backlog, steps, start, ends)
+        if steps and ends[steps[-1]] - starts[0] > backlog.room.minutes + _SAME:
+            later = start + _begins_at(backlog, steps) if begins is None else begins[number]
+            starts = _starts(backlog, steps, max(start, later), ends)
+        start = min(starts, default=start)
         now = max((ends[step] for step in steps), default=start)
         found.append(Load(tuple(steps), starts, new[number], start, now))
     out = {k: load.end for load in found for k, _ in load.steps}
@@ -31,7 +39,7 @@ def _starts(backlog: Backlog, steps: Sequence[JobStep], start: float, ends: dict
     now, starts = start, list[float]()
     for k, n in steps:
         step = backlog.jobs[k].steps[n]
-        now = max(now, ends[k, n - 1] + step.wait) if n else now
+        now = max(now, (ends[k, n - 1] if n else 0.0) + step.wait)
         starts.append(now)
         now += step.minutes
         ends[k, n] = now
@@ -66,8 +74,10 @@ def in_good_order(backlog: Backlog, steps: Sequence[JobStep]) -> tuple[JobStep, 
 
 
 def _since_another_load(backlog: Backlog, k: int, n: int) -> float:
-    """How long after a load's start a step can have to wait at most for what was cut in the load before."""
-    return max(backlog.jobs[k].steps[n].wait - backlog.room.between, 0.0) if n else 0.0
+    """How long after a load's start a step can have to wait at most: for what was cut in the load before, or for the
+    beginning of all."""
+    wait = backlog.jobs[k].steps[n].wait
+    return max(wait - backlog.room.between, 0.0) if n else wait
 
 
 def _after(backlog: Backlog, step: JobStep, inside: frozenset[JobStep]) -> float:
@@ -81,14 +91,23 @@ def _after(backlog: Backlog, step: JobStep, inside: frozenset[JobStep]) -> float
 
 
 def length_of(backlog: Backlog, steps: Sequence[JobStep]) -> float:
-    """How long a load of these steps takes at most, in a good order."""
-    now, ends = 0.0, dict[JobStep, float]()
-    for k, n in in_good_order(backlog, steps):
+    """How long a load of these steps takes at most from its first cut on, in a good order."""
+    order = in_good_order(backlog, steps)
+    return _at_latest(backlog, order)[1] - _begins_at(backlog, order)
+
+
+def _begins_at(backlog: Backlog, order: Sequence[JobStep]) -> float:
+    return _at_latest(backlog, order[:1])[0]
+
+
+def _at_latest(backlog: Backlog, order: Sequence[JobStep]) -> tuple[float, float]:
+    """When the last of some steps is begun and cut, from when the load could begin: waits for other loads in full."""
+    start, now, ends = 0.0, 0.0, dict[JobStep, float]()
+    for k, n in order:
         step = backlog.jobs[k].steps[n]
-        soonest = ends[k, n - 1] + step.wait if (k, n - 1) in ends else _since_another_load(backlog, k, n)
-        now = max(now, soonest) + step.minutes
-        ends[k, n] = now
-    return now
+        start = max(now, ends[k, n - 1] + step.wait if (k, n - 1) in ends else _since_another_load(backlog, k, n))
+        now = ends[k, n] = start + step.minutes
+    return start, now
 
 
 def filled(backlog: Backlog) -> list[tuple[JobStep, ...]]:

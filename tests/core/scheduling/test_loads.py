@@ -77,7 +77,8 @@ def random_waiting(chance):
     """Two jobs of two steps that wait, and up to two others."""
     waiting = [
         BacklogJob(f"W{k}", "vise", tuple(
-            Step(float(chance.randint(1, 6) * 10), (f"T{n}",), float(n * chance.randint(1, 7) * 10)) for n in range(2)
+            Step(chance.randint(1, 6) * 10.0, (f"T{n}",), chance.choice((n, n, 1)) * chance.randint(1, 30) * 10.0)
+            for n in range(2)
         ))
         for k in range(2)
     ]  # fmt: skip
@@ -88,31 +89,42 @@ def random_waiting(chance):
 
 def shortest_of_all(backlog):
     """The fewest loads and then the soonest end, over every way to cut steps one after the other and every place where
-    that is broken into loads."""
+    that is broken into loads; all times are tens."""
     steps = [(k, n) for k, each in enumerate(backlog.jobs) for n in range(len(each.steps))]
-    best = None
+    best = (len(steps), float("inf"))
     for order in itertools.permutations(steps):
         if any(order.index((k, n - 1)) > order.index((k, n)) for k, n in steps if n):
             continue
         for breaks in itertools.product((False, True), repeat=len(order) - 1):
-            count = 1 + sum(breaks)
-            if best is not None and count > best[0]:
+            if 1 + sum(breaks) > best[0]:
                 continue
-            now, begun, ends, idle = 0.0, 0.0, {}, 0.0
-            for (k, n), new in zip(order, (False, *breaks), strict=True):
-                if new:
-                    now += backlog.room.between
-                    begun = now
-                step = backlog.jobs[k].steps[n]
-                waits = max(ends[k, n - 1] + step.wait - now, 0.0) if n else 0.0
-                idle += waits
-                now += waits + step.minutes
-                ends[k, n] = now
-                if now - begun > backlog.room.minutes:
-                    break
-            else:
-                best = min(best or (count, idle), (count, idle))
+            loads = [[order[0]]]
+            for step, new in zip(order[1:], breaks, strict=True):
+                loads += [[step]] if new else []
+                loads[-1] += [] if new else [step]
+            if (end := end_of(backlog, loads)) < float("inf"):
+                best = min(best, (len(loads), end))
     return best
+
+
+def end_of(backlog, loads):
+    """A load begins as late as it must so that it does not last too long."""
+    now, ends = -backlog.room.between, {}
+    for load in loads:
+        if sum(backlog.jobs[k].steps[n].minutes for k, n in load) > backlog.room.minutes:
+            return float("inf")
+        for begun in itertools.count(int(now + backlog.room.between), 10):
+            after = float(begun)
+            for k, n in load:
+                step = backlog.jobs[k].steps[n]
+                after = max(after, (ends[k, n - 1] if n else 0.0) + step.wait) + step.minutes
+                ends[k, n] = after
+            if after - begun <= backlog.room.minutes:
+                break
+            if begun > 2000:
+                return float("inf")
+        now = after
+    return now
 
 
 class SplitTest(unittest.TestCase):
@@ -169,10 +181,9 @@ class SplitTest(unittest.TestCase):
         for number in range(draws(8, 60)):
             backlog = random_waiting(chance)
             found = loads_of(backlog)
-            idle = sum(load.idle(backlog) for load in found.loads)
-            count, least = shortest_of_all(backlog)
+            count, soonest = shortest_of_all(backlog)
             self.assertEqual(len(found.loads), count, number)
-            self.assertAlmostEqual(idle, least, msg=number)
+            self.assertAlmostEqual(found.loads[-1].end, soonest, msg=number)
             ends = {}
             for load in found.loads:
                 self.assertLessEqual(load.end - load.start, backlog.room.minutes + 1e-9)
@@ -180,7 +191,7 @@ class SplitTest(unittest.TestCase):
                 for (k, n), start in zip(load.steps, load.starts, strict=True):
                     step = backlog.jobs[k].steps[n]
                     self.assertGreaterEqual(start, free - 1e-9)
-                    self.assertGreaterEqual(start, ends[k, n - 1] + step.wait - 1e-9 if n else 0.0)
+                    self.assertGreaterEqual(start, (ends[k, n - 1] if n else 0.0) + step.wait - 1e-9)
                     free = ends[k, n] = start + step.minutes
                 self.assertAlmostEqual(free, load.end)
         self.assertEqual(len(ends), sum(len(each.steps) for each in backlog.jobs))

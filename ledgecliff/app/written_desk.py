@@ -1,0 +1,114 @@
+"""A document of its own beside jobs, as the window holds it: every edit is written at once, and can be undone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, Generic, TypeVar
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QUndoCommand, QUndoStack
+
+from ledgecliff.core.errors import InvalidValueError
+
+from .behind import Behind
+from .document import Document
+
+Held = TypeVar("Held")
+
+
+class _Edit(QUndoCommand):
+    """Shows what has been written: whatever refuses to be written does so before the stack is moved."""
+
+    def __init__(self, desk: WrittenDesk[Any], before: Any, after: Any, words: str) -> None:
+        super().__init__(words)
+        self._desk, self.before, self.after = desk, before, after
+
+    def redo(self) -> None:
+        self._desk.show(self.after)
+
+    def undo(self) -> None:
+        self._desk.show(self.before)
+
+
+class WrittenDesk(Behind, Generic[Held]):
+    """What was done must outlive the program, and another hand may write into the file meanwhile.
+
+    Who derives from it says how the document is read, written and shown, and what is forgotten with another file.
+    """
+
+    #: The document, or what is known of it, is another one.
+    changed = Signal()
+    #: Another file.
+    opened = Signal(object)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self.undo_stack = QUndoStack(self)
+        self.path: Path | None = None
+        self.held: Held | None = None
+
+    def read(self, path: Path) -> Held:
+        raise NotImplementedError
+
+    def write(self, held: Held, path: Path) -> None:
+        raise NotImplementedError
+
+    def show(self, held: Held) -> None:
+        self.held = held
+
+    def forget(self) -> None:
+        """What is known of the document so far."""
+
+    def take_up(self, path: Path) -> None:
+        """Another file.  Raises InvalidValueError, and leaves all as it is, where it cannot be read."""
+        held = self.read(path)
+        self._cancel()
+        self.undo_stack.clear()
+        self.path = path
+        self.forget()
+        self.show(held)
+        self.opened.emit(path)
+        self.changed.emit()
+
+    def named_path(self) -> Path:
+        if self.path is None:
+            raise InvalidValueError("file", "none is open; open one, or begin one")
+        return self.path
+
+    def apply(self, words: str, change: Callable[[Held], Held]) -> None:
+        """Raises LedgecliffError, and changes nothing, where it cannot be."""
+        held = self.as_written()
+        after = change(held)
+        if after != held:
+            self.write(after, self.named_path())
+            self.undo_stack.push(_Edit(self, held, after, words))
+            self.changed.emit()  # only now does the stack have it
+
+    def undo(self) -> None:
+        """Raises LedgecliffError, and leaves all as it is, where it cannot be written."""
+        self.as_written()
+        edit = self.undo_stack.command(self.undo_stack.index() - 1)
+        if isinstance(edit, _Edit):
+            self.write(edit.before, self.named_path())
+            self.undo_stack.undo()
+            self.changed.emit()
+
+    def redo(self) -> None:
+        """Raises LedgecliffError, and leaves all as it is, where it cannot be written."""
+        self.as_written()
+        edit = self.undo_stack.command(self.undo_stack.index())
+        if isinstance(edit, _Edit):
+            self.write(edit.after, self.named_path())
+            self.undo_stack.redo()
+            self.changed.emit()
+
+    def as_written(self) -> Held:
+        """The document, which the file must still say: another hand may have changed it.  Raises InvalidValueError
+        where it does not, and reads it anew."""
+        path = self.named_path()
+        assert self.held is not None, "open with its path"
+        if self.read(path) != self.held:
+            self.take_up(path)
+            raise InvalidValueError(path.name, "has been changed from elsewhere and is read anew; do it once more")
+        return self.held
