@@ -29,7 +29,7 @@ _STAGES: tuple[tuple[str, Stage | None], ...] = (("neither", None), ("roughed", 
 def minutes_of(text: str, field: str = "minutes") -> float:
     """A number as it is typed, with a point or a comma.  Raises InvalidValueError."""
     try:
-        return float(text.strip().replace(",", "."))
+        return float(text.strip().replace(",", ".")) + 0.0  # of -0 that makes 0
     except ValueError:
         raise InvalidValueError(field, f"'{text}' is no number; write one such as 12.5") from None
 

@@ -23,7 +23,7 @@ from ..programs.profile import ProfileWriter, profile_of
 from ..programs.text import NumberWriter, comment
 from ..programs.writer import tidy
 from .rules import Planned
-from .tasks import ref_words, task_of
+from .tasks import ref_words, task_of, waits_of
 
 #: Numbers of the subprograms begin here.
 _FIRST = 7001
@@ -99,6 +99,8 @@ class _Writer:
         for k in tasks:
             ref = self._planned.tasks.refs[k]
             station, task = self._run.station(ref.of), task_of(self._run, ref)
+            for words in waits_of(self._run, ref):
+                lines += self._stop(f"wait until {comment(words)} have gone by")
             if station is None or task is None:
                 lines += self._by_hand(ref)
                 continue
@@ -127,7 +129,10 @@ class _Writer:
         """Away from the work with the spindle stopped before hands come near."""
         name = comment(ref_words(self._run, ref))
         caution = f"(CAUTION: {name}. Spindle stopped and locked out, hands clear before the start.)"
-        return [*self._away(), "M5", caution, f"M0 ({name})"]
+        return self._stop(name, caution)
+
+    def _stop(self, words: str, *more: str) -> list[str]:
+        return [*self._away(), "M5", *more, f"M0 ({words})"]
 
     def _away(self) -> list[str]:
         return [f"G53 G0 Z{self._numbers(self._machine.travel_max.z)}"]
@@ -241,11 +246,12 @@ def run_list(run: Run, planned: Planned) -> list[dict[str, str]]:
         ref: TaskRef = planned.tasks.refs[k]
         station, task = run.station(ref.of), task_of(run, ref)
         action = run.action(ref.of)
+        name = task.name if task is not None else action.name if action is not None else ""
         rows.append(
             {
                 "start": clock_words(start),
                 "station": station.name if station is not None else "",
-                "what": task.name if task is not None else action.name if action is not None else "",
+                "what": "; ".join([name, *(f"no sooner than {words}" for words in waits_of(run, ref))]),
                 "tool": f"T{task.tool}" if task is not None else "by hand",
                 "offset": station.offset if station is not None else "",
                 "index": station.index if station is not None else "",

@@ -34,7 +34,7 @@ from ..simulator.interpreter import Control
 from ..simulator.machine import Alarm, SimulatedMachine, quiet
 from .posting import Posted, machine_of_run
 from .rules import Planned
-from .tasks import ref_words, task_of
+from .tasks import ref_words, task_of, waits_of
 
 #: What is printed to four places (five in inches), and added up, may differ by this much (mm, degrees).
 _SAME = 0.002
@@ -191,6 +191,7 @@ class _Back:
             ref = self._planned.tasks.refs[k]
             station, task = self._run.station(ref.of), task_of(self._run, ref)
             words = ref_words(self._run, ref)
+            found += [_Stop(f"wait until {comment(each)} have gone by") for each in waits_of(self._run, ref)]
             if station is None or task is None:
                 found.append(_Stop(comment(words)))
             elif (text := programs.get((station.job, task.program)) if task.program else None) is not None:

@@ -46,6 +46,12 @@ def ref_words(run: Run, ref: TaskRef) -> str:
     return action.name if action is not None else ref.of
 
 
+def waits_of(run: Run, ref: TaskRef) -> list[str]:
+    """In words what must be over before a task is begun, and for how long."""
+    mine = (each for each in run.after if each.wait and each.later == ref)
+    return [f"{each.wait:g} min since {ref_words(run, each.earlier)}" for each in mine]
+
+
 def ref_named(run: Run, words: str) -> TaskRef:
     """A task as people call it.  Raises InvalidValueError where there is none, or several."""
     found = [ref for ref in every_task(run) if ref_words(run, ref) == words]

@@ -24,7 +24,7 @@ from tests.core.runs.test_runs import SUM, ids, job, planned, ref
 from tests.helpers import shipped_plan
 from tests.jobs import plan_of
 
-STYLES = ("parameter style", "numbered-variable skip style", "user macro style")
+STYLES = ("parameter style", "numbered-variable skip style", "user macro style", "cycle call style")
 #: A toolpath program as a poster writes it: frame, offset call in the middle of a line, end.
 TOOLPATH = (
     "%\nO0012 (face)\nG21 G90 G54 (in G54) G17\nT{tool} M6\nG43 H{tool}\nS3000 M3\nG0 X1 Y2\nG0 Z3\n"
@@ -105,6 +105,22 @@ class MainTest(unittest.TestCase):
                 before = lines[max(k - 3, 0) : k]
                 self.assertIn("M5", before)
                 self.assertTrue([each for each in before if each.startswith("G53 G0 Z")])
+
+    def test_stopped_until_a_wait_is_over(self):
+        """However soon the machine gets there; what was ticked off before is waited for too."""
+        run, plans, texts = day()
+        face, drill = ref(run, "A 1/face 1"), ref(run, "B/drill 1")
+        run = edits.with_after(run, face, drill, 90.0)
+        for now in (run, edits.with_done(run, [face])):
+            text = main_program(now, planned(now), plans, texts).text
+            stop = text.index("M0 (wait until 90 min since A 1/face 1 have gone by)")
+            self.assertEqual(text.rindex("(===", 0, stop), text.rindex("(===", 0, text.index("(=== B: drill 1")))
+            self.assertLess(stop, text.index("(=== B: drill 1"))
+            self.assertEqual(back_of((now, plans, texts)).differences, ())
+            rows = {row["station"] + row["what"] for row in run_list(now, planned(now))}
+            self.assertIn("Bdrill 1; no sooner than 90 min since A 1/face 1", rows)
+        back = back_of((run, plans, texts), lambda text: re.sub(r"M0 \(wait.*", "", text))
+        self.assertIn("wait until 90 min since A 1/face 1", back.differences[0])
 
     def test_written_out_where_a_profile_has_no_subprograms(self):
         run, plans, texts = day()
