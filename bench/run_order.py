@@ -4,9 +4,25 @@ from __future__ import annotations
 
 import random
 import time
+from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
 from bench.planning import Row
+from ledgecliff.core.drawing.run_layout import run_layout
+from ledgecliff.core.drawing.run_table import run_table, run_table_drawing
+from ledgecliff.core.model.run import Run
+from ledgecliff.core.model.work_offsets import codes_of
+from ledgecliff.core.programs.dialect import dialect_of
+from ledgecliff.core.runs.edits import with_frozen
+from ledgecliff.core.runs.kept import kept_order
+from ledgecliff.core.runs.picture import run_picture
+from ledgecliff.core.runs.posting import Posted, main_program
+from ledgecliff.core.runs.reading_back import read_back
+from ledgecliff.core.runs.rules import BesideRun, Planned
+from ledgecliff.core.runs.tasks import problem_of
 from ledgecliff.core.scheduling.backlog import Backlog, BacklogJob, Room, Step
 from ledgecliff.core.scheduling.best_order import Weights
 from ledgecliff.core.scheduling.counting import station_after_station
@@ -16,11 +32,18 @@ from ledgecliff.core.scheduling.problem import Problem
 from ledgecliff.core.scheduling.reading import read_problem
 from ledgecliff.core.scheduling.solver import solved
 from ledgecliff.core.scheduling.space import Space
+from ledgecliff.core.simulator.interpreter import Control
+from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
+from ledgecliff.store.beside_run import beside_run
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.run_files import read_run
 
 #: Days of one kind that are measured.
 _DAYS = 5
 #: What the solver alone gets (s).
 _SOLVER = 10.0
+#: How long a toolpath program is that is read back (blocks).
+_WAYS = 10_000
 
 
 def day(seed: int, *, shuffled: bool = False, stations: int = 8, tasks: int = 60, tools: int = 12) -> Problem:
@@ -80,10 +103,71 @@ def run_order() -> list[Row]:
     loads = split(_backlog(), 20.0, time.monotonic)
     rows.append(("24 jobs into loads (s)", time.perf_counter() - begun, "20", "", None))
     rows.append(("… loads", float(len(loads.loads)), "", "no fewer than", float(loads.least_loads)))
-    return rows
+    begun = time.perf_counter()
+    loads = split(_backlog(waits=8), 20.0, time.monotonic)
+    rows.append(("… 8 of them with a wait inside (s)", time.perf_counter() - begun, "20", "", None))
+    rows.append(("… loads", float(len(loads.loads)), "", "no fewer than", float(loads.least_loads)))
+    return [*rows, *_shown(), *_read_back()]
 
 
-def _backlog() -> Backlog:
+def _tuesday() -> tuple[Run, BesideRun]:
+    path = demo_job("float-housing").parent / "tuesday" / "tuesdays_table.json"
+    run = read_run(path)
+    return run, beside_run(run, path)
+
+
+def _shown() -> list[Row]:
+    """What a frozen block costs until all of it is drawn anew: kept order, picture and what stands on the table."""
+    run, beside = _tuesday()
+    tasks = problem_of(run)
+    known = Planned(tasks, put_in_order(tasks.problem, 5.0, time.monotonic).order)
+    block = [tasks.refs[k] for k in known.order.tasks[:5]]
+    run_table_drawing(run, run_table(run, beside.plans))  # type: ignore[arg-type]
+    begun = time.perf_counter()
+    frozen = with_frozen(run, block)
+    left = kept_order(problem_of(frozen), known)
+    assert left is not None, "what follows each other already can be frozen"
+    run_layout(run_picture(frozen, left, 0.0), 900.0, len)
+    picture = time.perf_counter() - begun
+    run_table_drawing(frozen, run_table(frozen, beside.plans))  # type: ignore[arg-type]
+    both = time.perf_counter() - begun
+    return [("a block frozen, until picture and table are laid out (s)", both, "0.1", "the picture alone", picture)]
+
+
+def _read_back() -> list[Row]:
+    """A long toolpath program at nine shoes: read back, beside running the written program once without comparing."""
+    run, beside = _tuesday()
+    shoes = next(each.job for each in run.jobs if each.title.startswith("Rack"))
+    tool = next(task.tool for each in run.stations if each.job == shoes for task in each.tasks)
+    ways = "".join(f"G1 X{(k % 100) / 10:.3f} Y{(k % 37) / 5:.3f}\n" for k in range(_WAYS))
+    text = f"T{tool} M6\nG43 H{tool}\nS3000 M3\nG0 X0.0 Y0.0\nF500\n{ways}M30\n"
+    stations = tuple(
+        each.model_copy(update={"tasks": tuple(task.model_copy(update={"program": "long"}) for task in each.tasks[:1])})
+        for each in run.stations
+        if each.job == shoes
+    )
+    run = run.model_copy(update={"stations": stations, "actions": (), "after": (), "frozen": (), "done": ()})
+    tasks = problem_of(run)
+    planned = Planned(tasks, station_after_station(tasks.problem))
+    programs = {(shoes, "long"): text}
+
+    def writes(of: Run, texts: Mapping[tuple[str, str], str]) -> list[Posted]:
+        return [main_program(of, planned, beside.plans, texts)]
+
+    begun = time.perf_counter()
+    back = read_back(run, planned, beside.plans, programs, writes)
+    took = time.perf_counter() - begun
+    assert not back.differences, back.differences
+    (posted,) = writes(run, programs)
+    machine = beside.plans[shoes].job.machines[0]
+    zeros = {code.key: np.array((-300.0, -300.0, -200.0)) for code in codes_of(machine)}
+    begun = time.perf_counter()
+    Control(SimulatedMachine(machine, [], zeros, quiet()), dialect_of(machine)).run(posted.text)
+    once = time.perf_counter() - begun
+    return [(f"{back.moves} moves of a run's program read back (s)", took, "", "run once, nothing compared", once)]
+
+
+def _backlog(waits: int = 0) -> Backlog:
     chance = random.Random(24)
     jobs = tuple(
         BacklogJob(
@@ -93,4 +177,8 @@ def _backlog() -> Backlog:
         )
         for k in range(24)
     )  # fmt: skip
+    jobs = tuple(
+        replace(job, steps=(*job.steps, Step(10.0, ("T0",), wait=90.0))) if k < waits else job
+        for k, job in enumerate(jobs)
+    )
     return Backlog(jobs, Room({"vise": 3, "plate": 2}, pockets=12, offsets=6, minutes=300.0, between=20.0))

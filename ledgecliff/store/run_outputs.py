@@ -18,6 +18,9 @@ from .atomic import make_folder, write_atomic
 from .beside_run import beside_run, program_texts
 from .outputs import write_page
 
+#: A job that is not what was taken over: offsets and tools of the run are of before.
+_ANOTHER = ("RUN_JOB_CHANGED", "RUN_JOB_MISSING")
+
 
 @dataclass(frozen=True)
 class WrittenPrograms:
@@ -37,12 +40,14 @@ def write_run_programs(
 ) -> WrittenPrograms:
     """The main program of what is left, or one for each tool block, once reading it back agrees with the plan.
 
-    Raises InvalidValueError while a hazard stands or reading back differs, WriteError, and CancelledError.
+    Raises InvalidValueError while a hazard stands, a job is another than was taken over, or reading back differs;
+    WriteError, and CancelledError.
     """
     beside = beside_run(run, run_file)
-    hazard = next((each for each in run_findings(run, planned, beside) if each.severity == "hazard"), None)
-    if hazard is not None:
-        raise InvalidValueError("run", f"{hazard.code}: {hazard.message()} {hazard.remedy()} Nothing is posted")
+    found = run_findings(run, planned, beside)
+    against = next((each for each in found if each.severity == "hazard" or each.code in _ANOTHER), None)
+    if against is not None:
+        raise InvalidValueError("run", f"{against.code}: {against.message()} {against.remedy()} Nothing is posted")
     plans, texts = beside.plans, program_texts(run, run_file)
 
     def writes(of: Run, programs: Programs) -> Sequence[Posted]:

@@ -364,6 +364,11 @@ class RunTest(GuiTestCase):
         self.press("again")
         self.ordered()
         self.assertEqual(codes(), {"RUN_STATION_TWICE", "RUN_JOB_CHANGED"})
+        with mock.patch.object(self.sheet, "ask_folder", return_value=self.folder / "out"):
+            self.press("programs")
+            self.wait_for(lambda: not self.sheet.said.isHidden(), "why nothing is posted")
+        self.assertIn("RUN_JOB_CHANGED", self.sheet.said.text())
+        self.assertFalse((self.folder / "out").exists())
         self.press("more")
         QTest.mouseClick(self.sheet.adding.buttons["take"], Qt.MouseButton.LeftButton)
         self.wait_for(lambda: len(read_run(self.path).stations[0].tasks) == 2, "the job to be taken over")

@@ -18,7 +18,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from ..contact.first_contact import Triple
-from ..errors import ProgramError
+from ..errors import InvalidValueError, ProgramError
 from ..frames import Array
 from ..model.run import Run, RunStation, RunTask
 from ..model.work_offsets import code_of, codes_of, turn_variable
@@ -430,6 +430,9 @@ def _said(move: _Move) -> str:
 
 def _place(station: RunStation, plans: Mapping[str, Plan]) -> _Place:
     plan = plans[station.job]
-    number = next(k for k, each in enumerate(plan.job.setups) if each.id == station.setup)
-    each = next(one for one in plan.instances(number) if station.place is None or one.key == station.place)
-    return _Place(station, plan, number, each)
+    for number, setup in enumerate(plan.job.setups):
+        if setup.id == station.setup:
+            for each in plan.instances(number):
+                if station.place is None or each.key == station.place:
+                    return _Place(station, plan, number, each)
+    raise InvalidValueError(station.name, "is not in its job any more; take the job over")

@@ -60,9 +60,8 @@ def split(
         now = _with(timed(backlog, *model.loads(known)), now, number, math.ceil(solver.best_objective_bound - 1e-6))
         fits = True
         told(now)
-        if status != cp_model.OPTIMAL:
-            break
-        model.model.add(aim == round(solver.objective_value))
+        # What is not proven is kept all the same, while the next one is made small.
+        model.model.add(aim <= round(solver.objective_value))
     if not fits:
         raise InvalidValueError("frozen", "no loads that keep to it were found in the time; give more, or thaw a job")
     return now
@@ -71,7 +70,9 @@ def split(
 def _with(split_now: Split, before: Split, number: int, bound: int) -> Split:
     """With the bound of one of the three taken over, and those known before."""
     loads = bound if number == 0 else before.least_loads
-    changed = bound if number == 1 else before.least_changed
+    changed = max(bound, before.least_changed) if number == 1 else before.least_changed
     late = bound / TENTHS if number == 2 else before.least_late
-    proven = before.proven or (number == 2 and split_now.late <= late + 1e-6)
+    proven = before.proven or (
+        number == 2 and (len(split_now.loads), split_now.changed) == (loads, changed) and split_now.late <= late + 1e-6
+    )
     return replace(split_now, least_loads=loads, least_changed=changed, least_late=late, proven=proven)

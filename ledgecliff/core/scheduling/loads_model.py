@@ -73,6 +73,8 @@ class LoadsModel:
                 before = self._in[tool, load - 1] if load else 0
                 model.add(comes >= is_in - before)
             model.add(sum(self._in[tool, load] for tool in tools) <= self._backlog.room.pockets)
+        # Each comes in once at least: the solver does not see that by itself.
+        model.add(sum(self._comes.values()) >= len(tools))
 
     def _times(self) -> None:
         model, room, jobs = self.model, self._backlog.room, self._backlog.jobs

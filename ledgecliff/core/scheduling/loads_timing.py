@@ -31,7 +31,8 @@ def timed(backlog: Backlog, loads: Sequence[Sequence[JobStep]], begins: Mapping[
         found.append(Load(tuple(steps), starts, new[number], start, now))
     out = {k: load.end for load in found for k, _ in load.steps}
     late = sum(max(out[k] - job.due, 0.0) for k, job in enumerate(backlog.jobs) if job.due is not None)
-    return Split(tuple(found), sum(map(len, new)), late, 1, 0, 0.0, proven=False)
+    every = tools_of(backlog, [(k, n) for k, job in enumerate(backlog.jobs) for n in range(len(job.steps))])
+    return Split(tuple(found), sum(map(len, new)), late, 1, len(every), 0.0, proven=False)
 
 
 def _starts(backlog: Backlog, steps: Sequence[JobStep], start: float, ends: dict[JobStep, float]) -> tuple[float, ...]:

@@ -56,6 +56,18 @@ def day(style="parameter style", units="mm"):
     return run, {plan.job.id: plan for plan in plans}, texts
 
 
+def without_subprograms():
+    """The same day in a profile that cannot call any."""
+    run, plans, texts = day()
+    own = shipped_profile("parameter style")
+    text = own.text.replace("macro sub(", "macro no_sub(").replace("macro call(", "macro no_call(")
+    for key, plan in list(plans.items()):
+        bare = own.model_copy(update={"name": "bare", "text": text})
+        job_ = set_value(plan.job, ("machines", 0, "profiles"), (bare,))
+        plans[key] = plan_of(set_value(job_, ("machines", 0, "profile"), "bare"))
+    return run, plans, texts
+
+
 def simulated(plans, text):
     """Where feed moves end on the machine, of the gauge line."""
     machine = next(iter(plans.values())).job.machine
@@ -123,13 +135,7 @@ class MainTest(unittest.TestCase):
         self.assertIn("wait until 90 min since A 1/face 1", back.differences[0])
 
     def test_written_out_where_a_profile_has_no_subprograms(self):
-        run, plans, texts = day()
-        own = shipped_profile("parameter style")
-        text = own.text.replace("macro sub(", "macro no_sub(").replace("macro call(", "macro no_call(")
-        for key, plan in list(plans.items()):
-            bare = own.model_copy(update={"name": "bare", "text": text})
-            job_ = set_value(plan.job, ("machines", 0, "profiles"), (bare,))
-            plans[key] = plan_of(set_value(job_, ("machines", 0, "profile"), "bare"))
+        run, plans, texts = without_subprograms()
         posted = main_program(run, planned(run), plans, texts)
         self.assertNotIn("sub", posted.text)
         feeds = simulated(plans, posted.text)
@@ -219,6 +225,22 @@ class ReadBackTest(unittest.TestCase):
                 self.assertTrue(back.differences, (style, old))
                 self.assertRegex(back.differences[0], why, (style, old))
 
+    def test_each_guard_by_itself(self):
+        def spindle_at_the_hand(text):
+            return re.sub(r"M5\n(\(CAUTION: brush[^\n]*\n)M0 \(brush\)", r"\1M0 (brush)", text)
+
+        def low_to_the_next(text):
+            return re.sub(r"(=== A 1: face 1[^=]*===\)[^=]*?)G53 G0 Z0\.0\n", r"\1", text, count=1)
+
+        def cut_short(text):
+            head, _, tail = text.rpartition("G0 Z30\n")
+            return head + tail
+
+        self.assertIn("brush: the spindle turns", back_of(day(), spindle_at_the_hand).differences[0])
+        self.assertIn("A 2/face 1: begins with the tool below", back_of(day(), low_to_the_next).differences[0])
+        short = back_of(without_subprograms(), cut_short).differences[0]
+        self.assertIn("A 2/face 1: is not done to its end before 'no toolpath program for A 1: drill 2'", short)
+
     def test_what_an_earlier_program_left_turned_is_ended(self):
         one = day("numbered-variable skip style")
         turning = {
@@ -264,6 +286,13 @@ class ReadBackTest(unittest.TestCase):
         self.assertEqual((back.differences, back.tasks, back.stood_in), ((), 0, 5))
         self.assertIn("compensation is not simulated", back.not_run[0])
         self.assertIn("Not run: a.nc", back.words)
+
+    def test_an_instance_that_its_job_has_no_more(self):
+        run, plans, texts = day()
+        key = run.stations[1].job
+        plans[key] = plan_of(set_value(plans[key].job, ("setups", 0, "pattern", "layout", "columns"), 1))
+        with self.assertRaisesRegex(InvalidValueError, "A 2: is not in its job any more"):
+            back_of((run, plans, texts))
 
     def test_a_toolpath_that_leaves_the_travel_or_forgets_its_tool(self):
         for old, new, why in (("X1 Y2", "X9000 Y2", "X 86.* outside the travel"), ("T1 M6\n", "", "with T0, and T1")):
