@@ -34,7 +34,6 @@ class BacklogDesk(WrittenDesk[BacklogList]):
         self.split: Split | None = None
         #: Why there are no loads.
         self.no_loads = ""
-        self._stopper = Stopper()
         self._told.connect(self._take)
         self.failed.connect(self._cannot)
 
@@ -118,17 +117,6 @@ class BacklogDesk(WrittenDesk[BacklogList]):
             self.no_loads = str(error)
         else:
             self._begin_in(_PAUSE_MS)
-
-    def look_again(self) -> None:
-        self.open(self.named_path())
-
-    def enough(self) -> None:
-        """The best that is found by now is taken."""
-        self._stopper.stop()
-
-    def _cancel(self) -> None:
-        self._stopper.stop()
-        super()._cancel()
 
     def _begin(self) -> None:
         held = self.held

@@ -6,15 +6,13 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QItemSelectionModel, QSignalBlocker, Qt
+from PySide6.QtCore import QItemSelectionModel, QSignalBlocker
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QFileDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QScrollArea,
     QTableWidget,
     QTableWidgetItem,
 )
@@ -31,11 +29,11 @@ from ledgecliff.core.scheduling.backlog import Backlog, Split
 
 from .backlog_desk import BacklogDesk
 from .drawing_painter import text_width
-from .register_offer import ROW_HEIGHT, fit_columns
+from .register_offer import fit_columns
 from .run_adding import minutes_of
-from .sheet import Sheet
 from .theme import Theme
 from .time_band import TimeBand
+from .written_sheet import CAN_PICK, CAN_TYPE, WrittenSheet, made_into_rows, paper, words_label
 
 #: Columns: their words, and the field that is typed there.
 _COLUMNS: tuple[tuple[str, str], ...] = (
@@ -79,9 +77,9 @@ class LoadsBand(TimeBand):
         self._picked(frozenset() if piece is None else frozenset(ref.of for ref in piece.refs))
 
 
-class BacklogSheet(Sheet):
+class BacklogSheet(WrittenSheet):
     def __init__(self, desk: BacklogDesk, theme: Theme) -> None:
-        super().__init__("Backlog")
+        super().__init__("Backlog", desk)
         self._desk = desk
         self._rows: tuple[BacklogRow, ...] = ()
         self._picked: frozenset[Id] = frozenset()
@@ -101,10 +99,7 @@ class BacklogSheet(Sheet):
             ("close", "Back to the run", "Put this sheet away (Esc)", self.closed.emit),
             beside_title=False,
         )  # fmt: skip
-        head.addWidget(self._button("undo", "Undo", "Take back the last change (Ctrl+Z)", desk.undo))
-        head.addWidget(self._button("redo", "Redo", "Make it again (Ctrl+Shift+Z)", desk.redo))
-        head.addWidget(self._button("again", "Look again", "Loads looked for once more", desk.look_again))
-        head.addWidget(self._button("enough", "Enough", "Take the best loads that are found by now", desk.enough))
+        self.add_hands(head, "loads")
         row = self.add_row()
         row.addWidget(QLabel("A load has room for:"))
         self.fields: dict[str, QLineEdit] = {}
@@ -117,21 +112,17 @@ class BacklogSheet(Sheet):
             row.addWidget(entry)
         row.addStretch(1)
         self.band = LoadsBand(theme, self._pick)
-        self._area = _paper(self.band)
+        self._area = paper(self.band)
         self.column.addWidget(self._area, 5)
         below = QHBoxLayout()
         below.setSpacing(14)
-        self.table = _table()
+        headings = [words for words, _ in _COLUMNS]
+        self.table = made_into_rows(QTableWidget(), headings, "Jobs that wait, load for load")
         self.table.itemChanged.connect(self._typed)
         self.table.itemSelectionChanged.connect(self._rows_picked)
         below.addWidget(self.table, 9)
-        self.words = QLabel(_EMPTY)
-        self.words.setObjectName("paper")
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
-        self.words.setWordWrap(True)
-        self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        below.addWidget(_paper(self.words), 5)
+        self.words = words_label(_EMPTY)
+        below.addWidget(paper(self.words), 5)
         self.column.addLayout(below, 6)
         desk.changed.connect(self.refresh)
         self.refresh()
@@ -141,12 +132,10 @@ class BacklogSheet(Sheet):
     def refresh(self) -> None:
         held, found = self._desk.held, self._desk.split
         self.title.setText("Backlog" if held is None else f"Backlog · {held.title}")
-        for key in ("take", "add", "table", "again"):
+        self.show_hands()
+        for key in ("take", "add", "table"):
             self.buttons[key].setEnabled(held is not None)
         self.buttons["done"].setEnabled(found is not None)
-        self.buttons["enough"].setEnabled(self._desk.busy())
-        self.buttons["undo"].setEnabled(self._desk.undo_stack.canUndo())
-        self.buttons["redo"].setEnabled(self._desk.undo_stack.canRedo())
         self.buttons["demo"].setVisible(held is None)
         for each in (self._area, self.table):
             each.setVisible(held is not None)
@@ -177,7 +166,7 @@ class BacklogSheet(Sheet):
                         item = QTableWidgetItem()
                         self.table.setItem(number, column, item)
                     item.setText(f"{text} late" if row.late and column == len(_COLUMNS) - 1 else text)
-                    item.setFlags(_CAN_TYPE if _COLUMNS[column][1] else _CAN_PICK)
+                    item.setFlags(CAN_TYPE if _COLUMNS[column][1] else CAN_PICK)
             fit_columns(self.table)
         self._select()
 
@@ -281,10 +270,6 @@ class BacklogSheet(Sheet):
             self._desk.write_out(path)
 
 
-_CAN_PICK = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-_CAN_TYPE = _CAN_PICK | Qt.ItemFlag.ItemIsEditable
-
-
 def _load_of(row: BacklogRow) -> int:
     first = row.cells[0].split(" ")[0]
     if not first:
@@ -303,26 +288,3 @@ def _room_value(name: str, text: str) -> object:
         return stations_of(text)
     value = minutes_of(text, name)
     return value * 60.0 if name == "minutes" else int(value) if value.is_integer() else value
-
-
-def _paper(widget: LoadsBand | QLabel) -> QScrollArea:
-    area = QScrollArea()
-    area.setObjectName("paper")
-    area.setWidgetResizable(True)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setWidget(widget)
-    return area
-
-
-def _table() -> QTableWidget:
-    table = QTableWidget(0, len(_COLUMNS))
-    table.setObjectName("tight")
-    table.setHorizontalHeaderLabels([words for words, _ in _COLUMNS])
-    table.verticalHeader().hide()
-    table.verticalHeader().setDefaultSectionSize(ROW_HEIGHT)
-    table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-    table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-    table.setAlternatingRowColors(True)
-    table.setWordWrap(False)
-    table.setAccessibleName("Jobs that wait, load for load")
-    return table

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import partial
 
-from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import QSignalBlocker
+from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.drawing.flow_layout import flow_layout
@@ -22,6 +22,7 @@ from .run_desk import RunDesk
 from .sheet import Sheet
 from .theme import Theme
 from .time_band import TimeBand
+from .written_sheet import paper, words_label
 
 #: What is said of a part: fields of ``Run.many``.
 _FIELDS: Mapping[str, str] = {
@@ -74,24 +75,16 @@ class FlowSheet(Sheet):
             row.addWidget(entry)
         row.addStretch(1)
         self.band = _FlowBand(theme)
-        area = QScrollArea()
-        area.setObjectName("paper")
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.words = QLabel(_EMPTY)
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
-        self.words.setWordWrap(True)
-        self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        paper = QWidget()
-        paper.setObjectName("paper")
-        column = QVBoxLayout(paper)
+        self.words = words_label(_EMPTY)
+        both = QWidget()
+        both.setObjectName("paper")
+        column = QVBoxLayout(both)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(14)
         column.addWidget(self.band)
         column.addWidget(self.words)
         column.addStretch(1)
-        area.setWidget(paper)
-        self.column.addWidget(area, 1)
+        self.column.addWidget(paper(both), 1)
         desk.changed.connect(self._shown_anew)
         self.refresh()
 

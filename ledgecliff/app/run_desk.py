@@ -53,7 +53,6 @@ class RunDesk(WrittenDesk[Run]):
         self.no_order = ""
         self._beside: BesideRun | None = None
         self._table: tuple[tuple[Run, BesideRun, Id | None], RunTable | None] | None = None
-        self._stopper = Stopper()
         #: What was taken over last, in words.
         self.said = ""
         self._told.connect(self._take)
@@ -171,19 +170,6 @@ class RunDesk(WrittenDesk[Run]):
         else:
             self.planned = None if known is None else kept_order(left, known)
             self._begin_in(_PAUSE_MS)
-
-    def look_again(self) -> None:
-        """Its jobs are read anew, and an order is looked for once more."""
-        self._beside = None
-        self.open(self.named_path())
-
-    def enough(self) -> None:
-        """The best that is found by now is taken."""
-        self._stopper.stop()
-
-    def _cancel(self) -> None:
-        self._stopper.stop()
-        super()._cancel()
 
     def _begin(self) -> None:
         run, path, known = self.run, self.path, self._beside

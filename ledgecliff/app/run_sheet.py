@@ -7,12 +7,10 @@ from pathlib import Path
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QComboBox,
     QFileDialog,
     QHBoxLayout,
     QLabel,
-    QScrollArea,
     QSplitter,
     QTableWidget,
     QTableWidgetItem,
@@ -30,13 +28,13 @@ from ledgecliff.core.scheduling.ordering import By, Ordered
 
 from .canvas import Canvas
 from .document import Document
-from .register_offer import ROW_HEIGHT, fit_columns
+from .register_offer import fit_columns
 from .run_adding import RunAdding, minutes_of
 from .run_band import RunBand
 from .run_desk import RunDesk
 from .run_writing import RunWriting
-from .sheet import Sheet
 from .theme import SEVERITY_MARKS, Theme
+from .written_sheet import CAN_PICK, CAN_TYPE, WrittenSheet, made_into_rows, paper, words_label
 
 _COLUMNS = ("", "At", "Station", "Task", "Tool", "Offset", "Minutes", "Program")
 _TICK, _MINUTES = 0, 6
@@ -50,13 +48,13 @@ _EMPTY = (
 )
 
 
-class RunSheet(Sheet):
+class RunSheet(WrittenSheet):
     #: Flow or batch is asked for, or the jobs that wait.
     flow_wanted = Signal()
     backlog_wanted = Signal()
 
     def __init__(self, document: Document, desk: RunDesk, theme: Theme) -> None:
-        super().__init__("A day at the machine")
+        super().__init__("A day at the machine", desk)
         self._document, self._desk = document, desk
         self.writing = RunWriting(document)
         #: What was written last, in words, or why it could not be.
@@ -88,13 +86,7 @@ class RunSheet(Sheet):
         self.count.setAccessibleName("What counts")
         self.count.setToolTip("Fewest tool calls, then indexes, then offset calls, then time; or time alone")
         self.count.activated.connect(lambda k: self.attempt(lambda: desk.count_by(_COUNT[k][0])))
-        head.addWidget(self._button("undo", "Undo", "Take back the last change of the run (Ctrl+Z)", desk.undo))
-        head.addWidget(self._button("redo", "Redo", "Make it again (Ctrl+Shift+Z)", desk.redo))
-        head.addWidget(QLabel("What counts"))
-        head.addWidget(self.count)
-        again = "Jobs read anew, and an order looked for once more"
-        head.addWidget(self._button("again", "Look again", again, desk.look_again))
-        head.addWidget(self._button("enough", "Enough", "Take the best order that is found by now", desk.enough))
+        self.add_hands(head, "order", QLabel("What counts"), self.count)
         self.adding = RunAdding(desk, self.attempt)
         self.adding.hide()
         self.column.addWidget(self.adding)
@@ -102,11 +94,7 @@ class RunSheet(Sheet):
         self.band.picked.connect(self._pick)
         self.band.joined.connect(lambda ref, then: self.attempt(lambda: desk.follow(ref, then)))
         self.band.kept.connect(lambda refs: self.attempt(lambda: desk.keep(refs)))
-        self._area = QScrollArea()
-        self._area.setObjectName("paper")
-        self._area.setWidgetResizable(True)
-        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._area.setWidget(self.band)
+        self._area = paper(self.band)
         self.canvas = Canvas(theme)
         self.canvas.setAccessibleName("What stands on the machine, from above")
         self.canvas.picked.connect(self._pick_station)
@@ -120,21 +108,12 @@ class RunSheet(Sheet):
         row = QHBoxLayout(self._below)
         row.setContentsMargins(0, 6, 0, 0)
         row.setSpacing(14)
-        self.table = _table()
+        self.table = made_into_rows(_Rows(), _COLUMNS, "What is to be done, in order")
         self.table.itemChanged.connect(self._typed)
         self.table.itemSelectionChanged.connect(self._row_picked)
         row.addWidget(self.table, 8)
-        self.words = QLabel(_EMPTY)
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
-        self.words.setWordWrap(True)
-        self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        side = QScrollArea()
-        side.setObjectName("paper")
-        side.setWidgetResizable(True)
-        side.setWidget(self.words)
-        self.words.setObjectName("paper")
-        row.addWidget(side, 5)
+        self.words = words_label(_EMPTY)
+        row.addWidget(paper(self.words), 5)
         self.column.addWidget(self._below, 5)
         desk.changed.connect(self.refresh)
         desk.opened.connect(lambda _path: self._tell(""))
@@ -148,12 +127,10 @@ class RunSheet(Sheet):
     def refresh(self) -> None:
         run, planned, ordered = self._desk.run, self._desk.planned, self._desk.ordered
         self.title.setText("A day at the machine" if run is None else f"{run.title} · {run.machine_name}")
-        for key in ("load", "more", "again", "programs", "list", "flow"):
+        for key in ("load", "more", "programs", "list", "flow"):
             self.buttons[key].setEnabled(run is not None)
-        self.buttons["enough"].setEnabled(self._desk.busy())
+        self.show_hands()
         self.buttons["programs"].setText("Stop writing" if self.writing.busy() else "Programs…")
-        self.buttons["undo"].setEnabled(self._desk.undo_stack.canUndo())
-        self.buttons["redo"].setEnabled(self._desk.undo_stack.canRedo())
         self.buttons["demo"].setVisible(run is None)
         self.count.setEnabled(run is not None)
         self._area.setVisible(run is not None)
@@ -206,7 +183,7 @@ class RunSheet(Sheet):
                         item.setCheckState(Qt.CheckState.Checked if row.done else Qt.CheckState.Unchecked)
                         item.setToolTip("Done")
                     else:
-                        item.setFlags(_CAN_TYPE if column == _MINUTES else _CAN_PICK)
+                        item.setFlags(CAN_TYPE if column == _MINUTES else CAN_PICK)
                     if column == _MINUTES:
                         item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             fit_columns(self.table)
@@ -349,9 +326,7 @@ class RunSheet(Sheet):
         return desk.run, desk.planned, desk.path, desk.ordered
 
 
-_CAN_PICK = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-_CAN_TICK = _CAN_PICK | Qt.ItemFlag.ItemIsUserCheckable
-_CAN_TYPE = _CAN_PICK | Qt.ItemFlag.ItemIsEditable
+_CAN_TICK = CAN_PICK | Qt.ItemFlag.ItemIsUserCheckable
 
 
 class _Rows(QTableWidget):
@@ -364,17 +339,3 @@ class _Rows(QTableWidget):
             tick.setCheckState(Qt.CheckState.Unchecked if done else Qt.CheckState.Checked)
             return
         super().keyPressEvent(event)
-
-
-def _table() -> QTableWidget:
-    table = _Rows(0, len(_COLUMNS))
-    table.setObjectName("tight")
-    table.setHorizontalHeaderLabels(list(_COLUMNS))
-    table.verticalHeader().hide()
-    table.verticalHeader().setDefaultSectionSize(ROW_HEIGHT)
-    table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-    table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-    table.setAlternatingRowColors(True)
-    table.setWordWrap(False)
-    table.setAccessibleName("What is to be done, in order")
-    return table

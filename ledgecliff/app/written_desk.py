@@ -10,6 +10,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.scheduling.solver import Stopper
 
 from .behind import Behind
 from .document import Document
@@ -47,6 +48,7 @@ class WrittenDesk(Behind, Generic[Held]):
         self.undo_stack = QUndoStack(self)
         self.path: Path | None = None
         self.held: Held | None = None
+        self._stopper = Stopper()
 
     def read(self, path: Path) -> Held:
         raise NotImplementedError
@@ -70,6 +72,19 @@ class WrittenDesk(Behind, Generic[Held]):
         self.show(held)
         self.opened.emit(path)
         self.changed.emit()
+
+    def look_again(self) -> None:
+        """All is read anew, and what is looked for behind the window is looked for once more."""
+        self.forget()
+        self.take_up(self.named_path())
+
+    def enough(self) -> None:
+        """The best that is found by now is taken."""
+        self._stopper.stop()
+
+    def _cancel(self) -> None:
+        self._stopper.stop()
+        super()._cancel()
 
     def named_path(self) -> Path:
         if self.path is None:

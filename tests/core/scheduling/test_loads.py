@@ -11,6 +11,7 @@ from dataclasses import replace
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.scheduling.backlog import Backlog, BacklogJob, Room, Step, checked_backlog
 from ledgecliff.core.scheduling.loads import split
+from ledgecliff.core.scheduling.loads_timing import filled, timed
 from ledgecliff.core.scheduling.solver import Stopper
 from tests.draws import draws
 
@@ -195,6 +196,23 @@ class SplitTest(unittest.TestCase):
                     free = ends[k, n] = start + step.minutes
                 self.assertAlmostEqual(free, load.end)
         self.assertEqual(len(ends), sum(len(each.steps) for each in backlog.jobs))
+
+    def test_what_it_begins_with_has_room_too(self):
+        """Whatever is found first can be cut as it is told, for it is what a search that is stopped leaves."""
+        chance = random.Random(9)
+        for _ in range(draws(60, 600)):
+            many = [random_waiting(chance) for _ in range(3)]
+            jobs = tuple(job for each in many for job in each.jobs)
+            backlog = Backlog(jobs, replace(many[0].room, stations={"vise": 4}))
+            first, ends = timed(backlog, filled(backlog)), {}
+            for load in first.loads:
+                self.assertLessEqual(load.end - load.start, backlog.room.minutes + 1e-9)
+                self.assertLessEqual(len({k for k, _ in load.steps}), 4)
+                for (k, n), start in zip(load.steps, load.starts, strict=True):
+                    step = backlog.jobs[k].steps[n]
+                    self.assertGreaterEqual(start, (ends[k, n - 1] if n else 0.0) + step.wait - 1e-9)
+                    ends[k, n] = start + step.minutes
+            self.assertEqual(len(ends), sum(len(job.steps) for job in jobs))
 
     def test_late_jobs_come_first(self):
         backlog = Backlog((job("a", 200), job("b", 200, due=210.0)), ROOM)
