@@ -26,7 +26,7 @@ from .written_desk import WrittenDesk
 _LOOKED_FOR, _PAUSE_MS = 20.0, 150
 
 
-class BacklogDesk(WrittenDesk[BacklogList]):
+class BacklogDesk(WrittenDesk):
     _told = Signal(object, object)
 
     def __init__(self, document: Document) -> None:

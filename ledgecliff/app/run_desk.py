@@ -37,7 +37,7 @@ from .written_desk import WrittenDesk
 _LOOKED_FOR, _PAUSE_MS = 10.0, 150
 
 
-class RunDesk(WrittenDesk[Run]):
+class RunDesk(WrittenDesk):
     """What is ticked off beside a machine is in its file at once."""
 
     _told = Signal(object, object, object)
@@ -61,7 +61,8 @@ class RunDesk(WrittenDesk[Run]):
 
     @property
     def run(self) -> Run | None:
-        return self.held
+        held: Run | None = self.held
+        return held
 
     # --- files ------------------------------------------------------------------------------
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Literal
+from typing import Literal
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPixmap, QResizeEvent, QUndoStack
@@ -296,7 +296,7 @@ class Stage(QWidget):
         desk = self.written_desk()
         return self._document.undo_stack if desk is None else desk.undo_stack
 
-    def written_desk(self) -> WrittenDesk[Any] | None:
+    def written_desk(self) -> WrittenDesk | None:
         """What is looked at where that is a document beside the jobs."""
         if self.view != "run":
             return None

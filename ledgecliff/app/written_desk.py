@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Generic, TypeVar
+from typing import Any
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
@@ -15,13 +15,11 @@ from ledgecliff.core.scheduling.solver import Stopper
 from .behind import Behind
 from .document import Document
 
-Held = TypeVar("Held")
-
 
 class _Edit(QUndoCommand):
     """Shows what has been written: whatever refuses to be written does so before the stack is moved."""
 
-    def __init__(self, desk: WrittenDesk[Any], before: Any, after: Any, words: str) -> None:
+    def __init__(self, desk: WrittenDesk, before: Any, after: Any, words: str) -> None:
         super().__init__(words)
         self._desk, self.before, self.after = desk, before, after
 
@@ -32,10 +30,11 @@ class _Edit(QUndoCommand):
         self._desk.show(self.before)
 
 
-class WrittenDesk(Behind, Generic[Held]):
+class WrittenDesk(Behind):
     """What was done must outlive the program, and another hand may write into the file meanwhile.
 
     Who derives from it says how the document is read, written and shown, and what is forgotten with another file.
+    It has one base only: Qt's wrappers do not bear a generic one beside it.
     """
 
     #: The document, or what is known of it, is another one.
@@ -47,16 +46,16 @@ class WrittenDesk(Behind, Generic[Held]):
         super().__init__(document)
         self.undo_stack = QUndoStack(self)
         self.path: Path | None = None
-        self.held: Held | None = None
+        self.held: Any = None
         self._stopper = Stopper()
 
-    def read(self, path: Path) -> Held:
+    def read(self, path: Path) -> Any:
         raise NotImplementedError
 
-    def write(self, held: Held, path: Path) -> None:
+    def write(self, held: Any, path: Path) -> None:
         raise NotImplementedError
 
-    def show(self, held: Held) -> None:
+    def show(self, held: Any) -> None:
         self.held = held
 
     def forget(self) -> None:
@@ -91,7 +90,7 @@ class WrittenDesk(Behind, Generic[Held]):
             raise InvalidValueError("file", "none is open; open one, or begin one")
         return self.path
 
-    def apply(self, words: str, change: Callable[[Held], Held]) -> None:
+    def apply(self, words: str, change: Callable[[Any], Any]) -> None:
         """Raises LedgecliffError, and changes nothing, where it cannot be."""
         held = self.as_written()
         after = change(held)
@@ -118,7 +117,7 @@ class WrittenDesk(Behind, Generic[Held]):
             self.undo_stack.redo()
             self.changed.emit()
 
-    def as_written(self) -> Held:
+    def as_written(self) -> Any:
         """The document, which the file must still say: another hand may have changed it.  Raises InvalidValueError
         where it does not, and reads it anew."""
         path = self.named_path()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QLabel, QScrollArea, QTableWidget, QWidget
@@ -20,7 +19,7 @@ CAN_TYPE = CAN_PICK | Qt.ItemFlag.ItemIsEditable
 class WrittenSheet(Sheet):
     """The row of the title has what can be done with every such document."""
 
-    def __init__(self, title: str, desk: WrittenDesk[Any]) -> None:
+    def __init__(self, title: str, desk: WrittenDesk) -> None:
         super().__init__(title)
         self._held_by = desk
 
