@@ -22,6 +22,7 @@ from bench.planning import Row, median
 from bench.register import register
 from bench.registration import registration
 from bench.run_order import run_order
+from bench.run_record import run_record
 from bench.simulator import simulation
 from bench.toolpaths import toolpaths
 from bench.tried import tried
@@ -103,6 +104,7 @@ TABLES: dict[str, tuple[str, Callable[[], list[Row]]]] = {
     "registration": ("Registration", registration),
     "indexes": ("Rotary axes: one clamping, many sides", indexes),
     "many": ("Many parts: ten and forty instances of four setups", many_parts),
+    "record": ("The shop's record with 100,000 entries", run_record),
     "order": ("The order of a day, proven, and a backlog in loads", run_order),
     "simulator": ("Simulated machine", lambda: simulation(DEMO)),
     "toolpaths": ("Toolpath programs", toolpaths),

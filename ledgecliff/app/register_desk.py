@@ -37,7 +37,7 @@ class RegisterDesk(QObject):
         return self._document.shop.machine if self._document.shop is not None else None
 
     def open(self, path: Path | None = None) -> RegisterDb:
-        """Raises RegisterFileError."""
+        """Raises ShopDatabaseError."""
         from ledgecliff.store.register_db import RegisterDb  # slow to import, and seldom wanted at once
 
         if self._db is None:
@@ -58,7 +58,7 @@ class RegisterDesk(QObject):
         return () if machine is None else self.open().history(machine, code, most=most)
 
     def write(self, changed: Sequence[Entry]) -> None:
-        """Raises RegisterError when somebody else was quicker, RegisterFileError when it cannot be written."""
+        """Raises RegisterError when somebody else was quicker, ShopDatabaseError when it cannot be written."""
         machine = self.machine
         if machine is not None and changed:
             self.open().write(machine, changed)

@@ -98,7 +98,7 @@ class TouchDesk(QObject):
         self.apply(words, lambda draft: set_value(draft, path, value))
 
     def write(self) -> Entry:
-        """What is found goes into the register.  Raises InvalidValueError, RegisterError or RegisterFileError."""
+        """What is found goes into the register.  Raises InvalidValueError, RegisterError or ShopDatabaseError."""
         setup, draft = self.setup, self.subject
         assert setup is not None and draft is not None, "a lens of a setup is shown"
         entry = kept(setup, draft, self.entry(), self._use(setup), self._register.entries())

@@ -22,6 +22,7 @@ from ledgecliff.command_line import (
     importing,
     offsets,
     plans,
+    records,
     rehearsing,
     rotary,
     runs,
@@ -237,6 +238,7 @@ def _parser() -> argparse.ArgumentParser:
     fences.add_commands(commands)
     supports.add_commands(commands)
     runs.add_commands(commands)
+    records.add_commands(commands)
     schema = command("schema", _schema, "print the JSON Schema of the job file")
     of = schema.add_mutually_exclusive_group()
     of.add_argument("--run", dest="of_run", action="store_true", help="that of the run document")

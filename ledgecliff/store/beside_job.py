@@ -21,7 +21,7 @@ from .toolpath_files import read_program
 
 
 def register_entries(place: Path | str, machine: Machine) -> tuple[Entry, ...]:
-    """What the register keeps for a machine; nothing is begun by looking.  Raises RegisterFileError."""
+    """What the register keeps for a machine; nothing is begun by looking.  Raises ShopDatabaseError."""
     if not is_there(place):
         return tuple(Entry(code.code) for code in codes_of(machine))
     from .register_db import RegisterDb  # slow to import, and not wanted before there is a register

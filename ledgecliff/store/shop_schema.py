@@ -1,4 +1,4 @@
-"""The register's tables, and how those of older versions are brought up to the present one."""
+"""The tables of the shop's database, and how those of older versions are brought up to the present one."""
 
 from __future__ import annotations
 
@@ -7,7 +7,9 @@ import time
 from collections.abc import Callable
 
 from sqlalchemy import (
+    Boolean,
     Column,
+    Double,
     Float,
     ForeignKey,
     Index,
@@ -17,6 +19,7 @@ from sqlalchemy import (
     Table,
     Text,
     UniqueConstraint,
+    func,
     inspect,
     select,
     text,
@@ -25,10 +28,13 @@ from sqlalchemy import (
 from sqlalchemy.engine import Connection, Engine
 from sqlalchemy.exc import DatabaseError
 
-from .migrations import machine_id
+from ledgecliff.core.model.identity import derived_id
 
-#: Version 1 had no table that said so; machines were known by their names.
-VERSION = 2
+from .migrations import machine_id
+from .record_rows import entry_row, offset_entry, register_entry
+
+#: Version 1 had no table that said so; machines were known by their names.  Version 2 had no record.
+VERSION = 3
 _DATA = MetaData()
 #: One row: which version of these tables it is.
 SCHEMA = Table("schema", _DATA, Column("version", Integer, nullable=False))
@@ -59,6 +65,41 @@ CHANGES = Table(
     UniqueConstraint("machine", "code", "revision", name="one_change_a_revision"),
 )  # fmt: skip
 Index("newest_of_a_code", CHANGES.c.machine, CHANGES.c.code, CHANGES.c.id)
+#: One row an entry of the record, which is never changed.
+ENTRIES = Table(
+    "record_entries", _DATA,
+    Column("number", Integer, primary_key=True),
+    #: Which entry it is (``core.record.entries``), in whatever database it is.
+    Column("id", String(12), nullable=False, unique=True),
+    Column("kind", String(20), nullable=False),
+    Column("at", String(40), nullable=False),
+    #: The same as seconds since 1970: times of several zones follow each other by these.
+    Column("moment", Double, nullable=False),
+    Column("by", String(200), nullable=False),
+    Column("workstation", String(200), nullable=False),
+    Column("job_checksum", String(64), nullable=False),
+    Column("what", Text, nullable=False),
+    Column("numbers", Text, nullable=False),
+    Column("data", Text, nullable=False),
+    Column("corrects", String(12)),
+    Column("withdrawn", Boolean, nullable=False),
+    #: What is searched, in small letters.
+    Column("words", Text, nullable=False),
+)  # fmt: skip
+Index("entries_by_time", ENTRIES.c.moment, ENTRIES.c.number)
+Index("entries_by_kind", ENTRIES.c.kind, ENTRIES.c.moment, ENTRIES.c.number)
+Index("what_an_entry_corrects", ENTRIES.c.corrects)
+#: What entries are about, in the order in which each names it.
+SUBJECTS = Table(
+    "record_subjects", _DATA,
+    Column("entry", ForeignKey("record_entries.number"), primary_key=True),
+    Column("place", Integer, primary_key=True),
+    Column("kind", String(20), nullable=False),
+    Column("id", String(200), nullable=False),
+    Column("name", String(200), nullable=False),
+)  # fmt: skip
+Index("entries_about", SUBJECTS.c.kind, SUBJECTS.c.id, SUBJECTS.c.entry)
+Index("subjects_by_name", SUBJECTS.c.name)
 #: How long one window waits for another's write (s).
 PATIENCE_S = 10
 #: So many turns are waited for where several begin a register at once; what a database says then.
@@ -66,14 +107,14 @@ _TURNS = 40
 _OF_ANOTHERS_TURN = ("already exists", "locked", "duplicate key", "busy")
 
 
-class NewerRegisterError(ValueError):
+class NewerDatabaseError(ValueError):
     """Tables of a version that this program does not know."""
 
 
 def begin(engine: Engine) -> None:
     """Makes the tables that are not there, or brings those of an older version up to this one.
 
-    Several that open a register at once do it by turns.  Raises NewerRegisterError.
+    Several that open a register at once do it by turns.  Raises NewerDatabaseError.
     """
     for patience in range(_TURNS):
         try:
@@ -97,7 +138,7 @@ def _begun(connection: Connection) -> None:
         connection.execute(SCHEMA.insert().values(version=VERSION))
         return
     if version > VERSION:
-        raise NewerRegisterError(
+        raise NewerDatabaseError(
             f"is of version {version}; this program reads up to {VERSION}. Open it with a newer Ledgecliff."
         )
     for step in range(version, VERSION):
@@ -128,4 +169,23 @@ def _to_2(connection: Connection) -> None:
         connection.execute(now.values(identity=machine_id(name), name=name))
 
 
-_STEPS: dict[int, Callable[[Connection], None]] = {1: _to_2}
+def _to_3(connection: Connection) -> None:
+    """There is a record, which begins with what every offset held."""
+    _DATA.create_all(connection, [ENTRIES, SUBJECTS])
+    changes = select(CHANGES, MACHINES.c.identity, MACHINES.c.name).join(MACHINES).order_by(CHANGES.c.id)
+    for number, row in enumerate(connection.execute(changes).all(), start=1):
+        entry_id = derived_id("register", row.identity, row.code, str(row.revision), row.at, row.by)
+        entry = offset_entry(row.identity, row.name, register_entry(row), entry_id, "")
+        connection.execute(ENTRIES.insert().values(number=number, **entry_row(entry)))
+        connection.execute(SUBJECTS.insert(), [
+            {"entry": number, "place": place, **subject.model_dump()} for place, subject in enumerate(entry.on)
+        ])  # fmt: skip
+    if connection.dialect.name == "postgresql":
+        # Numbers that were given do not count there by themselves.
+        highest = select(func.coalesce(func.max(ENTRIES.c.number), 0) + 1)
+        connection.execute(
+            text("SELECT setval('record_entries_number_seq', :next, false)"), {"next": connection.scalar(highest)}
+        )
+
+
+_STEPS: dict[int, Callable[[Connection], None]] = {1: _to_2, 2: _to_3}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import getpass
+import socket
 from datetime import UTC, datetime
 
 from ledgecliff.core.rehearsal.results import Rehearsal
@@ -19,6 +20,17 @@ def who() -> str:
         return getpass.getuser()
     except (OSError, KeyError):
         return "unknown"
+
+
+def zoned(at: str) -> str:
+    """A time as it is told, with this computer's zone where it has none."""
+    time = datetime.fromisoformat(at)
+    return at if time.tzinfo is not None else time.astimezone().isoformat()
+
+
+def workstation() -> str:
+    """What this computer is called."""
+    return socket.gethostname() or "unknown"
 
 
 def about_now(state: str, rehearsal: Rehearsal | None = None, worlds: Worlds | None = None) -> About:

@@ -16,7 +16,9 @@ from ledgecliff.store import shop as shop_store
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import job_text, parse_job, read_job
 from ledgecliff.store.migrations import migrated_shop
-from ledgecliff.store.register_db import RegisterDb, RegisterFileError
+from ledgecliff.store.record_db import RecordDb, Wanted
+from ledgecliff.store.register_db import RegisterDb
+from ledgecliff.store.shop_database import ShopDatabaseError
 from tests.older import without_ids
 
 RELEASED = sorted((Path(__file__).parents[1] / "released").iterdir())
@@ -111,6 +113,20 @@ class ReleasedRegisterTest(unittest.TestCase):
                 g54 = register.entries(job.machine)[0]
                 self.assertEqual(g54.was_found_for(use_of(job, job.setups[0])), path.parent.name >= "0.7.0")
 
+    def test_its_history_is_where_the_record_begins(self):
+        for path in REGISTERS:
+            register, job = self.opened(path)
+            with self.subTest(version=path.parent.name):
+                record = RecordDb(self.folder / f"{path.parent.name}.db")
+                self.addCleanup(record.close)
+                told = list(record.every())
+                self.assertEqual(len(told), register.last_change())
+                held = [each.numbers["x"] for each in told if each.data["code"] == "G54" and each.numbers]
+                history = reversed(register.history(job.machine, "G54"))
+                self.assertEqual(held, [each.value.x for each in history if each.value is not None])
+                register.write(job.machine, [labelled(register.entries(job.machine)[2], "after it")])
+                self.assertEqual(record.count(Wanted()), len(told) + 1)
+
     def test_it_is_written_on_in_the_new_version(self):
         register, job = self.opened(REGISTERS[0])
         entry = register.entries(job.machine)[2]
@@ -125,9 +141,9 @@ class ReleasedRegisterTest(unittest.TestCase):
         path = self.folder / f"{REGISTERS[-1].parent.name}.db"
         register.close()
         with sqlite3.connect(path) as connection:
-            connection.execute("UPDATE schema SET version = 3")
+            connection.execute("UPDATE schema SET version = 4")
         connection.close()
-        with self.assertRaisesRegex(RegisterFileError, "is of version 3; this program reads up to 2"):
+        with self.assertRaisesRegex(ShopDatabaseError, "is of version 4; this program reads up to 3"):
             RegisterDb(path)
         with sqlite3.connect(path) as connection:
             self.assertEqual(connection.execute("SELECT count(*) FROM changes").fetchone(), (5,))

@@ -1,0 +1,37 @@
+"""The record in files: all of it as JSON Lines or CSV, by the ending, and back again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+
+from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.record.entries import RecordEntry
+from ledgecliff.core.record.exchange import lines_of, read_lines, read_table, table_of
+
+from .atomic import write_atomic
+
+_LINES, _TABLE = (".jsonl", ".ndjson"), (".csv",)
+
+
+def export_record(entries: Iterable[RecordEntry], path: Path) -> None:
+    """Raises InvalidValueError for another ending, and WriteError."""
+    match path.suffix.lower():
+        case ending if ending in _LINES:
+            write_atomic(path, "".join(f"{line}\n" for line in lines_of(entries)))
+        case ending if ending in _TABLE:
+            write_atomic(path, table_of(entries))
+        case ending:
+            raise InvalidValueError("file", f"'{ending or path.name}' is not .jsonl or .csv; name it so")
+
+
+def import_record(path: Path) -> list[RecordEntry]:
+    """Raises InvalidValueError that names the line and what is wrong with it."""
+    try:
+        # Line ends inside of cells stay as they are.
+        text = path.read_bytes().decode("utf-8")
+    except (OSError, ValueError) as error:
+        raise InvalidValueError(str(path), f"cannot be read: {error}; give a record as it was exported") from error
+    if path.suffix.lower() in _TABLE:
+        return list(read_table(text))
+    return list(read_lines(text.split("\n")))

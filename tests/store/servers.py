@@ -1,0 +1,80 @@
+"""A PostgreSQL server of the tests' own, from the system's package, in a folder that is thrown away.
+
+Where the package is not installed the tests that need it are skipped, and say so.
+"""
+
+from __future__ import annotations
+
+import atexit
+import contextlib
+import os
+import pwd
+import shutil
+import signal
+import socket
+import subprocess
+import tempfile
+import unittest
+import uuid
+from functools import cache
+from pathlib import Path
+
+
+def _binary(name: str) -> str | None:
+    found = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{name}"))
+    return str(found[-1]) if found else shutil.which(name)
+
+
+class Server:
+    """On a free port of this computer; as root it runs as the user that Debian makes for it."""
+
+    def __init__(self) -> None:
+        self._as = ["setpriv", "--reuid=postgres", "--regid=postgres", "--clear-groups"] if os.geteuid() == 0 else []
+        self.folder = Path(tempfile.mkdtemp(prefix="ledgecliff-postgres-"))
+        if self._as:
+            owner = pwd.getpwnam("postgres")
+            os.chown(self.folder, owner.pw_uid, owner.pw_gid)
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            self.port = free.getsockname()[1]
+        self._do(
+            _binary("initdb"), "-D", self.folder / "data", "-U", "shop", "--auth=trust", "-E", "UTF8", "--locale=C"
+        )
+        self.start()
+        atexit.register(self.throw_away)
+
+    def _do(self, *words: object) -> None:
+        subprocess.run(
+            [*self._as, *map(str, words)], check=True, cwd="/", stdout=subprocess.DEVNULL, stderr=subprocess.STDOUT
+        )
+
+    def start(self) -> None:
+        options = f"-p {self.port} -k {self.folder} -c listen_addresses=127.0.0.1"
+        self._do(_binary("pg_ctl"), "-D", self.folder / "data", "-w", "-l", self.folder / "log", "-o", options, "start")
+
+    def stop(self) -> None:
+        self._do(_binary("pg_ctl"), "-D", self.folder / "data", "-m", "fast", "-w", "stop")
+
+    def kill(self) -> None:
+        """As a computer that loses its power."""
+        head = (self.folder / "data" / "postmaster.pid").read_text().splitlines()[0]
+        os.kill(int(head), signal.SIGKILL)
+
+    def throw_away(self) -> None:
+        with contextlib.suppress(subprocess.CalledProcessError):
+            self.stop()
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+    def fresh(self) -> str:
+        """The URL of a database that nobody has begun."""
+        name = f"shop_{uuid.uuid4().hex[:12]}"
+        self._do(_binary("createdb"), "-h", "127.0.0.1", "-p", self.port, "-U", "shop", name)
+        return f"postgresql+psycopg://shop@127.0.0.1:{self.port}/{name}"
+
+
+@cache
+def server() -> Server:
+    """One for all tests of a process.  Raises SkipTest where there is none to be had."""
+    if _binary("initdb") is None or _binary("pg_ctl") is None:
+        raise unittest.SkipTest("PostgreSQL is not installed (Debian: postgresql); what is shared is not tested")
+    return Server()
