@@ -17,6 +17,9 @@ from ledgecliff.core.errors import LedgecliffError
 
 from .shop_schema import PATIENCE_S, NewerDatabaseError, begin
 
+#: A server that does not answer for so long is away (s).
+_CONNECTS_S = 5
+
 
 class ShopDatabaseError(LedgecliffError, ValueError):
     """A database that cannot be opened, read or written; what was in it stays."""
@@ -83,7 +86,9 @@ class Reading:
 def _engine(place: Path | str) -> Engine:
     url = make_url(place) if isinstance(place, str) else URL.create("sqlite", database=str(place))
     if url.get_backend_name() != "sqlite":
-        return create_engine(url)
+        wait = {"connect_timeout": _CONNECTS_S} if url.get_backend_name() == "postgresql" else {}
+        # A server that was away meanwhile is asked anew, not over a connection that is dead.
+        return create_engine(url, pool_pre_ping=True, connect_args=wait)
     engine = create_engine(url, connect_args={"timeout": PATIENCE_S})
 
     @event.listens_for(engine, "connect")

@@ -14,10 +14,15 @@ import signal
 import socket
 import subprocess
 import tempfile
+import time
 import unittest
 import uuid
 from functools import cache
 from pathlib import Path
+
+
+#: So often a server is started anew.
+_PATIENCE = 25
 
 
 def _binary(name: str) -> str | None:
@@ -49,16 +54,33 @@ class Server:
         )
 
     def start(self) -> None:
+        data, log = self.folder / "data", self.folder / "log"
         options = f"-p {self.port} -k {self.folder} -c listen_addresses=127.0.0.1"
-        self._do(_binary("pg_ctl"), "-D", self.folder / "data", "-w", "-l", self.folder / "log", "-o", options, "start")
+        for patience in range(_PATIENCE):
+            try:
+                self._do(_binary("pg_ctl"), "-D", data, "-w", "-l", log, "-o", options, "start")
+                break
+            except subprocess.CalledProcessError:
+                # What was killed a moment ago may still hold its memory.
+                if patience == _PATIENCE - 1:
+                    raise
+                time.sleep(0.2)
+        self.is_up = True
 
     def stop(self) -> None:
         self._do(_binary("pg_ctl"), "-D", self.folder / "data", "-m", "fast", "-w", "stop")
 
     def kill(self) -> None:
-        """As a computer that loses its power."""
-        head = (self.folder / "data" / "postmaster.pid").read_text().splitlines()[0]
-        os.kill(int(head), signal.SIGKILL)
+        """As a computer that loses its power: the server and all that it has begun."""
+        lock = self.folder / "data" / "postmaster.pid"
+        head = int(lock.read_text().splitlines()[0])
+        children = Path(f"/proc/{head}/task/{head}/children").read_text().split()
+        for each in (head, *map(int, children)):
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(each, signal.SIGKILL)
+        # Whoever has the killed ones for children may not have buried them yet, and their lock would count.
+        lock.unlink()
+        self.is_up = False
 
     def throw_away(self) -> None:
         with contextlib.suppress(subprocess.CalledProcessError):
