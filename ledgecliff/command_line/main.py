@@ -26,6 +26,7 @@ from ledgecliff.command_line import (
     rehearsing,
     rotary,
     runs,
+    shops,
     stations,
     supports,
 )
@@ -239,6 +240,7 @@ def _parser() -> argparse.ArgumentParser:
     supports.add_commands(commands)
     runs.add_commands(commands)
     records.add_commands(commands)
+    shops.add_commands(commands)
     schema = command("schema", _schema, "print the JSON Schema of the job file")
     of = schema.add_mutually_exclusive_group()
     of.add_argument("--run", dest="of_run", action="store_true", help="that of the run document")

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import argparse
+import sys
 from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json
+from ledgecliff.command_line.shops import shop_place
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.record.drift import Mark, Value, drift
 from ledgecliff.core.record.entries import KINDS, RecordEntry, Subject, standing
 from ledgecliff.core.record.subjects import split_words, subjects_of_job, subjects_of_machine
 from ledgecliff.core.record.times import moment
-from ledgecliff.store.register_place import place_of, register_place
 
 if TYPE_CHECKING:
     from ledgecliff.store.record_db import RecordDb, Wanted
@@ -83,7 +84,7 @@ def _count(text: str) -> int:
 def _opened(options: argparse.Namespace) -> RecordDb:
     from ledgecliff.store.record_db import RecordDb
 
-    return RecordDb(place_of(options.register) if options.register else register_place())
+    return RecordDb(shop_place(options))
 
 
 def _wanted(db: RecordDb, about: str | None, **more: Any) -> Wanted:
@@ -96,14 +97,14 @@ def _wanted(db: RecordDb, about: str | None, **more: Any) -> Wanted:
     return Wanted(subject=(subject.kind, subject.id), **more)
 
 
-def _known(db: RecordDb, words: str, job: Path | None) -> list[Subject]:
-    """What is called so in the job, in the shop's library, and in the record; each once."""
+def _known(db: RecordDb | None, words: str, job: Path | None) -> list[Subject]:
+    """What is called so in the job, in the shop's library, and in the record where that is there; each once."""
     from ledgecliff.store.job_files import read_job
     from ledgecliff.store.shop import read_shop
 
     kind, name = split_words(words)
     candidates = [] if job is None else list(subjects_of_job(read_job(job)))
-    candidates += [*subjects_of_machine(read_shop().machine), *db.subjects(name)]
+    candidates += [*subjects_of_machine(read_shop().machine), *(db.subjects(name) if db is not None else ())]
     found: dict[tuple[str, str], Subject] = {}
     for each in candidates:
         if each.name == name and kind in (None, each.kind):
@@ -122,7 +123,7 @@ def _one(words: str, found: list[Subject]) -> Subject:
     raise InvalidValueError("--on", f"'{words}' may be {listed}; say which kind, such as '{found[0].kind}:{words}'")
 
 
-def _about(db: RecordDb, words: str, job: Path | None) -> Subject:
+def _about(db: RecordDb | None, words: str, job: Path | None) -> Subject:
     """What is meant; what nobody knows is a thing of that name."""
     found = _known(db, words, job)
     kind, name = split_words(words)
@@ -180,10 +181,16 @@ def made_entry(**fields: Any) -> RecordEntry:
 
 
 def _add(options: argparse.Namespace) -> int:
+    """Where the shop's server is away it waits here."""
+    from ledgecliff.store.record_keeper import RecordKeeper
     from ledgecliff.store.run_files import checksum_of
+    from ledgecliff.store.shop_database import ShopDatabaseError
 
-    db = _opened(options)
-    numbers = _numbers(options.number)
+    keeper, numbers = RecordKeeper(shop_place(options)), _numbers(options.number)
+    try:
+        db: RecordDb | None = keeper.opened()
+    except ShopDatabaseError:
+        db = None
     entry = _signed(
         kind="mark" if options.mark else "measured" if numbers else "note",
         job_checksum=checksum_of(options.job) if options.job is not None else "",
@@ -191,7 +198,9 @@ def _add(options: argparse.Namespace) -> int:
         what=options.note,
         numbers=numbers,
     )
-    return _added(db, entry, options)
+    if waits := keeper.add([entry]).words:
+        print(f"ledgecliff: {waits}", file=sys.stderr)
+    return _told(entry, options)
 
 
 def _correct(options: argparse.Namespace) -> int:
@@ -214,11 +223,11 @@ def _correct(options: argparse.Namespace) -> int:
         corrects=wrong.id,
         withdrawn=options.withdraw,
     )
-    return _added(db, entry, options)
-
-
-def _added(db: RecordDb, entry: RecordEntry, options: argparse.Namespace) -> int:
     db.add([entry])
+    return _told(entry, options)
+
+
+def _told(entry: RecordEntry, options: argparse.Namespace) -> int:
     if options.json:
         print_json(entry.model_dump(mode="json"))
     else:

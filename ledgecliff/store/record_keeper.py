@@ -3,6 +3,7 @@ in its order."""
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -33,9 +34,10 @@ class Kept:
         return "; ".join(([said] if self.waiting else []) + ([refused] if self.refused else []))
 
 
-def waiting_file() -> Path:
-    """Where entries of this workstation wait."""
-    return Path(platformdirs.user_data_dir("ledgecliff")) / "waiting.db"
+def waiting_file(place: Path | str) -> Path:
+    """Where entries of this workstation wait for a database: for each another file, so that none is sent elsewhere."""
+    of = hashlib.sha256(str(place).encode()).hexdigest()[:12]
+    return Path(platformdirs.user_data_dir("ledgecliff")) / f"waiting-{of}.db"
 
 
 class RecordKeeper:
@@ -43,7 +45,7 @@ class RecordKeeper:
 
     def __init__(self, place: Path | str, waiting: Path | None = None) -> None:
         self._place = place
-        self.outbox = Outbox(waiting_file() if waiting is None else waiting)
+        self.outbox = Outbox(waiting_file(place) if waiting is None else waiting)
         self._db: RecordDb | None = None
 
     def close(self) -> None:

@@ -1,7 +1,8 @@
-"""Where the offset register is; known without what reads it, which is slow to import."""
+"""Where the shop's database is; known without what reads it, which is slow to import."""
 
 from __future__ import annotations
 
+import json
 import os
 from pathlib import Path
 
@@ -12,9 +13,29 @@ PLACE = "LEDGECLIFF_REGISTER"
 
 
 def register_place() -> Path | str:
-    """Where the shop's register is: a file, or the URL of a database."""
-    named = os.environ.get(PLACE, "")
-    return place_of(named) if named else Path(platformdirs.user_data_dir("ledgecliff")) / "register.db"
+    """Where the shop's database is: a file, or the URL of a shared one that was joined."""
+    named = os.environ.get(PLACE, "") or joined()
+    return place_of(named) if named else own_file()
+
+
+def own_file() -> Path:
+    """The database of this workstation alone."""
+    return Path(platformdirs.user_data_dir("ledgecliff")) / "register.db"
+
+
+def joined_file() -> Path:
+    """Says which shared shop was joined."""
+    return Path(platformdirs.user_config_dir("ledgecliff")) / "shop-place.json"
+
+
+def joined() -> str:
+    """The URL of the shared shop that was joined, without its password; nothing where none was."""
+    try:
+        said = json.loads(joined_file().read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return ""
+    url = said.get("url") if isinstance(said, dict) else None
+    return url if isinstance(url, str) else ""
 
 
 def place_of(text: str) -> Path | str:

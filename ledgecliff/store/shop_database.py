@@ -15,6 +15,7 @@ from sqlalchemy.exc import DatabaseError, SQLAlchemyError
 
 from ledgecliff.core.errors import LedgecliffError
 
+from .credentials import password_of
 from .shop_schema import PATIENCE_S, NewerDatabaseError, begin
 
 #: A server that does not answer for so long is away (s).
@@ -86,9 +87,11 @@ class Reading:
 def _engine(place: Path | str) -> Engine:
     url = make_url(place) if isinstance(place, str) else URL.create("sqlite", database=str(place))
     if url.get_backend_name() != "sqlite":
-        wait = {"connect_timeout": _CONNECTS_S} if url.get_backend_name() == "postgresql" else {}
+        more: dict[str, Any] = {"connect_timeout": _CONNECTS_S} if url.get_backend_name() == "postgresql" else {}
+        if url.password is None and (password := password_of(url)) is not None:
+            more["password"] = password
         # A server that was away meanwhile is asked anew, not over a connection that is dead.
-        return create_engine(url, pool_pre_ping=True, connect_args=wait)
+        return create_engine(url, pool_pre_ping=True, connect_args=more)
     engine = create_engine(url, connect_args={"timeout": PATIENCE_S})
 
     @event.listens_for(engine, "connect")

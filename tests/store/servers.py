@@ -20,7 +20,6 @@ import uuid
 from functools import cache
 from pathlib import Path
 
-
 #: So often a server is started anew.
 _PATIENCE = 25
 
@@ -33,7 +32,7 @@ def _binary(name: str) -> str | None:
 class Server:
     """On a free port of this computer; as root it runs as the user that Debian makes for it."""
 
-    def __init__(self) -> None:
+    def __init__(self, password: str = "") -> None:
         self._as = ["setpriv", "--reuid=postgres", "--regid=postgres", "--clear-groups"] if os.geteuid() == 0 else []
         self.folder = Path(tempfile.mkdtemp(prefix="ledgecliff-postgres-"))
         if self._as:
@@ -42,16 +41,22 @@ class Server:
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             self.port = free.getsockname()[1]
-        self._do(
-            _binary("initdb"), "-D", self.folder / "data", "-U", "shop", "--auth=trust", "-E", "UTF8", "--locale=C"
-        )
+        how = ["-U", "shop", "-E", "UTF8", "--locale=C", "--auth=scram-sha-256" if password else "--auth=trust"]
+        if password:
+            secret = self.folder / "secret"
+            secret.write_text(password, encoding="utf-8")
+            secret.chmod(0o644)
+            how.append(f"--pwfile={secret}")
+        self._more = {"PGPASSWORD": password} if password else {}
+        self._do(_binary("initdb"), "-D", self.folder / "data", *how)
         self.start()
         atexit.register(self.throw_away)
 
     def _do(self, *words: object) -> None:
         subprocess.run(
-            [*self._as, *map(str, words)], check=True, cwd="/", stdout=subprocess.DEVNULL, stderr=subprocess.STDOUT
-        )
+            [*self._as, *map(str, words)], check=True, cwd="/", stdout=subprocess.DEVNULL, stderr=subprocess.STDOUT,
+            env=os.environ | self._more,
+        )  # fmt: skip
 
     def start(self) -> None:
         data, log = self.folder / "data", self.folder / "log"
