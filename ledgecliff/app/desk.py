@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.finding import Fix
+from ledgecliff.core.record.made import of_ticks
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.tape.scenes import scene_tape
 from ledgecliff.core.tape_lines import Tape
@@ -25,6 +26,7 @@ from .following import Following
 from .look_round_strip import LookRoundStrip
 from .notices import NoticeStrip
 from .output_desk import OutputDesk
+from .record_desk import RecordDesk
 from .route import Route
 from .scene_card import PICTURE
 from .shelf_strip import ShelfStrip
@@ -144,6 +146,7 @@ class Desk(QWidget):
         self.stage.run_sheet.writing.stop()
         self.stage.run_desk.stop()
         self.stage.backlog_desk.stop()
+        self.record.stop()
 
     def _tried(self) -> tuple[Behind, ...]:
         """What lenses have tried behind them."""
@@ -194,6 +197,12 @@ class Desk(QWidget):
         self.files.backlog_wanted.connect(self._open_backlog)
         for held in (self.stage.run_desk, self.stage.backlog_desk):
             held.opened.connect(self.files.remember)
+        self.record = RecordDesk(document)
+        self.record.waits.connect(self.notices.say)
+        self.record.failed.connect(lambda why: self.notices.say(why, bad=True))
+        self.stage.run_desk.ticked.connect(lambda before, after: self.record.keep(of_ticks(before, after)))
+        document.rehearsed.connect(self.record.keep_rehearsal)
+        self.record.send_what_waits()
         first.new_wanted.connect(self.files.new_job)
         first.style_wanted.connect(self._take_style)
         self.stage.sides_panel.order_taken.connect(self.files.plan_order)

@@ -85,6 +85,8 @@ class Document(QObject):
     picked_changed = Signal(str)
     unit_changed = Signal()
     rehearsal_changed = Signal()
+    #: One that has just come to its end.
+    rehearsed = Signal(object)
     #: What is found against the plan is known now, or more of it.
     findings_changed = Signal()
     #: What mends a finding is known now, or that nothing does.
@@ -342,6 +344,8 @@ class Document(QObject):
     def set_rehearsal(self, rehearsal: Rehearsal | None) -> None:
         self.rehearsal = rehearsal
         self._rehearsed()
+        if rehearsal is not None:
+            self.rehearsed.emit(rehearsal)
 
     def set_worlds(self, worlds: Worlds) -> None:
         self.worlds = worlds

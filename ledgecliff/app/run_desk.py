@@ -40,6 +40,8 @@ _LOOKED_FOR, _PAUSE_MS = 10.0, 150
 class RunDesk(WrittenDesk):
     """What is ticked off beside a machine is in its file at once."""
 
+    #: Something was ticked off or taken back: the run before and after it.
+    ticked = Signal(object, object)
     _told = Signal(object, object, object)
     _taken = Signal(object, object, object)
 
@@ -114,6 +116,13 @@ class RunDesk(WrittenDesk):
     def tick(self, ref: TaskRef, *, done: bool) -> None:
         self.apply("tick off", lambda run: edits.with_done(run, [ref], done=done))
 
+    def show(self, held: Run) -> None:
+        before = self.held
+        super().show(held)
+        self._put_in_order(held)
+        if isinstance(before, Run) and before.id == held.id and before.done != held.done:
+            self.ticked.emit(before, held)
+
     def follow(self, ref: TaskRef, then: Sequence[TaskRef]) -> None:
         self.apply("keep together", lambda run: _in_order(edits.following(run, ref, then)))
 
@@ -155,10 +164,9 @@ class RunDesk(WrittenDesk):
 
     # --- its order --------------------------------------------------------------------------
 
-    def show(self, held: Run) -> None:
+    def _put_in_order(self, held: Run) -> None:
         """At once in the order that is known, as far as that holds; a better one is looked for behind."""
         known = self.planned
-        super().show(held)
         if self.ordered is not None:
             self.was = self.ordered.order
         self.planned = self.ordered = None

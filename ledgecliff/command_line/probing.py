@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import argparse
 import math
+import sys
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from ledgecliff.command_line.output import print_json, rounded, xyz
 from ledgecliff.command_line.plans import setup_named
+from ledgecliff.command_line.shops import shop_place
 from ledgecliff.core.register.entries import Entry
 
 if TYPE_CHECKING:
@@ -181,6 +183,7 @@ def measure(options: argparse.Namespace, plan: Plan) -> int:
         from ledgecliff.core.register.measured_value import by_touches
 
         keep_offset(options, plan, setup, by_touches(measured))
+        _record_touches(options, plan, measured)
     if options.json:
         print_json(_measured(measured))
         return 0
@@ -234,9 +237,19 @@ def entry_of(options: argparse.Namespace, machine: Machine, code: str) -> Entry:
 
 def _register(options: argparse.Namespace) -> RegisterDb:
     from ledgecliff.store.register_db import RegisterDb
-    from ledgecliff.store.register_place import place_of, register_place
 
-    return RegisterDb(place_of(options.register) if options.register else register_place())
+    return RegisterDb(shop_place(options))
+
+
+def _record_touches(options: argparse.Namespace, plan: Plan, measured: Measurement) -> None:
+    """Every touch into the record of the shop whose register the offset went into."""
+    from ledgecliff.core.record.made import of_measurement
+    from ledgecliff.store.recording import record
+    from ledgecliff.store.run_files import checksum_of
+
+    kept = record(of_measurement(plan.job, measured), shop_place(options), checksum_of(options.job))
+    if kept.words:
+        print(f"ledgecliff: {kept.words}", file=sys.stderr)
 
 
 def _measured(measured: Measurement) -> dict[str, Any]:

@@ -189,9 +189,16 @@ def _take(options: argparse.Namespace) -> int:
 
 
 def _tick(options: argparse.Namespace) -> int:
+    from ledgecliff.core.record.made import of_ticks
+    from ledgecliff.store.recording import record
+
     run = read_run(options.file)
     refs = [ref_named(run, words) for words in options.tasks]
-    return _written(edits.with_done(run, refs, done=not options.undo), options)
+    after = edits.with_done(run, refs, done=not options.undo)
+    status = _written(after, options)
+    if waits := record(of_ticks(run, after)).words:
+        print(f"ledgecliff: {waits}", file=sys.stderr)
+    return status
 
 
 def _stop(options: argparse.Namespace) -> int:

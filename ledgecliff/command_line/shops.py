@@ -12,7 +12,7 @@ from typing import Any
 
 from ledgecliff.command_line.output import print_json
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
-from ledgecliff.store.register_place import joined, joined_file, own_file, place_of, register_place
+from ledgecliff.store.register_place import joined, joined_file, own_file, place_of, register_place, waiting_file
 
 
 def add_commands(commands: Any) -> None:
@@ -100,7 +100,6 @@ def _join(options: argparse.Namespace) -> int:
 def _status(options: argparse.Namespace) -> int:
     """Tells what can be told: a server that is away does not hide what waits for it."""
     from ledgecliff.store.outbox import Outbox
-    from ledgecliff.store.record_keeper import waiting_file
     from ledgecliff.store.shop_database import shown
     from ledgecliff.store.shop_schema import VERSION
 

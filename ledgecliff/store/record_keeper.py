@@ -3,18 +3,16 @@ in its order."""
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-
-import platformdirs
 
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.record.entries import RecordEntry
 
 from .outbox import Outbox
 from .record_db import RecordDb
+from .register_place import waiting_file
 from .shop_database import ShopDatabaseError
 
 
@@ -32,12 +30,6 @@ class Kept:
         said = f"{self.waiting} entries wait for the shop's database and are sent once it is back ({self.why})"
         refused = f"{self.refused} entries were refused by it; 'shop status' tells why"
         return "; ".join(([said] if self.waiting else []) + ([refused] if self.refused else []))
-
-
-def waiting_file(place: Path | str) -> Path:
-    """Where entries of this workstation wait for a database: for each another file, so that none is sent elsewhere."""
-    of = hashlib.sha256(str(place).encode()).hexdigest()[:12]
-    return Path(platformdirs.user_data_dir("ledgecliff")) / f"waiting-{of}.db"
 
 
 class RecordKeeper:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 from pathlib import Path
@@ -46,3 +47,9 @@ def place_of(text: str) -> Path | str:
 def is_there(place: Path | str) -> bool:
     """Whether a register has been begun there; a shared one is taken to be."""
     return isinstance(place, str) or place.is_file()
+
+
+def waiting_file(place: Path | str) -> Path:
+    """Where entries of this workstation wait for a database: for each another file, so that none is sent elsewhere."""
+    of = hashlib.sha256(str(place).encode()).hexdigest()[:12]
+    return Path(platformdirs.user_data_dir("ledgecliff")) / f"waiting-{of}.db"

@@ -53,3 +53,11 @@ def checksum_of(path: Path) -> str:
         return hashlib.sha256(path.read_bytes()).hexdigest()
     except OSError as error:
         raise InvalidValueError(str(path), f"cannot be read: {error.strerror}; say where it lies now") from error
+
+
+def checksum_where_there(path: Path | None) -> str:
+    """Nothing for a job that was never saved, or whose file is gone."""
+    try:
+        return "" if path is None else checksum_of(path)
+    except InvalidValueError:
+        return ""

@@ -15,6 +15,8 @@ from ledgecliff.store.atomic import WriteError
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import write_job
 from ledgecliff.store.recent import recent_jobs
+from ledgecliff.store.record_db import RecordDb, Wanted
+from ledgecliff.store.register_place import register_place
 from ledgecliff.store.run_files import checksum_of, read_run, write_run
 from tests.app.gui import GuiTestCase
 from tests.core.runs.test_runs import job, run_of
@@ -88,6 +90,13 @@ class RunTest(GuiTestCase):
         self.assertEqual(read_run(self.path).done, ())
         self.press("redo")
         self.assertEqual(len(read_run(self.path).done), 1)
+        # Each of it is in the record.
+        self.wait_for(lambda: not self.desk.record.busy(), "the record")
+        record = RecordDb(register_place())
+        self.addCleanup(record.close)
+        about = Wanted(subject=("run", self.run_desk.run.id))
+        said = [each.what.partition(": ")[2] for each in record.page(about) if each.what.startswith("A/face 1: ")]
+        self.assertEqual(said[:3], ["done", "to be done again", "done"])
         QTest.keyClick(self.sheet, Qt.Key.Key_Escape)
         self.assertEqual(stage.view, "part")
         QTest.keyClick(self.window, Qt.Key.Key_F4)

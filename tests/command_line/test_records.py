@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import shutil
 from unittest import mock
 
+from ledgecliff.store.demo import demo_job
 from tests.command_line.test_main import DEMO, CommandTest, run
 
 
@@ -113,3 +115,34 @@ class RecordsTest(CommandTest):
     def told_offsets(self, *words):
         status, _, error = run(*words, "--register", self.place)
         self.assertEqual(status, 0, error)
+
+    def test_touches_that_are_kept_and_tasks_that_are_ticked(self):
+        touches = self.folder / "touches.json"
+        status, _, error = run("rehearse", DEMO, "--record", "Op 10", str(touches))
+        self.assertEqual(status, 0, error)
+        status, out, error = run(
+            "measure", DEMO, "--touches", str(touches), "--keep", "--confirmed", "--register", self.place, "--json"
+        )
+        self.assertEqual(status, 0, error)
+        measured, found = json.loads(out), self.told("record", "list", "--kind", "touch")
+        self.assertEqual(found["count"], len(measured["steps"]))
+        for entry, step in zip(reversed(found["entries"]), measured["steps"], strict=True):
+            self.assertIn(step["title"], entry["what"])
+            self.assertEqual(len(entry["job_checksum"]), 64)
+            self.assertEqual(len(entry["data"]["contacts"]), len(step["contacts"]))
+            for key, result in step["results"].items():
+                self.assertAlmostEqual(entry["numbers"][key], result["value"], places=5)
+                self.assertAlmostEqual(entry["numbers"][f"{key} off"], result["deviation"], places=4)
+        about = {each["kind"] for each in found["entries"][0]["on"]}
+        self.assertLessEqual({"job", "setup", "machine", "fixture", "station", "probe", "offset"}, about)
+        day = self.folder / "tuesday"
+        shutil.copytree(demo_job("float-housing").parent / "tuesday", day)
+        path, task = str(day / "tuesdays_table.json"), "Housing Op 10/face the top"
+        with mock.patch.dict("os.environ", {"LEDGECLIFF_REGISTER": self.place}):
+            for more, state in (((), "done"), (("--undo",), "to be done again")):
+                self.assertEqual(run("run", "tick", path, task, *more)[0], 0)
+                newest = self.told("record", "list", "--kind", "ticked")["entries"][0]
+                self.assertEqual(newest["what"], f"{task}: {state}")
+            self.assertEqual(run("run", "tick", path, task, "--undo")[0], 0, "nothing new")
+        self.assertEqual(self.told("record", "list", "--kind", "ticked")["count"], 2)
+        self.assertEqual({each["kind"] for each in newest["on"]}, {"run", "job", "setup"})

@@ -1,0 +1,83 @@
+"""What happens in the window into the shop's record: kept here at once, and sent behind the window."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from PySide6.QtCore import Signal
+
+from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.record.made import Draft, of_rehearsal
+from ledgecliff.core.rehearsal.results import Rehearsal
+from ledgecliff.store.register_place import register_place, waiting_file
+from ledgecliff.store.run_files import checksum_where_there
+
+from .behind import Behind
+from .document import Document
+
+
+class RecordDesk(Behind):
+    #: Entries wait for the shop's database, in words.
+    waits = Signal(str)
+    #: Entries were sent.
+    kept = Signal()
+    _sent = Signal(str)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self._last_said = ""
+        self._sent.connect(self._say)
+
+    def send_what_waits(self) -> None:
+        """Of an earlier day."""
+        from ledgecliff.store.outbox import Outbox
+
+        try:
+            waiting, _ = Outbox(waiting_file(register_place())).counts()
+        except LedgecliffError as error:
+            self.failed.emit(str(error))
+            return
+        if waiting:
+            self._begin_in(0)
+
+    def keep(self, drafts: Iterable[Draft]) -> None:
+        """On this workstation's disk when this returns; whatever is wrong is told, and work goes on."""
+        from ledgecliff.store.record_keeper import RecordKeeper
+        from ledgecliff.store.recording import signed
+
+        checksum = checksum_where_there(self._document.path)
+        entries = signed(drafts, checksum)
+        if not entries or self._over:
+            return
+        try:
+            RecordKeeper(register_place()).outbox.keep(entries)
+        except LedgecliffError as error:
+            self.failed.emit(str(error))
+            return
+        self._begin_in(0)
+
+    def keep_rehearsal(self, rehearsal: Rehearsal) -> None:
+        job = self._document.job
+        if job is not None:
+            self.keep([of_rehearsal(job, rehearsal)])
+
+    def _begin(self) -> None:
+        place = register_place()
+
+        def work(_progress: object, _cancelled: object) -> None:
+            from ledgecliff.store.record_keeper import RecordKeeper
+
+            keeper = RecordKeeper(place)
+            try:
+                self._sent.emit(keeper.send().words)
+            finally:
+                keeper.close()
+
+        self._run(work)
+
+    def _say(self, words: str) -> None:
+        """Each trouble once."""
+        if words and words != self._last_said:
+            self.waits.emit(words)
+        self._last_said = words
+        self.kept.emit()
