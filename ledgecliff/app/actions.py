@@ -58,6 +58,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
                "open_sheet", "Ctrl+B", needs_job=False, separator_before=True, argument="shop"),
     ActionSpec("profile", "The machine's text profile", "How its programs are spelled, to copy and change", "Job",
                "open_sheet", "Ctrl+Shift+B", argument="profile"),
+    ActionSpec("record", "The record", "What was measured and done, and numbers against time", "Job",
+               "open_sheet", "Ctrl+Shift+J", needs_job=False, argument="record"),
     ActionSpec("register", "The offset register", "What every work offset of the machine holds, and for whom", "Job",
                "open_sheet", "Ctrl+G", needs_job=False, argument="register"),
     ActionSpec("axes", "Rotary axes, step by step", "What is known of each axis, and the way to what is not", "Job",

@@ -26,7 +26,6 @@ from .following import Following
 from .look_round_strip import LookRoundStrip
 from .notices import NoticeStrip
 from .output_desk import OutputDesk
-from .record_desk import RecordDesk
 from .route import Route
 from .scene_card import PICTURE
 from .shelf_strip import ShelfStrip
@@ -147,6 +146,7 @@ class Desk(QWidget):
         self.stage.run_desk.stop()
         self.stage.backlog_desk.stop()
         self.record.stop()
+        self.stage.record_sheet.stop()
 
     def _tried(self) -> tuple[Behind, ...]:
         """What lenses have tried behind them."""
@@ -197,7 +197,8 @@ class Desk(QWidget):
         self.files.backlog_wanted.connect(self._open_backlog)
         for held in (self.stage.run_desk, self.stage.backlog_desk):
             held.opened.connect(self.files.remember)
-        self.record = RecordDesk(document)
+        self.record = self.stage.record_desk
+        self.record.told.connect(self.notices.say)
         self.record.waits.connect(self.notices.say)
         self.record.failed.connect(lambda why: self.notices.say(why, bad=True))
         self.stage.run_desk.ticked.connect(lambda before, after: self.record.keep(of_ticks(before, after)))

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from pathlib import Path
 
 from PySide6.QtCore import Signal
 
 from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.record.entries import RecordEntry
 from ledgecliff.core.record.made import Draft, of_rehearsal
 from ledgecliff.core.rehearsal.results import Rehearsal
 from ledgecliff.store.register_place import register_place, waiting_file
@@ -19,6 +21,8 @@ from .document import Document
 class RecordDesk(Behind):
     #: Entries wait for the shop's database, in words.
     waits = Signal(str)
+    #: What was written or taken in, in words.
+    told = Signal(str)
     #: Entries were sent.
     kept = Signal()
     _sent = Signal(str)
@@ -42,11 +46,14 @@ class RecordDesk(Behind):
 
     def keep(self, drafts: Iterable[Draft]) -> None:
         """On this workstation's disk when this returns; whatever is wrong is told, and work goes on."""
-        from ledgecliff.store.record_keeper import RecordKeeper
         from ledgecliff.store.recording import signed
 
-        checksum = checksum_where_there(self._document.path)
-        entries = signed(drafts, checksum)
+        self.keep_entries(signed(drafts, checksum_where_there(self._document.path)))
+
+    def keep_entries(self, entries: Sequence[RecordEntry]) -> None:
+        """The same of entries that are signed."""
+        from ledgecliff.store.record_keeper import RecordKeeper
+
         if not entries or self._over:
             return
         try:
@@ -60,6 +67,41 @@ class RecordDesk(Behind):
         job = self._document.job
         if job is not None:
             self.keep([of_rehearsal(job, rehearsal)])
+
+    def export(self, path: Path) -> None:
+        """All of the record, behind the window."""
+
+        def work(_progress: object, _cancelled: object) -> None:
+            from ledgecliff.store.record_db import RecordDb
+            from ledgecliff.store.record_files import export_record
+
+            db = RecordDb(register_place())
+            try:
+                entries = list(db.every())
+            finally:
+                db.close()
+            export_record(entries, path)
+            self.told.emit(f"{len(entries)} entries written to {path}.")
+
+        self._run(work)
+
+    def take_in(self, path: Path) -> None:
+        """What was exported, behind the window."""
+
+        def work(_progress: object, _cancelled: object) -> None:
+            from ledgecliff.store.record_db import RecordDb
+            from ledgecliff.store.record_files import import_record
+
+            entries = import_record(path)
+            db = RecordDb(register_place())
+            try:
+                new = db.add(entries)
+            finally:
+                db.close()
+            self.told.emit(f"{new} of {len(entries)} entries taken in; the others were there already.")
+            self.kept.emit()
+
+        self._run(work)
 
     def _begin(self) -> None:
         place = register_place()

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 #: Each shelf by the name of its sheet: words, and what lies there.
 SHELVES: tuple[tuple[str, str, str], ...] = (
     ("register", "Offset register", "What every work offset holds, and for whom"),
+    ("record", "Record", "What was measured and done, and numbers against time"),
     ("shop", "Library", "Vises, parallels, jaws, plates, cutters; the machine new jobs begin with"),
     ("tools", "Tool table", "Numbers, lengths, wear and what D holds"),
     ("profile", "Text profile", "How programs are spelled for the machine's control"),

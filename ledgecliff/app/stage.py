@@ -60,6 +60,8 @@ from .lenses.stock import StockPanel
 from .lenses.turn import TurnPanel
 from .profile_sheet import ProfileSheet
 from .programs_sheet import ProgramsSheet
+from .record_desk import RecordDesk
+from .record_sheet import RecordSheet
 from .register_desk import RegisterDesk
 from .register_sheet import RegisterSheet
 from .run_desk import RunDesk
@@ -161,6 +163,8 @@ class Stage(QWidget):
         self.register_sheet = RegisterSheet(document, self.register_desk)
         self.programs_sheet = ProgramsSheet(document, self.register_desk)
         self.tool_sheet = ToolSheet(document)
+        self.record_desk = RecordDesk(document)
+        self.record_sheet = RecordSheet(document, self.record_desk, theme)
         self.run_desk = RunDesk(document)
         self.run_sheet = RunSheet(document, self.run_desk, theme)
         self.flow_sheet = FlowSheet(self.run_desk, theme)
@@ -173,6 +177,7 @@ class Stage(QWidget):
             "shop": self.shop_sheet,
             "profile": self.profile_sheet,
             "register": self.register_sheet,
+            "record": self.record_sheet,
             "programs": self.programs_sheet,
             "tools": self.tool_sheet,
             "centre": self.centre_sheet,
@@ -519,6 +524,7 @@ class Stage(QWidget):
         self.run_sheet.set_theme(theme)
         self.flow_sheet.set_theme(theme)
         self.backlog_sheet.set_theme(theme)
+        self.record_sheet.set_theme(theme)
         self.table_page.set_theme(theme)
         for panel in self.panels.values():
             panel.fit_text()

@@ -11,8 +11,9 @@ from typing import TYPE_CHECKING, Any
 from ledgecliff.command_line.output import print_json
 from ledgecliff.command_line.shops import shop_place
 from ledgecliff.core.errors import InvalidValueError
-from ledgecliff.core.record.drift import Mark, Value, drift
-from ledgecliff.core.record.entries import KINDS, RecordEntry, Subject, standing
+from ledgecliff.core.record.drift import drift_of
+from ledgecliff.core.record.entries import KINDS, RecordEntry, Subject, correction, made_entry
+from ledgecliff.core.record.listing import drift_words
 from ledgecliff.core.record.subjects import split_words, subjects_of_job, subjects_of_machine
 from ledgecliff.core.record.times import moment
 
@@ -161,28 +162,10 @@ def _list(options: argparse.Namespace) -> int:
     return 0
 
 
-def _signed(**fields: Any) -> RecordEntry:
-    from ledgecliff.store.identity import new_id
-    from ledgecliff.store.signed import now, who, workstation
-
-    return made_entry(id=new_id(), at=now(), by=who(), workstation=workstation(), **fields)
-
-
-def made_entry(**fields: Any) -> RecordEntry:
-    """Raises InvalidValueError that names the field that is wrong."""
-    from pydantic import ValidationError
-
-    try:
-        return RecordEntry.model_validate(fields)
-    except ValidationError as error:
-        first = error.errors(include_url=False)[0]
-        field = ".".join(map(str, first["loc"])) or "entry"
-        raise InvalidValueError(field, f"{first['msg'].lower()}; correct it") from None
-
-
 def _add(options: argparse.Namespace) -> int:
     """Where the shop's server is away it waits here."""
     from ledgecliff.store.record_keeper import RecordKeeper
+    from ledgecliff.store.recording import dated
     from ledgecliff.store.run_files import checksum_of
     from ledgecliff.store.shop_database import ShopDatabaseError
 
@@ -191,7 +174,8 @@ def _add(options: argparse.Namespace) -> int:
         db: RecordDb | None = keeper.opened()
     except ShopDatabaseError:
         db = None
-    entry = _signed(
+    entry = made_entry(
+        **dated(),
         kind="mark" if options.mark else "measured" if numbers else "note",
         job_checksum=checksum_of(options.job) if options.job is not None else "",
         on=tuple(_about(db, words, options.job) for words in options.on),
@@ -213,14 +197,13 @@ def _correct(options: argparse.Namespace) -> int:
         raise InvalidValueError("entry", f"{wrong.id} is corrected already, last by {newer[-1].id}; correct that")
     if not options.withdraw and options.note is None and not options.number:
         raise InvalidValueError("--note", "nothing is said anew; say words, numbers, or --withdraw")
-    entry = _signed(
-        kind=wrong.kind,
-        job_checksum=wrong.job_checksum,
-        on=wrong.on,
+    from ledgecliff.store.recording import dated
+
+    entry = correction(
+        wrong,
+        **dated(),
         what=wrong.what if options.note is None else options.note,
         numbers=wrong.numbers | _numbers(options.number),
-        data=wrong.data,
-        corrects=wrong.id,
         withdrawn=options.withdraw,
     )
     db.add([entry])
@@ -264,12 +247,11 @@ def _drift(options: argparse.Namespace) -> int:
     if not slash or not number:
         raise InvalidValueError("WHAT", f"'{options.what}' does not say which number; write such as 'Mill 2 G54/x'")
     db = _opened(options)
-    about = standing(db.every(_wanted(db, words)))
-    values = [Value(each.at, each.numbers[number], each.id) for each in about if number in each.numbers]
-    if not values:
+    about = list(db.every(_wanted(db, words)))
+    found = drift_of(about, number)
+    if not found.values:
         has = sorted({name for each in about for name in each.numbers})
         raise InvalidValueError("WHAT", f"'{words}' has no number '{number}'; it has {', '.join(has) or 'none'}")
-    found = drift(values, [Mark(each.at, each.what) for each in about if each.kind == "mark"])
     limits = found.limits
     if options.json:
         print_json({
@@ -289,9 +271,5 @@ def _drift(options: argparse.Namespace) -> int:
     jumps = {jump.index: jump.why for jump in found.jumps}
     for k, each in enumerate(found.values):
         print(f"{each.at}  {each.value:+.4f}  {jumps.get(k, '')}".rstrip())
-    if limits is None:
-        print(f"no limits yet: {found.lacking} values more are needed since the last mark")
-    else:
-        print(f"mean {limits.mean:+.4f}, limits {limits.low:+.4f} to {limits.high:+.4f} of its own scatter")
-    print(found.proposal or "nothing to be done")
+    print("\n".join(drift_words(found)))
     return 0

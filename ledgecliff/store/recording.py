@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from pathlib import Path
+from typing import Any
 
 from ledgecliff.core.record.entries import LONGEST_NAME, LONGEST_TEXT, RecordEntry
 from ledgecliff.core.record.made import Draft
@@ -14,13 +15,17 @@ from .register_place import register_place
 from .signed import now, who, workstation
 
 
+def dated() -> dict[str, Any]:
+    """An id of its own, this moment, who is at which workstation: fields of an entry."""
+    return {"id": new_id(), "at": now(), "by": who()[:LONGEST_NAME], "workstation": workstation()[:LONGEST_NAME]}
+
+
 def signed(drafts: Iterable[Draft], job_checksum: str = "") -> list[RecordEntry]:
     """Entries of this moment; words and names as much as is kept of them."""
-    at, by, where = now(), who()[:LONGEST_NAME], workstation()[:LONGEST_NAME]
     return [
         RecordEntry(
-            id=new_id(), kind=draft.kind, at=at, by=by, workstation=where, job_checksum=job_checksum, on=draft.on,
-            what=draft.what[:LONGEST_TEXT], numbers=dict(draft.numbers), data=dict(draft.data),
+            **dated(), kind=draft.kind, job_checksum=job_checksum, on=draft.on, what=draft.what[:LONGEST_TEXT],
+            numbers=dict(draft.numbers), data=dict(draft.data),
         )
         for draft in drafts
     ]  # fmt: skip

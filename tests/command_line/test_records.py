@@ -26,7 +26,7 @@ class RecordsTest(CommandTest):
         return error
 
     def measured(self, value, at, *more):
-        with mock.patch("ledgecliff.store.signed.now", return_value=at):
+        with mock.patch("ledgecliff.store.recording.now", return_value=at):
             return self.told("record", "add", "--note", "repeat", "--on", "left vise", "--number", f"x={value}", *more)
 
     def test_written_found_and_corrected(self):
@@ -98,11 +98,11 @@ class RecordsTest(CommandTest):
         self.measured(40.0, "2026-03-09T07:00:00+01:00")
         jumped = self.told("drift", "fixture:left vise/x")
         self.assertEqual([each["why"] for each in jumped["jumps"]], ["beyond the limits"])
-        with mock.patch("ledgecliff.store.signed.now", return_value="2026-03-09T06:00:00+01:00"):
+        with mock.patch("ledgecliff.store.recording.now", return_value="2026-03-09T06:00:00+01:00"):
             self.told("record", "add", "--note", "jaws cut anew", "--on", "left vise", "--mark")
         status, out, _ = run("drift", "left vise/x", "--register", self.place)
         self.assertEqual(status, 0)
-        self.assertIn("no limits yet: 7 values more are needed since the last mark", out)
+        self.assertIn("No limits yet: 7 values more since the last mark are needed.", out)
 
     def test_every_offset_that_is_written_is_in_it(self):
         self.told_offsets("offsets", "set", "G54", "--job", DEMO, "--x=-412.5", "--y=-200", "--z=-380")

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from .entries import RecordEntry, standing
 from .times import moment
 
 #: So many values must there be before there are limits, and so many in a row on one side of the mean are a jump.
@@ -71,6 +72,13 @@ class Drift:
     def lacking(self) -> int:
         """How many values more there must be before there are limits."""
         return max(LEAST - (len(self.values) - self.since), 0)
+
+
+def drift_of(entries: Iterable[RecordEntry], number: str) -> Drift:
+    """A number of entries about one thing, corrections in the place of what they correct."""
+    about = standing(entries)
+    values = [Value(each.at, each.numbers[number], each.id) for each in about if number in each.numbers]
+    return drift(values, [Mark(each.at, each.what) for each in about if each.kind == "mark"])
 
 
 def drift(values: Sequence[Value], marks: Sequence[Mark] = ()) -> Drift:

@@ -9,8 +9,9 @@ import math
 from collections.abc import Iterable, Mapping
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, Field, JsonValue, model_validator
+from pydantic import AfterValidator, Field, JsonValue, ValidationError, model_validator
 
+from ..errors import InvalidValueError
 from ..model.base import Model
 from ..model.identity import Id
 from .times import moment
@@ -108,6 +109,23 @@ class RecordEntry(Model):
 
     def is_about(self, kind: str, subject: str) -> bool:
         return any(each.kind == kind and each.id == subject for each in self.on)
+
+
+def made_entry(**fields: object) -> RecordEntry:
+    """Of fields as they were typed.  Raises InvalidValueError that names the one that is wrong."""
+    try:
+        return RecordEntry.model_validate(fields)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        field = ".".join(map(str, first["loc"])) or "entry"
+        raise InvalidValueError(field, f"{first['msg'].lower()}; correct it") from None
+
+
+def correction(wrong: RecordEntry, **fields: object) -> RecordEntry:
+    """In the place of another entry, about the same, with ``fields`` said anew (its id, time and name among them).
+    Raises InvalidValueError."""
+    kept = {"kind": wrong.kind, "job_checksum": wrong.job_checksum, "on": wrong.on, "what": wrong.what}
+    return made_entry(**(kept | {"numbers": wrong.numbers, "data": wrong.data, "corrects": wrong.id} | fields))
 
 
 def standing(entries: Iterable[RecordEntry]) -> list[RecordEntry]:
