@@ -15,8 +15,9 @@ from ledgecliff.core.register.entries import Entry, Use, Value, found, with_valu
 from ledgecliff.core.register.present_table import differences, read_table, table_text
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job
-from ledgecliff.store.register_db import RegisterDb, _entry, _machine, _row
-from ledgecliff.store.register_schema import CHANGES
+from ledgecliff.store.record_rows import register_entry
+from ledgecliff.store.register_db import RegisterDb, _machine, _row
+from ledgecliff.store.shop_schema import CHANGES
 
 _CODES, _FIXTURES, _ROWS = 300, 30, 100_000
 
@@ -58,8 +59,8 @@ def _anew(db: RegisterDb) -> RegisterDb:
 
 
 def _all_rows(db: RegisterDb) -> dict[str, Entry]:
-    with db._engine.connect() as connection:
-        return {row.code: _entry(row) for row in connection.execute(select(CHANGES).order_by(CHANGES.c.id))}
+    with db._database.engine.connect() as connection:
+        return {row.code: register_entry(row) for row in connection.execute(select(CHANGES).order_by(CHANGES.c.id))}
 
 
 def _change(db: RegisterDb, machine: Machine, code: str) -> None:
@@ -72,7 +73,7 @@ def _fill(db: RegisterDb, machine: Machine) -> None:
     rng = random.Random(3)
     codes = [entry.code for entry in db.entries(machine)]
     revisions = dict.fromkeys(codes, 0)
-    with db._engine.execution_options(writes=True).begin() as connection:
+    with db._database.writing() as connection:
         number = _machine(connection, machine)
         rows = []
         for k in range(_ROWS):
