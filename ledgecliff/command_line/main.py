@@ -24,6 +24,7 @@ from ledgecliff.command_line import (
     plans,
     records,
     rehearsing,
+    releases,
     rotary,
     runs,
     shops,
@@ -241,6 +242,7 @@ def _parser() -> argparse.ArgumentParser:
     runs.add_commands(commands)
     records.add_commands(commands)
     shops.add_commands(commands)
+    releases.add_commands(commands)
     schema = command("schema", _schema, "print the JSON Schema of the job file")
     of = schema.add_mutually_exclusive_group()
     of.add_argument("--run", dest="of_run", action="store_true", help="that of the run document")
