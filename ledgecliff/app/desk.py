@@ -203,6 +203,7 @@ class Desk(QWidget):
         self.record.failed.connect(lambda why: self.notices.say(why, bad=True))
         self.stage.run_desk.ticked.connect(lambda before, after: self.record.keep(of_ticks(before, after)))
         document.rehearsed.connect(self.record.keep_rehearsal)
+        self.record.noted.connect(self.following.look_beside_again)
         self.record.send_what_waits()
         first.new_wanted.connect(self.files.new_job)
         first.style_wanted.connect(self._take_style)

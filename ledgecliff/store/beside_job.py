@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from time import monotonic
 
 from ledgecliff.core.errors import CancelledError, InvalidValueError, LedgecliffError
+from ledgecliff.core.finding import Finding
 from ledgecliff.core.findings.everything import Beside
+from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.work_offsets import Code, codes_of
 from ledgecliff.core.plan import Plan
+from ledgecliff.core.record.entries import RecordEntry, Subject
+from ledgecliff.core.record.rules import DRIFTING, record_findings, subjects_used
 from ledgecliff.core.register.entries import Entry
 from ledgecliff.core.toolpaths.control_words import ControlWords
 from ledgecliff.core.toolpaths.programs import ProgramOf, programs_of
@@ -33,6 +37,23 @@ def register_entries(place: Path | str, machine: Machine) -> tuple[Entry, ...]:
         db.close()
 
 
+def record_about(place: Path | str, subjects: Sequence[Subject]) -> tuple[RecordEntry, ...]:
+    """Notes on any of these, and the newest numbers of fixtures; nothing is begun by looking.  Raises
+    ShopDatabaseError."""
+    if not is_there(place):
+        return ()
+    from .record_db import RecordDb  # slow to import, and not wanted before there is a record
+
+    db = RecordDb(place)
+    try:
+        fixtures = [each for each in subjects if each.kind == "fixture"]
+        found = [*db.about(subjects, ("note",)), *db.about(fixtures, DRIFTING)]
+        more = db.corrections([each.id for each in found])
+    finally:
+        db.close()
+    return tuple({each.id: each for each in (*found, *more)}.values())
+
+
 #: So long (s) the register counts as it was read, unless somebody in this window writes to it.
 _FRESH_S = 3.0
 #: A file as it was when it was read: its place, size, time of its last change, and for which control.
@@ -45,6 +66,7 @@ class BesideJob:
     def __init__(self) -> None:
         self._read: dict[_State, ProgramSummary | str] = {}
         #: The register's entries by what they were asked for, and when they were read (s).
+        self._about: dict[tuple[Path | str, tuple[tuple[str, str], ...]], tuple[float, tuple[RecordEntry, ...]]] = {}
         self._entries: dict[tuple[Path | str, str, tuple[Code, ...]], tuple[float, tuple[Entry, ...]]] = {}
 
     def read(
@@ -67,11 +89,28 @@ class BesideJob:
         programs = {
             (each.file, each.control): self._program(each, folder, cancelled) for each in programs_of(plan) if each.file
         }
-        return Beside(entries, why, programs)
+        recorded: tuple[Finding, ...] = ()
+        if not why:  # the record is where the register is
+            try:
+                recorded = record_findings(plan.job, self._recorded(place or register_place(), plan.job))
+            except LedgecliffError as error:
+                why = str(error)
+        return Beside(entries, why, programs, recorded)
 
     def forget_register(self) -> None:
         """Somebody has written to it."""
         self._entries.clear()
+        self._about.clear()
+
+    def _recorded(self, place: Path | str, job: Job) -> tuple[RecordEntry, ...]:
+        """What the record says about anything that the job uses, as it was a moment ago."""
+        subjects = tuple(subjects_used(job))
+        asked = (place, tuple((each.kind, each.id) for each in subjects))
+        at, entries = self._about.get(asked, (-_FRESH_S, ()))
+        if monotonic() - at >= _FRESH_S:
+            entries = record_about(place, subjects)
+            self._about = {asked: (monotonic(), entries)}
+        return entries
 
     def _entries_of(self, place: Path | str, machine: Machine) -> tuple[Entry, ...]:
         """As they were a moment ago, so that no edit waits for a register."""

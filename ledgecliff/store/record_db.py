@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Row, Select, func, insert, select
+from sqlalchemy import Row, Select, func, insert, select, tuple_
 from sqlalchemy.engine import Connection
 from sqlalchemy.exc import DatabaseError, IntegrityError
 
@@ -98,6 +98,17 @@ class RecordDb:
                         found[each.id] = each
                         left.append(each.id)
         return tuple(sorted(found.values(), key=lambda each: (moment(each.at), each.id)))
+
+    def about(self, subjects: Sequence[Subject], kinds: Sequence[Kind], most: int = 2000) -> tuple[RecordEntry, ...]:
+        """The newest entries of some kinds about any of these, oldest first.  Raises ShopDatabaseError."""
+        if not subjects:
+            return ()
+        mine = [(each.kind, each.id) for each in subjects]
+        on = select(SUBJECTS.c.entry).where(tuple_(SUBJECTS.c.kind, SUBJECTS.c.id).in_(mine))
+        newest = ENTRIES.c.moment.desc(), ENTRIES.c.number.desc()
+        which = select(ENTRIES).where(ENTRIES.c.number.in_(on), ENTRIES.c.kind.in_(kinds)).order_by(*newest).limit(most)
+        with self._database.reading() as connection:
+            return tuple(reversed(_read(connection, connection.execute(which).all())))
 
     def subjects(self, name: str) -> tuple[Subject, ...]:
         """Everything that is or was called so, each once, as it was called last.  Raises ShopDatabaseError."""

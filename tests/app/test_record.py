@@ -83,6 +83,10 @@ class RecordTest(GuiTestCase):
         self.assertEqual(
             (self.column(1), self.column(2), self.column(4)), (["note"], ["left jaw chipped"], ["left vise"])
         )
+        # It pops up where the vise is used.
+        self.findings()
+        told = [each.message() for each in self.document.findings if each.code == "RECORD_NOTE"]
+        self.assertTrue(told and all("left jaw chipped" in words for words in told), told)
         self.type_in(self.sheet.note, "left jaw scratched", enter=False)
         self.press("correct")
         self.assertEqual(self.column(2), ["left jaw scratched", "left jaw chipped"])

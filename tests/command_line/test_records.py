@@ -146,3 +146,16 @@ class RecordsTest(CommandTest):
             self.assertEqual(run("run", "tick", path, task, "--undo")[0], 0, "nothing new")
         self.assertEqual(self.told("record", "list", "--kind", "ticked")["count"], 2)
         self.assertEqual({each["kind"] for each in newest["on"]}, {"run", "job", "setup"})
+
+    def test_a_note_pops_up_where_it_is_used(self):
+        def notes():
+            _, out, _ = run("check", DEMO, "--register", self.place, "--json")
+            return [each["message"] for each in json.loads(out)["findings"] if each["code"] == "RECORD_NOTE"]
+
+        note = self.told("record", "add", "--note", "burr at the <port>", "--on", "Float housing", "--job", DEMO)
+        self.assertEqual(len(notes()), 1)
+        sheet = self.folder / "sheet.html"
+        self.assertEqual(run("sheet", DEMO, "-o", str(sheet), "--register", self.place)[0], 0)
+        self.assertIn("burr at the &lt;port&gt;", sheet.read_text(encoding="utf-8"))
+        self.told("record", "correct", note["id"], "--withdraw")
+        self.assertEqual(notes(), [])

@@ -31,12 +31,14 @@ class Beside:
 
     ``entries`` are what the register keeps, by the machine's id in the order codes are given out; ``no_register`` says
     why it cannot be read.  ``programs`` are the toolpath programs by the name that operations call them by and
-    what the control reads of itself, each as it was read or in words why not.
+    what the control reads of itself, each as it was read or in words why not.  ``recorded`` is what the shop's record
+    says against the plan.
     """
 
     entries: Mapping[str, tuple[Entry, ...]] = field(default_factory=dict)
     no_register: str = ""
     programs: Mapping[tuple[str, ControlWords], ProgramSummary | str] = field(default_factory=dict)
+    recorded: tuple[Finding, ...] = ()
 
 
 NOTHING_BESIDE = Beside()
@@ -47,7 +49,7 @@ def found_against(
 ) -> tuple[Finding, ...]:
     """All findings, hazards first.  Raises as ``findings_of`` does."""
     found = [*findings_of(plan, cancelled), *_about_register(plan, beside), *_about_programs(plan, beside)]
-    return in_order(plan, found)
+    return in_order(plan, [*found, *beside.recorded])
 
 
 def with_rehearsed(
