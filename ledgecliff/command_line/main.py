@@ -18,6 +18,7 @@ from ledgecliff.command_line import (
     blanks,
     carrying,
     centres,
+    desktop,
     fences,
     importing,
     offsets,
@@ -243,6 +244,7 @@ def _parser() -> argparse.ArgumentParser:
     records.add_commands(commands)
     shops.add_commands(commands)
     releases.add_commands(commands)
+    desktop.add_commands(commands)
     schema = command("schema", _schema, "print the JSON Schema of the job file")
     of = schema.add_mutually_exclusive_group()
     of.add_argument("--run", dest="of_run", action="store_true", help="that of the run document")
