@@ -20,6 +20,7 @@ from ledgecliff.core.rehearsal.worlds import Worlds, rehearse_in_worlds
 from ledgecliff.core.route import scenes_of
 from ledgecliff.core.tape_lines import tape_to_paste
 from ledgecliff.sheets.about import About
+from ledgecliff.sheets.wanted import ALL, KIND_WORDS, Paper, Wanted
 from ledgecliff.store import outputs
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.printing import print_pdf, printers
@@ -63,6 +64,9 @@ class Commands(QObject):
         self.stage.release_panel.read_back_wanted.connect(self.read_back)
         self.stage.release_panel.programs_wanted.connect(self.write_programs)
         self.stage.release_panel.sheet_wanted.connect(self.write_sheet)
+        self.stage.paper_sheet.write_wanted.connect(self.write_sheet)
+        self.stage.paper_sheet.print_wanted.connect(self.print_sheet)
+        self.stage.paper_sheet.told.connect(self.notices.say)
 
     def stop(self) -> None:
         """Cancels what runs and waits for its end."""
@@ -295,21 +299,22 @@ class Commands(QObject):
     def write_drawings(self) -> None:
         self.outputs.write_drawings()
 
-    def write_sheet(self) -> None:
-        plan = self.document.plan
+    def write_sheet(self, kind: str = "setup", wanted: Wanted = ALL, paper: Paper = "A4") -> None:
+        plan, words = self.document.plan, KIND_WORDS[kind]
         if plan is None or self._work is not None:
             return
-        chosen = self.files.ask_save(self.files.folder() / "setup-sheet.pdf", "Sheets (*.pdf *.html)")
+        suggested = self.files.folder() / f"{words.lower().replace(' ', '-')}.pdf"
+        chosen = self.files.ask_save(suggested, "Sheets (*.pdf *.html)")
         if chosen is None:
             return
-        beside, about = self.document.beside or NOTHING_BESIDE, self._about()
+        beside, about, unit = self.document.beside or NOTHING_BESIDE, self._about(paper), self.document.unit
         self._start(
             f"Writing {chosen.name}…",
-            lambda _progress, _cancelled: outputs.write_sheet(plan, chosen, beside, about),
-            lambda path: self.notices.say(f"Setup sheet written to {path}."),
+            lambda _progress, _cancelled: outputs.write_sheet(plan, chosen, beside, about, kind, unit, wanted),
+            lambda path: self.notices.say(f"{words} written to {path}."),
         )
 
-    def print_sheet(self) -> None:
+    def print_sheet(self, kind: str = "setup", wanted: Wanted = ALL, paper: Paper = "A4") -> None:
         """On one of the computer's printers; asked for where there are several."""
         names = printers()
         if not names:
@@ -317,31 +322,31 @@ class Commands(QObject):
                 "No printer is set up on this computer. Write the sheet as a PDF instead (Ctrl+P).", bad=True
             )
         elif len(names) == 1:
-            self._print_on(names[0])
+            self._print_on(names[0], kind, wanted, paper)
         else:
-            answers = [(name, partial(self._print_on, name)) for name in names[:_PRINTERS]]
-            self.notices.say("Print the setup sheet on which printer?", *answers)
+            answers = [(name, partial(self._print_on, name, kind, wanted, paper)) for name in names[:_PRINTERS]]
+            self.notices.say(f"Print the {KIND_WORDS[kind].lower()} on which printer?", *answers)
 
-    def _print_on(self, printer: str) -> None:
+    def _print_on(self, printer: str, kind: str, wanted: Wanted, paper: Paper) -> None:
         plan, beside, unit = self.document.plan, self.document.beside, self.document.unit
         if plan is None or self._work is not None:
             return
-        about = self._about()
+        about = self._about(paper)
 
         def work(_progress: object, _cancelled: object) -> None:
-            from ledgecliff.sheets.setup_sheet import sheet_pdf  # slow to import
+            from ledgecliff.sheets.page import print_page  # slow to import
 
-            print_pdf(sheet_pdf(plan, unit, beside or NOTHING_BESIDE, about), printer, plan.job.title)
+            html = outputs.sheet_of(plan, kind, unit, beside or NOTHING_BESIDE, about, wanted)
+            print_pdf(print_page(html), printer, plan.job.title)
 
-        sent = f"The setup sheet is sent to {printer}."
+        sent = f"The {KIND_WORDS[kind].lower()} is sent to {printer}."
         self._start(f"Printing on {printer}…", work, lambda _none: self.notices.say(sent))
 
-    def _about(self) -> About:
+    def _about(self, paper: Paper) -> About:
         document = self.document
         where = document.path.name if document.path else "new job"
-        return about_now(
-            f"{where}, {'not saved' if document.unsaved else 'saved'}", document.rehearsal, document.worlds
-        )
+        state = f"{where}, {'not saved' if document.unsaved else 'saved'}"
+        return about_now(state, document.rehearsal, document.worlds, paper)
 
     def switch_unit(self) -> None:
         self.document.show_unit("in" if self.document.unit == "mm" else "mm")

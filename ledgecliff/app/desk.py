@@ -147,6 +147,7 @@ class Desk(QWidget):
         self.stage.backlog_desk.stop()
         self.record.stop()
         self.stage.record_sheet.stop()
+        self.stage.paper_sheet.stop()
 
     def _tried(self) -> tuple[Behind, ...]:
         """What lenses have tried behind them."""

@@ -23,14 +23,14 @@ class RecordDesk(Behind):
     waits = Signal(str)
     #: What was written or taken in, in words.
     told = Signal(str)
-    #: Entries were sent; and among them a note or a mark, or a correction, which findings may be about.
+    #: Entries were sent; and among them some that findings may be about: notes, marks, measured values, corrections.
     kept = Signal()
     noted = Signal()
     _sent = Signal(str)
 
     def __init__(self, document: Document) -> None:
         super().__init__(document)
-        self._last_said, self._has_note = "", False
+        self._last_said, self._has_told = "", False
         self._sent.connect(self._say)
 
     def send_what_waits(self) -> None:
@@ -62,7 +62,7 @@ class RecordDesk(Behind):
         except LedgecliffError as error:
             self.failed.emit(str(error))
             return
-        self._has_note |= any(each.kind in ("note", "mark") or each.corrects for each in entries)
+        self._has_told |= any(each.kind in ("note", "mark", "measured") or each.corrects for each in entries)
         self._begin_in(0)
 
     def keep_rehearsal(self, rehearsal: Rehearsal) -> None:
@@ -125,6 +125,6 @@ class RecordDesk(Behind):
             self.waits.emit(words)
         self._last_said = words
         self.kept.emit()
-        if self._has_note:
-            self._has_note = False
+        if self._has_told:
+            self._has_told = False
             self.noted.emit()

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 
+from ledgecliff.core.model.job import Job
 from ledgecliff.core.record.drift import Drift, drift_of
 from ledgecliff.core.record.entries import RecordEntry, Subject
 from ledgecliff.store.register_place import register_place
@@ -83,5 +84,31 @@ class DriftReading(Behind):
             finally:
                 db.close()
             self.found.emit(found, subject, number)
+
+        self._run(work)
+
+
+class ArticleReading(Behind):
+    """What was measured and touched of a job's parts."""
+
+    found = Signal(object)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self._job: Job | None = None
+
+    def ask(self, job: Job) -> None:
+        self._job = job
+        self._begin_in(0)
+
+    def _begin(self) -> None:
+        job, place = self._job, register_place()
+        if job is None:
+            return
+
+        def work(_progress: object, _cancelled: object) -> None:
+            from ledgecliff.store.beside_job import articles_about
+
+            self.found.emit(articles_about(place, job))
 
         self._run(work)

@@ -58,6 +58,7 @@ from .lenses.release import ReleasePanel
 from .lenses.sides import SidesPanel
 from .lenses.stock import StockPanel
 from .lenses.turn import TurnPanel
+from .paper_sheet import PaperSheet
 from .profile_sheet import ProfileSheet
 from .programs_sheet import ProgramsSheet
 from .record_desk import RecordDesk
@@ -165,6 +166,7 @@ class Stage(QWidget):
         self.tool_sheet = ToolSheet(document)
         self.record_desk = RecordDesk(document)
         self.record_sheet = RecordSheet(document, self.record_desk, theme)
+        self.paper_sheet = PaperSheet(document, self.record_desk)
         self.run_desk = RunDesk(document)
         self.run_sheet = RunSheet(document, self.run_desk, theme)
         self.flow_sheet = FlowSheet(self.run_desk, theme)
@@ -178,6 +180,7 @@ class Stage(QWidget):
             "profile": self.profile_sheet,
             "register": self.register_sheet,
             "record": self.record_sheet,
+            "paper": self.paper_sheet,
             "programs": self.programs_sheet,
             "tools": self.tool_sheet,
             "centre": self.centre_sheet,

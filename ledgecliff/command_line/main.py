@@ -28,6 +28,7 @@ from ledgecliff.command_line import (
     releases,
     rotary,
     runs,
+    sheets,
     shops,
     stations,
     supports,
@@ -87,11 +88,7 @@ def _parser() -> argparse.ArgumentParser:
     on_job("post", rehearsing.post, "write the probing and hover-check programs").add_argument(
         "-o", "--out", type=Path, required=True, metavar="DIR", help="folder for the programs"
     )
-    printing = on_job("sheet", _sheet, "write the setup sheet")
-    printing.add_argument("-o", "--out", type=Path, required=True, metavar="FILE", help="FILE.html or FILE.pdf")
-    printing.add_argument("--trials", type=rehearsing.trials, metavar="N", help="rehearse it in N worlds, and say so")
-    for sub in (checking, printing):
-        sub.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
+    checking.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     rehearsal = with_json(on_job("rehearse", rehearsing.rehearse_job, "run the programs on the simulated machine"))
     rehearsal.add_argument("--seed", type=rehearsing.seed, help="which hidden true world (default 1)")
     rehearsal.add_argument("--trials", type=rehearsing.trials, metavar="N", help="N worlds from the seed on, the worst")
@@ -245,6 +242,7 @@ def _parser() -> argparse.ArgumentParser:
     shops.add_commands(commands)
     releases.add_commands(commands)
     desktop.add_commands(commands)
+    sheets.add_commands(commands)
     schema = command("schema", _schema, "print the JSON Schema of the job file")
     of = schema.add_mutually_exclusive_group()
     of.add_argument("--run", dest="of_run", action="store_true", help="that of the run document")
@@ -419,21 +417,6 @@ def _fit(options: argparse.Namespace) -> int:
     from ledgecliff.command_line.probing import fit
 
     return fit(options)
-
-
-def _sheet(options: argparse.Namespace) -> int:
-    from ledgecliff.core.rehearsal.rehearse import written_plan
-    from ledgecliff.core.rehearsal.worlds import rehearse_in_worlds
-    from ledgecliff.store.outputs import write_sheet
-    from ledgecliff.store.signed import about_now
-
-    plan = plans.plan_of(options)
-    worlds = None
-    if options.trials is not None:
-        worlds = rehearse_in_worlds(written_plan(plan), range(1, options.trials + 1))
-    about = about_now(options.job.name, worlds=worlds)
-    print(write_sheet(plan, options.out, plans.beside_of(options, plan), about))
-    return 0
 
 
 def _schema(options: argparse.Namespace) -> int:

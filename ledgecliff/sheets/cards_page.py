@@ -4,25 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from markupsafe import Markup
-
 from ledgecliff.core.model.job import fixture_words
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.programs.cards import BEFORE_CARDS, cards_of, result_words, row_words
-from ledgecliff.core.programs.text import comment
 from ledgecliff.core.quantities import Unit
 
-from .setup_sheet import embedded_fonts, page_environment
+from .about import NOT_SAID, About
+from .page import page
 
 
-def cards_html(plan: Plan, unit: Unit, setups: Sequence[int]) -> str:
+def cards_html(plan: Plan, unit: Unit, setups: Sequence[int], about: About = NOT_SAID) -> str:
     """Of some setups, numbered from 0, lengths in ``unit``."""
-    template = page_environment(unit).get_template("cards.html")
-    return template.render(
+    return page(
+        "cards.html",
+        plan.job.title,
+        unit,
+        about.paper,
+        about.mark(plan.job.id),
         job=plan.job,
-        unit=unit,
-        fonts=embedded_fonts(),
-        footer=Markup(comment(plan.job.title).replace('"', "").replace("'", "")),
         before=BEFORE_CARDS,
         setups=[
             {

@@ -12,7 +12,6 @@ from ledgecliff.core.finding import Finding
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.run import Run
 from ledgecliff.core.plan import Plan
-from ledgecliff.core.programs.text import comment
 from ledgecliff.core.quantities import Unit
 from ledgecliff.core.runs.listing import jobs_done
 from ledgecliff.core.runs.picture import run_picture
@@ -21,8 +20,9 @@ from ledgecliff.core.runs.rules import Planned
 from ledgecliff.core.runs.tool_table import tool_list
 from ledgecliff.core.scheduling.ordering import Ordered
 
+from .about import NOT_SAID, About
+from .page import page
 from .run_svg import run_svg
-from .setup_sheet import embedded_fonts, page_environment
 from .svg import svg
 
 #: How wide pictures are, and how high what stands on the table is at most (pixels of the page).
@@ -36,16 +36,16 @@ def run_html(
     plans: Mapping[str, Plan],
     findings: Sequence[Finding],
     unit: Unit,
+    about: About = NOT_SAID,
 ) -> str:
     """Of everything that is still to be done; ``plans`` are those of its jobs that are at hand, for the sizes of tools
     and for what stands on the table."""
     rows = run_list(run, planned)
     tables, machine = _tables(run, plans), next(_machines(run, plans), None)
     jobs = {each.job: each.title for each in run.jobs}
-    return page_environment(unit).get_template("run_sheet.html").render(
+    return page(
+        "run_sheet.html", run.title, unit, about.paper, about.mark(run.id),
         run=run,
-        fonts=embedded_fonts(),
-        footer=Markup(comment(run.title).replace('"', "").replace("'", "")),
         blocks=[(tool, list(mine)) for tool, mine in itertools.groupby(rows, lambda row: row["tool"])],
         ordered=ordered,
         picture=Markup(run_svg(run_picture(run, planned, ordered.bound.minutes), _WIDTH)),

@@ -6,7 +6,7 @@ from ledgecliff.core.plain_text import xml_escaped
 from ledgecliff.core.quantities import Unit, format_length
 from ledgecliff.core.tape_lines import SIMULATED, Tape, TapeLine, line_words
 
-from .setup_sheet import print_page
+from .page import print_page
 
 _STYLE = """
 @page { size: A5; margin: 14mm; }

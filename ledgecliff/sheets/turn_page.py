@@ -6,28 +6,23 @@ from typing import Any
 
 from markupsafe import Markup
 
+from ledgecliff.core.checklist.checks import checks_of_turn
 from ledgecliff.core.drawing.turn_views import turn_views
 from ledgecliff.core.model.holding import Jig, JigHold
 from ledgecliff.core.plan import Plan
-from ledgecliff.core.programs.released import registration_files
 from ledgecliff.core.quantities import Unit, said_area
 from ledgecliff.core.turns.clearances import bored_deep, bores_deep, protrusion
 from ledgecliff.core.turns.contributions import surface_of
 from ledgecliff.core.turns.jig_making import outline_reach
 from ledgecliff.core.turns.parting import parting_of, tabs_of
-from ledgecliff.core.turns.try_on_scrap import scrap_words
-from ledgecliff.core.turns.turn_check import after_words, turn_check
 from ledgecliff.core.turns.turn_plan import TurnPlan, order_of_boring
 
 from .svg import svg
 
-#: Which end of the blank stays where it is, by the axis of the turn.
-_STAYS = {"x": "left", "y": "in front", None: "where it is"}
-
 
 def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str, Any]:
     """Everything that ``turn_page.html`` shows."""
-    before, after, check, made = turn.before, turn.after, turn_check(turn), turn.pin_bores
+    before, after, made = turn.before, turn.after, turn.pin_bores
     return {
         "before": before.setup.name,
         "after": after.setup.name,
@@ -61,18 +56,7 @@ def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str,
         "deep": bores_deep(turn),
         "board_offset": made.board_offset if made is not None else None,
         "order": order_of_boring(turn),
-        "stays": _STAYS[turn.axis if turn.axis in ("x", "y") else None],
-        "by_axes": after_words(turn) if turn.stays else "",
-        "scrap": scrap_words(turn.way),
-        "programs": registration_files(plan, turn.before.index),
-        "touches": [
-            {"x": t.x, "y": t.y, "z": t.z, "threshold": t.threshold, "tells": [name for name, _ in t.tells]}
-            for t in check.touches
-        ],
-        "cannot": check.offers,
-        "chip": check.chip_touches,
-        "chip_size": check.chip,
-        "chip_shows": check.chip_shows,
+        "checks": checks_of_turn(plan, turn),
     }
 
 

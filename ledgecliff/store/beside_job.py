@@ -9,12 +9,14 @@ from time import monotonic
 from ledgecliff.core.errors import CancelledError, InvalidValueError, LedgecliffError
 from ledgecliff.core.finding import Finding
 from ledgecliff.core.findings.everything import Beside
+from ledgecliff.core.first_article.measured import article_findings
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.work_offsets import Code, codes_of
 from ledgecliff.core.plan import Plan
-from ledgecliff.core.record.entries import RecordEntry, Subject
+from ledgecliff.core.record.entries import Kind, RecordEntry, Subject
 from ledgecliff.core.record.rules import DRIFTING, record_findings, subjects_used
+from ledgecliff.core.record.subjects import of_job
 from ledgecliff.core.register.entries import Entry
 from ledgecliff.core.toolpaths.control_words import ControlWords
 from ledgecliff.core.toolpaths.programs import ProgramOf, programs_of
@@ -38,16 +40,27 @@ def register_entries(place: Path | str, machine: Machine) -> tuple[Entry, ...]:
 
 
 def record_about(place: Path | str, subjects: Sequence[Subject]) -> tuple[RecordEntry, ...]:
-    """Notes on any of these, and the newest numbers of fixtures; nothing is begun by looking.  Raises
-    ShopDatabaseError."""
+    """Notes on any of these, the newest numbers of fixtures, and what was measured of the job's parts; nothing is begun
+    by looking.  Raises ShopDatabaseError."""
+    fixtures = [each for each in subjects if each.kind == "fixture"]
+    jobs = [each for each in subjects if each.kind == "job"]
+    return _about(place, (subjects, ("note",)), (fixtures, DRIFTING), (jobs, ("measured",)))
+
+
+def articles_about(place: Path | str, job: Job) -> tuple[RecordEntry, ...]:
+    """What was measured and touched of a job's parts.  Raises ShopDatabaseError."""
+    return _about(place, ([of_job(job)], ("measured", "touch")))
+
+
+def _about(place: Path | str, *asked: tuple[Sequence[Subject], Sequence[Kind]]) -> tuple[RecordEntry, ...]:
+    """Entries of some kinds about any of some things, with their corrections."""
     if not is_there(place):
         return ()
     from .record_db import RecordDb  # slow to import, and not wanted before there is a record
 
     db = RecordDb(place)
     try:
-        fixtures = [each for each in subjects if each.kind == "fixture"]
-        found = [*db.about(subjects, ("note",)), *db.about(fixtures, DRIFTING)]
+        found = [each for subjects, kinds in asked for each in db.about(subjects, kinds)]
         more = db.corrections([each.id for each in found])
     finally:
         db.close()
@@ -92,7 +105,8 @@ class BesideJob:
         recorded: tuple[Finding, ...] = ()
         if not why:  # the record is where the register is
             try:
-                recorded = record_findings(plan.job, self._recorded(place or register_place(), plan.job))
+                entries_of = self._recorded(place or register_place(), plan.job)
+                recorded = (*record_findings(plan.job, entries_of), *article_findings(plan.job, entries_of))
             except LedgecliffError as error:
                 why = str(error)
         return Beside(entries, why, programs, recorded)

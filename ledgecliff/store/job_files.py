@@ -5,6 +5,7 @@ The model is referenced by a path relative to the job file and by its checksum.
 
 from __future__ import annotations
 
+import hashlib
 import json
 from pathlib import Path
 from typing import Any
@@ -25,6 +26,11 @@ LARGEST_BYTES = 20_000_000
 def job_text(job: Job) -> str:
     """The job as JSON: the same job gives the same bytes."""
     return json.dumps(job.model_dump(mode="json"), indent=1, ensure_ascii=False, allow_nan=False) + "\n"
+
+
+def job_checksum(job: Job) -> str:
+    """Of the text that its file has, as soon as it is saved."""
+    return hashlib.sha256(job_text(job).encode("utf-8")).hexdigest()
 
 
 def read_job(path: Path) -> Job:

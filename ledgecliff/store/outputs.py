@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from ledgecliff.core.drawing.items import Drawing
@@ -14,8 +15,10 @@ from ledgecliff.core.programs.released import released_files
 from ledgecliff.core.quantities import Unit
 from ledgecliff.core.tape_lines import Tape, tape_text
 from ledgecliff.sheets.about import NOT_SAID, About
+from ledgecliff.sheets.wanted import ALL, Wanted
 
 from .atomic import make_folder, write_atomic
+from .job_files import job_checksum
 
 #: Width and height of a file of drawings (pixels).
 _PAPER = (900.0, 840.0)
@@ -48,49 +51,61 @@ def _is_another(path: Path, text: str) -> bool:
         return True  # something is there, whatever it is
 
 
-def write_sheet(plan: Plan, path: Path, beside: Beside = NOTHING_BESIDE, about: About = NOT_SAID) -> Path:
-    """The setup sheet as HTML or PDF, by the ending of ``path``; what is known ``beside`` the plan counts among its
-    findings.  Raises InternalError as ``write_programs`` does."""
+def sheet_of(
+    plan: Plan,
+    kind: str = "setup",
+    unit: Unit = "mm",
+    beside: Beside = NOTHING_BESIDE,
+    about: About = NOT_SAID,
+    wanted: Wanted = ALL,
+) -> str:
+    """A sheet as HTML with the job's checksum on it; what is known ``beside`` the plan counts among its findings.
+    Raises InternalError as ``write_programs`` does."""
     plan.check_part_is_left()
-    from ledgecliff.sheets.setup_sheet import sheet_html, sheet_pdf  # slow to import
+    from ledgecliff.sheets.kinds import kind_html  # slow to import
 
-    match path.suffix.lower():
-        case ".html" | ".htm":
-            write_atomic(path, sheet_html(plan, beside=beside, about=about))
-        case ".pdf":
-            write_atomic(path, sheet_pdf(plan, beside=beside, about=about))
-        case other:
-            raise InvalidValueError("sheet file", f"'{other or path.name}' is not .html or .pdf; name it so")
-    return path
+    return kind_html(kind, plan, unit, beside, replace(about, checksum=job_checksum(plan.job)), wanted)
+
+
+def write_sheet(
+    plan: Plan,
+    path: Path,
+    beside: Beside = NOTHING_BESIDE,
+    about: About = NOT_SAID,
+    kind: str = "setup",
+    unit: Unit = "mm",
+    wanted: Wanted = ALL,
+) -> Path:
+    """As HTML or PDF, by the ending of ``path``.  Raises as ``sheet_of`` and ``write_page`` do."""
+    check_page(path)
+    return write_page(path, sheet_of(plan, kind, unit, beside, about, wanted))
+
+
+def check_page(path: Path) -> None:
+    """Raises InvalidValueError for a file that is to be neither HTML nor PDF."""
+    other = path.suffix.lower()
+    if other not in (".html", ".htm", ".pdf"):
+        raise InvalidValueError("sheet file", f"'{other or path.name}' is not .html or .pdf; name it so")
 
 
 def write_page(path: Path, html: str) -> Path:
     """A page as HTML or PDF, by the ending of ``path``.  Raises InvalidValueError for another, and WriteError."""
-    match path.suffix.lower():
-        case ".html" | ".htm":
-            write_atomic(path, html)
-        case ".pdf":
-            from ledgecliff.sheets.setup_sheet import print_page
+    check_page(path)
+    if path.suffix.lower() != ".pdf":
+        write_atomic(path, html)
+        return path
+    from ledgecliff.sheets.page import print_page
 
-            write_atomic(path, print_page(html))
-        case other:
-            raise InvalidValueError("sheet file", f"'{other or path.name}' is not .html or .pdf; name it so")
+    write_atomic(path, print_page(html))
     return path
 
 
 def write_cards(plan: Plan, path: Path, unit: Unit, setups: Sequence[int]) -> Path:
     """Cards of some setups (from 0) as HTML or PDF, by the ending of ``path``."""
     from ledgecliff.sheets.cards_page import cards_html
-    from ledgecliff.sheets.setup_sheet import print_page
 
-    match path.suffix.lower():
-        case ".html" | ".htm":
-            write_atomic(path, cards_html(plan, unit, setups))
-        case ".pdf":
-            write_atomic(path, print_page(cards_html(plan, unit, setups)))
-        case other:
-            raise InvalidValueError("cards file", f"'{other or path.name}' is not .html or .pdf; name it so")
-    return path
+    check_page(path)
+    return write_page(path, cards_html(plan, unit, setups, replace(NOT_SAID, checksum=job_checksum(plan.job))))
 
 
 def write_tape(tape: Tape, unit: Unit, path: Path) -> Path:

@@ -31,6 +31,16 @@ def read_plain(path: Path) -> Any:
         raise InvalidValueError(str(path), f"cannot be read: {error}; give a run or a file of tasks as JSON") from error
 
 
+def read_words(path: Path) -> str:
+    """A table or another text.  Raises InvalidValueError where it cannot be read."""
+    try:
+        if path.stat().st_size > LARGEST_BYTES:
+            raise InvalidValueError(str(path), "is too large to be a table; give one of text")
+        return path.read_text(encoding="utf-8-sig")
+    except (OSError, ValueError) as error:
+        raise InvalidValueError(str(path), f"cannot be read: {error}; give a table as text in UTF-8") from error
+
+
 def is_document(plain: object, wanted: str) -> bool:
     """Whether it says that it is of a format."""
     return isinstance(plain, dict) and plain.get("format") == wanted

@@ -12,12 +12,17 @@ from ledgecliff.core.record.made import Draft
 from .identity import new_id
 from .record_keeper import Kept, RecordKeeper
 from .register_place import register_place
-from .signed import now, who, workstation
+from .signed import this_moment, who, workstation
 
 
 def dated() -> dict[str, Any]:
     """An id of its own, this moment, who is at which workstation: fields of an entry."""
-    return {"id": new_id(), "at": now(), "by": who()[:LONGEST_NAME], "workstation": workstation()[:LONGEST_NAME]}
+    return {
+        "id": new_id(),
+        "at": this_moment(),
+        "by": who()[:LONGEST_NAME],
+        "workstation": workstation()[:LONGEST_NAME],
+    }
 
 
 def signed(drafts: Iterable[Draft], job_checksum: str = "") -> list[RecordEntry]:

@@ -9,10 +9,16 @@ from datetime import UTC, datetime
 from ledgecliff.core.rehearsal.results import Rehearsal
 from ledgecliff.core.rehearsal.worlds import Worlds
 from ledgecliff.sheets.about import About
+from ledgecliff.sheets.wanted import Paper
 
 
 def now() -> str:
     return datetime.now(UTC).astimezone().isoformat(timespec="seconds")
+
+
+def this_moment() -> str:
+    """Finely enough that of two entries the later one is told."""
+    return datetime.now(UTC).astimezone().isoformat(timespec="microseconds")
 
 
 def who() -> str:
@@ -33,6 +39,8 @@ def workstation() -> str:
     return socket.gethostname() or "unknown"
 
 
-def about_now(state: str, rehearsal: Rehearsal | None = None, worlds: Worlds | None = None) -> About:
+def about_now(
+    state: str, rehearsal: Rehearsal | None = None, worlds: Worlds | None = None, paper: Paper = "A4"
+) -> About:
     """What a sheet written now says of itself."""
-    return About(now()[:16].replace("T", " "), who(), state, rehearsal, worlds)
+    return About(now()[:16].replace("T", " "), who(), state, rehearsal, worlds, paper=paper)

@@ -26,7 +26,7 @@ class RecordsTest(CommandTest):
         return error
 
     def measured(self, value, at, *more):
-        with mock.patch("ledgecliff.store.recording.now", return_value=at):
+        with mock.patch("ledgecliff.store.recording.this_moment", return_value=at):
             return self.told("record", "add", "--note", "repeat", "--on", "left vise", "--number", f"x={value}", *more)
 
     def test_written_found_and_corrected(self):
@@ -98,7 +98,7 @@ class RecordsTest(CommandTest):
         self.measured(40.0, "2026-03-09T07:00:00+01:00")
         jumped = self.told("drift", "fixture:left vise/x")
         self.assertEqual([each["why"] for each in jumped["jumps"]], ["beyond the limits"])
-        with mock.patch("ledgecliff.store.recording.now", return_value="2026-03-09T06:00:00+01:00"):
+        with mock.patch("ledgecliff.store.recording.this_moment", return_value="2026-03-09T06:00:00+01:00"):
             self.told("record", "add", "--note", "jaws cut anew", "--on", "left vise", "--mark")
         status, out, _ = run("drift", "left vise/x", "--register", self.place)
         self.assertEqual(status, 0)

@@ -70,7 +70,7 @@ class ReleasePanel(LensPanel):
         line.setContentsMargins(0, 2, 0, 2)
         for words, tip, signal in (
             ("Programs…", "Write probing and hover-check programs of all setups (Ctrl+E)", self.programs_wanted),
-            ("Setup sheet…", "Write the setup sheet as HTML or PDF (Ctrl+P)", self.sheet_wanted),
+            ("Setup sheet…", "Write the setup sheet as HTML or PDF; all other sheets: Ctrl+P", self.sheet_wanted),
         ):
             button = QPushButton(words)
             button.setToolTip(tip)

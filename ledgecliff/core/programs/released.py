@@ -34,19 +34,7 @@ def released_files(plan: Plan) -> dict[str, str]:
 def files_of_setup(plan: Plan, number: int) -> dict[str, tuple[str, str]]:
     """By what they do, the programs of one setup, each with the name of its file."""
     setup = plan.job.setups[number]
-    made = {
-        "-".join(
-            filter(
-                None,
-                (
-                    "probe",
-                    each.after and f"after-{file_stem(each.after)}",
-                    each.instance and f"instance-{file_stem(each.instance)}",
-                ),
-            )
-        ): each.text
-        for each in probing_texts(plan, number)
-    }
+    made = {_probing_words(each): each.text for each in probing_texts(plan, number)}
     made["hover"] = hover_text(plan, number)
     made |= {kind.replace(" ", "-"): text for kind, text in making_texts(plan, number).items()}
     made |= {kind.replace(" ", "-"): text for kind, text in mark_texts(plan, number).items()}
@@ -56,6 +44,28 @@ def files_of_setup(plan: Plan, number: int) -> dict[str, tuple[str, str]]:
         what: (_file_name(profile, number, setup.name, what, count), text)
         for count, (what, text) in enumerate(made.items(), start=1)
     }
+
+
+def programs_of_setup(plan: Plan, number: int) -> dict[str, str]:
+    """How the setup's programs are called, by what they do; none where they cannot be written."""
+    try:
+        return {what: name for what, (name, _) in files_of_setup(plan, number).items()}
+    except LedgecliffError:
+        return {}
+
+
+def probing_files(plan: Plan, number: int) -> list[tuple[ProbingText, str]]:
+    """The probing programs of a setup with the names of their files.  Raises PlanError or ProfileError when they cannot
+    be written."""
+    files = files_of_setup(plan, number)
+    return [(each, files[_probing_words(each)][0]) for each in probing_texts(plan, number)]
+
+
+def _probing_words(text: ProbingText) -> str:
+    """What a probing program does, as its file is called."""
+    after = f"after-{file_stem(text.after)}" if text.after else ""
+    instance = f"instance-{file_stem(text.instance)}" if text.instance else ""
+    return "-".join(filter(None, ("probe", after, instance)))
 
 
 def registration_files(plan: Plan, number: int) -> tuple[str, ...]:
