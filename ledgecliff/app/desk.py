@@ -15,7 +15,7 @@ from ledgecliff.core.route import scenes_of
 from ledgecliff.core.tape.scenes import scene_tape
 from ledgecliff.core.tape_lines import Tape
 from ledgecliff.store import kernel_process, part_models
-from ledgecliff.store.shop import read_shop, write_shop
+from ledgecliff.store.shop import read_shop
 
 from .behind import Behind
 from .document import Document
@@ -72,6 +72,7 @@ class Desk(QWidget):
             self.document.shop = read_shop()
         except LedgecliffError as error:
             self.notices.say(str(error), bad=True)
+        self.stage.shop_desk.look_again()
 
     # --- building ---------------------------------------------------------------------------
 
@@ -147,6 +148,7 @@ class Desk(QWidget):
         self.stage.backlog_desk.stop()
         self.record.stop()
         self.stage.record_sheet.stop()
+        self.stage.shop_desk.reading.stop()
         self.stage.paper_sheet.stop()
 
     def _tried(self) -> tuple[Behind, ...]:
@@ -202,6 +204,8 @@ class Desk(QWidget):
         self.record.told.connect(self.notices.say)
         self.record.waits.connect(self.notices.say)
         self.record.failed.connect(lambda why: self.notices.say(why, bad=True))
+        self.stage.shop_desk.changed.connect(self.following.look_beside_again)
+        self.stage.shop_desk.reading.failed.connect(lambda why: self.notices.say(why, bad=True))
         self.stage.run_desk.ticked.connect(lambda before, after: self.record.keep(of_ticks(before, after)))
         document.rehearsed.connect(self.record.keep_rehearsal)
         self.record.noted.connect(self.following.look_beside_again)
@@ -298,9 +302,9 @@ class Desk(QWidget):
         if shop is None:
             return
         machine = shop.machine.model_copy(update={"profile": profile})
+        after = shop.model_copy(update={"machine": machine})
         try:
-            self.document.shop = shop.model_copy(update={"machine": machine})
-            write_shop(self.document.shop)
+            self.stage.shop_desk.apply("style of programs", lambda _shop: after)
         except LedgecliffError as error:
             self.notices.say(str(error), bad=True)
 

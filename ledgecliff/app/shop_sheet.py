@@ -66,6 +66,11 @@ class ShopSheet(Sheet):
         self.buttons["undo"].setEnabled(False)
         desk.undo_stack.canUndoChanged.connect(self.buttons["undo"].setEnabled)
 
+    def open(self) -> None:
+        """With what others have changed since."""
+        super().open()
+        self._desk.look_again()
+
     # --- what is shown --------------------------------------------------------------------
 
     def refresh(self) -> None:

@@ -159,7 +159,8 @@ class Stage(QWidget):
         self.first_page = FirstPage()
         self._empty = self.first_page
         self._pages = QStackedWidget()
-        self.shop_sheet = ShopSheet(document, ShopDesk(document))
+        self.shop_desk = ShopDesk(document)
+        self.shop_sheet = ShopSheet(document, self.shop_desk)
         self.profile_sheet = ProfileSheet(document, theme)
         self.register_sheet = RegisterSheet(document, self.register_desk)
         self.programs_sheet = ProgramsSheet(document, self.register_desk)

@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from ledgecliff.command_line.output import print_json, rounded
+from ledgecliff.command_line.output import print_json, rounded, warn
 from ledgecliff.command_line.plans import plan_of, setup_named
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits import own_fixtures as edits
@@ -25,8 +25,9 @@ from ledgecliff.core.typed import parse_length
 from ledgecliff.store.atomic import write_atomic
 from ledgecliff.store.imports import ReadBody, read_body
 from ledgecliff.store.job_files import write_job
+from ledgecliff.store.library import current_shop, keep_shop
 from ledgecliff.store.part_models import carry_models, read_fixtures
-from ledgecliff.store.shop import for_shop, read_shop, write_shop
+from ledgecliff.store.shop import for_shop
 
 _SHOWN = "as it stands"
 
@@ -154,7 +155,7 @@ def _beside(model: Path, job_file: Path, body: ReadBody) -> Any:
 
 def _taken(options: argparse.Namespace, job: Job, models: Models, setup: int) -> tuple[Job, Models]:
     machine = job.machine_of(job.setups[setup])
-    offered = {each.name: each for each in to_choose(machine, read_shop())}
+    offered = {each.name: each for each in to_choose(machine, current_shop(told=warn))}
     if options.take not in offered:
         raise InvalidValueError("--take", f"there is no '{options.take}'; choose {', '.join(offered)}")
     job = hold_with(job, setup, offered[options.take])
@@ -180,7 +181,8 @@ def _keep(options: argparse.Namespace, job: Job, setup: int) -> None:
     station = job.machine_of(held).station(held.station)
     assert station is not None, "the job's own validation keeps stations true"
     kept = for_shop(edits.own_fixture(job, setup), options.job.parent)
-    write_shop(keep_fixture(read_shop(), kept, station))
+    shop = current_shop(told=warn)
+    keep_shop(shop, keep_fixture(shop, kept, station))
 
 
 def _tell(plan: Plan, setup: int, *, as_json: bool) -> None:

@@ -7,7 +7,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ledgecliff.command_line.output import print_json, rounded
+from ledgecliff.command_line.output import print_json, rounded, warn
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.quantities import spell
 from ledgecliff.core.register import entries as register
@@ -124,9 +124,9 @@ def _job(path: Path) -> Job:
 
 
 def _machine(options: argparse.Namespace) -> Machine:
-    from ledgecliff.store.shop import read_shop
+    from ledgecliff.store.library import current_shop
 
-    return _job(options.job).machine if options.job is not None else read_shop().machine
+    return _job(options.job).machine if options.job is not None else current_shop(told=warn).machine
 
 
 def _list(options: argparse.Namespace) -> int:

@@ -15,6 +15,11 @@ def print_json(data: Any) -> None:
     print(json.dumps(data, indent=1, ensure_ascii=False, allow_nan=False))
 
 
+def warn(words: str) -> None:
+    """Beside what is printed."""
+    print(f"ledgecliff: {words}", file=sys.stderr)
+
+
 def rounded(value: float) -> float:
     """Six places: far below what a machine resolves, and no noise of the last bit."""
     return round(float(value), 6) + 0.0

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ledgecliff.command_line.output import print_json, rounded, xyz
+from ledgecliff.command_line.output import print_json, rounded, warn, xyz
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.finding import Finding
 from ledgecliff.core.findings.everything import Beside, found_against
@@ -106,9 +106,9 @@ def check(options: argparse.Namespace) -> int:
 
 def _remedies(plan: Plan, found: tuple[Finding, ...], beside: Beside) -> dict[int, Remedy]:
     from ledgecliff.core.remedies.offered import remedies_of
-    from ledgecliff.store.shop import read_shop
+    from ledgecliff.store.library import current_shop
 
-    tried = remedies_of(plan, found, lambda after: found_against(after, beside), read_shop())
+    tried = remedies_of(plan, found, lambda after: found_against(after, beside), current_shop(told=warn))
     return {place: remedy for place, remedy in tried if remedy is not None}
 
 

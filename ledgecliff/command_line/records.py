@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ledgecliff.command_line.output import print_json
+from ledgecliff.command_line.output import print_json, warn
 from ledgecliff.command_line.shops import shop_place
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.record.drift import drift_of
@@ -101,11 +101,14 @@ def _wanted(db: RecordDb, about: str | None, **more: Any) -> Wanted:
 def _known(db: RecordDb | None, words: str, job: Path | None) -> list[Subject]:
     """What is called so in the job, in the shop's library, and in the record where that is there; each once."""
     from ledgecliff.store.job_files import read_job
-    from ledgecliff.store.shop import read_shop
+    from ledgecliff.store.library import current_shop
 
     kind, name = split_words(words)
     candidates = [] if job is None else list(subjects_of_job(read_job(job)))
-    candidates += [*subjects_of_machine(read_shop().machine), *(db.subjects(name) if db is not None else ())]
+    candidates += [
+        *subjects_of_machine(current_shop(told=warn).machine),
+        *(db.subjects(name) if db is not None else ()),
+    ]
     found: dict[tuple[str, str], Subject] = {}
     for each in candidates:
         if each.name == name and kind in (None, each.kind):

@@ -8,11 +8,14 @@ import json
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json
 from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.store.register_place import joined, joined_file, own_file, place_of, register_place, waiting_file
+
+if TYPE_CHECKING:
+    from ledgecliff.core.library.planned_with import History
 
 
 def add_commands(commands: Any) -> None:
@@ -31,6 +34,13 @@ def add_commands(commands: Any) -> None:
     joining = command("join", _join, "a database that several workstations share, on a server")
     joining.add_argument("url", metavar="URL", help="postgresql://USER@SERVER/DATABASE, without a password")
     joining.add_argument("--password-file", type=Path, metavar="FILE", help="that only you can read; else it is asked")
+    things = command("things", _things, "machines, fixtures, tools, probes, profiles: who changed what")
+    things.add_argument("--of", metavar="WORDS", help="only what is called so, with all that it was")
+    changes = command("changes", _changes, "what the shop has changed since a job was planned")
+    changes.add_argument("job", type=Path, metavar="JOB")
+    changes.add_argument("--take", action="append", default=[], metavar="WHAT", help="into the job; 'all' for all")
+    for sub in (things, changes):
+        sub.add_argument("--register", metavar="FILE", help="another database than the shop's own, or its URL")
     command("status", _status, "where it is, what is in it, and what waits for it")
     for name, run, said in (
         ("backup", _backup, "all of it, in one file that any database takes back"),
@@ -95,6 +105,73 @@ def _join(options: argparse.Namespace) -> int:
     make_folder(joined_file().parent)
     write_atomic(joined_file(), json.dumps({"url": place}) + "\n")
     return _told(options, {"place": shown(place), "password": kept})
+
+
+def _things(options: argparse.Namespace) -> int:
+    from ledgecliff.core.library.things import said_difference, thing_name
+
+    history = _history(options)
+    rows: list[dict[str, Any]] = []
+    for key, revisions in history.items():
+        name = thing_name(key, next((each.body for each in reversed(revisions) if each.body is not None), None))
+        if options.of not in (None, name, key.which):
+            continue
+        shown = range(len(revisions)) if options.of is not None else [len(revisions) - 1]
+        for number in shown:
+            each = revisions[number]
+            before = revisions[number - 1].body if number else None
+            what = "kept"
+            if before is not None:
+                what = "taken out" if each.body is None else said_difference(before, each.body, "was", "is")
+            rows.append({
+                "kind": key.kind, "name": name, "revision": number + 1, "at": each.at, "by": each.by,
+                "workstation": each.workstation, "what": what,
+            })  # fmt: skip
+    if options.json:
+        print_json({"things": rows})
+        return 0
+    for row in rows:
+        print(f"{row['at'][:16]}  {row['by']}  {row['kind']} {row['name']}, revision {row['revision']}: {row['what']}")
+    return 0
+
+
+def _changes(options: argparse.Namespace) -> int:
+    """Exit status 1 as long as something is changed that was not taken over."""
+    from ledgecliff.core.library.planned_with import changed_since_planned, taken_over
+    from ledgecliff.store.job_files import read_job, write_job
+
+    job, history = read_job(options.job), _history(options)
+    found = changed_since_planned(job, history)
+    unknown = set(options.take) - {"all"} - {each.name for each in found}
+    if unknown:
+        raise InvalidValueError("--take", f"'{min(unknown)}' is not among what the shop has changed")
+    for each in found:
+        if each.name in options.take or "all" in options.take:
+            job = taken_over(job, each)
+    if options.take:
+        write_job(job, options.job)
+        found = changed_since_planned(job, history)
+    if options.json:
+        told = [{"kind": each.key.kind, "name": each.name, "by": each.by, "at": each.at, "what": each.words()}
+                for each in found]  # fmt: skip
+        print_json({"changes": told})
+    else:
+        print("\n".join(f"{each.words()} ({each.by}, {each.at[:10]})" for each in found) or "nothing")
+    return int(bool(found))
+
+
+def _history(options: argparse.Namespace) -> History:
+    from ledgecliff.store.library_db import LibraryDb
+    from ledgecliff.store.register_place import is_there
+
+    place = shop_place(options)
+    if not is_there(place):
+        return {}
+    db = LibraryDb(place)
+    try:
+        return db.history()
+    finally:
+        db.close()
 
 
 def _status(options: argparse.Namespace) -> int:

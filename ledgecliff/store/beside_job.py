@@ -10,6 +10,7 @@ from ledgecliff.core.errors import CancelledError, InvalidValueError, Ledgecliff
 from ledgecliff.core.finding import Finding
 from ledgecliff.core.findings.everything import Beside
 from ledgecliff.core.first_article.measured import article_findings
+from ledgecliff.core.library.planned_with import History, library_findings
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.work_offsets import Code, codes_of
@@ -80,6 +81,8 @@ class BesideJob:
         self._read: dict[_State, ProgramSummary | str] = {}
         #: The register's entries by what they were asked for, and when they were read (s).
         self._about: dict[tuple[Path | str, tuple[tuple[str, str], ...]], tuple[float, tuple[RecordEntry, ...]]] = {}
+        #: Of the library when it was looked at (s), its newest change, and all that its things were.
+        self._things: dict[Path | str, tuple[float, int, History]] = {}
         self._entries: dict[tuple[Path | str, str, tuple[Code, ...]], tuple[float, tuple[Entry, ...]]] = {}
 
     def read(
@@ -106,7 +109,11 @@ class BesideJob:
         if not why:  # the record is where the register is
             try:
                 entries_of = self._recorded(place or register_place(), plan.job)
-                recorded = (*record_findings(plan.job, entries_of), *article_findings(plan.job, entries_of))
+                recorded = (
+                    *record_findings(plan.job, entries_of),
+                    *article_findings(plan.job, entries_of),
+                    *library_findings(plan.job, self._library(place or register_place())),
+                )
             except LedgecliffError as error:
                 why = str(error)
         return Beside(entries, why, programs, recorded)
@@ -115,6 +122,7 @@ class BesideJob:
         """Somebody has written to it."""
         self._entries.clear()
         self._about.clear()
+        self._things = {place: (-_FRESH_S, newest, history) for place, (_, newest, history) in self._things.items()}
 
     def _recorded(self, place: Path | str, job: Job) -> tuple[RecordEntry, ...]:
         """What the record says about anything that the job uses, as it was a moment ago."""
@@ -125,6 +133,21 @@ class BesideJob:
             entries = record_about(place, subjects)
             self._about = {asked: (monotonic(), entries)}
         return entries
+
+    def _library(self, place: Path | str) -> History:
+        """Everything that the things of the library were, read again only once one of them has changed."""
+        at, newest, history = self._things.get(place, (-_FRESH_S, 0, {}))
+        if monotonic() - at >= _FRESH_S and is_there(place):
+            from .library_db import LibraryDb  # slow to import, and not wanted before there is a library
+
+            db = LibraryDb(place)
+            try:
+                if db.newest() != newest:
+                    newest, history = db.newest(), db.history()
+            finally:
+                db.close()
+            self._things = {place: (monotonic(), newest, history)}
+        return history
 
     def _entries_of(self, place: Path | str, machine: Machine) -> tuple[Entry, ...]:
         """As they were a moment ago, so that no edit waits for a register."""

@@ -18,8 +18,8 @@ from ledgecliff.core.recognition.matching import Reimport
 from ledgecliff.core.solids.geometry import FixtureModels, Models, PartGeometry
 from ledgecliff.store.identity import new_id
 
+from .library import current_shop
 from .part_models import Progress, checksum_of, read_fixtures, read_model
-from .shop import read_shop
 
 #: Kinds whose plural is not made with an s.
 _MANY = {"boss": "bosses"}
@@ -68,7 +68,7 @@ def import_model(
         job, report = with_changed_model(keep[0], reference, geometry)
         return Imported(job, replace(keep[1], part=geometry), report)
     title = path.stem.replace("_", " ").replace("-", " ").strip() or "part"
-    job = job_for_model(reference, geometry, title[:1].upper() + title[1:80], read_shop(), new_id())
+    job = job_for_model(reference, geometry, title[:1].upper() + title[1:80], current_shop(), new_id())
     return Imported(job, Models(geometry, fixtures=read_fixtures(job.machines, path.parent, cancelled)))
 
 
@@ -76,7 +76,7 @@ def plan_imported(imported: Imported, within_s: float) -> tuple[Imported, str]:
     """An imported part with its first plan, and in one sentence what could not be made so; the best there is after
     ``within_s`` seconds."""
     last = time.monotonic() + within_s
-    made = first_plan(imported.job, imported.models, read_shop(), lambda: time.monotonic() > last)
+    made = first_plan(imported.job, imported.models, current_shop(), lambda: time.monotonic() > last)
     return replace(imported, job=made.job), spell(made.words(), "mm")
 
 

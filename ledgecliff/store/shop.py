@@ -53,7 +53,7 @@ def read_shop() -> Shop:
                 "Use a newer Ledgecliff, or move it away."
             )
         shop = Shop.model_validate(migrated_shop(data) if isinstance(data, dict) else data)
-        return _with_models(shop, _from_library)
+        return from_library(shop)
     except ShopFileError:
         raise
     except ValidationError as error:
@@ -67,12 +67,12 @@ def for_shop(fixture: Fixture, folder: Path) -> Fixture:
     Raises WriteError or ModelFileError."""
     if not isinstance(fixture, OwnFixture):
         return fixture
-    place = _fixtures_folder()
+    place = fixtures_folder()
     place.mkdir(parents=True, exist_ok=True)
     return _each_model(carry_fixture(fixture, folder, place), lambda path: str(place / path))
 
 
-def _fixtures_folder() -> Path:
+def fixtures_folder() -> Path:
     return shop_file().parent / "fixtures"
 
 
@@ -90,13 +90,23 @@ def _with_models(shop: Shop, change: Callable[[str], str]) -> Shop:
     return shop.model_copy(update={"machine": machine, "fixtures": fixtures})
 
 
+def from_library(shop: Shop) -> Shop:
+    """With models where they lie here."""
+    return _with_models(shop, _from_library)
+
+
+def for_library(shop: Shop) -> Shop:
+    """With models by their names alone, as the library is kept."""
+    return _with_models(shop, _to_library)
+
+
 def _from_library(path: str) -> str:
     """Where a model lies that the library names: beside it, wherever that is by now."""
-    return path if Path(path).is_absolute() else str(_fixtures_folder() / path)
+    return path if Path(path).is_absolute() else str(fixtures_folder() / path)
 
 
 def _to_library(path: str) -> str:
-    return Path(path).name if Path(path).parent == _fixtures_folder() else path
+    return Path(path).name if Path(path).parent == fixtures_folder() else path
 
 
 def shop_text(shop: Shop) -> str:
@@ -107,5 +117,5 @@ def write_shop(shop: Shop) -> Path:
     """Raises WriteError."""
     path = shop_file()
     path.parent.mkdir(parents=True, exist_ok=True)
-    write_atomic(path, shop_text(_with_models(shop, _to_library)))
+    write_atomic(path, shop_text(for_library(shop)))
     return path

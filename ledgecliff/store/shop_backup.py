@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import json
 from collections.abc import Iterator
 from pathlib import Path
@@ -14,11 +15,17 @@ from ledgecliff.core.errors import InvalidValueError
 
 from .atomic import write_atomic
 from .shop_database import ShopDatabase
-from .shop_schema import CHANGES, ENTRIES, MACHINES, SUBJECTS, VERSION
+from .shop_schema import CHANGES, ENTRIES, MACHINES, MODEL_FILES, SUBJECTS, THINGS, VERSION
 
 FORMAT = "ledgecliff-shop"
 #: In the order in which one refers to another, and which column of each counts by itself.
-_TABLES = ((MACHINES, "id"), (CHANGES, "id"), (ENTRIES, "number"), (SUBJECTS, ""))
+_TABLES = (
+    (MACHINES, "id"), (CHANGES, "id"), (ENTRIES, "number"), (SUBJECTS, ""), (THINGS, "id"), (MODEL_FILES, ""),
+)  # fmt: skip
+#: Backups of these versions are put back; those of the older have no library.
+_READS = (3, VERSION)
+#: In which column of which table there are files, which are told in letters.
+_FILES = MODEL_FILES.name, "content"
 _AT_ONCE = 500
 
 
@@ -39,7 +46,7 @@ def _lines(database: ShopDatabase, counts: dict[str, int]) -> Iterator[str]:
             counts[table.name] = 0
             for row in connection.execute(select(table).order_by(*table.primary_key.columns)):
                 counts[table.name] += 1
-                yield json.dumps({table.name: dict(row._mapping)}, ensure_ascii=False)
+                yield json.dumps({table.name: _in_letters(table.name, dict(row._mapping))}, ensure_ascii=False)
 
 
 def restore(database: ShopDatabase, path: Path) -> dict[str, int]:
@@ -82,13 +89,27 @@ def _read(path: Path) -> dict[str, list[dict[str, Any]]]:
         raise InvalidValueError(str(path), f"is no backup of a shop: {error}; name one") from None
     if not isinstance(head, dict) or head.get("format") != FORMAT:
         raise InvalidValueError(str(path), f"does not say that it is a backup ('{FORMAT}'); name one")
-    if head.get("version") != VERSION:
+    if head.get("version") not in _READS:
+        known = " and ".join(map(str, _READS))
         raise InvalidValueError(
-            str(path), f"is of version {head.get('version')}, and this program puts back {VERSION}; use that Ledgecliff"
+            str(path), f"is of version {head.get('version')}, and this program puts back {known}; use that Ledgecliff"
         )
     for number, plain in enumerate(others, start=2):
         name = next(iter(plain), "") if isinstance(plain, dict) else ""
         if name not in rows or set(plain[name]) != columns[name]:
             raise InvalidValueError(f"{path.name}, line {number}", "is no row of a shop; it is not as it was written")
-        rows[name].append(plain[name])
+        try:
+            rows[name].append(_as_kept(name, plain[name]))
+        except ValueError:
+            raise InvalidValueError(f"{path.name}, line {number}", "has a file in it that cannot be read") from None
     return rows
+
+
+def _in_letters(table: str, row: dict[str, Any]) -> dict[str, Any]:
+    name, column = _FILES
+    return row | {column: base64.b64encode(row[column]).decode("ascii")} if table == name else row
+
+
+def _as_kept(table: str, row: dict[str, Any]) -> dict[str, Any]:
+    name, column = _FILES
+    return row | {column: base64.b64decode(row[column], validate=True)} if table == name else row

@@ -14,6 +14,7 @@ from sqlalchemy import (
     ForeignKey,
     Index,
     Integer,
+    LargeBinary,
     MetaData,
     String,
     Table,
@@ -33,8 +34,8 @@ from ledgecliff.core.model.identity import derived_id
 from .migrations import machine_id
 from .record_rows import entry_row, offset_entry, register_entry
 
-#: Version 1 had no table that said so; machines were known by their names.  Version 2 had no record.
-VERSION = 3
+#: Version 1 had no table that said so; machines were known by their names.  Version 2 had no record, 3 no library.
+VERSION = 4
 _DATA = MetaData()
 #: One row: which version of these tables it is.
 SCHEMA = Table("schema", _DATA, Column("version", Integer, nullable=False))
@@ -100,6 +101,27 @@ SUBJECTS = Table(
 )  # fmt: skip
 Index("entries_about", SUBJECTS.c.kind, SUBJECTS.c.id, SUBJECTS.c.entry)
 Index("subjects_by_name", SUBJECTS.c.name)
+#: One row a change of a thing of the library (``core.library.things``), which is what it says from then on; without a
+#: body it is gone.
+THINGS = Table(
+    "library_things", _DATA,
+    Column("id", Integer, primary_key=True),
+    Column("kind", String(20), nullable=False),
+    Column("place", String(40), nullable=False),
+    Column("which", String(200), nullable=False),
+    Column("revision", Integer, nullable=False),
+    Column("at", String(40), nullable=False),
+    Column("by", String(100), nullable=False),
+    Column("workstation", String(200), nullable=False),
+    Column("body", Text),
+    UniqueConstraint("kind", "place", "which", "revision", name="one_thing_a_revision"),
+)  # fmt: skip
+#: Files of models that fixtures of the library are made of, and pictures of notes, by what is in them.
+MODEL_FILES = Table(
+    "library_files", _DATA,
+    Column("sha256", String(64), primary_key=True),
+    Column("content", LargeBinary, nullable=False),
+)  # fmt: skip
 #: How long one window waits for another's write (s).
 PATIENCE_S = 10
 #: So many turns are waited for where several begin a register at once; what a database says then.
@@ -188,4 +210,9 @@ def _to_3(connection: Connection) -> None:
         )
 
 
-_STEPS: dict[int, Callable[[Connection], None]] = {1: _to_2, 2: _to_3}
+def _to_4(connection: Connection) -> None:
+    """There is a library, which whoever keeps something first begins."""
+    _DATA.create_all(connection, [THINGS, MODEL_FILES])
+
+
+_STEPS: dict[int, Callable[[Connection], None]] = {1: _to_2, 2: _to_3, 3: _to_4}

@@ -9,10 +9,12 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 
 from ledgecliff.app.drawing_painter import text_width as of_qt
+from ledgecliff.core.changing import set_value
 from ledgecliff.core.frames import Turn
 from ledgecliff.core.route import scenes_of
 from ledgecliff.sheets.text_width import text_width as of_font
 from ledgecliff.store.demo import demo_job
+from ledgecliff.store.library import current_shop, keep_shop
 from ledgecliff.store.shop import read_shop, shop_file
 from tests.app.gui import GuiTestCase
 from tests.helpers import demo
@@ -47,6 +49,38 @@ class ShopTest(GuiTestCase):
         self.sheet.pick("low parallels")
         self.press("remove")
         self.assertNotIn("low parallels", [each.name for each in read_shop().parallels])
+
+    def test_somebody_else_was_quicker(self):
+        """Both values are told, theirs is shown, and typed once more ours stands."""
+        self.sheet.pick("small vise")
+        self.type_in(self.entry("Jaw width").entry, "101")
+        mine = current_shop()
+        number = next(k for k, each in enumerate(mine.fixtures) if each.name == "small vise")
+        keep_shop(mine, set_value(mine, ("fixtures", number, "jaw_width"), 102.0))
+        self.type_in(self.entry("Jaw width").entry, "103")
+        said = self.entry("Jaw width").said.text()
+        self.assertIn("jaw width: here 103, there 102", said)
+        self.wait_for(lambda: not self.desk.stage.shop_desk.reading.busy(), "the library")
+        self.assertEqual(self.document.shop.fixtures[number].jaw_width, 102.0)
+        self.type_in(self.entry("Jaw width").entry, "103")
+        self.assertEqual(current_shop().fixtures[number].jaw_width, 103.0)
+
+    def test_a_job_is_told_and_takes_over_what_the_shop_has_changed(self):
+        self.press("machine")
+        shop = current_shop()
+        keep_shop(shop, set_value(shop, ("machine", "fixtures", 0, "jaw_height"), 41.5))
+        self.desk.following.look_beside_again()
+
+        def told():
+            return [each for each in self.document.findings or () if each.code == "SHOP_HAS_CHANGED"]
+
+        self.wait_for(told, "the finding")
+        (finding,) = told()
+        self.document.apply_fix(finding.fixes[0])
+        self.assertEqual(self.document.job.machines[0].fixtures[0].jaw_height, 41.5)
+        self.wait_for(lambda: not told(), "the finding to go")
+        self.document.undo_stack.undo()
+        self.assertNotEqual(self.document.job.machines[0].fixtures[0].jaw_height, 41.5)
 
     def test_refusals_stand_beside_the_field_or_under_the_head(self):
         self.sheet.pick("small vise")

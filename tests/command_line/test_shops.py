@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 import stat
 from unittest import mock
 
+from ledgecliff.core.edits.shop import keep_machine
 from ledgecliff.store.credentials import password_file, password_of
+from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job, write_job
+from ledgecliff.store.library import current_shop, keep_shop
 from ledgecliff.store.register_place import joined, joined_file, own_file, register_place
 from ledgecliff.store.shop_database import ShopDatabase
 from tests.command_line.test_main import DEMO, CommandTest, run
@@ -43,6 +48,34 @@ class ShopsTest(CommandTest):
         status, out, _ = run("offsets", "list", "--job", DEMO, "--json")
         self.assertEqual(status, 0)
         return told, json.loads(out), run("offsets", "list", "--job", DEMO, "--history", "G54", "--json")[1]
+
+    def test_what_the_shop_has_changed_since_a_job_was_planned(self):
+        job = self.folder / "job.json"
+        shutil.copy(demo_job("float-housing").parent / "float_housing.step", self.folder)
+        write_job(read_job(demo_job("float-housing")), job)
+        self.assertEqual(self.told("shop", "changes", str(job))["changes"], [])
+        machine = read_job(job).machines[0]
+        shop = current_shop()
+        keep_shop(shop, keep_machine(shop, machine))
+        first = machine.fixtures[0].model_copy(update={"jaw_height": 41.5})
+        later = machine.model_copy(update={"fixtures": (first, *machine.fixtures[1:]), "accuracy": 0.0123})
+        shop = current_shop()
+        keep_shop(shop, keep_machine(shop, later))
+        told = self.told("shop", "changes", str(job), status=1)["changes"]
+        self.assertEqual({each["kind"] for each in told}, {"fixture", "machine"})
+        self.assertIn("jaw height was", next(each["what"] for each in told if each["kind"] == "fixture"))
+        self.assertIn("SHOP_HAS_CHANGED", run("check", str(job), "--json")[1])
+        self.assertIn("not among", self.refused("shop", "changes", str(job), "--take", "third vise"))
+        self.told("shop", "changes", str(job), "--take", first.name, status=1)
+        self.assertEqual(read_job(job).machines[0].fixtures[0].jaw_height, 41.5)
+        self.assertNotEqual(read_job(job).machines[0].accuracy, 0.0123)
+        self.told("shop", "changes", str(job), "--take", "all")
+        self.assertEqual(read_job(job).machines[0], later)
+        self.assertNotIn("SHOP_HAS_CHANGED", run("check", str(job), "--json")[1])
+        rows = self.told("shop", "things", "--of", first.name)["things"]
+        mine = [each for each in rows if each["revision"] == 2]
+        self.assertIn("is 41.5", mine[0]["what"])
+        self.assertTrue(mine[0]["by"])
 
     def test_begun_backed_up_and_put_back_elsewhere(self):
         self.assertEqual(self.told("shop", "init")["begun"], True)

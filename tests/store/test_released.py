@@ -141,9 +141,9 @@ class ReleasedRegisterTest(unittest.TestCase):
         path = self.folder / f"{REGISTERS[-1].parent.name}.db"
         register.close()
         with sqlite3.connect(path) as connection:
-            connection.execute("UPDATE schema SET version = 4")
+            connection.execute("UPDATE schema SET version = 5")
         connection.close()
-        with self.assertRaisesRegex(ShopDatabaseError, "is of version 4; this program reads up to 3"):
+        with self.assertRaisesRegex(ShopDatabaseError, "is of version 5; this program reads up to 4"):
             RegisterDb(path)
         with sqlite3.connect(path) as connection:
             self.assertEqual(connection.execute("SELECT count(*) FROM changes").fetchone(), (5,))
