@@ -76,6 +76,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
                "Ctrl+Shift+E"),
     ActionSpec("paper", "On paper…", "Setup, turn and table sheets, tool list, first article, offset labels", "Job",
                "open_sheet", "Ctrl+P", argument="paper"),
+    ActionSpec("release_sheet", "Release…", "How far each setup has come; released under one seal, and compared", "Job",
+               "open_sheet", "Ctrl+Shift+L", argument="release"),
     ActionSpec("sheet", "Write setup sheet…", "The setup sheet as HTML or PDF", "Job", "write_sheet", ""),
     ActionSpec("print", "Print setup sheet…", "The setup sheet on a printer of this computer", "Job", "print_sheet",
                "Ctrl+Shift+P"),

@@ -24,6 +24,7 @@ from ledgecliff.sheets.wanted import ALL, KIND_WORDS, Paper, Wanted
 from ledgecliff.store import outputs
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.printing import print_pdf, printers
+from ledgecliff.store.release_wish import Wish
 from ledgecliff.store.signed import about_now
 
 from .desk import Desk
@@ -67,6 +68,8 @@ class Commands(QObject):
         self.stage.paper_sheet.write_wanted.connect(self.write_sheet)
         self.stage.paper_sheet.print_wanted.connect(self.print_sheet)
         self.stage.paper_sheet.told.connect(self.notices.say)
+        self.stage.release_sheet.release_wanted.connect(self.release)
+        self.stage.release_sheet.compare_wanted.connect(self.compare_release)
 
     def stop(self) -> None:
         """Cancels what runs and waits for its end."""
@@ -341,6 +344,50 @@ class Commands(QObject):
 
         sent = f"The {KIND_WORDS[kind].lower()} is sent to {printer}."
         self._start(f"Printing on {printer}…", work, lambda _none: self.notices.say(sent))
+
+    def release(self, by: str, setups: list[int], reasons: dict[str, str], paper: Paper) -> None:
+        """Into a folder that is asked for."""
+        document, plan = self.document, self.document.plan
+        if plan is None or self._work is not None:
+            return
+        folder = self.files.ask_folder()
+        if folder is None:
+            return
+        wish = Wish(
+            by, setups, reasons, document.beside or NOTHING_BESIDE, document.rehearsal, document.worlds, paper,
+            document.unit,
+        )  # fmt: skip
+        beside_job = document.path.parent if document.path is not None else None
+
+        def work(_progress: object, _cancelled: object) -> str:
+            from ledgecliff.store.release_files import write_release
+
+            release, waits = write_release(plan, beside_job, folder, wish)
+            told = [f"Released into {folder}, seal {release.seal[:12]}:", *(each.name for each in release.files)]
+            return "\n".join([*told, *release.proof, *([waits] if waits else [])])
+
+        self._start(f"Releasing into {folder.name}…", work, self._released)
+
+    def _released(self, words: str) -> None:
+        self.stage.record_desk.noted.emit()
+        self.stage.release_sheet.show_words(words)
+        self.notices.say(words.partition(":\n")[0] + ".")
+
+    def compare_release(self) -> None:
+        folder, plan = self.files.ask_folder(), self.document.plan
+        if folder is None or self._work is not None:
+            return
+
+        def work(_progress: object, _cancelled: object) -> str:
+            from ledgecliff.store.release_folder import read_release, verify_release
+
+            release = read_release(folder)
+            of_this = plan if plan is not None and plan.job.id == release.job else None
+            told = verify_release(folder, of_this)
+            head = f"{folder}: '{release.title}', {', '.join(release.setups)}, by {release.by}, {release.at[:16]}"
+            return "\n".join([head, *(told or ["As it was released."])])
+
+        self._start(f"Comparing {folder.name}…", work, self.stage.release_sheet.show_words)
 
     def _about(self, paper: Paper) -> About:
         document = self.document

@@ -26,6 +26,7 @@ from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.quantities import Unit, spell
 from ledgecliff.core.rehearsal.results import Rehearsal
 from ledgecliff.core.rehearsal.worlds import Worlds
+from ledgecliff.core.release.seals import Seal
 from ledgecliff.core.remedies.said import said_changes
 from ledgecliff.core.remedies.tried import with_fix
 from ledgecliff.core.route import Scene, scenes_of
@@ -89,6 +90,8 @@ class Document(QObject):
     rehearsed = Signal(object)
     #: What is found against the plan is known now, or more of it.
     findings_changed = Signal()
+    #: A setup has come farther, or back, with no finding another.
+    seals_changed = Signal()
     #: What mends a finding is known now, or that nothing does.
     remedies_changed = Signal()
     #: Title, path or unsaved state.
@@ -106,6 +109,8 @@ class Document(QObject):
         #: plan, None while some of that is still being read.
         self.found: tuple[Finding, ...] | None = None
         self.beside: Beside | None = None
+        #: How far each setup has come, with what is known beside the plan; none until that is.
+        self.seals: tuple[Seal, ...] = ()
         #: By key of the finding: what mends it, or None where nothing that was tried does (see ``Trying``).
         self.remedies: dict[tuple[str, str, str], Remedy | None] = {}
         self.all_tried = False
@@ -142,7 +147,7 @@ class Document(QObject):
     @plan.setter
     def plan(self, plan: Plan) -> None:
         """Nothing found against another one counts for it; whoever sets it says that it has changed."""
-        self._plan, self.found, self.beside = plan, None, None
+        self._plan, self.found, self.beside, self.seals = plan, None, None, ()
         self.remedies, self.all_tried = {}, False
 
     @property
@@ -152,13 +157,16 @@ class Document(QObject):
             return None
         return with_rehearsed(self._plan, self.found, self.rehearsal, self.worlds)
 
-    def set_findings(self, found: tuple[Finding, ...], beside: Beside | None) -> None:
+    def set_findings(self, found: tuple[Finding, ...], beside: Beside | None, seals: tuple[Seal, ...] = ()) -> None:
         """``beside`` is None while there is more to come."""
         known = self.beside is not None and beside is not None and found == self.found
         if known:
             self.beside = beside  # looked at again, and nothing is another
+            if seals != self.seals:
+                self.seals = seals
+                self.seals_changed.emit()
             return
-        self.found, self.beside = found, beside
+        self.found, self.beside, self.seals = found, beside, seals
         self.remedies, self.all_tried = {}, False
         self.findings_changed.emit()
 

@@ -13,9 +13,12 @@ from collections.abc import Callable
 from PySide6.QtCore import QElapsedTimer, Signal
 
 from ledgecliff.core.drawing.pictures import Picture, scene_picture
+from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.finding import Finding
 from ledgecliff.core.findings.everything import Beside, found_against
 from ledgecliff.core.plan import Plan
+from ledgecliff.core.record.entries import RecordEntry
+from ledgecliff.core.release.seals import Seal, seals_of
 from ledgecliff.core.route import scenes_of
 from ledgecliff.store.beside_job import BesideJob
 
@@ -32,7 +35,7 @@ class Following(Behind):
     """Tells the document what was found; ``picture_came`` brings a scene's index and its picture."""
 
     picture_came = Signal(int, object)
-    _found = Signal(object, object, object)
+    _found = Signal(object, object, object, object)
     _drawn = Signal(object, int, object)
 
     def __init__(self, document: Document, width: int, height: int) -> None:
@@ -65,9 +68,10 @@ class Following(Behind):
             near_first = sorted(range(len(scenes_of(plan))), key=lambda index: abs(index - here))
             self._draw(plan, near_first[0])
             if not self._beside.knows(plan, folder):
-                self._found.emit(plan, found_against(plan, cancelled=cancelled), None)
+                self._found.emit(plan, found_against(plan, cancelled=cancelled), None, ())
             beside = self._beside.read(plan, folder, cancelled=cancelled)
-            self._found.emit(plan, found_against(plan, beside, cancelled), beside)
+            found = found_against(plan, beside, cancelled)
+            self._found.emit(plan, found, beside, seals_of(plan.job, found, self._history(plan)))
             for index in near_first[1:]:
                 if cancelled():
                     return
@@ -79,9 +83,18 @@ class Following(Behind):
         """In the thread."""
         self._drawn.emit(plan, index, scene_picture(plan, scenes_of(plan)[index], *self._size))
 
-    def _take_findings(self, plan: Plan, findings: tuple[Finding, ...], beside: Beside | None) -> None:
+    def _history(self, plan: Plan) -> tuple[RecordEntry, ...]:
+        """Where the record is away nothing is known of it, which is told among the findings."""
+        try:
+            return self._beside.history(plan.job)
+        except LedgecliffError:
+            return ()
+
+    def _take_findings(
+        self, plan: Plan, findings: tuple[Finding, ...], beside: Beside | None, seals: tuple[Seal, ...]
+    ) -> None:
         if plan is self._document.plan:
-            self._document.set_findings(findings, beside)
+            self._document.set_findings(findings, beside, seals)
 
     def _take_picture(self, plan: Plan, index: int, picture: Picture | None) -> None:
         if plan is self._document.plan:

@@ -18,7 +18,8 @@ from .field_table import FieldSpec, Section, length
 def job_section() -> Section:
     """What the job is called."""
     title = FieldSpec("Title", ("title",), "text", "In the window's head, on the sheet and in every program.")
-    return Section("This job", (title, FieldSpec("Note", ("note",), "text", "Printed on the sheet.")))
+    version = FieldSpec("Version", ("revision",), "text", "As the shop counts (1, 2, A, B); in names of programs.")
+    return Section("This job", (title, version, FieldSpec("Note", ("note",), "text", "Printed on the sheet.")))
 
 
 def shape_section(part: Part) -> Section | None:

@@ -56,7 +56,9 @@ class ProfileSheet(Sheet):
         self.example = self._editor("What the profile writes for this setup", read_only=True)
         self.files, self.suffix = QLineEdit(), QLineEdit()
         self.files.setAccessibleName("How files are called")
-        self.files.setToolTip("{nn} setup's number, {kk} program's number, {setup} its name, {what} what it does")
+        self.files.setToolTip(
+            "{nn} setup's number, {kk} program's, {setup} its name, {what} what it does; {job}, {side}, {version}"
+        )
         self.suffix.setAccessibleName("Ending of files")
         self.suffix.setFixedWidth(80)
         row = self.add_row()

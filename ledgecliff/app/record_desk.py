@@ -11,11 +11,15 @@ from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.record.entries import RecordEntry
 from ledgecliff.core.record.made import Draft, of_rehearsal
 from ledgecliff.core.rehearsal.results import Rehearsal
+from ledgecliff.core.release.seals import rests_on
 from ledgecliff.store.register_place import register_place, waiting_file
 from ledgecliff.store.run_files import checksum_where_there
 
 from .behind import Behind
 from .document import Document
+
+#: Kinds that findings or seals may be about.
+_TOLD = ("note", "mark", "measured", "rehearsal", "ticked", "release")
 
 
 class RecordDesk(Behind):
@@ -23,7 +27,7 @@ class RecordDesk(Behind):
     waits = Signal(str)
     #: What was written or taken in, in words.
     told = Signal(str)
-    #: Entries were sent; and among them some that findings may be about: notes, marks, measured values, corrections.
+    #: Entries were sent; and among them some that findings or seals may be about.
     kept = Signal()
     noted = Signal()
     _sent = Signal(str)
@@ -62,13 +66,13 @@ class RecordDesk(Behind):
         except LedgecliffError as error:
             self.failed.emit(str(error))
             return
-        self._has_told |= any(each.kind in ("note", "mark", "measured") or each.corrects for each in entries)
+        self._has_told |= any(each.kind in _TOLD or each.corrects for each in entries)
         self._begin_in(0)
 
     def keep_rehearsal(self, rehearsal: Rehearsal) -> None:
         job = self._document.job
         if job is not None:
-            self.keep([of_rehearsal(job, rehearsal)])
+            self.keep([of_rehearsal(job, rehearsal, rests_on(job))])
 
     def export(self, path: Path) -> None:
         """All of the record, behind the window."""

@@ -107,7 +107,7 @@ class ArticleReading(Behind):
             return
 
         def work(_progress: object, _cancelled: object) -> None:
-            from ledgecliff.store.beside_job import articles_about
+            from ledgecliff.store.record_about import articles_about
 
             self.found.emit(articles_about(place, job))
 

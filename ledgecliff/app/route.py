@@ -14,6 +14,7 @@ from ledgecliff.core.model.stock import measured_along
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit, format_short
 from ledgecliff.core.rehearsal.results import RehearsedSetup
+from ledgecliff.core.release.seals import Stage
 from ledgecliff.core.route import Scene, scenes_of
 
 from .document import Document
@@ -27,6 +28,10 @@ from .theme import Theme
 _MANY_SETUPS = 5
 #: Room round the cards, above and below together, and the scroll bar of a long route (pixels).
 _AIR = 12
+
+
+#: How far a setup has come.
+_STAGE_MARKS: dict[Stage, str] = {"planned": "○", "checked": "◔", "rehearsed": "●", "released": "▣", "run": "✓"}
 
 
 def result_words(result: RehearsedSetup, unit: Unit) -> str:
@@ -71,6 +76,7 @@ class Route(QScrollArea):
         self._set_height()
         document.plan_changed.connect(self._await_pictures)
         document.findings_changed.connect(self.refresh)
+        document.seals_changed.connect(self.refresh)
         following.picture_came.connect(self._show_picture)
         document.scene_changed.connect(self._mark)
         document.rehearsal_changed.connect(self.refresh)
@@ -146,10 +152,11 @@ class Route(QScrollArea):
             return "■ measured" if all(along) else "◧ partly measured" if any(along) else "□ assumed"
         if scene.kind != "setup" or scene.setup is None:
             return ""
-        rehearsal = self._document.rehearsal
-        if rehearsal is None:
-            return "○ planned"
-        return result_words(rehearsal.setups[scene.setup], self._document.unit)
+        rehearsal, seals = self._document.rehearsal, self._document.seals
+        stage = seals[scene.setup].stage if seals else "planned"
+        if rehearsal is not None and stage not in ("released", "run"):
+            return result_words(rehearsal.setups[scene.setup], self._document.unit)
+        return f"{_STAGE_MARKS[stage]} {stage}"
 
     def _match_cards(self, count: int) -> None:
         while len(self.cards) > count:

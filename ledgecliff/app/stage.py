@@ -65,6 +65,7 @@ from .record_desk import RecordDesk
 from .record_sheet import RecordSheet
 from .register_desk import RegisterDesk
 from .register_sheet import RegisterSheet
+from .release_sheet import ReleaseSheet
 from .run_desk import RunDesk
 from .run_sheet import RunSheet
 from .sheet import Sheet
@@ -168,6 +169,7 @@ class Stage(QWidget):
         self.record_desk = RecordDesk(document)
         self.record_sheet = RecordSheet(document, self.record_desk, theme)
         self.paper_sheet = PaperSheet(document, self.record_desk)
+        self.release_sheet = ReleaseSheet(document)
         self.run_desk = RunDesk(document)
         self.run_sheet = RunSheet(document, self.run_desk, theme)
         self.flow_sheet = FlowSheet(self.run_desk, theme)
@@ -182,6 +184,7 @@ class Stage(QWidget):
             "register": self.register_sheet,
             "record": self.record_sheet,
             "paper": self.paper_sheet,
+            "release": self.release_sheet,
             "programs": self.programs_sheet,
             "tools": self.tool_sheet,
             "centre": self.centre_sheet,
@@ -218,6 +221,7 @@ class Stage(QWidget):
         self.turn_panel.moment_shown.connect(self.show_moment)
         self.turn_panel.play_shown.connect(self.show_play)
         self.turn_panel.ended.connect(self.refresh)
+        self.release_panel.release_wanted.connect(lambda: self.open_sheet("release"))
         self.release_panel.kind_changed.connect(self._show_program)
         self.release_panel.profile_wanted.connect(lambda: self.open_sheet("profile"))
         document.plan_changed.connect(self.refresh)

@@ -104,6 +104,8 @@ def _parser() -> argparse.ArgumentParser:
     rehearsal.add_argument(
         "--cards", action="store_true", help="by the control's own cycles, from where the probe stands by eye"
     )
+    rehearsal.add_argument("--keep", action="store_true", help="put it into the record")
+    rehearsal.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     carding = with_json(on_job("cards", _cards, "cards for working through the probing with the control's own cycles"))
     carding.add_argument("--setup", metavar="SETUP", help="one setup; all without")
     carding.add_argument("-o", "--out", type=Path, metavar="FILE", help="write them to FILE.html or FILE.pdf")

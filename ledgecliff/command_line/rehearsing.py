@@ -7,11 +7,12 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from ledgecliff.command_line.output import print_json, rounded, xyz
+from ledgecliff.command_line.output import print_json, rounded, warn, xyz
 from ledgecliff.command_line.plans import plan_of
+from ledgecliff.core.plan import Plan
 from ledgecliff.core.reading_back.check import read_back
 from ledgecliff.core.rehearsal.rehearse import written_plan
-from ledgecliff.core.rehearsal.results import RehearsedSetup, WrittenPlan
+from ledgecliff.core.rehearsal.results import Rehearsal, RehearsedSetup, WrittenPlan
 from ledgecliff.core.rehearsal.true_world import TrueWorld
 
 
@@ -81,6 +82,8 @@ def rehearse_job(options: argparse.Namespace) -> int:
 
         name, file = options.record
         write_atomic(Path(file), recorded_touches(plan, rehearsal, name))
+    if options.keep:
+        _keep(options, plan, rehearsal)
     setups = [_told(setup) for setup in rehearsal.setups]
     for told, setup in zip(setups, rehearsal.setups, strict=True):
         mine = [each for each in rehearsal.instances if each.name == setup.name and each.instance]
@@ -105,6 +108,18 @@ def rehearse_job(options: argparse.Namespace) -> int:
     else:
         _print_rehearsal(setups, pairs)
     return int(bool(rehearsal.alarms or rehearsal.amiss))
+
+
+def _keep(options: argparse.Namespace, plan: Plan, rehearsal: Rehearsal) -> None:
+    from ledgecliff.command_line.shops import shop_place
+    from ledgecliff.core.record.made import of_rehearsal
+    from ledgecliff.core.release.seals import rests_on
+    from ledgecliff.store.job_files import job_checksum
+    from ledgecliff.store.recording import record
+
+    made = of_rehearsal(plan.job, rehearsal, rests_on(plan.job))
+    if words := record([made], shop_place(options), job_checksum(plan.job)).words:
+        warn(words)
 
 
 def _told(setup: RehearsedSetup) -> dict[str, Any]:

@@ -97,7 +97,7 @@ def _compare(options: argparse.Namespace) -> int:
 
 
 def _recorded(options: argparse.Namespace, job: Job) -> tuple[RecordEntry, ...]:
-    from ledgecliff.store.beside_job import articles_about
+    from ledgecliff.store.record_about import articles_about
 
     return articles_about(shop_place(options), job)
 

@@ -2,28 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from pathlib import Path
 from time import monotonic
 
 from ledgecliff.core.errors import CancelledError, InvalidValueError, LedgecliffError
 from ledgecliff.core.finding import Finding
 from ledgecliff.core.findings.everything import Beside
+from ledgecliff.core.findings.released_rules import Released
 from ledgecliff.core.first_article.measured import article_findings
 from ledgecliff.core.library.planned_with import History, library_findings
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.work_offsets import Code, codes_of
 from ledgecliff.core.plan import Plan
-from ledgecliff.core.record.entries import Kind, RecordEntry, Subject
-from ledgecliff.core.record.rules import DRIFTING, record_findings, subjects_used
-from ledgecliff.core.record.subjects import of_job
+from ledgecliff.core.record.entries import RecordEntry
+from ledgecliff.core.record.rules import record_findings, subjects_used
 from ledgecliff.core.register.entries import Entry
 from ledgecliff.core.toolpaths.control_words import ControlWords
 from ledgecliff.core.toolpaths.programs import ProgramOf, programs_of
 from ledgecliff.core.toolpaths.summary import ProgramSummary
 
+from .record_about import history_about, record_about
 from .register_place import is_there, register_place
+from .release_folder import standing_releases
 from .toolpath_files import read_program
 
 
@@ -40,34 +42,6 @@ def register_entries(place: Path | str, machine: Machine) -> tuple[Entry, ...]:
         db.close()
 
 
-def record_about(place: Path | str, subjects: Sequence[Subject]) -> tuple[RecordEntry, ...]:
-    """Notes on any of these, the newest numbers of fixtures, and what was measured of the job's parts; nothing is begun
-    by looking.  Raises ShopDatabaseError."""
-    fixtures = [each for each in subjects if each.kind == "fixture"]
-    jobs = [each for each in subjects if each.kind == "job"]
-    return _about(place, (subjects, ("note",)), (fixtures, DRIFTING), (jobs, ("measured",)))
-
-
-def articles_about(place: Path | str, job: Job) -> tuple[RecordEntry, ...]:
-    """What was measured and touched of a job's parts.  Raises ShopDatabaseError."""
-    return _about(place, ([of_job(job)], ("measured", "touch")))
-
-
-def _about(place: Path | str, *asked: tuple[Sequence[Subject], Sequence[Kind]]) -> tuple[RecordEntry, ...]:
-    """Entries of some kinds about any of some things, with their corrections."""
-    if not is_there(place):
-        return ()
-    from .record_db import RecordDb  # slow to import, and not wanted before there is a record
-
-    db = RecordDb(place)
-    try:
-        found = [each for subjects, kinds in asked for each in db.about(subjects, kinds)]
-        more = db.corrections([each.id for each in found])
-    finally:
-        db.close()
-    return tuple({each.id: each for each in (*found, *more)}.values())
-
-
 #: So long (s) the register counts as it was read, unless somebody in this window writes to it.
 _FRESH_S = 3.0
 #: A file as it was when it was read: its place, size, time of its last change, and for which control.
@@ -81,6 +55,8 @@ class BesideJob:
         self._read: dict[_State, ProgramSummary | str] = {}
         #: The register's entries by what they were asked for, and when they were read (s).
         self._about: dict[tuple[Path | str, tuple[tuple[str, str], ...]], tuple[float, tuple[RecordEntry, ...]]] = {}
+        #: What happened with a job, by where the record is and the job's id.
+        self._history: dict[tuple[Path | str, str], tuple[float, tuple[RecordEntry, ...]]] = {}
         #: Of the library when it was looked at (s), its newest change, and all that its things were.
         self._things: dict[Path | str, tuple[float, int, History]] = {}
         self._entries: dict[tuple[Path | str, str, tuple[Code, ...]], tuple[float, tuple[Entry, ...]]] = {}
@@ -106,6 +82,7 @@ class BesideJob:
             (each.file, each.control): self._program(each, folder, cancelled) for each in programs_of(plan) if each.file
         }
         recorded: tuple[Finding, ...] = ()
+        released: tuple[Released, ...] = ()
         if not why:  # the record is where the register is
             try:
                 entries_of = self._recorded(place or register_place(), plan.job)
@@ -114,14 +91,25 @@ class BesideJob:
                     *article_findings(plan.job, entries_of),
                     *library_findings(plan.job, self._library(place or register_place())),
                 )
+                released = standing_releases(plan.job, self.history(plan.job, place))
             except LedgecliffError as error:
                 why = str(error)
-        return Beside(entries, why, programs, recorded)
+        return Beside(entries, why, programs, recorded, released)
+
+    def history(self, job: Job, place: Path | str | None = None) -> tuple[RecordEntry, ...]:
+        """Rehearsals, releases and what was ticked off of a job, as it was a moment ago.  Raises ShopDatabaseError."""
+        where = place or register_place()
+        at, entries = self._history.get((where, job.id), (-_FRESH_S, ()))
+        if monotonic() - at >= _FRESH_S:
+            entries = history_about(where, job)
+            self._history = {(where, job.id): (monotonic(), entries)}
+        return entries
 
     def forget_register(self) -> None:
         """Somebody has written to it."""
         self._entries.clear()
         self._about.clear()
+        self._history.clear()
         self._things = {place: (-_FRESH_S, newest, history) for place, (_, newest, history) in self._things.items()}
 
     def _recorded(self, place: Path | str, job: Job) -> tuple[RecordEntry, ...]:

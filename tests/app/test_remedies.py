@@ -168,7 +168,7 @@ class RehearsedTest(GuiTestCase):
         self.assertIn("REHEARSAL_NOT_SET", self.codes())
         self.document.set_value("depth", ("setups", 0, "probing", "depth"), 7.0)
         self.assertNotIn("REHEARSAL_NOT_SET", self.codes(), "of the plan before")
-        self.assertEqual(self.desk.route.cards[3].seal, "○ planned")
+        self.wait_for(lambda: self.desk.route.cards[3].seal == "◔ checked", "the seal")
 
     def test_twenty_trials_at_once(self):
         self.show_lens(1, "rehearse")

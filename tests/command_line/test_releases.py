@@ -85,6 +85,71 @@ class ReleasesTest(CommandTest):
         _, out, _ = run("record", "list", "--kind", "override", "--register", self.place, "--json")
         self.assertEqual(len(json.loads(out)["entries"]), len(told["overrides"]))
 
+    def seals(self):
+        status, out, error = run("seals", str(self.job), "--register", self.place, "--json")
+        self.assertEqual(status, 0, error)
+        return [(each["stage"], each["changed"]) for each in json.loads(out)["seals"]]
+
+    def codes(self):
+        _, out, _ = run("check", str(self.job), "--register", self.place, "--json")
+        return {each["code"]: each for each in json.loads(out)["findings"]}
+
+    def test_seals_and_what_takes_them_back(self):
+        self.assertEqual(self.seals(), [("checked", []), ("checked", [])])
+        run("rehearse", str(self.job), "--keep", "--register", self.place)
+        self.assertEqual(self.seals(), [("rehearsed", []), ("rehearsed", [])])
+        self.released("--setup", "Op 10", "--trials", "2")
+        self.assertEqual(self.seals(), [("released", []), ("rehearsed", [])])
+        self.assertIn("2 trials", " ".join(json.loads((self.out / "release.json").read_text())["proof"]))
+        write_job(set_value(read_job(self.job), ("setups", 0, "probing", "overtravel"), 6.0), self.job)
+        self.assertEqual(self.seals(), [("checked", ["probing"]), ("checked", ["what is done before"])])
+
+    def test_what_lies_there_now_is_found_without_being_asked(self):
+        self.released()
+        self.assertFalse({"RELEASED_FILES_DIFFER", "RELEASED_ON_OTHER_FINDINGS"} & set(self.codes()))
+        program = next(path for path in sorted(self.out.iterdir()) if path.suffix == ".ngc")
+        text = program.read_text(encoding="utf-8")
+        program.write_text(text + "G0 X0\n", encoding="utf-8")
+        told = self.codes()["RELEASED_FILES_DIFFER"]
+        self.assertIn(program.name, told["message"])
+        self.assertIn("G0 X0", told["message"])
+        program.write_text(text, encoding="utf-8")
+        self.assertNotIn("RELEASED_FILES_DIFFER", self.codes())
+        shutil.rmtree(self.out)
+        self.assertNotIn("RELEASED_FILES_DIFFER", self.codes(), "it went to the machine")
+
+    def test_an_override_stands_for_the_next_release_until_its_finding_changes(self):
+        write_job(set_value(read_job(self.job), ("setups", 0, "hold", "parallels_height"), 36.0), self.job)
+        hazards = {code for code, each in self.codes().items() if each["severity"] == "hazard"}
+        self.released(*(f"--override={code}=guarded by hand" for code in sorted(hazards)))
+        self.out = self.folder / "again"
+        told = self.released()["overrides"]
+        self.assertEqual({(each["code"], each["reason"], each["by"]) for each in told},
+                         {(code, "guarded by hand", "Ada") for code in hazards})  # fmt: skip
+        write_job(set_value(read_job(self.job), ("setups", 0, "hold", "parallels_height"), 35.5), self.job)
+        self.out = self.folder / "third"
+        self.assertIn("a hazard stands", self.released(status=2))
+
+    def test_toolpath_programs_go_along_and_two_of_a_name_do_not(self):
+        job = read_job(self.job)
+        job = set_value(job, ("setups", 0, "operations", 0, "program"), "face.ngc")
+        job = set_value(job, ("setups", 0, "operations", 1, "program"), "gone.ngc")
+        write_job(job, self.job)
+        (self.folder / "face.ngc").write_bytes(b"G21 G90 G54\nT1 M6\nG43 H1\n(\xff)\nM30\n")
+        self.released()
+        self.assertEqual((self.out / "face.ngc").read_bytes(), (self.folder / "face.ngc").read_bytes())
+        proof = json.loads((self.out / "release.json").read_text())["proof"]
+        self.assertIn("toolpath program not at hand, so not released: gone.ngc", proof)
+        (self.out / "face.ngc").write_bytes(b"G21 G90 G55\nT1 M6\nG43 H1\n(\xff)\nM30\n")
+        told = self.verified()
+        self.assertIn("face.ngc was changed", told[0])
+        self.assertIn("line 1 was: G21 G90 G54", told[1])
+        write_job(set_value(job, ("setups", 0, "operations", 0, "program"), "01-op-10-probe.ngc"), self.job)
+        (self.folder / "01-op-10-probe.ngc").write_text("M30\n")
+        self.out = self.folder / "again"
+        self.assertIn("two files would be called '01-op-10-probe.ngc'", self.released(status=2))
+        self.assertFalse(self.out.exists())
+
     def test_what_is_missing(self):
         for words, why in (
             (("release", DEMO, "-o", str(self.out)), "--by"), (("release", DEMO, "--by", "Ada"), "-o"),

@@ -39,6 +39,8 @@ _IN_A_ROW = 2
 class ReleasePanel(LensPanel):
     programs_wanted = Signal()
     sheet_wanted = Signal()
+    #: Who releases it, and what of it.
+    release_wanted = Signal()
     #: The other kind of program is wanted on the stage.
     kind_changed = Signal()
     #: The programs of a setup are to be read back.
@@ -70,6 +72,7 @@ class ReleasePanel(LensPanel):
         line.setContentsMargins(0, 2, 0, 2)
         for words, tip, signal in (
             ("Programs…", "Write probing and hover-check programs of all setups (Ctrl+E)", self.programs_wanted),
+            ("Release…", "Programs and sheets into a folder, under one seal", self.release_wanted),
             ("Setup sheet…", "Write the setup sheet as HTML or PDF; all other sheets: Ctrl+P", self.sheet_wanted),
         ):
             button = QPushButton(words)

@@ -22,6 +22,7 @@ from ..rehearsal.worlds import Worlds
 from ..toolpaths.control_words import ControlWords
 from ..toolpaths.programs import differences_of, programs_of
 from ..toolpaths.summary import ProgramSummary
+from .released_rules import Released, released_findings
 from .rules import findings_of, in_order
 
 
@@ -32,13 +33,14 @@ class Beside:
     ``entries`` are what the register keeps, by the machine's id in the order codes are given out; ``no_register`` says
     why it cannot be read.  ``programs`` are the toolpath programs by the name that operations call them by and
     what the control reads of itself, each as it was read or in words why not.  ``recorded`` is what the shop's record
-    says against the plan.
+    says against the plan, ``released`` what was released of it and stands.
     """
 
     entries: Mapping[str, tuple[Entry, ...]] = field(default_factory=dict)
     no_register: str = ""
     programs: Mapping[tuple[str, ControlWords], ProgramSummary | str] = field(default_factory=dict)
     recorded: tuple[Finding, ...] = ()
+    released: tuple[Released, ...] = ()
 
 
 NOTHING_BESIDE = Beside()
@@ -49,7 +51,8 @@ def found_against(
 ) -> tuple[Finding, ...]:
     """All findings, hazards first.  Raises as ``findings_of`` does."""
     found = [*findings_of(plan, cancelled), *_about_register(plan, beside), *_about_programs(plan, beside)]
-    return in_order(plan, [*found, *beside.recorded])
+    found += beside.recorded
+    return in_order(plan, [*found, *released_findings(found, beside.released)])
 
 
 def with_rehearsed(

@@ -77,7 +77,8 @@ Codes = Literal["one a setup", "one for all"]
 
 
 class Job(Model):
-    """``id`` says which job it is, ``title`` what people call it; ``codes`` which work offsets its setups keep their
+    """``id`` says which job it is, ``title`` what people call it, ``revision`` which version of it this is (as the shop
+    counts: 1, 2, A, B); ``codes`` which work offsets its setups keep their
     zeros in, on each machine, ``parting`` where what is cut from two sides meets, and ``bench`` what is done beside the
     machine between them."""
 
@@ -85,6 +86,7 @@ class Job(Model):
     version: Literal[8] = VERSION
     id: Id
     title: Name
+    revision: Annotated[str, Field(min_length=1, max_length=20)] = "1"
     note: Text = ""
     codes: Codes = "one a setup"
     part: Part

@@ -147,14 +147,15 @@ ControlStyle = Literal["parameter style", "numbered-variable skip style"]
 
 
 #: What the name of a program's file may hold.
-FILE_WORDS = ("nn", "kk", "setup", "what")
+FILE_WORDS = ("nn", "kk", "setup", "what", "job", "side", "version")
 
 
 class OutputProfile(Model):
     """A text template for programs, see docs/profiles.md; ``control`` is the style of control that runs them.
 
     ``files`` is how its files are called: ``{nn}`` is the setup's number, ``{kk}`` the program's in the setup,
-    ``{setup}`` the setup's name, ``{what}`` what the program does; ``suffix`` is their ending.
+    ``{setup}`` the setup's name, ``{what}`` what the program does, ``{job}`` the job's title, ``{side}`` the side that
+    is up, ``{version}`` the job's; ``suffix`` is their ending.
     """
 
     name: Name

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from ..errors import LedgecliffError
+from ..errors import LedgecliffError, PlanError
 from ..fixture_making import fixture_cut
 from ..model.bench import MakeFixture
 from ..model.holding import BoardHold
@@ -21,6 +21,9 @@ from .registration import programs_of_turn, zero_mark_program
 from .text import file_stem
 from .writer import ProbingText, hover_program, probing_programs
 
+#: So much of a job's title goes into the name of a file.
+_LONGEST_JOB = 60
+
 
 def released_files(plan: Plan) -> dict[str, str]:
     """Every program that leaves, by the name of its file, in the order of the work: of each setup the probing programs
@@ -28,7 +31,15 @@ def released_files(plan: Plan) -> dict[str, str]:
 
     Raises PlanError or ProfileError when one cannot be written.
     """
-    return {name: text for number in range(len(plan.setups)) for name, text in files_of_setup(plan, number).values()}
+    files: dict[str, str] = {}
+    for number in range(len(plan.setups)):
+        for name, text in files_of_setup(plan, number).values():
+            if name in files:
+                raise PlanError(
+                    f"Two programs would be called '{name}'; put {{nn}} and {{kk}} into how the profile calls files."
+                )
+            files[name] = text
+    return files
 
 
 def files_of_setup(plan: Plan, number: int) -> dict[str, tuple[str, str]]:
@@ -41,7 +52,7 @@ def files_of_setup(plan: Plan, number: int) -> dict[str, tuple[str, str]]:
     made |= {kind.replace(" ", "-"): text for kind, text in registration_texts(plan, number).items()}
     profile = profile_of(plan.job.machine_of(setup))
     return {
-        what: (_file_name(profile, number, setup.name, what, count), text)
+        what: (_file_name(plan, profile, number, what, count), text)
         for count, (what, text) in enumerate(made.items(), start=1)
     }
 
@@ -77,9 +88,18 @@ def registration_files(plan: Plan, number: int) -> tuple[str, ...]:
     return tuple(files[kind.replace(" ", "-")][0] for kind in registration_texts(plan, number))
 
 
-def _file_name(profile: OutputProfile, number: int, setup: str, what: str, count: int) -> str:
+def _file_name(plan: Plan, profile: OutputProfile, number: int, what: str, count: int) -> str:
     """How the ``count``-th program of a setup is called, from 1; ``number`` counts setups from 0."""
-    words = {"nn": f"{number + 1:02d}", "kk": f"{count:02d}", "setup": file_stem(setup), "what": what}
+    setup = plan.job.setups[number]
+    words = {
+        "nn": f"{number + 1:02d}",
+        "kk": f"{count:02d}",
+        "setup": file_stem(setup.name),
+        "what": what,
+        "job": file_stem(plan.job.title)[:_LONGEST_JOB],
+        "side": file_stem(setup.side),
+        "version": file_stem(plan.job.revision),
+    }
     return profile.files.format(**words) + profile.suffix
 
 

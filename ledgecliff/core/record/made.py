@@ -60,8 +60,9 @@ def _of_step(job: Job, on: tuple[Subject, ...], measured: Measurement, number: i
     )  # fmt: skip
 
 
-def of_rehearsal(job: Job, rehearsal: Rehearsal) -> Draft:
-    """One of all setups: which true world, what stopped, and how far each offset was found off the truth."""
+def of_rehearsal(job: Job, rehearsal: Rehearsal, rests_on: Mapping[str, JsonValue] | None = None) -> Draft:
+    """One of all setups: which true world, what stopped, and how far each offset was found off the truth; what it
+    ``rests_on``, where that is known."""
     numbers = {
         f"{setup.full_name} {axis} off": float(setup.difference[k])
         for setup in rehearsal.setups
@@ -75,7 +76,12 @@ def of_rehearsal(job: Job, rehearsal: Rehearsal) -> Draft:
         f"rehearsed {how}, trial {rehearsal.seed}: {'; '.join(amiss) if amiss else 'nothing amiss'}",
         (of_job(job), *(of_setup(job, setup) for setup in job.setups)),
         numbers,
-        {"seed": rehearsal.seed, "amiss": list(amiss), "setups": [_ran(each) for each in rehearsal.setups]},
+        {
+            "seed": rehearsal.seed,
+            "amiss": list(amiss),
+            "setups": [_ran(each) for each in rehearsal.setups],
+            "rests on": dict(rests_on or {}),
+        },
     )
 
 

@@ -8,16 +8,19 @@ import json
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, Field
+from pydantic import AfterValidator, Field, ValidationError
 
 from ..errors import InvalidValueError
 from ..finding import Finding
+from ..findings.released_rules import Released, StoodThen
 from ..model.base import Model, Name
 from ..model.identity import Id
-from ..record.entries import Time
+from ..record.entries import RecordEntry, Time
 
 RELEASE_FORMAT: Literal["ledgecliff-release"] = "ledgecliff-release"
 RELEASE_VERSION: Literal[1] = 1
+#: Under which the record keeps what was released.
+RELEASE_DATA = "document"
 #: The file that says what was released.
 RELEASE_FILE = "release.json"
 #: So many lines of a file that was changed are told, and so much of each (characters).
@@ -37,7 +40,7 @@ class ReleasedFile(Model):
     """A program with its text, so that what was changed in it can be told; a sheet by its checksum alone."""
 
     name: Annotated[str, Field(max_length=255), AfterValidator(_plain_name)]
-    kind: Literal["program", "sheet"]
+    kind: Literal["program", "toolpath", "sheet"]
     sha256: Annotated[str, Field(pattern=_SHA)]
     text: Annotated[str, Field(max_length=50_000_000)] | None = None
 
@@ -64,7 +67,7 @@ class Override(Model):
 
 
 class Release(Model):
-    """``seal`` is a checksum of all the rest."""
+    """``rests_on`` is what each setup's part of it rests on (``resting``), ``seal`` a checksum of all the rest."""
 
     format: Literal["ledgecliff-release"] = RELEASE_FORMAT
     version: Literal[1] = RELEASE_VERSION
@@ -80,6 +83,9 @@ class Release(Model):
     findings: Annotated[tuple[FindingThen, ...], Field(max_length=5000)] = ()
     overrides: Annotated[tuple[Override, ...], Field(max_length=200)] = ()
     proof: Annotated[tuple[str, ...], Field(max_length=200)] = ()
+    rests_on: Annotated[dict[Id, dict[str, Annotated[str, Field(max_length=64)]]], Field(max_length=200)] = Field(
+        default_factory=dict
+    )
     seal: Annotated[str, Field(pattern=r"^([0-9a-f]{64})?$")] = ""
 
 
@@ -89,6 +95,19 @@ def checksum(content: bytes) -> str:
 
 def program_file(name: str, text: str) -> ReleasedFile:
     return ReleasedFile(name=name, kind="program", sha256=checksum(text.encode()), text=text)
+
+
+def toolpath_file(name: str, content: bytes) -> ReleasedFile:
+    """A program of a toolpath system, as it was then."""
+    return ReleasedFile(
+        name=name, kind="toolpath", sha256=checksum(content), text=content.decode("utf-8", "replace")
+    )  # fmt: skip
+
+
+def without_texts(release: Release) -> Release:
+    """As the record keeps it."""
+    files = tuple(each.model_copy(update={"text": None}) for each in release.files)
+    return release.model_copy(update={"files": files})
 
 
 def then(finding: Finding) -> FindingThen:
@@ -108,13 +127,17 @@ def sealed(release: Release) -> Release:
     return release.model_copy(update={"seal": seal_of(release)})
 
 
-def overridden(findings: Iterable[Finding], reasons: Mapping[str, str], by: str) -> tuple[Override, ...]:
-    """Every hazard with the reason that a named person gives for its code.
+def overridden(
+    findings: Iterable[Finding], reasons: Mapping[str, str], by: str, stand: Sequence[Override] = ()
+) -> tuple[Override, ...]:
+    """Every hazard with the reason that a named person gives for its code, or gave before: what is in ``stand`` counts
+    until its finding changes.
 
     Raises InvalidValueError where a hazard has none, a reason says nothing, or is of what is no hazard now.
     """
     hazards = [finding for finding in findings if finding.severity == "hazard"]
-    left = [finding for finding in hazards if finding.code not in reasons]
+    before = {id(finding): _standing(finding, stand) for finding in hazards}
+    left = [finding for finding in hazards if finding.code not in reasons and before[id(finding)] is None]
     if left:
         named = "; ".join(f"{finding.code}: {finding.message()}" for finding in left)
         raise InvalidValueError(
@@ -128,7 +151,20 @@ def overridden(findings: Iterable[Finding], reasons: Mapping[str, str], by: str)
     for code, reason in reasons.items():
         if len(reason.strip()) < _LEAST_REASON:
             raise InvalidValueError("override", f"{code} has no reason; write why it may be released")
-    return tuple(Override(finding=then(each), reason=reasons[each.code].strip(), by=by) for each in hazards)
+    made = []
+    for each in hazards:
+        old = before[id(each)]
+        if each.code in reasons or old is None:
+            made.append(Override(finding=then(each), reason=reasons[each.code].strip(), by=by))
+        else:
+            made.append(old)
+    return tuple(made)
+
+
+def _standing(finding: Finding, stand: Sequence[Override]) -> Override | None:
+    """The last one that was given for this very finding."""
+    mine = [each for each in stand if each.finding.is_of(finding) and each.finding.message == finding.message()]
+    return mine[-1] if mine else None
 
 
 def differences(release: Release, there: Mapping[str, bytes]) -> list[str]:
@@ -141,7 +177,7 @@ def differences(release: Release, there: Mapping[str, bytes]) -> list[str]:
         elif checksum(content) != each.sha256:
             told += [f"{each.name} was changed after it was released", *_lines(each, content)]
     known = {each.name for each in release.files}
-    endings = {_ending(each.name) for each in release.files if each.kind == "program"}
+    endings = {_ending(each.name) for each in release.files if each.kind != "sheet"}
     extra = sorted(name for name in there if name not in known and _ending(name) in endings)
     return told + [f"{name} was not released" for name in extra]
 
@@ -168,6 +204,27 @@ def _lines(file: ReleasedFile, content: bytes) -> list[str]:
 def _shown(line: str) -> str:
     plain = "".join(sign if sign.isprintable() else "�" for sign in line)
     return plain if len(plain) <= _LONGEST else f"{plain[:_LONGEST]}…"
+
+
+def stood(release: Release) -> Released:
+    """As findings are held against it."""
+    return Released(
+        release.setups, release.by, release.at,
+        tuple(StoodThen((each.code, each.setup, each.about), each.message) for each in release.findings),
+        tuple(
+            StoodThen((o.finding.code, o.finding.setup, o.finding.about), o.finding.message, o.reason, o.by)
+            for o in release.overrides
+        ),
+    )  # fmt: skip
+
+
+def released_of(entry: RecordEntry) -> Release | None:
+    """What an entry of the record keeps of a release; None where it keeps none that can be read."""
+    kept = entry.data.get(RELEASE_DATA)
+    try:
+        return None if not isinstance(kept, dict) else Release.model_validate(kept)
+    except ValidationError:
+        return None
 
 
 def changed_since(release: Release, job_checksum: str, findings: Sequence[Finding]) -> list[str]:

@@ -7,7 +7,7 @@ from pathlib import PurePosixPath
 
 from ledgecliff.core.changing import changed as with_fields
 from ledgecliff.core.edits.profiles import own_copy, with_profile
-from ledgecliff.core.errors import InvalidValueError
+from ledgecliff.core.errors import InvalidValueError, PlanError
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.programs.profile import SHIPPED, in_present_words, shipped_profile
 from ledgecliff.core.programs.released import probing_text, registration_files, released_files
@@ -32,6 +32,21 @@ class NamesTest(unittest.TestCase):
             "probe of op-10", "hover of op-10", "probe of op-20", "hover of op-20",
         ])  # fmt: skip
         self.assertEqual(named("O{nn}{kk}")["O0201.nc"], probing_text(demo_plan(), 1))
+
+    def test_job_side_and_version(self):
+        names = list(named("{job}-v{version}-{nn}-{side}-{what}"))
+        self.assertEqual(names[0], "float-housing-v1-01-top-side-probe.nc")
+        self.assertEqual(names[3], "float-housing-v1-02-underside-hover.nc")
+        job = own_copy(changed((("revision",), "B 2"), (("title",), "x/../" * 16)))
+        profile = with_fields(job.machine.profiles[0], {"files": "{job}-{version}-{nn}{kk}", "suffix": ".nc"})
+        (first, *_) = released_files(make_plan(with_profile(job, profile), models()))
+        self.assertRegex(first, r"^x-[x-]{1,59}-b-2-0101\.nc$")
+
+    def test_two_of_one_name_are_refused_not_lost(self):
+        job = own_copy(changed((("setups", 0, "name"), "Op 10"), (("setups", 1, "name"), "op-10")))
+        profile = with_fields(job.machine.profiles[0], {"files": "{setup}-{what}"})
+        with self.assertRaisesRegex(PlanError, "Two programs would be called 'op-10-probe"):
+            released_files(make_plan(with_profile(job, profile), models()))
 
     def test_what_bores_for_pins_is_named_with_the_setup_that_runs_it(self):
         plan = ring_plan("on-pins")
