@@ -60,6 +60,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
                "open_sheet", "Ctrl+Shift+B", argument="profile"),
     ActionSpec("record", "The record", "What was measured and done, and numbers against time", "Job",
                "open_sheet", "Ctrl+Shift+J", needs_job=False, argument="record"),
+    ActionSpec("figures", "Figures from the record", "How fixtures and touches repeat, and blanks vary, into this job",
+               "Job", "open_sheet", "", argument="figures"),
     ActionSpec("register", "The offset register", "What every work offset of the machine holds, and for whom", "Job",
                "open_sheet", "Ctrl+G", needs_job=False, argument="register"),
     ActionSpec("axes", "Rotary axes, step by step", "What is known of each axis, and the way to what is not", "Job",

@@ -150,6 +150,7 @@ class Desk(QWidget):
         self.stage.record_sheet.stop()
         self.stage.shop_desk.reading.stop()
         self.stage.paper_sheet.stop()
+        self.stage.figures_sheet.reading.stop()
 
     def _tried(self) -> tuple[Behind, ...]:
         """What lenses have tried behind them."""

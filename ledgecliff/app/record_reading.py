@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
@@ -88,8 +89,8 @@ class DriftReading(Behind):
         self._run(work)
 
 
-class ArticleReading(Behind):
-    """What was measured and touched of a job's parts."""
+class _OfJob(Behind):
+    """Entries that say something of a job."""
 
     found = Signal(object)
 
@@ -103,12 +104,26 @@ class ArticleReading(Behind):
 
     def _begin(self) -> None:
         job, place = self._job, register_place()
-        if job is None:
-            return
+        if job is not None:
+            self._run(lambda _progress, _cancelled: self.found.emit(self._entries(place, job)))
 
-        def work(_progress: object, _cancelled: object) -> None:
-            from ledgecliff.store.record_about import articles_about
+    def _entries(self, place: Path | str, job: Job) -> tuple[RecordEntry, ...]:
+        raise NotImplementedError
 
-            self.found.emit(articles_about(place, job))
 
-        self._run(work)
+class ArticleReading(_OfJob):
+    """What was measured and touched of a job's parts."""
+
+    def _entries(self, place: Path | str, job: Job) -> tuple[RecordEntry, ...]:
+        from ledgecliff.store.record_about import articles_about
+
+        return articles_about(place, job)
+
+
+class FiguresReading(_OfJob):
+    """What figures for the budget come from."""
+
+    def _entries(self, place: Path | str, job: Job) -> tuple[RecordEntry, ...]:
+        from ledgecliff.store.record_about import figures_about
+
+        return figures_about(place, job)

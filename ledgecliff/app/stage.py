@@ -41,6 +41,7 @@ from .backlog_sheet import BacklogSheet
 from .canvas import Canvas, Ghost
 from .centre_sheet import CentreSheet
 from .document import Document
+from .figures_sheet import FiguresSheet
 from .first_page import FirstPage
 from .flow_sheet import FlowSheet
 from .keys_sheet import KeysSheet
@@ -170,6 +171,7 @@ class Stage(QWidget):
         self.record_sheet = RecordSheet(document, self.record_desk, theme)
         self.paper_sheet = PaperSheet(document, self.record_desk)
         self.release_sheet = ReleaseSheet(document)
+        self.figures_sheet = FiguresSheet(document)
         self.run_desk = RunDesk(document)
         self.run_sheet = RunSheet(document, self.run_desk, theme)
         self.flow_sheet = FlowSheet(self.run_desk, theme)
@@ -185,6 +187,7 @@ class Stage(QWidget):
             "record": self.record_sheet,
             "paper": self.paper_sheet,
             "release": self.release_sheet,
+            "figures": self.figures_sheet,
             "programs": self.programs_sheet,
             "tools": self.tool_sheet,
             "centre": self.centre_sheet,

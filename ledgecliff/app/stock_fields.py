@@ -21,6 +21,7 @@ PARTING = Section(
 def stock_sections(stock: Stock) -> tuple[Section, ...]:
     label = (
         FieldSpec("Material", ("stock", "material"), "text", "Printed on the sheet."),
+        FieldSpec("Lot", ("stock", "lot"), "text", "Which delivery they are from, as the record calls it."),
         FieldSpec(
             "Prepared faces",
             ("stock", "prepared"),

@@ -20,6 +20,7 @@ from ledgecliff.command_line import (
     centres,
     desktop,
     fences,
+    figures,
     importing,
     offsets,
     plans,
@@ -245,6 +246,7 @@ def _parser() -> argparse.ArgumentParser:
     releases.add_commands(commands)
     desktop.add_commands(commands)
     sheets.add_commands(commands)
+    figures.add_commands(commands)
     schema = command("schema", _schema, "print the JSON Schema of the job file")
     of = schema.add_mutually_exclusive_group()
     of.add_argument("--run", dest="of_run", action="store_true", help="that of the run document")

@@ -6,14 +6,15 @@ import hashlib
 import json
 from collections.abc import Iterable, Mapping
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy import func, select
-from sqlalchemy.engine import Connection
+from sqlalchemy.engine import Connection, Row
 from sqlalchemy.exc import DatabaseError, IntegrityError
 
-from ledgecliff.core.errors import LedgecliffError
+from ledgecliff.core.errors import InvalidValueError, LedgecliffError
 from ledgecliff.core.library.planned_with import Revision
-from ledgecliff.core.library.things import Body, Key, said_difference, same_thing, thing_name
+from ledgecliff.core.library.things import Body, Key, said_difference, same_thing, shop_of, thing_name, things_of
 
 from .shop_database import ShopDatabase
 from .shop_schema import MODEL_FILES, THINGS
@@ -46,7 +47,8 @@ class LibraryDb:
 
     def things(self) -> dict[Key, Body]:
         """As they stand; none where nobody has kept any.  Raises ShopDatabaseError."""
-        return {key: mine[-1].body for key, mine in self.history().items() if mine[-1].body is not None}
+        with self._database.reading() as connection:
+            return _bodies(_newest(connection))
 
     def history(self) -> dict[Key, list[Revision]]:
         """Everything that each thing was, oldest first.  Raises ShopDatabaseError."""
@@ -66,8 +68,15 @@ class LibraryDb:
         for patience in reversed(range(_TURNS)):
             try:
                 with self._database.writing() as connection:
+                    # Looked at once: whoever writes the same revision after this is refused by the database.
+                    newest = _newest(connection)
+                    stands = _as_read(_bodies(newest))
                     for key, body in changes.items():
-                        self._write_one(connection, key, before.get(key), body)
+                        row, there = newest.get(key), stands.get(key)
+                        if row is not None and not same_thing(there, before.get(key)) and not same_thing(there, body):
+                            raise ThingChangedError(key, body, Revision(there, row.at, row.by, row.workstation))
+                        if row is None or there != body:
+                            _add(connection, key, 1 if row is None else row.revision + 1, body)
                 return
             except IntegrityError as error:
                 # Somebody else has written the same revision at this very moment: looked at once more, it is told.
@@ -75,22 +84,6 @@ class LibraryDb:
                     raise self._database.cannot("written", error) from error
             except DatabaseError as error:
                 raise self._database.cannot("written", error) from error
-
-    @staticmethod
-    def _write_one(connection: Connection, key: Key, before: Body | None, body: Body | None) -> None:
-        this = (THINGS.c.kind == key.kind, THINGS.c.place == key.where, THINGS.c.which == key.which)
-        newest = connection.execute(select(THINGS).where(*this).order_by(THINGS.c.revision.desc()).limit(1)).first()
-        stands = None if newest is None or newest.body is None else json.loads(newest.body)
-        if newest is not None and not same_thing(stands, before) and not same_thing(stands, body):
-            raise ThingChangedError(key, body, Revision(stands, newest.at, newest.by, newest.workstation))
-        if newest is not None and stands == body:
-            return
-        values = {
-            "kind": key.kind, "place": key.where, "which": key.which,
-            "revision": 1 if newest is None else newest.revision + 1, "at": now(), "by": who()[:100],
-            "workstation": workstation()[:200], "body": None if body is None else _text(body),
-        }  # fmt: skip
-        connection.execute(THINGS.insert().values(**values))
 
     def newest(self) -> int:
         """The number of the newest change: another one once anything has changed.  Raises ShopDatabaseError."""
@@ -114,6 +107,32 @@ class LibraryDb:
         with self._database.reading() as connection:
             content = connection.scalar(select(MODEL_FILES.c.content).where(MODEL_FILES.c.sha256 == sha256))
         return None if content is None else bytes(content)
+
+
+def _newest(connection: Connection) -> dict[Key, Row[Any]]:
+    """The last change of each thing."""
+    rows = connection.execute(select(THINGS).order_by(THINGS.c.id))
+    return {Key(row.kind, row.place, row.which): row for row in rows}
+
+
+def _bodies(newest: Mapping[Key, Row[Any]]) -> dict[Key, Body]:
+    return {key: json.loads(row.body) for key, row in newest.items() if row.body is not None}
+
+
+def _add(connection: Connection, key: Key, revision: int, body: Body | None) -> None:
+    values = {
+        "kind": key.kind, "place": key.where, "which": key.which, "revision": revision, "at": now(), "by": who()[:100],
+        "workstation": workstation()[:200], "body": None if body is None else _text(body),
+    }  # fmt: skip
+    connection.execute(THINGS.insert().values(**values))
+
+
+def _as_read(things: dict[Key, Body]) -> dict[Key, Body]:
+    """As whoever reads the library has them: what an older program has kept lacks what has come since."""
+    try:
+        return things_of(shop_of(things)) if things else {}
+    except InvalidValueError:
+        return things
 
 
 def _text(body: Body) -> str:

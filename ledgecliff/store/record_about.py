@@ -7,7 +7,7 @@ from pathlib import Path
 
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.record.entries import Kind, RecordEntry, Subject
-from ledgecliff.core.record.rules import DRIFTING
+from ledgecliff.core.record.rules import DRIFTING, subjects_used
 from ledgecliff.core.record.subjects import of_job
 
 from .register_place import is_there
@@ -17,13 +17,21 @@ def record_about(place: Path | str, subjects: Sequence[Subject]) -> tuple[Record
     """Notes on any of these, the newest numbers of fixtures, and what was measured of the job's parts; nothing is begun
     by looking.  Raises ShopDatabaseError."""
     fixtures = [each for each in subjects if each.kind == "fixture"]
+    others = [each for each in subjects if each.kind in ("probe", "batch")]
     jobs = [each for each in subjects if each.kind == "job"]
-    return _about(place, (subjects, ("note",)), (fixtures, DRIFTING), (jobs, ("measured",)))
+    return _about(
+        place, (subjects, ("note",)), (fixtures, DRIFTING), (others, ("measured", "mark")), (jobs, ("measured",))
+    )
 
 
 def articles_about(place: Path | str, job: Job) -> tuple[RecordEntry, ...]:
     """What was measured and touched of a job's parts.  Raises ShopDatabaseError."""
     return _about(place, ([of_job(job)], ("measured", "touch")))
+
+
+def figures_about(place: Path | str, job: Job) -> tuple[RecordEntry, ...]:
+    """What figures for the budget come from.  Raises ShopDatabaseError."""
+    return record_about(place, subjects_used(job))
 
 
 def history_about(place: Path | str, job: Job) -> tuple[RecordEntry, ...]:

@@ -70,6 +70,33 @@ class RecordTest(GuiTestCase):
     def column(self, number):
         return [self.sheet.table.item(row, number).text() for row in range(self.sheet.table.rowCount())]
 
+    def test_figures_for_the_budget_by_one_step(self):
+        db = RecordDb(register_place())
+        self.addCleanup(db.close)
+        vise = [each for each in self.used if each.kind == "fixture"]
+        db.add([
+            RecordEntry(id=derived_id("fig", str(k)), kind="touch", at=f"2026-03-01T{k:02d}:00:00+00:00", by="Ada",
+                        on=vise, numbers={"y off": (-1) ** k / 100})
+            for k in range(10)
+        ])  # fmt: skip
+        self.commands.open_sheet("figures")
+        sheet = self.desk.stage.figures_sheet
+        self.wait_for(lambda: any(each.values == 10 for each in sheet.found), "the figures")
+        QTest.mouseClick(sheet.buttons["take"], Qt.MouseButton.LeftButton)
+        self.assertIn("none is picked", sheet.said.text())
+        sheet.table.selectRow(next(k for k, each in enumerate(sheet.found) if each.values == 10))
+        QTest.mouseClick(sheet.buttons["take"], Qt.MouseButton.LeftButton)
+        taken = self.document.job.machines[0].fixtures[0]
+        self.assertEqual((taken.scatter_from.values, taken.scatter_from.number), (10, "y off"))
+        # Hand-worked: ten values of 0.01 to either side have sqrt(10 / 9) hundredths, to one side 1 / 0.6028 of it.
+        self.assertAlmostEqual(taken.clamping_scatter, 0.01 * (10 / 9) ** 0.5 / 0.60281, 6)
+        self.wait_for(lambda: sheet.table.item(0, 2).text().startswith("10 values"), "where it comes from")
+        self.document.undo_stack.undo()
+        self.assertIsNone(self.document.job.machines[0].fixtures[0].scatter_from)
+        sheet.table.selectRow(len(sheet.found) - 1)
+        QTest.mouseClick(sheet.buttons["take"], Qt.MouseButton.LeftButton)
+        self.assertIn("more are needed", sheet.said.text())
+
     def test_notes_marks_and_corrections(self):
         self.opened()
         self.assertEqual(self.desk.stage.view, "shop")

@@ -69,7 +69,8 @@ class BenchTest(CommandTest):
         self.bench("--add", "sand")
         run("sheet", str(self.path), "-o", str(self.folder / "sheet.html"))
         text = (self.folder / "sheet.html").read_text(encoding="utf-8")
-        self.assertEqual(text.count('class="box"'), 3)
+        for step in ("saw off: saw off", "heat-treat: heat-treat", "sand: sand"):
+            self.assertRegex(text, f'<span class="box"></span></td><td[^>]*>{step}')
         for words in (
             "off +X, from part X +96.000",
             "10 h",

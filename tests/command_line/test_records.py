@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+import math
 import shutil
 from unittest import mock
 
 from ledgecliff.store.demo import demo_job
+from ledgecliff.store.job_files import read_job, write_job
 from tests.command_line.test_main import DEMO, CommandTest, run
 
 
@@ -83,6 +85,23 @@ class RecordsTest(CommandTest):
             self.assertEqual(self.told("record", "import", path, place=other)["new"], 5 if name == "all.jsonl" else 0)
         mine, theirs = (self.told("record", "list", place=place) for place in (self.place, other))
         self.assertEqual(mine, theirs)
+
+    def test_figures_into_a_job(self):
+        job = self.folder / "job.json"
+        shutil.copy(demo_job("float-housing").parent / "float_housing.step", self.folder)
+        write_job(read_job(demo_job("float-housing")), job)
+        for value in ("0.001", "0.003", "0.002", "0.004", "0.000"):
+            run("record", "add", "--on", "probe:probe T30", "--job", str(job), "--number", f"ring={value}",
+                "--note", "ring gauge", "--register", self.place)  # fmt: skip
+        words = "figures", str(job), "--register", self.place, "--json"
+        probe = next(each for each in json.loads(run(*words)[1])["figures"] if each["what"].startswith("probe"))
+        # Hand-worked: 1 3 2 4 0 thousandths lie about 2 by squares of 1 1 0 4 4, over four.
+        self.assertAlmostEqual(probe["figure"], math.sqrt(10 / 4) / 1000, 9)
+        self.assertEqual((probe["values"], probe["origin"]), (5, "stated"))
+        self.assertEqual(run(*words, "--take", "nothing")[0], 2)
+        self.assertEqual(run(*words, "--take", "all")[0], 0)
+        self.assertAlmostEqual(read_job(job).machines[0].probe.repeatability, probe["figure"], 12)
+        self.assertEqual(read_job(job).machines[0].probe.repeatability_from.values, 5)
 
     def test_a_number_against_time(self):
         numbers = (10.0, 12.0, 11.0, 14.0, 13.0, 11.0, 10.0, 12.0)

@@ -103,7 +103,11 @@ class RunsTest(CommandTest):
         self.assertEqual((len(told["loads"]), told["late"], told["proven"]), (1, 5.5, True))
         self.assertEqual(told["loads"][0]["tools_in"], ["T1", "T2", "T3"])
         frozen = self.told("loads", path, "--frozen", "plate=2", "--between", "15")
-        self.assertEqual([each["name"] for each in frozen["loads"][1]["jobs"]], ["plate"])
+        # Where the inlay is cut costs nothing either way, so either may come out.
+        self.assertIn("plate", [each["name"] for each in frozen["loads"][1]["jobs"]])
+        self.assertEqual(
+            (len(frozen["loads"]), frozen["late"], frozen["tools_changed"], frozen["proven"]), (2, 0.0, 3, True)
+        )
         out = run("run", "loads", path)[1]
         self.assertIn("1 loads (none with fewer than 1)", out)
 

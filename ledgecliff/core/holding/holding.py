@@ -16,6 +16,7 @@ import numpy as np
 from ..blanks import box
 from ..errors import InternalError
 from ..frames import Array, Placement, rotation
+from ..model.figure import own_scatter
 from ..model.holding import (
     BoardHold,
     Chuck,
@@ -216,9 +217,9 @@ class Holding:
         """How unsure the stock's place against its fixture is (mm): never nearer than what it is pushed against."""
         match self.fixture:
             case Vise():
-                return Scatter("one-sided", self.fixture.clamping_scatter)
+                return own_scatter("one-sided", self.fixture.clamping_scatter, self.fixture.scatter_from)
             case Plate() | Chuck() | OwnFixture():
-                return Scatter("one-sided", self.fixture.seat_scatter)
+                return own_scatter("one-sided", self.fixture.seat_scatter, self.fixture.scatter_from)
             case Spoilboard() if isinstance(self.hold, BoardHold) and self.hold.fence is not None:
                 return Scatter("one-sided", math.hypot(_LAID_MM, _CUT_IN_PLACE_MM), origin="assumed")
             case VBlock() | Spoilboard() | Jig():
@@ -236,7 +237,7 @@ class Holding:
         if self.jaws is not None and k != 2:
             to_either_side = self.jaws.vise.centring if self.jaws.axis == k else self.in_groove
             if to_either_side:
-                return Scatter("normal", self.jaws.vise.clamping_scatter)
+                return own_scatter("normal", self.jaws.vise.clamping_scatter, self.jaws.vise.scatter_from)
         return self.clamping
 
     @property

@@ -11,6 +11,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from .base import Feed, Length, Model, Name, NonNegativeLength, PositiveLength, Spindle
+from .figure import FromRecord
 from .own_fixture import OverSpigot, OwnFixture
 
 #: Where the fixed jaw of a vise stands, seen by the operator.
@@ -43,6 +44,7 @@ class Vise(Model):
     lift: NonNegativeLength = 0.0
     bed_height: NonNegativeLength = 0.0
     centring: bool = False
+    scatter_from: FromRecord | None = None
 
     @model_validator(mode="after")
     def _opening_in_order(self) -> Vise:
@@ -71,6 +73,7 @@ class Plate(Model):
     width: PositiveLength
     thickness: PositiveLength
     seat_scatter: NonNegativeLength = 0.01
+    scatter_from: FromRecord | None = None
 
 
 class Spoilboard(Model):
@@ -118,6 +121,7 @@ class Chuck(Model):
     height: PositiveLength
     opens: Literal["right", "left", "up"] = "right"
     seat_scatter: NonNegativeLength = 0.05
+    scatter_from: FromRecord | None = None
 
     @property
     def stands(self) -> bool:

@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 from ..scatter import Scatter
 from .base import Feed, Length, Model, Name, NonNegativeLength, Point, PositiveLength
 from .cycles import ProbeCycle
+from .figure import FromRecord, own_scatter
 from .holding import AnyFixture, Chuck, Fixture, Jig, Plate, Spoilboard, VBlock, Vise
 from .identity import Id
 from .machine_words import MachineWord, SetupWords, SwitchWord
@@ -55,13 +56,14 @@ class Probe(Model):
     touch_feed: Feed
     back_off: PositiveLength
     repeatability: NonNegativeLength
+    repeatability_from: FromRecord | None = None
     on_word: SwitchWord = ""
     off_word: SwitchWord = ""
 
     @property
     def reading(self) -> Scatter:
         """How far one reading of a touch may be off (mm)."""
-        return Scatter("normal", self.repeatability)
+        return own_scatter("normal", self.repeatability, self.repeatability_from)
 
     @property
     def ball_radius(self) -> float:

@@ -12,6 +12,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from .base import Length, Model, Name, NonNegativeLength, Point, PositiveLength
+from .figure import FromRecord
 from .orientation import Orientation, PartDirection
 from .part import ModelReference
 
@@ -106,6 +107,7 @@ class OwnFixture(Model):
     moving: Annotated[tuple[MovingPart, ...], Field(max_length=12)] = ()
     screws: Annotated[tuple[FixtureScrew, ...], Field(max_length=40)] = ()
     seat_scatter: NonNegativeLength = 0.02
+    scatter_from: FromRecord | None = None
 
     @model_validator(mode="after")
     def _can_be_laid_on(self) -> OwnFixture:

@@ -14,6 +14,7 @@ from ..frames import AXES, Axis
 from ..scatter import Scatter
 from .base import Length, Model, Name, NonNegativeLength, Point, PositiveLength, Size, Spread
 from .batch import BlankBatch
+from .figure import FromRecord, as_scatter
 from .orientation import Orientation, PartDirection
 from .part import ModelReference
 
@@ -66,7 +67,7 @@ class _StockBase(Model):
 
     ``is_measured`` says that somebody has held a caliper to this blank, whatever its sizes are.  ``prepared`` are the
     faces that come planed, ground or drawn true, so that a zero may be taken from them.  ``batch`` is what was measured
-    of the blanks that come together.
+    of the blanks that come together, ``lot`` which delivery they are from, as the record calls it.
     """
 
     material: Name
@@ -75,6 +76,8 @@ class _StockBase(Model):
     is_measured: bool = False
     prepared: Annotated[tuple[PartDirection, ...], Field(max_length=6)] = ()
     batch: BlankBatch | None = None
+    lot: Annotated[str, Field(max_length=80)] = ""
+    varies_from: FromRecord | None = None
 
 
 class BlockStock(_StockBase):
@@ -194,8 +197,11 @@ def measured_along(stock: Stock) -> tuple[bool, bool, bool]:
 
 
 def size_scatter(stock: Stock) -> tuple[Scatter, ...]:
-    """How far the size of one blank of the batch may be off along part X, Y and Z (mm)."""
-    return tuple(Scatter("even", mm) for mm in stock.spread())
+    """How far the size of one blank of the batch may be off along part X, Y and Z (mm); the largest of them tells
+    whether they are still those of the record."""
+    spread = stock.spread()
+    found = stock.varies_from if stock.varies_from is not None and stock.varies_from.is_still(max(spread)) else None
+    return tuple(as_scatter("even", mm, found) for mm in spread)
 
 
 def stands_round(stock: Stock, orientation: Orientation) -> bool:

@@ -10,6 +10,7 @@ from ..plain_text import one_line
 from ..quantities import said_signed
 from .drift import drift_of
 from .entries import Kind, RecordEntry, Subject, standing
+from .figures import figure_findings, lot_of
 from .subjects import subjects_of_setup
 
 #: Kinds of entries that hold numbers of a fixture, and what is looked at of an offset from what was expected.
@@ -21,13 +22,15 @@ _OF_THE_JOB = ("job", "machine")
 
 def subjects_used(job: Job) -> list[Subject]:
     """Everything that any setup of the job uses, each once."""
-    return list(dict.fromkeys(each for setup in job.setups for each in subjects_of_setup(job, setup)))
+    lot = lot_of(job.stock)
+    used = [each for setup in job.setups for each in subjects_of_setup(job, setup)]
+    return list(dict.fromkeys([*used, *([] if lot is None else [lot])]))
 
 
 def record_findings(job: Job, entries: Sequence[RecordEntry]) -> tuple[Finding, ...]:
     """Of entries about what the job uses, their corrections among them."""
     notes = [each for each in standing(entries) if each.kind == "note"]
-    found = [*_notes(job, notes), *_drifts(job, entries)]
+    found = [*_notes(job, notes), *_drifts(job, entries), *figure_findings(job, entries)]
     return tuple({finding.key: finding for finding in found}.values())
 
 
