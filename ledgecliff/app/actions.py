@@ -78,6 +78,8 @@ ACTIONS: tuple[ActionSpec, ...] = (
                "Ctrl+Shift+E"),
     ActionSpec("paper", "On paper…", "Setup, turn and table sheets, tool list, first article, offset labels", "Job",
                "open_sheet", "Ctrl+P", argument="paper"),
+    ActionSpec("at_machine", "At the machine", "The checklist of this setup in large letters, on a window of its own",
+               "Job", "walk_at_machine", "Ctrl+Shift+M"),
     ActionSpec("release_sheet", "Release…", "How far each setup has come; released under one seal, and compared", "Job",
                "open_sheet", "Ctrl+Shift+L", argument="release"),
     ActionSpec("sheet", "Write setup sheet…", "The setup sheet as HTML or PDF", "Job", "write_sheet", ""),

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Qt, QThreadPool
 from PySide6.QtGui import QGuiApplication
 
 from ledgecliff import __version__
+from ledgecliff.core.errors import LedgecliffError
 from ledgecliff.core.findings.everything import NOTHING_BESIDE
 from ledgecliff.core.lenses import BY_KEY, LensKey
 from ledgecliff.core.plan import Plan
@@ -69,6 +70,7 @@ class Commands(QObject):
         self.stage.paper_sheet.print_wanted.connect(self.print_sheet)
         self.stage.paper_sheet.told.connect(self.notices.say)
         self.stage.release_sheet.release_wanted.connect(self.release)
+        self.stage.at_machine.task_done.connect(self._task_done)
         self.stage.release_sheet.compare_wanted.connect(self.compare_release)
 
     def stop(self) -> None:
@@ -372,6 +374,22 @@ class Commands(QObject):
         self.stage.record_desk.noted.emit()
         self.stage.release_sheet.show_words(words)
         self.notices.say(words.partition(":\n")[0] + ".")
+
+    def walk_at_machine(self) -> None:
+        """The checklist of the setup on the stage, on a window of its own."""
+        plan, scene = self.document.plan, self.document.scene
+        if plan is None or scene is None or scene.setup is None:
+            self.notices.say("A checklist is of a setup: show one first.", bad=True)
+            return
+        self.stage.at_machine.begin(plan, scene.setup)
+
+    def _task_done(self, setup: str, task: str) -> None:
+        job = self.document.job
+        if job is not None:
+            try:
+                self.stage.run_desk.tick_task(job.id, setup, task)
+            except LedgecliffError as error:
+                self.notices.say(str(error), bad=True)
 
     def compare_release(self) -> None:
         folder, plan = self.files.ask_folder(), self.document.plan

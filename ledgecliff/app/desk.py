@@ -150,6 +150,8 @@ class Desk(QWidget):
         self.stage.record_sheet.stop()
         self.stage.shop_desk.reading.stop()
         self.stage.paper_sheet.stop()
+        self.stage.at_machine.reading.stop()
+        self.stage.at_machine.close()
         self.stage.figures_sheet.reading.stop()
 
     def _tried(self) -> tuple[Behind, ...]:

@@ -79,14 +79,14 @@ class RecordDesk(Behind):
 
         def work(_progress: object, _cancelled: object) -> None:
             from ledgecliff.store.record_db import RecordDb
-            from ledgecliff.store.record_files import export_record
+            from ledgecliff.store.record_files import export_with_pictures
 
             db = RecordDb(register_place())
             try:
                 entries = list(db.every())
             finally:
                 db.close()
-            export_record(entries, path)
+            export_with_pictures(register_place(), entries, path)
             self.told.emit(f"{len(entries)} entries written to {path}.")
 
         self._run(work)
@@ -96,9 +96,9 @@ class RecordDesk(Behind):
 
         def work(_progress: object, _cancelled: object) -> None:
             from ledgecliff.store.record_db import RecordDb
-            from ledgecliff.store.record_files import import_record
+            from ledgecliff.store.record_files import import_with_pictures
 
-            entries = import_record(path)
+            entries = import_with_pictures(register_place(), path)
             db = RecordDb(register_place())
             try:
                 new = db.add(entries)

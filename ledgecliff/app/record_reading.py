@@ -120,6 +120,15 @@ class ArticleReading(_OfJob):
         return articles_about(place, job)
 
 
+class HistoryReading(_OfJob):
+    """Rehearsals, releases and what was ticked off."""
+
+    def _entries(self, place: Path | str, job: Job) -> tuple[RecordEntry, ...]:
+        from ledgecliff.store.record_about import history_about
+
+        return history_about(place, job)
+
+
 class FiguresReading(_OfJob):
     """What figures for the budget come from."""
 

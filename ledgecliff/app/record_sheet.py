@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from pydantic import JsonValue
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -22,9 +23,11 @@ from ledgecliff.core.record.entries import Kind, RecordEntry, Subject, correctio
 from ledgecliff.core.record.listing import KIND_WORDS, drift_words, entry_words, row_of
 from ledgecliff.core.record.made import Draft
 from ledgecliff.core.record.subjects import subjects_of_job, subjects_of_machine, subjects_of_setup
+from ledgecliff.store.pictures import PICTURES, keep_picture, pictures_of
 
 from .document import Document
 from .drift_chart import DriftChart
+from .picture_row import PictureRow
 from .record_desk import RecordDesk
 from .record_reading import DriftReading, PageReading, RecordPage
 from .register_offer import fill_row, fit_columns
@@ -34,6 +37,7 @@ from .written_sheet import made_into_rows, paper, words_label
 
 _COLUMNS = ("When", "What happened", "In words", "Numbers", "About", "Who")
 _FILES = "Record (*.jsonl *.csv)"
+_PICTURE_FILES = "Pictures (*.png *.jpg *.jpeg)"
 _NOTHING = "Nothing is recorded yet, or nothing that is looked for."
 
 
@@ -43,6 +47,8 @@ class RecordSheet(Sheet):
         self._document, self._desk = document, desk
         self._page = RecordPage((), 0, 0)
         self._picked: str = ""
+        #: What goes with the note that is being typed.
+        self._attached: tuple[dict[str, JsonValue], ...] = ()
         self.pages, self.drifts = PageReading(document), DriftReading(document)
         head = self.add_head(
             ("newer", "Newer", "The page of newer entries", lambda: self._turn(-1)),
@@ -77,6 +83,7 @@ class RecordSheet(Sheet):
         self.note.returnPressed.connect(lambda: self.attempt(self._add))
         for part in (QLabel("Note"), self.note, QLabel("on"), self.on, self.is_mark):
             row.addWidget(part)
+        row.addWidget(self._button("picture", "Picture…", "A PNG or JPEG that goes with the note", self._ask_picture))
         row.addWidget(self._button("add", "Add", "Into the record, with your name and the time", self._add))
         body = QHBoxLayout()
         body.setSpacing(14)
@@ -87,6 +94,8 @@ class RecordSheet(Sheet):
         side = QVBoxLayout()
         self.words = words_label(_NOTHING)
         side.addWidget(paper(self.words), 3)
+        self.pictures = PictureRow(document)
+        side.addWidget(self.pictures)
         choices = QHBoxLayout()
         self.subject, self.number = _choice("Of what"), _choice("Number")
         self.subject.activated.connect(lambda _k: self._ask_drift())
@@ -112,7 +121,7 @@ class RecordSheet(Sheet):
         self.chart.update()
 
     def stop(self) -> None:
-        for each in (self.pages, self.drifts):
+        for each in (self.pages, self.drifts, self.pictures.reading):
             each.stop()
 
     # --- what is shown --------------------------------------------------------------------
@@ -188,11 +197,13 @@ class RecordSheet(Sheet):
             self.buttons[key].setEnabled(entry is not None)
         if entry is None:
             self.words.setText(_NOTHING)
+            self.pictures.show_pictures([])
             self.chart.show_drift(None)
             self.drift.setText("")
             return
         self._picked = entry.id
         self.words.setText("\n".join(entry_words(entry)))
+        self.pictures.show_pictures([sha for _, sha in pictures_of(entry)])
         for box, choices in (
             (self.number, [(name, name) for name in entry.numbers]),
             (self.subject, [(f"{each.kind} {each.name}", each) for each in reversed(entry.on)]),
@@ -232,9 +243,25 @@ class RecordSheet(Sheet):
         kind: Kind = "mark" if self.is_mark.isChecked() else "note"
         if kind == "mark" and on is None:
             raise InvalidValueError("on", "a mark must say of what values begin anew; choose it")
-        self._desk.keep([Draft(kind, text, () if on is None else (on,))])
+        data: dict[str, JsonValue] = {PICTURES: list(self._attached)} if self._attached else {}
+        self._desk.keep([Draft(kind, text, () if on is None else (on,), {}, data)])
+        self._attach(())
         self.note.clear()
         self.is_mark.setChecked(False)
+
+    def _ask_picture(self) -> None:
+        path = self.ask_picture()
+        if path is not None:
+            self._attach((*self._attached, keep_picture(path)))
+
+    def _attach(self, pictures: tuple[dict[str, JsonValue], ...]) -> None:
+        self._attached = pictures
+        self.buttons["picture"].setText(f"Pictures: {len(pictures)}" if pictures else "Picture…")
+
+    def ask_picture(self) -> Path | None:
+        """Replaced in tests."""
+        name, _ = QFileDialog.getOpenFileName(self, "A picture for the note", str(Path.home()), _PICTURE_FILES)
+        return Path(name) if name else None
 
     def _correct(self) -> None:
         text = self.note.text().strip()

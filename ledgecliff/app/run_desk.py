@@ -116,6 +116,16 @@ class RunDesk(WrittenDesk):
     def tick(self, ref: TaskRef, *, done: bool) -> None:
         self.apply("tick off", lambda run: edits.with_done(run, [ref], done=done))
 
+    def tick_task(self, job: str, setup: str, task: str) -> None:
+        """What was done at the machine of a setup (ids), where the run that is open has it at one station alone: which
+        of several it was, nobody has said."""
+        run = self.run
+        if run is None:
+            return
+        mine = [each for each in run.stations if (each.job, each.setup) == (job, setup)]
+        if len(mine) == 1 and run.has(TaskRef(of=mine[0].id, task=task)):
+            self.tick(TaskRef(of=mine[0].id, task=task), done=True)
+
     def show(self, held: Run) -> None:
         before = self.held
         super().show(held)

@@ -35,6 +35,7 @@ from ledgecliff.core.model.job import Job
 from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.turns.turn_plan import turns_of
 
+from .at_machine import AtMachine
 from .axes_sheet import AxesSheet
 from .backlog_desk import BacklogDesk
 from .backlog_sheet import BacklogSheet
@@ -172,6 +173,7 @@ class Stage(QWidget):
         self.paper_sheet = PaperSheet(document, self.record_desk)
         self.release_sheet = ReleaseSheet(document)
         self.figures_sheet = FiguresSheet(document)
+        self.at_machine = AtMachine(document, self.record_desk, theme)
         self.run_desk = RunDesk(document)
         self.run_sheet = RunSheet(document, self.run_desk, theme)
         self.flow_sheet = FlowSheet(self.run_desk, theme)
@@ -536,6 +538,7 @@ class Stage(QWidget):
         self.flow_sheet.set_theme(theme)
         self.backlog_sheet.set_theme(theme)
         self.record_sheet.set_theme(theme)
+        self.at_machine.set_theme(theme)
         self.table_page.set_theme(theme)
         for panel in self.panels.values():
             panel.fit_text()

@@ -47,6 +47,7 @@ def add_commands(commands: Any) -> None:
     adding.add_argument("--job", type=Path, metavar="JOB", help="WHAT is looked for in this job and its machines, too")
     adding.add_argument("--number", action="append", default=[], metavar="NAME=VALUE", help="measured (mm, degrees)")
     adding.add_argument("--mark", action="store_true", help="from here on values are not compared with those before")
+    adding.add_argument("--picture", action="append", default=[], type=Path, metavar="FILE", help="PNG or JPEG")
     correcting = command("correct", _correct, "an entry in the place of a wrong one, which stays to be seen")
     correcting.add_argument("entry", metavar="ID", help="of the wrong one")
     correcting.add_argument("--note", metavar="TEXT", help="in other words")
@@ -167,6 +168,7 @@ def _list(options: argparse.Namespace) -> int:
 
 def _add(options: argparse.Namespace) -> int:
     """Where the shop's server is away it waits here."""
+    from ledgecliff.store.pictures import PICTURES, keep_picture
     from ledgecliff.store.record_keeper import RecordKeeper
     from ledgecliff.store.recording import dated
     from ledgecliff.store.run_files import checksum_of
@@ -184,6 +186,7 @@ def _add(options: argparse.Namespace) -> int:
         on=tuple(_about(db, words, options.job) for words in options.on),
         what=options.note,
         numbers=numbers,
+        data={PICTURES: [keep_picture(path) for path in options.picture]} if options.picture else {},
     )
     if waits := keeper.add([entry]).words:
         print(f"ledgecliff: {waits}", file=sys.stderr)
@@ -222,17 +225,18 @@ def _told(entry: RecordEntry, options: argparse.Namespace) -> int:
 
 
 def _export(options: argparse.Namespace) -> int:
-    from ledgecliff.store.record_files import export_record
+    from ledgecliff.store.record_files import export_with_pictures
 
     entries = list(_opened(options).every())
-    export_record(entries, options.file)
-    return _counted(options, {"entries": len(entries), "file": str(options.file)})
+    pictures = export_with_pictures(shop_place(options), entries, options.file)
+    told = {"entries": len(entries), "file": str(options.file)}
+    return _counted(options, told | ({"pictures": pictures} if pictures else {}))
 
 
 def _import(options: argparse.Namespace) -> int:
-    from ledgecliff.store.record_files import import_record
+    from ledgecliff.store.record_files import import_with_pictures
 
-    entries = import_record(options.file)
+    entries = import_with_pictures(shop_place(options), options.file)
     new = _opened(options).add(entries)
     return _counted(options, {"entries": len(entries), "new": new})
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from ledgecliff.core.errors import InvalidValueError
@@ -10,8 +10,24 @@ from ledgecliff.core.record.entries import RecordEntry
 from ledgecliff.core.record.exchange import lines_of, read_lines, read_table, table_of
 
 from .atomic import write_atomic
+from .pictures import beside_export, export_pictures, import_pictures, send_pictures
 
 _LINES, _TABLE = (".jsonl", ".ndjson"), (".csv",)
+
+
+def export_with_pictures(place: Path | str, entries: Sequence[RecordEntry], path: Path) -> int:
+    """Entries in a file, and how many pictures of theirs in the folder beside it.  Raises as ``export_record``."""
+    export_record(entries, path)
+    return export_pictures(place, entries, beside_export(path))
+
+
+def import_with_pictures(place: Path | str, path: Path) -> list[RecordEntry]:
+    """The entries of a file, whose pictures are here and in the shop's database now.  Raises as ``import_record``, and
+    ShopDatabaseError."""
+    entries = import_record(path)
+    import_pictures(entries, beside_export(path))
+    send_pictures(place, entries)
+    return entries
 
 
 def export_record(entries: Iterable[RecordEntry], path: Path) -> None:

@@ -11,6 +11,7 @@ from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.record.entries import RecordEntry
 
 from .outbox import Outbox
+from .pictures import send_pictures
 from .record_db import RecordDb
 from .register_place import waiting_file
 from .shop_database import ShopDatabaseError
@@ -70,7 +71,8 @@ class RecordKeeper:
         return Kept(waiting, why, refused)
 
     def _send(self, db: RecordDb, batch: Sequence[tuple[int, RecordEntry]]) -> None:
-        """Sent twice is there once, for each entry has an id of its own."""
+        """Sent twice is there once, for each entry has an id of its own; its pictures before it."""
+        send_pictures(self._place, [entry for _, entry in batch])
         try:
             db.add([entry for _, entry in batch])
         except InvalidValueError:

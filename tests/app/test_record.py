@@ -6,6 +6,7 @@ import unittest
 from unittest import mock
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QPixmap
 from PySide6.QtTest import QTest
 
 from ledgecliff.core.drawing.drift_layout import drift_layout
@@ -69,6 +70,29 @@ class RecordTest(GuiTestCase):
 
     def column(self, number):
         return [self.sheet.table.item(row, number).text() for row in range(self.sheet.table.rowCount())]
+
+    def test_a_picture_goes_with_a_note(self):
+        picture = QPixmap(400, 300)
+        picture.fill(Qt.GlobalColor.darkGreen)
+        picture.save(str(self.folder / "jaw.png"))
+        self.opened()
+        self.sheet.ask_picture = lambda: self.folder / "jaw.png"
+        self.press("picture")
+        self.assertEqual(self.sheet.buttons["picture"].text(), "Pictures: 1")
+        self.type_in(self.sheet.note, "jaw chipped", enter=False)
+        self.press("add")
+        self.assertEqual(self.sheet.buttons["picture"].text(), "Picture…")
+        self.wait_for(lambda: self.sheet.pictures.buttons, "the picture")
+        (button,) = self.sheet.pictures.buttons
+        self.assertAlmostEqual(button.iconSize().width(), 110 * 4 / 3, delta=1)
+        self.assertTrue(button.isEnabled())
+        self.type_in(self.sheet.note, "another", enter=False)
+        self.press("add")
+        self.sheet.table.selectRow(0)
+        self.assertTrue(self.sheet.pictures.isHidden(), "the newest has none")
+        self.sheet.ask_picture = lambda: self.folder / "shop.db"
+        self.press("picture")
+        self.assertIn("neither a PNG nor a JPEG", self.sheet.said.text())
 
     def test_figures_for_the_budget_by_one_step(self):
         db = RecordDb(register_place())

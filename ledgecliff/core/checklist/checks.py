@@ -62,12 +62,14 @@ class Asked:
 
 @dataclass(frozen=True)
 class Check:
-    """One thing to do; ``words`` and ``caution`` may hold lengths to be spelled."""
+    """One thing to do; ``words`` and ``caution`` may hold lengths to be spelled.  ``task`` is the operation that it
+    does, empty where it does none."""
 
     part: Part
     words: str
     caution: str = ""
     asked: Asked | None = None
+    task: str = ""
 
 
 def checks_of(plan: Plan, index: int) -> tuple[Check, ...]:
@@ -302,7 +304,7 @@ def _cut(plan: Plan, setup: SetupPlan) -> Iterator[Check]:
         tool = f"T{operation.tool}" if cutter is None else f"T{operation.tool} {cutter.name}"
         program = f", program {operation.program}" if operation.program else ""
         caution = f"{_FIRST} {_CUTS}" if not number else ""
-        yield Check("cut", f"{operation.name}, {tool}{program}.", caution)
+        yield Check("cut", f"{operation.name}, {tool}{program}.", caution, task=operation.name)
         for instance, name in _probing(plan, setup, after=operation.name):
             yield _probe_run(setup.machine, name, instance)
 

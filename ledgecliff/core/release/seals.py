@@ -98,11 +98,15 @@ def _rests(entry: RecordEntry, setup: str) -> dict[str, str] | None:
 
 
 def _ran(about: Sequence[RecordEntry], released: RecordEntry) -> RecordEntry | None:
-    """The last of its tasks that was ticked off since it was released, unless some was taken back since."""
-    since = [each for each in about if each.kind == "ticked" and moment(each.at) >= moment(released.at)]
+    """The last of its tasks that was ticked off since it was released, in a run or on its checklist, unless some was
+    taken back since."""
+    cut = [each for each in about if each.kind == "ticked" and ("task" in each.data or each.data.get("part") == "cut")]
+    since = [each for each in cut if moment(each.at) >= moment(released.at)]
     if not since:
         return None
-    last_of = {(each.what.rpartition(":")[0], str(each.data.get("task"))): each for each in since}
+    last_of = {
+        (each.what.rpartition(":")[0], str(each.data.get("task", each.data.get("check")))): each for each in since
+    }
     if any(each.data.get(_STATE) != _DONE for each in last_of.values()):
         return None
     return since[-1]
