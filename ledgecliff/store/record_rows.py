@@ -51,7 +51,7 @@ def offset_entry(machine: str, machine_name: str, entry: Entry, entry_id: str, s
         on.append(about("setup", f"{use.job_id}/{use.setup_id}", f"{use.job} {use.setup}"))
     return RecordEntry(
         id=entry_id,
-        kind="offset",
+        kind="tape" if entry.origin == "tape" and value is not None else "offset",
         at=zoned(entry.at),
         by=entry.by[:LONGEST_NAME],
         workstation=station[:LONGEST_NAME],

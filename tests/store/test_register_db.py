@@ -24,16 +24,17 @@ from ledgecliff.store.register_place import PLACE, register_place
 from ledgecliff.store.shop_database import ShopDatabaseError
 from tests.draws import draws
 from tests.helpers import demo
+from tests.store.servers import server
 
 USE = Use("Lamp lid", "Op 10", "2", "left vise")
 #: Writes one change after another and says so, until it is killed.
 _WRITER = """
 import sys
-from pathlib import Path
 from ledgecliff.core.register.entries import Value, with_value
 from ledgecliff.store.register_db import RegisterDb
+from ledgecliff.store.register_place import place_of
 from tests.helpers import demo
-db, machine = RegisterDb(Path(sys.argv[1])), demo().machine
+db, machine = RegisterDb(place_of(sys.argv[1])), demo().machine
 for k in range(100_000):
     entry = db.entries(machine)[k % 3]
     db.write(machine, [with_value(entry, Value(k, k, k), "typed")])
@@ -44,13 +45,12 @@ for k in range(100_000):
 #: Opens a register that is not there yet and writes one change, again where somebody else was first.
 _BEGINNER = """
 import sys
-from pathlib import Path
 from ledgecliff.core.errors import RegisterError
 from ledgecliff.core.register.entries import labelled
 from ledgecliff.store.register_db import RegisterDb
+from ledgecliff.store.register_place import place_of
 from tests.helpers import demo
-from tests.draws import draws
-db, machine = RegisterDb(Path(sys.argv[1])), demo().machine
+db, machine = RegisterDb(place_of(sys.argv[1])), demo().machine
 while True:
     try:
         db.write(machine, [labelled(db.entries(machine)[0], "x")])
@@ -61,11 +61,13 @@ print("begun")
 """
 
 
-class RegisterDbTest(unittest.TestCase):
+class _RegisterTests:
+    """What holds of either database, at ``self.path``; ``another`` is one that is not there yet."""
+
     def setUp(self):
         self.folder = Path(tempfile.mkdtemp())
         self.addCleanup(shutil.rmtree, self.folder)
-        self.path = self.folder / "shop" / "register.db"
+        self.path = self.another()
         self.db = self.open()
         self.machine = demo().machine
 
@@ -114,19 +116,9 @@ class RegisterDbTest(unittest.TestCase):
         self.assertEqual(self.entry(db=self.open("Bo")), written)
         self.assertEqual(self.entry("G55").revision, 0)
 
-    def test_what_an_older_register_has_is_read(self):
-        """Version 0.6.0 kept no meaning; what a later one keeps beside it is passed over."""
-        self.db.write(self.machine, [with_value(claimed(self.entry(), USE), Value(1, 2, 3), "typed")])
-        old = json.dumps({"job": "Lamp lid", "setup": "Op 10", "instance": "2", "fixture": "left vise"})
-        newer = json.dumps(json.loads(old) | {"meaning": "abc", "of_fixture": False, "station": "s1"})
-        for text, meaning in ((old, ""), (newer, "abc")):
-            with sqlite3.connect(self.path) as connection:
-                connection.execute("UPDATE changes SET found_for = ?", (text,))
-            self.assertEqual(self.entry(db=self.open()).found_for.meaning, meaning)
-
     def test_several_may_begin_a_register_at_once(self):
         for _ in range(draws(1, 5)):
-            place = self.folder / f"new-{os.urandom(4).hex()}" / "register.db"
+            place = self.another()
             beginners = [
                 subprocess.Popen(
                     [sys.executable, "-c", _BEGINNER, str(place)], stdout=subprocess.PIPE, text=True, cwd=Path.cwd()
@@ -137,19 +129,6 @@ class RegisterDbTest(unittest.TestCase):
             db = RegisterDb(place)
             self.addCleanup(db.close)
             self.assertEqual(len(db.history(self.machine, "G54")), 8)
-
-    def test_no_text_is_longer_than_its_column(self):
-        """A server refuses what SQLite takes."""
-        long = Use("j" * 300, "s" * 300)
-        self.db = self.open("w" * 300)
-        changed = labelled(released(claimed(self.entry(), long)), "x" * 200)
-        (written,) = self.db.write(self.machine, [changed])
-        with sqlite3.connect(self.path) as connection:
-            connection.row_factory = sqlite3.Row
-            (row,) = connection.execute("SELECT * FROM changes").fetchall()
-        for name, most in (("by", 100), ("what", 200), ("label", 200), ("resident", 200), ("code", 40), ("at", 40)):
-            self.assertLessEqual(len(row[name]), most, name)
-        self.assertEqual(written.label, "x" * 200)
 
     def test_every_change_is_a_row_of_its_history(self):
         for step in (lambda e: claimed(e, USE), lambda e: with_value(e, Value(1, 2, 3), "touches"), released):
@@ -224,7 +203,9 @@ class RegisterDbTest(unittest.TestCase):
         # What was told is there; one more may have been on its way.
         self.assertIn(max(values), (told, told + 1))
         self.assertEqual(sum(entry.revision for entry in self.db.entries(self.machine)), max(values) + 1)
-        self.assertEqual(sqlite3.connect(self.path).execute("PRAGMA integrity_check").fetchone(), ("ok",))
+        if isinstance(self.path, Path):
+            with sqlite3.connect(self.path) as connection:
+                self.assertEqual(connection.execute("PRAGMA integrity_check").fetchone(), ("ok",))
 
     def test_machines_are_kept_apart_and_codes_of_old_are_still_shown(self):
         router = self.machine.model_copy(update={"id": derived_id("Router"), "name": "Router"})
@@ -238,6 +219,43 @@ class RegisterDbTest(unittest.TestCase):
         self.assertEqual(self.db.last_change(), 0)
         self.open("Bo").write(self.machine, [labelled(self.entry(), "x")])
         self.assertEqual(self.db.last_change(), 1)
+
+    def test_of_two_at_the_very_same_moment_one_is_refused(self):
+        """The check and the row are one step; should another row slip between, the database itself refuses."""
+        stale = self.entry()
+        self.db.write(self.machine, [labelled(stale, "first")])
+        looks_away = mock.patch.object(RegisterDb, "_refuse_overwriting")
+        with looks_away, self.assertRaisesRegex(RegisterError, "at this very moment"):
+            self.db.write(self.machine, [labelled(stale, "second")])
+        self.assertEqual(self.entry().label, "first")
+
+
+class FileTest(_RegisterTests, unittest.TestCase):
+    def another(self):
+        return self.folder / f"shop-{os.urandom(4).hex()}" / "register.db"
+
+    def test_what_an_older_register_has_is_read(self):
+        """Version 0.6.0 kept no meaning; what a later one keeps beside it is passed over."""
+        self.db.write(self.machine, [with_value(claimed(self.entry(), USE), Value(1, 2, 3), "typed")])
+        old = json.dumps({"job": "Lamp lid", "setup": "Op 10", "instance": "2", "fixture": "left vise"})
+        newer = json.dumps(json.loads(old) | {"meaning": "abc", "of_fixture": False, "station": "s1"})
+        for text, meaning in ((old, ""), (newer, "abc")):
+            with sqlite3.connect(self.path) as connection:
+                connection.execute("UPDATE changes SET found_for = ?", (text,))
+            self.assertEqual(self.entry(db=self.open()).found_for.meaning, meaning)
+
+    def test_no_text_is_longer_than_its_column(self):
+        """A server refuses what SQLite takes."""
+        long = Use("j" * 300, "s" * 300)
+        self.db = self.open("w" * 300)
+        changed = labelled(released(claimed(self.entry(), long)), "x" * 200)
+        (written,) = self.db.write(self.machine, [changed])
+        with sqlite3.connect(self.path) as connection:
+            connection.row_factory = sqlite3.Row
+            (row,) = connection.execute("SELECT * FROM changes").fetchall()
+        for name, most in (("by", 100), ("what", 200), ("label", 200), ("resident", 200), ("code", 40), ("at", 40)):
+            self.assertLessEqual(len(row[name]), most, name)
+        self.assertEqual(written.label, "x" * 200)
 
     def test_a_shared_database_by_its_url(self):
         url = f"sqlite:///{self.folder / 'shared.db'}"
@@ -254,15 +272,6 @@ class RegisterDbTest(unittest.TestCase):
                 RegisterDb(bad)
             self.assertNotIn("secret", str(caught.exception))
 
-    def test_of_two_at_the_very_same_moment_one_is_refused(self):
-        """The check and the row are one step; should another row slip between, the database itself refuses."""
-        stale = self.entry()
-        self.db.write(self.machine, [labelled(stale, "first")])
-        looks_away = mock.patch.object(RegisterDb, "_refuse_overwriting")
-        with looks_away, self.assertRaisesRegex(RegisterError, "at this very moment"):
-            self.db.write(self.machine, [labelled(stale, "second")])
-        self.assertEqual(self.entry().label, "first")
-
     def test_a_file_that_is_no_register_is_left_alone(self):
         path = self.folder / "notes.db"
         path.write_text("not a database, but somebody's notes\n" * 50)
@@ -271,3 +280,15 @@ class RegisterDbTest(unittest.TestCase):
         self.assertIn("somebody's notes", path.read_text())
         with self.assertRaisesRegex(ShopDatabaseError, "cannot be opened"):
             RegisterDb(path / "under" / "a" / "file.db")
+
+
+class ServerTest(_RegisterTests, unittest.TestCase):
+    def another(self):
+        return server().fresh()
+
+    def test_what_is_too_long_for_a_column_is_cut_not_refused(self):
+        """A server refuses what SQLite takes."""
+        long = Use("j" * 300, "s" * 300)
+        db = self.open("w" * 300)
+        (written,) = db.write(self.machine, [labelled(released(claimed(self.entry(), long)), "x" * 200)])
+        self.assertEqual((written.label, self.entry().label), ("x" * 200, "x" * 200))

@@ -37,6 +37,8 @@ _OF_FIXTURE = (
 _NAMED_BY = {"v-block": "v_block"}
 #: What of a rotary axis says where it is: how well that is known, and how it is driven, does not.
 _PLACE = {"kind", "word", "about", "centre", "sense", "flat_deg"}
+#: What of stock says nothing of the size that it has on paper.
+_NO_SIZE = {"measured", "is_measured", "varies", "varies_from", "material", "grain", "prepared", "batch", "lot"}
 #: What of an operation says nothing of the shape it leaves.
 _NO_SHAPE = {"name", "program", "features", "feed", "spindle", "peck", "pass_depth", "side_force", "board_offset"}
 
@@ -73,7 +75,7 @@ def _meaning(job: Job, index: int) -> dict[str, Any]:
     return {
         "part": _plain(job.part, {"features", "name", "copies"}) if model is None else model.key,
         "features": [_feature(each) for each in job.part.features if each.name in named],
-        "stock": _plain(job.stock, {"measured", "is_measured", "varies", "material", "grain", "prepared", "batch"}),
+        "stock": _plain(job.stock, _NO_SIZE),
         "orientation": _plain(setup.orientation, {"tilted"}),
         "datum": _datum(setup.datum),
         "hold": _hold(setup.hold) | {_NAMED_BY.get(fixture.kind, fixture.kind): fixture.name},
@@ -124,7 +126,7 @@ def _shape_of(operation: Operation, job: Job) -> dict[str, Any]:
 
 def _fixture(fixture: Fixture) -> dict[str, Any]:
     """Its sizes; of one from a model what that is, wherever its file lies."""
-    plain: dict[str, Any] = _plain(fixture, {"name", "kind", *_not_centring(fixture)})
+    plain: dict[str, Any] = _plain(fixture, {"name", "kind", "scatter_from", *_not_centring(fixture)})
     if isinstance(fixture, OwnFixture):
         plain["model"] = fixture.model.key
         for part, of_part in zip(plain["moving"], fixture.moving, strict=True):

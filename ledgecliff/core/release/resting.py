@@ -51,7 +51,7 @@ def resting_of(job: Job, index: int) -> dict[str, str]:
         "probe": _plain(machine.probe),
     }
     whole = _whole(setup)
-    found |= {words: [whole[name] for name in names] for words, names in _PARTS.items()}
+    found |= {words: [whole.get(name) for name in names] for words, names in _PARTS.items()}
     return {words: _digest(value) for words, value in found.items()}
 
 
@@ -76,7 +76,8 @@ def _whole(setup: Setup) -> dict[str, Any]:
 
 
 def _plain(model: Model) -> dict[str, Any]:
-    plain = _without_words(model.model_dump(mode="json"))
+    # What is not there says nothing: a field that comes with a later version changes no release of before.
+    plain = _without_words(model.model_dump(mode="json", exclude_none=True))
     assert isinstance(plain, dict), "a model is dumped as an object"
     return plain
 
