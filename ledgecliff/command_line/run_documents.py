@@ -18,6 +18,7 @@ from ledgecliff.core.runs import edits
 from ledgecliff.core.runs.rules import Planned, run_findings
 from ledgecliff.core.runs.tasks import problem_of, ref_named, ref_words
 from ledgecliff.core.scheduling.ordering import Ordered, put_in_order
+from ledgecliff.sheets.wanted import PAPERS
 from ledgecliff.store.run_files import checksum_of, job_path, read_run, write_run
 
 #: So long an order is looked for before a run is checked (s).
@@ -78,6 +79,7 @@ def add_commands(kinds: Any) -> None:
     sheet = _command(kinds, "sheet", _sheet, "the run on paper: what is done, tools, what stands where")
     sheet.add_argument("-o", "--out", type=Path, required=True, metavar="FILE", help="FILE.html or FILE.pdf")
     sheet.add_argument("--unit", choices=("mm", "in"), default="mm")
+    sheet.add_argument("--paper", choices=PAPERS, default="A4", help="A4, or letter")
     _command(kinds, "check", _check, "findings of a run; exit status 1 when a hazard or error stands")
 
 
@@ -254,7 +256,7 @@ def _sheet(options: argparse.Namespace) -> int:
 
     run = read_run(options.file)
     planned, ordered = _ordered(run)
-    path = write_run_sheet(run, options.file, planned, ordered, options.out, options.unit)
+    path = write_run_sheet(run, options.file, planned, ordered, options.out, options.unit, options.paper)
     if options.json:
         print_json({"sheet": str(path)})
     else:

@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ledgecliff.core.errors import CancelledError, InvalidValueError
 from ledgecliff.core.model.run import Run
 from ledgecliff.core.quantities import Unit
+from ledgecliff.core.release.release import checksum
 from ledgecliff.core.runs.posting import Posted, block_programs, main_program
 from ledgecliff.core.runs.reading_back import Programs, RunReadBack, read_back
 from ledgecliff.core.runs.rules import Planned, run_findings
 from ledgecliff.core.scheduling.ordering import Ordered
+from ledgecliff.sheets.wanted import Paper
 
 from .atomic import make_folder, write_atomic
 from .beside_run import beside_run, program_texts
-from .outputs import write_page
+from .outputs import check_page, write_page
+from .plain_documents import document_text
+from .signed import about_now
 
 #: A job that is not what was taken over: offsets and tools of the run are of before.
 _ANOTHER = ("RUN_JOB_CHANGED", "RUN_JOB_MISSING")
@@ -70,10 +74,14 @@ def write_run_programs(
     return WrittenPrograms(tuple(folder / each.name for each in posted), back)
 
 
-def write_run_sheet(run: Run, run_file: Path, planned: Planned, ordered: Ordered, path: Path, unit: Unit) -> Path:
+def write_run_sheet(
+    run: Run, run_file: Path, planned: Planned, ordered: Ordered, path: Path, unit: Unit, paper: Paper = "A4"
+) -> Path:
     """As HTML or PDF, by the ending of ``path``.  Raises InvalidValueError for another, and WriteError."""
+    check_page(path)
     from ledgecliff.sheets.run_sheet import run_html  # slow to import
 
     beside = beside_run(run, run_file)
-    html = run_html(run, planned, ordered, beside.plans, run_findings(run, planned, beside), unit)
+    about = replace(about_now(run_file.name, paper=paper), checksum=checksum(document_text(run).encode("utf-8")))
+    html = run_html(run, planned, ordered, beside.plans, run_findings(run, planned, beside), unit, about)
     return write_page(path, html)
