@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import os
+import random
 import sys
 import tempfile
 import time
 from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
@@ -20,10 +22,15 @@ from PySide6.QtWidgets import QApplication  # noqa: E402 - settings must point a
 from ledgecliff.app.comparing import CompareZeros  # noqa: E402
 from ledgecliff.app.main import make_window  # noqa: E402
 from ledgecliff.core.quantities import said_signed  # noqa: E402
+from ledgecliff.core.record.entries import RecordEntry  # noqa: E402
+from ledgecliff.core.record.subjects import subjects_of_setup  # noqa: E402
 from ledgecliff.core.register import entries as register  # noqa: E402
 from ledgecliff.core.register.allocation import use_of  # noqa: E402
 from ledgecliff.core.touchoff.draft import with_method  # noqa: E402
 from ledgecliff.store.demo import demo_job  # noqa: E402
+from ledgecliff.store.identity import new_id  # noqa: E402
+from ledgecliff.store.record_db import RecordDb  # noqa: E402
+from ledgecliff.store.register_place import register_place  # noqa: E402
 
 PROGRAM = """%
 G21 G17 G90 G40 G49 G80
@@ -70,7 +77,6 @@ def main() -> None:
     document.show_lens("part")
     document.pick("port")
     picture_now("part")
-    picture("stock", 0, "stock")
     picture("sides", 0, "sides")
     wait(lambda: getattr(window.desk.stage.sides_panel, "take_buttons", None))
     picture_now("sides")
@@ -111,7 +117,7 @@ def main() -> None:
     panel._timer.stop()
     picture_now("rehearse")
     panel.stop()
-    picture("release", 3, "release")
+    released()
     by_hand()
     fill_register()
     window.commands.open_sheet("register")
@@ -134,9 +140,66 @@ def main() -> None:
     document.set_value("work offset", ("setups", 1, "offset"), "G54")
     window.desk.findings.toggle_list()
     window.switch_theme()
-    picture("findings-night-shift", 1, "hold")
+    document.show_scene(1)
+    record_of_a_month()
+    picture_now("record-night-shift")
     window._closing = True
     window.close()
+
+
+def released() -> None:
+    """One setup released after it was rehearsed, and the checklist of the other at the machine."""
+    stage = window.desk.stage
+    window.desk.files.ask_folder = lambda: Path(_FOLDER) / "released"
+    wait(lambda: document.seals and document.seals[0].stage == "rehearsed")
+    window.commands.release("Ada", [0], {}, "A4")
+    window.commands.open_sheet("release")
+    wait(lambda: window.commands._work is None and document.seals and document.seals[0].stage == "released")
+    stage.release_sheet.by.setText("Ada")
+    window.desk.notices.hide()
+    picture_now("release")
+    stage.close_sheet()
+    document.show_scene(3)
+    window.commands.walk_at_machine()
+    page = stage.at_machine
+    page.resize(1180, 760)
+    wait(lambda: not page.reading.busy())
+    while page.walk.check.asked is None:
+        page.done.click()
+    page.entry.setText("28")
+    page.done.click()
+    application.processEvents()
+    page.grab().save(str(OUT / "at-machine.png"))
+    page.close()
+
+
+def record_of_a_month() -> None:
+    """Touches of one vise day by day, its jaws ground once, and a blow at the end."""
+    job, chance = document.job, random.Random(3)
+    used = subjects_of_setup(job, job.setups[0])
+    vise = tuple(each for each in used if each.kind == "fixture")
+    day, entries = datetime(2026, 10, 5, 7, 10, tzinfo=UTC), []
+    for number in range(26):
+        day += timedelta(days=1, minutes=chance.randint(-90, 90))
+        off = chance.gauss(0.002, 0.004) + (0.03 if number == 25 else 0.0)
+        words = "Op 10, step 1: left and right of the stock"
+        entries.append(RecordEntry(id=new_id(), kind="touch", at=day.isoformat(), by="Ada", workstation="hall-2",
+                                   on=used, what=words, numbers={"x off": off}))  # fmt: skip
+        if number == 9:
+            entries.append(RecordEntry(id=new_id(), kind="mark", at=(day + timedelta(hours=2)).isoformat(), by="Bo",
+                                       on=vise, what="jaws ground"))  # fmt: skip
+    db = RecordDb(register_place())
+    db.add(entries)
+    db.close()
+    window.commands.open_sheet("record")
+    sheet = window.desk.stage.record_sheet
+    wait(lambda: not sheet.pages.busy() and sheet.table.rowCount() > len(entries) - 1)
+    row = next(k for k, each in enumerate(sheet._page.entries) if each.kind == "touch")
+    sheet.table.selectRow(row)
+    for box, words in ((sheet.number, "x off"), (sheet.subject, "fixture")):
+        box.setCurrentIndex(next(k for k in range(box.count()) if box.itemText(k).startswith(words)))
+        box.activated.emit(box.currentIndex())
+    wait(lambda: not sheet.drifts.busy())
 
 
 def a_day() -> None:

@@ -34,6 +34,7 @@ class ReleaseSheet(Sheet):
         super().__init__("Release")
         self._document = document
         self._hazards: dict[str, str] = {}
+        self._came = ""
         self.reasons: dict[str, QLineEdit] = {}
         self.add_head(
             ("release", "Release into…", "Programs, toolpath programs and sheets into an empty folder, under one seal",
@@ -80,7 +81,8 @@ class ReleaseSheet(Sheet):
             return
         bad = [each for each in findings if each.severity in ("hazard", "error")]
         told = [f"{each.severity}: {each.message(document.unit)}" for each in bad]
-        self.words.setText("\n".join([*(told or ["No hazard or error stands."]), "", _CAUTION]))
+        came = [self._came, ""] if self._came else []
+        self.words.setText("\n".join([*came, *(told or ["No hazard or error stands."]), "", _CAUTION]))
 
     def _show_seals(self, seals: tuple[Seal, ...]) -> None:
         before = self.wanted()
@@ -133,5 +135,10 @@ class ReleaseSheet(Sheet):
         self.release_wanted.emit(by, setups, reasons, self.paper.currentData())
 
     def show_words(self, words: str) -> None:
-        """What came of it."""
-        self.words.setText(words)
+        """What came of it, until the sheet is opened anew."""
+        self._came = words
+        self.refresh()
+
+    def open(self) -> None:
+        self._came = ""
+        super().open()

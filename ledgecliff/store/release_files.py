@@ -31,7 +31,7 @@ from ledgecliff.core.release.release import (
     without_texts,
 )
 from ledgecliff.core.release.resting import resting_of
-from ledgecliff.core.release.seals import RESTS_ON
+from ledgecliff.core.release.seals import RELEASED_BY, RESTS_ON
 from ledgecliff.sheets.about import About
 from ledgecliff.sheets.wanted import KIND_WORDS, Wanted
 
@@ -183,6 +183,7 @@ def _drafts(plan: Plan, numbers: Sequence[int], release: Release, folder: Path) 
     rests: dict[str, JsonValue] = {setup: dict(parts) for setup, parts in release.rests_on.items()}
     data: dict[str, JsonValue] = {
         "release": release.id, "seal": release.seal, "folder": str(folder.resolve()), RESTS_ON: rests,
+        RELEASED_BY: release.by,
         RELEASE_DATA: without_texts(release).model_dump(mode="json"),
     }  # fmt: skip
     made = [Draft("release", said, on, {}, data)]

@@ -1,4 +1,4 @@
-"""Trouble with disks, rights, clocks and databases: said in clear words, and nothing that was told is lost or half there."""
+"""Trouble with disks, rights, clocks and databases: said in clear words, and nothing that was told is lost."""
 
 from __future__ import annotations
 
@@ -66,7 +66,7 @@ class TroubleTest(unittest.TestCase):
         return keeper
 
     def test_a_disk_that_runs_full(self):
-        """What was told as kept is there once there is room again, each once; what was not is refused with the reason."""
+        """What was told as kept is there once there is room again, each once; the rest is refused with the reason."""
         command = [sys.executable, "-c", _ON_A_FULL_DISK, str(self.place), str(self.waiting), "400000"]
         done = subprocess.run(command, capture_output=True, text=True, cwd=Path.cwd(), check=False)
         kept = [line.split() for line in done.stdout.splitlines() if line.startswith("kept")]
@@ -121,7 +121,7 @@ class TroubleTest(unittest.TestCase):
         self.assertEqual(list(self.keeper().opened().every()), [], "nor is it in the record")
 
     def test_a_clock_that_was_set_back(self):
-        """Nothing is lost or refused; what was said first stands first, and a correction in the place of what it corrects."""
+        """Nothing is lost or refused, and a correction stands in the place of what it corrects."""
         job = set_value(demo(), ("part", "features", 0, "tolerance"), Tolerance(size=0.02))
         times = iter(("2026-03-02T10:00:00.000001+01:00", "2026-03-02T09:00:00.000001+01:00"))
         with mock.patch("ledgecliff.store.recording.this_moment", side_effect=lambda: next(times)):

@@ -19,8 +19,9 @@ from ..record.times import moment
 from .resting import changed_parts, resting_of
 
 Stage = Literal["planned", "checked", "rehearsed", "released", "run"]
-#: Under which an entry keeps what it rests on, by the setup's id; and what was amiss then.
+#: Under which an entry keeps what it rests on, by the setup's id, who released it, and what was amiss then.
 RESTS_ON = "rests on"
+RELEASED_BY = "released by"
 _AMISS, _STATE, _DONE = "amiss", "state", "done"
 _WORDS: Mapping[str, str] = {"rehearsal": "rehearsed", "release": "released"}
 
@@ -73,7 +74,7 @@ def _seal(
         ran = _ran(about, released)
         if ran is not None:
             return Seal(setup.id, setup.name, "run", ran.at, ran.by)
-        return Seal(setup.id, setup.name, "released", released.at, released.by)
+        return Seal(setup.id, setup.name, "released", released.at, str(released.data.get(RELEASED_BY) or released.by))
     changed: tuple[str, ...] = ()
     if resting and resting[-1] not in whole:
         before = _rests(resting[-1], setup.id)
