@@ -45,6 +45,15 @@ MODULES: dict[str, tuple[str, tuple[str, ...]]] = {
     "tipping": ("rehearsal/tipping.py", ("tests.core.rehearsal.test_true_world",)),
     "scatter": ("scatter.py", ("tests.core.test_scatter",)),
     "layout": ("drawing/layout.py", ("tests.core.drawing.test_layout",)),
+    "figures": ("record/figures.py", ("tests.core.record.test_figures",)),
+    "drift": ("record/drift.py", ("tests.core.record",)),
+    "first_article": ("first_article/lines.py", ("tests.core.first_article",)),
+    "measured": ("first_article/measured.py", ("tests.core.first_article",)),
+    "planned_with": ("library/planned_with.py", ("tests.core.library",)),
+    "resting": ("release/resting.py", ("tests.core.release", "tests.core.findings.test_released_findings")),
+    "seals": ("release/seals.py", ("tests.core.release",)),
+    "checks": ("checklist/checks.py", ("tests.core.checklist",)),
+    "walk": ("checklist/walk.py", ("tests.core.checklist",)),
 }
 _OTHER: dict[type, type] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Lt: ast.GtE, ast.Gt: ast.LtE,

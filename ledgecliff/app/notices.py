@@ -76,6 +76,7 @@ class NoticeStrip(QWidget):
         self._passing = False
         for button in self.buttons:
             self._buttons.removeWidget(button)
+            button.hide()  # it is gone only when the loop turns, and until then would stand under the new ones
             button.deleteLater()
         self.buttons = []
         for words, action in answers:

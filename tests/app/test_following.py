@@ -92,7 +92,7 @@ class FollowingTest(GuiTestCase):
         self.edit(38.1)
         self.findings()
         found, drawn = self.document.findings, [card._picture for card in cards]
-        self.desk.following._found.emit(plan, (), None)
+        self.desk.following._found.emit(plan, (), None, ())
         self.desk.following._drawn.emit(plan, 1, None)
         self.app.processEvents()
         self.assertEqual(self.document.findings, found)

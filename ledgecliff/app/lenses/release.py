@@ -73,7 +73,7 @@ class ReleasePanel(LensPanel):
         for words, tip, signal in (
             ("Programs…", "Write probing and hover-check programs of all setups (Ctrl+E)", self.programs_wanted),
             ("Release…", "Programs and sheets into a folder, under one seal", self.release_wanted),
-            ("Setup sheet…", "Write the setup sheet as HTML or PDF; all other sheets: Ctrl+P", self.sheet_wanted),
+            ("Sheet…", "Write the setup sheet as HTML or PDF; all other sheets: Ctrl+P", self.sheet_wanted),
         ):
             button = QPushButton(words)
             button.setToolTip(tip)

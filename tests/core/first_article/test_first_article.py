@@ -48,6 +48,10 @@ class LinesTest(unittest.TestCase):
         for feature in job.part.features:
             blind = feature.depth is not None and not feature.through
             self.assertEqual((feature.name, "depth") in lines, blind, feature.name)
+        for through in (True, False):
+            hole = job.part.features[1].model_copy(update={"depth": 9.0, "through": through})
+            lines = {line.key for line in lines_of(set_value(job, ("part", "features", 1), hole))}
+            self.assertEqual((hole.name, "depth") in lines, not through)
 
     def test_on_a_limit_it_passes(self):
         line = Line("bore", "diameter", 22.0, 22.0 - 0.02, 22.0 + 0.02)
@@ -58,6 +62,10 @@ class LinesTest(unittest.TestCase):
         self.assertTrue(Line("a", "width", 0.3, 0.3, 0.4).passes(0.1 + 0.2))
         with self.assertRaises(ValueError):
             Line("a", "depth", 1.0).passes(1.0)
+        for half in (Line("a", "depth", 1.0, low=0.9), Line("a", "depth", 1.0, high=1.1)):
+            self.assertFalse(half.is_judged)
+            with self.assertRaises(ValueError):
+                half.passes(1.0)
 
     def test_sampling(self):
         self.assertEqual(sampled(5, 12), (1, 6, 11, 12))

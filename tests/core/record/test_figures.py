@@ -62,6 +62,17 @@ class FiguresTest(unittest.TestCase):
         self.assertAlmostEqual(found.figure, math.sqrt(10 / 3) / 1000, 12)
         self.assertEqual((found.values, found.number), (4, "block, ring"), "three are free, as of four values")
 
+    def test_only_what_was_measured_again_and_again_with_that_probe(self):
+        mine = [entry(k, self.probe, {"ring": k / 1000}) for k in range(4)]
+        few = self.figure(mine, "probe T30")
+        self.assertEqual((few.figure, few.values, few.newest), (None, 4, mine[-1].at[:10]))
+        one = self.figure(mine[:1], "probe T30")
+        self.assertEqual((one.figure, one.newest), (None, ""))
+        others = [entry(k, self.probe, {"ring": 9.0 + k}, "touch") for k in range(10, 20)]
+        others += [entry(k, self.vise, {"ring": 9.0 + k}) for k in range(20, 30)]
+        self.assertEqual(self.figure([*mine, *others], "probe T30"), few)
+        self.assertEqual(self.figure([entry(1, self.vise, {"y off": 0.0})], "left vise").values, 1)
+
     def test_blanks_of_a_lot(self):
         chance = random.Random(7)
         entries = [
