@@ -8,7 +8,9 @@ import unittest
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.library.planned_with import (
+    Changed,
     Revision,
+    _values,
     changed_since_planned,
     library_findings,
     taken_over,
@@ -131,6 +133,43 @@ class PlannedWithTest(unittest.TestCase):
             self.assertEqual(changed_since_planned(job, then), ())
             self.assertEqual(job.machines[0], later)
 
+    def test_deep_inside_only_what_was_changed_is_taken(self):
+        own = set_value(self.job, ("machines", 0, "travel_max", "y"), 401.0)
+        later = set_value(self.machine, ("travel_max", "x"), 801.0)
+        (change,) = changed_since_planned(own, history(self.machine, later))
+        after = taken_over(own, change).machines[0].travel_max
+        self.assertEqual((after.x, after.y), (801.0, 401.0))
+
+    def test_where_a_thing_is_from_is_not_what_it_is(self):
+        """The file of a fixture's model lies elsewhere for the library; another file by its checksum is another."""
+        key = Key("fixture", self.machine.id, self.name)
+
+        def told(**model):
+            before = {"thing": {"name": self.name, "model": {"path": "a.stl", "sha256": "1"}}, "place": 0}
+            after = {"thing": {"name": self.name, "model": {"path": "a.stl", "sha256": "1"} | model}, "place": 3}
+            return list(_values(before, after, [before]))
+
+        self.assertEqual(told(path="b.stl"), [])
+        self.assertEqual(told(sha256="2"), [(("thing", "model", "sha256"), "1", "2")])
+        change = Changed(key, self.name, "2026-03-01", "Bo", tuple(told(sha256="2")), {})
+        with self.assertRaisesRegex(InvalidValueError, "another model in the shop"):
+            taken_over(self.job, change)
+
+    def test_in_words(self):
+        """What lies in a thing is told without that; long texts and long lists are cut, and it is said by how much."""
+        key, long = Key("fixture", self.machine.id, self.name), "x" * 41
+        values = [(("thing", "jaw_width"), 100.0, 101.5), (("accuracy",), None, "x" * 40), (("a", "b"), long, 1)]
+
+        def words(*more):
+            return Changed(key, "vise", "2026-03-01", "Bo", (*values, *more), {}).words()
+
+        said = f"vise: jaw width was 100 and is 101.5; accuracy was nothing and is {'x' * 40}; "
+        said += f"a b was {'x' * 40}… and is 1"
+        self.assertEqual(words(), said)
+        fourth = (("c",), 1, 2)
+        self.assertEqual(words(fourth), said + "; c was 1 and is 2")
+        self.assertEqual(words(fourth, (("d",), 3, 4), (("e",), 3, 4)), said + "; c was 1 and is 2 and 2 more")
+
     def test_of_another_kind_by_now_it_is_taken_whole(self):
         job = shipped_plan("gland-spindle").job
         machine = job.machines[0]
@@ -147,6 +186,10 @@ class PlannedWithTest(unittest.TestCase):
         self.assertTrue(change.is_gone)
         with self.assertRaisesRegex(InvalidValueError, "not in the shop any more"):
             taken_over(self.job, change)
+        # A copy that the job has changed by itself was never the shop's, and is not missed.
+        number = self.machine.cutters.index(idle)
+        own = set_value(self.job, ("machines", 0, "cutters", number, "length"), idle.length + 1)
+        self.assertEqual(changed_since_planned(own, history(self.machine, without)), ())
 
     def called(self):
         return {step.tool for setup in self.job.setups for step in setup.operations} | {

@@ -118,6 +118,24 @@ class SealTest(unittest.TestCase):
         back = entry(self.job, 4, "ticked", setups=(0,), task="face", state="to be done again")
         self.assertEqual(self.stages(released, done, back), ["released"] * 2)
 
+    def test_a_checklist_counts_by_its_box_for_cutting_alone(self):
+        released = entry(self.job, 2, "release", **self.kept)
+        for part, stage in (("cut", "run"), ("before", "released")):
+            box = entry(self.job, 3, "ticked", setups=(0,), check="c", part=part, state="done")
+            self.assertEqual(self.stages(released, box), [stage, "released"], part)
+        other = entry(self.job, 3, "note", setups=(0,), task="face", state="done")
+        self.assertEqual(self.stages(released, other), ["released"] * 2)
+
+    def test_who_released_it_is_the_name_that_was_given(self):
+        for data, who in (({"released by": "Bo"}, "Bo"), ({}, "Ada")):
+            (first, _) = seals_of(self.job, (), [entry(self.job, 2, "release", **self.kept, **data)])
+            self.assertEqual(first.by, who)
+
+    def test_a_note_that_has_the_same_beside_it_seals_nothing(self):
+        self.assertEqual(self.stages(entry(self.job, 2, "note", **self.kept)), ["checked"] * 2)
+        # Nor does what rests on nothing, as an entry that an older version wrote.
+        self.assertEqual(self.stages(entry(self.job, 2, "release")), ["checked"] * 2)
+
     def test_a_release_that_was_withdrawn_is_none(self):
         released = entry(self.job, 2, "release", **self.kept)
         gone = correction(released, id=derived_id("gone"), at="2026-03-02T00:00:00+00:00", by="Bo", withdrawn=True)
