@@ -18,6 +18,7 @@ from ledgecliff.command_line import (
     blanks,
     carrying,
     centres,
+    combining,
     desktop,
     fences,
     figures,
@@ -247,6 +248,7 @@ def _parser() -> argparse.ArgumentParser:
     desktop.add_commands(commands)
     sheets.add_commands(commands)
     figures.add_commands(commands)
+    combining.add_commands(commands)
     schema = command("schema", _schema, "print the JSON Schema of the job file")
     of = schema.add_mutually_exclusive_group()
     of.add_argument("--run", dest="of_run", action="store_true", help="that of the run document")

@@ -67,8 +67,8 @@ def deviations(
             scores = special.ndtri(chances) if math.isinf(dof) else special.stdtrit(dof, chances)
             return np.asarray(size * scores)
         case "one-sided":
-            # Of |N(0, s)|.
-            return np.asarray(size * special.ndtri((1.0 + chances) / 2.0))
+            # Of |N(0, s)|, from the side on which doubles are close.
+            return np.asarray(-size * special.ndtri((1.0 - chances) / 2.0))
         case "uniform":
             return size * (2.0 * chances - 1.0)
         case "triangular":
@@ -79,13 +79,13 @@ def deviations(
             return size * np.sin(math.pi * (chances - 0.5))
         case "disc":
             # The marginal of a disc is a half circle: of x = (1 + y/r) / 2 that is the beta distribution (3/2, 3/2).
-            return size * (2.0 * np.asarray(special.betaincinv(1.5, 1.5, chances)) - 1.0)
+            return np.asarray(size * (2.0 * special.betaincinv(1.5, 1.5, chances) - 1.0))
         case "samples":
             known = np.sort(np.asarray(values, dtype=float))
             count = len(known)
             wider = math.sqrt(count / (count - 1.0))
-            drawn = known[np.minimum((chances * count).astype(int), count - 1)]
-            return wider * (drawn - known.mean())
+            which = np.minimum((chances * count).astype(int), count - 1)
+            return np.asarray(wider * (known[which] - known.mean()))
         case _:
             assert_never(distribution)
 

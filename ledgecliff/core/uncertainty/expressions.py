@@ -53,18 +53,18 @@ class Expression:
     def __init__(self, text: str, names: Iterable[str]) -> None:
         self.text, self.names = text, tuple(names)
         if len(text) > _LONGEST:
-            raise InvalidValueError(f"model: is longer than {_LONGEST} characters; shorten it.")
+            raise InvalidValueError("model", f"is longer than {_LONGEST} characters; shorten it.")
         try:
             self._tree = ast.parse(text.strip().replace("^", "**").replace("−", "-"), mode="eval").body
         except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
             raise InvalidValueError(
-                f"model: '{text}' is not a formula. Write one such as 'a + 2*b' over the sources' names."
+                "model", f"'{text}' is not a formula. Write one such as 'a + 2*b' over the sources' names."
             ) from error
         self._check(self._tree, 0)
 
     def _check(self, node: ast.expr, depth: int) -> None:
         if depth > _DEEPEST:
-            raise InvalidValueError("model: is nested too deep; write it more simply.")
+            raise InvalidValueError("model", "is nested too deep; write it more simply.")
         match node:
             case ast.Constant(value=int() | float()) if not isinstance(node.value, bool):
                 return
@@ -72,7 +72,7 @@ class Expression:
                 return
             case ast.Name(id=name):
                 known = ", ".join(self.names) or "none"
-                raise InvalidValueError(f"model: '{name}' is no source. Use the sources' names: {known}.")
+                raise InvalidValueError("model", f"'{name}' is no source. Use the sources' names: {known}.")
             case ast.BinOp(op=ast.Add() | ast.Sub() | ast.Mult() | ast.Div() | ast.Pow()):
                 within = [node.left, node.right]
             case ast.UnaryOp(op=ast.UAdd() | ast.USub()):
@@ -81,8 +81,9 @@ class Expression:
                 within = [argument]
             case _:
                 raise InvalidValueError(
-                    f"model: '{ast.unparse(node)}' cannot be worked out. There are + - * / ** and "
-                    f"{', '.join(_FUNCTIONS)} of one value each."
+                    "model",
+                    f"'{ast.unparse(node)}' cannot be worked out. There are + - * / ** and "
+                    f"{', '.join(_FUNCTIONS)} of one value each.",
                 )
         for each in within:
             self._check(each, depth + 1)
@@ -97,8 +98,9 @@ class Expression:
             found = np.broadcast_to(self._value(self._tree, given), (size,))
         if not np.all(np.isfinite(found)):
             raise InvalidValueError(
-                f"model: '{self.text}' has no value for {int(np.sum(~np.isfinite(found)))} of {size} draws of its "
-                "sources. A root of what may be negative, or a division by what may be nought, does not work."
+                "model",
+                f"'{self.text}' has no value for {int(np.sum(~np.isfinite(found)))} of {size} draws of its "
+                "sources. A root of what may be negative, or a division by what may be nought, does not work.",
             )
         return np.array(found)
 
@@ -115,7 +117,8 @@ class Expression:
         slope = np.broadcast_to(found.slope, (len(self.names), 1))
         if not (np.all(np.isfinite(found.value)) and np.all(np.isfinite(slope))):
             raise InvalidValueError(
-                f"model: '{self.text}' has no value, or no slope, at the sources' values. Enter values at which it has."
+                "model",
+                f"'{self.text}' has no value, or no slope, at the sources' values. Enter values at which it has.",
             )
         return float(found.value.ravel()[0]), dict(zip(self.names, slope[:, 0].tolist(), strict=True))
 
