@@ -15,7 +15,7 @@ import zipfile
 from pathlib import Path
 
 from ledgecliff.store.desktop_install import exec_words, install, uninstall
-from tests.__main__ import TOP
+from tests.running import TOP
 
 MIME = "{http://www.freedesktop.org/standards/shared-mime-info}"
 

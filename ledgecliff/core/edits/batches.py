@@ -13,6 +13,7 @@ from ..blanks import blank_corners
 from ..changing import problem_words, set_value
 from ..errors import InvalidValueError
 from ..frames import AXES, Array, Axis
+from ..holding.pushed_against import pushed_against
 from ..measuring.results_back import ReturnedResult
 from ..model.base import Point
 from ..model.batch import BlankBatch
@@ -22,7 +23,6 @@ from ..model.stock import BlockStock, ExtrusionStock, ModelStock, Stock
 from ..places import tf_m_carrier
 from ..plan import Plan, make_plan
 from ..quantities import Unit
-from ..rehearsal.pushed_against import pushed_against
 from ..setup_plan import SetupPlan
 from ..typed_sizes import parse_sizes
 from .patterns import pattern_in, with_group, with_measured

@@ -7,16 +7,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from ..blanks import make_blank, moved, off_size
 from ..carrier_bodies import assumed_foot, takes_foot_along
 from ..contact.first_contact import Body
-from ..frames import Array, Placement, rotation
+from ..frames import IDENTITY, Array, Placement, rotation
 from ..holding import Block, Holding, as_it_stands, held_on, hold_part
 from ..holding.own_fixtures import NO_NEEDS, OwnNeeds
+from ..holding.pushed_against import pushed_against
 from ..model.base import Point
 from ..model.job import Job
 from ..model.machine import Machine
@@ -24,7 +26,6 @@ from ..model.setup import Setup
 from ..simulator.axes import Axes
 from ..solids.geometry import FINE_DEFLECTION, PartGeometry
 from ..solids.in_process_stock import InProcessStock
-from .pushed_against import pushed_against
 from .standing import TrueStanding, true_standing
 from .tipping import on_debris
 from .true_world import AxisError, TrueClamping
@@ -90,6 +91,8 @@ class Laid:
     #: Of a fixture of the shop's own, and of the part's features where they were really cut.
     needs: OwnNeeds = NO_NEEDS
     still: TrueSetup | None = None
+    #: How what it lies on, and the side that squares it up, lie turned in the stock (3, 3 each, in P).
+    turned: tuple[Array, Array] = (IDENTITY.turn, IDENTITY.turn)
 
 
 def clamp(machine: Machine, laid: Laid, true: TrueClamping, errors: Sequence[AxisError] = ()) -> TrueSetup:
@@ -99,6 +102,10 @@ def clamp(machine: Machine, laid: Laid, true: TrueClamping, errors: Sequence[Axi
     Raises InvalidValueError where debris is stated to lie where nothing carries it.
     """
     setup, stock, still = laid.setup, laid.stock, laid.still
+    squared = _squared_up(laid)
+    if still is None and squared is not IDENTITY:
+        aligned = InProcessStock(moved(stock.solid, squared), stock.raw_id, ends=(), more_raw=stock.more_raw)
+        laid = replace(laid, stock=aligned)
     if still is not None:
         off, level, standing = still.fixture_off, held_on(still.level, stock), still.standing
     else:
@@ -112,6 +119,7 @@ def clamp(machine: Machine, laid: Laid, true: TrueClamping, errors: Sequence[Axi
         tf_m_p = axes.tf_now_nought(on).after(still.axes.tf_now_nought(on).inverse()).after(still.tf_m_p)
     else:
         tf_m_p = tf_m_held.after(_laid_there(holding, true)).after(Placement(holding.orientation.matrix(), np.zeros(3)))
+        tf_m_p = tf_m_p.after(squared)
     bodies = [stock_body(stock, tf_m_p, on)]
     for block in holding.blocks:
         solid = moved(block.solid(), tf_m_held)
@@ -121,6 +129,19 @@ def clamp(machine: Machine, laid: Laid, true: TrueClamping, errors: Sequence[Axi
         there = standing.tf_m_s(axes)
         bodies.append(Body(holding.foot_name, moved(foot, there), "table", carrier=takes_foot_along(machine, setup)))
     return TrueSetup(holding, tf_m_p, bodies, tf_m_held, off, level, standing, axes)
+
+
+def _squared_up(laid: Laid) -> Placement:
+    """Flat on what it lies on and flat against the side that it is pushed with, though those were cut askew to what was
+    cut last: what that takes about the middle of the stock, in P."""
+    matrix = laid.setup.orientation.matrix()
+    lies, side = (matrix @ Rotation.from_matrix(turn).as_rotvec() for turn in laid.turned)
+    askew = np.array([lies[0], lies[1], side[2]])
+    if not np.any(askew):
+        return IDENTITY
+    back = matrix.T @ Rotation.from_rotvec(-askew).as_matrix() @ matrix
+    middle = np.mean(laid.stock.corners, axis=0)
+    return Placement(back, middle - back @ middle)
 
 
 def _seated(machine: Machine, laid: Laid) -> Holding:

@@ -11,6 +11,8 @@ from collections.abc import Callable
 
 import numpy as np
 
+from ..budget.chain import Chain
+from ..budget.held import aligned_by
 from ..errors import PlanError
 from ..patterns.instances import pattern_of
 from ..plan import Plan
@@ -59,6 +61,7 @@ def _planned(plan: Plan, each: SetupPlan, *, by_cards: bool) -> PlannedSetup:
         cards=_cards(each) if by_cards else None,
         play=_play(plan, each.index),
         still=plan.is_indexed(each.index),
+        aligned_by=aligned_by(Chain(plan), each.index),
     )
 
 
@@ -98,7 +101,7 @@ def rehearse(
         if stopped:
             results.append(_not_run(planned, stopped.name))
             continue
-        result = _setup(steps, done, last=done == len(plan.setups) - 1)
+        result = rehearse_setup(steps, done, last=done == len(plan.setups) - 1)
         results.append(judged(planned, result, limit))
     progress(len(plan.setups), len(plan.setups))
     pairs = () if any(result.stopped for result in results) else steps.measure()
@@ -124,7 +127,7 @@ def _not_run(plan: PlannedSetup, stopped: str) -> RehearsedSetup:
     )
 
 
-def _setup(steps: Rehearsing, index: int, *, last: bool) -> RehearsedSetup:
+def rehearse_setup(steps: Rehearsing, index: int, *, last: bool) -> RehearsedSetup:
     now = steps.clamp(index)
     plan = now.planned
     messages: tuple[str, ...] = ()

@@ -95,6 +95,9 @@ class Rehearsing:
         self._to_cut: list[Callable[[], None]] = []
         #: Of each feature: where, in P, its own setup really cut it.
         self._tf_p_cut: dict[str, Placement] = {}
+        #: Of what each setup cut as a whole, and of the blank (None): how it lies in P.
+        self._tf_p_setup: dict[int | None, Placement] = {None: IDENTITY}
+        self._index = 0
         self._before: Clamped | None = None
         self._tables = {each.id: self._table_before(each) for each in plan.job.machines}
         self._turns = {each.id: self._turns_before(each) for each in plan.job.machines}
@@ -136,6 +139,7 @@ class Rehearsing:
 
         Raises InvalidValueError where the world states something that cannot be.
         """
+        self._index = index
         planned, job = self.plan.setups[index], self.plan.job
         setup = planned.setup
         machine, border = planned.machine, planned.holding.block("border")
@@ -145,7 +149,10 @@ class Rehearsing:
         needs = OwnNeeds(self.plan.fixtures, self._features_as_cut(), fine=True)
         still = self._before.true if self._before is not None and planned.still else None
         level, registered = planned.stated, self._registered(planned)
-        laid = Laid(level, self.stock, self.plan.geometry, registered, border, planned.level, needs, still)
+        lies, side = (self._tf_p_setup[by].turn for by in planned.aligned_by)
+        laid = Laid(
+            level, self.stock, self.plan.geometry, registered, border, planned.level, needs, still, (lies, side)
+        )
         true = clamp(machine, laid, self.world.setup(setup.name, planned.instance), self.world.axes)
         features, turn = job.part.features, planned.located.tf_m_u.turn
         wanted = Wanted(setup, planned.holding, features, self._tf_p_cut, planned.wcs.p_origin, turn)
@@ -206,6 +213,8 @@ class Rehearsing:
         tf_m_cut = now.tf_m_cut()
         tf_cut_p = tf_m_cut.inverse().after(now.true.tf_m_p)
         self._tf_p_cut = {name: tf_cut_p.after(before) for name, before in self._tf_p_cut.items()}
+        self._tf_p_setup = {by: tf_cut_p.after(before) for by, before in self._tf_p_setup.items()}
+        self._tf_p_setup[self._index] = IDENTITY
         setup, first = now.planned.setup, now.done
         for operation in setup.operations[first:end]:
             self._tf_p_cut |= dict.fromkeys((*operation.features, *made_on(operation)), IDENTITY)
@@ -243,10 +252,16 @@ class Rehearsing:
             if partner is None or not {feature.name, partner.name} <= self._tf_p_cut.keys():
                 continue
             at, other = np.array(feature.at.as_tuple()), np.array(partner.at.as_tuple())
-            really = self._tf_p_cut[feature.name](at) - self._tf_p_cut[partner.name](other)
-            nominal, off = _triple(at - other), _triple(really - (at - other))
+            nominal, off = _triple(at - other), _triple(self.seen_from(feature.name, partner.name) - at)
             results.append(PairResult(feature.name, partner.name, nominal, off))
         return tuple(results)
+
+    def seen_from(self, feature: str, other: str) -> Array:
+        """Where (3,) a feature is in P as the setup cut it that cut the ``other``."""
+        part = self.plan.job.part.feature(feature)
+        assert part is not None, "it was cut, so the part has it"
+        seen: Array = self._tf_p_cut[other].inverse().after(self._tf_p_cut[feature])(np.array(part.at.as_tuple()))
+        return seen
 
     # --- by hand --------------------------------------------------------------------------------
 

@@ -12,9 +12,8 @@ from typing import TypeVar
 import numpy as np
 
 from ..frames import Array, rotation
-from ..holding import Holding
-from ..holding.holding import JAW_TURN_DEG
 from ..model.holding import BoardHold, Dowel, Fence, Hold, PlateHold, Screw, Support, Vise, ViseHold
+from .holding import JAW_TURN_DEG, Holding
 
 _Standing = TypeVar("_Standing", Dowel, Screw, Support)
 

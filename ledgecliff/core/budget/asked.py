@@ -1,0 +1,131 @@
+"""Which pairs of features are looked at: those that the drawing has a tolerance for, and what was cut from one side
+against what was cut from another."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..frames import Array
+from ..model.orientation import exact_direction
+from ..model.part import Feature, Tolerance
+from .chain import Chain
+from .offs import Off
+
+What = Literal["position", "distance", "size", "edge break", "wall", "other side"]
+
+
+@dataclass(frozen=True, eq=False)
+class Asked:
+    """A feature seen from another (``to``; empty for P zero, and for its own size).
+
+    It may be off along ``ways`` (1 or 2, 3) in P, by two of them any way in their plane; what counts is ``factor``
+    times that, and ``tolerance`` (mm, to either side, or a radius) where one is stated.
+    """
+
+    feature: str
+    to: str
+    what: What
+    ways: Array
+    tolerance: float | None = None
+    factor: float = 1.0
+
+    @property
+    def key(self) -> tuple[str, str, str]:
+        return self.feature, self.to, self.what
+
+    @property
+    def is_circle(self) -> bool:
+        return len(self.ways) == 2
+
+    @property
+    def direction(self) -> str:
+        way = np.cross(*self.ways) if self.is_circle else self.ways[0]
+        exact = exact_direction(way) or exact_direction(-way)
+        named = exact[1] if exact is not None else "(" + " ".join(f"{value:.3f}" for value in way) + ")"
+        return f"across {named}" if self.is_circle else f"along {named}"
+
+
+def asked_of(chain: Chain) -> Iterator[Asked]:
+    """Of everything that any setup makes, in the order of the part's features."""
+    part = chain.plan.job.part
+    features = [each for each in part.features if each.name in chain.made_in and each.on_copy is None]
+    told: set[int] = set()
+    for feature in features:
+        pairs = list(_of(chain, feature))
+        told |= {chain.made_in[feature.name]} if any(pair.what != "size" for pair in pairs) else set()
+        yield from pairs
+    first = min(chain.made_in.values(), default=0)
+    for feature in features:
+        index = chain.made_in[feature.name]
+        if index != first and index not in told:
+            near = _nearest_before(chain, feature, features)
+            if near is not None:
+                yield Asked(feature.name, near.name, "other side", _ways(feature))
+
+
+def _of(chain: Chain, feature: Feature) -> Iterator[Asked]:
+    tolerance = feature.tolerance or Tolerance.model_construct(position=None, to=None, size=None, even=None)
+    partner = feature.partner if feature.partner in chain.made_in else None
+    if tolerance.position is not None:
+        yield Asked(feature.name, tolerance.to or "", "position", _ways(feature), tolerance.position)
+    if tolerance.size is not None:
+        yield Asked(feature.name, "", "size", _width(feature)[None, :], tolerance.size)
+    if tolerance.even is not None and partner is not None:
+        # As far as it lies off to one side, so much wider it is there, and so much narrower opposite.
+        yield Asked(feature.name, partner, "edge break", _across(feature), tolerance.even, 2.0)
+    seen = {partner} & {tolerance.to if tolerance.position is not None else None}
+    if partner is not None and not seen and tolerance.even is None:
+        yield Asked(feature.name, partner, "other side", _ways(feature))
+
+
+def _ways(feature: Feature) -> Array:
+    """Which ways it may be off that count: of a face out of it, of all else across."""
+    return feature.direction()[None, :] if feature.kind == "face" else _across(feature)
+
+
+def _across(feature: Feature) -> Array:
+    """Two ways (2, 3) across the one in which a feature opens."""
+    out = feature.direction()
+    first = np.eye(3)[int(np.argmin(np.abs(out)))]
+    first = first - (first @ out) * out
+    first /= np.linalg.norm(first)
+    return np.array([first, np.cross(out, first)])
+
+
+def _width(feature: Feature) -> Array:
+    return feature.widthwise() if feature.width is not None else _across(feature)[0]
+
+
+def _nearest_before(chain: Chain, feature: Feature, features: list[Feature]) -> Feature | None:
+    at, index = np.array(feature.at.as_tuple()), chain.made_in[feature.name]
+    before = [each for each in features if chain.made_in[each.name] < index]
+    return min(before, key=lambda each: float(np.linalg.norm(np.array(each.at.as_tuple()) - at)), default=None)
+
+
+def off_of(chain: Chain, asked: Asked) -> Off:
+    """How far a feature lies off where what it is seen from would have it, in P.
+
+    What it is seen from counts with how it lies turned: the place is that in P as the other's setup cut it.
+    """
+    if asked.what == "size":
+        index = chain.made_in[asked.feature]
+        one, other = (
+            chain.landing(index, f"{asked.feature} {wall} wall", f"the {wall} wall of {asked.feature}")
+            for wall in ("one", "other")
+        )
+        return one - other
+    feature = chain.plan.job.part.feature(asked.feature)
+    assert feature is not None, "pairs are of the part's features"
+    at = np.array(feature.at.as_tuple())
+    mine = chain.feature(asked.feature)
+    if not asked.to:
+        first = min(chain.made_in.values())
+        return mine - chain.cut(first, at)
+    seen_in = chain.made_in.get(asked.to)
+    if seen_in is None:
+        return mine  # what was in the blank lies where it is told
+    return mine - chain.cut(seen_in, at) - chain.landing(seen_in, asked.to, asked.to)

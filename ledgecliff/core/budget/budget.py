@@ -1,0 +1,119 @@
+"""The budget of a plan: of each pair of features how far off they will be, and what makes them so.
+
+Independent deviations add as squares of what they move (JCGM 100, 5.1.2), degrees of freedom by Welch-Satterthwaite
+(G.4).  Off any way in a plane, what holds 95 % is a circle (two equal normal deviations need 2.45 of them).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..frames import Array
+from ..plan import Plan
+from ..uncertainty.coverage import circle_factor, student
+from ..uncertainty.propagation import propagate
+from .asked import Asked, asked_of, off_of
+from .chain import Chain
+from .offs import Source
+
+
+@dataclass(frozen=True)
+class Enters:
+    """What a source adds to a pair (``u``, standard, mm) the way it is worst off, and its ``share`` of the square."""
+
+    source: Source
+    u: float
+    share: float
+
+
+@dataclass(frozen=True, eq=False)
+class Pair:
+    """``moved`` (ways, N) is how far it is off, times its factor, for a deviation of one of each of the N
+    ``coordinates`` of its sources.  ``u`` is the standard uncertainty along the way it is worst, ``expanded`` what 95 %
+    stay within: to either side, or as a radius."""
+
+    asked: Asked
+    coordinates: tuple[str, ...]
+    moved: Array
+    u: float
+    dof: float
+    expanded: float
+    enters: tuple[Enters, ...]
+
+    @property
+    def share(self) -> float | None:
+        """Of the tolerance, where there is one."""
+        if self.asked.tolerance is None:
+            return None
+        return self.expanded / self.asked.tolerance if self.asked.tolerance > 0.0 else math.inf
+
+
+@dataclass(frozen=True, eq=False)
+class Budget:
+    pairs: tuple[Pair, ...]
+    sources: Mapping[str, Source]
+
+    @property
+    def entering(self) -> tuple[Source, ...]:
+        """Every source that enters any pair, the one that adds most first."""
+        most: dict[str, float] = {}
+        for pair in self.pairs:
+            for each in pair.enters:
+                most[each.source.key] = max(most.get(each.source.key, 0.0), each.u)
+        return tuple(self.sources[key] for key in sorted(most, key=lambda key: -most[key]))
+
+    @property
+    def assumed(self) -> tuple[Source, ...]:
+        """Those whose figure nobody has stated or measured."""
+        return tuple(each for each in self.entering if each.scatter.origin == "assumed")
+
+
+#: What a source adds of less than this comes from looking at sensitivities by small steps (mm).
+_NOTHING = 1e-7
+
+
+def budget_of(plan: Plan, *, rehearsed_only: bool = False) -> Budget:
+    """By propagation; with ``rehearsed_only`` of those sources alone that the simulated machine has too."""
+    chain = Chain(plan)
+    offs = [(asked, off_of(chain, asked)) for asked in asked_of(chain)]
+    of = {name: each for each in chain.sources.values() for name in each.coordinates}
+    pairs = []
+    for asked, off in offs:
+        terms = {
+            name: asked.factor * (asked.ways @ by)
+            for name, by in off.terms.items()
+            if not rehearsed_only or of[name].rehearsed
+        }
+        terms = {name: by for name, by in terms.items() if float(np.abs(by).max()) * of[name].scatter.size > _NOTHING}
+        pairs.append(_pair(asked, terms, of))
+    return Budget(tuple(pairs), chain.sources)
+
+
+def _pair(asked: Asked, terms: Mapping[str, Array], of: Mapping[str, Source]) -> Pair:
+    names = tuple(terms)
+    moved = np.column_stack([terms[name] for name in names]) if names else np.zeros((len(asked.ways), 0))
+    standard = np.array([of[name].scatter.standard for name in names])
+    spread = (moved * standard) @ (moved * standard).T
+    values, vectors = np.linalg.eigh(spread)
+    worst = vectors[:, -1]
+    along = (worst @ moved) * standard
+    # Both coordinates of a disc are one source.
+    keys = list(dict.fromkeys(of[name].key for name in names))
+    parts = np.array([math.hypot(*along[[of[name].key == key for name in names]]) for key in keys])
+    freedom = [next(of[name] for name in names if of[name].key == key).scatter.freedom for key in keys]
+    added = propagate(parts, freedom)
+    expanded = added.expanded
+    if asked.is_circle and added.u > 0.0:
+        ratio = math.sqrt(max(float(values[0]), 0.0)) / added.u
+        expanded = circle_factor(min(ratio, 1.0)) * added.u * student(added.dof) / student(math.inf)
+        expanded = max(expanded, added.expanded)
+    sources = [next(of[name] for name in names if of[name].key == key) for key in keys]
+    enters = sorted(
+        (Enters(source, float(part), share) for source, part, share in zip(sources, parts, added.shares, strict=True)),
+        key=lambda each: -each.share,
+    )
+    return Pair(asked, names, moved, added.u, added.dof, expanded, tuple(enters))

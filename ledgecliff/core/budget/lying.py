@@ -1,0 +1,48 @@
+"""How far what holds a part may stand off, and how far the part may lie off in it: the one description that expected
+errors and drawn worlds read."""
+
+from __future__ import annotations
+
+import math
+
+from ..frames import AXES
+from ..holding import Holding
+from ..holding.giving_place import BY_HAND, gives_place, pushed_toward
+from ..model.machine import Machine
+from ..model.setup import Setup
+from ..places import rotaries_under
+from ..scatter import Scatter
+
+#: What holds it lies within this share of the routine's guess of where the plan has it.
+_GUESS_SHARE = 0.6
+#: How far a part lies turned as it is clamped (radians).
+SKEW = Scatter("normal", math.radians(0.015), origin="assumed")
+_NONE = Scatter("even", 0.0)
+
+
+def stands_off(machine: Machine, setup: Setup, holding: Holding) -> tuple[Scatter, Scatter, Scatter]:
+    """Of what holds it, along the machine's axes."""
+    guess = Scatter("even", _GUESS_SHARE * setup.probing.guess, origin="assumed")
+    under = rotaries_under(machine, setup)
+    centre = under[0].uncertainty if under and holding.rotary_axis() is not None else None
+    # A chuck stands where its axis does, and how well that is known is stated.
+    across = guess if centre is None else Scatter("even", centre)
+    # At its known place it stays, which is what makes that known.
+    x, y, z = (
+        _NONE if setup.datum.axis(axis).source == "fixture value" else each
+        for axis, each in zip(AXES, (guess, across, across), strict=True)
+    )
+    return x, y, z
+
+
+def lies_off(holding: Holding, k: int) -> tuple[Scatter, float]:
+    """Of the part in it along X (0) or Y (1) of ``u``, and to which side a deviation counts (+1 or -1)."""
+    if gives_place(holding, k):
+        return holding.clamping_along(k), -float(pushed_toward(holding, k))
+    return BY_HAND, 1.0
+
+
+def across_first(holding: Holding) -> tuple[int, int]:
+    """The axis across the jaws (of what has none, Y), and the one along them."""
+    across = holding.jaws.axis if holding.jaws else 1
+    return across, 1 - across
