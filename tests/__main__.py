@@ -7,7 +7,6 @@ own; it is set before anything of the program is imported.
 from __future__ import annotations
 
 import argparse
-import os
 import sys
 import tempfile
 
@@ -41,7 +40,4 @@ def main(arguments: list[str]) -> int:
 
 
 if __name__ == "__main__":
-    status = main(sys.argv[1:])
-    sys.stdout.flush()
-    # Past the last line nothing may print: no destructor of an extension gets the chance.
-    os._exit(status)
+    sys.exit(main(sys.argv[1:]))

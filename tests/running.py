@@ -149,7 +149,10 @@ def run_all(folder: str) -> Iterator[tuple[str, Result]]:
         worker.stop()
 
     modules = len(windows) + len(others)
-    for first in (windows, []):
-        threading.Thread(target=work, args=(first,), daemon=True).start()
+    working = [threading.Thread(target=work, args=(first,)) for first in (windows, [])]
+    for each in working:
+        each.start()
     for _ in range(modules):
         yield results.get()
+    for each in working:
+        each.join()

@@ -16,6 +16,7 @@ from ledgecliff.command_line import (
     axes,
     batches,
     blanks,
+    budgets,
     carrying,
     centres,
     combining,
@@ -93,6 +94,8 @@ def _parser() -> argparse.ArgumentParser:
     checking.add_argument("--register", metavar="FILE", help="another register than the shop's own, or its URL")
     rehearsal = with_json(on_job("rehearse", rehearsing.rehearse_job, "run the programs on the simulated machine"))
     rehearsal.add_argument("--seed", type=rehearsing.seed, help="which hidden true world (default 1)")
+    words = "the seeds FROM-TO, and how far pairs of features come to be off in them"
+    rehearsal.add_argument("--seeds", type=budgets.seeds, metavar="FROM-TO", help=words)
     rehearsal.add_argument("--trials", type=rehearsing.trials, metavar="N", help="N worlds from the seed on, the worst")
     rehearsal.add_argument("--world", type=Path, metavar="FILE", help="a stated true world (.json), see docs")
     rehearsal.add_argument(
@@ -248,6 +251,7 @@ def _parser() -> argparse.ArgumentParser:
     desktop.add_commands(commands)
     sheets.add_commands(commands)
     figures.add_commands(commands)
+    budgets.add_commands(commands)
     combining.add_commands(commands)
     schema = command("schema", _schema, "print the JSON Schema of the job file")
     of = schema.add_mutually_exclusive_group()

@@ -66,6 +66,8 @@ def post(options: argparse.Namespace) -> int:
 def rehearse_job(options: argparse.Namespace) -> int:
     from ledgecliff.core.rehearsal.rehearse import rehearse
 
+    if options.seeds is not None:
+        return _seeds(options)
     plan = plan_of(options)
     written = written_plan(plan, by_cards=options.cards)
     if options.trials is not None:
@@ -108,6 +110,20 @@ def rehearse_job(options: argparse.Namespace) -> int:
     else:
         _print_rehearsal(setups, pairs)
     return int(bool(rehearsal.alarms or rehearsal.amiss))
+
+
+def _seeds(options: argparse.Namespace) -> int:
+    from ledgecliff.command_line.budgets import rehearse_seeds
+    from ledgecliff.core.errors import InvalidValueError
+
+    for name in ("seed", "trials", "world", "record", "keep_world"):
+        if getattr(options, name) is not None:
+            raise InvalidValueError(
+                f"--{name.replace('_', '-')}", "is of one trial; leave it out, or leave --seeds out"
+            )
+    if options.cards or options.keep or options.limit is not None:
+        raise InvalidValueError("--seeds", "goes with --json alone; leave the others out")
+    return rehearse_seeds(options)
 
 
 def _keep(options: argparse.Namespace, plan: Plan, rehearsal: Rehearsal) -> None:

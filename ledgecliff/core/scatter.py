@@ -44,6 +44,31 @@ class Scatter:
                 assert_never(self.kind)
 
     @property
+    def mean(self) -> float:
+        """How far off it is on the average: nought, but for what is off to one side."""
+        return self.size * math.sqrt(2.0 / math.pi) if self.kind == "one-sided" else 0.0
+
+    @property
+    def deviation(self) -> float:
+        """Standard deviation about that mean, along one axis."""
+        return math.sqrt(max(self.standard**2 - self.mean**2, 0.0))
+
+    @property
+    def excess(self) -> float:
+        """Excess kurtosis: below nought of what has an end."""
+        match self.kind:
+            case "normal":
+                return 0.0
+            case "one-sided":
+                return 8.0 * (math.pi - 3.0) / (math.pi - 2.0) ** 2
+            case "even":
+                return -1.2
+            case "disc":
+                return -1.0
+            case _:
+                assert_never(self.kind)
+
+    @property
     def most(self) -> float:
         """How far off it may be at worst; endless where that has no bound."""
         return self.size if self.kind in ("even", "disc") else math.inf

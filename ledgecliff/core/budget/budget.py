@@ -33,12 +33,14 @@ class Enters:
 @dataclass(frozen=True, eq=False)
 class Pair:
     """``moved`` (ways, N) is how far it is off, times its factor, for a deviation of one of each of the N
-    ``coordinates`` of its sources.  ``u`` is the standard uncertainty along the way it is worst, ``expanded`` what 95 %
-    stay within: to either side, or as a radius."""
+    ``coordinates`` of its ``sources``.  ``u`` is the standard uncertainty along the way it is worst (``worst``, in
+    shares of its ways), ``expanded`` what 95 % stay within: to either side, or as a radius."""
 
     asked: Asked
     coordinates: tuple[str, ...]
+    sources: tuple[Source, ...]
     moved: Array
+    worst: Array
     u: float
     dof: float
     expanded: float
@@ -50,6 +52,25 @@ class Pair:
         if self.asked.tolerance is None:
             return None
         return self.expanded / self.asked.tolerance if self.asked.tolerance > 0.0 else math.inf
+
+    @property
+    def mean_and_deviation(self) -> tuple[float, float]:
+        """Of what it is off the way it is worst: what is off to one side moves the mean."""
+        along = self.worst @ self.moved
+        mean = sum(float(by) * each.scatter.mean for by, each in zip(along, self.sources, strict=True))
+        return mean, math.hypot(*self._deviations)
+
+    @property
+    def _deviations(self) -> list[float]:
+        along = self.worst @ self.moved
+        return [float(by) * each.scatter.deviation for by, each in zip(along, self.sources, strict=True)]
+
+    @property
+    def excess(self) -> float:
+        """Excess kurtosis of their sum."""
+        squares = [by**2 for by in self._deviations]
+        fourth = sum(square**2 * each.scatter.excess for square, each in zip(squares, self.sources, strict=True))
+        return fourth / sum(squares) ** 2 if sum(squares) > 0.0 else 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -116,4 +137,6 @@ def _pair(asked: Asked, terms: Mapping[str, Array], of: Mapping[str, Source]) ->
         (Enters(source, float(part), share) for source, part, share in zip(sources, parts, added.shares, strict=True)),
         key=lambda each: -each.share,
     )
-    return Pair(asked, names, moved, added.u, added.dof, expanded, tuple(enters))
+    return Pair(
+        asked, names, tuple(of[name] for name in names), moved, worst, added.u, added.dof, expanded, tuple(enters)
+    )

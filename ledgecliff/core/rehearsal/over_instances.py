@@ -88,10 +88,13 @@ def rehearse_over_instances(
     progress(of, of)
     firsts = tuple(next(row for row in rows if row.name == each.setup.name) for each in plan.setups)
     pairs: list[PairResult] = []
-    if not any(row.stopped and not row.left_out for row in rows):
-        for part in parts:
-            pairs += [] if part.left_out else [replace(each, part=part.number + 1) for each in part.steps.measure()]
-    return Rehearsal(world, firsts, tuple(pairs), plan.by_cards, tuple(rows))
+    done_parts = [part for part in parts if not part.left_out]
+    if any(row.stopped and not row.left_out for row in rows):
+        done_parts = []
+    for part in done_parts:
+        pairs += [replace(each, part=part.number + 1) for each in part.steps.measure()]
+    seen = tuple(part.steps.measure_asked() for part in done_parts)
+    return Rehearsal(world, firsts, tuple(pairs), plan.by_cards, tuple(rows), seen)
 
 
 def _loads(over: OverInstances, count: int) -> int:

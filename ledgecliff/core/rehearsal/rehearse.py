@@ -11,6 +11,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from ..budget.asked import asked_of
 from ..budget.chain import Chain
 from ..budget.held import aligned_by
 from ..errors import PlanError
@@ -42,7 +43,10 @@ def written_plan(plan: Plan, *, by_cards: bool = False) -> WrittenPlan:
             raise PlanError("It cannot be worked through by cards: a setup has a pattern. Rehearse its programs.")
         over = tuple(over_instances(plan, planned, index) for index, planned in enumerate(setups))
         setups = tuple(each.planned[0] if each.planned else alone for each, alone in zip(over, setups, strict=True))
-    return WrittenPlan(plan.job, plan.geometry, plan.models.stock, setups, plan.models.fixtures, plan.bench, over)
+    asked = tuple((each.feature, each.to) for each in asked_of(Chain(plan)) if each.what != "size")
+    return WrittenPlan(
+        plan.job, plan.geometry, plan.models.stock, setups, plan.models.fixtures, plan.bench, over, asked
+    )
 
 
 def _planned(plan: Plan, each: SetupPlan, *, by_cards: bool) -> PlannedSetup:
@@ -104,8 +108,9 @@ def rehearse(
         result = rehearse_setup(steps, done, last=done == len(plan.setups) - 1)
         results.append(judged(planned, result, limit))
     progress(len(plan.setups), len(plan.setups))
-    pairs = () if any(result.stopped for result in results) else steps.measure()
-    return Rehearsal(world, tuple(results), pairs, plan.by_cards)
+    if any(result.stopped for result in results):
+        return Rehearsal(world, tuple(results), (), plan.by_cards)
+    return Rehearsal(world, tuple(results), steps.measure(), plan.by_cards, seen=(steps.measure_asked(),))
 
 
 def _not_run(plan: PlannedSetup, stopped: str) -> RehearsedSetup:

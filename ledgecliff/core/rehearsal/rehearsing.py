@@ -256,12 +256,23 @@ class Rehearsing:
             results.append(PairResult(feature.name, partner.name, nominal, off))
         return tuple(results)
 
-    def seen_from(self, feature: str, other: str) -> Array:
-        """Where (3,) a feature is in P as the setup cut it that cut the ``other``."""
+    def seen_from(self, feature: str, other: str = "") -> Array:
+        """Where (3,) a feature is in P as the setup cut it that cut the ``other``, else the first that cut anything."""
         part = self.plan.job.part.feature(feature)
         assert part is not None, "it was cut, so the part has it"
-        seen: Array = self._tf_p_cut[other].inverse().after(self._tf_p_cut[feature])(np.array(part.at.as_tuple()))
+        first = next(index for index, each in enumerate(self.plan.setups) if each.setup.operations)
+        tf_p_other = self._tf_p_cut.get(other, self._tf_p_setup[None if other else first])
+        seen: Array = tf_p_other.inverse().after(self._tf_p_cut[feature])(np.array(part.at.as_tuple()))
         return seen
+
+    def measure_asked(self) -> dict[tuple[str, str], Array]:
+        """How far every feature that is asked for, and was cut, is off where what it is seen from has it."""
+        part, found = self.plan.job.part, {}
+        for name, other in self.plan.asked:
+            feature = part.feature(name)
+            if feature is not None and name in self._tf_p_cut:
+                found[name, other] = self.seen_from(name, other) - np.array(feature.at.as_tuple())
+        return found
 
     # --- by hand --------------------------------------------------------------------------------
 

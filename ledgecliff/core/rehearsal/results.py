@@ -88,6 +88,8 @@ class WrittenPlan:
     bench: tuple[tuple[BenchDone, ...], ...] = ()
     #: Where any setup has a pattern: each setup over its instances.
     over: tuple[OverInstances, ...] = ()
+    #: Which features are seen from which others, for the error budget; from P zero where that is empty.
+    asked: tuple[tuple[str, str], ...] = ()
 
     @property
     def by_cards(self) -> bool:
@@ -201,6 +203,8 @@ class Rehearsal:
     by_cards: bool = False
     #: Of every setup all instances in all loads, where it has a pattern; ``setups`` has the first of each.
     instances: tuple[RehearsedSetup, ...] = ()
+    #: Of every pair that is asked for: how far the feature is off where the other has it (3,), in P; part after part.
+    seen: tuple[dict[tuple[str, str], Array], ...] = ()
 
     @property
     def seed(self) -> int:

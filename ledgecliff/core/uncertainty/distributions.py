@@ -17,7 +17,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Literal, assert_never, get_args
+from typing import Literal, assert_never
 
 import numpy as np
 from scipy import special
@@ -25,7 +25,6 @@ from scipy import special
 from ..frames import Array
 
 Distribution = Literal["normal", "uniform", "triangular", "arcsine", "disc", "one-sided", "samples"]
-DISTRIBUTIONS: tuple[Distribution, ...] = get_args(Distribution)
 
 
 def standard_of(distribution: Distribution, size: float, values: Sequence[float] = ()) -> float:
