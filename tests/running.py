@@ -97,22 +97,30 @@ def _run(name: str) -> Result:
     return Result(passed, len(failed), skipped, said.getvalue() if failed else "", result.took)
 
 
+#: A process is replaced after so many modules: what plans and windows leave behind slows those that come after.
+_FRESH_AFTER = 10
+
+
 class _Worker:
     """A process that runs one module of tests after another.  One that falls over is replaced."""
 
     def __init__(self, folder: str) -> None:
         self._folder = folder
-        self._pool = self._new()
+        self._pool, self._ran = self._new(), 0
 
     def _new(self) -> ProcessPoolExecutor:
         folder = tempfile.mkdtemp(dir=self._folder)
         return ProcessPoolExecutor(1, multiprocessing.get_context("spawn"), _keep_out_of_the_users_folders, (folder,))
 
     def run(self, name: str) -> Result:
+        if self._ran == _FRESH_AFTER:
+            self._pool.shutdown()
+            self._pool, self._ran = self._new(), 0
+        self._ran += 1
         try:
             return self._pool.submit(_run, name).result()
         except BrokenProcessPool:
-            self._pool = self._new()
+            self._pool, self._ran = self._new(), 0
             return Result(failed=1, said=f"{name} ended without a result.\n")
 
     def stop(self) -> None:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from ledgecliff.core.edits.parts import rename_feature, tilt_text, with_part_size, with_tilt
 from ledgecliff.core.edits.several_parts import beside_each_other, with_parts
+from ledgecliff.core.edits.tolerances import Asks, with_asked
 from ledgecliff.core.frames import AXES
 from ledgecliff.core.model.job import Job
 from ledgecliff.core.model.part import Feature, Part
@@ -121,14 +122,20 @@ def feature_sections(index: int, feature: Feature, *, by_dimensions: bool) -> tu
         sizes = tuple(length(size.title(), why, *path, size, optional=True) for size, why in _SIZES.items())
         sections.append(Section("Sizes", sizes))
     even = feature.kind in ("edge break", "chamfer", "countersink")
-    tolerance = (*path, "tolerance")
     fields = [
-        length("Position ±", "How far it may lie from where it should.", *tolerance, "position", optional=True),
-        length("Size ±", "How far its size may be off.", *tolerance, "size", optional=True),
+        _asked(index, "Position ±", "How far it may lie from where it should.", "position"),
+        _asked(index, "Distance ±", "How far its distance from another feature may be off.", "distance"),
+        _asked(index, "Wall ±", "How far the wall between it and another feature may be off.", "wall"),
+        _asked(index, "Size ±", "How far its size may be off.", "size"),
     ]
     if even:
-        fields.append(
-            length("Even within", "By how much it may be wider on one side.", *tolerance, "even", optional=True)
-        )
+        fields.append(_asked(index, "Even within", "By how much it may be wider on one side.", "even"))
     sections.append(Section("What the drawing asks", tuple(fields)))
     return tuple(sections)
+
+
+def _asked(index: int, label: str, why: str, what: Asks) -> FieldSpec:
+    return FieldSpec(
+        label, ("part", "features", index, "tolerance", what), "length", why, optional=True,
+        change=lambda job, value: with_asked(job, index, what, value),
+    )  # fmt: skip

@@ -34,6 +34,7 @@ def add_commands(commands: Any) -> None:
 def _budget(options: argparse.Namespace) -> int:
     from ledgecliff.core.budget.budget import budget_of
     from ledgecliff.core.budget.drawing_lots import draw_pairs
+    from ledgecliff.core.budget.worth import worth_measuring
     from ledgecliff.core.errors import InvalidValueError
     from ledgecliff.core.uncertainty.monte_carlo import LEAST_DRAWS, MOST_DRAWS
 
@@ -46,7 +47,17 @@ def _budget(options: argparse.Namespace) -> int:
     if options.json:
         print_json({
             "pairs": [_told(pair, each) for pair, each in zip(budget.pairs, drawn, strict=True)],
-            "assumed": [{"name": each.name, "figure": list(each.figure)} for each in budget.assumed],
+            "assumed": [each.name for each in budget.assumed],
+            "worth_measuring": [
+                {
+                    "name": each.source.name,
+                    "figure": list(each.source.figure),
+                    "repeats": each.repeats,
+                    "doubt_now": rounded(each.now),
+                    "doubt_then": rounded(each.then),
+                }
+                for each in worth_measuring(budget)
+            ],
         })  # fmt: skip
     else:
         _print(budget, drawn)
@@ -95,9 +106,11 @@ def _print(budget: Budget, drawn: tuple[DrawnPair, ...]) -> None:
         for enters in pair.enters[:3]:
             print(f"  {enters.source.name}: {enters.u:.4f}, {100.0 * enters.share:.0f} %")
     if budget.assumed:
+        from ledgecliff.core.budget.worth import worth_measuring
+
         print(f"{len(budget.assumed)} of {len(budget.entering)} figures are only assumed:")
-        for source in budget.assumed:
-            print(f"  {source.name}")
+        for worth in worth_measuring(budget):
+            print(f"  {worth.words()}")
 
 
 def _within(pair: Pair) -> str:
@@ -116,12 +129,12 @@ def seeds(text: str) -> range:
 
 def rehearse_seeds(options: argparse.Namespace) -> int:
     """``rehearse JOB --seeds FROM-TO``."""
-    from ledgecliff.core.budget.budget import budget_of
+    from ledgecliff.core.budget.budget import budget_rehearsed
     from ledgecliff.core.rehearsal.rehearse import written_plan
     from ledgecliff.core.rehearsal.spread import spread_over
 
     plan = plan_of(options)
-    budget = budget_of(plan, rehearsed_only=True)
+    budget = budget_rehearsed(plan)
     spread = spread_over(written_plan(plan), budget, options.seeds)
     if options.json:
         print_json({

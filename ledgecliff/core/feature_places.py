@@ -15,11 +15,15 @@ from .model.setup import DatumSource
 
 #: Kinds whose walls face one another, with air between.
 HOLLOW = ("pocket", "slot")
+#: Kinds with their material inside.
+SOLID = ("boss", "outer round", "web")
 _WALLS: tuple[DatumSource, ...] = ("feature minus side", "feature plus side")
 #: A cosine this near to one is of no angle.
 _SQUARE = 1e-9
 #: Just before a surface is air, and just behind it material (mm).
 _SKIN = 0.02
+#: What is nearer than this is in one place (mm).
+_ALIKE = 1e-6
 _FAR = 10_000.0
 
 
@@ -101,3 +105,54 @@ def _is_inside(p_solid: manifold3d.Manifold, at: Array) -> bool:
     """By how often an upright line crosses the surface above the place."""
     x, y, z = (float(value) for value in at)
     return len(p_solid.ray_cast((x, y, z), (x, y, _FAR))) % 2 == 1
+
+
+def ways_across(feature: Feature) -> Array:
+    """Two ways (2, 3) across the one in which a feature opens."""
+    out = feature.direction()
+    first = np.eye(3)[int(np.argmin(np.abs(out)))]
+    first = first - (first @ out) * out
+    first /= np.linalg.norm(first)
+    return np.array([first, np.cross(out, first)])
+
+
+def way_between(feature: Feature, other: Feature) -> Array:
+    """The way (3,) from one to the other along which their distance counts: out of a face, between walls across their
+    length, else from middle to middle, of what opens alike square to that."""
+    apart = np.array(other.at.as_tuple()) - np.array(feature.at.as_tuple())
+    for each in (other, feature):
+        if each.kind == "face":
+            return each.direction()
+    for each in (other, feature):
+        if each.width is not None:
+            return each.widthwise()
+    out = feature.direction()
+    if _along(out, other.direction()):
+        flat = apart - (apart @ out) * out
+        apart = flat if np.linalg.norm(flat) > _ALIKE else apart
+    length = float(np.linalg.norm(apart))
+    way: Array = apart / length if length > _ALIKE else ways_across(feature)[0]
+    return way
+
+
+def distance_between(feature: Feature, other: Feature) -> float:
+    """How far apart both are along that way (mm)."""
+    apart = np.array(other.at.as_tuple()) - np.array(feature.at.as_tuple())
+    return abs(float(way_between(feature, other) @ apart))
+
+
+def wall_between(feature: Feature, other: Feature) -> float:
+    """What is left between both where that is thinnest (mm): within what has its material inside, all round the other;
+    else what of their distance both leave."""
+    half, other_half = (
+        (each.width if each.width is not None else each.diameter or 0.0) / 2.0 for each in (feature, other)
+    )
+    apart = distance_between(feature, other)
+    if (feature.kind in SOLID) != (other.kind in SOLID):
+        return abs(half - other_half) - apart
+    return apart - half - other_half
+
+
+def are_in_one_place(feature: Feature, other: Feature) -> bool:
+    """Whether both have one middle, so that no way between them is another than all others across."""
+    return distance_between(feature, other) < _ALIKE

@@ -46,6 +46,17 @@ def rotation_about(axis: Array, angle_rad: float) -> Array:
     return matrix
 
 
+def turn_vector(matrix: Array) -> Array:
+    """The axis (3,) of a rotation (3, 3) of less than half a turn, as long as its angle (radians)."""
+    skew = (matrix - matrix.T) / 2.0
+    about = np.array([skew[2, 1], skew[0, 2], skew[1, 0]])
+    sine = float(np.linalg.norm(about))
+    if sine == 0.0:
+        return np.zeros(3)
+    turned: Array = about / sine * math.atan2(sine, (float(np.trace(matrix)) - 1.0) / 2.0)
+    return turned
+
+
 @dataclass(frozen=True, eq=False)
 class Placement:
     """``x -> turn x + shift``: turn (3, 3), shift (3,) in mm."""

@@ -20,6 +20,7 @@ from ledgecliff.core.edits.parts import (
     with_direction,
     with_shape,
 )
+from ledgecliff.core.edits.tolerances import seen_from
 from ledgecliff.core.feature_list import FeatureRow, feature_list
 from ledgecliff.core.frames import AXES, Axis
 from ledgecliff.core.model.orientation import DIRECTIONS, PartDirection, shown
@@ -131,11 +132,11 @@ class PartPanel(LensPanel):
             self.add_choice(
                 ChoiceField(
                     "Seen from",
-                    "From which feature its position is asked; the part's zero where none is named.",
+                    "From which feature position, distance and wall are asked; the part's zero where none is named.",
                     lambda: [("the part's zero", None), *((f.name, f.name) for f in self.job.part.features)],
                     lambda: (t := self.job.part.features[index].tolerance) and t.to,
-                    lambda name: self.document.set_value(
-                        "position to", ("part", "features", index, "tolerance", "to"), name
+                    lambda name: self.document.apply(
+                        "seen from", lambda job: seen_from(job, index, cast(str | None, name))
                     ),
                 )
             )

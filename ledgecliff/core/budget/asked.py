@@ -5,15 +5,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, cast
 
 import numpy as np
 
+from ..feature_places import are_in_one_place, way_between, ways_across
 from ..frames import Array
 from ..model.orientation import exact_direction
 from ..model.part import Feature, Tolerance
 from .chain import Chain
-from .offs import Off
+from .offs import NOTHING, Off, added
 
 What = Literal["position", "distance", "size", "edge break", "wall", "other side"]
 
@@ -68,36 +69,34 @@ def asked_of(chain: Chain) -> Iterator[Asked]:
 
 
 def _of(chain: Chain, feature: Feature) -> Iterator[Asked]:
-    tolerance = feature.tolerance or Tolerance.model_construct(position=None, to=None, size=None, even=None)
+    tolerance = feature.tolerance or Tolerance()
     partner = feature.partner if feature.partner in chain.made_in else None
     if tolerance.position is not None:
         yield Asked(feature.name, tolerance.to or "", "position", _ways(feature), tolerance.position)
+    other = None if tolerance.to is None else chain.plan.job.part.feature(tolerance.to)
+    if other is not None:
+        for what, value in (("distance", tolerance.distance), ("wall", tolerance.wall)):
+            if value is not None:
+                around = what == "wall" and are_in_one_place(feature, other)
+                ways = ways_across(feature) if around else way_between(feature, other)[None, :]
+                yield Asked(feature.name, other.name, cast(What, what), ways, value)
     if tolerance.size is not None:
         yield Asked(feature.name, "", "size", _width(feature)[None, :], tolerance.size)
     if tolerance.even is not None and partner is not None:
         # As far as it lies off to one side, so much wider it is there, and so much narrower opposite.
-        yield Asked(feature.name, partner, "edge break", _across(feature), tolerance.even, 2.0)
-    seen = {partner} & {tolerance.to if tolerance.position is not None else None}
+        yield Asked(feature.name, partner, "edge break", ways_across(feature), tolerance.even, 2.0)
+    seen = {partner} & {tolerance.to}
     if partner is not None and not seen and tolerance.even is None:
         yield Asked(feature.name, partner, "other side", _ways(feature))
 
 
 def _ways(feature: Feature) -> Array:
     """Which ways it may be off that count: of a face out of it, of all else across."""
-    return feature.direction()[None, :] if feature.kind == "face" else _across(feature)
-
-
-def _across(feature: Feature) -> Array:
-    """Two ways (2, 3) across the one in which a feature opens."""
-    out = feature.direction()
-    first = np.eye(3)[int(np.argmin(np.abs(out)))]
-    first = first - (first @ out) * out
-    first /= np.linalg.norm(first)
-    return np.array([first, np.cross(out, first)])
+    return feature.direction()[None, :] if feature.kind == "face" else ways_across(feature)
 
 
 def _width(feature: Feature) -> Array:
-    return feature.widthwise() if feature.width is not None else _across(feature)[0]
+    return feature.widthwise() if feature.width is not None else ways_across(feature)[0]
 
 
 def _nearest_before(chain: Chain, feature: Feature, features: list[Feature]) -> Feature | None:
@@ -112,16 +111,14 @@ def off_of(chain: Chain, asked: Asked) -> Off:
     What it is seen from counts with how it lies turned: the place is that in P as the other's setup cut it.
     """
     if asked.what == "size":
-        index = chain.made_in[asked.feature]
-        one, other = (
-            chain.landing(index, f"{asked.feature} {wall} wall", f"the {wall} wall of {asked.feature}")
-            for wall in ("one", "other")
-        )
-        return one - other
+        return _wider(chain, asked.feature)
     feature = chain.plan.job.part.feature(asked.feature)
     assert feature is not None, "pairs are of the part's features"
     at = np.array(feature.at.as_tuple())
     mine = chain.feature(asked.feature)
+    if asked.what == "wall":
+        # Of what is left between two walls each has its own, off by half of what its feature is wider.
+        mine = mine + added(_wider(chain, each).times(0.5) for each in (asked.feature, asked.to))
     if not asked.to:
         first = min(chain.made_in.values())
         return mine - chain.cut(first, at)
@@ -129,3 +126,14 @@ def off_of(chain: Chain, asked: Asked) -> Off:
     if seen_in is None:
         return mine  # what was in the blank lies where it is told
     return mine - chain.cut(seen_in, at) - chain.landing(seen_in, asked.to, asked.to)
+
+
+def _wider(chain: Chain, name: str) -> Off:
+    """How much wider a feature comes out, both of whose walls land by themselves; a face has but one place."""
+    feature, index = chain.plan.job.part.feature(name), chain.made_in.get(name)
+    if feature is None or index is None or (feature.width is None and feature.diameter is None):
+        return NOTHING
+    one, other = (
+        chain.landing(index, f"{name} {wall} wall", f"the {wall} wall of {name}") for wall in ("one", "other")
+    )
+    return one - other

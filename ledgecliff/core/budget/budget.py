@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..frames import Array
+from ..once import once_each
 from ..plan import Plan
 from ..uncertainty.coverage import circle_factor, student
 from ..uncertainty.propagation import propagate
@@ -97,8 +98,18 @@ class Budget:
 _NOTHING = 1e-7
 
 
-def budget_of(plan: Plan, *, rehearsed_only: bool = False) -> Budget:
-    """By propagation; with ``rehearsed_only`` of those sources alone that the simulated machine has too."""
+@once_each
+def budget_of(plan: Plan) -> Budget:
+    """By propagation."""
+    return _budget(plan, rehearsed_only=False)
+
+
+def budget_rehearsed(plan: Plan) -> Budget:
+    """The same of those sources alone that the simulated machine has too."""
+    return _budget(plan, rehearsed_only=True)
+
+
+def _budget(plan: Plan, *, rehearsed_only: bool) -> Budget:
     chain = Chain(plan)
     offs = [(asked, off_of(chain, asked)) for asked in asked_of(chain)]
     of = {name: each for each in chain.sources.values() for name in each.coordinates}

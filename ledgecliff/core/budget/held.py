@@ -19,7 +19,7 @@ from ..setup_plan import SetupPlan
 from ..turns.turn_plan import SeatPlay, jig_play, turns_of
 from .lying import SKEW, across_first, lies_off, stands_off
 from .moved import Moved
-from .offs import NOTHING, Off, Source, added
+from .offs import NOTHING, OF_BLANK, Off, Source, added
 from .seating import End, Seating, seating
 from .surfaces import cut_in
 
@@ -169,7 +169,7 @@ def end_off(chain: Chain, index: int, way: Array, p_place: Array) -> Off:
         return chain.cut(cut, p_place) + chain.landing(cut, f"side {side} {float(way @ p_place):.4f}", words)
     return added(
         chain.met(
-            Source(f"blank {axis}", f"the blank's size along {axis.upper()}", scatter, ("stock", "varies")),
+            Source(f"{OF_BLANK}{axis}", f"the blank's size along {axis.upper()}", scatter, ("stock", "varies")),
             # Its own middle stays: one half of what it is larger lies at either end.
             0.5 * float(way[k]) ** 2 * way,
         )

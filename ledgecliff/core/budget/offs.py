@@ -14,6 +14,9 @@ import numpy as np
 from ..frames import Array
 from ..scatter import Scatter
 
+#: How keys begin of sources that the blank's sizes are.
+OF_BLANK = "blank "
+
 
 @dataclass(frozen=True)
 class Source:

@@ -16,23 +16,21 @@ _IN_PLANE = 1e-4
 
 def cut_in(setups: Sequence[SetupPlan], index: int, way: Array, level: float) -> int | None:
     """Which setup before ``index`` cut the plane ``level`` out along ``way`` (3,) in P, on the stock that the setup
-    gets; None where that is still the blank's own.
+    gets; None where that is the blank's own.
 
-    Where it ends with an edge or a round, what those belong to counts; of what is raw in part, the blank.
+    That is the one which left something there that it had not got: where a blank has no allowance, what a setup goes
+    over without taking anything away stays the blank's.
     """
-    if _in_plane(setups[index].before, way, level, raw=True):
-        return None
+    cut: int | None = None
     for setup in setups[:index]:
-        if _in_plane(setup.after, way, level, raw=False):
-            return setup.index
-    return None
+        if not _ends_there(setup.before, way, level) and _ends_there(setup.after, way, level):
+            cut = setup.index
+    return cut
 
 
-def _in_plane(stock: InProcessStock, way: Array, level: float, *, raw: bool) -> bool:
-    mesh = stock.mesh
-    there = np.abs(mesh.vertices @ way - level) < _IN_PLANE
-    which = stock.raw if raw else ~stock.raw
-    flat = there[mesh.triangles].all(axis=1)
-    # Where nothing lies flat in it, whatever touches it counts.
-    met = flat if flat.any() else there[mesh.triangles].any(axis=1)
-    return bool(np.any(met & which))
+def _ends_there(stock: InProcessStock, way: Array, level: float) -> bool:
+    """Whether the stock has a face in the plane, or an edge or a round that reaches just to it."""
+    heights = stock.mesh.vertices @ way - level
+    there = np.abs(heights) < _IN_PLANE
+    flat = there[stock.mesh.triangles].all(axis=1)
+    return bool(flat.any()) or (bool(there.any()) and float(heights.max()) < _IN_PLANE)

@@ -11,6 +11,7 @@ from ..plan import Plan
 from . import (
     bench_rules,
     board_rules,
+    budget_rules,
     cycle_rules,
     datum_rules,
     grip_rules,
@@ -57,6 +58,7 @@ RULES = (
     *index_rules.RULES,
     *turn_rules.RULES,
     *parting_rules.RULES,
+    *budget_rules.RULES,
     *probing_rules.RULES,
     *cycle_rules.RULES,
 )

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from ..feature_places import distance_between, wall_between
 from ..model.job import Job
 from ..model.part import Feature, Tolerance
 
@@ -46,11 +47,11 @@ class Line:
 
 def lines_of(job: Job) -> tuple[Line, ...]:
     """Of every part of the blank, in the order of features; what was in the blank before is no drawing's."""
-    return tuple(line for feature in job.part.features if not feature.found for line in _of(feature))
+    return tuple(line for feature in job.part.features if not feature.found for line in _of(job, feature))
 
 
-def _of(feature: Feature) -> list[Line]:
-    asked = feature.tolerance or Tolerance.model_construct(position=None, to=None, size=None, even=None)
+def _of(job: Job, feature: Feature) -> list[Line]:
+    asked = feature.tolerance or Tolerance()
     lines = [
         Line(feature.name, name, size, *(() if asked.size is None else (size - asked.size, size + asked.size)))
         for name in _SIZES
@@ -61,6 +62,14 @@ def _of(feature: Feature) -> list[Line]:
     if asked.position is not None:
         seen = f"position from {asked.to}" if asked.to is not None else "position"
         lines.append(Line(feature.name, seen, 0.0, 0.0, asked.position))
+    other = None if asked.to is None else job.part.feature(asked.to)
+    if other is not None:
+        for name, nominal, value in (
+            ("distance from", distance_between(feature, other), asked.distance),
+            ("wall to", wall_between(feature, other), asked.wall),
+        ):
+            if value is not None:
+                lines.append(Line(feature.name, f"{name} {other.name}", nominal, nominal - value, nominal + value))
     if asked.even is not None:
         lines.append(Line(feature.name, "edge uneven by", 0.0, 0.0, asked.even))
     return lines

@@ -80,7 +80,7 @@ class Job(Model):
     """``id`` says which job it is, ``title`` what people call it, ``revision`` which version of it this is (as the shop
     counts: 1, 2, A, B); ``codes`` which work offsets its setups keep their
     zeros in, on each machine, ``parting`` where what is cut from two sides meets, and ``bench`` what is done beside the
-    machine between them."""
+    machine between them.  ``tolerance_share`` is how much of a tolerance what setups leave may take."""
 
     format: Literal["ledgecliff-job"] = FORMAT
     version: Literal[8] = VERSION
@@ -92,6 +92,7 @@ class Job(Model):
     part: Part
     stock: Stock
     parting: PartingPlane | None = None
+    tolerance_share: Annotated[float, Field(gt=0, le=1)] = 0.5
     bench: Annotated[tuple[BenchStep, ...], Field(max_length=60)] = ()
     machines: Annotated[tuple[Machine, ...], Field(min_length=1, max_length=12)]
     setups: Annotated[tuple[Setup, ...], Field(min_length=1, max_length=60)]

@@ -56,19 +56,27 @@ class Tolerance(Model):
     """What the drawing asks of a feature: plus-or-minus values in mm, for the error budget.
 
     ``position`` is how far it may lie from where it should, seen from ``to`` (P zero where that is
-    None); ``size`` how far its size may be off; ``even`` by how much an edge break may be wider on
-    one side than on the other.
+    None); ``distance`` how far its distance from ``to`` may be off, ``wall`` the thickness of what is
+    left between both; ``size`` how far its size may be off; ``even`` by how much an edge break may be
+    wider on one side than on the other.
     """
 
     position: NonNegativeLength | None = None
     to: Name | None = None
+    distance: NonNegativeLength | None = None
+    wall: NonNegativeLength | None = None
     size: NonNegativeLength | None = None
     even: NonNegativeLength | None = None
 
     @model_validator(mode="after")
     def _something_is_asked(self) -> Tolerance:
-        if self.to is not None and self.position is None:
-            raise ValueError("a position to another feature needs its value; enter it or remove the feature's name")
+        if self.to is not None and (self.position, self.distance, self.wall) == (None, None, None):
+            raise ValueError(
+                "what is seen from another feature needs its value; enter a position, a distance or a wall, or remove "
+                "the feature's name"
+            )
+        if self.to is None and (self.distance, self.wall) != (None, None):
+            raise ValueError("a distance or a wall is between two features; enter which other one it is seen from")
         return self
 
 

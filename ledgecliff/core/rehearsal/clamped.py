@@ -10,12 +10,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from ..blanks import make_blank, moved, off_size
 from ..carrier_bodies import assumed_foot, takes_foot_along
 from ..contact.first_contact import Body
-from ..frames import IDENTITY, Array, Placement, rotation
+from ..frames import IDENTITY, Array, Placement, rotation, rotation_about, turn_vector
 from ..holding import Block, Holding, as_it_stands, held_on, hold_part
 from ..holding.own_fixtures import NO_NEEDS, OwnNeeds
 from ..holding.pushed_against import pushed_against
@@ -135,11 +134,12 @@ def _squared_up(laid: Laid) -> Placement:
     """Flat on what it lies on and flat against the side that it is pushed with, though those were cut askew to what was
     cut last: what that takes about the middle of the stock, in P."""
     matrix = laid.setup.orientation.matrix()
-    lies, side = (matrix @ Rotation.from_matrix(turn).as_rotvec() for turn in laid.turned)
+    lies, side = (matrix @ turn_vector(turn) for turn in laid.turned)
     askew = np.array([lies[0], lies[1], side[2]])
-    if not np.any(askew):
+    angle = float(np.linalg.norm(askew))
+    if angle == 0.0:
         return IDENTITY
-    back = matrix.T @ Rotation.from_rotvec(-askew).as_matrix() @ matrix
+    back = matrix.T @ rotation_about(askew / angle, -angle) @ matrix
     middle = np.mean(laid.stock.corners, axis=0)
     return Placement(back, middle - back @ middle)
 

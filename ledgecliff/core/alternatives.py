@@ -1,0 +1,155 @@
+"""What else could give each setup its place, with what it costs: the cheapest that keeps the tolerance first.
+
+Every other source of a zero along X and Y, alone and both from one feature, is tried on a copy of the job; how far off
+what the setup makes may be is the error budget's word for that copy.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+from .budget.budget import Budget, Pair, budget_of
+from .comparing_zeros import with_zero
+from .datums import DatumChoice, datum_choices
+from .errors import CancelledError, LedgecliffError
+from .frames import Axis
+from .model.job import Job
+from .plan import Plan, make_plan
+from .probing.duration import probing_seconds
+
+_PLAN_AXES: tuple[Axis, Axis] = ("x", "y")
+
+
+@dataclass(frozen=True)
+class Cost:
+    """What a setup's zero takes: ``minutes`` of probing and its ``touches``, and the work offsets of the whole job."""
+
+    minutes: float
+    touches: int
+    codes: int
+
+
+@dataclass(frozen=True, eq=False)
+class Alternative:
+    """For a setup (its number), in words what is changed, empty for how it is; the ``job`` with it.
+
+    ``pair`` is the worst of those that the setup makes, by its share of the tolerance where one has any; None where it
+    makes none.  ``keeps`` says whether all with a tolerance keep the stated share of it, None where none has one.
+    """
+
+    setup: int
+    change: str
+    job: Job
+    pair: Pair | None
+    cost: Cost
+    keeps: bool | None
+
+    @property
+    def is_now(self) -> bool:
+        return not self.change
+
+    @property
+    def expanded(self) -> float | None:
+        return None if self.pair is None else self.pair.expanded
+
+    @property
+    def rank(self) -> tuple[object, ...]:
+        """Those that keep it before those that do not; of those the cheapest; without a tolerance the nearest."""
+        off = math.inf if self.expanded is None else round(self.expanded, 5)
+        cost = (self.cost.codes, round(self.cost.minutes, 3), self.cost.touches)
+        if self.keeps:
+            return (0, *cost, off, not self.is_now, self.change)
+        return (1, off, *cost, not self.is_now, self.change)
+
+
+def alternatives(plan: Plan, setup: int, cancelled: Callable[[], bool] = lambda: False) -> tuple[Alternative, ...]:
+    """All for one setup, the best first; what cannot be planned, or sets an axis by nothing, is left out.  Raises
+    CancelledError once ``cancelled``."""
+    found = [_as_is(plan, setup)]
+    for change, job in _changes(plan, setup):
+        if cancelled():
+            raise CancelledError
+        try:
+            after = make_plan(job, plan.models)
+            if _is_found(after, setup):
+                found.append(_with(after, setup, change))
+        except CancelledError:
+            raise
+        except LedgecliffError:
+            continue
+    return tuple(sorted(found, key=lambda each: each.rank))
+
+
+def best_route(plan: Plan, of_setups: Sequence[Sequence[Alternative]]) -> tuple[Job, tuple[str, ...]]:
+    """The job with the best of each setup taken, and what that changes."""
+    job, changes = plan.job, []
+    for ranked in of_setups:
+        best = ranked[0]
+        if not best.is_now:
+            setups = [*job.setups]
+            setups[best.setup] = best.job.setups[best.setup]
+            job = job.model_copy(update={"setups": tuple(setups)})
+            changes.append(f"{job.setups[best.setup].name}: {best.change}")
+    return job, tuple(changes)
+
+
+def _as_is(plan: Plan, setup: int) -> Alternative:
+    return _with(plan, setup, "")
+
+
+def _with(plan: Plan, setup: int, change: str) -> Alternative:
+    mine = plan.setups[setup]
+    touches = sum(len(step.touches) * step.passes for step in mine.probing.steps)
+    codes = len({(each.machine, each.offset) for each in plan.job.setups})
+    cost = Cost(probing_seconds(mine.probing, mine.machine.probe) / 60.0, touches, codes)
+    pairs = made_by(budget_of(plan), plan.job, setup)
+    shares = [pair.share for pair in pairs if pair.share is not None]
+    keeps = max(shares) <= plan.job.tolerance_share if shares else None
+    worst = max(pairs, key=lambda pair: (pair.share or 0.0, pair.expanded), default=None)
+    return Alternative(setup, change, plan.job, worst, cost, keeps)
+
+
+def made_by(budget: Budget, job: Job, setup: int) -> list[Pair]:
+    """Those of which a setup makes the later feature."""
+    made = {
+        name: k for k, each in enumerate(job.setups) for operation in each.operations for name in operation.features
+    }
+    return [
+        pair
+        for pair in budget.pairs
+        if max(made.get(pair.asked.feature, -1), made.get(pair.asked.to, -1)) == setup and pair.asked.what != "size"
+    ]
+
+
+def _is_found(plan: Plan, setup: int) -> bool:
+    """Whether every axis of its zero is touched, taken over, or known; and every touch can be made."""
+    mine = plan.setups[setup]
+    return not mine.probing.problems and all(mine.probing.gives(axis, mine.setup.offset) for axis in ("x", "y", "z"))
+
+
+def _changes(plan: Plan, setup: int) -> Iterator[tuple[str, Job]]:
+    choices = {axis: datum_choices(axis, plan.job, setup) for axis in _PLAN_AXES}
+    now = {axis: plan.job.setups[setup].datum.axis(axis) for axis in _PLAN_AXES}
+    for axis in _PLAN_AXES:
+        for choice in choices[axis]:
+            if not choice.is_of(now[axis]):
+                yield from _taken(plan.job, setup, {axis: choice})
+    for choice in choices["x"]:
+        other = next(
+            (each for each in choices["y"] if (each.source, each.feature) == (choice.source, choice.feature)), None
+        )
+        if other is not None and not (choice.is_of(now["x"]) or other.is_of(now["y"])):
+            yield from _taken(plan.job, setup, {"x": choice, "y": other})
+
+
+def _taken(job: Job, setup: int, choices: dict[Axis, DatumChoice]) -> Iterator[tuple[str, Job]]:
+    words = {choice.words for choice in choices.values()}
+    change = f"{' and '.join(axis.upper() for axis in choices)} from {' and '.join(sorted(words))}"
+    try:
+        for axis, choice in choices.items():
+            job = with_zero(job, setup, axis, choice)
+    except LedgecliffError:
+        return
+    yield change, job
