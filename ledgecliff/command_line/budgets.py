@@ -12,12 +12,16 @@ from ledgecliff.command_line.output import print_json, rounded
 from ledgecliff.command_line.plans import plan_of
 
 if TYPE_CHECKING:
+    from ledgecliff.core.alternatives import Alternative
     from ledgecliff.core.budget.budget import Budget, Pair
     from ledgecliff.core.budget.drawing_lots import DrawnPair
+    from ledgecliff.core.plan import Plan
     from ledgecliff.core.rehearsal.spread import SpreadPair
 
 #: Draws of Monte Carlo, without the option; as many seeds as one may ask for.
 _DRAWS, _MOST_SEEDS = 100_000, 1000
+#: So many of what else could give a setup its zero are printed.
+_TOLD = 6
 
 
 def add_commands(commands: Any) -> None:
@@ -28,10 +32,12 @@ def add_commands(commands: Any) -> None:
     budget.add_argument("job", type=Path, metavar="JOB", help="job file (.json)")
     budget.add_argument("--draws", type=int, default=_DRAWS, metavar="N", help=f"of Monte Carlo; {_DRAWS} without")
     budget.add_argument("--seed", type=int, default=1, metavar="N", help="the same seed gives the same draws")
+    budget.add_argument("--quick", action="store_true", help="without looking for what else could give each zero")
     budget.add_argument("--json", action="store_true", help="print JSON (lengths in mm)")
 
 
 def _budget(options: argparse.Namespace) -> int:
+    from ledgecliff.core.alternatives import alternatives
     from ledgecliff.core.budget.budget import budget_of
     from ledgecliff.core.budget.drawing_lots import draw_pairs
     from ledgecliff.core.budget.worth import worth_measuring
@@ -42,8 +48,10 @@ def _budget(options: argparse.Namespace) -> int:
         raise InvalidValueError("--draws", f"{options.draws} is none; give {LEAST_DRAWS} to {MOST_DRAWS}")
     if options.seed < 0:
         raise InvalidValueError("--seed", f"{options.seed} is no seed; it is a whole number from 0 on")
-    budget = budget_of(plan_of(options))
+    plan = plan_of(options)
+    budget = budget_of(plan)
     drawn = draw_pairs(budget, options.draws, options.seed)
+    ranked = [] if options.quick else [alternatives(plan, index) for index in range(1, len(plan.setups))]
     if options.json:
         print_json({
             "pairs": [_told(pair, each) for pair, each in zip(budget.pairs, drawn, strict=True)],
@@ -58,10 +66,39 @@ def _budget(options: argparse.Namespace) -> int:
                 }
                 for each in worth_measuring(budget)
             ],
+            "alternatives": [_offered(plan, each) for of_setup in ranked for each in of_setup if not each.is_now],
         })  # fmt: skip
     else:
         _print(budget, drawn)
+        _print_ranked(plan, ranked)
     return 0
+
+
+def _offered(plan: Plan, each: Alternative) -> dict[str, Any]:
+    return {
+        "setup": plan.job.setups[each.setup].name,
+        "change": each.change,
+        "feature": None if each.pair is None else each.pair.asked.feature,
+        "expanded": None if each.expanded is None else rounded(each.expanded),
+        "minutes": rounded(each.cost.minutes),
+        "touches": each.cost.touches,
+        "codes": each.cost.codes,
+        "keeps": each.keeps,
+    }
+
+
+def _print_ranked(plan: Plan, ranked: list[tuple[Alternative, ...]]) -> None:
+    for of_setup in ranked:
+        if all(each.pair is None for each in of_setup):
+            continue
+        print(f"{plan.job.setups[of_setup[0].setup].name}, the best first:")
+        for each in of_setup[:_TOLD]:
+            off = "" if each.expanded is None else f"{each.expanded:.3f}, "
+            keeps = {True: "keeps its tolerance, ", False: "does not keep its tolerance, ", None: ""}[each.keeps]
+            print(
+                f"  {each.change or 'as it is'}: {off}{keeps}{each.cost.minutes:.1f} min, {each.cost.touches} touches, "
+                f"{each.cost.codes} offsets"
+            )
 
 
 def _told(pair: Pair, drawn: DrawnPair) -> dict[str, Any]:

@@ -7,7 +7,7 @@ what the setup makes may be is the error budget's word for that copy.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from .budget.budget import Budget, Pair, budget_of
@@ -80,19 +80,6 @@ def alternatives(plan: Plan, setup: int, cancelled: Callable[[], bool] = lambda:
         except LedgecliffError:
             continue
     return tuple(sorted(found, key=lambda each: each.rank))
-
-
-def best_route(plan: Plan, of_setups: Sequence[Sequence[Alternative]]) -> tuple[Job, tuple[str, ...]]:
-    """The job with the best of each setup taken, and what that changes."""
-    job, changes = plan.job, []
-    for ranked in of_setups:
-        best = ranked[0]
-        if not best.is_now:
-            setups = [*job.setups]
-            setups[best.setup] = best.job.setups[best.setup]
-            job = job.model_copy(update={"setups": tuple(setups)})
-            changes.append(f"{job.setups[best.setup].name}: {best.change}")
-    return job, tuple(changes)
 
 
 def _as_is(plan: Plan, setup: int) -> Alternative:

@@ -17,7 +17,7 @@ BY_JAW = str(demo_job("float-housing-by-jaw"))
 
 class BudgetTest(CommandTest):
     def told(self, job, *words):
-        status, out, error = run("budget", job, "--json", "--draws", "20000", *words)
+        status, out, error = run("budget", job, "--json", "--draws", "20000", "--quick", *words)
         self.assertEqual((status, error), (0, ""))
         return json.loads(out)
 
@@ -53,9 +53,23 @@ class BudgetTest(CommandTest):
             self.assertAlmostEqual(row["p_out"], math.exp(-0.5 * (0.01 * factor / row["u"]) ** 2), delta=0.005)
 
     def test_in_words(self):
-        status, out, _ = run("budget", DEMO, "--draws", "2000")
+        status, out, _ = run("budget", DEMO, "--draws", "2000", "--quick")
         self.assertEqual(status, 0)
         self.assertIn("bore edge break from main bore, other side across Z: within a circle of 0.0", out)
+
+    def test_what_else_could_give_the_zero(self):
+        """By the bore the far side comes nearer than by the stop, as example B has it."""
+        status, out, _ = run("budget", BY_JAW, "--json", "--draws", "2000")
+        self.assertEqual(status, 0)
+        found = json.loads(out)
+        now = max(row["expanded"] for row in found["pairs"])
+        best = found["alternatives"][0]
+        self.assertEqual((best["setup"], best["change"]), ("Op 20", "X and Y from main bore"))
+        self.assertLess(best["expanded"], 0.5 * now)
+        self.assertGreater(best["touches"], 3)
+        self.assertEqual(set(best), {"setup", "change", "feature", "expanded", "minutes", "touches", "codes", "keeps"})
+        words = run("budget", BY_JAW, "--draws", "2000")[1]
+        self.assertIn("Op 20, the best first:\n  X and Y from main bore: 0.010, ", words)
 
     def test_the_same_seed_the_same_draws(self):
         self.assertEqual(self.told(DEMO, "--seed", "3"), self.told(DEMO, "--seed", "3"))

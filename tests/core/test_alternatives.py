@@ -1,0 +1,57 @@
+"""Other sources for a zero: the cheapest that keeps the tolerance first, each as it would come out when taken."""
+
+from __future__ import annotations
+
+import unittest
+
+from ledgecliff.core.alternatives import alternatives
+from ledgecliff.core.budget.budget import budget_of
+from ledgecliff.core.edits.tolerances import seen_from, with_asked
+from ledgecliff.core.errors import CancelledError
+from ledgecliff.core.plan import make_plan
+from tests.helpers import models, shipped_plan
+
+
+class AlternativesTest(unittest.TestCase):
+    def setUp(self):
+        self.plan = shipped_plan("float-housing-by-jaw")
+        names = [each.name for each in self.plan.job.part.features]
+        self.edge = names.index("bore edge break")
+
+    def asked(self, value):
+        job = seen_from(with_asked(self.plan.job, self.edge, "position", value), self.edge, "main bore")
+        return alternatives(make_plan(job, models()), 1)
+
+    def test_without_a_tolerance_the_nearest_first(self):
+        found = alternatives(self.plan, 1)
+        self.assertEqual(found[0].change, "X and Y from main bore")
+        offs = [round(each.expanded, 5) for each in found]
+        self.assertEqual(offs, sorted(offs))
+        self.assertEqual(sum(each.is_now for each in found), 1)
+        self.assertTrue(all(each.keeps is None for each in found))
+
+    def test_the_cheapest_that_keeps_it_first(self):
+        """Where the jaw is good enough it is told to be; where it is not, the bore is, though it takes longer."""
+        now = max(pair.expanded for pair in budget_of(self.plan).pairs)
+        generous, tight = self.asked(4.0 * now), self.asked(1.5 * now)
+        self.assertTrue(generous[0].keeps)
+        costs = [(each.cost.codes, round(each.cost.minutes, 3)) for each in generous if each.keeps]
+        self.assertEqual(costs, sorted(costs))
+        self.assertGreater(tight[0].cost.minutes, generous[0].cost.minutes)
+        self.assertTrue(tight[0].keeps)
+        by_now = next(each for each in tight if each.is_now)
+        self.assertFalse(by_now.keeps)
+        self.assertLess([each.keeps for each in tight].index(True), tight.index(by_now))
+
+    def test_taken_it_is_as_it_was_told(self):
+        best = alternatives(self.plan, 1)[0]
+        after = budget_of(make_plan(best.job, models()))
+        self.assertAlmostEqual(max(pair.expanded for pair in after.pairs), best.expanded, 9)
+
+    def test_cancelled(self):
+        with self.assertRaises(CancelledError):
+            alternatives(self.plan, 1, lambda: True)
+
+
+if __name__ == "__main__":
+    unittest.main()
