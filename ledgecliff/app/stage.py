@@ -48,6 +48,7 @@ from .flow_sheet import FlowSheet
 from .keys_sheet import KeysSheet
 from .lenses.base import LensPanel
 from .lenses.bench import BenchPanel
+from .lenses.budget import BudgetLens
 from .lenses.coordinates import CoordinatesLens
 from .lenses.cut import CutPanel
 from .lenses.hand import HandPanel
@@ -136,6 +137,8 @@ class Stage(QWidget):
         }
         self.coordinates = CoordinatesLens(document)
         self.coordinates.picked.connect(self.picked)
+        self.budget = BudgetLens(document, theme)
+        self.budget.picked.connect(self.picked)
         self._panel_stack = QStackedWidget()
         for panel in self.panels.values():
             self._panel_stack.addWidget(panel)
@@ -205,7 +208,7 @@ class Stage(QWidget):
         self.view: View = "part"
         self._before: View = "part"
         self.shelf = SHELVES[0][0]
-        for page in (self._empty, self._board, self.coordinates, self.table_page, *self.sheets.values()):
+        for page in (self._empty, self._board, self.coordinates, self.budget, self.table_page, *self.sheets.values()):
             self._pages.addWidget(page)
         for sheet in self.sheets.values():
             sheet.closed.connect(self.close_sheet)
@@ -369,6 +372,10 @@ class Stage(QWidget):
         if self._document.lens == "coordinates":
             self.coordinates.refresh()
             self._pages.setCurrentWidget(self.coordinates)
+            return
+        if self._document.lens == "budget":
+            self.budget.refresh()
+            self._pages.setCurrentWidget(self.budget)
             return
         self._pages.setCurrentWidget(self._board)
         panel = self.panels[self.panel_key()]
@@ -534,6 +541,7 @@ class Stage(QWidget):
         self.canvas.update()
         self.solid_view.set_theme(theme)
         self.profile_sheet.theme = theme
+        self.budget.chart.theme = theme
         self.run_sheet.set_theme(theme)
         self.flow_sheet.set_theme(theme)
         self.backlog_sheet.set_theme(theme)

@@ -24,6 +24,7 @@ _SHOP_WORDS = {
     "probe": "touch ball cycle zero probing",
     "hand": "touch off edge finder indicator paper zero manual",
     "coordinates": "table features numbers",
+    "budget": "error tolerance uncertainty accuracy spread",
     "rehearse": "simulate dry run test trial",
     "run": "simulate dry run test trial",
     "release": "post program write output export",

@@ -147,7 +147,7 @@ def _print(budget: Budget, drawn: tuple[DrawnPair, ...]) -> None:
 
         print(f"{len(budget.assumed)} of {len(budget.entering)} figures are only assumed:")
         for worth in worth_measuring(budget):
-            print(f"  {worth.words()}")
+            print(f"  {worth.said_in('mm')}")
 
 
 def _within(pair: Pair) -> str:

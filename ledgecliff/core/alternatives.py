@@ -7,7 +7,7 @@ what the setup makes may be is the error budget's word for that copy.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from .budget.budget import Budget, Pair, budget_of
@@ -18,7 +18,10 @@ from .frames import Axis
 from .model.job import Job
 from .plan import Plan, make_plan
 from .probing.duration import probing_seconds
+from .quantities import Unit, format_length
 
+#: Nearer by less than this is not worth a change (mm).
+_WORTH_SAYING = 5e-4
 _PLAN_AXES: tuple[Axis, Axis] = ("x", "y")
 
 
@@ -51,6 +54,10 @@ class Alternative:
         return not self.change
 
     @property
+    def name(self) -> str:
+        return self.change or "as it is now"
+
+    @property
     def expanded(self) -> float | None:
         return None if self.pair is None else self.pair.expanded
 
@@ -80,6 +87,27 @@ def alternatives(plan: Plan, setup: int, cancelled: Callable[[], bool] = lambda:
         except LedgecliffError:
             continue
     return tuple(sorted(found, key=lambda each: each.rank))
+
+
+def said_of(ranked: Sequence[Alternative], unit: Unit) -> str:
+    """Which is the best and which the nearest, beside how it is now, in sentences; of those that make some pair."""
+    best, now = ranked[0], next(each for each in ranked if each.is_now)
+    nearest = min(ranked, key=lambda each: (each.expanded if each.expanded is not None else math.inf, each.rank))
+
+    def told(each: Alternative) -> str:
+        off = format_length(each.expanded or 0.0, unit)
+        return f"within {off} {unit} and {each.cost.minutes:.1f} min of probing"
+
+    gains = (now.expanded or 0.0) - (best.expanded or 0.0)
+    if not best.keeps and gains < _WORTH_SAYING:
+        return f"Nothing that was tried comes nearer than it is now: {told(now)}."
+    what = "Cheapest that keeps the tolerance" if best.keeps else "Nearest"
+    words = [f"{what}: {best.name}, {told(best)}."]
+    if best.keeps and nearest is not best:
+        words.append(f"Nearest: {nearest.name}, {told(nearest)}.")
+    if now not in (best, nearest):
+        words.append(f"Now: {told(now)}.")
+    return " ".join(words)
 
 
 def _as_is(plan: Plan, setup: int) -> Alternative:
@@ -117,23 +145,33 @@ def _is_found(plan: Plan, setup: int) -> bool:
 
 
 def _changes(plan: Plan, setup: int) -> Iterator[tuple[str, Job]]:
-    choices = {axis: datum_choices(axis, plan.job, setup) for axis in _PLAN_AXES}
-    now = {axis: plan.job.setups[setup].datum.axis(axis) for axis in _PLAN_AXES}
+    job = plan.job
+    # What is made here or later cannot be touched yet.
+    later = {name for each in job.setups[setup:] for operation in each.operations for name in operation.features}
+    choices = {
+        axis: [each for each in datum_choices(axis, job, setup) if each.feature not in later] for axis in _PLAN_AXES
+    }
+    now = {axis: job.setups[setup].datum.axis(axis) for axis in _PLAN_AXES}
+    both = {each.name for each in job.part.features if each.is_round()}
     for axis in _PLAN_AXES:
         for choice in choices[axis]:
-            if not choice.is_of(now[axis]):
-                yield from _taken(plan.job, setup, {axis: choice})
+            # What is round gives both axes by the same touches.
+            if not choice.is_of(now[axis]) and choice.feature not in both:
+                yield from _taken(job, setup, {axis: choice})
     for choice in choices["x"]:
-        other = next(
-            (each for each in choices["y"] if (each.source, each.feature) == (choice.source, choice.feature)), None
-        )
-        if other is not None and not (choice.is_of(now["x"]) or other.is_of(now["y"])):
-            yield from _taken(plan.job, setup, {"x": choice, "y": other})
+        alike = (each for each in choices["y"] if (each.source, each.feature) == (choice.source, choice.feature))
+        other = next(alike, None)
+        if other is None:
+            continue
+        pair: tuple[tuple[Axis, DatumChoice], ...] = (("x", choice), ("y", other))
+        changed = {axis: each for axis, each in pair if not each.is_of(now[axis])}
+        if len(changed) == 2 or (changed and choice.feature in both):
+            yield from _taken(job, setup, changed)
 
 
 def _taken(job: Job, setup: int, choices: dict[Axis, DatumChoice]) -> Iterator[tuple[str, Job]]:
-    words = {choice.words for choice in choices.values()}
-    change = f"{' and '.join(axis.upper() for axis in choices)} from {' and '.join(sorted(words))}"
+    words = dict.fromkeys(choice.words for choice in choices.values())
+    change = f"{' and '.join(axis.upper() for axis in choices)} from {' and '.join(words)}"
     try:
         for axis, choice in choices.items():
             job = with_zero(job, setup, axis, choice)

@@ -9,7 +9,7 @@ from typing import Literal, get_args
 SceneKind = Literal["stock", "bench", "setup", "turn", "finished"]
 LensKey = Literal[
     "part", "stock", "sides", "hold", "cut", "datum", "probe", "hand", "bench", "turn", "finished", "coordinates",
-    "rehearse", "release",
+    "budget", "rehearse", "release",
 ]  # fmt: skip
 
 
@@ -38,6 +38,7 @@ LENSES: tuple[Lens, ...] = (
     Lens("turn", "Turn", "How the part comes from one setup into the next", ("turn",)),
     Lens("finished", "Finished", "What comes out of the last setup", ("finished",)),
     Lens("coordinates", "Coordinates", "Every feature in every setup's zero", get_args(SceneKind), "Alt+6"),
+    Lens("budget", "Budget", "How far features may be off each other, and why", ("setup", "turn", "finished"), "Alt+9"),
     Lens("rehearse", "Rehearse", "The simulated machine", ("setup",), "Alt+7"),
     Lens("release", "Release", "Programs and sheet", ("setup",), "Alt+8"),
 )

@@ -71,13 +71,12 @@ class BacklogTest(GuiTestCase):
         self.assertEqual(self.desk.stage.view, "run")
         for name in ("keep", "thaw", "out"):
             self.assertFalse(self.sheet.buttons[name].isEnabled())
-        where = {name: self.cell(name, 0).text() for name in ("cheek", "stay", "rib")}
+        where = {name: self.cell(name, 0).text() for name in ("cheek", "stay", "rib", "inlay")}
         self.assertNotEqual(where["stay"], where["rib"], "there is one plate")
         self.press_load(1)
         self.press("keep")
         frozen = {each.name for each in read_backlog_list(self.path).jobs if each.load == 1}
-        self.assertEqual(frozen, {name for name, load in {**where, "inlay": self.cell("inlay", 0).text()}.items()
-                                  if load.startswith("1")})  # fmt: skip
+        self.assertEqual(frozen, {name for name, load in where.items() if load.startswith("1")})
         self.split()
         self.press("thaw")
         self.assertEqual([each.load for each in read_backlog_list(self.path).jobs], [None] * 4)

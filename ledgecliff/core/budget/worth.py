@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from ..quantities import Unit, decimals, mm_per
 from .budget import Budget, Pair
 from .offs import Source
 
@@ -27,13 +28,15 @@ class Worth:
     then: float
     repeats: int = REPEATS
 
-    def words(self) -> str:
-        """In a sentence (mm)."""
+    def said_in(self, unit: Unit) -> str:
+        """In a sentence."""
         asked = self.pair.asked
         seen = f" from {asked.to}" if asked.to else ""
+        places = decimals(unit) + 1
+        now, then = (f"{mm / mm_per(unit):.{places}f} {unit}" for mm in (self.now, self.then))
         return (
             f"{self.repeats} repeats of '{self.source.name}' would take the doubt about {asked.feature}{seen} from "
-            f"{self.now:.4f} to {self.then:.4f}."
+            f"{now} to {then}."
         )
 
 

@@ -45,10 +45,17 @@ def _axis(chain: Chain, index: int, k: int) -> Off:
         return before.turned(np.outer(_UNIT[k], back[k]))
     found = NOTHING
     for step in setup.probing.steps:
-        if step.into in ("", setup.setup.offset) and any(setting.axis == axis for setting in step.sets):
+        sets = step.into in ("", setup.setup.offset) and any(setting.axis == axis for setting in step.sets)
+        if sets and _is_there(chain, index, step):
             # What is found last stands.
             found = _result(chain, index, step, axis, _UNIT[k])
     return found
+
+
+def _is_there(chain: Chain, index: int, step: Step) -> bool:
+    """Whether what a step touches was there before its setup: what that has cut itself lies where its zero had it."""
+    feature = step.cycle.feature
+    return step.cycle.on != "feature" or feature is None or chain.made_in.get(feature, -1) < index
 
 
 def _result(chain: Chain, index: int, step: Step, key: str, way: Array) -> Off:

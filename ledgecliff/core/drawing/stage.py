@@ -197,7 +197,7 @@ def _overlay(setup: SetupPlan, lens: LensKey, step: int) -> tuple[list[Item], li
             return _probe_overlay(setup, step)
         case "hand":
             return _hand_overlay(setup)
-        case "coordinates" | "rehearse" | "release":
+        case "coordinates" | "budget" | "rehearse" | "release":
             return _zero_overlay(setup)
         case "part" | "stock" | "sides" | "bench" | "turn" | "finished":
             raise ValueError(f"no setup is seen through the lens '{lens}'")
@@ -433,7 +433,7 @@ def scene_views(look: Look, lens: LensKey) -> Views:
             return finished_views(look.plan)
         case "hold" | "cut" | "datum" | "probe" | "hand" | "rehearse" | "release":
             return setup_views(look.setup, lens, look.number)
-        case "coordinates":
+        case "coordinates" | "budget":
             return scene_views(look, lenses_of(look.scene.kind)[0].key)
         case _:
             assert_never(lens)

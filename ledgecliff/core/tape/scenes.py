@@ -30,6 +30,7 @@ from ..several_parts import cut_apart_in, names_of
 from ..tape_lines import Tape, TapeLine, heading, note
 from ..turns.turn_plan import turns_of
 from .bench import bench_tape
+from .budget import may_be_off
 from .by_school import school_lines
 from .probing import probing_tape, rehearsed_tape
 from .turns import turn_tape
@@ -381,12 +382,13 @@ def part_tape(plan: Plan, picked: str) -> Tape:
     feature = plan.job.part.feature(row.name)
     if feature is not None and feature.tolerance is not None:
         lines.append(heading("The drawing asks"))
-        for name in ("position", "size", "even"):
+        for name in ("position", "distance", "wall", "size", "even"):
             mm = getattr(feature.tolerance, name)
             if mm is not None:
                 lines.append(TapeLine(f"{name} ±", mm, signed=False))
         if feature.tolerance.to:
-            lines.append(note(f"position seen from {feature.tolerance.to}"))
+            lines.append(note(f"seen from {feature.tolerance.to}"))
+    lines += may_be_off(plan, row.name)
     return Tape(row.name, plan.job.part.name, tuple(lines))
 
 
@@ -466,7 +468,9 @@ def scene_tape(look: Look, lens: LensKey) -> Tape:
             return finished_tape(look.plan)
         case "hold" | "cut" | "datum" | "probe" | "hand" | "rehearse" | "release":
             return _setup_tape(look, lens)
-        case "coordinates":
+        case "budget" if look.picked:
+            return part_tape(look.plan, look.picked)
+        case "coordinates" | "budget":
             kind = look.scene.kind
             return _setup_tape(look, lens) if kind == "setup" else scene_tape(look, _OF_COORDINATES[kind])
         case _:

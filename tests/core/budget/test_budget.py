@@ -118,6 +118,17 @@ class PairsTest(unittest.TestCase):
         self.assertGreater(few.expanded, 1.02 * stated.expanded)
 
 
+class OwnFeatureTest(unittest.TestCase):
+    def test_a_zero_from_what_the_setup_cuts_itself(self):
+        """It finds what its zero had put there, and says nothing new; the setup after it goes on as before."""
+        job = demo()
+        for axis in ("x", "y"):
+            job = with_zero(job, 0, axis, DatumChoice("", "feature", "main bore"))
+        self.assertAlmostEqual(
+            pair_of(plan_of(job), "bore edge break").u, pair_of(plan_of(demo()), "bore edge break").u, 6
+        )
+
+
 class EditsTest(unittest.TestCase):
     def test_values_come_and_go(self):
         job = demo()
