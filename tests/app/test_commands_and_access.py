@@ -15,7 +15,7 @@ from tests.app.gui import GuiTestCase
 class CommandTest(GuiTestCase):
     def test_every_lens_has_its_fields_and_a_tab(self):
         keys = {lens.key for lens in LENSES}
-        self.assertEqual(set(self.desk.stage.panels), keys - {"coordinates"})
+        self.assertEqual(set(self.desk.stage.panels), keys - {"coordinates", "budget"})
         self.assertEqual(set(self.desk.stage.tabs), keys)
 
     def test_the_table_is_sound(self):

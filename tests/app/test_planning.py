@@ -97,7 +97,13 @@ class PartTest(GuiTestCase):
         tolerance = next(f for f in self.document.job.part.features if f.name == "counterbore").tolerance
         self.assertEqual((tolerance.position, tolerance.to), (0.05, "main bore"))
         self.type_in(self.field("Position ±").entry, " ")
-        self.assertIn("a position to another feature needs its value", self.field("Position ±").said.text())
+        asked = next(f for f in self.document.job.part.features if f.name == "counterbore")
+        self.assertIsNone(asked.tolerance, "nothing is asked any more")
+        self.type_in(self.field("Wall ±").entry, "0.1")
+        asked = next(f for f in self.document.job.part.features if f.name == "counterbore")
+        self.assertEqual((asked.tolerance.wall, asked.tolerance.to), (0.1, "main bore"), "from its partner")
+        self.choose("Seen from", "the part's zero")
+        self.assertIn("between two features", self.panel().choices[-1].said.text())
 
 
 class SidesTest(GuiTestCase):

@@ -39,8 +39,9 @@ class TurnFindingsTest(unittest.TestCase):
         self.assertNotIn(code, codes(ring_with(kind, *edits)))
 
     def test_both_demo_rings_are_clean(self):
-        for kind in ("on-pins", "in-a-frame"):
-            self.assertEqual(codes(ring_plan(kind)), set())
+        """But for the frame's play, which takes more of the marks' tolerance than half."""
+        for kind, told in (("on-pins", set()), ("in-a-frame", {"PAIR_OUT_OF_TOLERANCE"})):
+            self.assertEqual(codes(ring_plan(kind)), told)
 
     def test_wrong_seat(self):
         two = (Pin(x=-144, y=0, diameter=10), Pin(x=144, y=0, diameter=10))
