@@ -32,6 +32,8 @@ def add_commands(commands: Any) -> None:
     budget.add_argument("job", type=Path, metavar="JOB", help="job file (.json)")
     budget.add_argument("--draws", type=int, default=_DRAWS, metavar="N", help=f"of Monte Carlo; {_DRAWS} without")
     budget.add_argument("--seed", type=int, default=1, metavar="N", help="the same seed gives the same draws")
+    budget.add_argument("--csv", type=Path, metavar="FILE", help="write all pairs as a table as well")
+    budget.add_argument("--unit", choices=("mm", "in"), default="mm", help="of the table")
     budget.add_argument("--quick", action="store_true", help="without looking for what else could give each zero")
     budget.add_argument("--json", action="store_true", help="print JSON (lengths in mm)")
 
@@ -51,6 +53,11 @@ def _budget(options: argparse.Namespace) -> int:
     plan = plan_of(options)
     budget = budget_of(plan)
     drawn = draw_pairs(budget, options.draws, options.seed)
+    if options.csv is not None:
+        from ledgecliff.core.budget.table import budget_csv
+        from ledgecliff.store.atomic import write_atomic
+
+        write_atomic(options.csv, budget_csv(budget, drawn, options.unit))
     ranked = [] if options.quick else [alternatives(plan, index) for index in range(1, len(plan.setups))]
     if options.json:
         print_json({

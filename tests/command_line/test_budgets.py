@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import json
 import math
 import shutil
 from pathlib import Path
 
 from ledgecliff.core.changing import set_value
+from ledgecliff.core.edits.parts import rename_feature
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import read_job, write_job
 from tests.command_line.test_main import DEMO, CommandTest, run
@@ -70,6 +73,22 @@ class BudgetTest(CommandTest):
         self.assertEqual(set(best), {"setup", "change", "feature", "expanded", "minutes", "touches", "codes", "keeps"})
         words = run("budget", BY_JAW, "--draws", "2000")[1]
         self.assertIn("Op 20, the best first:\n  X and Y from main bore: 0.010, ", words)
+
+    def test_as_a_table(self):
+        """In inches, and with a name that a spreadsheet would run."""
+        job = read_job(Path(DEMO))
+        number = next(k for k, each in enumerate(job.part.features) if each.name == "bore edge break")
+        path, table = self.folder / "job.json", self.folder / "pairs.csv"
+        shutil.copy(Path(DEMO).parent / "float_housing.step", self.folder)
+        write_job(rename_feature(job, number, "=1+1"), path)
+        status, _, error = run("budget", str(path), "--quick", "--draws", "2000", "--csv", str(table), "--unit", "in")
+        self.assertEqual((status, error), (0, ""))
+        rows = list(csv.DictReader(io.StringIO(table.read_text(encoding="utf-8"))))
+        row = next(each for each in rows if each["feature"].endswith("=1+1"))
+        self.assertEqual((row["feature"], row["to"], row["unit"], row["tolerance"]), ("'=1+1", "main bore", "in", ""))
+        mine = next(each for each in self.told(DEMO)["pairs"] if each["feature"] == "bore edge break")
+        self.assertAlmostEqual(float(row["expanded"]) * 25.4, mine["expanded"], 5)
+        self.assertAlmostEqual(float(row["of it 1"]), mine["contributions"][0]["share"], 5)
 
     def test_the_same_seed_the_same_draws(self):
         self.assertEqual(self.told(DEMO, "--seed", "3"), self.told(DEMO, "--seed", "3"))
