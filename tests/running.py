@@ -98,7 +98,7 @@ def _run(name: str) -> Result:
 
 
 #: A process is replaced after so many modules: what plans and windows leave behind slows those that come after.
-_FRESH_AFTER = 10
+_FRESH_AFTER = 20
 
 
 class _Worker:

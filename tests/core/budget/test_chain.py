@@ -49,18 +49,18 @@ class DerivativeTest(unittest.TestCase):
         return counted
 
     def test_jaws_and_stops(self):
-        self.assertGreater(self.check("float-housing-by-jaw", 12), 4)
+        self.assertGreater(self.check("float-housing-by-jaw", 9), 2)
 
     def test_indexed_about_axes(self):
         """Centres, how the axes repeat, and where the block lay count at each side with their own sign."""
-        self.assertGreater(self.check("sluice-valve-block", 8), 8)
+        self.assertGreater(self.check("sluice-valve-block", 4), 4)
 
     def test_all_other_demos(self):
         names = ("winch-cheek", "gland-spindle", "lamp-lid", "float-housing", "gate-hinge",
                  "float-housing-to-the-middle", "dial-ring-on-pins", "dial-ring-in-a-frame")  # fmt: skip
         for name in names[: draws(2, len(names))]:
             with self.subTest(name):
-                self.check(name, 4)
+                self.check(name, 3)
 
 
 if __name__ == "__main__":
