@@ -28,6 +28,7 @@ from ledgecliff.core.several_parts import cut_apart_in, names_of
 from ledgecliff.core.turns.turn_plan import turns_of
 
 from .about import NOT_SAID, About
+from .budget_page import budget_page
 from .instances_table import instances_table
 from .page import page
 from .svg import svg
@@ -68,6 +69,7 @@ def sheet_html(
         part_size=[float(value) for value in plan.geometry.high - plan.geometry.low],
         stock_views=[Markup(svg(drawing, unit, 0.48 * _WIDTH, 170.0)) for drawing in stock_views(plan)],
         setups=[_setup(plan, setup, unit) for setup in shown],
+        budget=budget_page(plan, unit, _WIDTH),
         parts=_parts(plan),
         cut_apart=cut_apart_in(plan),
     )

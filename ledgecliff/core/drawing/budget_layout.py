@@ -63,9 +63,16 @@ class BudgetLayout:
         return _BAR_AT, _BAR
 
 
+def worst_first(budget: Budget) -> tuple[Pair, ...]:
+    """Those with a tolerance before the others, each the worst first."""
+    return tuple(
+        sorted(budget.pairs, key=lambda pair: (pair.share is None, -(pair.share or 0.0), -pair.expanded))
+    )  # fmt: skip
+
+
 def budget_layout(budget: Budget, share: float, width: float, unit: Unit) -> BudgetLayout:
-    """``share`` is how much of a tolerance may be taken.  Those with a tolerance first, the worst first."""
-    pairs = sorted(budget.pairs, key=lambda pair: (pair.share is None, -(pair.share or 0.0), -pair.expanded))
+    """``share`` is how much of a tolerance may be taken."""
+    pairs = worst_first(budget)
     whole = max((max(pair.expanded, pair.asked.tolerance or 0.0) for pair in pairs), default=1.0) or 1.0
     left, right = _LEFT, max(width - _RIGHT, _LEFT + 1.0)
     per_mm = (right - left) / whole
