@@ -104,6 +104,7 @@ def budget_of(plan: Plan) -> Budget:
     return _budget(plan, rehearsed_only=False)
 
 
+@once_each
 def budget_rehearsed(plan: Plan) -> Budget:
     """The same of those sources alone that the simulated machine has too."""
     return _budget(plan, rehearsed_only=True)

@@ -8,16 +8,19 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
+from ..budget.budget import budget_rehearsed
 from ..errors import RegisterError
 from ..finding import Finding, Severity, fix
 from ..frames import AXES
 from ..model.machine import Machine
+from ..patterns.instances import pattern_of
 from ..plan import Plan
 from ..quantities import said
 from ..register.allocation import allocate
 from ..register.checks import PresentValues, check_offsets, values_for
 from ..register.entries import Entry
 from ..rehearsal.results import Rehearsal
+from ..rehearsal.spread import spread_of
 from ..rehearsal.worlds import Worlds
 from ..toolpaths.control_words import ControlWords
 from ..toolpaths.programs import differences_of, programs_of
@@ -61,7 +64,7 @@ def with_rehearsed(
     """The same list with what a rehearsal of that plan came to, and one in many worlds."""
     more = [] if rehearsal is None else [*_about_rehearsal(rehearsal)]
     if worlds is not None:
-        more += _about_worlds(worlds)
+        more += [*_about_worlds(worlds), *_about_spread(plan, worlds)]
     return in_order(plan, (*found, *more)) if more else found
 
 
@@ -174,6 +177,26 @@ def _about_worlds(worlds: Worlds) -> Iterator[Finding]:
             count, (first, words) = len({seed for seed, _ in mine}), mine[0]
             fact = f"{name}: in {count} of {len(worlds.seeds)} trials {what}; in trial {first}: {words}."
             yield Finding(code, severity, name, fact.replace("..", "."), _SEE_TRIAL)
+
+
+def _about_spread(plan: Plan, worlds: Worlds) -> Iterator[Finding]:
+    """Where parts that were rehearsed scatter otherwise than the error budget has it: one of both is wrong."""
+    if any(pattern_of(plan.job, index) is not None for index in range(len(plan.setups))):
+        return  # the budget is of one station, and loads share what is found at the first
+    for pair in spread_of(worlds.seen, budget_rehearsed(plan)):
+        if not pair.agrees:
+            asked, (mean, sd) = pair.budget.asked, pair.expected
+            seen = f" from '{asked.to}'" if asked.to else ""
+            yield Finding(
+                "BUDGET_DISAGREES",
+                "warning",
+                "",
+                f"In {len(pair.off)} trials '{asked.feature}'{seen} lies {said(pair.mean)} off on the average with a "
+                f"deviation of {said(pair.sd)}, and by the error budget {said(mean)} with {said(sd)}: more apart than "
+                "chance has it.",
+                "Do not rely on either for this pair; tell the makers of this program, with the job.",
+                about=" ".join(asked.key),
+            )
 
 
 _SEE_TRIAL = "Rehearse that trial and watch the ball; mend the step that it came to."

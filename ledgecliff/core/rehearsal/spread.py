@@ -13,7 +13,6 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
 
 from ..budget.budget import Budget, Pair
 from ..errors import CancelledError
@@ -87,11 +86,18 @@ def spread_over(
         seen += rehearsal.seen
         failed += [] if rehearsal.seen else [seed]
     progress(len(seeds), len(seeds))
-    pairs = [each for each in budget.pairs if each.asked.what != "size"] if seen else []
-    return Spread(tuple(seeds), tuple(_of(each, seen, len(pairs)) for each in pairs), tuple(failed))
+    return Spread(tuple(seeds), spread_of(seen, budget), tuple(failed))
+
+
+def spread_of(seen: Sequence[dict[tuple[str, str], Array]], budget: Budget) -> tuple[SpreadPair, ...]:
+    """Of parts that were rehearsed already, what is asked of each; nothing of fewer than two."""
+    pairs = [each for each in budget.pairs if each.asked.what != "size"] if len(seen) > 1 else []
+    return tuple(_of(each, seen, len(pairs)) for each in pairs)
 
 
 def _of(pair: Pair, seen: Sequence[dict[tuple[str, str], Array]], pairs: int) -> SpreadPair:
+    from scipy import special  # the desk starts without it
+
     asked = pair.asked
     off = np.array([each[asked.feature, asked.to] for each in seen]) @ (asked.factor * asked.ways).T @ pair.worst
     mean, sd = pair.mean_and_deviation

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ..errors import CancelledError
-from ..frames import AXES
+from ..frames import AXES, Array
 from ..quantities import said
 from .drawn_world import drawn_world
 from .rehearse import rehearse
@@ -42,6 +42,8 @@ class Worlds:
     amiss: tuple[tuple[int, str, str], ...]
     not_set: tuple[str, ...]
     by_cards: bool = False
+    #: Of every part that was made: how far each pair that is asked for is off (3,), in P.
+    seen: tuple[dict[tuple[str, str], Array], ...] = field(default=(), compare=False)
 
     @property
     def first_wrong(self) -> int | None:
@@ -105,4 +107,5 @@ def worlds_of(rehearsals: Sequence[Rehearsal]) -> Worlds:
         amiss=tuple((seed, setup.name, words) for seed, setup in ran for words in setup.amiss),
         not_set=tuple(dict.fromkeys(s.name for _, s in ran if not s.stopped and None in s.limits)),
         by_cards=any(each.by_cards for each in rehearsals),
+        seen=tuple(seen for each in rehearsals for seen in each.seen),
     )
