@@ -12,14 +12,17 @@ from dataclasses import dataclass
 
 from .budget.budget import Budget, Pair, budget_of
 from .comparing_zeros import with_zero
-from .datums import DatumChoice, datum_choices
+from .datums import DatumChoice, datum_choices, source_height
 from .errors import CancelledError, LedgecliffError
 from .frames import Axis
 from .model.job import Job
+from .model.setup import SOURCES, AxisDatum
 from .plan import Plan, make_plan
 from .probing.duration import probing_seconds
 from .quantities import Unit, format_length
 
+#: What is no further apart is one face (mm).
+_ONE_PLACE = 1e-6
 #: Nearer by less than this is not worth a change (mm).
 _WORTH_SAYING = 5e-4
 _PLAN_AXES: tuple[Axis, Axis] = ("x", "y")
@@ -149,7 +152,12 @@ def _changes(plan: Plan, setup: int) -> Iterator[tuple[str, Job]]:
     # What is made here or later cannot be touched yet.
     later = {name for each in job.setups[setup:] for operation in each.operations for name in operation.features}
     choices = {
-        axis: [each for each in datum_choices(axis, job, setup) if each.feature not in later] for axis in _PLAN_AXES
+        axis: [
+            each
+            for each in datum_choices(axis, job, setup)
+            if each.feature not in later and not _is_the_parts_own(plan, setup, axis, each)
+        ]
+        for axis in _PLAN_AXES
     }
     now = {axis: job.setups[setup].datum.axis(axis) for axis in _PLAN_AXES}
     both = {each.name for each in job.part.features if each.is_round()}
@@ -167,6 +175,18 @@ def _changes(plan: Plan, setup: int) -> Iterator[tuple[str, Job]]:
         changed = {axis: each for axis, each in pair if not each.is_of(now[axis])}
         if len(changed) == 2 or (changed and choice.feature in both):
             yield from _taken(job, setup, changed)
+
+
+def _is_the_parts_own(plan: Plan, setup: int, axis: Axis, choice: DatumChoice) -> bool:
+    """Whether what it takes of the stock is a face of the finished part already, which stands in the list as that."""
+    if not choice.source.startswith("stock"):
+        return False
+    mine = plan.setups[setup]
+    twin = next(each for each in SOURCES[axis] if each == choice.source.replace("stock", "part"))
+    here, there = (
+        source_height(axis, AxisDatum(source=source), mine.holding, mine.features) for source in (choice.source, twin)
+    )
+    return abs(here - there) < _ONE_PLACE
 
 
 def _taken(job: Job, setup: int, choices: dict[Axis, DatumChoice]) -> Iterator[tuple[str, Job]]:
