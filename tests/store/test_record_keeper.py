@@ -108,7 +108,7 @@ class KeeperTest(unittest.TestCase):
         self.addCleanup(own.throw_away)
         place, chance, told, first = own.fresh(), random.Random(11), [], 0
         RecordDb(place).close()
-        for _ in range(draws(5, 300)):
+        for _ in range(draws(3, 300)):
             writer = subprocess.Popen(
                 [sys.executable, "-c", _WRITER, place, str(self.waiting), str(first)], stdout=subprocess.PIPE, text=True
             )
