@@ -20,7 +20,9 @@ class BudgetTest(GuiTestCase):
         self.document.show_scene(scene)
         self.document.show_lens("budget")
         weighing = self.lens.weighing
-        self.wait_for(lambda: weighing.budget is not None and not weighing.busy(), "the budget and what else there is")
+        self.wait_for(
+            lambda: weighing.budget is not None and not weighing.busy(), "the budget and what else there is", 90_000
+        )
 
     def edge(self):
         return [each.name for each in self.document.job.part.features].index("bore edge break")

@@ -90,6 +90,10 @@ class BudgetTest(CommandTest):
         self.assertAlmostEqual(float(row["expanded"]) * 25.4, mine["expanded"], 5)
         self.assertAlmostEqual(float(row["of it 1"]), mine["contributions"][0]["share"], 5)
 
+    def test_what_is_not_counted_is_told(self):
+        self.assertEqual(self.told(DEMO)["left_out"], "")
+        self.assertIn("Stations of a pattern", self.told(str(demo_job("hinge-leaves")))["left_out"])
+
     def test_the_same_seed_the_same_draws(self):
         self.assertEqual(self.told(DEMO, "--seed", "3"), self.told(DEMO, "--seed", "3"))
         self.assertNotEqual(self.told(DEMO, "--seed", "3")["pairs"], self.told(DEMO, "--seed", "4")["pairs"])

@@ -14,6 +14,7 @@ import numpy as np
 
 from ..frames import Array
 from ..once import once_each
+from ..patterns.instances import pattern_of
 from ..plan import Plan
 from ..uncertainty.coverage import circle_factor, student
 from ..uncertainty.propagation import propagate
@@ -96,6 +97,13 @@ class Budget:
 
 #: What a source adds of less than this comes from looking at sensitivities by small steps (mm).
 _NOTHING = 1e-7
+
+
+def left_out(plan: Plan) -> str:
+    """In a sentence, what of a plan its budget does not count; empty where that is nothing."""
+    if all(pattern_of(plan.job, index) is None for index in range(len(plan.setups))):
+        return ""
+    return "Stations of a pattern: it is of one that finds its own zero; how stations differ is not counted."
 
 
 @once_each
