@@ -140,6 +140,8 @@ def run_all(folder: str) -> Iterator[tuple[str, Result]]:
     One process goes through all tests that drive a window first, since two windows would take the keyboard from each
     other; both go on with whatever module is next.
     """
+    # Both have one core each: linear algebra of two threads in either makes them wait for each other.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     windows = _modules("tests.app")
     others = deque(sorted(set(_modules("tests")) - set(windows)))
     results: queue.SimpleQueue[tuple[str, Result]] = queue.SimpleQueue()

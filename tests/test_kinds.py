@@ -29,7 +29,7 @@ TRIED = {
     ),
     "a source of a zero": (
         "core/model/setup.py", '    "rotary axis",\n', '    "rotary axis",\n    "magnet",\n',
-        ("core/datums.py", "core/turns/contributions.py", "core/rehearsal/true_offset.py"),
+        ("core/datums.py", "core/turns/surface_words.py", "core/rehearsal/true_offset.py"),
     ),
     "a lens": (
         "core/lenses.py", '    "release",\n]', '    "release",\n    "magnet",\n]',
@@ -43,7 +43,6 @@ PARTIAL = {
     "core.edits.cycles._GROUPS": {"feature"},
     "core.feature_list._ENDS": {"pocket", "face", "web", "chamfer", "edge break"},
     "core.tape.scenes._OF_COORDINATES": {"setup"},
-    "core.turns.offers._PROBED": {"dowel pins", "interlocking frame", "two-pocket jig", "rotary index"},
 }
 
 

@@ -141,6 +141,7 @@ class Desk(QWidget):
         self.stage.rehearse_panel.stop()
         self.stage.budget.weighing.stop()
         self.stage.turn_panel.stop()
+        self.stage.turn_panel.weighing.stop()
         self.stage.solid_view.close_view()
         self.stage.programs_sheet.stop()
         self.stage.register_desk.close()

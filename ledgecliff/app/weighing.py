@@ -13,7 +13,7 @@ from .behind import Behind
 from .document import Document
 
 if TYPE_CHECKING:
-    from ledgecliff.core.alternatives import Alternative
+    from ledgecliff.core.alternatives.ranked import Alternative
     from ledgecliff.core.budget.budget import Budget
     from ledgecliff.core.budget.drawing_lots import DrawnPair
 
@@ -57,7 +57,7 @@ class Weighing(Behind):
         known = self.budget is not None
 
         def work(_progress: object, cancelled: Callable[[], bool]) -> None:
-            from ledgecliff.core.alternatives import alternatives  # not wanted before the window stands
+            from ledgecliff.core.alternatives.ranked import alternatives  # not wanted before the window stands
             from ledgecliff.core.budget.budget import budget_of
             from ledgecliff.core.budget.drawing_lots import draw_pairs
 

@@ -68,7 +68,7 @@ def _zero(candidate: ZeroCandidate) -> dict[str, Any]:
         "can": candidate.can_be,
         "moves": rounded(candidate.moves),
         "expected": rounded(candidate.expected),
-        "enters": [{"name": part.name, "standard": rounded(part.standard)} for part in candidate.enters],
+        "enters": [{"name": part.source.name, "standard": rounded(part.u)} for part in candidate.enters],
         "touches": candidate.touches,
         "comes": [each.message() for each in candidate.come],
         "clears": len(candidate.gone),

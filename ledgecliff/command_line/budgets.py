@@ -10,11 +10,13 @@ from typing import TYPE_CHECKING, Any
 
 from ledgecliff.command_line.output import print_json, rounded
 from ledgecliff.command_line.plans import plan_of
+from ledgecliff.core.quantities import spell
 
 if TYPE_CHECKING:
-    from ledgecliff.core.alternatives import Alternative
-    from ledgecliff.core.budget.budget import Budget, Pair
+    from ledgecliff.core.alternatives.ranked import Alternative
+    from ledgecliff.core.budget.budget import Budget
     from ledgecliff.core.budget.drawing_lots import DrawnPair
+    from ledgecliff.core.budget.pair import Pair
     from ledgecliff.core.plan import Plan
     from ledgecliff.core.rehearsal.spread import SpreadPair
 
@@ -39,7 +41,8 @@ def add_commands(commands: Any) -> None:
 
 
 def _budget(options: argparse.Namespace) -> int:
-    from ledgecliff.core.alternatives import alternatives
+    from ledgecliff.core.alternatives.ranked import alternatives
+    from ledgecliff.core.alternatives.route import routes
     from ledgecliff.core.budget.budget import budget_of, left_out
     from ledgecliff.core.budget.drawing_lots import draw_pairs
     from ledgecliff.core.budget.worth import worth_measuring
@@ -58,7 +61,10 @@ def _budget(options: argparse.Namespace) -> int:
         from ledgecliff.store.atomic import write_atomic
 
         write_atomic(options.csv, budget_csv(budget, drawn, options.unit))
-    ranked = [] if options.quick else [alternatives(plan, index) for index in range(1, len(plan.setups))]
+    ranked: list[tuple[Alternative, ...]] = []
+    if not options.quick and budget.pairs:
+        ranked = [alternatives(plan, index) for index in range(len(plan.setups))]
+        ranked.append(routes(plan))
     if options.json:
         print_json({
             "left_out": left_out(plan),
@@ -86,13 +92,14 @@ def _budget(options: argparse.Namespace) -> int:
 
 def _offered(plan: Plan, each: Alternative) -> dict[str, Any]:
     return {
-        "setup": plan.job.setups[each.setup].name,
+        "setup": None if each.setup is None else plan.job.setups[each.setup].name,
         "change": each.change,
         "feature": None if each.pair is None else each.pair.asked.feature,
         "expanded": None if each.expanded is None else rounded(each.expanded),
         "minutes": rounded(each.cost.minutes),
         "touches": each.cost.touches,
         "codes": each.cost.codes,
+        "extra_stock": list(each.cost.extra_stock),
         "keeps": each.keeps,
     }
 
@@ -101,13 +108,14 @@ def _print_ranked(plan: Plan, ranked: list[tuple[Alternative, ...]]) -> None:
     for of_setup in ranked:
         if all(each.pair is None for each in of_setup):
             continue
-        print(f"{plan.job.setups[of_setup[0].setup].name}, the best first:")
+        setup = of_setup[0].setup
+        print(f"{'The whole route' if setup is None else plan.job.setups[setup].name}, the best first:")
         for each in of_setup[:_TOLD]:
             off = "" if each.expanded is None else f"{each.expanded:.3f}, "
             keeps = {True: "keeps its tolerance, ", False: "does not keep its tolerance, ", None: ""}[each.keeps]
             print(
                 f"  {each.change or 'as it is'}: {off}{keeps}{each.cost.minutes:.1f} min, {each.cost.touches} touches, "
-                f"{each.cost.codes} offsets"
+                f"{each.cost.codes} offsets" + (f", {spell(words, 'mm')}" if (words := each.cost.stock_words()) else "")
             )
 
 

@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 from ledgecliff.command_line.output import print_json, rounded
+from ledgecliff.core.budget.sides import far_side
 from ledgecliff.core.edits.turns import with_layout, with_way
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.findings.turn_rules import about_turns
@@ -14,9 +15,9 @@ from ledgecliff.core.model.job import Job
 from ledgecliff.core.plan import Plan, make_plan
 from ledgecliff.core.registration.pins import PinLayout
 from ledgecliff.core.turns.clearances import bored_deep, bores_deep, protrusion
-from ledgecliff.core.turns.contributions import surface_of
 from ledgecliff.core.turns.jig_making import outline_reach
 from ledgecliff.core.turns.parting import tabs_of
+from ledgecliff.core.turns.surface_words import surface_words
 from ledgecliff.core.turns.turn_check import turn_check
 from ledgecliff.core.turns.turn_plan import TurnPlan, Way, turns_of
 
@@ -35,7 +36,7 @@ def print_turns(plan: Plan, *, as_json: bool) -> int:
 
 def _row(plan: Plan, turn: TurnPlan) -> dict[str, Any]:
     before, after = turn.before.setup.name, turn.after.setup.name
-    play = turn.play
+    play, pair = turn.play, far_side(turn, plan)
     return {
         "before": before,
         "after": after,
@@ -44,14 +45,16 @@ def _row(plan: Plan, turn: TurnPlan) -> dict[str, Any]:
         "surfaces": [
             {
                 "axis": axis,
-                "before": surface_of(turn.before, axis).words,
-                "after": surface_of(turn.after, axis).words,
+                "before": surface_words(turn.before, axis),
+                "after": surface_words(turn.after, axis),
             }
             for axis in ("x", "y")
         ],
-        "expected_error": None if turn.expected is None else rounded(turn.expected),
+        "expected_error": None if pair is None else rounded(pair.expanded),
         "farthest": {"feature": turn.farthest.name, "distance": rounded(turn.farthest.arm)},
-        "contributions": [{"name": c.name, "standard": rounded(c.standard)} for c in turn.contributions],
+        "contributions": [
+            {"name": each.source.name, "standard": rounded(each.u)} for each in (() if pair is None else pair.enters)
+        ],
         "play": None
         if play is None
         else {

@@ -1,7 +1,7 @@
 """What else could give an axis its zero: each source tried on a copy of the job, with what it costs and what it brings.
 
-The expected error is that of ``turns.contributions``: from what was cut in the setup before to what is cut here, in the
-first setup from what gives the zero.  Touches are those that are planned; everything else is asked of all rules again.
+The expected error is the error budget's: from what was cut in the setup before to what is cut here, in the first setup
+from what gives the zero.  Touches are those that are planned; everything else is asked of all rules again.
 """
 
 from __future__ import annotations
@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
+from .budget.pair import Enters
+from .budget.sides import off_its_zero
 from .datums import DatumChoice, datum_choices
 from .edits.cycles import propose_again
 from .edits.lying import set_datum
@@ -16,13 +18,12 @@ from .errors import CancelledError, LedgecliffError
 from .finding import SEVERITIES, Finding, Severity
 from .frames import AXES, Axis
 from .model.job import Job
-from .model.setup import FROM_BEFORE
 from .plan import Plan, make_plan
 from .quantities import said
 from .remedies.tried import Judge, that_come
-from .turns.contributions import Contribution, contributions, expected_error
-from .turns.turn_plan import turns_of
 
+#: So many of what enters are told.
+_TOLD = 4
 _ARTICLES: dict[Severity, str] = {"hazard": "a hazard", "error": "an error", "warning": "a warning", "note": "a note"}
 
 
@@ -31,7 +32,7 @@ class ZeroCandidate:
     """A source of an axis' zero.
 
     ``moves`` is how far along the machine's axis it puts the zero (mm), ``expected`` the error that 95 % stay within
-    (mm), which ``enters`` adds up to; ``touches`` are all of the setup.  ``come`` is found only with it, the worst
+    (mm), which what ``enters`` adds up to; ``touches`` are all of the setup.  ``come`` is found only with it, the worst
     first (with the present one what another would clear and bring nothing bad), and ``gone`` is what is found no more.
     Where it cannot be planned ``why_not`` says why, and no figure counts.
     """
@@ -41,7 +42,7 @@ class ZeroCandidate:
     is_now: bool
     moves: float = 0.0
     expected: float = 0.0
-    enters: tuple[Contribution, ...] = ()
+    enters: tuple[Enters, ...] = ()
     touches: int = 0
     come: tuple[Finding, ...] = ()
     gone: tuple[Finding, ...] = ()
@@ -56,7 +57,9 @@ class ZeroCandidate:
         """What enters its error, and what is found with it, with lengths to be spelled."""
         if self.why_not:
             return self.why_not
-        parts = ", ".join(f"{part.name} {said(part.standard)}" for part in self.enters) or "nothing enters"
+        parts = ", ".join(f"{part.source.name} {said(part.u)}" for part in self.enters[:_TOLD]) or "nothing enters"
+        if len(self.enters) > _TOLD:
+            parts += f", and {len(self.enters) - _TOLD} smaller"
         words = [f"Expected error ±{said(self.expected)}: {parts} (one standard deviation each)."]
         if self.is_now:
             words.append("It is what gives the zero now.")
@@ -131,25 +134,15 @@ def _candidate(
     is_now: bool = False,
 ) -> ZeroCandidate:
     mine, k = after.setups[setup], AXES.index(axis)
-    enters = _enters(after, setup, axis)
+    pair = off_its_zero(after, setup, axis)
     return ZeroCandidate(
         axis,
         choice,
         is_now,
         float(mine.wcs.u_origin[k] - before.setups[setup].wcs.u_origin[k]),
-        expected_error(enters),
-        enters,
+        pair.expanded,
+        pair.enters,
         sum(len(step.touches) for step in mine.probing.steps),
         tuple(sorted(come, key=lambda each: SEVERITIES.index(each.severity))),
         tuple(gone),
     )
-
-
-def _enters(plan: Plan, setup: int, axis: Axis) -> tuple[Contribution, ...]:
-    mine = plan.setups[setup]
-    if setup == 0:
-        return contributions(None, mine, axis)
-    # What registers the turn counts for what is not touched after it.
-    untouched = axis != "z" and mine.setup.datum.axis(axis).source in (*FROM_BEFORE, "fixture value")
-    play = turns_of(plan)[setup - 1].play_at_farthest if untouched else None
-    return contributions(plan.setups[setup - 1], mine, axis, play, taken_out=not plan.stays_clamped(setup))

@@ -17,7 +17,6 @@ from .model.machine import Machine
 from .model.setup import Setup
 from .model.stations import IndexAngle, Rotary
 from .places import hanging_on_centre, moved_by_centre, rotaries_under, stands_at, tf_m_s, turned_between
-from .scatter import Scatter
 
 
 @dataclass(frozen=True, eq=False)
@@ -29,12 +28,6 @@ class TurnedOff:
     rotary: Rotary
     centre: Array | None
     repeat: Array | None
-
-    def scatter(self, k: int) -> Scatter | None:
-        """Both together along a machine axis; coordinates of a centre are independent, and even."""
-        parts = [] if self.centre is None else [*self.centre[k]]
-        parts += [] if self.repeat is None else [*self.repeat[k]]
-        return Scatter("even", float(np.linalg.norm(parts))) if self.centre is not None else None
 
     def most_of_any(self) -> float:
         """The most along any machine axis (mm)."""

@@ -6,15 +6,16 @@ from typing import Any
 
 from markupsafe import Markup
 
+from ledgecliff.core.budget.sides import far_side
 from ledgecliff.core.checklist.checks import checks_of_turn
 from ledgecliff.core.drawing.turn_views import turn_views
 from ledgecliff.core.model.holding import Jig, JigHold
 from ledgecliff.core.plan import Plan
 from ledgecliff.core.quantities import Unit, said_area
 from ledgecliff.core.turns.clearances import bored_deep, bores_deep, protrusion
-from ledgecliff.core.turns.contributions import surface_of
 from ledgecliff.core.turns.jig_making import outline_reach
 from ledgecliff.core.turns.parting import parting_of, tabs_of
+from ledgecliff.core.turns.surface_words import surface_words
 from ledgecliff.core.turns.turn_plan import TurnPlan, order_of_boring
 
 from .svg import svg
@@ -31,11 +32,11 @@ def turn_page(plan: Plan, turn: TurnPlan, unit: Unit, width: float) -> dict[str,
         "way": turn.way,
         "views": [Markup(svg(drawing, unit, width, 180.0)) for drawing in turn_views(plan, turn.index)],
         "surfaces": [
-            {"axis": axis.upper(), "before": surface_of(before, axis).words, "after": surface_of(after, axis).words}
+            {"axis": axis.upper(), "before": surface_words(before, axis), "after": surface_words(after, axis)}
             for axis in ("x", "y")
         ],
         "farthest": turn.farthest.name,
-        "expected": turn.expected,
+        "expected": None if (pair := far_side(turn, plan)) is None else pair.expanded,
         "play": turn.play_at_farthest,
         "seats": _seats(turn),
         "jig": _jig(turn),

@@ -40,7 +40,7 @@ class CompareTest(GuiTestCase):
         self.assertEqual(self.ghosts(), [])
         self.pick(compare, "stock left side")
         self.assertEqual(self.ghosts(), [(-50.0, 0.0), (-50.0, 0.0)], "in both views")
-        self.assertIn("one touch", compare.says.text())
+        self.assertIn("touch 1, stock left side, Op 10", compare.says.text())
         self.assertEqual(self.document.job, before, "looking changes nothing")
         QTest.mouseClick(compare.take, Qt.MouseButton.LeftButton)
         self.assertEqual(self.document.job.setups[0].datum.x.source, "stock minus side")

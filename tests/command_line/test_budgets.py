@@ -66,13 +66,20 @@ class BudgetTest(CommandTest):
         self.assertEqual(status, 0)
         found = json.loads(out)
         now = max(row["expanded"] for row in found["pairs"])
-        best = found["alternatives"][0]
-        self.assertEqual((best["setup"], best["change"]), ("Op 20", "X and Y from main bore"))
+        best = next(each for each in found["alternatives"] if each["setup"] == "Op 20")
+        self.assertEqual(best["change"], "X and Y from main bore")
         self.assertLess(best["expanded"], 0.5 * now)
         self.assertGreater(best["touches"], 3)
-        self.assertEqual(set(best), {"setup", "change", "feature", "expanded", "minutes", "touches", "codes", "keeps"})
+        told = {"setup", "change", "feature", "expanded", "minutes", "touches", "codes", "keeps", "extra_stock"}
+        self.assertEqual(set(best), told)
+        ways = [each["change"] for each in found["alternatives"] if each["change"].startswith("registered by")]
+        self.assertIn("registered by probed feature", ways)
+        (route,) = [each for each in found["alternatives"] if each["setup"] is None]
+        self.assertIn("Op 20: X and Y from main bore", route["change"])
+        self.assertLess(route["expanded"], 0.5 * now)
         words = run("budget", BY_JAW, "--draws", "2000")[1]
         self.assertIn("Op 20, the best first:\n  X and Y from main bore: 0.010, ", words)
+        self.assertIn("The whole route, the best first:\n", words)
 
     def test_as_a_table(self):
         """In inches, and with a name that a spreadsheet would run."""

@@ -12,6 +12,7 @@ from shapely import LineString, Polygon, union_all
 from shapely import Point as Spot
 
 from ledgecliff.core.blanks import box, moved
+from ledgecliff.core.budget.sides import off_its_zero
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.contact.first_contact import Body
 from ledgecliff.core.drawing.bench_views import bench_views
@@ -34,7 +35,6 @@ from ledgecliff.core.route import scenes_of
 from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.core.tape.bench import bench_tape
-from ledgecliff.core.turns.contributions import contributions
 from ledgecliff.sheets.setup_sheet import sheet_html
 from tests.helpers import demo, demo_plan, models
 from tests.jobs import IN_VISE, bar_job, block_job, plan_of, setup
@@ -275,9 +275,9 @@ class RouteTest(unittest.TestCase):
         self.assertNotIn("JAWS_NOT_CUT_IN_PLACE", self.codes(made))
         self.assertIn("JAWS_NOT_CUT_IN_PLACE", self.codes(set_value(made, ("bench",), ())))
         self.assertNotIn("JAWS_NOT_CUT_IN_PLACE", self.codes(set_value(soft(), ("bench",), ())))
-        words = {part.name: part.standard for part in contributions(None, plan_of(made).setups[0], "x")}
-        self.assertAlmostEqual(words["clearance in the soft jaws"], 0.1 / np.sqrt(3.0))
-        self.assertAlmostEqual(words["machine, where the jaws were cut"], demo().machine.accuracy)
+        words = {part.source.name: part.u for part in off_its_zero(plan_of(made), 0, "x").enters}
+        self.assertAlmostEqual(words["clearance in the soft jaws in X, Op 10"], 0.1 / np.sqrt(3.0))
+        self.assertAlmostEqual(words["machine, where the jaws were cut in X, Op 10"], demo().machine.accuracy)
 
 
 if __name__ == "__main__":

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from ledgecliff.core.alternatives import Alternative, said_of
+from ledgecliff.core.alternatives.ranked import Alternative, said_of
 from ledgecliff.core.budget.budget import left_out
 from ledgecliff.core.budget.worth import worth_measuring
 from ledgecliff.core.quantities import Unit, format_length

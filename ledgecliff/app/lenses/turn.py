@@ -8,6 +8,7 @@ from typing import cast
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QListWidget, QPushButton
 
+from ledgecliff.core.budget.pair import Pair
 from ledgecliff.core.edits import lying
 from ledgecliff.core.edits.turns import add_pin, remove_pin, with_jig_anew, with_layout, with_way
 from ledgecliff.core.frames import Axis
@@ -24,6 +25,7 @@ from ledgecliff.core.turns.turn_plan import TurnPlan, turns_of
 from ..document import Document
 from ..fields import ChoiceField
 from ..turn_fields import turn_sections
+from ..weighing_ways import WeighingWays
 from .base import LensPanel
 from .bench import adding_choice
 
@@ -62,6 +64,9 @@ class TurnPanel(LensPanel):
         self._timer = QTimer(self)
         self._timer.setInterval(_TICK_MS)
         self._timer.timeout.connect(self._tick)
+        self._offers: tuple[WayOffer, ...] = ()
+        self.weighing = WeighingWays(document)
+        self.weighing.changed.connect(self._show_ways)
         self._share = 0.0
         self._shows_play = False
         document.scene_changed.connect(self.stop)
@@ -177,12 +182,8 @@ class TurnPanel(LensPanel):
 
     def refresh_more(self) -> None:
         self._offers = way_offers(self.plan, self.turn)
-        chosen = next(k for k, offer in enumerate(self._offers) if offer.current)
-        texts = [self._offer_words(offer) for offer in self._offers]
-        row = self.ways.currentRow()
-        if self.show_rows(self.ways, texts, chosen if row < 0 else row):
-            self.show_rows(self.ways, texts, chosen)
-        self._way_looked_at(self.ways.currentRow())
+        self.weighing.look(self.plan, self.setup_index)
+        self._show_ways()
         if self.seats is not None:
             self.show_rows(self.seats, self._seat_words(), self.seats.currentRow())
         if self.turn.way in ("dowel pins", "interlocking frame", "two-pocket jig"):
@@ -192,21 +193,40 @@ class TurnPanel(LensPanel):
         self._scrap.setText(scrap_words(self.turn.way))
         self._after.setText(after_words(self.turn))
 
+    def _show_ways(self) -> None:
+        if not self._offers:
+            return
+        chosen = next(k for k, offer in enumerate(self._offers) if offer.current)
+        texts = [self._offer_words(offer) for offer in self._offers]
+        row = self.ways.currentRow()
+        if self.show_rows(self.ways, texts, chosen if row < 0 else row):
+            self.show_rows(self.ways, texts, chosen)
+        self._way_looked_at(self.ways.currentRow())
+
+    def _pair_of(self, offer: WayOffer) -> Pair | None:
+        found = self.weighing.found.get(offer.way)
+        return None if found is None else found.pair
+
     def _offer_words(self, offer: WayOffer) -> str:
         mark = "●" if offer.current else "○" if offer.fits else "–"
         if not offer.fits:
             return f"{mark} {offer.way}: {spell(offer.why_not, self.document.unit)}"
-        if offer.expected is None:
+        pair = self._pair_of(offer)
+        if pair is None:
             return f"{mark} {offer.way}"
-        return f"{mark} {offer.way}   ±{format_length(offer.expected, self.document.unit)}"
+        return f"{mark} {offer.way}   {format_length(pair.expanded, self.document.unit)}"
 
     def _way_looked_at(self, row: int) -> None:
         if not 0 <= row < len(self._offers):
             return
         offer = self._offers[row]
         lines = [f"Does not fit: {offer.why_not}."] if not offer.fits else []
-        if offer.expected is not None:
-            lines.append(f"At {self.turn.farthest.name}, 95 % stay within ±{said(offer.expected)}.")
+        pair = self._pair_of(offer)
+        if pair is not None:
+            worst = f"; most of it: {pair.enters[0].source.name}" if pair.enters else ""
+            lines.append(f"At {pair.asked.feature}, 95 % stay within {said(pair.expanded)}{worst}.")
+        elif offer.fits:
+            lines.append("Being worked out…" if self.weighing.busy() else "Nothing would hold it to its place.")
         if offer.stock:
             lines.append(f"Stock: {offer.stock}.")
         lines += [f"Work: {offer.work}."] + ([f"A wrong turn: {offer.wrong_turn}."] if offer.wrong_turn else [])

@@ -115,7 +115,8 @@ def off_of(chain: Chain, asked: Asked) -> Off:
     feature = chain.plan.job.part.feature(asked.feature)
     assert feature is not None, "pairs are of the part's features"
     at = np.array(feature.at.as_tuple())
-    mine = chain.feature(asked.feature)
+    last = max(chain.made_in.get(name, 0) for name in (asked.feature, asked.to))
+    mine = chain.feature(asked.feature, until=last)
     if asked.what == "wall":
         # Of what is left between two walls each has its own, off by half of what its feature is wider.
         mine = mine + added(_wider(chain, each).times(0.5) for each in (asked.feature, asked.to))
@@ -125,7 +126,8 @@ def off_of(chain: Chain, asked: Asked) -> Off:
     seen_in = chain.made_in.get(asked.to)
     if seen_in is None:
         return mine  # what was in the blank lies where it is told
-    return mine - chain.cut(seen_in, at) - chain.landing(seen_in, asked.to, asked.to)
+    other = chain.cut(seen_in, at) + chain.landing(seen_in, asked.to, asked.to) + chain.treated(asked.to, seen_in, last)
+    return mine - other
 
 
 def _wider(chain: Chain, name: str) -> Off:

@@ -20,6 +20,7 @@ import numpy as np
 from ..frames import AXES, Array
 from ..model.job import made_on
 from ..plan import Plan
+from ..scatter import Scatter
 from ..setup_plan import SetupPlan
 from .held import held
 from .moved import Moved
@@ -86,6 +87,7 @@ class Chain:
             self.met(
                 Source(
                     f"{setup.setup.id} lands {what} {axis}",
+                    "lands",
                     f"machine, where {words} lands in {axis.upper()}, {setup.setup.name}",
                     setup.machine.landing,
                     self.machine_path(index, "accuracy"),
@@ -96,14 +98,34 @@ class Chain:
             for k, axis in enumerate(AXES)
         )
 
-    def feature(self, name: str, p_place: Array | None = None) -> Off:
-        """How far a feature lies off its place in P; what was in the blank, or nobody makes, lies where it is told."""
+    def treated(self, what: str, since: int, until: int) -> Off:
+        """How far treatment beside the machine has moved one thing, in P, that one setup cut and a later one meets."""
+        moving = [self.setup(index) for index in range(since + 1, until + 1) if self.setup(index).moved_before]
+        return added(
+            self.met(
+                Source(
+                    f"{setup.setup.id} treatment {what} {axis}",
+                    "treatment",
+                    f"what treatment before {setup.setup.name} has moved",
+                    Scatter("even", setup.moved_before),
+                    rehearsed=False,
+                ),
+                _UNIT[k],
+            )
+            for setup in moving
+            for k, axis in enumerate(AXES)
+        )
+
+    def feature(self, name: str, p_place: Array | None = None, until: int | None = None) -> Off:
+        """How far a feature lies off its place in P, as the setup ``until`` meets it; what was in the blank, or nobody
+        makes, lies where it is told."""
         feature = self.plan.job.part.feature(name)
         index = self.made_in.get(name)
         if feature is None or index is None:
             return NOTHING
         place = np.array(feature.at.as_tuple()) if p_place is None else p_place
-        return self.cut(index, place) + self.landing(index, name, name)
+        off = self.cut(index, place) + self.landing(index, name, name)
+        return off if until is None else off + self.treated(name, index, until)
 
     def machine_path(self, index: int, *fields: str | int) -> tuple[str | int, ...]:
         """Where in the job a figure of a setup's machine stands."""

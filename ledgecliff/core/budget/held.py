@@ -9,7 +9,7 @@ import numpy as np
 from ..carried import in_one_place, takes_over
 from ..frames import AXES, Array, Axis
 from ..holding import Holding
-from ..model.holding import Chuck, Dowel, PlateHold
+from ..model.holding import Chuck, Dowel, PlateHold, SoftJaws, ViseHold
 from ..model.setup import Setup
 from ..model.stations import IndexAngle, Rotary
 from ..model.stock import BarStock, Stock, size_scatter
@@ -19,7 +19,7 @@ from ..setup_plan import SetupPlan
 from ..turns.turn_plan import SeatPlay, jig_play, turns_of
 from .lying import SKEW, across_first, lies_off, stands_off
 from .moved import Moved
-from .offs import NOTHING, OF_BLANK, Off, Source, added
+from .offs import NOTHING, Kind, Off, Source, added
 from .seating import End, Seating, seating
 from .surfaces import cut_in
 
@@ -37,8 +37,7 @@ _PUSHED = 0.9
 
 
 def held(chain: Chain, index: int) -> Moved:
-    setup = chain.setup(index)
-    if setup.clamping.still:
+    if chain.plan.stays_clamped(index):
         return _turned_by_axes(chain, index)
     play = _play(chain, index)
     off = _registered(chain, index, play) if play is not None else _clamped(chain, index)
@@ -58,14 +57,36 @@ def _clamped(chain: Chain, index: int) -> Moved:
     own, name, turn = setup.setup.id, setup.setup.name, setup.located.tf_m_u.turn
     spigot = setup.holding.spigot_play
     if spigot:
-        disc = Source(f"{own} spigot", f"clearance on the spigot, {name}", setup.holding.clamping_along(0))
+        disc = Source(f"{own} spigot", "play", f"clearance on the spigot, {name}", setup.holding.clamping_along(0))
         lies = [chain.met(disc, turn @ _X, turn @ _Y)]
     else:
         across, along = across_first(setup.holding)
         lies = [_lies(chain, index, across, "gap"), _lies(chain, index, along, "beside")]
+    lies.append(_in_soft_jaws(chain, index))
     shift = added([stands(chain, index), _lift(chain, index), *lies, _seated(chain, index)])
-    skew = chain.met(Source(f"{own} skew", f"clamping, how it lies turned, {name}", SKEW), _Z)
+    skew = chain.met(Source(f"{own} skew", "skew", f"clamping, how it lies turned, {name}", SKEW), _Z)
     return Moved(shift, skew + _aligned(chain, index), p_middle(setup))
+
+
+def _in_soft_jaws(chain: Chain, index: int) -> Off:
+    """How far it lies off in jaws that were cut to it: by their clearance, and by where the machine cut them."""
+    setup, hold = chain.setup(index), chain.setup(index).setup.hold
+    jaws = hold.jaws if isinstance(hold, ViseHold) else None
+    if not isinstance(jaws, SoftJaws):
+        return NOTHING
+    own, name, turn = setup.setup.id, setup.setup.name, setup.located.tf_m_u.turn
+    parts: tuple[tuple[str, Kind, str, Scatter], ...] = (
+        ("clearance", "play", "clearance in the soft jaws", Scatter("even", jaws.clearance)),
+        ("jaws land", "lands", "machine, where the jaws were cut", setup.machine.landing),
+    )  # fmt: skip
+    return added(
+        chain.met(
+            Source(f"{own} {key} {axis}", kind, f"{words} in {axis.upper()}, {name}", scatter, rehearsed=False),
+            turn[:, k],
+        )
+        for key, kind, words, scatter in parts
+        for k, axis in enumerate(AXES[:2])
+    )
 
 
 def p_middle(setup: SetupPlan) -> Array:
@@ -76,12 +97,17 @@ def p_middle(setup: SetupPlan) -> Array:
 
 def standing_since(chain: Chain, index: int) -> int:
     """The setup since which what holds the part has stood where it stands."""
-    while index and takes_over(chain.setup(index).setup):
+    while index and (takes_over(chain.setup(index).setup) or _is_untouched(chain, index)):
         before, here = chain.setup(index - 1), chain.setup(index)
         if _play(chain, index) is None and not in_one_place(before.setup, here.setup):
             break
         index -= 1
     return index
+
+
+def _is_untouched(chain: Chain, index: int) -> bool:
+    """Whether nothing has moved the part, or what holds it, since the setup before."""
+    return chain.plan.stays_clamped(index) and not chain.plan.is_indexed(index)
 
 
 def stands(chain: Chain, index: int) -> Off:
@@ -90,7 +116,9 @@ def stands(chain: Chain, index: int) -> Off:
     own, name = since.setup.id, since.setup.name
     scatter = stands_off(since.machine, since.setup, since.holding)
     return added(
-        chain.met(Source(f"{own} stands {axis}", f"where what holds it stands in {axis.upper()}, {name}", each), way)
+        chain.met(
+            Source(f"{own} stands {axis}", "stands", f"where what holds it stands in {axis.upper()}, {name}", each), way
+        )
         for axis, each, way in zip(AXES, scatter, _UNIT, strict=True)
     )
 
@@ -100,7 +128,7 @@ def _lies(chain: Chain, index: int, k: int, what: str) -> Off:
     setup = chain.setup(index)
     scatter, sign = lies_off(setup.holding, k)
     words = f"clamping, how it lies in {AXES[k].upper()}, {setup.setup.name}"
-    source = Source(f"{setup.setup.id} {what}", words, scatter, _of_fixture(chain, index))
+    source = Source(f"{setup.setup.id} {what}", "lies", words, scatter, _of_fixture(chain, index))
     return chain.met(source, sign * setup.located.tf_m_u.turn[:, k])
 
 
@@ -108,7 +136,7 @@ def _lift(chain: Chain, index: int) -> Off:
     setup = chain.setup(index)
     words = f"clamping, how far up it lies, {setup.setup.name}"
     return chain.met(
-        Source(f"{setup.setup.id} lift", words, setup.holding.clamping, _of_fixture(chain, index)),
+        Source(f"{setup.setup.id} lift", "lies", words, setup.holding.clamping, _of_fixture(chain, index)),
         setup.located.tf_m_u.turn[:, 2],
     )  # fmt: skip
 
@@ -166,10 +194,11 @@ def end_off(chain: Chain, index: int, way: Array, p_place: Array) -> Off:
     if cut is not None:
         side = " ".join(f"{value:.4f}" for value in way)
         words = f"the side towards {_towards(way)}"
-        return chain.cut(cut, p_place) + chain.landing(cut, f"side {side} {float(way @ p_place):.4f}", words)
+        name = f"side {side} {float(way @ p_place):.4f}"
+        return chain.cut(cut, p_place) + chain.landing(cut, name, words) + chain.treated(name, cut, index)
     return added(
         chain.met(
-            Source(f"{OF_BLANK}{axis}", f"the blank's size along {axis.upper()}", scatter, ("stock", "varies")),
+            Source(f"blank {axis}", "blank", f"the blank's size along {axis.upper()}", scatter, ("stock", "varies")),
             # Its own middle stays: one half of what it is larger lies at either end.
             0.5 * float(way[k]) ** 2 * way,
         )
@@ -250,10 +279,14 @@ def _registered(chain: Chain, index: int, play: SeatPlay) -> Moved:
     pocket is; and the part lies in it by what was cut before, with play."""
     setup, own = chain.setup(index), chain.setup(index).setup.id
     name, turn = setup.setup.name, setup.located.tf_m_u.turn
-    shifted = chain.met(Source(f"{own} play", f"play in what registers it, {name}", play.shifted), turn @ _X, turn @ _Y)
-    turned = chain.met(Source(f"{own} turn", f"play in what registers it, turned, {name}", play.turned), _Z)
+    shift_words = f"play in what registers it, {name}"
+    shifted = chain.met(Source(f"{own} play", "play", shift_words, play.shifted), turn @ _X, turn @ _Y)
+    turned = chain.met(Source(f"{own} turn", "play", f"play in what registers it, turned, {name}", play.turned), _Z)
     middle = p_middle(setup)
     matrix = chain.matrix(index)
+    if play.p_about is not None:
+        # It turns about the middle of what holds it, which may lie beside that of the stock.
+        shifted = shifted + turned.about(matrix @ (middle - np.array(play.p_about)))
     if not getattr(setup.setup.hold, "registered", False) or not index:
         pushed = added([stands(chain, index), _lift(chain, index), _seated(chain, index), shifted])
         return Moved(pushed, turned + _aligned(chain, index), middle)
@@ -293,12 +326,19 @@ def _by_centre(chain: Chain, index: int, rotary: Rotary) -> Off:
     if isinstance(fixture, Chuck) and not fixture.stands and on == rotary.id:
         # What a chuck turns is turned about the chuck's own axis, wherever that stands.
         return stands(chain, index).turned(moved)
-    scatter = Scatter("even", rotary.uncertainty or 0.0)
+    unsaid = Scatter("even", chain.setup(index).setup.probing.guess, origin="assumed")
+    scatter = unsaid if rotary.uncertainty is None else Scatter("even", rotary.uncertainty)
     path = chain.machine_path(index, "carriers", machine.carriers.index(rotary), "uncertainty")
     return added(
         chain.met(
             Source(
-                f"{rotary.id} centre {axis}", f"where the centre of {rotary.name} is in {axis.upper()}", scatter, path
+                f"{rotary.id} centre {axis}",
+                "centre",
+                f"where the centre of {rotary.name} is in {axis.upper()}",
+                scatter,
+                path,
+                # Nobody knows where to draw from what nobody has said.
+                rehearsed=rotary.uncertainty is not None,
             ),
             moved[:, k],
         )
@@ -321,6 +361,7 @@ def _index(chain: Chain, index: int, middle: Array) -> Moved:
         about = np.array([way[2, 1], way[0, 2], way[1, 0]]) / _BEYOND_DEG
         source = Source(
             f"{setup.setup.id} index {rotary.id}",
+            "index",
             f"how {rotary.name} repeats, {setup.setup.name}",
             Scatter("even", rotary.repeat_deg),
             chain.machine_path(index, "carriers", setup.machine.carriers.index(rotary), "repeat_deg"),

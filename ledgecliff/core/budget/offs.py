@@ -8,14 +8,17 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
 from ..frames import Array
 from ..scatter import Scatter
 
-#: How keys begin of sources that the blank's sizes are.
-OF_BLANK = "blank "
+#: What a source is: how what holds the part stands; how the part lies in it, and turned; play in what registers it; the
+#: blank's sizes; centres of axes, and how these repeat; how readings repeat; where a cut lands; what
+#: treatment has moved.
+Kind = Literal["stands", "lies", "skew", "play", "blank", "centre", "index", "reading", "lands", "treatment"]
 
 
 @dataclass(frozen=True)
@@ -27,6 +30,7 @@ class Source:
     """
 
     key: str
+    kind: Kind
     name: str
     scatter: Scatter
     figure: tuple[str | int, ...] = ()

@@ -70,11 +70,17 @@ def _ends(level: Holding) -> Iterator[End]:
     u_points = level.stock.mesh.vertices @ level.orientation.matrix().T
     for k in range(3):
         for sign in (-1.0, 1.0):
-            found = [float((sign * u_points[:, k]).max())]
+            found = [_met(level, k, sign, float((sign * u_points[:, k]).max()))]
             if level.jaws is not None and k < 2:
                 held = u_points[u_points[:, 2] <= level.jaw_top]
                 found += [float((sign * held[:, k]).max())] if len(held) else []
             yield from (End(k, sign, sign * at) for at in dict.fromkeys(found))
+
+
+def _met(level: Holding, k: int, sign: float, outermost: float) -> float:
+    """How far out it ends there; in a fixture of the shop's own where that meets it, which may be under a hat."""
+    met = [face for face in (level.own.faces if level.own else ()) if face.axis == k and face.sign == -sign]
+    return sign * met[0].level if met else outermost
 
 
 def _shift(setup: Setup, fixture: Fixture, level: Holding, geometry: PartGeometry, stock: InProcessStock) -> Array:

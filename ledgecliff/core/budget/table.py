@@ -9,8 +9,9 @@ from collections.abc import Sequence
 
 from ..plain_text import harmless_cell
 from ..quantities import Unit, mm_per
-from .budget import Budget, Pair
+from .budget import Budget
 from .drawing_lots import DrawnPair
+from .pair import Pair
 
 #: So many of what enters have columns of their own.
 _ENTERING = 3

@@ -10,8 +10,9 @@ import math
 from dataclasses import dataclass
 
 from ..quantities import Unit, decimals, mm_per
-from .budget import Budget, Pair
+from .budget import Budget
 from .offs import Source
+from .pair import Pair
 
 #: How unsure a figure is that is only assumed, and how often something is measured again to know it better.
 ASSUMED, REPEATS = 0.5, 9

@@ -75,6 +75,7 @@ def _touched(chain: Chain, index: int, step: Step, touch: Touch, weight: float, 
     surface = _surface(chain, index, step, touch, along)
     reading = Source(
         f"{setup.setup.id} reading {step.title} {touch.number}",
+        "reading",
         f"touch {touch.number}, {touch.surface}, {setup.setup.name}",
         setup.machine.probe.reading,
         chain.machine_path(index, "probe", "repeatability"),
@@ -95,7 +96,7 @@ def _surface(chain: Chain, index: int, step: Step, touch: Touch, along: Array) -
     u_material = middle + turn.T @ (u_place - middle)
     p_place, p_way = orient.T @ u_material, -(orient.T @ turn.T @ along)
     if step.cycle.on == "feature" and step.cycle.feature is not None:
-        material = chain.feature(step.cycle.feature, p_place)
+        material = chain.feature(step.cycle.feature, p_place, index)
     else:
         material = end_off(chain, index, p_way, p_place)
     lies = (chain.held(index).at(matrix, p_place) + material.turned(matrix)).turned(back)

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..budget.budget import Budget, Pair
+from ..budget.budget import Budget
+from ..budget.pair import Pair
 from ..quantities import Unit, format_length
 from .marks import Box
 

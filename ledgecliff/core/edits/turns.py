@@ -22,7 +22,7 @@ from ..registration.pins import PinLayout
 from ..solids.flat_area import signed_area
 from ..turns.jig_making import jig_for
 from ..turns.layouts import default_frame, default_pins, frame_lacking, pins_lacking
-from ..turns.offers import JIG_CLEARANCE, board_of, bore_to_probe, turned_by_axes, way_offers
+from ..turns.offers import JIG_CLEARANCE, board_of, bore_to_probe, turned_by_axes, way_offer
 from ..turns.turn_plan import TurnPlan, Way, turns_of
 from .setups import held_at, hold_with, with_jaws, with_reference_bore, with_stop
 from .standing import Standing, new_station, standing_on, with_standing
@@ -37,7 +37,7 @@ def with_way(job: Job, index: int, way: Way, plan: Plan) -> Job:
     """``job`` with the turn to setup ``index`` registered another way.  Raises InvalidValueError where it does not
     fit, with the reason."""
     turn = turns_of(plan)[index - 1]
-    offer = next(each for each in way_offers(plan, turn) if each.way == way)
+    offer = way_offer(plan, turn, way)
     if not offer.fits:
         raise InvalidValueError("registered by", f"{way} does not fit this turn: {offer.why_not}")
     match way:

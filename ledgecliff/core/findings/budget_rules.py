@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from ..budget.budget import Budget, Pair, budget_of
-from ..budget.offs import OF_BLANK, Source
+from ..budget.budget import Budget, budget_of
+from ..budget.offs import Source
+from ..budget.pair import Pair
 from ..budget.worth import ASSUMED
 from ..finding import Finding
 from ..plan import Plan
@@ -95,7 +96,7 @@ def _worst_by_saw(budget: Budget, plan: Plan, index: int) -> tuple[Pair, Source,
         for pair in budget.pairs
         if _index(plan, pair) == index
         for each in pair.enters
-        if each.source.key.startswith(OF_BLANK) and each.share >= _SHARE_OF_SAW
+        if each.source.kind == "blank" and each.share >= _SHARE_OF_SAW
     ]
     return max(found, key=lambda each: each[2], default=None)
 

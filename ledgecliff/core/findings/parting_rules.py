@@ -7,13 +7,13 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..budget.sides import in_height
 from ..finding import Finding, fix
 from ..model.job import made_on
 from ..model.operations import Operation, goes_to_parting
 from ..plan import Plan
 from ..quantities import said, said_signed
 from ..setup_plan import SetupPlan
-from ..turns.contributions import contributions, expected_error
 from ..turns.parting import Tab, Tabs, parting_of, tabs_of
 from ..turns.turn_plan import turns_of
 
@@ -172,7 +172,7 @@ def may_not_meet(plan: Plan) -> Iterator[Finding]:
         ]  # fmt: skip
         if plane is None or not all(both) or turn.axis is None:
             continue
-        off = expected_error(contributions(turn.before, turn.after, "z"))
+        off = in_height(plan)[turn.index - 1].expanded
         if 2.0 * plane.past < off:
             name = turn.after.setup.name
             yield Finding(

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..budget.sides import left_by_axes
 from ..carried import found_on_axis
 from ..finding import Finding, fix
 from ..frames import AXES
@@ -17,7 +18,6 @@ from ..quantities import said
 from ..rotary_schools import clampings
 from ..setup_plan import SetupPlan
 from ..simulator.axes import planned_axes
-from ..turns.contributions import expected_error, left_by_axes
 
 #: A chuck that is less beside its axis (mm), or leans by less (rad), is on it.
 _ON_AXIS = 1e-6
@@ -139,7 +139,7 @@ def centre_eats_tolerance(plan: Plan) -> Iterator[Finding]:
         tightest, whose = setup.tightest_here or (None, "")
         if tightest is None or not setup.clamping.turned:
             continue
-        off = max(expected_error(left_by_axes(setup.clamping.turned, setup.setup, k)) for k in range(len(AXES)))
+        off = left_by_axes(plan, setup.index).expanded
         if off > _SHARE * tightest:
             yield Finding(
                 "CENTRE_EATS_TOLERANCE",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..budget.sides import far_side
 from ..finding import Finding, fix
 from ..model.setup import AxisDatum, DatumSource, Setup
 from ..plan import Plan
@@ -138,14 +139,14 @@ def play_too_large(plan: Plan) -> Iterator[Finding]:
 def reference_moves(plan: Plan) -> Iterator[Finding]:
     """Another surface than before, on stock that varies: its size goes into the error."""
     for turn, name in _turns(plan):
-        size = next((part for part in turn.contributions if part.name.startswith("the blank's size")), None)
-        if size is not None and turn.expected is not None:
+        pair = far_side(turn, plan)
+        if pair is not None and any(each.source.kind == "blank" for each in pair.enters):
             yield Finding(
                 "REFERENCE_MOVES",
                 "warning",
                 name,
                 f"{name} takes a zero from another surface of the blank than {turn.before.setup.name}; how blanks "
-                f"vary comes in between: ±{said(turn.expected)} at the far side (95 %).",
+                f"vary comes in between: ±{said(pair.expanded)} at the far side (95 %).",
                 "Probe a feature that was cut before, or use the same surface as before.",
             )
 

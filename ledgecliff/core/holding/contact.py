@@ -277,28 +277,6 @@ def _inside_by(ring: Array, place: Array) -> float:
     return float(np.einsum("ij,ij->i", place - ring[kept], inward).min())
 
 
-def is_raw_against(holding: Holding, k: int) -> bool:
-    """Whether what lies against faces of a fixture of the shop's own along X (0) or Y (1) is still the blank's own
-    surface; the same where it lies there with an edge or a round, if any of what comes so near is raw."""
-    own = holding.own
-    faces = [face for face in (own.faces if own else ()) if face.use == "against" and face.axis == k]
-    mesh, unit = u_mesh(holding.stock, holding.orientation), np.eye(3)
-    raw = holding.stock.raw > 0
-    flat, any_flat = False, False
-    for face in faces:
-        beside = [1 - k, 2]
-        region = Section(list(face.region[:, :, beside]), manifold3d.FillRule.NonZero)
-        for which in (raw, ~raw):
-            some = Mesh(mesh.vertices, mesh.triangles[which])
-            met = flat_area(some, unit[k], face.level, unit[1 - k], unit[2]) ^ region
-            if met.area() > _TOUCHES:
-                any_flat, flat = True, flat or bool(which is raw)
-    if any_flat:
-        return flat
-    near = np.abs(mesh.vertices[:, k][:, None] - [face.level for face in faces]).min(axis=1, initial=np.inf) < IN_PLANE
-    return bool(near[mesh.triangles[raw]].any())
-
-
 # --- overhang and thin places -------------------------------------------------------------------
 
 

@@ -7,13 +7,14 @@ all others as they were.
 from __future__ import annotations
 
 import hashlib
+import math
 from collections.abc import Iterator
 
 import numpy as np
 
+from ..budget.lying import SKEW, across_first, lies_off, stands_off
 from ..carried import in_one_place, takes_over
-from ..frames import AXES, Array
-from ..holding.giving_place import BY_HAND, gives_place, pushed_toward
+from ..frames import AXES, Array, rotation
 from ..model.base import Point
 from ..model.machine import Machine
 from ..model.setup import Setup
@@ -24,11 +25,6 @@ from ..scatter import Scatter
 from ..turns.turn_plan import SeatPlay
 from .results import PlannedSetup, WrittenPlan
 from .true_world import AxisError, TrueClamping, TrueWorld
-
-#: The true vise lies within this share of the routine's guess of where the plan has it.
-_GUESS_SHARE = 0.6
-#: The turn left in the vise (degrees).
-_SKEW = Scatter("normal", 0.015, origin="assumed")
 
 
 def stream(seed: int, *source: str) -> np.random.Generator:
@@ -50,7 +46,10 @@ def drawn_world(plan: WrittenPlan, seed: int) -> TrueWorld:
         ):
             # What registers or holds the part is where it was in the setup before.
             standing = clampings[-1].fixture_off
-        clampings.append(drawn_clamping(planned, seed, standing))
+        if planned.untouched:
+            clampings.append(clampings[-1].model_copy(update={"name": planned.setup.name}))
+        else:
+            clampings.append(drawn_clamping(planned, seed, standing))
     return TrueWorld(
         seed=seed, stock_off=_blank_off(plan, seed), setups=tuple(clampings), axes=tuple(_axes_off(plan, seed))
     )
@@ -104,24 +103,11 @@ def _index_off(machine: Machine, setup: Setup, seed: int) -> tuple[IndexAngle, .
     )
 
 
-def _centre_known(machine: Machine, planned: PlannedSetup) -> float | None:
-    """How well the axis of a chuck is known that hangs on one; None where nobody has said."""
-    under = rotaries_under(machine, planned.setup)
-    return under[0].uncertainty if under and planned.holding.rotary_axis() is not None else None
-
-
 def _fixture_off(machine: Machine, planned: PlannedSetup, seed: int) -> Point:
     # What carries all of a pattern stands off once for all of them.
     setup, who = planned.setup, _who(planned) if planned.stands_alone else (planned.setup.id,)
-    guess = Scatter("even", _GUESS_SHARE * setup.probing.guess)
-    off = np.array([guess.draw(stream(seed, *who, "fixture", axis)) for axis in AXES])
-    centre = _centre_known(machine, planned)
-    if centre is not None:
-        # A chuck stands where its axis does, and how well that is known is stated.
-        off[1:] = [Scatter("even", centre).draw(stream(seed, *who, "fixture", axis)) for axis in AXES[1:]]
-    for k, axis in enumerate(AXES):
-        if setup.datum.axis(axis).source == "fixture value":
-            off[k] = 0.0  # it stays where it was found, which is what makes its place known
+    scatter = stands_off(machine, setup, planned.holding)
+    off = np.array([each.draw(stream(seed, *who, "fixture", axis)) for axis, each in zip(AXES, scatter, strict=True)])
     if planned.pattern_error is not None:
         pattern = Scatter("normal", planned.pattern_error)
         off[:2] += [pattern.draw(stream(seed, *_who(planned), "station", axis)) for axis in AXES[:2]]
@@ -136,21 +122,15 @@ def _who(planned: PlannedSetup) -> tuple[str, ...]:
 def _held(planned: PlannedSetup, seed: int) -> tuple[Array, float]:
     """What a hand leaves: how far the part lies off (3,), and how far it is turned (degrees)."""
     holding, own = planned.holding, _who(planned)
-    across = holding.jaws.axis if holding.jaws else 1
     error = np.zeros(3)
-    play = holding.spigot_play
-    for k, source in ((1 - across, "beside"), (across, "gap")):
-        if play:
-            break
-        chance = stream(seed, *own, source)
-        if gives_place(holding, k):
-            error[k] = -pushed_toward(holding, k) * holding.clamping_along(k).draw(chance)
-        else:
-            error[k] = BY_HAND.draw(chance)
-    if play:
+    if holding.spigot_play:
         error[:2] = holding.clamping_along(0).draw_in_plane(stream(seed, *own, "spigot"))
+    else:
+        for k, source in zip(across_first(holding), ("gap", "beside"), strict=True):
+            scatter, side = lies_off(holding, k)
+            error[k] = side * scatter.draw(stream(seed, *own, source))
     error[2] = holding.clamping.draw(stream(seed, *own, "lift"))
-    return error, _SKEW.draw(stream(seed, *own, "skew"))
+    return error, float(np.degrees(SKEW.draw(stream(seed, *own, "skew"))))
 
 
 def _registered(planned: PlannedSetup, play: SeatPlay, seed: int) -> tuple[Array, float]:
@@ -158,7 +138,20 @@ def _registered(planned: PlannedSetup, play: SeatPlay, seed: int) -> tuple[Array
     own = _who(planned)
     shift = play.shifted.draw_in_plane(stream(seed, *own, "play"))
     lift = planned.holding.clamping.draw(stream(seed, *own, "lift"))
-    return np.array([*shift, lift]), float(np.degrees(play.turned.draw(stream(seed, *own, "turn"))))
+    turned = play.turned.draw(stream(seed, *own, "turn"))
+    x, y = shift + turned_about(planned, play, turned)
+    return np.array([x, y, lift]), math.degrees(turned)
+
+
+def turned_about(planned: PlannedSetup, play: SeatPlay, turned: float) -> Array:
+    """How far (2,) a part lies off that is turned (radians) about the middle of what holds it: a true clamping turns
+    about the middle of the stock."""
+    if play.p_about is None:
+        return np.zeros(2)
+    holding = planned.holding
+    about = holding.orientation.matrix() @ np.array(play.p_about) - np.mean(holding.u_stock, axis=0)
+    moved: Array = ((np.eye(3) - rotation("z", math.degrees(turned))) @ about)[:2]
+    return moved
 
 
 def _point(place: Array) -> Point:

@@ -65,6 +65,7 @@ def _planned(plan: Plan, each: SetupPlan, *, by_cards: bool) -> PlannedSetup:
         cards=_cards(each) if by_cards else None,
         play=_play(plan, each.index),
         still=plan.is_indexed(each.index),
+        untouched=plan.stays_clamped(each.index) and not plan.is_indexed(each.index),
         aligned_by=aligned_by(Chain(plan), each.index),
     )
 

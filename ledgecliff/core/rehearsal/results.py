@@ -47,6 +47,8 @@ class PlannedSetup:
     play: SeatPlay | None = None
     #: Whether the part has stayed clamped since the setup before.
     still: bool = False
+    #: Nobody and nothing has moved the part since the setup before.
+    untouched: bool = False
     #: Which setups (by their number) cut what it lies on and the side that squares it up; None for the blank's own.
     aligned_by: tuple[int | None, int | None] = (None, None)
     #: Of a pattern: whose it is, and how far (standard, mm) it may be off what was found at another instance, where it

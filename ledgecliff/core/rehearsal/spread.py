@@ -14,7 +14,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..budget.budget import Budget, Pair
+from ..budget.budget import Budget
+from ..budget.pair import Pair
 from ..errors import CancelledError
 from ..frames import Array
 from .drawn_world import drawn_world

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from ..budget.sides import left_by_axes
 from ..frames import AXES
 from ..plan import Plan
 from ..rotary_schools import School, axes_miss, indexed, model_placement
 from ..setup_plan import SetupPlan
 from ..tape_lines import TapeLine, heading, note
-from ..turns.contributions import expected_error, left_by_axes
 
 _WORDS: dict[School, str] = {
     "centre": "One at the centre of rotation",
@@ -23,14 +23,15 @@ def school_lines(plan: Plan, setup: SetupPlan) -> tuple[TapeLine, ...]:
         return ()
     lines: list[TapeLine] = []
     turned = setup.clamping.turned
-    left = max((expected_error(left_by_axes(turned, setup.setup, k)) for k in range(len(AXES))), default=0.0)
     for school, offset in row.offsets:
         if offset is None:
             continue
         lines.append(heading(_WORDS[school]))
         lines += [TapeLine(axis.upper(), value, source="wcs") for axis, value in zip(AXES, offset, strict=True)]
         if school == "computed" and turned:
-            lines.append(TapeLine("the axes' centres leave ±", left, "note", signed=False))
+            lines.append(
+                TapeLine("the axes' centres leave ±", left_by_axes(plan, setup.index).expanded, "note", signed=False)
+            )
     lines.append(heading("Where the control follows by itself"))
     lines.append(note(f"Enter that of {row.first.setup.name}; here it must then read as worked out."))
     placed, miss = model_placement(row.first), axes_miss(setup)

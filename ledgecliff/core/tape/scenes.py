@@ -457,7 +457,7 @@ def scene_tape(look: Look, lens: LensKey) -> Tape:
     """The tape that goes with what the stage shows; a picked feature shows its coordinates instead."""
     match lens:
         case "turn":
-            return turn_tape(turns_of(look.plan)[look.setup.index - 1], look.picked)
+            return turn_tape(look.plan, turns_of(look.plan)[look.setup.index - 1], look.picked)
         case "part":
             return part_tape(look.plan, look.picked)
         case "stock" | "sides":

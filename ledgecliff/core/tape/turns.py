@@ -6,18 +6,22 @@ import math
 
 import numpy as np
 
+from ..budget.sides import far_side
 from ..frames import AXES, Axis
+from ..plan import Plan
 from ..setup_plan import SetupPlan
 from ..tape_lines import Tape, TapeLine, heading, note
 from ..turns.clearances import bored_deep, bores_deep, pin_top
-from ..turns.contributions import surface_of
+from ..turns.surface_words import surface_words
 from ..turns.try_on_scrap import scrap_words
 from ..turns.turn_plan import TurnPlan, order_of_boring
 
+#: What makes less of the squares than this is told together.
+_WORTH_A_LINE = 0.01
 _SIDEWAYS: tuple[Axis, Axis] = ("x", "y")
 
 
-def turn_tape(turn: TurnPlan, picked: str = "") -> Tape:
+def turn_tape(plan: Plan, turn: TurnPlan, picked: str = "") -> Tape:
     """``picked`` may name a feature whose play is asked for instead of the farthest one's."""
     before, after = turn.before, turn.after
     lines = [heading(turn.turn.in_shop_words())]
@@ -28,12 +32,12 @@ def turn_tape(turn: TurnPlan, picked: str = "") -> Tape:
     lines.append(heading(f"Registered by {turn.way}"))
     for axis in _SIDEWAYS:
         lines += [
-            note(f"{axis.upper()} before: {surface_of(before, axis).words}"),
-            note(f"{axis.upper()} after: {surface_of(after, axis).words}"),
+            note(f"{axis.upper()} before: {surface_words(before, axis)}"),
+            note(f"{axis.upper()} after: {surface_words(after, axis)}"),
         ]
     if scrap := scrap_words(turn.way):
         lines.append(note(scrap))
-    lines += [*_pins(turn), *_play(turn, picked), *_error(turn)]
+    lines += [*_pins(turn), *_play(turn, picked), *_error(plan, turn)]
     lines.append(heading("Heights before the turn"))
     lines += _heights(before)
     lines.append(heading("Heights after the turn"))
@@ -88,15 +92,18 @@ def _play(turn: TurnPlan, picked: str) -> list[TapeLine]:
     ]
 
 
-def _error(turn: TurnPlan) -> list[TapeLine]:
-    """Squares add; twice the root of their sum holds 95 %."""
-    if turn.expected is None:
+def _error(plan: Plan, turn: TurnPlan) -> list[TapeLine]:
+    """Squares add, the way it is worst; any way across, a circle holds 95 %."""
+    pair = far_side(turn, plan)
+    if pair is None:
         return [heading("Nothing holds it to its place")]
     lines = [heading("What enters the error, standard")]
-    lines += [TapeLine(part.name, part.standard, signed=False) for part in turn.contributions]
-    root = math.sqrt(sum(part.standard**2 for part in turn.contributions))
-    lines.append(TapeLine("root of the sum of squares", root, "sum", signed=False))
-    lines.append(TapeLine("twice that: 95 % within ±", turn.expected, "total", signed=False))
+    lines += [TapeLine(each.source.name, each.u, signed=False) for each in pair.enters if each.share >= _WORTH_A_LINE]
+    rest = math.sqrt(sum(each.u**2 for each in pair.enters if each.share < _WORTH_A_LINE))
+    if rest > 0.0:
+        lines.append(TapeLine("all the rest", rest, signed=False))
+    lines.append(TapeLine("root of the sum of squares", pair.u, "sum", signed=False))
+    lines.append(TapeLine("95 % within, any way across", pair.expanded, "total", signed=False))
     return lines
 
 

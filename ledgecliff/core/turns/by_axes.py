@@ -1,4 +1,4 @@
-"""A turn that rotary axes make, the part staying clamped: angles that bring a side up, and how well it is placed."""
+"""A turn that rotary axes make, the part staying clamped: angles that bring a side up."""
 
 from __future__ import annotations
 
@@ -13,10 +13,7 @@ from ..model.machine import Machine
 from ..model.orientation import Orientation
 from ..model.setup import Setup
 from ..model.stations import IndexAngle, Rotary
-from ..places import as_it_lies, rotaries_under, stands_at, tf_m_s
-from ..setup_plan import SetupPlan
-from ..turned_zero import turned_off
-from .contributions import Contribution, left_by_axes
+from ..places import as_it_lies, rotaries_under, stands_at
 
 #: Angles from what counts as nought at which a side is looked for (degrees), the nearest first.
 _SQUARE_DEG = (0.0, 90.0, -90.0, 180.0, -180.0, 270.0, -270.0)
@@ -74,13 +71,6 @@ def _index_for(
         if len(index) == len(under) and np.allclose(lies.matrix(), wanted.matrix(), atol=_SAME):
             return index
     return None
-
-
-def left_by_turning(before: SetupPlan, after: Setup, k: int) -> list[Contribution]:
-    """What the axes would leave of the zero before along X (0) or Y (1), taken along to ``after``."""
-    machine = before.machine
-    moved = tf_m_s(machine, after).after(tf_m_s(machine, before.setup).inverse())
-    return left_by_axes(turned_off(machine, before.setup, after, moved(before.located.m_offset)), after, k)
 
 
 def angles_said(machine: Machine, setup: Setup) -> str:

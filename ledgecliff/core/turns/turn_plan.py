@@ -22,7 +22,6 @@ from ..registration.removed import frame_of, part_middle
 from ..registration.seats import RoundPlace, Seat, seats
 from ..scatter import Scatter
 from ..setup_plan import FeatureReading, SetupPlan
-from .contributions import Contribution, contributions, expected_error
 
 if TYPE_CHECKING:
     from ..registration.interlock_check import FrameCheck
@@ -38,11 +37,12 @@ WAYS: tuple[Way, ...] = get_args(Way)
 @dataclass(frozen=True)
 class SeatPlay:
     """How far the registered part may lie off: any way by ``shift`` (mm), and turned by ``turn_rad`` about the
-    middle of what holds it; by pins, the places that ``held`` it."""
+    middle of what holds it, ``p_about`` in P; by pins, the places that ``held`` it."""
 
     shift: float
     turn_rad: float
     held: tuple[Held, ...] = ()
+    p_about: tuple[float, float, float] | None = None
 
     @property
     def shifted(self) -> Scatter:
@@ -211,6 +211,11 @@ class TurnPlan:
             middle += np.mean([(pin.x, pin.y) for pin in self.bored], axis=0)
         return middle
 
+    @property
+    def _p_middle(self) -> tuple[float, float, float]:
+        x, y, z = (float(value) for value in self.before.setup.orientation.matrix().T @ [*self.middle, 0.0])
+        return x, y, z
+
     def place_of(self, feature: str) -> tuple[float, float]:
         """Where a named feature is from the middle of what registers the part (mm, in plan)."""
         reading = next(reading for reading in self.before.readings if reading.name == feature)
@@ -247,13 +252,13 @@ class TurnPlan:
                 x, y = (float(v) for v in self.middle - self.before.wcs.u_origin[:2])
                 play = play_at(self.bored, [made.clearance] * len(self.bored), x, y)
                 held = tuple(Held(pin.x - x, pin.y - y, made.clearance / 2.0) for pin in self.bored)
-                return SeatPlay(play.shift, play.turn_rad, held)
+                return SeatPlay(play.shift, play.turn_rad, held, self._p_middle)
             case "interlocking frame":
                 checked = self.frame_check
                 if checked is None or not checked.locks:
                     return None
                 shift = math.hypot(max(checked.play[:2]), max(checked.play[2:]))
-                return SeatPlay(shift, math.radians(max(checked.turn_deg)))
+                return SeatPlay(shift, math.radians(max(checked.turn_deg)), p_about=self._p_middle)
             case "two-pocket jig":
                 first, second = (jig_play(plan) for plan in (self.before, self.after))
                 if first is None or second is None:
@@ -267,21 +272,6 @@ class TurnPlan:
     @property
     def play_at_farthest(self) -> float | None:
         return None if self.play is None else self.play.worst_at(self.farthest.place)
-
-    @lazy
-    def contributions(self) -> tuple[Contribution, ...]:
-        """What makes the far side lie off the near one, for the worse of X and Y."""
-        worst = self.play_at_farthest
-        taken_out = not self.stays
-        per_axis = [contributions(self.before, self.after, axis, worst, taken_out=taken_out) for axis in ("x", "y")]
-        return max(per_axis, key=expected_error)
-
-    @property
-    def expected(self) -> float | None:
-        """The error at the farthest feature that 95 % stay within (mm); None where what should hold it does not."""
-        if self.play is None and self.way in ("dowel pins", "interlocking frame", "two-pocket jig"):
-            return None
-        return expected_error(self.contributions)
 
 
 #: Sources of a zero that stand on the table without the blank.

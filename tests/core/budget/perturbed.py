@@ -19,6 +19,7 @@ from ledgecliff.core.rehearsal.rehearse import rehearse_setup
 from ledgecliff.core.rehearsal.rehearsing import Rehearsing
 from ledgecliff.core.rehearsal.results import WrittenPlan
 from ledgecliff.core.rehearsal.true_world import AxisError, StatedProbe, TrueClamping, TrueWorld
+from ledgecliff.core.turns.turn_plan import turns_of
 
 #: Touches that repeat exactly, and a trigger without lag.
 EXACT = StatedProbe(repeatability=0.0, delay_s=0.0)
@@ -38,6 +39,14 @@ def really_cut(written: WrittenPlan, world: TrueWorld) -> Callable[[str, str], A
 def _point(place: Array) -> Point:
     x, y, z = (float(value) for value in place)
     return Point(x=x, y=y, z=z)
+
+
+def _from_the_stocks_middle(plan: Plan, index: int) -> tuple[float, float]:
+    """Where the middle of what registers a turn is, from the middle of the turned stock, in X and Y."""
+    turn, holding = turns_of(plan)[index - 1], plan.setups[index].holding
+    matrix = holding.orientation.matrix() @ turn.before.setup.orientation.matrix().T
+    x, y, _ = matrix @ [*turn.middle, 0.0] - (holding.u_stock[0] + holding.u_stock[1]) / 2.0
+    return float(x), float(y)
 
 
 def _world(**fields: object) -> TrueWorld:
@@ -81,8 +90,13 @@ def worlds(plan: Plan, chain: Chain) -> Iterator[tuple[str, World]]:
             yield key, clamped([own], part_off=lambda by, way=way: _point(by * way))
         elif what[0] == "lift":
             yield key, clamped([own], part_off=lambda by: _point(by * unit[2]))
-        elif what[0] in ("skew", "turn"):
-            yield key, clamped([own], skew_deg=lambda by: math.degrees(by))
+        elif what[0] == "skew":
+            yield key, clamped([own], skew_deg=math.degrees)
+        elif what[0] == "turn":
+            x, y = _from_the_stocks_middle(plan, setups[own].index)
+            # Turned about the stock's middle, and back by what that takes the middle of the pins along.
+            off = lambda by, x=x, y=y: _point(np.array([by * y, -by * x, 0.0]))  # noqa: E731
+            yield key, clamped([own], skew_deg=math.degrees, part_off=off)
         elif what[0] in ("play", "spigot"):
             for name, way in zip(source.coordinates, unit[:2], strict=True):
                 yield name, clamped([own], part_off=lambda by, way=way: _point(by * way))

@@ -13,6 +13,7 @@ from dataclasses import replace
 import numpy as np
 
 from ledgecliff.core.blanks import box
+from ledgecliff.core.budget.sides import off_its_zero
 from ledgecliff.core.cutting.views import shadows_of, view_of
 from ledgecliff.core.drawing.items import Dimension
 from ledgecliff.core.drawing.line_work import Views
@@ -29,7 +30,7 @@ from ledgecliff.core.route import scenes_of
 from ledgecliff.core.solids.meshes import Mesh, mesh_of
 from ledgecliff.core.tape.scenes import scene_tape, stock_tape
 from ledgecliff.core.tape_lines import tape_text
-from ledgecliff.core.turns.contributions import contributions, surface_of
+from ledgecliff.core.turns.surface_words import surface_words
 from tests.columns import crossings, places_over
 from tests.draws import draws
 from tests.helpers import demo, demo_plan
@@ -214,15 +215,14 @@ class SizesTest(unittest.TestCase):
         self.assertAlmostEqual(context.varies("y"), both)
         self.assertAlmostEqual(context.varies("z"), 0.1)
 
-    def test_a_blank_that_varies_enters_whole_where_no_face_gives_the_zero_again(self):
-        """Square, the middle of the blank is the same one before and after; turned by 30° it is that of edges."""
-        for degrees, enters in ((0.0, 0.0), (30.0, 0.4 * math.cos(math.pi / 6) + 0.2 * 0.5)):
+    def test_a_blank_that_varies_keeps_its_middle_however_it_lies(self):
+        """The middle of the blank is the same one before and after, of faces as of the edges that are outermost when it
+        is turned by 30°: whatever it is longer, it is to both sides."""
+        for degrees in (0.0, 30.0):
             after = setup(name="Op 20", up="-Z").model_copy(update={"orientation": tilted(("z", degrees), up="-Z")})
             plan = plan_of(block_job(setup(), after, stock=(66, 46, 26), varies=(0.4, 0.2, 0.1)))
-            parts = contributions(*plan.setups, "x")
-            sizes = [part.scatter.size for part in parts if "size" in part.name]
-            self.assertAlmostEqual(sum(sizes), enters)
-            words = surface_of(plan.setups[1], "x").words
+            self.assertNotIn("blank", {part.source.kind for part in off_its_zero(plan, 1, "x").enters})
+            words = surface_words(plan.setups[1], "x")
             self.assertEqual(words, "stock centre, part X" if degrees == 0.0 else "stock centre along X")
 
     def test_the_route_turns_by_how_the_part_lies(self):

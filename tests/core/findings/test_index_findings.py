@@ -8,6 +8,8 @@ import unittest
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from ledgecliff.core.alternatives.ways import weighed_ways
+from ledgecliff.core.budget.sides import far_side
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.turns import with_way
 from ledgecliff.core.errors import InvalidValueError
@@ -21,7 +23,6 @@ from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.rehearsal.true_world import TrueWorld
 from ledgecliff.core.remedies.tried import with_fix
 from ledgecliff.core.sweeps import highest_swept, swept_span
-from ledgecliff.core.turns.contributions import expected_error
 from ledgecliff.core.turns.offers import way_offers
 from ledgecliff.core.turns.turn_plan import turns_of
 from tests.core.rehearsal.test_indexed import along_job
@@ -239,6 +240,7 @@ class WayTest(unittest.TestCase):
             self.assertEqual((turn.stays, turn.way == "rotary index"), (False, False))
             offer = next(each for each in way_offers(plan, turn) if each.way == "rotary index")
             self.assertTrue(offer.fits)
+            weighed = {each.offer.way: each for each in weighed_ways(plan, 1)}
             chosen = with_way(wanted, 1, "rotary index", plan)
             plan = plan_of(chosen)
             (turn,) = turns_of(plan)
@@ -246,8 +248,9 @@ class WayTest(unittest.TestCase):
             self.assertEqual({each.word: each.degrees for each in chosen.setups[1].index}, index)
             np.testing.assert_allclose(plan.setups[1].setup.orientation.matrix()[2], _direction(up), atol=1e-12)
             self.assertNotEqual(chosen.setups[0].offset, chosen.setups[1].offset)
-            self.assertAlmostEqual(turn.expected, offer.expected, delta=1e-9)
-            self.assertAlmostEqual(turn.expected, expected_error(turn.contributions))
+            pair = far_side(turn, plan)
+            self.assertAlmostEqual(weighed["rotary index"].pair.expanded, pair.expanded, delta=1e-9)
+            self.assertEqual({each.source.kind for each in pair.enters} - {"lands", "centre", "index"}, set())
         unseen = set_value(wanted, ("machines", 0, "carriers", 1, "sense"), None)
         near = SWEPT.model_copy(update={"lowest_deg": -45.0, "highest_deg": 45.0})
         near = set_value(wanted, ("machines", 0, "carriers", 0), near)

@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 import unittest
 
+from ledgecliff.core.budget.sides import in_height
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.parts import prepared_words, with_prepared
 from ledgecliff.core.errors import InvalidValueError
@@ -20,7 +21,6 @@ from ledgecliff.core.model.stations import AxisTurn
 from ledgecliff.core.register.meaning import meaning_of
 from ledgecliff.core.rehearsal.true_world import TrueWorld
 from ledgecliff.core.tape.scenes import holding_tape
-from ledgecliff.core.turns.contributions import contributions
 from ledgecliff.sheets.setup_sheet import sheet_html
 from tests.core.holding.test_centring_vise import job_in
 from tests.jobs import plan_of
@@ -98,9 +98,8 @@ class PreparedTest(unittest.TestCase):
             self.assertAlmostEqual(between, off, delta=0.012)
 
     def test_the_sum_for_z_has_it(self):
-        before, after = plan_of(job()).setups
-        (size,) = [part for part in contributions(before, after, "z") if "blank's size" in part.name]
-        self.assertAlmostEqual(size.standard, 0.05 / math.sqrt(3.0))
+        (size,) = [part for part in in_height(plan_of(job()))[0].enters if part.source.kind == "blank"]
+        self.assertAlmostEqual(size.u, 0.05 / math.sqrt(3.0))
 
     def test_what_the_jaws_hold_is_said(self):
         notes = [line.text for line in holding_tape(plan_of(job("+Y -Y")).setups[0]).lines]

@@ -11,6 +11,7 @@ import unittest
 import numpy as np
 
 from ledgecliff.core.blanks import moved
+from ledgecliff.core.budget.sides import off_its_zero
 from ledgecliff.core.edits.cycles import offers
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.holding import jaw_names
@@ -28,8 +29,8 @@ from ledgecliff.core.rehearsal.rehearse import written_plan
 from ledgecliff.core.rehearsal.true_world import TrueClamping, TrueWorld
 from ledgecliff.core.remedies.tried import with_fix
 from ledgecliff.core.touchoff.surfaces import surfaces_of
-from ledgecliff.core.turns.contributions import surface_of
 from ledgecliff.core.turns.offers import way_offers
+from ledgecliff.core.turns.surface_words import surface_words
 from ledgecliff.core.turns.turn_plan import turns_of
 from tests.helpers import demo
 from tests.jobs import IN_VISE, block_job, feature, plan_of, setup
@@ -183,9 +184,10 @@ class TruthTest(unittest.TestCase):
 
 class ErrorTest(unittest.TestCase):
     def size(self, job):
-        (turn,) = turns_of(plan_of(job))
-        sizes = [part for part in turn.contributions if "blank's size" in part.name]
-        return max((part.scatter.size for part in sizes), default=0.0)
+        """By how much the far side moves along Y against the near one, for each mm that blanks vary by."""
+        plan = plan_of(job)
+        sizes = [part.u for part in off_its_zero(plan, 1, "y").enters if part.source.kind == "blank"]
+        return max(sizes, default=0.0) * math.sqrt(3.0)
 
     def test_the_size_enters_as_the_worlds_have_it(self):
         varies = {"varies": (0.0, 0.8, 0.0)}
@@ -194,9 +196,9 @@ class ErrorTest(unittest.TestCase):
         self.assertAlmostEqual(self.size(job_in(first=zero(y="stock minus side"), **varies)), 0.4)
         fixed = CENTRING.model_copy(update={"centring": False})
         self.assertAlmostEqual(self.size(job_in(fixed, first=zero(y="stock plus side"), **varies)), 0.8)
-        # Held by one raw and one finished face: up to half, where the worlds have a quarter after the middle.
-        self.assertAlmostEqual(self.size(half_finished()), 0.75)
-        self.assertAlmostEqual(self.size(half_finished(zero(y="stock centre"), 30)), 0.75)
+        # Held by one raw and one finished face: the raw one alone moves, by half, and its middle by half of that.
+        self.assertAlmostEqual(self.size(half_finished()), 0.25 * 1.5)
+        self.assertAlmostEqual(self.size(half_finished(zero(y="stock centre"), 30)), 0.25 * 1.5)
         self.assertEqual(self.size(half_finished(zero(y="stock centre"))), 0.0, "raw where it is touched")
         after = zero(y="carried over")
         self.assertAlmostEqual(self.size(job_in(datum=after, first=zero(y="stock minus side"), **varies)), 0.8)
@@ -217,9 +219,9 @@ class ErrorTest(unittest.TestCase):
 
     def test_what_gives_the_zero_is_the_middle(self):
         plan = plan_of(job_in())
-        self.assertEqual(surface_of(plan.setups[0], "y").faces, {"+Y", "-Y"})
+        self.assertEqual(surface_words(plan.setups[0], "y"), "middle between the jaws, part Y")
         along = plan_of(job_in(datum=zero(x="fixture value"))).setups[1]
-        self.assertEqual(surface_of(along, "x").faces, frozenset(), "along the jaws nothing centres")
+        self.assertEqual(surface_words(along, "x"), "fixture value", "along the jaws nothing centres")
 
 
 class NoFixedJawTest(unittest.TestCase):

@@ -12,6 +12,7 @@ import unittest
 import numpy as np
 
 from ledgecliff.core.blanks import transformed
+from ledgecliff.core.budget.sides import off_its_zero
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.setups import with_jaws, with_stop
 from ledgecliff.core.findings.rules import findings_of
@@ -24,7 +25,6 @@ from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.rehearsal.true_world import TrueWorld
 from ledgecliff.core.remedies.tried import with_fix
 from ledgecliff.core.tape.scenes import holding_tape
-from ledgecliff.core.turns.contributions import contributions
 from tests.helpers import demo
 from tests.jobs import IN_VISE, bar_job, codes, feature, plan_of, setup
 from tests.rehearsals import rehearsed
@@ -136,11 +136,9 @@ class TruthTest(unittest.TestCase):
             (job(VJaws(width=40.7, both=True), vise=centring, varies=0.6), [0.0, 0.0]),
             (job(x="stock centre", y="stock centre", varies=0.6), [0.0, 0.0]),
         ):
-            before, after = plan_of(of).setups
             for axis, size in zip("xy", expected, strict=True):
-                found = contributions(before, after, axis)
-                sizes = [part.scatter.size for part in found if "blank's size" in part.name]
-                self.assertAlmostEqual(max(sizes, default=0.0), size, msg=axis)
+                sizes = [each.u for each in off_its_zero(plan_of(of), 1, axis).enters if each.source.kind == "blank"]
+                self.assertAlmostEqual(max(sizes, default=0.0) * math.sqrt(3.0), size, msg=axis, delta=1e-6)
         holding = plan_of(job()).setups[1].holding
         self.assertEqual([holding.clamping_along(k).kind for k in (0, 1)], ["normal", "one-sided"])
 

@@ -11,6 +11,7 @@ import manifold3d
 import numpy as np
 
 from ledgecliff.core.blanks import box
+from ledgecliff.core.budget.sides import off_its_zero
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.bench import BENCH_KINDS, CAUTIONS, add_step, move_step, remove_step
 from ledgecliff.core.edits.parts import remove_feature, rename_feature
@@ -28,7 +29,6 @@ from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.register.meaning import meaning_of
 from ledgecliff.core.rehearsal.true_world import TrueClamping, TrueWorld
 from ledgecliff.core.route import scenes_of, wait_words
-from ledgecliff.core.turns.contributions import contributions, expected_error
 from tests.jobs import ON_BOARD, block_job, feature, plan_of, point, setup
 from tests.rehearsals import rehearsed
 
@@ -175,14 +175,14 @@ class FollowsTest(unittest.TestCase):
 
         def error(*steps):
             plan = plan_of(with_steps(job, *steps))
-            return expected_error(contributions(plan.setups[0], plan.setups[1], "x"))
+            return off_its_zero(plan, 1, "x").u
 
         plain = error()
         self.assertEqual(error(step(Cure, OP_20)), plain)
         self.assertEqual(error(step(HeatTreat, OP_10, moves=0.06)), plain)  # before anything was cut
-        # An even spread of 0.06 and one of 0.03 have 0.06 / sqrt(3) each way as they add up at worst.
+        # Both together may move a thing by 0.06: the eye that gives the zero, and what it is compared with.
         moved = error(step(HeatTreat, OP_20, moves=0.04), step(HeatTreat, OP_20, moves=0.02, name="again"))
-        self.assertAlmostEqual(moved, 2.0 * np.sqrt((plain / 2.0) ** 2 + 0.06**2 / 3.0), 12)
+        self.assertAlmostEqual(moved, np.sqrt(plain**2 + 2.0 * 0.06**2 / 3.0), 12)
 
     def test_it_is_taken_out_for_it(self):
         """Carried over in one clamping a zero is where it was; not once the part has been at the bench."""

@@ -8,9 +8,11 @@ import unittest
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from ledgecliff.core.budget.sides import left_by_axes, off_its_zero
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import PlanError
 from ledgecliff.core.model.base import Point
+from ledgecliff.core.model.bench import Sand
 from ledgecliff.core.model.holding import SoftJaws
 from ledgecliff.core.model.identity import derived_id
 from ledgecliff.core.model.setup import AxisDatum, Datum
@@ -28,8 +30,6 @@ from ledgecliff.core.simulator.interpreter import Control
 from ledgecliff.core.simulator.machine import SimulatedMachine, quiet
 from ledgecliff.core.simulator.modal import PARAMETER_STYLE
 from ledgecliff.core.turned_zero import turned_off
-from ledgecliff.core.turns.contributions import contributions
-from ledgecliff.core.turns.turn_plan import turns_of
 from tests.core.test_rotary_schools import TABLE, TILTING, indexed_job
 from tests.draws import draws
 from tests.helpers import shipped_plan
@@ -56,6 +56,13 @@ def along_job(*carriers, indexes, **more):
 def column_job(degrees):
     size = {"size": (50, 40, 30), "at": (-310.0, -200.0, -370.0)}
     return along_job(COLUMN, words="B", on=COLUMN.id, indexes=((0,), (degrees,)), **size)
+
+
+def left_along_axes(plan, number):
+    """What axes leave of a zero by the budget, along the machine's axes (3,), one standard deviation."""
+    left, setup = left_by_axes(plan, number), plan.setups[number]
+    to_machine = setup.located.tf_m_u.turn @ setup.setup.orientation.matrix()
+    return np.linalg.norm(to_machine @ left.moved * [each.scatter.standard for each in left.sources], axis=1)
 
 
 def about(centre, axis, degrees):
@@ -94,7 +101,7 @@ class CentreTest(unittest.TestCase):
             m_zero = plan.setups[1].located.m_offset
             told = turned_off(plan.job.machine, *(each for each in plan.job.setups), m_zero)
             most = [sum(each.most(k, 0.0) for each in told) for k in range(3)]
-            spread = [np.sqrt(sum(each.scatter(k).standard ** 2 for each in told)) for k in range(3)]
+            spread = left_along_axes(plan, 1)
             a, c = np.array([0, -210.5, -388.25]), np.array([-402.12, -210.74, 0])
             at_nought = about(c, "z", -second[1])(about(a, "x", -second[0])(m_zero))
             found = about(a, "x", first[0])(about(c, "z", first[1])(at_nought))
@@ -262,32 +269,30 @@ class KnownPlaceTest(unittest.TestCase):
         cls.models, cls.plan = plan.models, make_plan(job, plan.models)
 
     def between(self, plan, number, axis):
-        turn = turns_of(plan)[number]
-        return contributions(turn.before, turn.after, axis, taken_out=False)
+        return off_its_zero(plan, number + 1, axis).enters
 
     def test_how_it_was_clamped_does_not_come_between(self):
         for number in range(4):
             for axis in "xyz":
-                names = [each.name for each in self.between(self.plan, number, axis)]
-                self.assertTrue(all(name.startswith(("machine", "where the centre of")) for name in names), names)
+                kinds = {each.source.kind for each in self.between(self.plan, number, axis)}
+                self.assertLessEqual(kinds, {"lands", "centre", "index"})
         # Its first side found by touching: where the clamped part lies comes in between, once.
         first = set_value(self.plan.job, ("setups", 0), self.touched.setups[0])
-        names = [each.name for each in self.between(make_plan(first, self.models), 0, "y")]
-        self.assertEqual(sum("clamping" in name or "by hand" in name for name in names), 1)
-        # Taken out in between it comes in twice.
-        turn = turns_of(self.plan)[0]
-        names = [each.name for each in contributions(turn.before, turn.after, "y")]
-        self.assertEqual(sum("clamping" in name or "by hand" in name for name in names), 2)
+        plan = make_plan(first, self.models)
+        lies = {each.source.key for each in self.between(plan, 0, "y") if each.source.kind == "lies"}
+        self.assertEqual(len(lies), 1)
 
     def test_neither_does_what_soft_jaws_leave(self):
         job = self.plan.job
         for k in range(5):
             job = set_value(job, ("setups", k, "hold", "jaws"), SoftJaws(depth=6.0, clearance=0.04))
         plan = make_plan(job, self.models)
-        turn = turns_of(plan)[0]
-        for taken_out in (False, True):
-            parts = contributions(turn.before, turn.after, "x", taken_out=taken_out)
-            self.assertEqual(any("soft jaws" in each.name for each in parts), taken_out)
+        self.assertFalse(any("soft jaws" in each.source.name for each in self.between(plan, 0, "x")))
+        # Clamped anew in between it comes in, of both.
+        again = set_value(job, ("setups", 1, "station"), job.machine.stations[0].id)
+        again = set_value(again, ("bench",), (Sand(id="7" * 12, name="edges", before=again.setups[1].id),))
+        names = [each.source.name for each in self.between(make_plan(again, self.models), 0, "x")]
+        self.assertEqual(sum("clearance in the soft jaws" in name for name in names), 2)
 
     def test_true_worlds_are_as_far_off_as_told(self):
         written, offs = written_plan(self.plan), []
@@ -299,8 +304,7 @@ class KnownPlaceTest(unittest.TestCase):
         worst = np.abs(offs).max(axis=0)
         for number in range(4):
             for k, axis in enumerate("xyz"):
-                axes = [each for each in self.between(self.plan, number, axis) if "centre" in each.name]
-                standard = float(np.sqrt(sum(each.standard**2 for each in axes)))
+                standard = left_along_axes(self.plan, number + 1)[k]
                 self.assertLess(worst[number][k], 3.5 * standard + 2e-5, (number, axis))
                 if len(offs) > 40:
                     np.testing.assert_allclose(np.std(offs, axis=0)[number][k], standard, rtol=0.3, atol=2e-5)

@@ -10,6 +10,7 @@ import unittest
 
 import numpy as np
 
+from ledgecliff.core.budget.sides import off_its_zero
 from ledgecliff.core.datums import datum_choices
 from ledgecliff.core.edits.cycles import cycles_at
 from ledgecliff.core.holding.stops import dowel_contacts
@@ -27,7 +28,6 @@ from ledgecliff.core.rehearsal.rehearse import written_plan
 from ledgecliff.core.rehearsal.true_world import TrueClamping, TrueWorld
 from ledgecliff.core.touchoff.draft import draft_for
 from ledgecliff.core.touchoff.keeping import results_of
-from ledgecliff.core.turns.contributions import contributions
 from tests.jobs import IN_VISE, block_job, feature, plan_of, point, setup, station_id
 from tests.rehearsals import rehearsed
 
@@ -128,13 +128,17 @@ class FeatureTest(unittest.TestCase):
             np.testing.assert_allclose(found_in(job, world), wanted, atol=WITHIN)
 
     def test_the_error_of_one_wall_is_that_of_one_touch(self):
-        for source, words in (("feature", "two touches, averaged"), ("feature minus side", "one touch")):
-            plan = plan_of(job_of(at(source, "well"), JAW))
-            names = [part.name for part in contributions(plan.setups[0], plan.setups[1], "x")]
-            self.assertIn(words, names)
+        def read(plan, axis):
+            """What readings of the second side alone leave of its zero, in standard deviations of one."""
+            entering = off_its_zero(plan, 1, axis).enters
+            of_second = [part.u for part in entering if part.source.kind == "reading" and "Op 20" in part.source.name]
+            return float(np.linalg.norm(of_second)) / plan.job.machine.probe.repeatability
+
+        self.assertAlmostEqual(read(plan_of(job_of(at("feature", "well"), JAW)), "x"), 1.0 / np.sqrt(2.0))
+        self.assertAlmostEqual(read(plan_of(job_of(at("feature minus side", "well"), JAW)), "x"), 1.0)
         plan = plan_of(job_of(at("feature", "riser"), JAW, at("feature", "well")))
         for axis in "xz":
-            self.assertIn("one touch", [p.name for p in contributions(plan.setups[0], plan.setups[1], axis)])
+            self.assertAlmostEqual(read(plan, axis), 1.0)
 
     def test_what_can_be_chosen(self):
         job = job_of(JAW, JAW)

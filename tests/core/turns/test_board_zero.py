@@ -77,7 +77,7 @@ class BlindTest(unittest.TestCase):
             ends, _ = run(plan, programs_of_turn(plan.job, turn)["pins blank"])
             self.assertAlmostEqual(ends[:, 2].min(), -460.0 + 25.0 - 8.0, places=3)
             self.assertEqual(bores_deep(turn), 8.0)
-            lines = {line.text: line.mm for line in turn_tape(turn).lines}
+            lines = {line.text: line.mm for line in turn_tape(plan, turn).lines}
             self.assertEqual(lines["blind, below the face then"], 8.0)
             use = plan.setups[0].tool_uses[0]
             self.assertAlmostEqual(use.depth, 8.0)
@@ -152,7 +152,7 @@ class BoardTest(unittest.TestCase):
             plan = plan_with((OFFSET, "G58"), *edits)
             (turn,) = turns_of(plan)
             self.assertEqual(turn.board_first, first)
-            words = "".join(line.text for line in turn_tape(turn).lines)
+            words = "".join(line.text for line in turn_tape(plan, turn).lines)
             self.assertIn("the board first, before the blank lies on it" if first else "once it is off", words)
             self.assertIn("Bores in the board, G58", sheet_html(plan))
 

@@ -6,6 +6,8 @@ import unittest
 
 import numpy as np
 
+from ledgecliff.core.alternatives.ways import weighed_ways
+from ledgecliff.core.budget.sides import far_sides
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.turns import add_pin, remove_pin, with_layout, with_pattern, with_way
 from ledgecliff.core.errors import InvalidValueError
@@ -35,23 +37,22 @@ class OfferTest(unittest.TestCase):
     def test_why_a_way_does_not_fit(self):
         offers = self.offers(demo_plan())
         self.assertIn("no board or plate", offers["dowel pins"].why_not)
-        self.assertIsNone(offers["dowel pins"].expected)
         spun = ring_with("on-pins", (("setups", 1, "orientation"), Orientation(up="+Z", right="-X")))
         self.assertIn("half a turn", self.offers(spun)["interlocking frame"].why_not)
         with self.assertRaisesRegex(InvalidValueError, "does not fit this turn: there is no board"):
             with_way(demo(), 1, "dowel pins", demo_plan())
 
     def test_expected_errors_are_what_a_choice_comes_to(self):
-        """Pins, frame and jig are laid out on choosing as they were for the offer."""
+        """The present way first, and of each what the budget of the job so registered says."""
         plan = ring_plan("on-pins")
-        offers = self.offers(plan)
+        weighed = {each.offer.way: each for each in weighed_ways(plan, 1)}
+        self.assertEqual(next(iter(weighed)), "dowel pins")
+        self.assertIs(weighed["dowel pins"].pair, far_sides(plan)[0])
         for way in ("probed feature", "interlocking frame", "two-pocket jig"):
             chosen = make_plan(with_way(ring("on-pins"), 1, way, plan), Models())
             self.assertEqual(turns_of(chosen)[0].way, way)
-            self.assertAlmostEqual(
-                offers[way].expected, turns_of(chosen)[0].expected, delta=0.15 * offers[way].expected
-            )
-        self.assertLess(offers["probed feature"].expected, offers["interlocking frame"].expected)
+            self.assertAlmostEqual(weighed[way].pair.expanded, far_sides(chosen)[0].expanded, 9)
+        self.assertLess(weighed["probed feature"].pair.u, weighed["two-pocket jig"].pair.u)
 
     def test_extra_stock_is_what_the_choice_adds(self):
         plan = ring_plan("on-pins")

@@ -7,6 +7,7 @@ import unittest
 
 import numpy as np
 
+from ledgecliff.core.budget.sides import far_sides, off_its_zero
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.datums import ZeroBefore, place_wcs
 from ledgecliff.core.edits.setups import tabs_at_words, with_tabs_at
@@ -15,7 +16,7 @@ from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.holding import hold_part
 from ledgecliff.core.model.holding import ReferenceBore, SoftJaws, ViseHold
 from ledgecliff.core.model.setup import AxisDatum, Datum
-from ledgecliff.core.turns.contributions import expected_error, surface_of
+from ledgecliff.core.turns.surface_words import surface_words
 from ledgecliff.core.turns.turn_plan import turns_of
 from ledgecliff.store.demo import demo_job
 from ledgecliff.store.job_files import parse_job
@@ -31,7 +32,7 @@ class SurfaceTest(unittest.TestCase):
         left = AxisDatum(source="stock minus side")
         for right, expected in (("+X", "stock side −X"), ("-X", "stock side +X")):
             plan = plan_with((("setups", 1, "orientation", "right"), right), (("setups", 1, "datum", "x"), left))
-            self.assertEqual(surface_of(plan.setups[1], "x").words, expected)
+            self.assertEqual(surface_words(plan.setups[1], "x"), expected)
 
     def test_every_source_has_words(self):
         for source, words in (
@@ -40,33 +41,39 @@ class SurfaceTest(unittest.TestCase):
             ("fixed jaw", "fixed jaw, against part side"),
         ):
             plan = plan_with((("setups", 1, "datum", "x"), AxisDatum(source=source)))
-            self.assertIn(words, surface_of(plan.setups[1], "x").words)
-        self.assertEqual(surface_of(demo_plan().setups[1], "x").words, "main bore")
-        self.assertEqual(surface_of(ring_plan("on-pins").setups[1], "x").words, "carried over")
+            self.assertIn(words, surface_words(plan.setups[1], "x"))
+        self.assertEqual(surface_words(demo_plan().setups[1], "x"), "main bore")
+        self.assertEqual(surface_words(ring_plan("on-pins").setups[1], "x"), "carried over")
 
     def test_centre_after_centre_leaves_the_length_out(self):
         """How far a blank is off its label does not matter when its middle is taken both times."""
         centre = AxisDatum(source="stock centre")
         raw = (("setups", 0, "operations"), ())
-        both = turns_of(plan_with(raw, (("setups", 1, "datum", "x"), centre), (("setups", 1, "datum", "y"), centre)))[0]
-        self.assertFalse(any("blank's size" in part.name for part in both.contributions))
-        side = turns_of(plan_with(raw, (("setups", 1, "datum", "x"), AxisDatum(source="stock plus side"))))[0]
-        (size,) = [part for part in side.contributions if "blank's size" in part.name]
+
+        def sizes(*edits):
+            (pair,) = far_sides(plan_with(raw, *edits))
+            return [part.u for part in pair.enters if part.source.kind == "blank"]
+
+        self.assertEqual(sizes((("setups", 1, "datum", "x"), centre), (("setups", 1, "datum", "y"), centre)), [])
+        (size,) = sizes((("setups", 1, "datum", "x"), AxisDatum(source="stock plus side")))
         # From the middle to a side it is half of the length.
-        self.assertAlmostEqual(size.standard, 0.4 / np.sqrt(3.0))
+        self.assertAlmostEqual(size, 0.4 / np.sqrt(3.0), places=5)
 
     def test_the_housing_by_jaw_is_as_worked(self):
-        """Clamping 0.010, touch 0.001 here, machine 0.004: 0.0216 at 95 %."""
+        """Example B with touches of 0.001 here: clamping 0.010, the stop's touch, and three cuts of 0.004 each."""
         from ledgecliff.core.plan import make_plan
         from ledgecliff.store.job_files import read_job
         from ledgecliff.store.part_models import load_models
 
         path = demo_job("float-housing-by-jaw")
         job = read_job(path)
-        turn = turns_of(make_plan(job, load_models(job, path)))[0]
-        self.assertEqual(turn.way, "jaw and stop")
-        self.assertAlmostEqual(turn.expected, 2 * np.sqrt(0.010**2 + 0.001**2 + 0.004**2), places=6)
-        self.assertEqual(expected_error(turn.contributions), turn.expected)
+        plan = make_plan(job, load_models(job, path))
+        self.assertEqual(turns_of(plan)[0].way, "jaw and stop")
+        pair = off_its_zero(plan, 1, "y")
+        self.assertEqual((pair.asked.what, pair.asked.to), ("other side", "main bore"))
+        skew = sum(each.u**2 for each in pair.enters if each.source.kind == "skew")
+        by_hand = 0.010**2 + 0.001**2 + 3 * 0.004**2
+        self.assertAlmostEqual(pair.u, np.sqrt(by_hand + skew), places=6)
 
 
 class KnownBoreTest(unittest.TestCase):

@@ -8,6 +8,7 @@ import unittest
 
 import numpy as np
 
+from ledgecliff.core.budget.sides import far_sides, off_its_zero
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.findings.rules import findings_of
@@ -140,10 +141,11 @@ class AnyLieTest(unittest.TestCase):
         for self.kind, turns in (("on-pins", (0, 1, 2)), ("in-a-frame", (0, 1))):
             results = []
             for k in turns:
-                turn = turns_of(make_plan(self.spun(self.kind, k), Models()))[0]
+                plan = make_plan(self.spun(self.kind, k), Models())
+                turn, (pair,) = turns_of(plan)[0], far_sides(plan)
                 self.assertEqual(turn.axis, "x" if k % 2 == 0 else "y")
                 self.assertEqual(len(turn.seats), 2 if self.kind == "on-pins" else 0)
-                results.append((turn.expected, turn.play.shift, turn.play.turn_rad, turn.farthest.arm))
+                results.append((pair.expanded, turn.play.shift, turn.play.turn_rad, turn.farthest.arm))
             for other in results[1:]:
                 np.testing.assert_allclose(other, results[0], rtol=2e-2, atol=1e-4)
 
@@ -205,18 +207,20 @@ class ErrorTest(unittest.TestCase):
 
     PROBE = (("machines", 0, "probe", "repeatability"), 0.003)
 
-    def expected(self, *edits):
-        return turns_of(plan_with(self.PROBE, *edits))[0].expected
+    def pair(self, axis, *edits):
+        return off_its_zero(plan_with(self.PROBE, *edits), 1, axis)
 
     def test_by_the_bore(self):
         """0.003 / sqrt 2 = 0.0021 and 0.004: 0.0045, so 0.009 at 95 %."""
-        self.assertAlmostEqual(self.expected(), 0.0090, delta=0.0001)
+        self.assertAlmostEqual(self.pair("x").expanded, 0.0090, delta=0.0001)
 
     def test_by_the_jaw(self):
-        """0.010, 0.003 and 0.004: 0.0112, so 0.022."""
+        """0.010, 0.003 and three cuts of 0.004: 0.0125, so 0.025, and what lying askew adds so far from the jaw."""
         datum = AxisDatum(source="fixed jaw")
-        plan = plan_with(self.PROBE, (("stock", "varies", "y"), 0.0), (("setups", 1, "datum", "y"), datum))
-        self.assertAlmostEqual(turns_of(plan)[0].expected, 0.0224, delta=0.0003)
+        pair = self.pair("y", (("stock", "varies", "y"), 0.0), (("setups", 1, "datum", "y"), datum))
+        skew = sum(each.u**2 for each in pair.enters if each.source.kind == "skew")
+        self.assertAlmostEqual(math.sqrt(pair.u**2 - skew), 0.0125, delta=0.0001)
+        self.assertAlmostEqual(2.0 * math.sqrt(pair.u**2 - skew), 0.025, delta=0.0003)
 
     def test_by_the_saw_cut_other_end(self):
         """Length 0.8 either way, taken as even: 0.462 standard, 0.92 at k = 2; the same end leaves it out."""
@@ -224,11 +228,13 @@ class ErrorTest(unittest.TestCase):
         first = (("setups", 0, "datum", "x"), left)
         # Nothing is cut from the ends, so they are raw still.
         raw = (("setups", 0, "operations"), ())
-        same = turns_of(plan_with(self.PROBE, first, raw, (("setups", 1, "datum", "x"), left)))[0]
-        other = turns_of(plan_with(self.PROBE, first, raw, (("setups", 1, "datum", "x"), right)))[0]
-        self.assertAlmostEqual(other.expected, 2 * math.hypot(0.8 / math.sqrt(3), 0.003, 0.004), places=6)
-        self.assertAlmostEqual(other.expected, 0.92, delta=0.005)
-        self.assertLess(same.expected, 0.02)
+        same = self.pair("x", first, raw, (("setups", 1, "datum", "x"), left))
+        other = self.pair("x", first, raw, (("setups", 1, "datum", "x"), right))
+        # A touch and a cut on either side.
+        by_hand = math.hypot(0.8 / math.sqrt(3), 0.003, 0.003, 0.004, 0.004)
+        self.assertAlmostEqual(other.u, by_hand, delta=1e-4)
+        self.assertAlmostEqual(other.expanded, 0.92, delta=0.005)
+        self.assertLess(same.expanded, 0.02)
 
     def test_play_enters_at_the_farthest_feature(self):
         turn = turns_of(ring_plan("on-pins"))[0]

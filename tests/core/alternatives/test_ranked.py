@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from ledgecliff.core.alternatives import alternatives
+from ledgecliff.core.alternatives.ranked import alternatives
 from ledgecliff.core.budget.budget import budget_of
 from ledgecliff.core.edits.tolerances import seen_from, with_asked
 from ledgecliff.core.errors import CancelledError

@@ -1,0 +1,1 @@
+"""What else a job could do to place its sides, each tried on a copy of it, with what it costs and brings."""

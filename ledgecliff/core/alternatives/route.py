@@ -1,0 +1,52 @@
+"""The whole route at once: what it comes to when every setup takes what is best for it, one after another."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+
+from ..budget.budget import budget_of
+from ..plan import Plan, make_plan
+from .ranked import Alternative, alternatives, cost_of, worst_of
+
+Choose = Callable[[Sequence[Alternative]], Alternative]
+
+
+def routes(plan: Plan, cancelled: Callable[[], bool] = lambda: False) -> tuple[Alternative, ...]:
+    """How it is, with the cheapest that keeps the tolerance in every setup, and with the nearest in every setup; the
+    best first.
+
+    Each setup chooses with what those before it have chosen already.  Raises CancelledError once ``cancelled``.
+    """
+    found = [_route(plan, plan, [])]
+    for choose in (_best, _nearest):
+        after, changes = _chosen(plan, choose, cancelled)
+        if changes and all(after.job != each.job for each in found):
+            found.append(_route(plan, after, changes))
+    return tuple(sorted(found, key=lambda each: each.rank))
+
+
+def _best(ranked: Sequence[Alternative]) -> Alternative:
+    return ranked[0]
+
+
+def _nearest(ranked: Sequence[Alternative]) -> Alternative:
+    return min(ranked, key=lambda each: (math.inf if each.expanded is None else round(each.expanded, 5), each.rank))
+
+
+def _chosen(plan: Plan, choose: Choose, cancelled: Callable[[], bool]) -> tuple[Plan, list[str]]:
+    changes = []
+    for index, setup in enumerate(plan.job.setups):
+        chosen = choose(alternatives(plan, index, cancelled))
+        if chosen.is_now:
+            continue
+        changes.append(f"{setup.name}: {chosen.change}")
+        plan = make_plan(chosen.job, plan.models)
+    return plan, changes
+
+
+def _route(before: Plan, plan: Plan, changes: Sequence[str]) -> Alternative:
+    pairs = [pair for pair in budget_of(plan).pairs if pair.asked.what != "size"]
+    shares = [pair.share for pair in pairs if pair.share is not None]
+    keeps = max(shares) <= plan.job.tolerance_share if shares else None
+    return Alternative(None, "; ".join(changes), plan.job, worst_of(pairs), cost_of(before, plan, plan.setups), keeps)
