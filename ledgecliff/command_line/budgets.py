@@ -43,7 +43,7 @@ def add_commands(commands: Any) -> None:
 def _budget(options: argparse.Namespace) -> int:
     from ledgecliff.core.alternatives.ranked import alternatives
     from ledgecliff.core.alternatives.route import routes
-    from ledgecliff.core.budget.budget import budget_of, left_out
+    from ledgecliff.core.budget.budget import budget_of
     from ledgecliff.core.budget.drawing_lots import draw_pairs
     from ledgecliff.core.budget.worth import worth_measuring
     from ledgecliff.core.errors import InvalidValueError
@@ -67,7 +67,6 @@ def _budget(options: argparse.Namespace) -> int:
         ranked.append(routes(plan))
     if options.json:
         print_json({
-            "left_out": left_out(plan),
             "pairs": [_told(pair, each) for pair, each in zip(budget.pairs, drawn, strict=True)],
             "assumed": [each.name for each in budget.assumed],
             "worth_measuring": [
@@ -84,8 +83,6 @@ def _budget(options: argparse.Namespace) -> int:
         })  # fmt: skip
     else:
         _print(budget, drawn)
-        if words := left_out(plan):
-            print(words)
         _print_ranked(plan, ranked)
     return 0
 

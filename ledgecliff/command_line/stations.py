@@ -255,7 +255,7 @@ def _choices(told: Compared) -> dict[str, Any]:
         {
             "policy": each.school,
             "probed": each.probed,
-            "standard": rounded(each.standard),
+            "standard": rounded(each.pair.u),
             "expanded": rounded(each.expanded),
             "minutes": rounded(each.minutes),
             "codes": each.needed,

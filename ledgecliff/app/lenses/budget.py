@@ -6,7 +6,6 @@ from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ledgecliff.core.alternatives.ranked import Alternative, said_of
-from ledgecliff.core.budget.budget import left_out
 from ledgecliff.core.budget.worth import worth_measuring
 from ledgecliff.core.quantities import Unit, format_length
 
@@ -87,8 +86,7 @@ class BudgetLens(QWidget):
                 "No feature has a tolerance yet, and nothing that one setup cuts is seen from what another has cut. "
                 "Name features, their partners and tolerances on the part."
             )
-        plan = self._document.plan
-        told = [_LEGEND] if plan is None else [_LEGEND, *filter(None, [left_out(plan)])]
+        told = [_LEGEND]
         if ranked and ranked[0].expanded is not None:
             told.append(said_of(ranked, unit))
         elif self.weighing.busy():

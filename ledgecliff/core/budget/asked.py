@@ -68,6 +68,14 @@ def asked_of(chain: Chain) -> Iterator[Asked]:
                 yield Asked(feature.name, near.name, "other side", _ways(feature))
 
 
+def asked_in(chain: Chain, index: int) -> Iterator[Asked]:
+    """Of which a setup makes the later feature, but for sizes."""
+    for asked in asked_of(chain):
+        last = max(chain.made_in.get(name, -1) for name in (asked.feature, asked.to))
+        if last == index and asked.what != "size":
+            yield asked
+
+
 def _of(chain: Chain, feature: Feature) -> Iterator[Asked]:
     tolerance = feature.tolerance or Tolerance()
     partner = feature.partner if feature.partner in chain.made_in else None

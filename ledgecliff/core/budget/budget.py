@@ -6,7 +6,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from ..once import once_each
-from ..patterns.instances import pattern_of
 from ..plan import Plan
 from .asked import asked_of, off_of
 from .chain import Chain
@@ -32,13 +31,6 @@ class Budget:
     def assumed(self) -> tuple[Source, ...]:
         """Those whose figure nobody has stated or measured."""
         return tuple(each for each in self.entering if each.scatter.origin == "assumed")
-
-
-def left_out(plan: Plan) -> str:
-    """In a sentence, what of a plan its budget does not count; empty where that is nothing."""
-    if all(pattern_of(plan.job, index) is None for index in range(len(plan.setups))):
-        return ""
-    return "Stations of a pattern: it is of one that finds its own zero; how stations differ is not counted."
 
 
 @once_each

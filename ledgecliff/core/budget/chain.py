@@ -15,26 +15,31 @@ sign.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from ..frames import AXES, Array
 from ..model.job import made_on
+from ..model.pattern import Probed
 from ..plan import Plan
 from ..scatter import Scatter
 from ..setup_plan import SetupPlan
 from .held import held
 from .moved import Moved
 from .offs import NOTHING, Off, Source, added
-from .zeros import zero
+from .shared_zeros import finders, shared_zero
 
 _UNIT = np.eye(3)
 
 
 class Chain:
-    """One part on its way through a plan's setups.  ``sources`` are all that were met so far, by key."""
+    """One part on its way through a plan's setups, at any station of a pattern but the first.  ``probed`` is which of
+    the stations of a setup are, instead of how the job has it; ``sources`` are all that were met so far, by key."""
 
-    def __init__(self, plan: Plan) -> None:
+    def __init__(self, plan: Plan, probed: Mapping[int, Probed] | None = None) -> None:
         self.plan = plan
+        self.finders = finders(plan, probed or {})
         self.sources: dict[str, Source] = {}
         self._held: dict[int, Moved] = {}
         self._zeros: dict[int, Moved] = {}
@@ -65,7 +70,7 @@ class Chain:
     def zero(self, index: int) -> Moved:
         """How far off the control takes everything in a setup: ``z``."""
         if index not in self._zeros:
-            self._zeros[index] = zero(self, index)
+            self._zeros[index] = shared_zero(self, index)
         return self._zeros[index]
 
     def cut(self, index: int, p_place: Array) -> Off:

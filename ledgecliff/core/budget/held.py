@@ -13,11 +13,12 @@ from ..model.holding import Chuck, Dowel, PlateHold, SoftJaws, ViseHold
 from ..model.setup import Setup
 from ..model.stations import IndexAngle, Rotary
 from ..model.stock import BarStock, Stock, size_scatter
+from ..patterns.instances import pattern_of
 from ..places import carrying_axis, moved_by_centre, rotaries_under, stands_at, station_of, tf_m_s
 from ..scatter import Scatter
 from ..setup_plan import SetupPlan
 from ..turns.turn_plan import SeatPlay, jig_play, turns_of
-from .lying import SKEW, across_first, lies_off, stands_off
+from .lying import SKEW, across_first, seat_off, stands_off
 from .moved import Moved
 from .offs import NOTHING, Kind, Off, Source, added
 from .seating import End, Seating, seating
@@ -126,7 +127,7 @@ def stands(chain: Chain, index: int) -> Off:
 def _lies(chain: Chain, index: int, k: int, what: str) -> Off:
     """How far it lies off along X or Y of ``u`` in what holds it."""
     setup = chain.setup(index)
-    scatter, sign = lies_off(setup.holding, k)
+    scatter, sign = seat_off(pattern_of(chain.plan.job, index), setup.holding, k)
     words = f"clamping, how it lies in {AXES[k].upper()}, {setup.setup.name}"
     source = Source(f"{setup.setup.id} {what}", "lies", words, scatter, _of_fixture(chain, index))
     return chain.met(source, sign * setup.located.tf_m_u.turn[:, k])

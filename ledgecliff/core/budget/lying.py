@@ -9,6 +9,7 @@ from ..frames import AXES
 from ..holding import Holding
 from ..holding.giving_place import BY_HAND, gives_place, pushed_toward
 from ..model.machine import Machine
+from ..model.pattern import Pattern
 from ..model.setup import Setup
 from ..places import rotaries_under
 from ..scatter import Scatter
@@ -18,6 +19,8 @@ _GUESS_SHARE = 0.6
 #: How far a part lies turned as it is clamped (radians).
 SKEW = Scatter("normal", math.radians(0.015), origin="assumed")
 _NONE = Scatter("even", 0.0)
+#: How far stations are off each other where nobody has measured it.
+_STATIONS = Scatter("normal", 0.01, origin="assumed")
 
 
 def stands_off(machine: Machine, setup: Setup, holding: Holding) -> tuple[Scatter, Scatter, Scatter]:
@@ -33,6 +36,19 @@ def stands_off(machine: Machine, setup: Setup, holding: Holding) -> tuple[Scatte
         for axis, each in zip(AXES, (guess, across, across), strict=True)
     )
     return x, y, z
+
+
+def pattern_off(pattern: Pattern) -> Scatter:
+    """Of a station against another of its pattern, along X and along Y."""
+    stated = pattern.pattern_error
+    return _STATIONS if stated is None else Scatter("normal", stated)
+
+
+def seat_off(pattern: Pattern | None, holding: Holding, k: int) -> tuple[Scatter, float]:
+    """As ``lies_off``, but for what was measured of a pattern's own seats."""
+    scatter, side = lies_off(holding, k)
+    stated = None if pattern is None else pattern.seat_scatter
+    return (scatter if stated is None else Scatter("normal", stated)), side
 
 
 def lies_off(holding: Holding, k: int) -> tuple[Scatter, float]:

@@ -10,7 +10,7 @@ from ..frames import AXES, Array, Axis
 from ..once import once_each
 from ..plan import Plan
 from ..turns.turn_plan import TurnPlan, turns_of
-from .asked import Asked, asked_of, off_of
+from .asked import Asked, asked_in, off_of
 from .chain import Chain
 from .offs import Source
 from .pair import Pair, pair_of
@@ -58,8 +58,8 @@ def off_its_zero(plan: Plan, index: int, axis: Axis) -> Pair:
     chain, row = Chain(plan), plan.setups[index].setup.orientation.matrix()[[AXES.index(axis)]]
     pairs = [
         pair_of(chain, replace(asked, ways=row), off_of(chain, asked))
-        for asked in asked_of(chain)
-        if _made_last(chain, asked) == index and asked.what != "size" and np.abs(asked.ways @ row[0]).max() > _ALONG
+        for asked in asked_in(chain, index)
+        if np.abs(asked.ways @ row[0]).max() > _ALONG
     ]
     if pairs:
         return max(pairs, key=lambda pair: (pair.share or 0.0, pair.expanded))
@@ -67,15 +67,11 @@ def off_its_zero(plan: Plan, index: int, axis: Axis) -> Pair:
     if index:
         return _between(chain, index - 1, index, place, "the zero", [AXES.index(axis)])
     asked = Asked("the zero", "", "other side", row)
-    return pair_of(chain, asked, chain.cut(0, place) + chain.landing(0, "far side", "the far side"), _is_no_size)
+    return pair_of(chain, asked, chain.cut(0, place) + chain.landing(0, "far side", "the far side"), is_no_size)
 
 
-def _is_no_size(source: Source) -> bool:
+def is_no_size(source: Source) -> bool:
     return source.kind != "blank"
-
-
-def _made_last(chain: Chain, asked: Asked) -> int:
-    return max(chain.made_in.get(name, -1) for name in (asked.feature, asked.to))
 
 
 def _between(chain: Chain, before: int, after: int, p_place: Array, name: str, rows: list[int]) -> Pair:

@@ -8,9 +8,12 @@ import numpy as np
 
 from ..finding import Finding
 from ..frames import Array
+from ..many_parts.choices import Choice, compared
 from ..many_parts.codes import codes_of_setup
 from ..many_parts.measured_blanks import TooSmall, too_small_ends
 from ..many_parts.reach import Reached, over_edge, reached
+from ..many_parts.words import PROBED_WORDS, SCHOOL_WORDS
+from ..model.pattern import Pattern
 from ..neighbours import overlapping
 from ..patterns.instances import SQUARE_DEG, Instance, code_key, pattern_of
 from ..plan import Plan
@@ -313,6 +316,48 @@ def _made(plan: Plan, setup: SetupPlan) -> int:
     return running * (pattern.loads if pattern is not None else 1)
 
 
+def offset_each(plan: Plan) -> Iterator[Finding]:
+    """Whether it pays that every instance is found by itself, by the error budget."""
+    for setup, _ in _patterned(plan):
+        pattern, told = pattern_of(plan.job, setup.index), compared(plan, setup)
+        now = next((each for each in told.choices if pattern is not None and _is_of(each, pattern)), None)
+        if told.asked is None or now is None:
+            continue
+        name, asked = setup.setup.name, told.asked
+        limit = (
+            f"{asked.whose} allows {said(asked.limit)}" if asked.whose else f"{said(asked.limit)} is left to clean up"
+        )
+        own = next((each for each in told.choices if each.probed == "every one"), None)
+        best = None if told.best is None else told.choices[told.best]
+        if now.keeps is False and own is not None and own.keeps:
+            yield Finding(
+                "OFFSET_EACH_PAYS",
+                "warning",
+                name,
+                f"{name}: its instances come within {said(now.expanded)} of their places, and {limit}; every one "
+                f"probed in an offset of its own, they come within {said(own.expanded)}, for {own.needed} offsets and "
+                f"{own.minutes - now.minutes:.1f} min a load.",
+                "Give each an offset of its own and probe every one, on the table's offsets and probing.",
+            )
+        elif now is own and best is not None and best is not now and best.keeps:
+            yield Finding(
+                "OFFSET_EACH_DOES_NOT_PAY",
+                "note",
+                name,
+                f"{name}: every instance is probed in an offset of its own, which comes within {said(now.expanded)}; "
+                f"with {SCHOOL_WORDS[best.school]}, {PROBED_WORDS[best.probed]}, they come within "
+                f"{said(best.expanded)}, and {limit}: {now.minutes - best.minutes:.1f} min a load and "
+                f"{now.needed - best.needed} offsets less.",
+                "Let them share, on the table's offsets and probing.",
+            )
+
+
+def _is_of(choice: Choice, pattern: Pattern) -> bool:
+    """Whether a choice is how a pattern has it now; places in the toolpath program share one offset too."""
+    school = "own each" if pattern.school == "own each" else "local shifts"
+    return (choice.school, choice.probed) == (school, pattern.probed)
+
+
 RULES = (
     instances_overlap,
     off_plate,
@@ -326,4 +371,5 @@ RULES = (
     started_again,
     blank_too_small,
     more_than_next_takes,
+    offset_each,
 )

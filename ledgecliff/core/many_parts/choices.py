@@ -1,57 +1,41 @@
 """One work offset or many, probed or not: what each choice is expected to be off, takes and costs, and which keeps what
 is asked.
 
-Independent deviations add as squares (JCGM 100, 5.1.2); twice the standard deviation covers 95 % of what is normally
-spread.  An instance under one offset is off by its seat, by the pattern and by the machine; probed by itself, by the
-touches and the machine alone.
+How far an instance is off is the error budget's word, with that zero: its own, that of the first of the load, or a
+known one.
 """
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
-from ..model.pattern import Pattern, Probed, School
-from ..patterns.instances import pattern_of
+from ..budget.instances import instance_off, made_here
+from ..budget.pair import Pair
+from ..model.pattern import Probed, School
 from ..plan import Plan
 from ..probing.duration import probing_seconds
 from ..programs.instance_programs import SEATING
 from ..register.entries import Entry
-from ..rehearsal.written_over import ASSUMED_PATTERN
 from ..setup_plan import SetupPlan
 from .codes import codes_of_setup
 
-#: What covers 95 % of what is normally spread.
-_COVERS = 2.0
 #: Side by side with a touch of the master: the probe put in and taken out (s).
 _TOOL_CHANGE_S = 12.0
 
 
-@dataclass(frozen=True)
-class Sources:
-    """Standard deviations (mm) of one instance's place, along the worst axis, and whether each was stated."""
-
-    seat: float
-    pattern: float
-    touch: float
-    machine: float
-    seat_stated: bool = False
-    pattern_stated: bool = False
-
-
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Choice:
-    """A school with what is probed: ``standard`` deviation (mm) of an instance's place, ``minutes`` of probing a load,
+    """A school with what is probed: the worst ``pair`` of what is made at an instance, ``minutes`` of probing a load,
     offsets ``needed``, whether there are ``enough`` of them, and whether it ``keeps`` what is asked (None where nothing
     is)."""
 
     school: School
     probed: Probed
-    standard: float
+    pair: Pair
     minutes: float
     needed: int
     enough: bool
@@ -59,8 +43,8 @@ class Choice:
 
     @property
     def expanded(self) -> float:
-        """Plus or minus, at 95 % (mm)."""
-        return _COVERS * self.standard
+        """What 95 % stay within (mm)."""
+        return self.pair.expanded
 
 
 @dataclass(frozen=True)
@@ -73,52 +57,41 @@ class Asked:
     whose: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Compared:
-    sources: Sources
     asked: Asked | None
     choices: tuple[Choice, ...]
     #: The number of the one that keeps what is asked with the fewest minutes and then offsets; None where none does.
     best: int | None
 
 
-def one_offset(sources: Sources) -> float:
-    """Standard deviation (mm) of an instance under one offset whose place is known."""
-    return math.hypot(sources.seat, sources.pattern, sources.machine)
-
-
-def first_probed(sources: Sources) -> float:
-    """The same where the offset is found on the first of the load, whose own seat then counts for all."""
-    return math.hypot(sources.seat, sources.seat, sources.pattern, sources.touch, sources.machine)
-
-
-def own_probed(sources: Sources) -> float:
-    """Of an instance that is probed in an offset of its own: neither seat nor pattern counts."""
-    return math.hypot(sources.touch, sources.machine)
-
-
 def compared(plan: Plan, setup: SetupPlan, entries: Iterable[Entry] = ()) -> Compared:
-    """Every choice for a setup's pattern, the plan's own figures for what nobody has stated."""
-    pattern, entries = pattern_of(plan.job, setup.index) or Pattern(), tuple(entries)
-    sources, asked = sources_of(setup, pattern), asked_of(setup)
+    """Every choice for a setup's pattern; a tolerance is kept by the share of it that the job states."""
+    entries = tuple(entries)
     parts = sum(each.is_on for each in plan.instances(setup.index))
     finding, seating = _seconds(setup)
     # Presence and seat are looked for at every instance, whoever else is probed.
     looked = seating * parts + _TOOL_CHANGE_S if seating else 0.0
-    rows: list[tuple[School, Probed, float, float]] = [
-        ("local shifts", "none", one_offset(sources), looked),
-        ("local shifts", "first of the load", first_probed(sources), finding + seating * parts + _TOOL_CHANGE_S),
-        ("own each", "none", one_offset(sources), looked),
-        ("own each", "every one", own_probed(sources), (finding + seating) * parts + _TOOL_CHANGE_S),
+    rows: list[tuple[School, Probed, float]] = [
+        ("local shifts", "none", looked),
+        ("local shifts", "first of the load", finding + seating * parts + _TOOL_CHANGE_S),
+        ("own each", "none", looked),
+        ("own each", "every one", (finding + seating) * parts + _TOOL_CHANGE_S),
     ]
     if not any(step.sets or step.sets_skew for step in setup.probing.steps):
         rows = [row for row in rows if row[1] == "none"]
+    worst = {probed: _worst(plan, setup, probed) for _, probed, _ in rows}
+    asked = _asked(setup, worst[rows[0][1]])
     choices = []
-    for school, probed, standard, takes in rows:
+    for school, probed, takes in rows:
         codes = codes_of_setup(plan.job, setup.index, entries, school)
-        keeps = None if asked is None else _COVERS * standard <= asked.limit
-        choices.append(Choice(school, probed, standard, takes / 60.0, codes.needed, not codes.short, keeps))
-    return Compared(sources, asked, tuple(choices), _best(choices))
+        pair = worst[probed]
+        keeps = None
+        if asked is not None:
+            share = plan.job.tolerance_share if asked.what == "tolerance" else 1.0
+            keeps = pair.expanded <= share * asked.limit
+        choices.append(Choice(school, probed, pair, takes / 60.0, codes.needed, not codes.short, keeps))
+    return Compared(asked, tuple(choices), _best(choices))
 
 
 def _seconds(setup: SetupPlan) -> tuple[float, float]:
@@ -134,25 +107,16 @@ def _best(choices: Sequence[Choice]) -> int | None:
     return min(good, key=lambda k: (choices[k].minutes, choices[k].needed), default=None)
 
 
-def sources_of(setup: SetupPlan, pattern: Pattern) -> Sources:
-    """What was stated of seats and pattern, else what clamping scatters; touches as they are planned."""
-    worst = max(setup.holding.clamping_along(k).standard for k in (0, 1))
-    known = setup.probing.steps[-1].knowledge_after[:2] if setup.probing.steps else ()
-    found = [each.uncertainty / _COVERS for each in known if each.state == "set"]
-    return Sources(
-        seat=worst if pattern.seat_scatter is None else pattern.seat_scatter,
-        pattern=ASSUMED_PATTERN if pattern.pattern_error is None else pattern.pattern_error,
-        touch=max(found, default=setup.machine.probe.repeatability),
-        machine=setup.machine.accuracy,
-        seat_stated=pattern.seat_scatter is not None,
-        pattern_stated=pattern.pattern_error is not None,
-    )
+def _worst(plan: Plan, setup: SetupPlan, probed: Probed) -> Pair:
+    """Of the tolerances that are made here; where there are none, where an instance is cut in its blank."""
+    pairs = [pair for pair in made_here(plan, setup.index, probed) if pair.asked.tolerance is not None]
+    return max(pairs, key=lambda pair: pair.share or 0.0, default=instance_off(plan, setup.index, probed))
 
 
-def asked_of(setup: SetupPlan) -> Asked | None:
-    """The tightest tolerance of what is made or seen here, else what raw sides leave to clean up."""
-    if setup.tightest_here is not None:
-        return Asked(setup.tightest_here[0], "tolerance", setup.tightest_here[1])
+def _asked(setup: SetupPlan, pair: Pair) -> Asked | None:
+    """The tolerance that is the hardest to keep, else what raw sides leave to clean up."""
+    if pair.asked.tolerance is not None:
+        return Asked(pair.asked.tolerance, "tolerance", pair.asked.feature)
     room = clean_up_room(setup)
     return None if room is None else Asked(room, "clean-up", "")
 

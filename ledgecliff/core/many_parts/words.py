@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from ..budget.pair import Enters
 from ..model.pattern import Probed, School
 from ..patterns.instances import Instance
 from ..quantities import said, said_signed
 from .choices import Choice, Compared
 from .codes import Codes
 
+#: So many of what enters are told.
+_TOLD = 3
 SCHOOL_WORDS: dict[School, str] = {
     "own each": "an offset of its own each",
     "local shifts": "one offset, local shifts",
@@ -48,14 +51,14 @@ def compared_words(told: Compared) -> str:
     else:
         lines.append(f"{said(told.asked.limit)} are left to clean up.")
     lines += [_choice_words(each, best=k == told.best) for k, each in enumerate(told.choices)]
-    sources = told.sources
-    assumed = [
-        what for what, stated in (("seat", sources.seat_stated), ("pattern", sources.pattern_stated)) if not stated
-    ]
-    figures = f"Seat {said(sources.seat)}, pattern {said(sources.pattern)}, touch {said(sources.touch)}, machine "
-    figures += f"{said(sources.machine)} (standard deviations)"
-    lines.append(figures + (f"; {' and '.join(assumed)} assumed." if assumed else "."))
+    worst = max(told.choices, key=lambda each: each.expanded).pair
+    told_sources = [f"{each.source.name} {said(each.u)}" + _assumed(each) for each in worst.enters[:_TOLD]]
+    lines.append("Most of it at worst: " + "; ".join(told_sources) + " (standard deviations).")
     return "\n".join(lines)
+
+
+def _assumed(enters: Enters) -> str:
+    return ", assumed" if enters.source.scatter.origin == "assumed" else ""
 
 
 def _choice_words(each: Choice, *, best: bool) -> str:
@@ -63,6 +66,6 @@ def _choice_words(each: Choice, *, best: bool) -> str:
     keeps = {True: "", False: " — not near enough", None: ""}[each.keeps]
     few = "" if each.enough else " — too few offsets"
     return (
-        f"{mark} {SCHOOL_WORDS[each.school]}, {PROBED_WORDS[each.probed]}: ± {said(each.expanded)}, "
+        f"{mark} {SCHOOL_WORDS[each.school]}, {PROBED_WORDS[each.probed]}: within {said(each.expanded)}, "
         f"{each.minutes:.1f} min, {each.needed} offset{'s' if each.needed > 1 else ''}{keeps}{few}"
     )

@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 
+from ..budget.lying import pattern_off
 from ..errors import PlanError
 from ..model.pattern import Pattern
 from ..neighbours import about, to_base
@@ -15,9 +16,6 @@ from ..programs.instance_programs import instance_texts
 from ..programs.released import hover_text
 from ..programs.writer import ProbingText
 from .results import OverInstances, PlannedSetup
-
-#: How far stations are off each other where nobody has measured it (standard, mm).
-ASSUMED_PATTERN = 0.01
 
 
 def over_instances(plan: Plan, alone: PlannedSetup, index: int) -> OverInstances:
@@ -53,7 +51,7 @@ def over_instances(plan: Plan, alone: PlannedSetup, index: int) -> OverInstances
 def _planned(plan: Plan, alone: PlannedSetup, pattern: Pattern, index: int, each: Instance) -> PlannedSetup:
     placed = plan.placed(index, each)
     update = {"station": placed.setup.station, "index": each.index, "offset": placed.setup.offset}
-    off = ASSUMED_PATTERN if pattern.pattern_error is None else pattern.pattern_error
+    off = pattern_off(pattern).size
     shared = bool(plan.at_stations(index).bases)
     by_itself = pattern.school == "own each" and pattern.probed == "every one"
     seat = max(placed.holding.clamping_along(k).standard for k in (0, 1))
