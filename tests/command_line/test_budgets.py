@@ -97,16 +97,6 @@ class BudgetTest(CommandTest):
         self.assertAlmostEqual(float(row["expanded"]) * 25.4, mine["expanded"], 5)
         self.assertAlmostEqual(float(row["of it 1"]), mine["contributions"][0]["share"], 5)
 
-    def test_stations_that_share_a_zero_differ(self):
-        """The first setup of the shoes probes none of them: where each stands in its pattern is in what the second
-        one cuts, too."""
-        pairs = self.told(str(demo_job("rack-shoes")))["pairs"]
-        names = [each["name"] for pair in pairs for each in pair["contributions"]]
-        self.assertTrue(any("Op 10" in name for name in names if name.startswith("where a station is in the pattern")))
-        self.assertFalse(
-            any(name.startswith("where a station is in the pattern") and "Op 20" in name for name in names)
-        )
-
     def test_the_same_seed_the_same_draws(self):
         self.assertEqual(self.told(DEMO, "--seed", "3"), self.told(DEMO, "--seed", "3"))
         self.assertNotEqual(self.told(DEMO, "--seed", "3")["pairs"], self.told(DEMO, "--seed", "4")["pairs"])
