@@ -15,6 +15,7 @@ from pathlib import Path
 from unittest import mock
 
 from bench import planning
+from bench.error_budget import error_budget
 from bench.first_plans import first_plans
 from bench.indexes import indexes
 from bench.many_parts import many_parts
@@ -103,6 +104,7 @@ TABLES: dict[str, tuple[str, Callable[[], list[Row]]]] = {
     "operations": ("Planning: growth with operations", planning.many_operations),
     "registration": ("Registration", registration),
     "indexes": ("Rotary axes: one clamping, many sides", indexes),
+    "budget": ("The error budget: to an edit, drawn, and what else there is", error_budget),
     "many": ("Many parts: ten and forty instances of four setups", many_parts),
     "record": ("The shop's record with 100,000 entries", run_record),
     "order": ("The order of a day, proven, and a backlog in loads", run_order),

@@ -21,8 +21,8 @@ _FILLS = (
 
 
 class BudgetChart(QWidget):
-    #: A feature, by its name.
-    picked = Signal(str)
+    #: A pair: its number, the worst from 0, and its feature.
+    picked = Signal(int, str)
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -67,9 +67,10 @@ class BudgetChart(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         layout = self.layout_now()
-        for row in reversed(layout.rows if layout is not None else ()):
+        rows = layout.rows if layout is not None else ()
+        for number, row in reversed(list(enumerate(rows))):
             if event.position().y() >= row.top:
-                self.picked.emit(row.feature)
+                self.picked.emit(number, row.feature)
                 break
         super().mousePressEvent(event)
 

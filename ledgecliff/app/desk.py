@@ -139,7 +139,7 @@ class Desk(QWidget):
         for each in self._tried():
             each.stop()
         self.stage.rehearse_panel.stop()
-        self.stage.budget.weighing.stop()
+        self.stage.budget.stop()
         self.stage.turn_panel.stop()
         self.stage.turn_panel.weighing.stop()
         self.stage.solid_view.close_view()

@@ -92,6 +92,8 @@ class Document(QObject):
     findings_changed = Signal()
     #: A setup has come farther, or back, with no finding another.
     seals_changed = Signal()
+    #: The scenes along which a chain runs that is looked at.
+    lit_changed = Signal()
     #: What mends a finding is known now, or that nothing does.
     remedies_changed = Signal()
     #: Title, path or unsaved state.
@@ -125,10 +127,14 @@ class Document(QObject):
         #: The probing step on the stage through the probe lens, from 0.
         self.step = 0
         self.picked = ""
+        #: Setups (by number) along whose scenes a chain runs that is looked at.
+        self.lit: frozenset[int] = frozenset()
         self.unit: Unit = "mm"
         self.rehearsal: Rehearsal | None = None
         #: The same plan rehearsed in many trials.
         self.worlds: Worlds | None = None
+        #: What was found by weighing it against other choices.
+        self.weighed: tuple[Finding, ...] = ()
         #: The shop's library; None while it cannot be read.
         self.shop: Shop | None = None
         #: Groups of fields that are folded away.
@@ -147,15 +153,15 @@ class Document(QObject):
     @plan.setter
     def plan(self, plan: Plan) -> None:
         """Nothing found against another one counts for it; whoever sets it says that it has changed."""
-        self._plan, self.found, self.beside, self.seals = plan, None, None, ()
-        self.remedies, self.all_tried = {}, False
+        self._plan, self.found, self.beside, self.seals, self.weighed = plan, None, None, (), ()
+        self.remedies, self.all_tried, self.lit = {}, False, frozenset()
 
     @property
     def findings(self) -> tuple[Finding, ...] | None:
         """What was found against the plan, and what a rehearsal of it came to; None until it is known."""
         if self._plan is None or self.found is None:
             return None
-        return with_rehearsed(self._plan, self.found, self.rehearsal, self.worlds)
+        return with_rehearsed(self._plan, self.found, self.rehearsal, self.worlds, self.weighed)
 
     def set_findings(self, found: tuple[Finding, ...], beside: Beside | None, seals: tuple[Seal, ...] = ()) -> None:
         """``beside`` is None while there is more to come."""
@@ -358,6 +364,17 @@ class Document(QObject):
     def set_worlds(self, worlds: Worlds) -> None:
         self.worlds = worlds
         self._rehearsed()
+
+    def light(self, setups: frozenset[int]) -> None:
+        if setups != self.lit:
+            self.lit = setups
+            self.lit_changed.emit()
+
+    def set_weighed(self, found: tuple[Finding, ...]) -> None:
+        if found != self.weighed:
+            self.weighed = found
+            if self.found is not None:
+                self.findings_changed.emit()
 
     def _rehearsed(self) -> None:
         self.rehearsal_changed.emit()

@@ -13,7 +13,7 @@ from typing import Any, Literal
 
 from ledgecliff.core.changing import Path
 
-FieldKind = Literal["length", "feed", "angle", "seconds", "minutes", "count", "text", "tool"]
+FieldKind = Literal["length", "feed", "angle", "seconds", "minutes", "number", "count", "text", "tool"]
 
 
 @dataclass(frozen=True)

@@ -136,7 +136,7 @@ class ValueField(QWidget):
             return ""
         if self.spec.show is not None:
             return self.spec.show(value)
-        if self.spec.kind in ("angle", "seconds", "minutes"):
+        if self.spec.kind in ("angle", "seconds", "minutes", "number"):
             return f"{value:g}"
         if self.spec.kind in ("length", "feed"):
             return format_length(value, self._editor.unit)
@@ -162,7 +162,7 @@ class ValueField(QWidget):
                 return parse_feed(text, unit)
             case "tool" | "count":
                 return int(text) if text.strip().isdigit() else text
-            case "angle" | "seconds" | "minutes":
+            case "angle" | "seconds" | "minutes" | "number":
                 return _number(text)
             case _:
                 return text.strip()

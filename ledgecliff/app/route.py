@@ -79,6 +79,7 @@ class Route(QScrollArea):
         document.seals_changed.connect(self.refresh)
         following.picture_came.connect(self._show_picture)
         document.scene_changed.connect(self._mark)
+        document.lit_changed.connect(self._light)
         document.rehearsal_changed.connect(self.refresh)
         document.unit_changed.connect(self.refresh)
 
@@ -131,6 +132,7 @@ class Route(QScrollArea):
             seal, worst = self._seal(plan, scene), self._worst(plan, scene, card)
             card.show_scene(scene, seal, worst, turn, self._document.unit)
         self._mark()
+        self._light()
 
     def _await_pictures(self) -> None:
         for card in self.cards:
@@ -199,6 +201,14 @@ class Route(QScrollArea):
     def _show_picture(self, index: int, picture: Picture) -> None:
         if index < len(self.cards):
             self.cards[index].show_picture(picture)
+
+    def _light(self) -> None:
+        """Scenes that a chain runs through, and turns that it goes over."""
+        for card in self.cards:
+            scene, lit = card.scene, self._document.lit
+            setup = None if scene is None else scene.setup
+            ends = {setup, setup - 1} if setup is not None and scene is not None and scene.kind == "turn" else {setup}
+            card.set_lit(ends <= lit)
 
     def _mark(self) -> None:
         index = self._document.scene_index

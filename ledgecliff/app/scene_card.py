@@ -50,6 +50,8 @@ class SceneCard(QAbstractButton):
         self.worst: Severity | None = None
         #: The picture, or what was found, is of an older plan.
         self.stale = False
+        #: A chain that is looked at runs through it.
+        self.lit = False
         self.unit: Unit = "mm"
         self.form: Form = "open"
         self._shown: object = None
@@ -96,6 +98,12 @@ class SceneCard(QAbstractButton):
         self._picture, self._image, self.stale = picture, None, False
         self.update()
 
+    def set_lit(self, lit: bool) -> None:
+        if lit != self.lit:
+            self.lit = lit
+            self.setAccessibleDescription("in the chain that is looked at" if lit else "")
+            self.update()
+
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
         self._image = None
@@ -132,6 +140,8 @@ class SceneCard(QAbstractButton):
             painter.fillRect(QRectF(0, self.height() - 4, self.width(), 4), theme.color("accent"))
         elif self.underMouse():
             painter.fillRect(self.rect(), theme.color("accent_soft"))
+        if self.lit:
+            painter.fillRect(QRectF(0, 0, self.width(), 4), theme.color("zero"))
         if self.hasFocus():
             painter.setPen(QPen(theme.color("accent"), 2.0))
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))

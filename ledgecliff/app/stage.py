@@ -541,7 +541,7 @@ class Stage(QWidget):
         self.canvas.update()
         self.solid_view.set_theme(theme)
         self.profile_sheet.theme = theme
-        self.budget.chart.theme = theme
+        self.budget.set_theme(theme)
         self.run_sheet.set_theme(theme)
         self.flow_sheet.set_theme(theme)
         self.backlog_sheet.set_theme(theme)

@@ -21,6 +21,13 @@ PARTING = Section(
 def stock_sections(stock: Stock) -> tuple[Section, ...]:
     label = (
         FieldSpec("Material", ("stock", "material"), "text", "Printed on the sheet."),
+        FieldSpec(
+            "Expands by",
+            ("stock", "expansion"),
+            "number",
+            "Millionths of its length for each kelvin; steel some 12, aluminium 23. Blank: not counted.",
+            True,
+        ),
         FieldSpec("Lot", ("stock", "lot"), "text", "Which delivery they are from, as the record calls it."),
         FieldSpec(
             "Prepared faces",

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ledgecliff.core.changing import set_value
+from ledgecliff.core.changing import Path, set_value
 from ledgecliff.core.drawing.table_instances import instance_boxes
 from ledgecliff.core.drawing.table_views import table_views
 from ledgecliff.core.edits.patterns import nudged, with_table_stated
@@ -184,10 +184,25 @@ class TablePanel(LensPanel):
         axes.station_stands_on(each.station)
         axes.build()
         CarrierGroups(self, machine).build()
+        self._build_known(machine)
         self._build_top(machine)
         self.add_heading("Who has which offset")
         self._offsets = self.add_quiet("")
         self.refresh_more()
+
+    def _build_known(self, machine: Machine) -> None:
+        """How well things of the machine are known, which the error budget counts with."""
+        path: Path = ("machines", self.job.number_of(machine))
+        blank = "Blank: nobody has said, and it is not counted."
+        fields = (
+            length("A cut lands to", "One standard deviation, from where its zero says.", *path, "accuracy"),
+            length("A touch repeats to", "One standard deviation.", *path, "probe", "repeatability"),
+            length("Ball known to", f"One standard deviation of its effective radius. {blank}",
+                   *path, "probe", "radius_scatter", optional=True),
+            FieldSpec("Parts within (K)", (*path, "temperature_spread"), "number",
+                      f"How far from 20 °C while they are cut, plus or minus. {blank}", True),
+        )  # fmt: skip
+        self.add_sections((Section("How well it is known", fields),))
 
     def _build_top(self, machine: Machine) -> None:
         """Where the table's top ends, if anybody has said so."""

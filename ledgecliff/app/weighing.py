@@ -1,4 +1,4 @@
-"""The error budget and what else could give a setup its zero, worked out in a thread while they are looked at."""
+"""The error budget and what else could give setups their places, worked out in a thread while they are looked at."""
 
 from __future__ import annotations
 
@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from ledgecliff.core.alternatives.ranked import Alternative
     from ledgecliff.core.budget.budget import Budget
     from ledgecliff.core.budget.drawing_lots import DrawnPair
+    from ledgecliff.core.finding import Finding
 
 #: Draws of each pair, enough that an end is known to a hundredth of what lies between both.
 _DRAWS = 100_000
@@ -26,13 +27,15 @@ class Weighing(Behind):
 
     changed = Signal()
     _came = Signal(object, object, object)
-    _ranked = Signal(object, int, object)
+    _ranked = Signal(object, object, object, object)
 
     def __init__(self, document: Document) -> None:
         super().__init__(document)
         self.budget: Budget | None = None
         self.drawn: tuple[DrawnPair, ...] = ()
         self.ranked: tuple[Alternative, ...] = ()
+        #: The whole route at once.
+        self.routes: tuple[Alternative, ...] = ()
         self._of: tuple[Plan, int | None] | None = None
         self._came.connect(self._take_budget)
         self._ranked.connect(self._take_ranked)
@@ -46,7 +49,7 @@ class Weighing(Behind):
         if self._of is not None and self._of[0] is plan and self._of[1] == setup:
             return
         if self._of is None or self._of[0] is not plan:
-            self.budget, self.drawn = None, ()
+            self.budget, self.drawn, self.routes = None, (), ()
         self._of, self.ranked = (plan, setup), ()
         self._begin_in(0)
 
@@ -54,10 +57,12 @@ class Weighing(Behind):
         if self._of is None:
             return
         plan, setup = self._of
-        known = self.budget is not None
+        known, routed = self.budget is not None, bool(self.routes)
 
         def work(_progress: object, cancelled: Callable[[], bool]) -> None:
-            from ledgecliff.core.alternatives.ranked import alternatives  # not wanted before the window stands
+            from ledgecliff.core.alternatives.cheaper import cheaper_keeps  # not wanted before the window stands
+            from ledgecliff.core.alternatives.ranked import alternatives
+            from ledgecliff.core.alternatives.route import routes
             from ledgecliff.core.budget.budget import budget_of
             from ledgecliff.core.budget.drawing_lots import draw_pairs
 
@@ -65,8 +70,12 @@ class Weighing(Behind):
                 budget = budget_of(plan)
                 self._came.emit(plan, budget, ())
                 self._came.emit(plan, budget, draw_pairs(budget, _DRAWS, should_stop=cancelled))
-            if setup:
-                self._ranked.emit(plan, setup, alternatives(plan, setup, cancelled))
+            if setup is not None:
+                ranked = alternatives(plan, setup, cancelled)
+                self._ranked.emit(plan, setup, ranked, tuple(cheaper_keeps(ranked)))
+            if not routed:
+                ranked = routes(plan, cancelled)
+                self._ranked.emit(plan, None, ranked, tuple(cheaper_keeps(ranked)))
 
         self._run(work)
 
@@ -75,10 +84,18 @@ class Weighing(Behind):
             self.budget, self.drawn = budget, drawn
             self.changed.emit()
 
-    def _take_ranked(self, plan: Plan, setup: int, ranked: tuple[Alternative, ...]) -> None:
-        if self._of == (plan, setup):
+    def _take_ranked(
+        self, plan: Plan, setup: int | None, ranked: tuple[Alternative, ...], found: tuple[Finding, ...]
+    ) -> None:
+        if self._of is None or self._of[0] is not plan:
+            return
+        if setup is None:
+            self.routes = ranked
+        elif self._of[1] == setup:
             self.ranked = ranked
-            self.changed.emit()
+        known = [each for each in self._document.weighed if each.key not in {of.key for of in found}]
+        self._document.set_weighed((*known, *found))
+        self.changed.emit()
 
     def _all_done(self) -> None:
         self.changed.emit()

@@ -41,6 +41,7 @@ def add_commands(commands: Any) -> None:
 
 
 def _budget(options: argparse.Namespace) -> int:
+    from ledgecliff.core.alternatives.cheaper import cheaper_keeps
     from ledgecliff.core.alternatives.ranked import alternatives
     from ledgecliff.core.alternatives.route import routes
     from ledgecliff.core.budget.budget import budget_of
@@ -65,6 +66,7 @@ def _budget(options: argparse.Namespace) -> int:
     if not options.quick and budget.pairs:
         ranked = [alternatives(plan, index) for index in range(len(plan.setups))]
         ranked.append(routes(plan))
+    cheaper = [found for of_setup in ranked for found in cheaper_keeps(of_setup)]
     if options.json:
         print_json({
             "pairs": [_told(pair, each) for pair, each in zip(budget.pairs, drawn, strict=True)],
@@ -80,10 +82,16 @@ def _budget(options: argparse.Namespace) -> int:
                 for each in worth_measuring(budget)
             ],
             "alternatives": [_offered(plan, each) for of_setup in ranked for each in of_setup if not each.is_now],
+            "findings": [
+                {"code": each.code, "setup": each.setup, "message": each.message(), "remedy": each.remedy()}
+                for each in cheaper
+            ],
         })  # fmt: skip
     else:
         _print(budget, drawn)
         _print_ranked(plan, ranked)
+        for each in cheaper:
+            print(each.message())
     return 0
 
 
@@ -97,6 +105,7 @@ def _offered(plan: Plan, each: Alternative) -> dict[str, Any]:
         "touches": each.cost.touches,
         "codes": each.cost.codes,
         "extra_stock": list(each.cost.extra_stock),
+        "makes": each.cost.makes,
         "keeps": each.keeps,
     }
 
@@ -112,7 +121,7 @@ def _print_ranked(plan: Plan, ranked: list[tuple[Alternative, ...]]) -> None:
             keeps = {True: "keeps its tolerance, ", False: "does not keep its tolerance, ", None: ""}[each.keeps]
             print(
                 f"  {each.change or 'as it is'}: {off}{keeps}{each.cost.minutes:.1f} min, {each.cost.touches} touches, "
-                f"{each.cost.codes} offsets" + (f", {spell(words, 'mm')}" if (words := each.cost.stock_words()) else "")
+                f"{each.cost.codes} offsets" + (f", {spell(words, 'mm')}" if (words := each.cost.needs()) else "")
             )
 
 

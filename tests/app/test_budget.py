@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from unittest import mock
+
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from ledgecliff.core.drawing.budget_layout import worst_first
 from ledgecliff.core.edits.tolerances import seen_from, with_asked
 from ledgecliff.store.demo import demo_job
 from tests.app.gui import GuiTestCase
@@ -23,6 +26,12 @@ class BudgetTest(GuiTestCase):
         self.wait_for(
             lambda: weighing.budget is not None and not weighing.busy(), "the budget and what else there is", 90_000
         )
+
+    def show_pairs(self):
+        """Without waiting for what else there is."""
+        self.document.show_scene(3)
+        self.document.show_lens("budget")
+        self.wait_for(lambda: self.lens.weighing.budget is not None, "the budget")
 
     def edge(self):
         return [each.name for each in self.document.job.part.features].index("bore edge break")
@@ -64,11 +73,11 @@ class BudgetTest(GuiTestCase):
         self.document.show_unit("in")
         self.assertEqual(self.lens.chart.layout_now().scale, "0.0024")
         self.asked(0.02)
-        self.show_budget()
+        self.show_pairs()
         self.assertFalse(self.rows()[0].keeps)
 
     def test_a_click_picks_the_feature_and_its_tape(self):
-        self.show_budget()
+        self.show_pairs()
         row = self.rows()[1]
         at = QPoint(int(row.pieces[0].box.left) + 4, int(row.pieces[0].box.top) + 4)
         QTest.mouseClick(self.lens.chart, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
@@ -80,3 +89,79 @@ class BudgetTest(GuiTestCase):
         self.show_budget()
         self.assertIn("No feature has a tolerance yet", self.lens.says.text())
         self.assertFalse(self.lens.table.isVisible() or self.lens.take.isVisible())
+
+    def press(self, button):
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+    def test_the_whole_route_is_taken_and_undone(self):
+        self.show_budget()
+        before = self.document.job
+        self.press(self.lens.of_route)
+        best = self.lens.weighing.routes[0]
+        self.assertIn("Op 20: X and Y from main bore", best.change)
+        self.lens.table.selectRow(0)
+        self.press(self.lens.take)
+        self.assertEqual(self.document.job, best.job)
+        self.commands.undo()
+        self.assertEqual(self.document.job, before)
+
+    def test_the_chain_of_a_pair_lights_the_route(self):
+        """Its links add up to the pair; scenes that it runs through are lit, and a link is looked at on the stage."""
+        self.show_pairs()
+        self.assertFalse(any(card.lit for card in self.desk.route.cards))
+        self.press(self.lens.of_chain)
+        links = self.lens._links()
+        pair = worst_first(self.lens.weighing.budget)[0]
+        self.assertAlmostEqual(sum(each.u**2 for each in links), pair.u**2, 12)
+        self.assertEqual(self.lens.table.model().rowCount(), len(links))
+        lit = [card.scene.title for card in self.desk.route.cards if card.lit]
+        self.assertIn("Op 10", lit)
+        self.assertIn("Op 20", lit)
+        number = next(k for k, each in enumerate(links) if each.b.setup == 1 and each.b.kind == "feature")
+        self.lens.table.selectRow(number)
+        self.press(self.lens.take)
+        self.assertEqual((self.document.scene.title, self.document.lens), ("Op 20", "datum"))
+        self.assertEqual(self.document.picked, links[number].b.source)
+
+    def test_beside_rehearsals(self):
+        """Both distributions of every pair; another plan throws them away; stations of a pattern are not compared."""
+        self.show_pairs()
+        self.press(self.lens.beside)
+        self.assertIn("40 worlds", self.lens.says.text())
+        self.assertFalse(self.lens.table.isVisible())
+        with mock.patch("ledgecliff.app.weighing_worlds.WORLDS", 6):
+            self.press(self.lens.rehearse)
+            self.assertEqual(self.lens.rehearse.text(), "Enough")
+            self.wait_for(lambda: self.lens.worlds.spread is not None, "all worlds", 90_000)
+        rows = self.lens.spread.layout_now().rows
+        self.assertEqual(len(rows), len(self.lens.worlds.spread.pairs))
+        self.assertTrue(all(row.agrees for row in rows))
+        self.assertIn("6 parts", rows[0].words)
+        self.lens.spread.grab()
+        self.asked(0.06)
+        self.assertIsNone(self.lens.worlds.spread)
+        self.commands.undo()
+        self.open(demo_job("rack-shoes"))
+        self.document.show_scene(1)
+        self.document.show_lens("budget")
+        self.assertIn("Stations of a pattern", self.lens.says.text())
+
+    def test_enough_ends_the_rehearsals(self):
+        self.show_pairs()
+        self.press(self.lens.beside)
+        self.press(self.lens.rehearse)
+        self.press(self.lens.rehearse)
+        self.wait_for(lambda: not self.lens.worlds.busy(), "the end")
+        self.assertIsNone(self.lens.worlds.spread)
+        self.assertTrue(self.lens.rehearse.isEnabled())
+
+    def test_something_cheaper_is_found(self):
+        """Beside the findings of the rules, once it was looked for; gone with the plan it was found for."""
+        self.open(demo_job("float-housing"))
+        self.asked(2.5)
+        self.show_budget()
+        self.wait_for(lambda: self.document.findings is not None, "all findings")
+        self.assertIn("CHEAPER_KEEPS_IT", {each.code for each in self.document.findings})
+        self.commands.undo()
+        self.wait_for(lambda: self.document.findings is not None, "all findings")
+        self.assertNotIn("CHEAPER_KEEPS_IT", {each.code for each in self.document.findings})

@@ -70,7 +70,18 @@ class BudgetTest(CommandTest):
         self.assertEqual(best["change"], "X and Y from main bore")
         self.assertLess(best["expanded"], 0.5 * now)
         self.assertGreater(best["touches"], 3)
-        told = {"setup", "change", "feature", "expanded", "minutes", "touches", "codes", "keeps", "extra_stock"}
+        told = {
+            "setup",
+            "change",
+            "feature",
+            "expanded",
+            "minutes",
+            "touches",
+            "codes",
+            "keeps",
+            "extra_stock",
+            "makes",
+        }
         self.assertEqual(set(best), told)
         ways = [each["change"] for each in found["alternatives"] if each["change"].startswith("registered by")]
         self.assertIn("registered by probed feature", ways)

@@ -1,26 +1,49 @@
-"""The budget lens: how far features cut in different setups may be off each other, why, and what else there is."""
+"""The budget lens: how far features cut in different setups may be off each other, why, and what else there is; and the
+same beside what rehearsals of many worlds have seen."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QModelIndex, Qt, Signal
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ledgecliff.core.alternatives.ranked import Alternative, said_of
+from ledgecliff.core.budget.links import Link, links_of
 from ledgecliff.core.budget.worth import worth_measuring
-from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.drawing.budget_layout import worst_first
+from ledgecliff.core.quantities import Unit, format_length, spell
+from ledgecliff.core.route import scenes_of
 
 from ..budget_chart import BudgetChart
 from ..document import Document
 from ..flat_table import FlatRows, FlatTable
+from ..spread_chart import SpreadChart
 from ..theme import Theme
 from ..weighing import Weighing
+from ..weighing_worlds import WORLDS, WeighingWorlds
 
-_HEADS = ("zero from", "95 %", "keeps", "min", "touches", "offsets")
+_HEADS = ("what else", "95 %", "keeps", "min", "touches", "offsets", "needs")
 #: The table is never higher than this (pixels).
 _HEIGHT = 160
+_LINK_HEADS = ("from", "to", "adds", "of it")
 _LEGEND = (
     "What 95 % of parts stay within. A line stands where the tolerance ends, a dashed one where as much of it ends as "
     "may be taken."
+)
+_BESIDE = (
+    "The line is what the budget says of the sources that the simulated machine has, the bars what came out there; "
+    "their means stand on the scale, that of the rehearsals dashed."
 )
 
 
@@ -32,53 +55,86 @@ class BudgetLens(QWidget):
         self.setObjectName("paper")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._document = document
-        self.weighing = Weighing(document)
+        self.weighing, self.worlds = Weighing(document), WeighingWorlds(document)
         self.weighing.changed.connect(self._show)
-        self.says = QLabel()
-        self.says.setTextFormat(Qt.TextFormat.PlainText)
-        self.says.setWordWrap(True)
-        self.chart = BudgetChart(theme)
-        self.chart.picked.connect(self.picked)
-        self._area = QScrollArea()
-        self._area.setWidgetResizable(True)
-        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._area.setFrameShape(QFrame.Shape.NoFrame)
-        self._area.setWidget(self.chart)
-        self._area.setObjectName("paper")
-        self.worth = QLabel()
-        self.worth.setTextFormat(Qt.TextFormat.PlainText)
-        self.worth.setWordWrap(True)
+        self.worlds.changed.connect(self._show)
+        self.worlds.progress.connect(self._tell_progress)
+        self.says, self.worth = _words(), _words()
         self.worth.setProperty("quiet", True)
+        self.chart, self.spread = BudgetChart(theme), SpreadChart(theme)
+        self.chart.picked.connect(self._pick_pair)
+        self._pages = QStackedWidget()
+        for chart in (self.chart, self.spread):
+            self._pages.addWidget(_scrolled(chart))
         self.table = FlatTable(_HEIGHT)
-        self.table.setAccessibleName("What else could give this setup its zero, the best first")
-        self.take = QPushButton("Take this zero")
+        self.table.setAccessibleName("What else could give this setup its place, the best first")
+        self._build()
+        self._picked, self._pair = 0, 0
+
+    def _build(self) -> None:
+        self.sources = QPushButton("What makes it so")
+        self.beside = QPushButton("Beside rehearsals")
+        self.of_setup = QPushButton("This setup")
+        self.of_route = QPushButton("The whole route")
+        self.of_chain = QPushButton("Its chain")
+        self.of_chain.setToolTip(
+            "From the one feature to the other, and what each link adds; a click above picks a pair"
+        )
+        for pair in ((self.sources, self.beside), (self.of_setup, self.of_route, self.of_chain)):
+            group = QButtonGroup(self)
+            for button in pair:
+                button.setCheckable(True)
+                group.addButton(button)
+            pair[0].setChecked(True)
+            group.buttonClicked.connect(self._show)
+        self.rehearse = QPushButton(f"Rehearse {WORLDS} worlds")
+        self.rehearse.setToolTip("The whole job on the simulated machine, everything off by other amounts each time")
+        self.rehearse.clicked.connect(self._rehearse)
+        self.take = QPushButton("Take it")
         self.take.setToolTip("It can be undone; steps of your own are proposed anew, so that they find it")
         self.take.clicked.connect(self._take)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
+        column.addLayout(_in_a_row(self.sources, self.beside, self.rehearse))
         column.addWidget(self.says)
-        column.addWidget(self._area, 1)
-        for widget in (self.worth, self.table):
-            column.addWidget(widget)
-        column.addWidget(self.take, 0, Qt.AlignmentFlag.AlignLeft)
-        self._picked = 0
+        column.addWidget(self._pages, 1)
+        column.addWidget(self.worth)
+        column.addLayout(_in_a_row(self.of_setup, self.of_route, self.of_chain, self.take))
+        column.addWidget(self.table)
+
+    def set_theme(self, theme: Theme) -> None:
+        for chart in (self.chart, self.spread):
+            chart.theme = theme
+            chart.update()
+
+    def stop(self) -> None:
+        self.weighing.stop()
+        self.worlds.stop()
 
     def refresh(self) -> None:
         self.weighing.look()
+        self.worlds.drop_for(self._document.plan)
         self._show()
 
     def _show(self) -> None:
-        plan, budget, unit = self._document.plan, self.weighing.budget, self._document.unit
+        budget, unit, plan = self.weighing.budget, self._document.unit, self._document.plan
+        beside = self.beside.isChecked()
+        self._pages.setCurrentIndex(int(beside))
         share = 0.5 if plan is None else plan.job.tolerance_share
         self.chart.show_budget(budget, share, unit)
-        self.says.setText(self._words(unit))
-        first = () if budget is None else worth_measuring(budget)[:1]
+        spread = self.worlds.spread
+        self.spread.show_spread(spread.pairs if spread is not None else (), self.worlds.drawn, unit)
+        self.says.setText(self._of_worlds() if beside else self._of_budget(unit))
+        first = () if budget is None or beside else worth_measuring(budget)[:1]
         self.worth.setText("".join(each.said_in(unit) for each in first))
         self.worth.setVisible(bool(first))
-        self._show_ranked(unit)
+        self.rehearse.setVisible(beside and self._may_rehearse())
+        self.rehearse.setText("Enough" if self.worlds.busy() else f"Rehearse {WORLDS} worlds")
+        self.rehearse.setEnabled(spread is None)
+        self._show_ranked(unit, hidden=beside)
 
-    def _words(self, unit: Unit) -> str:
-        budget, ranked = self.weighing.budget, self.weighing.ranked
+    def _of_budget(self, unit: Unit) -> str:
+        budget, ranked = self.weighing.budget, self._ranked()
         if budget is None:
             return "Working out how far features may be off each other…"
         if not budget.pairs:
@@ -90,36 +146,155 @@ class BudgetLens(QWidget):
         if ranked and ranked[0].expanded is not None:
             told.append(said_of(ranked, unit))
         elif self.weighing.busy():
-            told.append("Trying what else could give this setup its zero…")
+            told.append("Trying what else there is…")
         return " ".join(told)
 
-    def _show_ranked(self, unit: Unit) -> None:
-        ranked = self.weighing.ranked
-        some = bool(ranked) and any(each.pair is not None for each in ranked)
-        self.table.setVisible(some)
-        self.take.setVisible(some)
-        if not some:
+    # --- the chain of a pair ----------------------------------------------------------------------
+
+    def _pick_pair(self, number: int, feature: str) -> None:
+        self._pair = number
+        self.picked.emit(feature)
+        self._show()
+
+    def _links(self) -> tuple[Link, ...]:
+        """Of the pair that was picked, else of the worst."""
+        budget, plan = self.weighing.budget, self._document.plan
+        if budget is None or plan is None or not budget.pairs or not self.of_chain.isChecked():
+            return ()
+        pairs = worst_first(budget)
+        return links_of(plan, pairs[min(self._pair, len(pairs) - 1)])
+
+    def _show_links(self, unit: Unit) -> None:
+        links = self._links()
+        whole = sum(each.u**2 for each in links) or 1.0
+        rows = []
+        for each in links:
+            share = f"{100.0 * each.u**2 / whole:.0f} %"
+            texts = (each.a.words, each.b.words, format_length(each.u, unit), share)
+            rows.append((texts, f"{each.a.words} to {each.b.words}: {texts[2]}, {share}"))
+        self._fill(_LINK_HEADS, rows)
+        self._document.light(frozenset().union(*(each.setups for each in links)))
+
+    # --- beside rehearsals ------------------------------------------------------------------------
+
+    def _may_rehearse(self) -> bool:
+        plan = self._document.plan
+        return plan is not None and all(each.pattern is None for each in plan.job.setups)
+
+    def _of_worlds(self) -> str:
+        if not self._may_rehearse():
+            return "Stations of a pattern share a load and its zeros; they are not held against the budget here."
+        spread = self.worlds.spread
+        if spread is None:
+            return f"{WORLDS} worlds are rehearsed, in each of which everything is off by another amount."
+        told = [_BESIDE]
+        if spread.failed:
+            told.append(f"A program stopped in {len(spread.failed)} of them, which count for nothing here.")
+        if not spread.pairs:
+            told.append("Nothing was made that is seen from what another setup has cut.")
+        return " ".join(told)
+
+    def _rehearse(self) -> None:
+        if self.worlds.busy():
+            self.worlds.give_up()
+        else:
+            self.worlds.ask()
+        self._show()
+
+    def _tell_progress(self, done: int, of: int) -> None:
+        if self.beside.isChecked() and self.worlds.busy():
+            self.says.setText(f"World {min(done + 1, of)} of {of}…")
+
+    # --- what else there is -----------------------------------------------------------------------
+
+    def _ranked(self) -> tuple[Alternative, ...]:
+        return self.weighing.routes if self.of_route.isChecked() else self.weighing.ranked
+
+    def _show_ranked(self, unit: Unit, *, hidden: bool) -> None:
+        budget = self.weighing.budget
+        some = not hidden and budget is not None and bool(budget.pairs)
+        for button in (self.of_setup, self.of_route, self.of_chain, self.take):
+            button.setVisible(some)
+        self.take.setText("Look at it" if self.of_chain.isChecked() else "Take it")
+        if some and self.of_chain.isChecked():
+            self.table.setVisible(True)
+            self._show_links(unit)
             return
+        self._document.light(frozenset())
+        ranked = self._ranked() if some else ()
+        self.table.setVisible(bool(ranked))
+        self.take.setEnabled(False)
+        if not ranked:
+            return
+        self._fill(_HEADS, [(_texts(each, unit), ", ".join(_texts(each, unit))) for each in ranked])
+
+    def _fill(self, heads: Sequence[str], rows: Sequence[tuple[Sequence[str], str]]) -> None:
         so = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        rows = [(_texts(each, unit), ", ".join(_texts(each, unit))) for each in ranked]
-        self.table.show_rows(FlatRows(_HEADS, rows, so, self.table))
+        self.table.show_rows(FlatRows(heads, rows, so, self.table))
         self.table.selectionModel().currentRowChanged.connect(self._look_at)
-        self._picked = min(self._picked, len(ranked) - 1)
+        self._picked = max(min(self._picked, len(rows) - 1), 0)
         self.table.selectRow(self._picked)
-        self.take.setEnabled(not ranked[self._picked].is_now)
+        self._may_take()
 
     def _look_at(self, now: QModelIndex) -> None:
         self._picked = now.row()
-        self.take.setEnabled(not self.weighing.ranked[now.row()].is_now)
+        self._may_take()
+
+    def _may_take(self) -> None:
+        ranked = self._ranked()
+        of_chain = self.of_chain.isChecked()
+        self.take.setEnabled(of_chain or (self._picked < len(ranked) and not ranked[self._picked].is_now))
+
+    def _look_at_link(self) -> None:
+        """Its further end on the stage of its setup."""
+        links, plan = self._links(), self._document.plan
+        if plan is None or self._picked >= len(links):
+            return
+        node = links[self._picked].b
+        scenes = scenes_of(plan)
+        number = next((k for k, each in enumerate(scenes) if each.kind == "setup" and each.setup == node.setup), None)
+        if number is not None:
+            self._document.show_scene(number)
+            self._document.show_lens("datum")
+            self._document.pick(node.source)
 
     def _take(self) -> None:
-        ranked = self.weighing.ranked
+        if self.of_chain.isChecked():
+            self._look_at_link()
+            return
+        ranked = self._ranked()
         if self._picked < len(ranked):
             chosen = ranked[self._picked]
             self._document.apply(chosen.change, lambda _job: chosen.job)
 
 
+def _words() -> QLabel:
+    label = QLabel()
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    label.setWordWrap(True)
+    return label
+
+
+def _scrolled(chart: QWidget) -> QScrollArea:
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidget(chart)
+    area.setObjectName("paper")
+    return area
+
+
+def _in_a_row(*widgets: QWidget) -> QHBoxLayout:
+    row = QHBoxLayout()
+    for widget in widgets:
+        row.addWidget(widget)
+    row.addStretch(1)
+    return row
+
+
 def _texts(each: Alternative, unit: Unit) -> tuple[str, ...]:
     off = "" if each.expanded is None else format_length(each.expanded, unit)
     keeps = {True: "✓", False: "✕", None: ""}[each.keeps]
-    return each.name, off, keeps, f"{each.cost.minutes:.1f}", str(each.cost.touches), str(each.cost.codes)
+    cost, needs = each.cost, spell(each.cost.needs(), unit)
+    return each.name, off, keeps, f"{cost.minutes:.1f}", str(cost.touches), str(cost.codes), needs

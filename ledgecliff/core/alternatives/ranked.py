@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -21,6 +21,7 @@ from ..plan import Plan, make_plan
 from ..probing.duration import probing_seconds
 from ..quantities import Unit, format_length, said
 from ..setup_plan import SetupPlan
+from ..turns.turn_plan import Way
 from .ways import weighed_ways
 from .zeros import other_zeros
 
@@ -28,6 +29,8 @@ from .zeros import other_zeros
 _WORTH_SAYING = 5e-4
 #: A blank that is larger by less than this is not larger (mm).
 _NO_LARGER = 1e-6
+#: Ways to register for which something is cut or made first.
+_MADE_FIRST: tuple[Way, ...] = ("soft-jaw bore", "dowel pins", "interlocking frame", "two-pocket jig")
 #: A pair is off along an axis where that makes this of its way.
 _ALONG = 1e-3
 
@@ -35,28 +38,26 @@ _ALONG = 1e-3
 @dataclass(frozen=True)
 class Cost:
     """``minutes`` of probing and ``touches`` of a setup or of a whole route, the work offsets (``codes``) of the whole
-    job, and by how much more stock it needs (mm along the part's axes)."""
+    job, by how much more stock it needs (mm along the part's axes), and what has to be made for it first (``makes``, in
+    words, empty where that is nothing)."""
 
     minutes: float
     touches: int
     codes: int
     extra_stock: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    makes: str = ""
 
     @property
     def order(self) -> tuple[object, ...]:
-        return (
-            round(math.prod(1.0 + each for each in self.extra_stock), 6),
-            self.codes,
-            round(self.minutes, 3),
-            self.touches,
-        )
+        """What has to be made or bought first costs more than any probing saves."""
+        stock = round(math.prod(1.0 + each for each in self.extra_stock), 6)
+        return bool(self.makes), stock, self.codes, round(self.minutes, 3), self.touches
 
-    def stock_words(self) -> str:
-        """Empty where it needs no more; lengths are to be spelled."""
-        more = [
-            f"{said(each)} more along {axis.upper()}" for axis, each in zip(AXES, self.extra_stock, strict=True) if each
-        ]
-        return ", ".join(more)
+    def needs(self) -> str:
+        """In words, empty where it needs nothing; lengths are to be spelled."""
+        stock = zip(AXES, self.extra_stock, strict=True)
+        more = [f"{said(each)} more along {axis.upper()}" for axis, each in stock if each]
+        return ", ".join([*more, self.makes] if self.makes else more)
 
 
 @dataclass(frozen=True, eq=False)
@@ -101,13 +102,13 @@ def alternatives(plan: Plan, setup: int, cancelled: Callable[[], bool] = lambda:
     CancelledError once ``cancelled``."""
     now = budget_of(plan)
     found = [_with(plan, plan, now, setup, "")]
-    for change, job in _changes(plan, setup, _axes_that_count(plan, now, setup), cancelled):
+    for change, job, makes in _changes(plan, setup, _axes_that_count(plan, now, setup), cancelled):
         if cancelled():
             raise CancelledError
         try:
             after = make_plan(job, plan.models)
             if _is_found(after, setup):
-                found.append(_with(plan, after, now, setup, change))
+                found.append(_with(plan, after, now, setup, change, makes))
         except CancelledError:
             raise
         except LedgecliffError:
@@ -136,14 +137,16 @@ def said_of(ranked: Sequence[Alternative], unit: Unit) -> str:
     return " ".join(words)
 
 
-def _changes(plan: Plan, setup: int, axes: Sequence[Axis], cancelled: Callable[[], bool]) -> Iterator[tuple[str, Job]]:
+def _changes(
+    plan: Plan, setup: int, axes: Sequence[Axis], cancelled: Callable[[], bool]
+) -> Iterator[tuple[str, Job, str]]:
     if not axes:
         return
-    yield from other_zeros(plan, setup, axes)
-    if setup:
-        for way in weighed_ways(plan, setup, cancelled):
-            if not way.offer.current:
-                yield f"registered by {way.offer.way}", way.job
+    for change, job in other_zeros(plan, setup, axes):
+        yield change, job, ""
+    for way in weighed_ways(plan, setup, cancelled) if setup else ():
+        if not way.offer.current:
+            yield f"registered by {way.offer.way}", way.job, way.offer.work if way.offer.way in _MADE_FIRST else ""
 
 
 def _axes_that_count(plan: Plan, now: Budget, setup: int) -> tuple[Axis, ...]:
@@ -153,7 +156,7 @@ def _axes_that_count(plan: Plan, now: Budget, setup: int) -> tuple[Axis, ...]:
     return tuple(axis for k, axis in enumerate(AXES) if any(abs(float(matrix[k] @ way)) > _ALONG for way in ways))
 
 
-def _with(before: Plan, plan: Plan, now: Budget, setup: int, change: str) -> Alternative:
+def _with(before: Plan, plan: Plan, now: Budget, setup: int, change: str, makes: str = "") -> Alternative:
     budget = budget_of(plan)
     pairs = looked_at(budget, plan.job, setup)
     shares = [pair.share for pair in pairs if pair.share is not None]
@@ -161,7 +164,8 @@ def _with(before: Plan, plan: Plan, now: Budget, setup: int, change: str) -> Alt
     kept = {pair.asked.key for pair in now.pairs if pair.share is not None and pair.share <= most}
     broken = any(pair.asked.key in kept and (pair.share or 0.0) > most for pair in budget.pairs)
     keeps = max(shares) <= most and not broken if shares else None
-    return Alternative(setup, change, plan.job, worst_of(pairs), cost_of(before, plan, [plan.setups[setup]]), keeps)
+    cost = replace(cost_of(before, plan, [plan.setups[setup]]), makes=makes)
+    return Alternative(setup, change, plan.job, worst_of(pairs), cost, keeps)
 
 
 def worst_of(pairs: Sequence[Pair]) -> Pair | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 from ..budget.budget import budget_of
 from ..plan import Plan, make_plan
@@ -18,11 +19,11 @@ def routes(plan: Plan, cancelled: Callable[[], bool] = lambda: False) -> tuple[A
 
     Each setup chooses with what those before it have chosen already.  Raises CancelledError once ``cancelled``.
     """
-    found = [_route(plan, plan, [])]
+    found = [_route(plan, plan, [], [])]
     for choose in (_best, _nearest):
-        after, changes = _chosen(plan, choose, cancelled)
+        after, changes, makes = _chosen(plan, choose, cancelled)
         if changes and all(after.job != each.job for each in found):
-            found.append(_route(plan, after, changes))
+            found.append(_route(plan, after, changes, makes))
     return tuple(sorted(found, key=lambda each: each.rank))
 
 
@@ -34,19 +35,21 @@ def _nearest(ranked: Sequence[Alternative]) -> Alternative:
     return min(ranked, key=lambda each: (math.inf if each.expanded is None else round(each.expanded, 5), each.rank))
 
 
-def _chosen(plan: Plan, choose: Choose, cancelled: Callable[[], bool]) -> tuple[Plan, list[str]]:
-    changes = []
+def _chosen(plan: Plan, choose: Choose, cancelled: Callable[[], bool]) -> tuple[Plan, list[str], list[str]]:
+    changes, makes = [], []
     for index, setup in enumerate(plan.job.setups):
         chosen = choose(alternatives(plan, index, cancelled))
         if chosen.is_now:
             continue
         changes.append(f"{setup.name}: {chosen.change}")
+        makes.append(chosen.cost.makes)
         plan = make_plan(chosen.job, plan.models)
-    return plan, changes
+    return plan, changes, makes
 
 
-def _route(before: Plan, plan: Plan, changes: Sequence[str]) -> Alternative:
+def _route(before: Plan, plan: Plan, changes: Sequence[str], makes: Sequence[str]) -> Alternative:
     pairs = [pair for pair in budget_of(plan).pairs if pair.asked.what != "size"]
     shares = [pair.share for pair in pairs if pair.share is not None]
     keeps = max(shares) <= plan.job.tolerance_share if shares else None
-    return Alternative(None, "; ".join(changes), plan.job, worst_of(pairs), cost_of(before, plan, plan.setups), keeps)
+    cost = replace(cost_of(before, plan, plan.setups), makes="; ".join(filter(None, makes)))
+    return Alternative(None, "; ".join(changes), plan.job, worst_of(pairs), cost, keeps)

@@ -43,7 +43,7 @@ class Chain:
         self.sources: dict[str, Source] = {}
         self._held: dict[int, Moved] = {}
         self._zeros: dict[int, Moved] = {}
-        self.made_in = _made_in(plan)
+        self.made_in = made_in(plan)
 
     def met(self, source: Source, *moves: Array) -> Off:
         """What a source moves: (3,) for a deviation of one, of a disc along two ways."""
@@ -76,7 +76,24 @@ class Chain:
     def cut(self, index: int, p_place: Array) -> Off:
         """How far what a setup cuts at a place in P comes to lie off it, in P; but for where the cut itself lands."""
         matrix = self.matrix(index)
-        return (self.zero(index).at(matrix, p_place) - self.held(index).at(matrix, p_place)).turned(matrix.T)
+        cut = (self.zero(index).at(matrix, p_place) - self.held(index).at(matrix, p_place)).turned(matrix.T)
+        return cut + self.warm(index, p_place)
+
+    def warm(self, index: int, p_place: Array) -> Off:
+        """How far what is cut while the part is warm lies off its place in P at 20 °C: it draws in towards the zero."""
+        setup, expansion = self.setup(index), self.plan.job.stock.expansion
+        spread = setup.machine.temperature_spread
+        if spread is None or expansion is None:
+            return NOTHING
+        source = Source(
+            f"{setup.setup.id} temperature",
+            "temperature",
+            f"how warm the part is, {setup.setup.name}",
+            Scatter("even", spread),
+            self.machine_path(index, "temperature_spread"),
+            rehearsed=False,
+        )
+        return self.met(source, -1e-6 * expansion * (p_place - setup.wcs.p_origin))
 
     def turned_by(self, index: int | None) -> Off:
         """How far what a setup cuts is turned in the blank, in P (radians); nothing of the blank's own."""
@@ -138,7 +155,7 @@ class Chain:
         return ("machines", number, *fields)
 
 
-def _made_in(plan: Plan) -> dict[str, int]:
+def made_in(plan: Plan) -> dict[str, int]:
     """In which setup each feature is made; the last that names it has made it so."""
     found: dict[str, int] = {}
     for index, setup in enumerate(plan.job.setups):

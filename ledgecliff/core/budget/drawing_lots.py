@@ -71,6 +71,18 @@ def results_of(
     return results
 
 
+def draw_along(
+    budget: Budget, draws: int, seed: int = 1, should_stop: Callable[[], bool] = lambda: False
+) -> tuple[Array, ...]:
+    """Of each pair what it is off the way it is worst, to either side (mm), so often."""
+    results, row, along = results_of(budget, draws, seed, should_stop), 0, []
+    for pair in budget.pairs:
+        ways = len(pair.asked.ways)
+        along.append(pair.worst @ results[row : row + ways])
+        row += ways
+    return tuple(along)
+
+
 def drawn_of(scatter: Scatter, chance: np.random.Generator, count: int) -> Array:
     """Deviations (1, N) of a source, or (2, N) in its plane."""
     size, few = scatter.size, math.isfinite(scatter.freedom)

@@ -18,7 +18,7 @@ from ..places import carrying_axis, moved_by_centre, rotaries_under, stands_at, 
 from ..scatter import Scatter
 from ..setup_plan import SetupPlan
 from ..turns.turn_plan import SeatPlay, jig_play, turns_of
-from .lying import SKEW, across_first, seat_off, stands_off
+from .lying import SKEW, across_first, is_untouched, seat_off, stands_off
 from .moved import Moved
 from .offs import NOTHING, Kind, Off, Source, added
 from .seating import End, Seating, seating
@@ -38,7 +38,7 @@ _PUSHED = 0.9
 
 
 def held(chain: Chain, index: int) -> Moved:
-    if chain.plan.stays_clamped(index):
+    if chain.setup(index).clamping.still or is_untouched(chain.plan, index):
         return _turned_by_axes(chain, index)
     play = _play(chain, index)
     off = _registered(chain, index, play) if play is not None else _clamped(chain, index)
@@ -98,17 +98,12 @@ def p_middle(setup: SetupPlan) -> Array:
 
 def standing_since(chain: Chain, index: int) -> int:
     """The setup since which what holds the part has stood where it stands."""
-    while index and (takes_over(chain.setup(index).setup) or _is_untouched(chain, index)):
+    while index and (takes_over(chain.setup(index).setup) or is_untouched(chain.plan, index)):
         before, here = chain.setup(index - 1), chain.setup(index)
         if _play(chain, index) is None and not in_one_place(before.setup, here.setup):
             break
         index -= 1
     return index
-
-
-def _is_untouched(chain: Chain, index: int) -> bool:
-    """Whether nothing has moved the part, or what holds it, since the setup before."""
-    return chain.plan.stays_clamped(index) and not chain.plan.is_indexed(index)
 
 
 def stands(chain: Chain, index: int) -> Off:

@@ -12,6 +12,7 @@ from ..model.machine import Machine
 from ..model.pattern import Pattern
 from ..model.setup import Setup
 from ..places import rotaries_under
+from ..plan import Plan
 from ..scatter import Scatter
 
 #: What holds it lies within this share of the routine's guess of where the plan has it.
@@ -36,6 +37,14 @@ def stands_off(machine: Machine, setup: Setup, holding: Holding) -> tuple[Scatte
         for axis, each in zip(AXES, (guess, across, across), strict=True)
     )
     return x, y, z
+
+
+def is_untouched(plan: Plan, index: int) -> bool:
+    """Whether nothing has moved the part, or what holds it, since the setup before, as both setups have it: where the
+    later one says that its fixture's place is known, the fixture was not looked for before as if it were not."""
+    datum = plan.job.setups[index].datum
+    known = any(datum.axis(axis).source == "fixture value" for axis in AXES)
+    return plan.stays_clamped(index) and not plan.is_indexed(index) and not known
 
 
 def pattern_off(pattern: Pattern) -> Scatter:

@@ -17,8 +17,23 @@ from ..scatter import Scatter
 
 #: What a source is: how what holds the part stands; how the part lies in it, and turned; play in what registers it; the
 #: blank's sizes; centres of axes, and how these repeat; how readings repeat; where a cut lands; what
-#: treatment has moved; where a station is in its pattern.
-Kind = Literal["stands", "lies", "skew", "play", "blank", "centre", "index", "reading", "lands", "treatment", "station"]
+#: treatment has moved; where a station is in its pattern;
+#: how well the ball's radius is known; how warm a part is while it is cut.
+Kind = Literal[
+    "stands",
+    "lies",
+    "skew",
+    "play",
+    "blank",
+    "centre",
+    "index",
+    "reading",
+    "lands",
+    "treatment",
+    "station",
+    "ball",
+    "temperature",
+]
 
 
 @dataclass(frozen=True)

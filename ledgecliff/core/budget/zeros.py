@@ -10,6 +10,7 @@ import numpy as np
 from ..frames import AXES, Array, rotation
 from ..model.cycles import OF_FIXTURE
 from ..probing.touches import Step, Touch
+from ..scatter import Scatter
 from .held import end_off, stands
 from .moved import Moved
 from .offs import NOTHING, Off, Source, added
@@ -80,7 +81,23 @@ def _touched(chain: Chain, index: int, step: Step, touch: Touch, weight: float, 
         setup.machine.probe.reading,
         chain.machine_path(index, "probe", "repeatability"),
     )
-    return surface.along(along, weight * way) + chain.met(reading, weight * way)
+    return surface.along(along, weight * way) + chain.met(reading, weight * way) + _ball(chain, index, weight * way)
+
+
+def _ball(chain: Chain, index: int, moves: Array) -> Off:
+    """A ball that is smaller than it counts for finds every surface further along its way, all of one probe alike."""
+    setup = chain.setup(index)
+    scatter = setup.machine.probe.radius_scatter
+    if scatter is None:
+        return NOTHING
+    source = Source(
+        f"{setup.machine.id} ball T{setup.machine.probe.tool}",
+        "ball",
+        f"how well the ball's radius of T{setup.machine.probe.tool} is known",
+        Scatter("normal", scatter),
+        chain.machine_path(index, "probe", "radius_scatter"),
+    )
+    return chain.met(source, moves)
 
 
 def _surface(chain: Chain, index: int, step: Step, touch: Touch, along: Array) -> Off:

@@ -59,10 +59,14 @@ def found_against(
 
 
 def with_rehearsed(
-    plan: Plan, found: tuple[Finding, ...], rehearsal: Rehearsal | None, worlds: Worlds | None = None
+    plan: Plan,
+    found: tuple[Finding, ...],
+    rehearsal: Rehearsal | None,
+    worlds: Worlds | None = None,
+    weighed: tuple[Finding, ...] = (),
 ) -> tuple[Finding, ...]:
-    """The same list with what a rehearsal of that plan came to, and one in many worlds."""
-    more = [] if rehearsal is None else [*_about_rehearsal(rehearsal)]
+    """The same list with what a rehearsal of that plan came to, one in many worlds, and what was weighed against it."""
+    more = [*weighed] if rehearsal is None else [*weighed, *_about_rehearsal(rehearsal)]
     if worlds is not None:
         more += [*_about_worlds(worlds), *_about_spread(plan, worlds)]
     return in_order(plan, (*found, *more)) if more else found
@@ -182,7 +186,7 @@ def _about_worlds(worlds: Worlds) -> Iterator[Finding]:
 def _about_spread(plan: Plan, worlds: Worlds) -> Iterator[Finding]:
     """Where parts that were rehearsed scatter otherwise than the error budget has it: one of both is wrong."""
     if any(pattern_of(plan.job, index) is not None for index in range(len(plan.setups))):
-        return  # the budget is of one station, and loads share what is found at the first
+        return  # the budget is of any station but the first, and loads share what is found at that
     for pair in spread_of(worlds.seen, budget_rehearsed(plan)):
         if not pair.agrees:
             asked, (mean, sd) = pair.budget.asked, pair.expected

@@ -41,7 +41,8 @@ class Probe(Model):
     ``length`` is from gauge line to the lowest point of the ball, as in the tool table.
     ``effective_radius`` is the calibrated ball radius (ball less pretravel at ``touch_feed``).
     ``reach`` is how deep the stylus may go before its thicker body follows.  ``on_word`` and ``off_word`` switch
-    it; without them it is always on.
+    it; without them it is always on.  ``radius_scatter`` is how well the effective radius is known (standard), None
+    where nobody has said.
     """
 
     tool: Annotated[int, Field(ge=1, le=9999)]
@@ -57,6 +58,7 @@ class Probe(Model):
     back_off: PositiveLength
     repeatability: NonNegativeLength
     repeatability_from: FromRecord | None = None
+    radius_scatter: NonNegativeLength | None = None
     on_word: SwitchWord = ""
     off_word: SwitchWord = ""
 
@@ -212,8 +214,9 @@ class Machine(Model):
 
     ``program_units`` is the control's own length unit: programs are written in it, because the
     parameters that hold its offsets are kept in it.  ``accuracy`` is how far a cut lands from where its WCS
-    says (mm, standard uncertainty).  ``spindle`` is how that lies: along Z, which then points up, or where it is
-    horizontal toward the operator, and Y points up.  ``table`` is how far its top reaches, where that was stated.
+    says (mm, standard uncertainty), ``temperature_spread`` how far parts may be from 20 °C while they are cut (kelvin,
+    to either side), None where nobody has said.  ``spindle`` is how that lies: along Z, which then points up, or where
+    it is horizontal toward the operator, and Y points up.  ``table`` is how far its top reaches, where that was stated.
     ``nose_diameter`` is its own at the gauge line, which must clear everything as the tools under it do;
     ``lengths_from`` what tool lengths count from, once for the machine,
     and ``reference_z`` where the plane stands that they were set on (machine Z of its face), where they count from one.
@@ -233,6 +236,7 @@ class Machine(Model):
     profile: Name = "parameter style"
     profiles: Annotated[tuple[OutputProfile, ...], Field(max_length=20)] = ()
     accuracy: NonNegativeLength = 0.004
+    temperature_spread: Annotated[float, Field(ge=0, le=100)] | None = None
     spindle: Literal["vertical", "horizontal"] = "vertical"
     nose_diameter: PositiveLength = 90.0
     travel_min: Point

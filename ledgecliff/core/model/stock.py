@@ -67,7 +67,8 @@ class _StockBase(Model):
 
     ``is_measured`` says that somebody has held a caliper to this blank, whatever its sizes are.  ``prepared`` are the
     faces that come planed, ground or drawn true, so that a zero may be taken from them.  ``batch`` is what was measured
-    of the blanks that come together, ``lot`` which delivery they are from, as the record calls it.
+    of the blanks that come together, ``lot`` which delivery they are from, as the record calls it.  ``expansion`` is
+    by how much it is longer for each kelvin (millionths), None where nobody has said.
     """
 
     material: Name
@@ -78,6 +79,7 @@ class _StockBase(Model):
     batch: BlankBatch | None = None
     lot: Annotated[str, Field(max_length=80)] = ""
     varies_from: FromRecord | None = None
+    expansion: Annotated[float, Field(ge=0, le=300)] | None = None
 
 
 class BlockStock(_StockBase):

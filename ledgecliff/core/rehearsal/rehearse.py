@@ -14,6 +14,7 @@ import numpy as np
 from ..budget.asked import asked_of
 from ..budget.chain import Chain
 from ..budget.held import aligned_by
+from ..budget.lying import is_untouched
 from ..errors import PlanError
 from ..patterns.instances import pattern_of
 from ..plan import Plan
@@ -65,7 +66,7 @@ def _planned(plan: Plan, each: SetupPlan, *, by_cards: bool) -> PlannedSetup:
         cards=_cards(each) if by_cards else None,
         play=_play(plan, each.index),
         still=plan.is_indexed(each.index),
-        untouched=plan.stays_clamped(each.index) and not plan.is_indexed(each.index),
+        untouched=is_untouched(plan, each.index),
         aligned_by=aligned_by(Chain(plan), each.index),
     )
 

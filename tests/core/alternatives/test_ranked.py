@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import unittest
 
-from ledgecliff.core.alternatives.ranked import alternatives
+import numpy as np
+
+from ledgecliff.core.alternatives.ranked import alternatives, looked_at
 from ledgecliff.core.budget.budget import budget_of
 from ledgecliff.core.edits.tolerances import seen_from, with_asked
 from ledgecliff.core.errors import CancelledError
@@ -42,6 +44,38 @@ class AlternativesTest(unittest.TestCase):
         by_now = next(each for each in tight if each.is_now)
         self.assertFalse(by_now.keeps)
         self.assertLess([each.keeps for each in tight].index(True), tight.index(by_now))
+
+    def test_ways_to_register_the_turn_stand_beside_zeros(self):
+        """Each as the budget of the job so registered has it, and with the stock that it needs more."""
+        ring = shipped_plan("dial-ring-on-pins")
+        found = {each.change: each for each in alternatives(ring, 1)}
+        frame = found["registered by interlocking frame"]
+        worst = max(pair.expanded for pair in budget_of(make_plan(frame.job, models())).pairs)
+        self.assertAlmostEqual(frame.expanded, worst, 9)
+        sizes = [np.ptp(make_plan(job, models()).blank.mesh.vertices, axis=0) for job in (ring.job, frame.job)]
+        np.testing.assert_allclose(frame.cost.extra_stock, np.maximum(sizes[1] - sizes[0], 0.0), atol=1e-6)
+        self.assertIn("more along X", frame.cost.needs())
+        self.assertFalse(any(found["registered by probed feature"].cost.extra_stock))
+
+    def test_only_axes_along_which_anything_may_be_off(self):
+        """All pairs here lie across Z: no other Z is tried, until a height is asked for."""
+        self.assertFalse(any(each.change.startswith("Z") for each in alternatives(self.plan, 1)))
+        names = [each.name for each in self.plan.job.part.features]
+        job = with_asked(self.plan.job, names.index("counterbore"), "distance", 0.05)
+        job = seen_from(job, names.index("counterbore"), "pocket")
+        plan = make_plan(job, models())
+        along = {pair.asked.direction for pair in looked_at(budget_of(plan), job, 1)}
+        tried = any(each.change.startswith("Z") for each in alternatives(plan, 1))
+        self.assertEqual(tried, "along Z" in along)
+
+    def test_what_it_would_break_later_is_not_kept(self):
+        """A zero of the first setup keeps what that makes, and breaks what is cut against it in the next."""
+        job = with_asked(self.plan.job, self.edge, "position", 0.2)
+        plan = make_plan(seen_from(job, self.edge, "main bore"), models())
+        by_hand = [each for each in alternatives(plan, 0) if each.change == "X from fixed jaw"]
+        for each in by_hand:
+            self.assertFalse(each.keeps)
+        self.assertTrue(all(each.keeps is not None for each in alternatives(plan, 0)))
 
     def test_taken_it_is_as_it_was_told(self):
         best = alternatives(self.plan, 1)[0]

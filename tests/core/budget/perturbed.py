@@ -79,6 +79,12 @@ def worlds(plan: Plan, chain: Chain) -> Iterator[tuple[str, World]]:
                 key,
                 lambda by, way=way, rotary=rotary: _world(axes=(AxisError(axis=rotary.name, off=_point(by * way)),)),
             )
+        elif what[0] == "ball":
+            # The control takes it for larger by so much than it is.
+            yield (
+                key,
+                lambda by: TrueWorld(probe=StatedProbe(repeatability=0.0, delay_s=0.0, radius_off=-by)),
+            )
         elif what[0] == "stands":
             way, index = unit[AXES.index(what[1])], setups[own].index
             ids = [each.setup.id for each in plan.setups if standing_since(chain, each.index) == index]

@@ -7,12 +7,15 @@ import unittest
 
 import numpy as np
 
+from ledgecliff.core.budget.budget import budget_of
 from ledgecliff.core.budget.chain import Chain
+from ledgecliff.core.changing import set_value
+from ledgecliff.core.plan import make_plan
 from ledgecliff.core.rehearsal.rehearse import written_plan
 from ledgecliff.core.rehearsal.true_world import TrueWorld
 from tests.core.budget.perturbed import EXACT, really_cut, worlds
 from tests.draws import draws
-from tests.helpers import shipped_plan
+from tests.helpers import models, shipped_plan
 
 #: So far each is put off to either side (mm, radians of a turn, degrees of an index), and so near both are: a round has
 #: facets, which turn with it.
@@ -21,9 +24,9 @@ STEP = (0.01, 0.02)
 
 
 class DerivativeTest(unittest.TestCase):
-    def check(self, name, most):
+    def check(self, name, most, plan=None, only=""):
         """How many displacements came out alike that are not nought; ``most`` sources are tried, all by an option."""
-        plan = shipped_plan(name)
+        plan = plan or shipped_plan(name)
         written, chain = written_plan(plan), Chain(plan)
         made = [feature for feature in plan.job.part.features if feature.name in chain.made_in]
         near = made[0]
@@ -34,7 +37,7 @@ class DerivativeTest(unittest.TestCase):
             told[feature.name] = chain.cut(chain.made_in[feature.name], at) - chain.cut(index, at)
         really_cut(written, TrueWorld(probe=EXACT))
         counted = 0
-        every = list(worlds(plan, chain))
+        every = [each for each in worlds(plan, chain) if only in each[0]]
         random.Random(name).shuffle(every)
         for coordinate, world in every[: draws(most, len(every))]:
             step, near_enough = next((by for word, by in STEPS.items() if f" {word}" in coordinate), STEP)
@@ -51,6 +54,33 @@ class DerivativeTest(unittest.TestCase):
     def test_jaws_and_stops(self):
         self.assertGreater(self.check("float-housing-by-jaw", 9), 2)
 
+    def test_the_balls_radius(self):
+        """In full in what is touched from one side alone, and not at all in what is touched from both."""
+        for name, moves in (("float-housing-by-jaw", True), ("float-housing", False)):
+            job = set_value(shipped_plan(name).job, ("machines", 0, "probe", "radius_scatter"), 0.004)
+            plan = make_plan(job, models())
+            self.check(name, 1, plan, " ball ")
+            pair = max((each for each in budget_of(plan).pairs if each.asked.to == "main bore"), key=lambda p: p.u)
+            added = [each.u for each in pair.enters if each.source.kind == "ball"]
+            if moves:
+                self.assertAlmostEqual(added[0], 0.004, delta=0.0005)
+            else:
+                self.assertEqual(added, [])
+
+    def test_how_warm_a_part_is(self):
+        """Aluminium, 5 K off: a hole 60 from the zero is cut 60 x 23e-6 x 5 nearer to it, once the part is cold; two
+        holes of one setup by their distance alone."""
+        job = shipped_plan("float-housing").job
+        job = set_value(set_value(job, ("stock", "expansion"), 23.0), ("machines", 0, "temperature_spread"), 5.0)
+        plan = make_plan(job, models())
+        chain = Chain(plan)
+        ends = [np.array(job.part.feature(f"bolt hole {name}").at.as_tuple()) for name in ("SW", "NE")]
+        (term,) = {name for name in chain.cut(0, ends[0]).terms if name.endswith("temperature")}
+        nearer = [chain.cut(0, place).terms[term] for place in ends]
+        np.testing.assert_allclose(5.0 * (nearer[1] - nearer[0]), -23e-6 * 5.0 * (ends[1] - ends[0]), atol=1e-12)
+        without = set_value(job, ("stock", "expansion"), None)
+        self.assertFalse(any("temperature" in key for key in Chain(make_plan(without, models())).cut(0, ends[0]).terms))
+
     def test_indexed_about_axes(self):
         """Centres, how the axes repeat, and where the block lay count at each side with their own sign."""
         self.assertGreater(self.check("sluice-valve-block", 4), 4)
@@ -58,7 +88,7 @@ class DerivativeTest(unittest.TestCase):
     def test_all_other_demos(self):
         names = ("winch-cheek", "gland-spindle", "lamp-lid", "float-housing", "gate-hinge",
                  "float-housing-to-the-middle", "dial-ring-on-pins", "dial-ring-in-a-frame")  # fmt: skip
-        for name in names[: draws(2, len(names))]:
+        for name in names[: draws(1, len(names))]:
             with self.subTest(name):
                 self.check(name, 3)
 

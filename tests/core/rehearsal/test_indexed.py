@@ -315,7 +315,7 @@ class DemosTest(unittest.TestCase):
         for name in ("sluice-valve-block", "gland-spindle", "hinge-leaves"):
             plan = shipped_plan(name)
             # Four and twenty leaves take longer.
-            for seed in range(1, 1 + draws(1 if name == "hinge-leaves" else 3, 10)):
+            for seed in range(1, 1 + draws(1 if name == "hinge-leaves" else 2, 10)):
                 result = rehearsed(plan, seed)
                 self.assertEqual((result.alarms, result.amiss), ((), ()), (name, seed))
 
