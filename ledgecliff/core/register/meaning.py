@@ -38,7 +38,9 @@ _NAMED_BY = {"v-block": "v_block"}
 #: What of a rotary axis says where it is: how well that is known, and how it is driven, does not.
 _PLACE = {"kind", "word", "about", "centre", "sense", "flat_deg"}
 #: What of stock says nothing of the size that it has on paper.
-_NO_SIZE = {"measured", "is_measured", "varies", "varies_from", "material", "grain", "prepared", "batch", "lot", "expansion"}
+_NO_SIZE = {
+    "measured", "is_measured", "varies", "varies_from", "material", "grain", "prepared", "batch", "lot", "expansion",
+}  # fmt: skip
 #: What of an operation says nothing of the shape it leaves.
 _NO_SHAPE = {"name", "program", "features", "feed", "spindle", "peck", "pass_depth", "side_force", "board_offset"}
 
