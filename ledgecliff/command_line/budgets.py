@@ -106,6 +106,7 @@ def _offered(plan: Plan, each: Alternative) -> dict[str, Any]:
         "codes": each.cost.codes,
         "extra_stock": list(each.cost.extra_stock),
         "makes": each.cost.makes,
+        "brings": None if each.brings is None else each.brings.message(),
         "keeps": each.keeps,
     }
 

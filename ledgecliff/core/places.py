@@ -10,6 +10,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 
@@ -65,17 +67,38 @@ def hanging_on_centre(machine: Machine, before: Setup, after: Setup) -> tuple[Ro
 def moved_by_centre(machine: Machine, before: Setup, after: Setup, rotary: Rotary) -> Array:
     """How far (3, 3) what stays clamped from one setup to the other comes to lie elsewhere on the machine for a
     millimetre of a rotary axis's centre along X, Y and Z (columns): ``1 - R`` for one axis."""
+    stations = tuple(machine.station(each.station) for each in (before, after))
+    hangs_on = (machine.carriers, stations, before.index, after.index, rotary)
+    return _moved_by_centre(_Between(hangs_on, machine, before, after, rotary))
+
+
+@dataclass(frozen=True)
+class _Between:
+    """Known by what the result hangs on alone: setups differ in much else."""
+
+    hangs_on: tuple[object, ...]
+    machine: Machine = field(compare=False)
+    before: Setup = field(compare=False)
+    after: Setup = field(compare=False)
+    rotary: Rotary = field(compare=False)
+
+
+@lru_cache(maxsize=256)
+def _moved_by_centre(between: _Between) -> Array:
+    machine, before, after, rotary = between.machine, between.before, between.after, between.rotary
 
     def shift(centre: Array) -> Array:
         x, y, z = (float(value) for value in centre)
-        moved = rotary.model_copy(update={"centre": Point(x=x, y=y, z=z)})
-        carriers = tuple(moved if each is rotary else each for each in machine.carriers)
+        elsewhere = rotary.model_copy(update={"centre": Point(x=x, y=y, z=z)})
+        carriers = tuple(elsewhere if each.id == rotary.id else each for each in machine.carriers)
         there = machine.model_copy(update={"carriers": carriers})
         return tf_m_s(there, after).after(tf_m_s(there, before).inverse()).shift
 
     here = np.array(rotary.centre.as_tuple())
     at_rest = shift(here)
-    return np.column_stack([shift(here + way) - at_rest for way in np.eye(3)])
+    moved = np.column_stack([shift(here + way) - at_rest for way in np.eye(3)])
+    moved.flags.writeable = False
+    return moved
 
 
 def tf_m_carrier(machine: Machine, carrier: Station | Mount | Rotary, index: Iterable[IndexAngle] = ()) -> Placement:

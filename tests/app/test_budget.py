@@ -157,8 +157,7 @@ class BudgetTest(GuiTestCase):
 
     def test_something_cheaper_is_found(self):
         """Beside the findings of the rules, once it was looked for; gone with the plan it was found for."""
-        self.open(demo_job("float-housing"))
-        self.asked(2.5)
+        self.asked(0.06)
         self.show_budget()
         self.wait_for(lambda: self.document.findings is not None, "all findings")
         self.assertIn("CHEAPER_KEEPS_IT", {each.code for each in self.document.findings})

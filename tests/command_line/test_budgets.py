@@ -81,6 +81,7 @@ class BudgetTest(CommandTest):
             "keeps",
             "extra_stock",
             "makes",
+            "brings",
         }
         self.assertEqual(set(best), told)
         ways = [each["change"] for each in found["alternatives"] if each["change"].startswith("registered by")]

@@ -36,7 +36,7 @@ from ..weighing_worlds import WORLDS, WeighingWorlds
 _HEADS = ("what else", "95 %", "keeps", "min", "touches", "offsets", "needs")
 #: The table is never higher than this (pixels).
 _HEIGHT = 160
-_LINK_HEADS = ("from", "to", "adds", "of it")
+_LINK_HEADS = ("link", "adds", "of it")
 _LEGEND = (
     "What 95 % of parts stay within. A line stands where the tolerance ends, a dashed one where as much of it ends as "
     "may be taken."
@@ -170,8 +170,8 @@ class BudgetLens(QWidget):
         rows = []
         for each in links:
             share = f"{100.0 * each.u**2 / whole:.0f} %"
-            texts = (each.a.words, each.b.words, format_length(each.u, unit), share)
-            rows.append((texts, f"{each.a.words} to {each.b.words}: {texts[2]}, {share}"))
+            ends, adds = f"{each.a.words} – {each.b.words}", format_length(each.u, unit)
+            rows.append(((ends, adds, share), f"{ends}: {adds}, {share}"))
         self._fill(_LINK_HEADS, rows)
         self._document.light(frozenset().union(*(each.setups for each in links)))
 
@@ -297,4 +297,6 @@ def _texts(each: Alternative, unit: Unit) -> tuple[str, ...]:
     off = "" if each.expanded is None else format_length(each.expanded, unit)
     keeps = {True: "✓", False: "✕", None: ""}[each.keeps]
     cost, needs = each.cost, spell(each.cost.needs(), unit)
+    if each.brings is not None:
+        needs = f"brings: {each.brings.message(unit)}"
     return each.name, off, keeps, f"{cost.minutes:.1f}", str(cost.touches), str(cost.codes), needs

@@ -7,19 +7,23 @@ off what the setup makes may be is the error budget's word for that copy.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from ..budget.budget import Budget, budget_of
 from ..budget.pair import Pair
 from ..errors import CancelledError, LedgecliffError
+from ..finding import Finding
+from ..findings.rules import findings_of, in_order
 from ..frames import AXES, Axis
 from ..model.job import Job
 from ..plan import Plan, make_plan
 from ..probing.duration import probing_seconds
 from ..quantities import Unit, format_length, said
+from ..remedies.tried import that_come
 from ..setup_plan import SetupPlan
 from ..turns.turn_plan import Way
 from .ways import weighed_ways
@@ -67,6 +71,7 @@ class Alternative:
 
     ``pair`` is the worst of those that the setup makes, by its share of the tolerance where one has any; None where it
     makes none.  ``keeps`` says whether all with a tolerance keep the stated share of it, None where none has one.
+    ``brings`` is the worst error or hazard that would come with it, as far as that was looked for.
     """
 
     setup: int | None
@@ -75,6 +80,7 @@ class Alternative:
     pair: Pair | None
     cost: Cost
     keeps: bool | None
+    brings: Finding | None = None
 
     @property
     def is_now(self) -> bool:
@@ -92,6 +98,8 @@ class Alternative:
     def rank(self) -> tuple[object, ...]:
         """Those that keep it before those that do not; of those the cheapest; without a tolerance the nearest."""
         off = math.inf if self.expanded is None else round(self.expanded, 5)
+        if self.brings is not None:
+            return (2, off, *self.cost.order, not self.is_now, self.change)
         if self.keeps:
             return (0, *self.cost.order, off, not self.is_now, self.change)
         return (1, off, *self.cost.order, not self.is_now, self.change)
@@ -99,9 +107,20 @@ class Alternative:
 
 def alternatives(plan: Plan, setup: int, cancelled: Callable[[], bool] = lambda: False) -> tuple[Alternative, ...]:
     """All for one setup, the best first; what cannot be planned, or sets an axis by nothing, is left out.  Raises
-    CancelledError once ``cancelled``."""
+    CancelledError once ``cancelled``.  What was ranked of a plan is kept with it."""
+    known = _ranked.setdefault(plan, {})
+    if setup not in known:
+        known[setup] = _tried(plan, setup, cancelled)
+    return known[setup]
+
+
+#: By plan and setup, forgotten with the plan.
+_ranked: WeakKeyDictionary[Plan, dict[int, tuple[Alternative, ...]]] = WeakKeyDictionary()
+
+
+def _tried(plan: Plan, setup: int, cancelled: Callable[[], bool]) -> tuple[Alternative, ...]:
     now = budget_of(plan)
-    found = [_with(plan, plan, now, setup, "")]
+    found, plans = [_with(plan, plan, now, setup, "")], {"": plan}
     for change, job, makes in _changes(plan, setup, _axes_that_count(plan, now, setup), cancelled):
         if cancelled():
             raise CancelledError
@@ -109,17 +128,52 @@ def alternatives(plan: Plan, setup: int, cancelled: Callable[[], bool] = lambda:
             after = make_plan(job, plan.models)
             if _is_found(after, setup):
                 found.append(_with(plan, after, now, setup, change, makes))
+                plans[change] = after
         except CancelledError:
             raise
         except LedgecliffError:
             continue
-    return tuple(sorted(found, key=lambda each: each.rank))
+    return _vetted(found, plans, cancelled)
+
+
+def nearest_of(ranked: Sequence[Alternative]) -> Alternative:
+    """What leaves the least, of what brings nothing bad."""
+    return min(
+        ranked,
+        key=lambda each: (
+            each.brings is not None,
+            math.inf if each.expanded is None else round(each.expanded, 5),
+            each.rank,
+        ),
+    )
+
+
+def _vetted(
+    found: list[Alternative], plans: Mapping[str, Plan], cancelled: Callable[[], bool]
+) -> tuple[Alternative, ...]:
+    """The best first and the nearest looked at: what would bring an error or a hazard is neither."""
+    before: tuple[Finding, ...] | None = None
+    looked_at: set[str] = {""}
+    while True:
+        ranked = sorted(found, key=lambda each: each.rank)
+        wanted = [each for each in (ranked[0], nearest_of(ranked)) if each.change not in looked_at]
+        if not wanted:
+            return tuple(ranked)
+        if cancelled():
+            raise CancelledError
+        if before is None:
+            before = findings_of(plans[""], cancelled)
+        each = wanted[0]
+        looked_at.add(each.change)
+        come = that_come(before, findings_of(plans[each.change], cancelled))
+        worst = next((one for one in in_order(plans[""], come) if one.severity in ("hazard", "error")), None)
+        found = [replace(one, brings=worst) if one is each else one for one in found]
 
 
 def said_of(ranked: Sequence[Alternative], unit: Unit) -> str:
     """Which is the best and which the nearest, beside how it is now, in sentences; of those that make some pair."""
     best, now = ranked[0], next(each for each in ranked if each.is_now)
-    nearest = min(ranked, key=lambda each: (each.expanded if each.expanded is not None else math.inf, each.rank))
+    nearest = nearest_of(ranked)
 
     def told(each: Alternative) -> str:
         off = format_length(each.expanded or 0.0, unit)

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from ..budget.budget import budget_of
 from ..plan import Plan, make_plan
-from .ranked import Alternative, alternatives, cost_of, worst_of
+from .ranked import Alternative, alternatives, cost_of, nearest_of, worst_of
 
 Choose = Callable[[Sequence[Alternative]], Alternative]
 
@@ -20,7 +19,7 @@ def routes(plan: Plan, cancelled: Callable[[], bool] = lambda: False) -> tuple[A
     Each setup chooses with what those before it have chosen already.  Raises CancelledError once ``cancelled``.
     """
     found = [_route(plan, plan, [], [])]
-    for choose in (_best, _nearest):
+    for choose in (_best, nearest_of):
         after, changes, makes = _chosen(plan, choose, cancelled)
         if changes and all(after.job != each.job for each in found):
             found.append(_route(plan, after, changes, makes))
@@ -29,10 +28,6 @@ def routes(plan: Plan, cancelled: Callable[[], bool] = lambda: False) -> tuple[A
 
 def _best(ranked: Sequence[Alternative]) -> Alternative:
     return ranked[0]
-
-
-def _nearest(ranked: Sequence[Alternative]) -> Alternative:
-    return min(ranked, key=lambda each: (math.inf if each.expanded is None else round(each.expanded, 5), each.rank))
 
 
 def _chosen(plan: Plan, choose: Choose, cancelled: Callable[[], bool]) -> tuple[Plan, list[str], list[str]]:

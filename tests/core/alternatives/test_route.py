@@ -5,12 +5,13 @@ from __future__ import annotations
 import unittest
 
 from ledgecliff.core.alternatives.cheaper import cheaper_keeps
-from ledgecliff.core.alternatives.ranked import alternatives
+from ledgecliff.core.alternatives.ranked import alternatives, nearest_of
 from ledgecliff.core.alternatives.route import routes
 from ledgecliff.core.budget.budget import budget_of
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.tolerances import seen_from, with_asked
 from ledgecliff.core.errors import CancelledError
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.plan import make_plan
 from tests.helpers import models, shipped_plan
 
@@ -39,21 +40,38 @@ class RouteTest(unittest.TestCase):
             routes(asked(0.1), lambda: True)
 
 
+class VettedTest(unittest.TestCase):
+    def test_what_would_bring_an_error_is_neither_the_best_nor_the_nearest(self):
+        """Jaw and stop would do for 2.5, with fewer touches than the bore; but with them something cannot be made."""
+        plan = asked(2.5, "float-housing")
+        ranked = alternatives(plan, 1)
+        before = {each.key for each in findings_of(plan) if each.severity in ("hazard", "error")}
+        for each in (ranked[0], nearest_of(ranked)):
+            after = findings_of(make_plan(each.job, models()))
+            self.assertFalse({one.key for one in after if one.severity in ("hazard", "error")} - before, each.name)
+        refused = [each for each in ranked if each.brings is not None]
+        self.assertTrue(refused)
+        self.assertEqual(list(ranked[-len(refused) :]), refused)
+        for each in refused:
+            codes = {one.code for one in findings_of(make_plan(each.job, models()))}
+            self.assertIn(each.brings.code, codes)
+
+
 class CheaperTest(unittest.TestCase):
     def told(self, value, name):
         return list(cheaper_keeps(alternatives(asked(value, name), 1)))
 
     def test_told_where_it_keeps_it(self):
-        """The bore is probed, and jaw and stop would do: fewer touches; by its own step the job becomes that."""
-        (found,) = self.told(2.5, "float-housing")
+        """The jaw is touched, and its known place would do: a touch less; by its own step the job becomes that."""
+        (found,) = self.told(0.06, "float-housing-by-jaw")
         self.assertEqual((found.code, found.severity, found.setup), ("CHEAPER_KEEPS_IT", "note", "Op 20"))
-        plan = asked(2.5, "float-housing")
+        plan = asked(0.06, "float-housing-by-jaw")
         job = plan.job
         for path, value in found.fixes[0].changes:
             job = set_value(job, path, value)
         best = alternatives(plan, 1)[0]
         self.assertEqual(job, best.job)
-        pair = next(each for each in budget_of(make_plan(job, models())).pairs if each.asked.tolerance == 2.5)
+        pair = next(each for each in budget_of(make_plan(job, models())).pairs if each.asked.tolerance == 0.06)
         self.assertLessEqual(pair.share, job.tolerance_share)
 
     def test_not_told_where_only_this_keeps_it_or_nothing_does(self):
