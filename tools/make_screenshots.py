@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QApplication  # noqa: E402 - settings must point a
 
 from ledgecliff.app.comparing import CompareZeros  # noqa: E402
 from ledgecliff.app.main import make_window  # noqa: E402
+from ledgecliff.core.edits.tolerances import seen_from, with_asked  # noqa: E402
 from ledgecliff.core.quantities import said_signed  # noqa: E402
 from ledgecliff.core.record.entries import RecordEntry  # noqa: E402
 from ledgecliff.core.record.subjects import subjects_of_setup  # noqa: E402
@@ -85,13 +86,6 @@ def main() -> None:
     document.show_lens("cut")
     document.show_operation(2)
     picture_now("cut")
-    document.show_scene(3)
-    document.show_lens("hold")
-    window.commands.toggle_solid_view()
-    window.desk.stage.solid_view.plane.setCurrentIndex(2)
-    wait(lambda: window.desk.stage.solid_view._window is not None)
-    picture_of_screen("solid")
-    window.commands.toggle_solid_view()
     window.commands.open_sheet("shop")
     window.desk.stage.shop_sheet.pick("small vise")
     picture_now("shop")
@@ -127,6 +121,9 @@ def main() -> None:
     window.desk.files.open(demo_job("dial-ring-on-pins"))
     wait(lambda: document.job.title == "Dial ring on pins" and not window.desk.files.busy())
     picture("turn", 2, "hold")
+    wait(lambda: not window.desk.stage.turn_panel.weighing.busy(), 60.0)
+    picture_now("turn")
+    budget()
     window.desk.files.open(demo_job("rack-shoes"))
     wait(lambda: document.job.title == "Rack shoes" and not window.desk.files.busy())
     window.commands.show_view("table")
@@ -145,6 +142,21 @@ def main() -> None:
     picture_now("record-night-shift")
     window._closing = True
     window.close()
+
+
+def budget() -> None:
+    """By stop and jaw, a tolerance asked for, and the chain of the worst pair."""
+    window.desk.files.open(demo_job("float-housing-by-jaw"))
+    wait(lambda: document.job.title == "Float housing by jaw" and not window.desk.files.busy())
+    edge = [each.name for each in document.job.part.features].index("bore edge break")
+    document.apply("asked", lambda job: seen_from(with_asked(job, edge, "position", 0.06), edge, "main bore"))
+    document.show_scene(3)
+    document.show_lens("budget")
+    lens = window.desk.stage.budget
+    wait(lambda: lens.weighing.routes, 60.0)
+    lens.of_chain.click()
+    picture_now("budget")
+    window.commands.undo()
 
 
 def released() -> None:
@@ -258,15 +270,6 @@ def fill_register() -> None:
     told = (("left side, moving +", -574.62), ("radius, +", 5.0), ("surface", -569.62), ("must read, −", 50.0))
     lines = tuple(f"X: {words} {said_signed(mm)}" for words, mm in (*told, ("G54 X", -519.62)))
     desk.write([register.with_value(desk.entry("G54"), value(-519.62, -214.01, -409.5), "tape", lines)])
-
-
-def picture_of_screen(name: str) -> None:
-    """What the screen shows, since VTK's picture is not one of Qt's."""
-    for _ in range(50):
-        application.processEvents()
-        time.sleep(0.02)
-    screen = window.screen().grabWindow(0, window.x(), window.y(), window.width(), window.height())
-    screen.save(str(OUT / f"{name}.png"))
 
 
 def picture_now(name: str) -> None:

@@ -97,7 +97,7 @@ def _moved_by_centre(between: _Between) -> Array:
     here = np.array(rotary.centre.as_tuple())
     at_rest = shift(here)
     moved = np.column_stack([shift(here + way) - at_rest for way in np.eye(3)])
-    moved.flags.writeable = False
+    moved.setflags(write=False)
     return moved
 
 
