@@ -377,6 +377,8 @@ class Stage(QWidget):
             self.budget.refresh()
             self._pages.setCurrentWidget(self.budget)
             return
+        if self._document.lens != "datum":
+            self._document.light(frozenset())  # a link of a chain is looked at there
         self._pages.setCurrentWidget(self._board)
         panel = self.panels[self.panel_key()]
         panel.refresh()
