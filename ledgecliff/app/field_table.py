@@ -13,7 +13,8 @@ from typing import Any, Literal
 
 from ledgecliff.core.changing import Path
 
-FieldKind = Literal["length", "feed", "angle", "seconds", "minutes", "number", "count", "text", "tool"]
+#: A scatter is a length that is so small that it is shown with one more decimal.
+FieldKind = Literal["length", "scatter", "feed", "angle", "seconds", "minutes", "number", "count", "text", "tool"]
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QWidget
 
 from ledgecliff.core.changing import Path, path_words, value_at
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.quantities import Unit, format_length
+from ledgecliff.core.quantities import Unit, decimals, format_length, mm_per
 from ledgecliff.core.typed import parse_feed, parse_length
 
 from .field_table import FieldSpec
@@ -125,7 +125,7 @@ class ValueField(QWidget):
             if self.spec.kind == "text":
                 self.entry.setCursorPosition(0)
         unit = self._editor.unit
-        units = {"length": unit, "feed": f"{unit}/min", "angle": "°", "seconds": "s"}
+        units = {"length": unit, "scatter": unit, "feed": f"{unit}/min", "angle": "°", "seconds": "s"}
         self.unit_label.setText(units.get(self.spec.kind, ""))
         self._say("", bad=False)
 
@@ -138,6 +138,9 @@ class ValueField(QWidget):
             return self.spec.show(value)
         if self.spec.kind in ("angle", "seconds", "minutes", "number"):
             return f"{value:g}"
+        if self.spec.kind == "scatter":
+            unit = self._editor.unit
+            return f"{value / mm_per(unit):.{decimals(unit) + 1}f}"
         if self.spec.kind in ("length", "feed"):
             return format_length(value, self._editor.unit)
         return str(value)
@@ -156,7 +159,7 @@ class ValueField(QWidget):
         if self.spec.optional and not text.strip():
             return "" if self.spec.kind == "text" else None
         match self.spec.kind:
-            case "length":
+            case "length" | "scatter":
                 return parse_length(text, unit)
             case "feed":
                 return parse_feed(text, unit)

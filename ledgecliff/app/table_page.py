@@ -195,10 +195,12 @@ class TablePanel(LensPanel):
         path: Path = ("machines", self.job.number_of(machine))
         blank = "Blank: nobody has said, and it is not counted."
         fields = (
-            length("A cut lands to", "One standard deviation, from where its zero says.", *path, "accuracy"),
-            length("A touch repeats to", "One standard deviation.", *path, "probe", "repeatability"),
-            length("Ball known to", f"One standard deviation of its effective radius. {blank}",
-                   *path, "probe", "radius_scatter", optional=True),
+            FieldSpec("Cuts land to", (*path, "accuracy"), "scatter",
+                      "One standard deviation, from where their zero says."),
+            FieldSpec("Touches to", (*path, "probe", "repeatability"), "scatter",
+                      "How a touch repeats, one standard deviation."),
+            FieldSpec("Ball known to", (*path, "probe", "radius_scatter"), "scatter",
+                      f"One standard deviation of its effective radius. {blank}", True),
             FieldSpec("Parts within (K)", (*path, "temperature_spread"), "number",
                       f"How far from 20 °C while they are cut, plus or minus. {blank}", True),
         )  # fmt: skip

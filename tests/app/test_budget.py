@@ -164,3 +164,24 @@ class BudgetTest(GuiTestCase):
         self.commands.undo()
         self.wait_for(lambda: self.document.findings is not None, "all findings")
         self.assertNotIn("CHEAPER_KEEPS_IT", {each.code for each in self.document.findings})
+
+    def test_how_well_things_are_known_is_typed(self):
+        """In inches a micrometre is not shown as nothing; silly values are refused with what was there kept."""
+        self.document.show_unit("in")
+        self.commands.show_view("table")
+        panel = self.desk.stage.table_page.panel
+
+        def field(label):
+            return next(each for each in panel.fields if each.spec.label == label)
+
+        self.assertEqual((field("Touches to").entry.text(), field("Cuts land to").entry.text()), ("0.00004", "0.00016"))
+        for label, text in (("Ball known to", "-1"), ("Ball known to", "x"), ("Parts within (K)", "warm")):
+            self.type_in(field(label).entry, text)
+            self.assertTrue(field(label).said.text(), (label, text))
+        machine = self.document.job.machine
+        self.assertEqual((machine.probe.radius_scatter, machine.temperature_spread), (None, None))
+        self.type_in(field("Ball known to").entry, "0.00008")
+        self.type_in(field("Parts within (K)").entry, "5")
+        machine = self.document.job.machine
+        self.assertAlmostEqual(machine.probe.radius_scatter, 0.00008 * 25.4, 9)
+        self.assertEqual((machine.temperature_spread, field("Ball known to").entry.text()), (5.0, "0.00008"))
