@@ -18,7 +18,7 @@ from ..places import carrying_axis, moved_by_centre, rotaries_under, stands_at, 
 from ..scatter import Scatter
 from ..setup_plan import SetupPlan
 from ..turns.turn_plan import SeatPlay, jig_play, turns_of
-from .lying import SKEW, across_first, is_untouched, seat_off, stands_off
+from .lying import SKEW, across_first, is_untouched, seat_off, stands_along, stands_off
 from .moved import Moved
 from .offs import NOTHING, Kind, Off, Source, added
 from .seating import End, Seating, seating
@@ -115,7 +115,7 @@ def stands(chain: Chain, index: int) -> Off:
         chain.met(
             Source(f"{own} stands {axis}", "stands", f"where what holds it stands in {axis.upper()}, {name}", each), way
         )
-        for axis, each, way in zip(AXES, scatter, _UNIT, strict=True)
+        for axis, each, way in zip(AXES, scatter, stands_along(since.machine, since.setup).T, strict=True)
     )
 
 

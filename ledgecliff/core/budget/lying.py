@@ -5,13 +5,15 @@ from __future__ import annotations
 
 import math
 
-from ..frames import AXES
+import numpy as np
+
+from ..frames import AXES, Array, rotation
 from ..holding import Holding
 from ..holding.giving_place import BY_HAND, gives_place, pushed_toward
 from ..model.machine import Machine
 from ..model.pattern import Pattern
 from ..model.setup import Setup
-from ..places import rotaries_under
+from ..places import rotaries_under, station_of
 from ..plan import Plan
 from ..scatter import Scatter
 
@@ -25,7 +27,7 @@ _STATIONS = Scatter("normal", 0.01, origin="assumed")
 
 
 def stands_off(machine: Machine, setup: Setup, holding: Holding) -> tuple[Scatter, Scatter, Scatter]:
-    """Of what holds it, along the machine's axes."""
+    """Of what holds it, along the axes of ``stands_along``."""
     guess = Scatter("even", _GUESS_SHARE * setup.probing.guess, origin="assumed")
     under = rotaries_under(machine, setup)
     centre = under[0].uncertainty if under and holding.rotary_axis() is not None else None
@@ -37,6 +39,13 @@ def stands_off(machine: Machine, setup: Setup, holding: Holding) -> tuple[Scatte
         for axis, each in zip(AXES, (guess, across, across), strict=True)
     )
     return x, y, z
+
+
+def stands_along(machine: Machine, setup: Setup) -> Array:
+    """The ways (columns, 3, 3, on the machine) along which what holds a setup stands off: a zero is taken along the
+    axes as its station is turned, and so is what is known of its place."""
+    station = station_of(machine, setup)
+    return np.eye(3) if station.on is not None else rotation("z", station.turn_deg)
 
 
 def is_untouched(plan: Plan, index: int) -> bool:

@@ -12,7 +12,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..budget.lying import SKEW, across_first, lies_off, stands_off
+from ..budget.lying import SKEW, across_first, lies_off, stands_along, stands_off
 from ..carried import in_one_place, takes_over
 from ..frames import AXES, Array, rotation
 from ..model.base import Point
@@ -108,6 +108,7 @@ def _fixture_off(machine: Machine, planned: PlannedSetup, seed: int) -> Point:
     setup, who = planned.setup, _who(planned) if planned.stands_alone else (planned.setup.id,)
     scatter = stands_off(machine, setup, planned.holding)
     off = np.array([each.draw(stream(seed, *who, "fixture", axis)) for axis, each in zip(AXES, scatter, strict=True)])
+    off = stands_along(machine, setup) @ off
     if planned.pattern_error is not None:
         pattern = Scatter("normal", planned.pattern_error)
         off[:2] += [pattern.draw(stream(seed, *_who(planned), "station", axis)) for axis in AXES[:2]]

@@ -22,8 +22,9 @@ from ledgecliff.core.first_article.lines import lines_of
 from ledgecliff.core.model.figure import FromRecord
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.scatter import Scatter
-from ledgecliff.store.demo import demo_job
+from ledgecliff.store.demo import demo_job, demo_names
 from ledgecliff.store.job_files import read_job
+from tests.draws import draws
 from tests.helpers import demo, models, shipped_plan
 
 
@@ -240,6 +241,23 @@ class FindingsTest(unittest.TestCase):
                 job = with_zero(job, setup, "y", DatumChoice("", f"stock {side} side"))
             found = list(saw_cut_in_chain(make_plan(job, winch.models)))
             self.assertEqual([each.setup for each in found], told, "turned about X, the low end comes up")
+
+
+class TurnedTableTest(unittest.TestCase):
+    def test_however_stations_are_turned_on_the_table_pairs_are_off_as_far(self):
+        """What is known of a fixture's place is known along the axes as it is turned; in inches too."""
+        for name in (*demo_names()[:: draws(4, 1)], "float-housing-to-the-middle"):
+            plan = shipped_plan(name)
+            job = plan.job
+            for number, machine in enumerate(job.machines):
+                job = set_value(job, ("machines", number, "program_units"), "in")
+                for k, station in enumerate(machine.stations):
+                    if station.on is None:
+                        path = ("machines", number, "stations", k, "turn_deg")
+                        job = set_value(job, path, station.turn_deg + 37.0)
+            turned = make_plan(job, plan.models)
+            for before, after in zip(budget_of(plan).pairs, budget_of(turned).pairs, strict=True):
+                self.assertAlmostEqual(after.expanded / before.expanded, 1.0, delta=1e-3, msg=(name, before.asked.key))
 
 
 if __name__ == "__main__":
