@@ -194,17 +194,28 @@ class TablePanel(LensPanel):
         """How well things of the machine are known, which the error budget counts with."""
         path: Path = ("machines", self.job.number_of(machine))
         blank = "Blank: nobody has said, and it is not counted."
-        fields = (
+        fields = [
             FieldSpec("Cuts land to", (*path, "accuracy"), "scatter",
                       "One standard deviation, from where their zero says."),
-            FieldSpec("Touches to", (*path, "probe", "repeatability"), "scatter",
-                      "How a touch repeats, one standard deviation."),
-            FieldSpec("Ball known to", (*path, "probe", "radius_scatter"), "scatter",
-                      f"One standard deviation of its effective radius. {blank}", True),
+            FieldSpec("Tools' lengths to", (*path, "length_scatter"), "scatter",
+                      f"One standard deviation of each, but for probes. {blank}", True),
+        ]  # fmt: skip
+        wheres: list[Path] = [(*path, "probe"), *((*path, "more_probes", k) for k in range(len(machine.more_probes)))]
+        for probe, where in zip(machine.probes, wheres, strict=True):
+            whose = f", T{probe.tool}" if machine.more_probes else ""
+            fields += [
+                FieldSpec(f"Touches to{whose}", (*where, "repeatability"), "scatter",
+                          "How a touch repeats, one standard deviation."),
+                FieldSpec(f"Ball known to{whose}", (*where, "radius_scatter"), "scatter",
+                          f"One standard deviation of its effective radius. {blank}", True),
+                FieldSpec(f"Probe's length to{whose}", (*where, "length_scatter"), "scatter",
+                          f"One standard deviation. {blank}", True),
+            ]  # fmt: skip
+        fields.append(
             FieldSpec("Parts within (K)", (*path, "temperature_spread"), "number",
                       f"How far from 20 °C while they are cut, plus or minus. {blank}", True),
         )  # fmt: skip
-        self.add_sections((Section("How well it is known", fields),))
+        self.add_sections((Section("How well it is known", tuple(fields)),))
 
     def _build_top(self, machine: Machine) -> None:
         """Where the table's top ends, if anybody has said so."""

@@ -87,16 +87,17 @@ def problem_words(message: str) -> str:
 
 
 def _replaced(model: Any, path: Path, value: Any) -> Any:
-    """Plain data of ``model`` with the value exchanged, ready to be validated."""
+    """``model`` with the value exchanged, ready to be validated: plain data along the path, and what lies beside it as
+    it is, so that it stays the same object and what hangs on it is not worked out again."""
     if not path:
         return _plain(tuple(value) if isinstance(value, list) else value)
     step, rest = path[0], path[1:]
     if model is None:
         return {step: _replaced(None, rest, value)}
     if isinstance(step, int):
-        return [_replaced(item, rest, value) if k == step else _plain(item) for k, item in enumerate(model)]
+        return [_replaced(item, rest, value) if k == step else item for k, item in enumerate(model)]
     return {
-        name: _replaced(getattr(model, name), rest, value) if name == step else _plain(getattr(model, name))
+        name: _replaced(getattr(model, name), rest, value) if name == step else getattr(model, name)
         for name in type(model).model_fields
     }
 

@@ -94,17 +94,24 @@ def stands(feature: Feature, p_solid: manifold3d.Manifold) -> bool:
     found = level(feature)
     if found is not None:
         return _is_surface(p_solid, found, out)
-    return feature.kind in WIDE and not _is_inside(p_solid, at - _SKIN * out)
+    return feature.kind in WIDE and not is_inside(p_solid, at - _SKIN * out)
 
 
 def _is_surface(p_solid: manifold3d.Manifold, at: Array, out: Array) -> bool:
-    return _is_inside(p_solid, at - _SKIN * out) and not _is_inside(p_solid, at + _SKIN * out)
+    return is_inside(p_solid, at - _SKIN * out) and not is_inside(p_solid, at + _SKIN * out)
 
 
-def _is_inside(p_solid: manifold3d.Manifold, at: Array) -> bool:
+def is_inside(p_solid: manifold3d.Manifold, at: Array) -> bool:
     """By how often an upright line crosses the surface above the place."""
     x, y, z = (float(value) for value in at)
     return len(p_solid.ray_cast((x, y, z), (x, y, _FAR))) % 2 == 1
+
+
+def sunk_by_length(out: Array, up: Array) -> Array:
+    """How far (3,) a plane that looks along ``out`` is left for each millimetre that the tool which leaves it, cutting
+    from above (``up``), is longer than it counts for: deeper along its own normal; walls stay where they are."""
+    sunk: Array = -max(float(out @ up), 0.0) * out
+    return sunk
 
 
 def ways_across(feature: Feature) -> Array:

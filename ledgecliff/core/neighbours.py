@@ -10,7 +10,7 @@ All instances of a setup run the same way, so what stands about any of them coun
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import numpy as np
@@ -21,6 +21,7 @@ from .frames import IDENTITY, Array, Placement
 from .holding.holding import Block, shaped_block
 from .locating import Clamping
 from .model.machine import Machine
+from .model.setup import Setup
 from .model.stations import IndexAngle, Station
 from .once import lazy
 from .places import carrying_axis, rotaries_under, station_of, tf_m_station
@@ -62,12 +63,18 @@ class AtStations:
     """A setup as it is clamped, and every station where it is so, each with where its rotary axes stand.
 
     A plate or board carries all stations of a pattern: ``bases`` are where that itself stands, none where what holds
-    the part stands at each station.
+    the part stands at each station.  Two are equal that stand alike, wherever their zeros are.
     """
 
-    clamping: Clamping
+    clamping: Clamping = field(compare=False)
     stations: tuple[Stands, ...]
     bases: tuple[Stands, ...] = ()
+    _stands_alike: tuple[object, ...] = field(init=False, repr=False)
+
+    def __post_init__(self) -> None:
+        setup = self.clamping.setup
+        alike = (self.clamping.holding, setup.name, setup.machine, setup.station, _aside(setup))
+        object.__setattr__(self, "_stands_alike", alike)
 
 
 class LaterNeighbourhood:
@@ -264,11 +271,16 @@ def _is_near(block: Block, near: tuple[Array, Array]) -> bool:
     return _meet_in_plan(near, (np.array(block.low), np.array(block.high)))
 
 
+def _aside(setup: Setup) -> float:
+    """How far beyond what it touches a setup's probing takes the stylus's ball (mm)."""
+    routine = setup.probing
+    return routine.stand_off + routine.overtravel + 2.0 * routine.guess
+
+
 def _reach(machine: Machine, mine: Clamping) -> float:
     """How far beyond stock and holding anything may come in plan (mm): the axis of a tool by its radius, the stylus by
     its stand-off, and round either the spindle or the widest holder."""
-    routine = mine.setup.probing
-    aside = routine.stand_off + routine.overtravel + 2.0 * routine.guess + machine.probe.ball_diameter
+    aside = _aside(mine.setup) + machine.probe.ball_diameter
     radius = max((cutter.diameter / 2.0 for cutter in machine.cutters), default=0.0)
     widest = max([machine.nose_diameter, *(cutter.holder_diameter for cutter in machine.cutters)])
     return max(aside, radius) + widest / 2.0 + _SPARE

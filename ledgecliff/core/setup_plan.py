@@ -25,10 +25,10 @@ from .holding.taped import taped_area
 from .holding.tooling import Removal, Standing, ToolUse, tool_use
 from .in_process.states import Cutting
 from .locating import Clamping, Located, located
-from .model.holding import BoardHold
+from .model.holding import BoardHold, Fixture, Hold
 from .model.job import made_on
 from .model.machine import Machine
-from .model.orientation import exact_direction, opposite
+from .model.orientation import Orientation, exact_direction, opposite
 from .model.part import Feature
 from .model.parting import PartingPlane
 from .model.setup import Setup
@@ -298,11 +298,11 @@ def clamped(
         raise PlanError(f"Nothing of the stock is left for {setup.name} to hold.")
     machine = of_job.machine
     if still is None:
-        needs, fixture = OwnNeeds(of_job.fixtures, of_job.features), machine.fixture_at(setup.station)
+        fixture = machine.fixture_at(setup.station)
         s_shift = over.s_shift if over else None
-        level = hold_part(setup, fixture, before, of_job.geometry, s_shift, behind, needs)
+        level = _seated(setup.hold, setup.orientation, fixture, before, of_job, s_shift, behind)
     else:
-        level = held_on(still, before)
+        level = _held_on(still, before)
     holding = as_it_stands(level, machine, setup, of_job.geometry)
     wcs = place_wcs(setup.datum, holding, of_job.features, over.s_zeros if over else None)
     place = located(machine, setup, holding, wcs)
@@ -310,6 +310,24 @@ def clamped(
     if over is not None and over.on_axis:
         turned = tuple(each for each in turned if each.rotary is not rotaries_under(machine, setup)[0])
     return Clamping(as_it_lies(machine, setup), level, holding, wcs, place, turned, still is not None)
+
+
+@lru_cache(maxsize=256)
+def _seated(
+    hold: Hold,
+    orientation: Orientation,
+    fixture: Fixture,
+    before: InProcessStock,
+    of_job: OfJob,
+    s_shift: tuple[float, float] | None,
+    behind: Block | None,
+) -> Holding:
+    """One object for setups that differ in their zeros alone, so that all that hangs on how stock is held is kept."""
+    needs = OwnNeeds(of_job.fixtures, of_job.features)
+    return hold_part(hold, orientation, fixture, before, of_job.geometry, s_shift, behind, needs)
+
+
+_held_on = lru_cache(maxsize=256)(held_on)
 
 
 @dataclass(frozen=True, eq=False)

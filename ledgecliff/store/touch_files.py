@@ -19,6 +19,7 @@ from ledgecliff.core.measuring.measured_drawing import COLUMNS, measured_sheet, 
 from ledgecliff.core.measuring.results_back import ReturnedResults
 from ledgecliff.core.model.base import Model
 from ledgecliff.core.model.job import Job
+from ledgecliff.core.model.machine import Machine
 from ledgecliff.core.model.stations import Rotary
 from ledgecliff.core.model.work_offsets import codes_of
 from ledgecliff.core.plain_text import harmless_cell
@@ -49,7 +50,10 @@ def read_world(path: Path, job: Job) -> TrueWorld:
     machines = job.machines
     _known(path, "setup", [setup.name for setup in world.setups], [setup.name for setup in job.setups])
     _known(path, "rotary axis", [axis.axis for axis in world.axes], _axes_of(job))
-    _known(path, "tool", [tool.number for tool in world.tools], _tools_of(job))
+    for tool in world.tools:
+        if tool.machine is not None:
+            _known(path, "machine", [tool.machine], [machine.name for machine in machines])
+        _known(path, "tool", [tool.number], _tools_of(machines, tool.machine))
     for offset in world.offsets:
         if offset.machine is not None:
             _known(path, "machine", [offset.machine], [machine.name for machine in machines])
@@ -66,10 +70,11 @@ def _axes_of(job: Job) -> list[str]:
     return [each.name for machine in job.machines for each in machine.carriers if isinstance(each, Rotary)]
 
 
-def _tools_of(job: Job) -> list[int]:
+def _tools_of(machines: Sequence[Machine], name: str | None) -> list[int]:
     return [
         n
-        for each in job.machines
+        for each in machines
+        if name in (None, each.name)
         for n in (*(probe.tool for probe in each.probes), *(cutter.tool for cutter in each.cutters))
     ]
 

@@ -74,6 +74,21 @@ class SetValueTest(unittest.TestCase):
         self.assertEqual(before.setups[1].hold.parallels_height, 24.0)
         self.assertEqual(changing.set_value(after, ("setups", 1, "hold", "parallels_height"), 24.0), before)
 
+    def test_what_lies_beside_stays_the_same_object(self):
+        """So that what is kept of it is found again without comparing it all."""
+        before = demo()
+        after = changing.set_value(before, ("setups", 1, "hold", "parallels_height"), 25.0)
+        self.assertIs(after.setups[0], before.setups[0])
+        self.assertIs(after.setups[1].datum, before.setups[1].datum)
+        self.assertIs(after.machines[0], before.machines[0])
+        self.assertIs(after.part, before.part)
+
+    def test_what_it_fits_is_checked_all_the_same(self):
+        """What refers to a name that is changed elsewhere is told, though it is not changed itself."""
+        names = [each.name for each in demo().part.features]
+        with self.assertRaises(InvalidValueError):
+            changing.set_value(demo(), ("part", "features", names.index("main bore"), "name"), "another bore")
+
     def test_path_in_words(self):
         self.assertEqual(
             changing.path_words(("setups", 0, "hold", "parallels_height")), "setup 1, hold, parallels height"

@@ -8,6 +8,7 @@ import unittest
 import numpy as np
 
 from ledgecliff.core.changing import set_value
+from ledgecliff.core.edits.lying import set_datum
 from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.model.machine import ProbingRoutine
 from ledgecliff.core.model.operations import Face
@@ -88,6 +89,16 @@ class NeighbourTest(unittest.TestCase):
         self.assertIs(plan_of(side_by_side(400.0)).setups[0].neighbours, NOBODY)
         self.assertIs(demo_plan().setups[0].neighbours, NOBODY)
         self.assertIsNot(plan_of(side_by_side(160.0)).setups[0].neighbours, NOBODY)
+
+    def test_what_is_kept_hangs_on_all_that_it_takes(self):
+        """A wider way of the probe reaches what stood too far away; another zero changes nothing."""
+        job = side_by_side(240.0)
+        near = plan_of(job).setups[0].neighbours
+        self.assertIs(near, NOBODY)
+        wider = plan_of(set_value(job, ("setups", 0, "probing", "stand_off"), 60.0)).setups[0].neighbours
+        self.assertEqual(len(wider.blocks), 4)
+        beside = plan_of(set_datum(side_by_side(160.0), 1, "x", "stock minus side")).setups[0].neighbours
+        self.assertIs(beside, plan_of(side_by_side(160.0)).setups[0].neighbours)
 
     def test_a_setup_in_the_same_vise_is_no_neighbour(self):
         one = setup(probing=ROUTINE)

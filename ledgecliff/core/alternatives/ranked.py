@@ -14,6 +14,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 
 from ..budget.budget import Budget, budget_of
+from ..budget.chain import chain_of
 from ..budget.pair import Pair
 from ..errors import CancelledError, LedgecliffError
 from ..finding import Finding
@@ -127,6 +128,7 @@ def _tried(plan: Plan, setup: int, cancelled: Callable[[], bool]) -> tuple[Alter
         try:
             after = make_plan(job, plan.models)
             if _is_found(after, setup):
+                chain_of(after, begins=plan)
                 found.append(_with(plan, after, now, setup, change, makes))
                 plans[change] = after
         except CancelledError:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
+from ..budget.chain import chain_of
 from ..budget.pair import Pair
 from ..budget.sides import far_side
 from ..edits.turns import with_way
@@ -45,6 +46,7 @@ def _tried(plan: Plan, index: int, offer: WayOffer) -> Iterator[WeighedWay]:
         return
     try:
         after = make_plan(job, plan.models)
+        chain_of(after, begins=plan)
         pair = far_side(turns_of(after)[index - 1], after)
     except CancelledError:
         raise

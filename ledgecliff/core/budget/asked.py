@@ -131,11 +131,8 @@ def off_of(chain: Chain, asked: Asked) -> Off:
     if not asked.to:
         first = min(chain.made_in.values())
         return mine - chain.cut(first, at)
-    seen_in = chain.made_in.get(asked.to)
-    if seen_in is None:
-        return mine  # what was in the blank lies where it is told
-    other = chain.cut(seen_in, at) + chain.landing(seen_in, asked.to, asked.to) + chain.treated(asked.to, seen_in, last)
-    return mine - other
+    # What was in the blank lies where it is told.
+    return mine - chain.feature(asked.to, at, last)
 
 
 def _wider(chain: Chain, name: str) -> Off:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from ..once import once_each
 from ..plan import Plan
 from .asked import asked_of, off_of
-from .chain import Chain
+from .chain import chain_of
 from .offs import Source
 from .pair import Pair, every, pair_of
 
@@ -46,7 +46,7 @@ def budget_rehearsed(plan: Plan) -> Budget:
 
 
 def _budget(plan: Plan, counts: Callable[[Source], bool]) -> Budget:
-    chain = Chain(plan)
+    chain = chain_of(plan)
     offs = [(asked, off_of(chain, asked)) for asked in asked_of(chain)]
     pairs = tuple(pair_of(chain, asked, off, counts) for asked, off in offs)
     return Budget(pairs, chain.sources)

@@ -16,11 +16,14 @@ sign.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from weakref import WeakKeyDictionary, ref
 
 import numpy as np
 
+from ..feature_places import sunk_by_length
 from ..frames import AXES, Array
-from ..model.job import made_on
+from ..model.job import Job, made_on
+from ..model.operations import Operation
 from ..model.pattern import Probed
 from ..plan import Plan
 from ..scatter import Scatter
@@ -35,22 +38,55 @@ _UNIT = np.eye(3)
 
 class Chain:
     """One part on its way through a plan's setups, at any station of a pattern but the first.  ``probed`` is which of
-    the stations of a setup are, instead of how the job has it; ``sources`` are all that were met so far, by key."""
+    the stations of a setup are, instead of how the job has it.  What another chain, of a plan that ``begins`` alike,
+    has worked out of those setups is taken from it.  The plan has to live as long as its chain is asked."""
 
-    def __init__(self, plan: Plan, probed: Mapping[int, Probed] | None = None) -> None:
-        self.plan = plan
+    def __init__(self, plan: Plan, probed: Mapping[int, Probed] | None = None, begins: Chain | None = None) -> None:
+        self._plan = ref(plan)
         self.finders = finders(plan, probed or {})
-        self.sources: dict[str, Source] = {}
+        self.made_in = made_in(plan)
         self._held: dict[int, Moved] = {}
         self._zeros: dict[int, Moved] = {}
-        self.made_in = made_in(plan)
+        self._lent: dict[str, Source] = {}
+        self._met: dict[str, Source] = {}
+        if begins is not None and (alike := self._begins_alike(begins)):
+            self._held |= {index: off for index, off in begins._held.items() if index < alike}
+            self._zeros |= {index: off for index, off in begins._zeros.items() if index < alike}
+            self._lent |= begins.sources
+
+    @property
+    def plan(self) -> Plan:
+        plan = self._plan()
+        assert plan is not None, "whoever asks holds the plan"
+        return plan
+
+    @property
+    def sources(self) -> dict[str, Source]:
+        """All that were met so far, by key."""
+        # What is met here counts before what was met of the same key in a setup that is another one there.
+        return {**self._lent, **self._met}
 
     def met(self, source: Source, *moves: Array) -> Off:
         """What a source moves: (3,) for a deviation of one, of a disc along two ways."""
         if source.scatter.size == 0.0:
             return NOTHING
-        self.sources.setdefault(source.key, source)
+        self.meet(source)
         return Off(dict(zip(source.coordinates, moves, strict=True)))
+
+    def meet(self, source: Source) -> None:
+        self._met.setdefault(source.key, source)
+
+    def _begins_alike(self, other: Chain) -> int:
+        """In how many setups, from the first, another chain's parts lie and find their zeros just so."""
+        mine, theirs = self.plan, other._plan()
+        if theirs is None or self.made_in != other.made_in or self.finders != other.finders:
+            return 0
+        fields = (name for name in Job.model_fields if name != "setups")
+        if any(getattr(mine.job, name) != getattr(theirs.job, name) for name in fields):
+            return 0
+        pairs = enumerate(zip(mine.setups, theirs.setups, strict=False))
+        least = min(len(mine.setups), len(theirs.setups))
+        return next((index for index, (here, there) in pairs if here is not there), least)
 
     def setup(self, index: int) -> SetupPlan:
         return self.plan.setups[index]
@@ -138,21 +174,64 @@ class Chain:
             for k, axis in enumerate(AXES)
         )
 
-    def feature(self, name: str, p_place: Array | None = None, until: int | None = None) -> Off:
-        """How far a feature lies off its place in P, as the setup ``until`` meets it; what was in the blank, or nobody
-        makes, lies where it is told."""
+    def sunk(self, index: int, operation: Operation | None, out: Array) -> Off:
+        """How far a plane that looks along ``out`` (3,) in P, left by an operation of a setup, lies off since its tool
+        is longer than it counts for; one tool cuts everything too deep alike."""
+        machine = self.setup(index).machine
+        if machine.length_scatter is None or operation is None:
+            return NOTHING
+        source = Source(
+            f"{machine.id} length T{operation.tool}",
+            "length",
+            f"how long T{operation.tool} is",
+            Scatter("normal", machine.length_scatter),
+            self.machine_path(index, "length_scatter"),
+        )
+        return self.met(source, sunk_by_length(out, self.setup(index).setup.orientation.matrix()[2]))
+
+    def feature(
+        self, name: str, p_place: Array | None = None, until: int | None = None, out: Array | None = None
+    ) -> Off:
+        """How far a feature lies off its place in P, as the setup ``until`` meets it, there where its surface looks
+        along ``out``; what was in the blank, or nobody makes, lies where it is told."""
         feature = self.plan.job.part.feature(name)
         index = self.made_in.get(name)
         if feature is None or index is None:
             return NOTHING
         place = np.array(feature.at.as_tuple()) if p_place is None else p_place
+        if out is None and feature.kind == "face":
+            out = feature.direction()
         off = self.cut(index, place) + self.landing(index, name, name)
+        if out is not None:
+            off = off + self.sunk(index, operation_of(self.setup(index), name), out)
         return off if until is None else off + self.treated(name, index, until)
+
+    def probe_path(self, index: int, field: str) -> tuple[str | int, ...]:
+        """Where in the job a figure of the probe stands that a setup is probed with."""
+        return (*self.plan.job.probe_path(self.plan.job.setups[index]), field)
 
     def machine_path(self, index: int, *fields: str | int) -> tuple[str | int, ...]:
         """Where in the job a figure of a setup's machine stands."""
         number = next(k for k, each in enumerate(self.plan.job.machines) if each.id == self.setup(index).machine.id)
         return ("machines", number, *fields)
+
+
+def operation_of(setup: SetupPlan, name: str) -> Operation | None:
+    """Which of a setup's operations leaves a feature as it is: the last that names it."""
+    named = (each for each in reversed(setup.setup.operations) if name in (*each.features, *made_on(each)))
+    return next(named, None)
+
+
+#: By plan, forgotten with it.
+_chains: WeakKeyDictionary[Plan, Chain] = WeakKeyDictionary()
+
+
+def chain_of(plan: Plan, begins: Plan | None = None) -> Chain:
+    """Of a part that finds its zeros as the job has it; what another plan that ``begins`` alike has worked out is not
+    worked out again."""
+    if plan not in _chains:
+        _chains[plan] = Chain(plan, begins=None if begins is None else _chains.get(begins))
+    return _chains[plan]
 
 
 def made_in(plan: Plan) -> dict[str, int]:

@@ -22,7 +22,7 @@ from .lying import SKEW, across_first, is_untouched, seat_off, stands_along, sta
 from .moved import Moved
 from .offs import NOTHING, Kind, Off, Source, added
 from .seating import End, Seating, seating
-from .surfaces import cut_in
+from .surfaces import cut_in, face_in, left_by
 
 if TYPE_CHECKING:
     from .chain import Chain
@@ -163,8 +163,7 @@ def _seated(chain: Chain, index: int) -> Off:
 
 def _seating(chain: Chain, index: int) -> Seating:
     setup = chain.setup(index)
-    stated = chain.plan.job.setups[index].model_copy(update={"pattern": None})
-    return seating(stated, setup.machine.fixture_at(setup.setup.station), setup.clamping.level, setup.geometry)
+    return seating(setup.clamping.level, setup.geometry)
 
 
 def _stood_up(chain: Chain, index: int) -> Array:
@@ -188,10 +187,15 @@ def end_off(chain: Chain, index: int, way: Array, p_place: Array) -> Off:
     """How far the plane through a place, of what a setup gets, lies off it in P, looking along ``way`` (3,)."""
     cut = cut_in(chain.plan.setups, index, way, float(way @ p_place))
     if cut is not None:
-        side = " ".join(f"{value:.4f}" for value in way)
-        words = f"the side towards {_towards(way)}"
-        name = f"side {side} {float(way @ p_place):.4f}"
-        return chain.cut(cut, p_place) + chain.landing(cut, name, words) + chain.treated(name, cut, index)
+        face = face_in(chain.plan.job.part.features, way, float(way @ p_place))
+        if face is not None and chain.made_in.get(face.name) == cut:
+            name, words = face.name, face.name
+        else:
+            side = " ".join(f"{value:.4f}" for value in way)
+            name, words = f"side {side} {float(way @ p_place):.4f}", f"the side towards {_towards(way)}"
+        left = left_by(chain.setup(cut), way, float(way @ p_place)) if chain.setup(cut).machine.length_scatter else None
+        cut_there = chain.cut(cut, p_place) + chain.landing(cut, name, words) + chain.sunk(cut, left, way)
+        return cut_there + chain.treated(name, cut, index)
     return added(
         chain.met(
             Source(f"blank {axis}", "blank", f"the blank's size along {axis.upper()}", scatter, ("stock", "varies")),

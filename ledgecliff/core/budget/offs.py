@@ -17,8 +17,8 @@ from ..scatter import Scatter
 
 #: What a source is: how what holds the part stands; how the part lies in it, and turned; play in what registers it; the
 #: blank's sizes; centres of axes, and how these repeat; how readings repeat; where a cut lands; what
-#: treatment has moved; where a station is in its pattern;
-#: how well the ball's radius is known; how warm a part is while it is cut.
+#: treatment has moved; where a station is in its pattern; how well the ball's radius is known; how well the length of a
+#: cutter or a probe is; how warm a part is while it is cut.
 Kind = Literal[
     "stands",
     "lies",
@@ -32,6 +32,7 @@ Kind = Literal[
     "treatment",
     "station",
     "ball",
+    "length",
     "temperature",
 ]
 
@@ -81,7 +82,9 @@ class Off:
 
     def about(self, arm: Array) -> Off:
         """Of a turn: what it moves at a place that is ``arm`` (3,) from what it turns about."""
-        return Off({key: np.cross(by, arm) for key, by in self.terms.items()})
+        x, y, z = arm
+        # A matrix that makes "by x arm" of "by": far quicker than a cross product of each.
+        return self.turned(np.array([[0.0, z, -y], [-z, 0.0, x], [y, -x, 0.0]]))
 
     def along(self, way: Array, moves: Array) -> Off:
         """What moves by ``moves`` (3,) for each mm that this lies along ``way`` (3,)."""

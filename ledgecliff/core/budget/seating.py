@@ -15,11 +15,9 @@ import numpy as np
 
 from ..frames import Array
 from ..holding import Holding, hold_part
-from ..holding.own_fixtures import NO_NEEDS
 from ..holding.pushed_against import pushed_against
-from ..model.holding import Fixture, OwnHold, VBlock, ViseHold, VJaws
+from ..model.holding import OwnHold, VBlock, ViseHold, VJaws
 from ..model.own_fixture import OwnFixture
-from ..model.setup import Setup
 from ..solids.geometry import PartGeometry
 from ..solids.in_process_stock import InProcessStock
 
@@ -49,18 +47,18 @@ class Seating:
 
 
 @lru_cache(maxsize=128)
-def seating(setup: Setup, fixture: Fixture, level: Holding, geometry: PartGeometry) -> Seating:
+def seating(level: Holding, geometry: PartGeometry) -> Seating:
     """Of a part that is held ``level``."""
     ends = tuple(_ends(level))
-    if isinstance(setup.hold, OwnHold):
+    if isinstance(level.hold, OwnHold):
         moved = _in_own(level, ends)
     else:
         # From the facets alone, so that both ways round ends are told alike.
-        still = _shift(setup, fixture, level, geometry, _put_out(level, None))
-        off = [_shift(setup, fixture, level, geometry, _put_out(level, end)) - still for end in ends]
+        still = _shift(level, geometry, _put_out(level, None))
+        off = [_shift(level, geometry, _put_out(level, end)) - still for end in ends]
         # What takes u into the fixture moves the part by as much, seen along u.
         moved = level.tf_s_u.turn.T @ np.column_stack(off) / _STEP
-    moved = _in_groove(setup, level, ends, moved)
+    moved = _in_groove(level, ends, moved)
     counts = np.abs(moved).max(axis=0) > _NO_MOVE
     return Seating(tuple(end for end, some in zip(ends, counts, strict=True) if some), moved[:, counts])
 
@@ -83,12 +81,12 @@ def _met(level: Holding, k: int, sign: float, outermost: float) -> float:
     return sign * met[0].level if met else outermost
 
 
-def _shift(setup: Setup, fixture: Fixture, level: Holding, geometry: PartGeometry, stock: InProcessStock) -> Array:
+def _shift(level: Holding, geometry: PartGeometry, stock: InProcessStock) -> Array:
     """What takes ``u`` to the fixture's frame (3,) with another stock, pushed against what stands as planned."""
-    held = hold_part(setup, fixture, stock, geometry, None, None, NO_NEEDS)
-    against = pushed_against(setup.hold, level, held)
+    held = hold_part(level.hold, level.orientation, level.fixture, stock, geometry)
+    against = pushed_against(level.hold, level, held)
     if against is not None:
-        held = hold_part(setup.model_copy(update={"hold": against}), fixture, stock, geometry, None, None, NO_NEEDS)
+        held = hold_part(against, level.orientation, level.fixture, stock, geometry)
     return held.tf_s_u.shift
 
 
@@ -122,10 +120,10 @@ def _in_own(level: Holding, ends: Sequence[End]) -> Array:
     return moved
 
 
-def _in_groove(setup: Setup, level: Holding, ends: Sequence[End], moved: Array) -> Array:
+def _in_groove(level: Holding, ends: Sequence[End], moved: Array) -> Array:
     """In a groove a round lies further out by how much its radius is larger over the sine of half the groove's angle,
     its middle in the groove's middle whatever its size."""
-    hold, fixture = setup.hold, level.fixture
+    hold, fixture = level.hold, level.fixture
     if isinstance(hold, ViseHold) and isinstance(hold.jaws, VJaws) and level.jaws is not None:
         k, angle = level.jaws.axis, hold.jaws.angle_deg
         away = 0.0 if level.jaws.vise.centring and hold.jaws.both else -float(level.jaws.toward)

@@ -101,7 +101,7 @@ def _of_the_first(chain: Chain, index: int, off: Off) -> Off:
             continue  # the first is where stations are counted from
         if _is_of_a_part(chain, index, source) and not source.key.startswith(_FIRST):
             twin = replace(source, key=f"{_FIRST}{source.key}", name=f"{source.name}, of the first part")
-            chain.sources.setdefault(twin.key, twin)
+            chain.meet(twin)
             name = twin.coordinates[source.coordinates.index(name)]
         terms[name] = by
     return Off(terms)

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
 from ..frames import Array
+from ..model.operations import Operation
+from ..model.part import Feature
 from ..setup_plan import SetupPlan
 from ..solids.in_process_stock import InProcessStock
 
 #: Corners this near to a plane lie in it (mm).
 _IN_PLANE = 1e-4
+#: A cosine this near to one is of no angle.
+_SQUARE = 1e-9
 
 
 def cut_in(setups: Sequence[SetupPlan], index: int, way: Array, level: float) -> int | None:
@@ -26,6 +30,31 @@ def cut_in(setups: Sequence[SetupPlan], index: int, way: Array, level: float) ->
         if not _ends_there(setup.before, way, level) and _ends_there(setup.after, way, level):
             cut = setup.index
     return cut
+
+
+def face_in(features: Iterable[Feature], way: Array, level: float) -> Feature | None:
+    """Which of a part's features is that plane; None where none is."""
+    return next(
+        (
+            each
+            for each in features
+            if each.kind == "face"
+            and float(each.direction() @ way) > 1.0 - _SQUARE
+            and abs(float(way @ np.array(each.at.as_tuple())) - level) < _IN_PLANE
+        ),
+        None,
+    )
+
+
+def left_by(setup: SetupPlan, way: Array, level: float) -> Operation | None:
+    """Which of a setup's operations left that plane; None where it is left by no single one."""
+    cutting, operations = setup.cutting, setup.setup.operations
+    left = (
+        each
+        for k, each in enumerate(operations)
+        if not _ends_there(cutting.before(k), way, level) and _ends_there(cutting.before(k + 1), way, level)
+    )
+    return next(left, None)
 
 
 def _ends_there(stock: InProcessStock, way: Array, level: float) -> bool:

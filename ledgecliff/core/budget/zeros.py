@@ -70,7 +70,7 @@ def _result(chain: Chain, index: int, step: Step, key: str, way: Array) -> Off:
 
 def _touched(chain: Chain, index: int, step: Step, touch: Touch, weight: float, way: Array) -> Off:
     """What one touch adds: how far along its way the surface lies off, how the reading repeats, and how the ball's
-    radius is known."""
+    radius and the probe's length are known."""
     setup = chain.setup(index)
     along = np.array(touch.way)
     surface = _surface(chain, index, step, touch, along)
@@ -79,9 +79,17 @@ def _touched(chain: Chain, index: int, step: Step, touch: Touch, weight: float, 
         "reading",
         f"touch {touch.number}, {touch.surface}, {setup.setup.name}",
         setup.machine.probe.reading,
-        chain.machine_path(index, "probe", "repeatability"),
+        chain.probe_path(index, "repeatability"),
     )
-    return surface.along(along, weight * way) + chain.met(reading, weight * way) + _ball(chain, index, weight * way)
+    return added(
+        (
+            surface.along(along, weight * way),
+            chain.met(reading, weight * way),
+            _ball(chain, index, weight * way),
+            # Of a longer probe the ball is lower than it counts for: it counts as touching higher up than it does.
+            _length(chain, index, along[2] * weight * way),
+        )
+    )
 
 
 def _ball(chain: Chain, index: int, moves: Array) -> Off:
@@ -95,7 +103,23 @@ def _ball(chain: Chain, index: int, moves: Array) -> Off:
         "ball",
         f"how well the ball's radius of T{setup.machine.probe.tool} is known",
         Scatter("normal", scatter),
-        chain.machine_path(index, "probe", "radius_scatter"),
+        chain.probe_path(index, "radius_scatter"),
+    )
+    return chain.met(source, moves)
+
+
+def _length(chain: Chain, index: int, moves: Array) -> Off:
+    """What a probe that is longer than it counts for makes of what is touched, all by one probe alike."""
+    setup = chain.setup(index)
+    probe = setup.machine.probe
+    if probe.length_scatter is None:
+        return NOTHING
+    source = Source(
+        f"{setup.machine.id} length T{probe.tool}",
+        "length",
+        f"how long the probe, T{probe.tool}, is",
+        Scatter("normal", probe.length_scatter),
+        chain.probe_path(index, "length_scatter"),
     )
     return chain.met(source, moves)
 
@@ -113,7 +137,7 @@ def _surface(chain: Chain, index: int, step: Step, touch: Touch, along: Array) -
     u_material = middle + turn.T @ (u_place - middle)
     p_place, p_way = orient.T @ u_material, -(orient.T @ turn.T @ along)
     if step.cycle.on == "feature" and step.cycle.feature is not None:
-        material = chain.feature(step.cycle.feature, p_place, index)
+        material = chain.feature(step.cycle.feature, p_place, index, p_way)
     else:
         material = end_off(chain, index, p_way, p_place)
     lies = (chain.held(index).at(matrix, p_place) + material.turned(matrix)).turned(back)

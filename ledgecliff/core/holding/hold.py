@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import assert_never
 
 import numpy as np
@@ -47,7 +48,8 @@ _SQUARE = 1e-9
 
 
 def hold_part(
-    setup: Setup,
+    hold: Hold,
+    orientation: Orientation,
     fixture: Fixture,
     stock: InProcessStock,
     geometry: PartGeometry,
@@ -55,13 +57,13 @@ def hold_part(
     behind: Block | None = None,
     needs: OwnNeeds = NO_NEEDS,
 ) -> Holding:
-    """Seats ``stock`` in a setup's ``fixture`` as the setup says, its widest gripped place against a vise's fixed jaw.
+    """Seats ``stock`` in a ``fixture`` as ``hold`` says, its widest gripped place against a vise's fixed jaw.
 
     ``needs`` is what a fixture of the shop's own takes besides, ``registered`` the shift in plan from ``u`` to the
     fixture's frame where the turn's registration gives it, and ``behind`` what an earlier setup left standing about (in
     ``u``).  This is as it lies there with the station level; ``as_it_stands`` tilts it.
     """
-    return _held_in(fixture, setup, _Lying(setup.orientation, stock, geometry), registered, behind, needs)
+    return _held_in(fixture, hold, _Lying(orientation, stock, geometry), registered, behind, needs)
 
 
 def held_on(level: Holding, stock: InProcessStock) -> Holding:
@@ -97,19 +99,19 @@ class _Lying:
 
 def _held_in(
     fixture: Fixture,
-    setup: Setup,
+    stated: Hold,
     lying: _Lying,
     registered: tuple[float, float] | None,
     behind: Block | None,
     needs: OwnNeeds,
 ) -> Holding:
-    hold, u_stock = setup.hold, lying.u_stock
+    hold, u_stock, orientation = stated, lying.u_stock, lying.orientation
     if isinstance(fixture, Vise):
         assert hold.by == "vise", "fixture and hold are of one kind"
-        vise = hold_in_vise(fixture, hold, lying.stock, setup.orientation)
+        vise = hold_in_vise(fixture, hold, lying.stock, orientation)
         bed = OnBed(vise.seat, vise.seat_name, vise.seat, vise.bed, "vise bed", vise.blocks, vise.s_shift)
         return _held(fixture, hold, bed, lying, vise.jaws)
-    solid = transformed(lying.stock.solid, setup.orientation.matrix())
+    solid = transformed(lying.stock.solid, orientation.matrix())
     if registered is not None and isinstance(hold, (PlateHold, BoardHold)) and hold.registered:
         # So far the stock's middle is from the fixture's.
         x, y = ((u_stock[0] + u_stock[1]) / 2.0)[:2] + registered
@@ -135,14 +137,14 @@ def _held_in(
             bed = hold_in_jig(fixture, hold, solid, (low + high) / 2.0)
         case OwnHold():
             assert isinstance(fixture, OwnFixture), "fixture and hold are of one kind"
-            bed, own = hold_in_own(fixture, hold, Lying(solid, u_stock, setup.orientation), needs)
+            bed, own = hold_in_own(fixture, hold, Lying(solid, u_stock, orientation), needs)
         case ViseHold():
             raise AssertionError("fixture and hold are of one kind")
         case _:
             assert_never(hold)
     if behind is not None:
         bed = replace(bed, blocks=(*bed.blocks, behind))
-    return _held(fixture, setup.hold, bed, lying, None, own)
+    return _held(fixture, stated, bed, lying, None, own)
 
 
 def _held(
@@ -190,6 +192,7 @@ def _turned_faces(faces: tuple[KnownFace, ...], turn: Array) -> tuple[KnownFace,
     return tuple(found)
 
 
+@lru_cache(maxsize=256)
 def _tilted(held: Holding, orientation: Orientation, geometry: PartGeometry) -> Holding:
     """The same clamping seen along the machine's axes when it stands tilted: ``u`` is then turned from the fixture's
     frame, and nothing in it is a level seat or an upright jaw any more."""

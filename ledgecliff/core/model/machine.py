@@ -41,8 +41,8 @@ class Probe(Model):
     ``length`` is from gauge line to the lowest point of the ball, as in the tool table.
     ``effective_radius`` is the calibrated ball radius (ball less pretravel at ``touch_feed``).
     ``reach`` is how deep the stylus may go before its thicker body follows.  ``on_word`` and ``off_word`` switch
-    it; without them it is always on.  ``radius_scatter`` is how well the effective radius is known (standard), None
-    where nobody has said.
+    it; without them it is always on.  ``radius_scatter`` is how well the effective radius is known, ``length_scatter``
+    how well the length is (standard), None where nobody has said.
     """
 
     tool: Annotated[int, Field(ge=1, le=9999)]
@@ -59,6 +59,7 @@ class Probe(Model):
     repeatability: NonNegativeLength
     repeatability_from: FromRecord | None = None
     radius_scatter: NonNegativeLength | None = None
+    length_scatter: NonNegativeLength | None = None
     on_word: SwitchWord = ""
     off_word: SwitchWord = ""
 
@@ -212,22 +213,22 @@ class TableTop(Model):
 class Machine(Model):
     """``travel_min`` and ``travel_max`` bound the machine reading of every axis (mm).
 
-    ``program_units`` is the control's own length unit: programs are written in it, because the
-    parameters that hold its offsets are kept in it.  ``accuracy`` is how far a cut lands from where its WCS
-    says (mm, standard uncertainty), ``temperature_spread`` how far parts may be from 20 °C while they are cut (kelvin,
-    to either side), None where nobody has said.  ``spindle`` is how that lies: along Z, which then points up, or where
-    it is horizontal toward the operator, and Y points up.  ``table`` is how far its top reaches, where that was stated.
-    ``nose_diameter`` is its own at the gauge line, which must clear everything as the tools under it do;
-    ``lengths_from`` what tool lengths count from, once for the machine,
-    and ``reference_z`` where the plane stands that they were set on (machine Z of its face), where they count from one.
+    ``program_units`` is the control's own length unit: programs are written in it, because the parameters that hold its
+    offsets are kept in it. ``accuracy`` is how far a cut lands from where its WCS says (mm, standard uncertainty),
+    ``length_scatter`` how well the lengths of its cutters are known (standard), ``temperature_spread`` how far parts
+    may be from 20 °C while they are cut (kelvin, to either side), None where nobody has said. ``spindle`` is how that
+    lies: along Z, which then points up, or where it is horizontal toward the operator, and Y points up. ``table`` is
+    how far its top reaches, where that was stated. ``nose_diameter`` is its own at the gauge line, which must clear
+    everything as the tools under it do; ``lengths_from`` what tool lengths count from, once for the machine, and
+    ``reference_z`` where the plane stands that they were set on (machine Z of its face), where they count from one.
     ``profile`` names how its programs are written: one that ships with the program, or one of ``profiles``, which are
-    the shop's own copies.  ``fixtures`` are what it has; ``stations`` say where they stand, on the table or on one of
-    its ``carriers``.  ``results`` are the variables that programs leave results in, ``reports`` the kinds of report its
+    the shop's own copies. ``fixtures`` are what it has; ``stations`` say where they stand, on the table or on one of
+    its ``carriers``. ``results`` are the variables that programs leave results in, ``reports`` the kinds of report its
     control prints, ``words`` what its builder has for other things than moving and probing, ``more_probes`` are those
-    it has besides its usual one.  ``offset_entry`` says how its offset page takes what is typed, ``offset_turns`` in
+    it has besides its usual one. ``offset_entry`` says how its offset page takes what is typed, ``offset_turns`` in
     which variables programs keep how far each work offset is turned, for a control that cannot turn them but has
-    coordinate rotation (G68).  ``id`` says which
-    machine it is, in every job and for the register, ``name`` what people call it.
+    coordinate rotation (G68). ``id`` says which machine it is, in every job and for the register, ``name`` what people
+    call it.
     """
 
     id: Id
@@ -236,6 +237,7 @@ class Machine(Model):
     profile: Name = "parameter style"
     profiles: Annotated[tuple[OutputProfile, ...], Field(max_length=20)] = ()
     accuracy: NonNegativeLength = 0.004
+    length_scatter: NonNegativeLength | None = None
     temperature_spread: Annotated[float, Field(ge=0, le=100)] | None = None
     spindle: Literal["vertical", "horizontal"] = "vertical"
     nose_diameter: PositiveLength = 90.0

@@ -19,6 +19,7 @@ from ..holding import Block, Holding, as_it_stands, held_on, hold_part
 from ..holding.own_fixtures import NO_NEEDS, OwnNeeds
 from ..holding.pushed_against import pushed_against
 from ..model.base import Point
+from ..model.holding import Hold
 from ..model.job import Job
 from ..model.machine import Machine
 from ..model.setup import Setup
@@ -148,11 +149,15 @@ def _seated(machine: Machine, laid: Laid) -> Holding:
     """The true stock in its fixture with the station level, against what stands beside it."""
     setup, fixture = laid.setup, machine.fixture_at(laid.setup.station)
     shift = laid.registered.s_shift if laid.registered else None
-    level = hold_part(setup, fixture, laid.stock, laid.geometry, shift, laid.behind, laid.needs)
+
+    def held_by(hold: Hold) -> Holding:
+        lying = (setup.orientation, fixture, laid.stock, laid.geometry)
+        return hold_part(hold, *lying, shift, laid.behind, laid.needs)
+
+    level = held_by(setup.hold)
     if laid.planned is None or (against := pushed_against(setup.hold, laid.planned, level)) is None:
         return level
-    pushed = setup.model_copy(update={"hold": against})
-    return hold_part(pushed, fixture, laid.stock, laid.geometry, shift, laid.behind, laid.needs)
+    return held_by(against)
 
 
 def _laid_there(holding: Holding, true: TrueClamping) -> Placement:

@@ -24,7 +24,7 @@ from ..places import rotaries_under, tf_m_carrier
 from ..scatter import Scatter
 from ..turns.turn_plan import SeatPlay
 from .results import PlannedSetup, WrittenPlan
-from .true_world import AxisError, TrueClamping, TrueWorld
+from .true_world import AxisError, TrueClamping, TrueTool, TrueWorld
 
 
 def stream(seed: int, *source: str) -> np.random.Generator:
@@ -51,7 +51,11 @@ def drawn_world(plan: WrittenPlan, seed: int) -> TrueWorld:
         else:
             clampings.append(drawn_clamping(planned, seed, standing))
     return TrueWorld(
-        seed=seed, stock_off=_blank_off(plan, seed), setups=tuple(clampings), axes=tuple(_axes_off(plan, seed))
+        seed=seed,
+        stock_off=_blank_off(plan, seed),
+        setups=tuple(clampings),
+        tools=tuple(_tools_off(plan, seed)),
+        axes=tuple(_axes_off(plan, seed)),
     )
 
 
@@ -90,6 +94,20 @@ def _axes_off(plan: WrittenPlan, seed: int) -> Iterator[AxisError]:
             off = np.array([even.draw(stream(seed, rotary.id, "centre", axis)) for axis in AXES])
             off[AXES.index(rotary.about)] = 0.0
             yield AxisError(axis=rotary.name, off=_point(tf_m_carrier(machine, rotary).turn @ off))
+
+
+def _tools_off(plan: WrittenPlan, seed: int) -> Iterator[TrueTool]:
+    """Cutters and probes whose length, and balls whose radius, is only known to within something."""
+    for machine in plan.job.machines:
+        cutters = [(cutter.tool, machine.length_scatter, None) for cutter in machine.cutters]
+        probes = [(probe.tool, probe.length_scatter, probe.radius_scatter) for probe in machine.probes]
+        for number, length, ball in (*cutters, *probes):
+            longer, larger = (
+                0.0 if size is None else Scatter("normal", size).draw(stream(seed, machine.id, what, str(number)))
+                for what, size in (("length", length), ("ball", ball))
+            )
+            if longer or larger:
+                yield TrueTool(number=number, machine=machine.name, longer=longer, radius_off=larger)
 
 
 def _index_off(machine: Machine, setup: Setup, seed: int) -> tuple[IndexAngle, ...]:

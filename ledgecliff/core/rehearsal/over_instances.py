@@ -142,10 +142,10 @@ class _Load:
             self._bodies(first.true.axes),
             alone.offsets,
             stream(world.seed, first.planned.stated.id, "readings", f"load {self._number}"),
-            world.probe.truth(),
+            world.true_probe(alone.machine.name, alone.machine.probe.tool),
             first.true.axes.copied(),
             alone.turns,
-            longer={tool.number: tool.longer for tool in world.tools},
+            longer=world.longer(alone.machine.name),
         )
         if first.planned.still:
             unit.left_at(alone.axes.angles)

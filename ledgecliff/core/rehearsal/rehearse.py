@@ -12,7 +12,7 @@ from collections.abc import Callable
 import numpy as np
 
 from ..budget.asked import asked_of
-from ..budget.chain import Chain
+from ..budget.chain import chain_of
 from ..budget.held import aligned_by
 from ..budget.lying import is_untouched
 from ..errors import PlanError
@@ -44,7 +44,7 @@ def written_plan(plan: Plan, *, by_cards: bool = False) -> WrittenPlan:
             raise PlanError("It cannot be worked through by cards: a setup has a pattern. Rehearse its programs.")
         over = tuple(over_instances(plan, planned, index) for index, planned in enumerate(setups))
         setups = tuple(each.planned[0] if each.planned else alone for each, alone in zip(over, setups, strict=True))
-    asked = tuple((each.feature, each.to) for each in asked_of(Chain(plan)) if each.what != "size")
+    asked = tuple((each.feature, each.to) for each in asked_of(chain_of(plan)) if each.what != "size")
     return WrittenPlan(
         plan.job, plan.geometry, plan.models.stock, setups, plan.models.fixtures, plan.bench, over, asked
     )
@@ -67,7 +67,7 @@ def _planned(plan: Plan, each: SetupPlan, *, by_cards: bool) -> PlannedSetup:
         play=_play(plan, each.index),
         still=plan.is_indexed(each.index),
         untouched=is_untouched(plan, each.index),
-        aligned_by=aligned_by(Chain(plan), each.index),
+        aligned_by=aligned_by(chain_of(plan), each.index),
     )
 
 

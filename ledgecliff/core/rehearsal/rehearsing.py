@@ -13,7 +13,7 @@ import numpy as np
 from ..blanks import moved
 from ..carried import registered_shift, takes_over
 from ..contact.first_contact import Body
-from ..feature_places import stands
+from ..feature_places import stands, sunk_by_length
 from ..frames import AXES, IDENTITY, Array, Placement, rotation
 from ..holding.own_fixtures import OwnNeeds
 from ..in_process.bench import worked
@@ -22,6 +22,7 @@ from ..model.base import Point
 from ..model.cycles import OF_FIXTURE
 from ..model.job import made_on
 from ..model.machine import Machine
+from ..model.operations import Operation
 from ..model.part import Feature
 from ..model.setup import Setup
 from ..model.work_offsets import code_of, codes_of
@@ -38,6 +39,7 @@ from .clamped import Laid, Registered, TrueSetup, clamp, stock_body, true_blank
 from .drawn_world import stream
 from .results import PairResult, PlannedSetup, WrittenPlan
 from .standing import true_standing
+from .true_depth import cut_deeper
 from .true_offset import Wanted, true_offset, true_turn_deg
 from .true_world import OldOffset, TrueWorld
 
@@ -168,10 +170,10 @@ class Rehearsing:
             [*true.bodies, *standing_about(machine, planned, true.axes)],
             table,
             readings,
-            self.world.probe.truth(),
+            self.world.true_probe(machine.name, machine.probe.tool),
             true.axes.copied(),
             turns,
-            longer={tool.number: tool.longer for tool in self.world.tools},
+            longer=self.world.longer(machine.name),
         )
         if still is not None and self._before is not None:
             # Where the setup before has left them: the program turns them.
@@ -217,10 +219,23 @@ class Rehearsing:
         self._tf_p_setup[self._index] = IDENTITY
         setup, first = now.planned.setup, now.done
         for operation in setup.operations[first:end]:
-            self._tf_p_cut |= dict.fromkeys((*operation.features, *made_on(operation)), IDENTITY)
+            for name in (*operation.features, *made_on(operation)):
+                self._tf_p_cut[name] = self._sunk(name, operation)
         self._to_cut.append(lambda: self._cut(setup, tf_cut_p, first, end))
         now.true, now.done = replace(now.true, tf_m_p=tf_m_cut), end
         self._tf_p_cut |= dict.fromkeys(self._newly_standing(), IDENTITY)
+
+    def _sunk(self, name: str, operation: Operation) -> Placement:
+        """How a feature lies in P that an operation cuts: a face by how much longer the tool really is too deep."""
+        feature, longer = self.plan.job.part.feature(name), self._longer(self._clamped().planned.setup, operation)
+        if feature is None or feature.kind != "face" or not longer:
+            return IDENTITY
+        up = self._clamped().planned.setup.orientation.matrix()[2]
+        return Placement(np.eye(3), longer * sunk_by_length(feature.direction(), up))
+
+    def _longer(self, setup: Setup, operation: Operation) -> float:
+        """How much longer the tool really is that an operation of a setup is cut with (mm)."""
+        return self.world.longer(self.plan.job.machine_of(setup).name).get(operation.tool, 0.0)
 
     def _newly_standing(self) -> tuple[str, ...]:
         """Walls, floors and faces that a zero is taken from and that what was cut last has left: no operation names
@@ -403,7 +418,16 @@ class Rehearsing:
         stock = InProcessStock(moved(self._stock.solid, tf_cut_p), self._stock.raw_id, more_raw=self._stock.more_raw)
         (cuts,) = cuts_of((setup,), self.plan.job.part.features, self.plan.job.parting)
         done = at_the_turn(cuts) if end == len(cuts) else ()
-        self._stock = cut(stock, self.plan.geometry.fine, self.plan.geometry, (*cuts[first:end], *done))
+        up, geometry = setup.orientation.matrix()[2], self.plan.geometry
+        longer = [self._longer(setup, operation) for operation in setup.operations[first:end]]
+        if not any(longer):
+            self._stock = cut(stock, geometry.fine, geometry, (*cuts[first:end], *done))
+            return
+        states = [stock]
+        for one in cuts[first:end]:
+            states.append(cut(states[-1], geometry.fine, geometry, (one,)))
+        left = stock.less(cut_deeper([each.solid for each in states], longer, up))
+        self._stock = cut(left, geometry.fine, geometry, done)
 
 
 def standing_about(machine: Machine, plan: PlannedSetup, axes: Axes) -> list[Body]:

@@ -6,6 +6,7 @@ is left out is exactly as planned.  Lengths are mm along machine axes.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -61,10 +62,13 @@ class StatedProbe(Model):
 
 
 class TrueTool(Model):
-    """A tool that is ``longer`` than the tool table has it; of the probe, from its ball's tip."""
+    """A tool, on any machine where none is named, that is ``longer`` than the tool table has it; of a probe, from its
+    ball's tip.  ``radius_off`` is how much larger a probe's true effective radius is, besides what is stated of all."""
 
     number: Annotated[int, Field(ge=1, le=9999)]
-    longer: Length
+    machine: Name | None = None
+    longer: Length = 0.0
+    radius_off: Length = 0.0
 
 
 class OldOffset(Model):
@@ -104,13 +108,27 @@ class TrueWorld(Model):
     def _once_each(self) -> TrueWorld:
         for what, keys in (
             ("setup", [(setup.name, setup.instance) for setup in self.setups]),
-            ("tool", [tool.number for tool in self.tools]),
+            ("tool", [(tool.machine, tool.number) for tool in self.tools]),
             ("offset", [(offset.machine, offset.code) for offset in self.offsets]),
             ("axis", [axis.axis for axis in self.axes]),
         ):
             if len(set(keys)) != len(keys):
                 raise ValueError(f"{'an' if what[0] in 'ao' else 'a'} {what} is stated twice; state it once")
         return self
+
+    def tools_of(self, machine: str) -> dict[int, TrueTool]:
+        """By its number each tool of a machine that is said to be off."""
+        found = [tool for tool in self.tools if tool.machine in (None, machine)]
+        return {tool.number: tool for tool in sorted(found, key=lambda tool: tool.machine is not None)}
+
+    def longer(self, machine: str) -> dict[int, float]:
+        """By its number how much longer a tool of a machine is (mm)."""
+        return {number: tool.longer for number, tool in self.tools_of(machine).items()}
+
+    def true_probe(self, machine: str, number: int) -> TrueProbe:
+        """The ball of a machine's probe."""
+        truth, tool = self.probe.truth(), self.tools_of(machine).get(number)
+        return truth if tool is None else replace(truth, radius_off=truth.radius_off + tool.radius_off)
 
     def setup(self, name: str, instance: str = "") -> TrueClamping:
         """As stated of one instance, else of all of them, or exactly as planned where nothing is said."""

@@ -18,7 +18,7 @@ from ledgecliff.core.plan import Plan
 from ledgecliff.core.rehearsal.rehearse import rehearse_setup
 from ledgecliff.core.rehearsal.rehearsing import Rehearsing
 from ledgecliff.core.rehearsal.results import WrittenPlan
-from ledgecliff.core.rehearsal.true_world import AxisError, StatedProbe, TrueClamping, TrueWorld
+from ledgecliff.core.rehearsal.true_world import AxisError, StatedProbe, TrueClamping, TrueTool, TrueWorld
 from ledgecliff.core.turns.turn_plan import turns_of
 
 #: Touches that repeat exactly, and a trigger without lag.
@@ -79,11 +79,16 @@ def worlds(plan: Plan, chain: Chain) -> Iterator[tuple[str, World]]:
                 key,
                 lambda by, way=way, rotary=rotary: _world(axes=(AxisError(axis=rotary.name, off=_point(by * way)),)),
             )
-        elif what[0] == "ball":
-            # The control takes it for larger by so much than it is.
+        elif what[0] in ("ball", "length"):
+            number, machine = int(what[1].removeprefix("T")), next(each.machine.name for each in plan.setups)
+            # The control takes the ball for larger by so much than it is.
+            field, sign = ("radius_off", -1.0) if what[0] == "ball" else ("longer", 1.0)
+            tool = TrueTool(number=number, machine=machine)
             yield (
                 key,
-                lambda by: TrueWorld(probe=StatedProbe(repeatability=0.0, delay_s=0.0, radius_off=-by)),
+                lambda by, tool=tool, field=field, sign=sign: _world(
+                    tools=(tool.model_copy(update={field: sign * by}),)
+                ),
             )
         elif what[0] == "stands":
             way, index = unit[AXES.index(what[1])], setups[own].index

@@ -9,7 +9,7 @@ import numpy as np
 
 from ledgecliff.core.budget.asked import asked_of
 from ledgecliff.core.budget.budget import budget_of, budget_rehearsed
-from ledgecliff.core.budget.chain import Chain
+from ledgecliff.core.budget.chain import chain_of
 from ledgecliff.core.budget.drawing_lots import draw_pairs, drawn_of
 from ledgecliff.core.budget.worth import ASSUMED, repeats_leave, worth_measuring
 from ledgecliff.core.changing import set_value
@@ -64,12 +64,14 @@ class PairsTest(unittest.TestCase):
             changed = job
             for what, value in asked:
                 changed = with_asked(changed, edge, what, value)
-            found = [each for each in asked_of(Chain(plan_of(changed))) if each.feature == "bore edge break"]
+            plan = plan_of(changed)
+            found = [each for each in asked_of(chain_of(plan)) if each.feature == "bore edge break"]
             self.assertEqual([each.what for each in found], wanted)
         self.assertEqual([each.to for each in found], ["main bore"] * 2, "its partner, until another is named")
 
     def test_the_other_side_of_what_has_no_partner(self):
-        found = [(each.feature, each.to) for each in asked_of(Chain(shipped_plan("gland-spindle")))]
+        plan = shipped_plan("gland-spindle")
+        found = [(each.feature, each.to) for each in asked_of(chain_of(plan))]
         self.assertEqual([name for name, _ in found], ["flat 2", "flat 3", "flat 4", "end bore"])
 
     def test_one_zero_for_both_cancels(self):

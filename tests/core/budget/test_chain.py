@@ -7,9 +7,12 @@ import unittest
 
 import numpy as np
 
+from ledgecliff.core.budget.asked import asked_of, off_of
 from ledgecliff.core.budget.budget import budget_of
-from ledgecliff.core.budget.chain import Chain
+from ledgecliff.core.budget.chain import Chain, chain_of
+from ledgecliff.core.budget.pair import pair_of
 from ledgecliff.core.changing import set_value
+from ledgecliff.core.edits.lying import set_datum
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.rehearsal.rehearse import written_plan
 from ledgecliff.core.rehearsal.true_world import TrueWorld
@@ -67,6 +70,17 @@ class DerivativeTest(unittest.TestCase):
             else:
                 self.assertEqual(added, [])
 
+    def test_how_long_tools_are(self):
+        """A face is cut so much deeper, whatever is told from there is off by as much; a probe that is longer puts the
+        zero higher; walls and holes stay where they are."""
+        counted = 0
+        for name in ("float-housing", "sluice-valve-block", "winch-cheek")[: draws(2, 3)]:
+            job = shipped_plan(name).job
+            for field in (("length_scatter",), ("probe", "length_scatter")):
+                job = set_value(job, ("machines", 0, *field), 0.005)
+            counted += self.check(name, 3, make_plan(job, models()), " length ")
+        self.assertGreater(counted, 3)
+
     def test_how_warm_a_part_is(self):
         """Aluminium, 5 K off: a hole 60 from the zero is cut 60 x 23e-6 x 5 nearer to it, once the part is cold; two
         holes of one setup by their distance alone."""
@@ -78,8 +92,8 @@ class DerivativeTest(unittest.TestCase):
         (term,) = {name for name in chain.cut(0, ends[0]).terms if name.endswith("temperature")}
         nearer = [chain.cut(0, place).terms[term] for place in ends]
         np.testing.assert_allclose(5.0 * (nearer[1] - nearer[0]), -23e-6 * 5.0 * (ends[1] - ends[0]), atol=1e-12)
-        without = set_value(job, ("stock", "expansion"), None)
-        self.assertFalse(any("temperature" in key for key in Chain(make_plan(without, models())).cut(0, ends[0]).terms))
+        without = make_plan(set_value(job, ("stock", "expansion"), None), models())
+        self.assertFalse(any("temperature" in key for key in Chain(without).cut(0, ends[0]).terms))
 
     def test_indexed_about_axes(self):
         """Centres, how the axes repeat, and where the block lay count at each side with their own sign."""
@@ -95,3 +109,44 @@ class DerivativeTest(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class BegunAlikeTest(unittest.TestCase):
+    """What a chain takes from that of a plan that begins alike is what it would work out by itself."""
+
+    @staticmethod
+    def plan(name):
+        """Made just now, so that its setups are still kept when the next plan is made."""
+        return make_plan(shipped_plan(name).job, models())
+
+    def check(self, before, after, alike):
+        chain = chain_of(before)
+        budget_of(before)
+        mine, alone = Chain(after, begins=chain), Chain(after)
+        self.assertEqual(len(mine._zeros), alike)
+        for asked in asked_of(alone):
+            pairs = [pair_of(each, asked, off_of(each, asked)) for each in (mine, alone)]
+            self.assertEqual(*([(one.source, one.u) for one in pair.enters] for pair in pairs))
+            self.assertEqual(pairs[0].expanded, pairs[1].expanded)
+
+    def test_setups_before_the_one_that_was_changed(self):
+        before = self.plan("sluice-valve-block")
+        for index in range(1, 4):
+            job = set_datum(before.job, index, "x", "part minus side")
+            self.check(before, make_plan(job, before.models), index)
+
+    def test_nothing_where_another_figure_is_changed(self):
+        """The machine is in every setup; and the stock in every part of the way."""
+        before = self.plan("float-housing-by-jaw")
+        for path, value in (
+            (("machines", 0, "probe", "repeatability"), 0.02),
+            (("stock", "allowance", "plus_z"), 3.0),
+            (("setups", 0, "operations"), before.job.setups[0].operations[:-1]),
+        ):
+            self.check(before, make_plan(set_value(before.job, path, value), before.models), 0)
+
+    def test_a_figure_of_the_setup_that_was_changed(self):
+        """It has the key that it had, and the size that it has now."""
+        before = self.plan("float-housing-by-jaw")
+        job = set_value(before.job, ("setups", 1, "probing", "stand_off"), 4.0)
+        self.check(before, make_plan(job, before.models), 1)

@@ -7,7 +7,7 @@ import unittest
 from dataclasses import replace
 from unittest import mock
 
-from ledgecliff.core.budget.sides import far_sides
+from ledgecliff.core.budget.sides import far_side
 from ledgecliff.core.edits.standing import with_standing
 from ledgecliff.core.errors import RegistrationError
 from ledgecliff.core.findings.rules import findings_of
@@ -167,7 +167,7 @@ class TurnFindingsTest(unittest.TestCase):
         self.finding("PINS_LET_IT_TURN", "on-pins", one)
         plan = ring_with("on-pins", one)
         self.assertIsNone(turns_of(plan)[0].play)
-        self.assertEqual(far_sides(plan), (None,))
+        self.assertEqual([far_side(turn, plan) for turn in turns_of(plan)], [None])
         self.silent("PINS_LET_IT_TURN", "on-pins")
         both = (Pin(x=-144, y=0, diameter=10), Pin(x=144, y=0, diameter=10))
         self.silent("PINS_LET_IT_TURN", "on-pins", ((*PINS, "pins"), both))

@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 
 from ledgecliff.core.alternatives.ways import weighed_ways
-from ledgecliff.core.budget.sides import far_sides
+from ledgecliff.core.budget.sides import far_side
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.edits.turns import add_pin, remove_pin, with_layout, with_pattern, with_way
 from ledgecliff.core.errors import InvalidValueError
@@ -47,11 +47,11 @@ class OfferTest(unittest.TestCase):
         plan = ring_plan("on-pins")
         weighed = {each.offer.way: each for each in weighed_ways(plan, 1)}
         self.assertEqual(next(iter(weighed)), "dowel pins")
-        self.assertIs(weighed["dowel pins"].pair, far_sides(plan)[0])
+        self.assertEqual(weighed["dowel pins"].pair.expanded, far_side(turns_of(plan)[0], plan).expanded)
         for way in ("probed feature", "interlocking frame", "two-pocket jig"):
             chosen = make_plan(with_way(ring("on-pins"), 1, way, plan), Models())
             self.assertEqual(turns_of(chosen)[0].way, way)
-            self.assertAlmostEqual(weighed[way].pair.expanded, far_sides(chosen)[0].expanded, 9)
+            self.assertAlmostEqual(weighed[way].pair.expanded, far_side(turns_of(chosen)[0], chosen).expanded, 9)
         self.assertLess(weighed["probed feature"].pair.u, weighed["two-pocket jig"].pair.u)
 
     def test_extra_stock_is_what_the_choice_adds(self):

@@ -7,7 +7,7 @@ import unittest
 
 import numpy as np
 
-from ledgecliff.core.budget.sides import far_sides, off_its_zero
+from ledgecliff.core.budget.sides import far_side, off_its_zero
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.datums import ZeroBefore, place_wcs
 from ledgecliff.core.edits.setups import tabs_at_words, with_tabs_at
@@ -51,7 +51,8 @@ class SurfaceTest(unittest.TestCase):
         raw = (("setups", 0, "operations"), ())
 
         def sizes(*edits):
-            (pair,) = far_sides(plan_with(raw, *edits))
+            plan = plan_with(raw, *edits)
+            pair = far_side(turns_of(plan)[0], plan)
             return [part.u for part in pair.enters if part.source.kind == "blank"]
 
         self.assertEqual(sizes((("setups", 1, "datum", "x"), centre), (("setups", 1, "datum", "y"), centre)), [])
@@ -88,7 +89,7 @@ class KnownBoreTest(unittest.TestCase):
                 jaws=SoftJaws(depth=8, bore=bore),
             )  # fmt: skip
             plan = plan_of(job)
-            holding = hold_part(setup(hold=hold), vise, plan.setups[0].before, plan.geometry)
+            holding = hold_part(hold, setup().orientation, vise, plan.setups[0].before, plan.geometry)
             known, jaw = holding.known_bore(), holding.block("fixed jaw").solid()
             top = jaw.bounding_box()[5]
             section = jaw.slice(top - 1.0)

@@ -8,7 +8,7 @@ import unittest
 
 import numpy as np
 
-from ledgecliff.core.budget.sides import far_sides, off_its_zero
+from ledgecliff.core.budget.sides import far_side, off_its_zero
 from ledgecliff.core.changing import set_value
 from ledgecliff.core.errors import InvalidValueError
 from ledgecliff.core.findings.rules import findings_of
@@ -142,7 +142,8 @@ class AnyLieTest(unittest.TestCase):
             results = []
             for k in turns:
                 plan = make_plan(self.spun(self.kind, k), Models())
-                turn, (pair,) = turns_of(plan)[0], far_sides(plan)
+                (turn,) = turns_of(plan)
+                pair = far_side(turn, plan)
                 self.assertEqual(turn.axis, "x" if k % 2 == 0 else "y")
                 self.assertEqual(len(turn.seats), 2 if self.kind == "on-pins" else 0)
                 results.append((pair.expanded, turn.play.shift, turn.play.turn_rad, turn.farthest.arm))
