@@ -142,6 +142,7 @@ class Desk(QWidget):
         self.stage.budget.stop()
         self.stage.turn_panel.stop()
         self.stage.turn_panel.weighing.stop()
+        self.stage.sides_panel.weighing.stop()
         self.stage.solid_view.close_view()
         self.stage.programs_sheet.stop()
         self.stage.register_desk.close()

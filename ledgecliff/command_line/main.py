@@ -180,7 +180,12 @@ def _parser() -> argparse.ArgumentParser:
     parting.add_argument("--past", metavar="LENGTH", help="how far each side goes past it")
     with_json(on_job("features", plans.features, "recognised and named features of the part"))
     with_json(on_job("stock", plans.stock, "in-process stock of every setup"))
-    with_json(on_job("sides", plans.sides, "from where features can be cut, and proposed orders of sides"))
+    sides = on_job("sides", plans.sides, "from where features can be cut, and proposed orders of sides")
+    sides.add_argument(
+        "--weigh", type=int, default=0, metavar="N",
+        help="plan so many of the orders and tell how far off pairs would be (0)",
+    )  # fmt: skip
+    with_json(sides)
     turning = with_json(
         on_job("registration", _registration, "every turn: what registers it, seats, play, expected error")
     )

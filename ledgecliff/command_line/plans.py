@@ -17,7 +17,12 @@ from ledgecliff.core.quantities import spell
 from ledgecliff.core.rotary_schools import axes_stand
 
 if TYPE_CHECKING:
+    from ledgecliff.core.alternatives.orders import WeighedOrder
+    from ledgecliff.core.model.orientation import PartDirection
     from ledgecliff.core.remedies.offered import Remedy
+
+#: Each takes a second or so.
+_MOST_WEIGHED = 50
 
 
 def add_job_command(
@@ -197,6 +202,7 @@ def sides(options: argparse.Namespace) -> int:
 
     plan = plan_of(options)
     reaches = [{"name": reach.name, "sides": list(reach.sides)} for reach in plan.coverage.features]
+    weighed = _weighed(plan, options.weigh)
     orders: list[dict[str, Any]] = [
         {
             "sides": list(order.sides),
@@ -204,6 +210,7 @@ def sides(options: argparse.Namespace) -> int:
             "arguments": [
                 {"side": a.side, "weight": round(a.weight, 3), "words": spell(a.words, "mm")} for a in order.arguments
             ],
+            **({"planned": _planned(weighed[order.sides])} if order.sides in weighed else {}),
         }
         for order in plan.proposal.orders
     ]
@@ -214,4 +221,36 @@ def sides(options: argparse.Namespace) -> int:
         print(f"{', then '.join(order['sides'])}: {order['score']:+.2f}")
         for argument in order["arguments"]:
             print(f"  {argument['weight']:+.2f}  {argument['side']}: {argument['words']}")
+        found = weighed.get(tuple(order["sides"]))
+        if found is not None:
+            print(f"  {spell(found.words(), 'mm')}")
     return 0
+
+
+def _weighed(plan: Plan, wanted: int) -> dict[tuple[PartDirection, ...], WeighedOrder]:
+    """By its sides what each of the first orders comes to."""
+    if not 0 <= wanted <= _MOST_WEIGHED:
+        raise InvalidValueError("--weigh", f"give how many orders to plan, 0 to {_MOST_WEIGHED}")
+    if not wanted:
+        return {}
+    from ledgecliff.core.alternatives.orders import weighed_orders
+    from ledgecliff.store.shop import read_shop
+
+    return {each.order.sides: each for each in weighed_orders(plan, plan.proposal.orders[:wanted], read_shop())}
+
+
+def _planned(weighed: WeighedOrder) -> dict[str, Any]:
+    planned = weighed.planned
+    if planned is None:
+        return {"why_not": weighed.why_not}
+    pair, worst = planned.pair, planned.brings
+    return {
+        "pair": None if pair is None else {"feature": pair.asked.feature, "to": pair.asked.to, "what": pair.asked.what},
+        "expanded": None if pair is None else rounded(pair.expanded),
+        "share": None if pair is None or pair.share is None else rounded(pair.share),
+        "minutes": round(planned.cost.minutes, 2),
+        "touches": planned.cost.touches,
+        "codes": planned.cost.codes,
+        "keeps": planned.keeps,
+        "brings": None if worst is None else worst.code,
+    }

@@ -112,6 +112,17 @@ class SidesTest(GuiTestCase):
         self.show_lens(0, "sides")
         self.wait_for(lambda: getattr(self.panel(), "take_buttons", None), "the orders")
 
+    def test_each_order_says_what_it_would_come_to(self):
+        """Behind the window; the best in a sentence first, the one that cannot be run with what stops it."""
+        self.wait_for(lambda: not self.panel().weighing.busy(), "what they come to", 60_000)
+        told = [label.text() for label in self.panel().planned_words.values()]
+        self.assertEqual(len(told), 4)
+        self.assertIn("Planned so: port from bolt hole SE within 0.016 mm", told[0])
+        self.assertIn("Not all can be run as it stands", told[3])
+        self.assertIn("Nearest: part +Z up", self.panel()._best.text())
+        self.document.show_unit("in")
+        self.assertIn("within 0.0006 in", next(iter(self.panel().planned_words.values())).text())
+
     def test_an_order_becomes_the_plan_and_is_undone(self):
         QTest.mouseClick(self.panel().take_buttons[0], Qt.MouseButton.LeftButton)
         self.assertIn("Planning +Z up, then −Z up", self.desk.notices.label.text())

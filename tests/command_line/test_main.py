@@ -195,6 +195,19 @@ class SidesTest(CommandTest):
             weight = sum(a["weight"] for a in order["arguments"])
             self.assertAlmostEqual(weight / len(order["sides"]), order["score"], delta=0.01)
         self.assertTrue(run("sides", DEMO)[1].startswith("+Z, then -Z, then +X"))
+        self.assertNotIn("planned", data["orders"][0])
+
+    def test_what_the_first_orders_come_to(self):
+        data = json.loads(run("sides", DEMO, "--weigh", "2", "--json")[1])
+        first, second, third = (order.get("planned") for order in data["orders"][:3])
+        self.assertIsNone(third)
+        self.assertLess(first["expanded"], second["expanded"])
+        self.assertEqual((first["codes"], first["brings"], first["keeps"]), (3, None, None))
+        self.assertIn("Planned so: port from bolt hole SE within 0.016 mm", run("sides", DEMO, "--weigh", "1")[1])
+        for silly in ("-1", "51"):
+            code, _, err = run("sides", DEMO, "--weigh", silly)
+            self.assertNotEqual(code, 0)
+            self.assertIn("--weigh: give how many orders to plan, 0 to 50", err)
 
 
 class ImportTest(CommandTest):

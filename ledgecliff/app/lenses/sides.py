@@ -16,6 +16,7 @@ from ledgecliff.core.sides.reach import Coverage
 from ledgecliff.store.identity import new_id
 
 from ..document import Document
+from ..weighing_orders import WeighingOrders
 from .base import LensPanel
 from .side_table import SideTable
 
@@ -33,6 +34,10 @@ class SidesPanel(LensPanel):
         super().__init__(document)
         self._proposal: Proposal | None = None
         self._proposed_for: object = None
+        self.weighing = WeighingOrders(document)
+        self.weighing.changed.connect(self._show_weighed)
+        #: What each order that is shown would come to.
+        self.planned_words: dict[tuple[PartDirection, ...], QLabel] = {}
         #: Orders whose reasons are open.
         self._opened: set[tuple[PartDirection, ...]] = set()
 
@@ -65,11 +70,13 @@ class SidesPanel(LensPanel):
         proposal = self._current_proposal()
         self.take_buttons: list[QPushButton] = []
         self.reason_buttons: list[QPushButton] = []
+        self.planned_words = {}
         if proposal is None:
             self.proposal_wanted.emit()
             self.add_quiet("Being worked out…")
         elif not proposal.orders:
             self.add_quiet("Nothing of the part needs cutting from a square side.")
+        self._best = self.add_quiet("")
         orders = proposal.orders if proposal else ()
         for number, order in enumerate(orders[:_SHOWN], start=1):
             self._add_order(number, order)
@@ -77,6 +84,23 @@ class SidesPanel(LensPanel):
             self.add_quiet(f"{len(orders) - _SHOWN} more orders weigh less.")
         if proposal is not None and proposal.left_out:
             self.add_quiet(f"Left out: {proposal.left_out}.")
+
+    def refresh_more(self) -> None:
+        proposal = self._current_proposal()
+        if proposal is not None and proposal.orders and self.isVisible():
+            self.weighing.look(self.plan, proposal.orders[:_SHOWN])
+        self._show_weighed()
+
+    def _show_weighed(self) -> None:
+        self._best.setText(spell(self.weighing.best, self.document.unit))
+        self._best.setVisible(bool(self.weighing.best))
+        for sides, label in self.planned_words.items():
+            found = self.weighing.found.get(sides)
+            if found is not None:
+                label.setText(spell(found.words(), self.document.unit))
+            else:
+                label.setText("How far off pairs would be is being worked out…" if self.weighing.busy() else "")
+            label.setVisible(bool(label.text()))
 
     def _add_table(self, covered: Coverage) -> None:
         self.add_heading("From which side each feature can be cut")
@@ -108,6 +132,8 @@ class SidesPanel(LensPanel):
         worst = order.worst
         told = "nothing speaks against it" if worst is None else f"worst: {self._said(worst)}"
         column.addWidget(self._quiet(f"{len(order.sides)} setups · {told}"))
+        self.planned_words[order.sides] = planned = self._quiet("")
+        column.addWidget(planned)
         details = QWidget()
         inside = QVBoxLayout(details)
         inside.setContentsMargins(0, 0, 0, 0)

@@ -18,11 +18,11 @@ def routes(plan: Plan, cancelled: Callable[[], bool] = lambda: False) -> tuple[A
 
     Each setup chooses with what those before it have chosen already.  Raises CancelledError once ``cancelled``.
     """
-    found = [_route(plan, plan, [], [])]
+    found = [of_route(plan, plan)]
     for choose in (_best, nearest_of):
         after, changes, makes = _chosen(plan, choose, cancelled)
         if changes and all(after.job != each.job for each in found):
-            found.append(_route(plan, after, changes, makes))
+            found.append(of_route(plan, after, "; ".join(changes), "; ".join(filter(None, makes))))
     return tuple(sorted(found, key=lambda each: each.rank))
 
 
@@ -42,9 +42,10 @@ def _chosen(plan: Plan, choose: Choose, cancelled: Callable[[], bool]) -> tuple[
     return plan, changes, makes
 
 
-def _route(before: Plan, plan: Plan, changes: Sequence[str], makes: Sequence[str]) -> Alternative:
+def of_route(before: Plan, plan: Plan, change: str = "", makes: str = "") -> Alternative:
+    """A whole route as it is planned, beside the plan ``before``: the worst of all pairs, and what all setups cost."""
     pairs = [pair for pair in budget_of(plan).pairs if pair.asked.what != "size"]
     shares = [pair.share for pair in pairs if pair.share is not None]
     keeps = max(shares) <= plan.job.tolerance_share if shares else None
-    cost = replace(cost_of(before, plan, plan.setups), makes="; ".join(filter(None, makes)))
-    return Alternative(None, "; ".join(changes), plan.job, worst_of(pairs), cost, keeps)
+    cost = replace(cost_of(before, plan, plan.setups), makes=makes)
+    return Alternative(None, change, plan.job, worst_of(pairs), cost, keeps)
