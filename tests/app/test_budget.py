@@ -123,6 +123,31 @@ class BudgetTest(GuiTestCase):
         self.assertEqual((self.document.scene.title, self.document.lens), ("Op 20", "datum"))
         self.assertEqual(self.document.picked, links[number].b.source)
 
+    def test_the_chain_is_drawn_and_picked_from(self):
+        """A click on a line picks its row, one on a node what is looked at; another pair by its button."""
+        self.show_pairs()
+        self.press(self.lens.of_chain)
+        chart, links = self.lens.chain, self.lens._links()
+        layout = chart.layout_now()
+        self.assertEqual(len(layout.lines), len(links))
+        (ax, ay), (bx, by) = layout.lines[-1].points[:2]
+        self.click_at(chart, (ax + bx) / 2.0, (ay + by) / 2.0)
+        self.assertEqual(self.lens.table.currentIndex().row(), len(links) - 1)
+        chart.grab()
+        first = self.lens.says.text()
+        self.press(self.lens.next_pair)
+        self.assertNotEqual(self.lens.says.text(), first)
+        self.assertIn(worst_first(self.lens.weighing.budget)[1].asked.feature, self.lens.says.text())
+        layout = chart.layout_now()
+        node = next(each for each in layout.nodes if each.node.kind == "zero" and each.node.setup == 0)
+        self.click_at(chart, node.box.left + node.box.width / 2.0, node.box.top + node.box.height / 2.0)
+        chart.grab()
+        self.press(self.lens.take)
+        self.assertEqual((self.document.scene.title, self.document.picked), ("Op 10", "wcs"))
+
+    def click_at(self, widget, x, y):
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(y)))
+
     def test_beside_rehearsals(self):
         """Both distributions of every pair; another plan throws them away; stations of a pattern are not compared."""
         self.show_pairs()

@@ -19,13 +19,15 @@ from PySide6.QtWidgets import (
 )
 
 from ledgecliff.core.alternatives.ranked import Alternative, said_of
-from ledgecliff.core.budget.links import Link, links_of
+from ledgecliff.core.budget.links import Link, Node, ends_of, links_of
+from ledgecliff.core.budget.pair import Pair
 from ledgecliff.core.budget.worth import worth_measuring
 from ledgecliff.core.drawing.budget_layout import worst_first
 from ledgecliff.core.quantities import Unit, format_length, spell
 from ledgecliff.core.route import scenes_of
 
 from ..budget_chart import BudgetChart
+from ..chain_chart import ChainChart
 from ..document import Document
 from ..flat_table import FlatRows, FlatTable
 from ..spread_chart import SpreadChart
@@ -61,15 +63,18 @@ class BudgetLens(QWidget):
         self.worlds.progress.connect(self._tell_progress)
         self.says, self.worth = _words(), _words()
         self.worth.setProperty("quiet", True)
-        self.chart, self.spread = BudgetChart(theme), SpreadChart(theme)
+        self.chart, self.chain, self.spread = BudgetChart(theme), ChainChart(theme), SpreadChart(theme)
         self.chart.picked.connect(self._pick_pair)
+        self.chain.link_picked.connect(self._pick_link)
+        self.chain.node_picked.connect(self._pick_node)
         self._pages = QStackedWidget()
-        for chart in (self.chart, self.spread):
+        for chart in (self.chart, self.chain, self.spread):
             self._pages.addWidget(_scrolled(chart))
         self.table = FlatTable(_HEIGHT)
         self.table.setAccessibleName("What else could give this setup its place, the best first")
         self._build()
         self._picked, self._pair = 0, 0
+        self._node: Node | None = None
 
     def _build(self) -> None:
         self.sources = QPushButton("What makes it so")
@@ -80,13 +85,16 @@ class BudgetLens(QWidget):
         self.of_chain.setToolTip(
             "From the one feature to the other, and what each link adds; a click above picks a pair"
         )
-        for pair in ((self.sources, self.beside), (self.of_setup, self.of_route, self.of_chain)):
+        for pair in ((self.sources, self.of_chain, self.beside), (self.of_setup, self.of_route)):
             group = QButtonGroup(self)
             for button in pair:
                 button.setCheckable(True)
                 group.addButton(button)
             pair[0].setChecked(True)
             group.buttonClicked.connect(self._show)
+        self.next_pair = QPushButton("Next pair")
+        self.next_pair.setToolTip("The chain of the pair that is off next most")
+        self.next_pair.clicked.connect(self._to_next_pair)
         self.rehearse = QPushButton(f"Rehearse {WORLDS} worlds")
         self.rehearse.setToolTip("The whole job on the simulated machine, everything off by other amounts each time")
         self.rehearse.clicked.connect(self._rehearse)
@@ -95,15 +103,15 @@ class BudgetLens(QWidget):
         self.take.clicked.connect(self._take)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
-        column.addLayout(_in_a_row(self.sources, self.beside, self.rehearse))
+        column.addLayout(_in_a_row(self.sources, self.of_chain, self.beside, self.next_pair, self.rehearse))
         column.addWidget(self.says)
         column.addWidget(self._pages, 1)
         column.addWidget(self.worth)
-        column.addLayout(_in_a_row(self.of_setup, self.of_route, self.of_chain, self.take))
+        column.addLayout(_in_a_row(self.of_setup, self.of_route, self.take))
         column.addWidget(self.table)
 
     def set_theme(self, theme: Theme) -> None:
-        for chart in (self.chart, self.spread):
+        for chart in (self.chart, self.chain, self.spread):
             chart.theme = theme
             chart.update()
 
@@ -118,14 +126,16 @@ class BudgetLens(QWidget):
 
     def _show(self) -> None:
         budget, unit, plan = self.weighing.budget, self._document.unit, self._document.plan
-        beside = self.beside.isChecked()
-        self._pages.setCurrentIndex(int(beside))
+        beside, of_chain = self.beside.isChecked(), self.of_chain.isChecked()
+        self._pages.setCurrentIndex(2 if beside else int(of_chain))
         share = 0.5 if plan is None else plan.job.tolerance_share
         self.chart.show_budget(budget, share, unit)
         spread = self.worlds.spread
         self.spread.show_spread(spread.pairs if spread is not None else (), self.worlds.drawn, unit)
-        self.says.setText(self._of_worlds() if beside else self._of_budget(unit))
-        first = () if budget is None or beside else worth_measuring(budget)[:1]
+        says = self._of_worlds() if beside else self._of_chain(unit) if of_chain else self._of_budget(unit)
+        self.says.setText(says)
+        self.next_pair.setVisible(of_chain and budget is not None and len(budget.pairs) > 1)
+        first = () if budget is None or beside or of_chain else worth_measuring(budget)[:1]
         self.worth.setText("".join(each.said_in(unit) for each in first))
         self.worth.setVisible(bool(first))
         self.rehearse.setVisible(beside and self._may_rehearse())
@@ -152,20 +162,56 @@ class BudgetLens(QWidget):
     # --- the chain of a pair ----------------------------------------------------------------------
 
     def _pick_pair(self, number: int, feature: str) -> None:
-        self._pair = number
+        self._pair, self._node = number, None
         self.picked.emit(feature)
         self._show()
 
-    def _links(self) -> tuple[Link, ...]:
-        """Of the pair that was picked, else of the worst."""
-        budget, plan = self.weighing.budget, self._document.plan
-        if budget is None or plan is None or not budget.pairs or not self.of_chain.isChecked():
-            return ()
+    def _to_next_pair(self) -> None:
+        budget = self.weighing.budget
+        if budget is not None and budget.pairs:
+            self._pair, self._node = (self._pair + 1) % len(budget.pairs), None
+            self._show()
+
+    def _pick_link(self, number: int) -> None:
+        self.table.selectRow(number)
+
+    def _pick_node(self, node: Node) -> None:
+        """It is what *Look at it* goes to, and the first link that ends there is picked with it."""
+        number = next((k for k, each in enumerate(self._links()) if node in (each.a, each.b)), None)
+        if number is not None:
+            self._pick_link(number)
+        self._node = node
+        self._mark()
+
+    def _chosen_pair(self) -> Pair | None:
+        """That was picked, else the worst."""
+        budget = self.weighing.budget
+        if budget is None or not budget.pairs:
+            return None
         pairs = worst_first(budget)
-        return links_of(plan, pairs[min(self._pair, len(pairs) - 1)])
+        return pairs[min(self._pair, len(pairs) - 1)]
+
+    def _links(self) -> tuple[Link, ...]:
+        pair, plan = self._chosen_pair(), self._document.plan
+        return () if pair is None or plan is None or not self.of_chain.isChecked() else links_of(plan, pair)
+
+    def _of_chain(self, unit: Unit) -> str:
+        pair = self._chosen_pair()
+        if pair is None:
+            return self._of_budget(unit)
+        seen = f" from {pair.asked.to}" if pair.asked.to else ""
+        return (
+            f"{pair.asked.feature}{seen}, {pair.asked.direction}: within {format_length(pair.expanded, unit)} {unit}. "
+            "Lines are as thick as their share, dotted where nothing is added; figures are one standard deviation."
+        )
+
+    def _mark(self) -> None:
+        self.chain.mark(self._picked if self._links() else None, self._node)
 
     def _show_links(self, unit: Unit) -> None:
-        links = self._links()
+        links, plan, pair = self._links(), self._document.plan, self._chosen_pair()
+        if plan is not None and pair is not None:
+            self.chain.show_chain(links, ends_of(plan, pair), [each.setup.name for each in plan.setups], unit)
         whole = sum(each.u**2 for each in links) or 1.0
         rows = []
         for each in links:
@@ -173,6 +219,7 @@ class BudgetLens(QWidget):
             ends, adds = f"{each.a.words} – {each.b.words}", format_length(each.u, unit)
             rows.append(((ends, adds, share), f"{ends}: {adds}, {share}"))
         self._fill(_LINK_HEADS, rows)
+        self._mark()
         self._document.light(frozenset().union(*(each.setups for each in links)))
 
     # --- beside rehearsals ------------------------------------------------------------------------
@@ -213,8 +260,9 @@ class BudgetLens(QWidget):
     def _show_ranked(self, unit: Unit, *, hidden: bool) -> None:
         budget = self.weighing.budget
         some = not hidden and budget is not None and bool(budget.pairs)
-        for button in (self.of_setup, self.of_route, self.of_chain, self.take):
-            button.setVisible(some)
+        for button in (self.of_setup, self.of_route):
+            button.setVisible(some and not self.of_chain.isChecked())
+        self.take.setVisible(some)
         self.take.setText("Look at it" if self.of_chain.isChecked() else "Take it")
         if some and self.of_chain.isChecked():
             self.table.setVisible(True)
@@ -237,8 +285,9 @@ class BudgetLens(QWidget):
         self._may_take()
 
     def _look_at(self, now: QModelIndex) -> None:
-        self._picked = now.row()
+        self._picked, self._node = now.row(), None
         self._may_take()
+        self._mark()
 
     def _may_take(self) -> None:
         ranked = self._ranked()
@@ -246,11 +295,11 @@ class BudgetLens(QWidget):
         self.take.setEnabled(of_chain or (self._picked < len(ranked) and not ranked[self._picked].is_now))
 
     def _look_at_link(self) -> None:
-        """Its further end on the stage of its setup."""
+        """The node that was picked, else the link's further end, on the stage of its setup."""
         links, plan = self._links(), self._document.plan
         if plan is None or self._picked >= len(links):
             return
-        node = links[self._picked].b
+        node = self._node or links[self._picked].b
         scenes = scenes_of(plan)
         number = next((k for k, each in enumerate(scenes) if each.kind == "setup" and each.setup == node.setup), None)
         if number is not None:

@@ -71,7 +71,7 @@ def links_of(plan: Plan, pair: Pair) -> tuple[Link, ...]:
         if found:
             links.append(Link(a, b, tuple(found)))
 
-    nodes = [_Nodes(plan, index) for index in range(len(plan.setups))]
+    nodes = [NodesOf(each.setup.name, index) for index, each in enumerate(plan.setups)]
     blank = Node("blank", None, "the blank", "stock")
     for name in names[:1]:
         take(_feature(name, made), nodes[first].zero, "lands", of=first, words=(f" {name} ",))
@@ -88,10 +88,17 @@ def links_of(plan: Plan, pair: Pair) -> tuple[Link, ...]:
         take(here.zero, here.part, "lands", of=index)
     take(blank, nodes[first].part, "blank", of=None)
     # Of axes that are named by themselves, and of whatever else there is.
-    take(nodes[first].part, nodes[last].part, *_AXES, of=None)
+    begins = nodes[first].part if first != last else nodes[last].zero
+    take(begins, nodes[last].part, *_AXES, of=None)
     if left:
-        links.append(Link(nodes[first].part, nodes[last].part, tuple(left)))
+        links.append(Link(begins, nodes[last].part, tuple(left)))
     return _merged(links)
+
+
+def ends_of(plan: Plan, pair: Pair) -> tuple[Node, ...]:
+    """The features that a pair is of, also where no link ends at them."""
+    made = made_in(plan)
+    return tuple(_feature(name, made) for name in (pair.asked.to, pair.asked.feature) if name)
 
 
 def _merged(links: list[Link]) -> tuple[Link, ...]:
@@ -104,11 +111,10 @@ def _merged(links: list[Link]) -> tuple[Link, ...]:
     return tuple(found.values())
 
 
-class _Nodes:
-    """What a setup has."""
+class NodesOf:
+    """What every setup has."""
 
-    def __init__(self, plan: Plan, index: int) -> None:
-        name = plan.setups[index].setup.name
+    def __init__(self, name: str, index: int) -> None:
         self.zero = Node("zero", index, f"zero of {name}", "wcs")
         self.part = Node("part", index, f"the part in {name}", "stock")
         self.fixture = Node("fixture", index, f"what holds it in {name}", "fixture")
