@@ -149,7 +149,7 @@ class BudgetTest(GuiTestCase):
         QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(y)))
 
     def test_beside_rehearsals(self):
-        """Both distributions of every pair; another plan throws them away; stations of a pattern are not compared."""
+        """Both distributions of every pair; another plan throws them away; of loads one part."""
         self.show_pairs()
         self.press(self.lens.beside)
         self.assertIn("40 worlds", self.lens.says.text())
@@ -169,7 +169,12 @@ class BudgetTest(GuiTestCase):
         self.open(demo_job("rack-shoes"))
         self.document.show_scene(1)
         self.document.show_lens("budget")
-        self.assertIn("Stations of a pattern", self.lens.says.text())
+        self.assertIn("40 worlds", self.lens.says.text())
+        with mock.patch("ledgecliff.app.weighing_worlds.WORLDS", 2):
+            self.press(self.lens.rehearse)
+            self.wait_for(lambda: self.lens.worlds.spread is not None, "both worlds", 90_000)
+        self.assertIn("Of every load one part is looked at", self.lens.says.text())
+        self.assertIn("2 parts", self.lens.spread.layout_now().rows[0].words)
 
     def test_enough_ends_the_rehearsals(self):
         self.show_pairs()

@@ -138,7 +138,7 @@ class BudgetLens(QWidget):
         first = () if budget is None or beside or of_chain else worth_measuring(budget)[:1]
         self.worth.setText("".join(each.said_in(unit) for each in first))
         self.worth.setVisible(bool(first))
-        self.rehearse.setVisible(beside and self._may_rehearse())
+        self.rehearse.setVisible(beside)
         self.rehearse.setText("Enough" if self.worlds.busy() else f"Rehearse {WORLDS} worlds")
         self.rehearse.setEnabled(spread is None)
         self._show_ranked(unit, hidden=beside)
@@ -224,17 +224,14 @@ class BudgetLens(QWidget):
 
     # --- beside rehearsals ------------------------------------------------------------------------
 
-    def _may_rehearse(self) -> bool:
-        plan = self._document.plan
-        return plan is not None and all(each.pattern is None for each in plan.job.setups)
-
     def _of_worlds(self) -> str:
-        if not self._may_rehearse():
-            return "Stations of a pattern share a load and its zeros; they are not held against the budget here."
         spread = self.worlds.spread
         if spread is None:
             return f"{WORLDS} worlds are rehearsed, in each of which everything is off by another amount."
         told = [_BESIDE]
+        plan = self._document.plan
+        if plan is not None and any(each.pattern is not None for each in plan.job.setups):
+            told.append("Of every load one part is looked at, at another station than the one that lends its zero.")
         if spread.failed:
             told.append(f"A program stopped in {len(spread.failed)} of them, which count for nothing here.")
         if not spread.pairs:

@@ -110,7 +110,8 @@ def stands(chain: Chain, index: int) -> Off:
     """How far what holds it stands off where the plan has it."""
     since = chain.setup(standing_since(chain, index))
     own, name = since.setup.id, since.setup.name
-    scatter = stands_off(since.machine, since.setup, since.holding)
+    known = chain.finders[since.index] == "nobody"
+    scatter = stands_off(since.machine, since.setup, since.holding, is_known=known)
     return added(
         chain.met(
             Source(f"{own} stands {axis}", "stands", f"where what holds it stands in {axis.upper()}, {name}", each), way
@@ -122,7 +123,8 @@ def stands(chain: Chain, index: int) -> Off:
 def _lies(chain: Chain, index: int, k: int, what: str) -> Off:
     """How far it lies off along X or Y of ``u`` in what holds it."""
     setup = chain.setup(index)
-    scatter, sign = seat_off(pattern_of(chain.plan.job, index), setup.holding, k)
+    pattern = pattern_of(chain.plan.job, index)
+    scatter, sign = seat_off(None if pattern is None else pattern.seat_scatter, setup.holding, k)
     words = f"clamping, how it lies in {AXES[k].upper()}, {setup.setup.name}"
     source = Source(f"{setup.setup.id} {what}", "lies", words, scatter, _of_fixture(chain, index))
     return chain.met(source, sign * setup.located.tf_m_u.turn[:, k])

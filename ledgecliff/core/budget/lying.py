@@ -26,8 +26,12 @@ _NONE = Scatter("even", 0.0)
 _STATIONS = Scatter("normal", 0.01, origin="assumed")
 
 
-def stands_off(machine: Machine, setup: Setup, holding: Holding) -> tuple[Scatter, Scatter, Scatter]:
-    """Of what holds it, along the axes of ``stands_along``."""
+def stands_off(
+    machine: Machine, setup: Setup, holding: Holding, *, is_known: bool = False
+) -> tuple[Scatter, Scatter, Scatter]:
+    """Of what holds it, along the axes of ``stands_along``; ``is_known`` where nobody looks for it at all."""
+    if is_known:
+        return _NONE, _NONE, _NONE
     guess = Scatter("even", _GUESS_SHARE * setup.probing.guess, origin="assumed")
     under = rotaries_under(machine, setup)
     centre = under[0].uncertainty if under and holding.rotary_axis() is not None else None
@@ -62,10 +66,9 @@ def pattern_off(pattern: Pattern) -> Scatter:
     return _STATIONS if stated is None else Scatter("normal", stated)
 
 
-def seat_off(pattern: Pattern | None, holding: Holding, k: int) -> tuple[Scatter, float]:
-    """As ``lies_off``, but for what was measured of a pattern's own seats."""
+def seat_off(stated: float | None, holding: Holding, k: int) -> tuple[Scatter, float]:
+    """As ``lies_off``, but for what was ``stated`` of a pattern's own seats (mm, standard)."""
     scatter, side = lies_off(holding, k)
-    stated = None if pattern is None else pattern.seat_scatter
     return (scatter if stated is None else Scatter("normal", stated)), side
 
 

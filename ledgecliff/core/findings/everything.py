@@ -13,7 +13,6 @@ from ..errors import RegisterError
 from ..finding import Finding, Severity, fix
 from ..frames import AXES
 from ..model.machine import Machine
-from ..patterns.instances import pattern_of
 from ..plan import Plan
 from ..quantities import said
 from ..register.allocation import allocate
@@ -185,8 +184,6 @@ def _about_worlds(worlds: Worlds) -> Iterator[Finding]:
 
 def _about_spread(plan: Plan, worlds: Worlds) -> Iterator[Finding]:
     """Where parts that were rehearsed scatter otherwise than the error budget has it: one of both is wrong."""
-    if any(pattern_of(plan.job, index) is not None for index in range(len(plan.setups))):
-        return  # the budget is of any station but the first, and loads share what is found at that
     for pair in spread_of(worlds.seen, budget_rehearsed(plan)):
         if not pair.agrees:
             asked, (mean, sd) = pair.budget.asked, pair.expected

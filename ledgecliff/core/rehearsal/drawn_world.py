@@ -12,7 +12,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..budget.lying import SKEW, across_first, lies_off, stands_along, stands_off
+from ..budget.lying import SKEW, across_first, seat_off, stands_along, stands_off
 from ..carried import in_one_place, takes_over
 from ..frames import AXES, Array, rotation
 from ..model.base import Point
@@ -124,7 +124,7 @@ def _index_off(machine: Machine, setup: Setup, seed: int) -> tuple[IndexAngle, .
 def _fixture_off(machine: Machine, planned: PlannedSetup, seed: int) -> Point:
     # What carries all of a pattern stands off once for all of them.
     setup, who = planned.setup, _who(planned) if planned.stands_alone else (planned.setup.id,)
-    scatter = stands_off(machine, setup, planned.holding)
+    scatter = stands_off(machine, setup, planned.holding, is_known=planned.finder == "nobody")
     off = np.array([each.draw(stream(seed, *who, "fixture", axis)) for axis, each in zip(AXES, scatter, strict=True)])
     off = stands_along(machine, setup) @ off
     if planned.pattern_error is not None:
@@ -146,7 +146,7 @@ def _held(planned: PlannedSetup, seed: int) -> tuple[Array, float]:
         error[:2] = holding.clamping_along(0).draw_in_plane(stream(seed, *own, "spigot"))
     else:
         for k, source in zip(across_first(holding), ("gap", "beside"), strict=True):
-            scatter, side = lies_off(holding, k)
+            scatter, side = seat_off(planned.seat_scatter, holding, k)
             error[k] = side * scatter.draw(stream(seed, *own, source))
     error[2] = holding.clamping.draw(stream(seed, *own, "lift"))
     return error, float(np.degrees(SKEW.draw(stream(seed, *own, "skew"))))

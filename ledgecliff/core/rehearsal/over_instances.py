@@ -37,6 +37,8 @@ class _Part:
         self.number = number
         self.steps: Rehearsing = Rehearsing(plan, world, should_stop, beside.steps if beside is not None else None)
         self.left_out = False
+        #: Others of its load have taken their zero from it.
+        self.lends_zero = False
 
     def take(self, index: int, planned: PlannedSetup, *, is_drawn: bool) -> None:
         """Clamps it at an instance of a setup: as it is drawn for this part there, or as the world states it."""
@@ -93,7 +95,8 @@ def rehearse_over_instances(
         done_parts = []
     for part in done_parts:
         pairs += [replace(each, part=part.number + 1) for each in part.steps.measure()]
-    seen = tuple(part.steps.measure_asked() for part in done_parts)
+    others = [part for part in done_parts if not part.lends_zero]
+    seen = (others[world.seed % len(others)].steps.measure_asked(),) if others else ()
     return Rehearsal(world, firsts, tuple(pairs), plan.by_cards, tuple(rows), seen)
 
 
@@ -125,6 +128,7 @@ class _Load:
         self._should_stop = should_stop
         for part, planned in zip(parts, self._planned, strict=True):
             part.take(index, planned, is_drawn=is_drawn)
+            part.lends_zero |= part is parts[0] and planned.finder == "the first"
         self._unit = self._machine()
         self._out: set[int] = set()
         self._results: dict[int, float] = {}

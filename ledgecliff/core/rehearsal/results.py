@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
+from ..budget.shared_zeros import Finder
 from ..datums import Wcs
 from ..frames import Array, Placement
 from ..holding import Holding
@@ -59,6 +60,10 @@ class PlannedSetup:
     #: How far (standard, mm) its station is off where the pattern has it, and whether what holds it stands by itself.
     pattern_error: float | None = None
     stands_alone: bool = True
+    #: How far (standard, mm) parts lie off in its seats, where that was stated.
+    seat_scatter: float | None = None
+    #: Who finds the zero that its part is cut from.
+    finder: Finder = "itself"
 
 
 @dataclass(frozen=True, eq=False)
@@ -205,12 +210,19 @@ class Rehearsal:
     by_cards: bool = False
     #: Of every setup all instances in all loads, where it has a pattern; ``setups`` has the first of each.
     instances: tuple[RehearsedSetup, ...] = ()
-    #: Of every pair that is asked for: how far the feature is off where the other has it (3,), in P; part after part.
+    #: Of every pair that is asked for: how far the feature is off where the other has it (3,), in P.  Of many parts at
+    #: once of one alone, drawn by lot, that was never the one from which others take their zero: that is what the
+    #: budget is of, and parts of one load share what is off.  Empty where there is none such.
     seen: tuple[dict[tuple[str, str], Array], ...] = ()
 
     @property
     def seed(self) -> int:
         return self.world.seed
+
+    @property
+    def has_stopped(self) -> bool:
+        """Whether a program did not come to its end, of whoever was not left out."""
+        return any(row.stopped and not row.left_out for row in self.instances or self.setups)
 
     @property
     def every(self) -> tuple[RehearsedSetup, ...]:

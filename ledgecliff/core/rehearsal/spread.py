@@ -85,7 +85,7 @@ def spread_over(
             raise CancelledError
         rehearsal = rehearse(written, drawn_world(written, seed), should_stop=should_stop)
         seen += rehearsal.seen
-        failed += [] if rehearsal.seen else [seed]
+        failed += [seed] if rehearsal.has_stopped else []
     progress(len(seeds), len(seeds))
     return Spread(tuple(seeds), spread_of(seen, budget), tuple(failed))
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from ..budget.lying import pattern_off
+from ..budget.shared_zeros import finder_of
 from ..errors import PlanError
 from ..model.pattern import Pattern
 from ..neighbours import about, to_base
@@ -40,7 +41,7 @@ def over_instances(plan: Plan, alone: PlannedSetup, index: int) -> OverInstances
     ]  # fmt: skip
     standing = about(setup.machine, at, at.stations[running[0]], idle, others)
     base = tuple(to_base(setup.machine, at, at.stations[k]) for k in running)
-    planned = tuple(_planned(plan, alone, pattern, index, instances[k]) for k in running)
+    planned = tuple(_planned(plan, alone, pattern, index, instances[k], first=k == running[0]) for k in running)
 
     def texts(keys: Sequence[str]) -> tuple[ProbingText, ...]:
         return instance_texts(plan, index, pattern, keys)
@@ -48,13 +49,17 @@ def over_instances(plan: Plan, alone: PlannedSetup, index: int) -> OverInstances
     return OverInstances(planned, standing, base, pattern.missing == "skip it", texts)
 
 
-def _planned(plan: Plan, alone: PlannedSetup, pattern: Pattern, index: int, each: Instance) -> PlannedSetup:
+def _planned(
+    plan: Plan, alone: PlannedSetup, pattern: Pattern, index: int, each: Instance, *, first: bool
+) -> PlannedSetup:
     placed = plan.placed(index, each)
     update = {"station": placed.setup.station, "index": each.index, "offset": placed.setup.offset}
     off = pattern_off(pattern).size
     shared = bool(plan.at_stations(index).bases)
     by_itself = pattern.school == "own each" and pattern.probed == "every one"
     seat = max(placed.holding.clamping_along(k).standard for k in (0, 1))
+    seat = seat if pattern.seat_scatter is None else pattern.seat_scatter
+    finder = finder_of(pattern)
     return replace(
         alone,
         setup=placed.setup,
@@ -66,6 +71,9 @@ def _planned(plan: Plan, alone: PlannedSetup, pattern: Pattern, index: int, each
         instance=each.name,
         key=each.key,
         apart=None if by_itself else math.hypot(seat, seat, off),
-        pattern_error=off,
+        # Where the first is found, the others are counted from there.
+        pattern_error=0.0 if first and finder == "the first" else off,
+        seat_scatter=pattern.seat_scatter,
+        finder=finder,
         stands_alone=by_itself and not shared,
     )
