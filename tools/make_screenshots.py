@@ -79,7 +79,10 @@ def main() -> None:
     document.pick("port")
     picture_now("part")
     picture("sides", 0, "sides")
-    wait(lambda: getattr(window.desk.stage.sides_panel, "take_buttons", None))
+    panel = window.desk.stage.sides_panel
+    wait(lambda: getattr(panel, "take_buttons", None))
+    wait(lambda: panel.weighing.found and not panel.weighing.busy(), 60.0)
+    panel.ensureWidgetVisible(panel.take_buttons[1])
     picture_now("sides")
     picture("hold", 1, "hold")
     document.show_scene(1)
@@ -145,7 +148,7 @@ def main() -> None:
 
 
 def budget() -> None:
-    """By stop and jaw, a tolerance asked for, and the chain of the worst pair."""
+    """By stop and jaw, and a tolerance asked for."""
     window.desk.files.open(demo_job("float-housing-by-jaw"))
     wait(lambda: document.job.title == "Float housing by jaw" and not window.desk.files.busy())
     edge = [each.name for each in document.job.part.features].index("bore edge break")
@@ -154,7 +157,6 @@ def budget() -> None:
     document.show_lens("budget")
     lens = window.desk.stage.budget
     wait(lambda: lens.weighing.routes, 60.0)
-    lens.of_chain.click()
     picture_now("budget")
     window.commands.undo()
 
