@@ -41,6 +41,8 @@ class ChainChart(QWidget):
         layout = self.layout_now()
         assert layout is not None, "it has just been given"
         self.setFixedHeight(int(layout.height) + 4)
+        # Of many setups wider than what it is in, which scrolls then.
+        self.setMinimumWidth(int(chain_layout(links, features, setups, 0.0, unit).width))
         told = (f"{links[each.number].a.words} to {links[each.number].b.words}: {each.words}" for each in layout.lines)
         self.setAccessibleDescription("; ".join(told))
         self.update()

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QWidget
 
 from ledgecliff.core.changing import Path, path_words, value_at
 from ledgecliff.core.errors import LedgecliffError
-from ledgecliff.core.quantities import Unit, decimals, format_length, mm_per
+from ledgecliff.core.quantities import Unit, format_length, format_scatter
 from ledgecliff.core.typed import parse_feed, parse_length
 
 from .field_table import FieldSpec
@@ -139,8 +139,7 @@ class ValueField(QWidget):
         if self.spec.kind in ("angle", "seconds", "minutes", "number"):
             return f"{value:g}"
         if self.spec.kind == "scatter":
-            unit = self._editor.unit
-            return f"{value / mm_per(unit):.{decimals(unit) + 1}f}"
+            return format_scatter(value, self._editor.unit)
         if self.spec.kind in ("length", "feed"):
             return format_length(value, self._editor.unit)
         return str(value)

@@ -48,6 +48,11 @@ def format_length(mm: float, unit: Unit = "mm", *, sign: bool = False, with_unit
     return text.replace("-", "−") + (f" {unit}" if with_unit else "")
 
 
+def format_scatter(mm: float, unit: Unit = "mm") -> str:
+    """A standard deviation: so small that it is shown with one more place."""
+    return f"{mm / mm_per(unit):.{decimals(unit) + 1}f}"
+
+
 def format_short(mm: float, unit: Unit = "mm") -> str:
     """As ``format_length`` without trailing noughts, for names and running text."""
     text = f"{round(mm / mm_per(unit), decimals(unit)) + 0.0:.{decimals(unit)}f}".rstrip("0").rstrip(".")

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ledgecliff.core.errors import QuantityError
-from ledgecliff.core.quantities import format_length, format_short
+from ledgecliff.core.quantities import format_length, format_scatter, format_short
 from ledgecliff.core.typed import parse_feed, parse_length
 
 
@@ -106,5 +106,7 @@ class FormatTest(unittest.TestCase):
         self.assertEqual(format_length(-28, sign=True), "−28.000")
         self.assertEqual(format_length(-0.0001, sign=True), "+0.000")
         self.assertEqual(format_length(25.4, "in", with_unit=True), "1.0000 in")
+        self.assertEqual(format_scatter(0.001, "in"), "0.00004")
+        self.assertEqual(format_scatter(0.0125), "0.0125")
         self.assertEqual(format_short(98.0), "98")
         self.assertEqual(format_short(-4.5), "−4.5")

@@ -23,7 +23,7 @@ from ledgecliff.core.budget.links import Link, Node, ends_of, links_of
 from ledgecliff.core.budget.pair import Pair
 from ledgecliff.core.budget.worth import worth_measuring
 from ledgecliff.core.drawing.budget_layout import worst_first
-from ledgecliff.core.quantities import Unit, format_length, spell
+from ledgecliff.core.quantities import Unit, format_length, format_scatter, spell
 from ledgecliff.core.route import scenes_of
 
 from ..budget_chart import BudgetChart
@@ -69,7 +69,7 @@ class BudgetLens(QWidget):
         self.chain.node_picked.connect(self._pick_node)
         self._pages = QStackedWidget()
         for chart in (self.chart, self.chain, self.spread):
-            self._pages.addWidget(_scrolled(chart))
+            self._pages.addWidget(_scrolled(chart, across=chart is self.chain))
         self.table = FlatTable(_HEIGHT)
         self.table.setAccessibleName("What else could give this setup its place, the best first")
         self._build()
@@ -216,7 +216,7 @@ class BudgetLens(QWidget):
         rows = []
         for each in links:
             share = f"{100.0 * each.u**2 / whole:.0f} %"
-            ends, adds = f"{each.a.words} – {each.b.words}", format_length(each.u, unit)
+            ends, adds = f"{each.a.words} – {each.b.words}", format_scatter(each.u, unit)
             rows.append(((ends, adds, share), f"{ends}: {adds}, {share}"))
         self._fill(_LINK_HEADS, rows)
         self._mark()
@@ -321,10 +321,11 @@ def _words() -> QLabel:
     return label
 
 
-def _scrolled(chart: QWidget) -> QScrollArea:
+def _scrolled(chart: QWidget, *, across: bool) -> QScrollArea:
     area = QScrollArea()
     area.setWidgetResizable(True)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    if not across:
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setFrameShape(QFrame.Shape.NoFrame)
     area.setWidget(chart)
     area.setObjectName("paper")

@@ -8,20 +8,20 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from ..budget.links import Link, Node, NodeKind, NodesOf
-from ..quantities import Unit, format_length
+from ..quantities import Unit, format_scatter
 from .items import Point2
 from .marks import Box
 
 #: Room at the sides and for headings, how high a node is, and from one lane to the next (pixels).
 _SIDE, _HEAD, _HIGH, _LANE = 12.0, 22.0, 22.0, 50.0
-#: A node is never wider, and leaves so much to the next column's for what is written between them.
-_WIDEST, _BETWEEN = 190.0, 84.0
+#: A node is never wider nor narrower, and leaves so much to the next column's for what is written between them.
+_WIDEST, _NARROWEST, _BETWEEN = 190.0, 92.0, 100.0
 #: How far beside the others a line is led that goes past the part, and how thick what adds all is (pixels).
 _ASIDE, _THICKEST = 12.0, 9.0
 #: And how far under the part a line that passes columns in between.
 _UNDER = 20.0
 #: Words beside a line are so wide and high, and so far from it.
-_WORDS_WIDE, _WORDS_HIGH, _OFF = 92.0, 15.0, 5.0
+_WORDS_WIDE, _WORDS_HIGH, _OFF = 100.0, 15.0, 5.0
 _LANES: tuple[NodeKind, ...] = ("zero", "part", "fixture")
 
 
@@ -53,6 +53,7 @@ class ChainLayout:
     lines: tuple[LinkLine, ...]
     #: Between what is one with the other, as nothing is added there.
     plain: tuple[tuple[Point2, ...], ...]
+    width: float
     height: float
 
     def node_at(self, at: Point2) -> Node | None:
@@ -70,13 +71,14 @@ class ChainLayout:
 def chain_layout(
     links: Sequence[Link], features: Sequence[Node], setups: Sequence[str], width: float, unit: Unit
 ) -> ChainLayout:
-    """``features`` are the pair's own, ``setups`` the names of a plan's setups, in their order."""
+    """``features`` are the pair's own, ``setups`` the names of a plan's setups, in their order; of many it is wider
+    than ``width``."""
     ends = dict.fromkeys((*features, *(node for link in links for node in (link.a, link.b))))
     columns = sorted({node.setup for node in ends}, key=lambda setup: -1 if setup is None else setup)
     usual = {index: NodesOf(setups[index], index) for index in columns if index is not None}
     nodes = list(ends | dict.fromkeys(node for each in usual.values() for node in (each.zero, each.part)))
-    pitch = (max(width, 2.0 * _SIDE) - 2.0 * _SIDE) / max(len(columns), 1)
-    wide = max(min(_WIDEST, pitch - _BETWEEN), 20.0)
+    pitch = max((width - 2.0 * _SIDE) / max(len(columns), 1), _NARROWEST + _BETWEEN)
+    wide = min(_WIDEST, pitch - _BETWEEN)
     middles = {setup: _SIDE + (k + 0.5) * pitch for k, setup in enumerate(columns)}
     cut: dict[int | None, list[Node]] = {setup: [] for setup in columns}
     for node in nodes:
@@ -99,7 +101,8 @@ def chain_layout(
     shown = tuple(NodeBox(node, box, _words(node)) for node, box in boxes.items())
     one = [(a, b) for a, b in _one(list(ends), usual) if not _linked(links, a, b)]
     plain = tuple(_line_between(boxes[a], boxes[b], pitch)[0] for a, b in one)
-    return ChainLayout(headings, shown, lines, plain, _HEAD + (above + len(_LANES)) * _LANE - _LANE + _HIGH + 4.0)
+    height = _HEAD + (above + len(_LANES) - 1) * _LANE + _HIGH + 4.0
+    return ChainLayout(headings, shown, lines, plain, len(columns) * pitch + 2.0 * _SIDE, height)
 
 
 def _one(ends: Sequence[Node], usual: Mapping[int, NodesOf]) -> Iterator[tuple[Node, Node]]:
@@ -125,9 +128,9 @@ def _words(node: Node) -> str:
 
 def _line(number: int, link: Link, boxes: Mapping[Node, Box], pitch: float, whole: float, unit: Unit) -> LinkLine:
     share = link.u**2 / whole
-    words = f"{format_length(link.u, unit)} · {100.0 * share:.0f} %"
+    words = f"{format_scatter(link.u, unit)} · {100.0 * share:.0f} %"
     thick = 1.0 + (_THICKEST - 1.0) * share
-    tip = "\n".join(f"{each.source.name}: {format_length(each.u, unit)}" for each in link.enters)
+    tip = "\n".join(f"{each.source.name}: {format_scatter(each.u, unit)}" for each in link.enters)
     points, at, side = _line_between(boxes[link.a], boxes[link.b], pitch)
     return LinkLine(number, points, thick, words, at, side, tip)
 
