@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QBrush, QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QBrush, QFontMetricsF, QMouseEvent, QPainter, QPen
 
 from ledgecliff.core.budget.budget import Budget
 from ledgecliff.core.drawing.budget_layout import BudgetLayout, Row, budget_layout
-from ledgecliff.core.drawing.layout import TEXT_SIZE
 from ledgecliff.core.quantities import Unit
 
-from .theme import Theme, font
+from .chart import Chart
+from .theme import Theme
 
 #: Fills by turns, so that neighbours are told apart without their colour.
 _FILLS = (
@@ -20,16 +19,13 @@ _FILLS = (
 )  # fmt: skip
 
 
-class BudgetChart(QWidget):
+class BudgetChart(Chart):
     #: A pair: its number, the worst from 0, and its feature.
     picked = Signal(int, str)
 
     def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.theme = theme
+        super().__init__(theme, "What each pair of features may be off")
         self._shown: tuple[Budget, float, Unit] | None = None
-        self.setMouseTracking(True)
-        self.setAccessibleName("What each pair of features may be off")
 
     def show_budget(self, budget: Budget | None, share: float, unit: Unit) -> None:
         self._shown = None if budget is None else (budget, share, unit)
@@ -49,16 +45,9 @@ class BudgetChart(QWidget):
         budget, share, unit = self._shown
         return budget_layout(budget, share, float(self.width()), unit)
 
-    def event(self, event: QEvent) -> bool:
-        layout = self.layout_now() if isinstance(event, QHelpEvent) else None
-        if isinstance(event, QHelpEvent) and layout is not None:
-            QToolTip.showText(event.globalPos(), self._tip(layout, QPointF(event.pos())), self)
-            return True
-        return super().event(event)
-
-    @staticmethod
-    def _tip(layout: BudgetLayout, at: QPointF) -> str:
-        for row in layout.rows:
+    def tip_at(self, at: QPointF) -> str:
+        layout = self.layout_now()
+        for row in layout.rows if layout is not None else ():
             for piece in row.pieces:
                 box = piece.box
                 if QRectF(box.left, box.top, max(box.width, 3.0), box.height).contains(at):
@@ -74,17 +63,12 @@ class BudgetChart(QWidget):
                 break
         super().mousePressEvent(event)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(font(int(TEXT_SIZE)))
-        painter.fillRect(self.rect(), self.theme.color("paper"))
+    def paint(self, painter: QPainter) -> None:
         layout = self.layout_now()
         if layout is not None and layout.rows:
             self._paint_scale(painter, layout)
             for row in layout.rows:
                 self._paint_row(painter, layout, row)
-        painter.end()
 
     def _paint_scale(self, painter: QPainter, layout: BudgetLayout) -> None:
         painter.setPen(QPen(self.theme.color("quiet"), 1.0))

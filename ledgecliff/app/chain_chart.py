@@ -4,36 +4,33 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPen, QPolygonF
 
 from ledgecliff.core.budget.links import Link, Node
 from ledgecliff.core.drawing.chain_layout import ChainLayout, LinkLine, chain_layout
-from ledgecliff.core.drawing.layout import TEXT_SIZE
 from ledgecliff.core.drawing.marks import Box
 from ledgecliff.core.quantities import Unit
 
-from .theme import Theme, font
+from .chart import Chart
+from .theme import Theme
 
 _SIDES = {
     "left": Qt.AlignmentFlag.AlignLeft, "right": Qt.AlignmentFlag.AlignRight, "middle": Qt.AlignmentFlag.AlignHCenter,
 }  # fmt: skip
 
 
-class ChainChart(QWidget):
+class ChainChart(Chart):
     #: A link, by its number.
     link_picked = Signal(int)
     #: What a link begins or ends at.
     node_picked = Signal(object)
 
     def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.theme = theme
+        super().__init__(theme, "The chain from the one feature to the other")
         self._shown: tuple[Sequence[Link], Sequence[Node], Sequence[str], Unit] | None = None
         self._link: int | None = None
         self._node: Node | None = None
-        self.setAccessibleName("The chain from the one feature to the other")
 
     def show_chain(self, links: Sequence[Link], features: Sequence[Node], setups: Sequence[str], unit: Unit) -> None:
         """``features`` are the pair's own, ``setups`` the names of all."""
@@ -58,13 +55,10 @@ class ChainChart(QWidget):
         links, features, setups, unit = self._shown
         return chain_layout(links, features, setups, float(self.width()), unit)
 
-    def event(self, event: QEvent) -> bool:
-        layout = self.layout_now() if isinstance(event, QHelpEvent) else None
-        if isinstance(event, QHelpEvent) and layout is not None:
-            line = layout.line_at((event.pos().x(), event.pos().y()))
-            QToolTip.showText(event.globalPos(), line.tip if line is not None else "", self)
-            return True
-        return super().event(event)
+    def tip_at(self, at: QPointF) -> str:
+        layout = self.layout_now()
+        line = None if layout is None else layout.line_at((at.x(), at.y()))
+        return "" if line is None else line.tip
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         layout, at = self.layout_now(), (event.position().x(), event.position().y())
@@ -76,15 +70,10 @@ class ChainChart(QWidget):
                 self.link_picked.emit(line.number)
         super().mousePressEvent(event)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(font(int(TEXT_SIZE)))
-        painter.fillRect(self.rect(), self.theme.color("paper"))
+    def paint(self, painter: QPainter) -> None:
         layout = self.layout_now()
         if layout is not None:
             self._paint(painter, layout)
-        painter.end()
 
     def _paint(self, painter: QPainter, layout: ChainLayout) -> None:
         color, fits = self.theme.color, QFontMetricsF(painter.font())

@@ -2,28 +2,25 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QHelpEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPen
 
 from ledgecliff.core.drawing.drift_layout import DriftLayout, drift_layout
 from ledgecliff.core.drawing.layout import TEXT_SIZE
 from ledgecliff.core.record.drift import Drift
 
-from .theme import Theme, font
+from .chart import Chart
+from .theme import Theme
 
 #: How large a value is, and how near the pointer must come to it (pixels).
 _SPOT, _NEAR = 3.0, 6.0
 
 
-class DriftChart(QWidget):
+class DriftChart(Chart):
     def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.theme = theme
+        super().__init__(theme, "The number against time")
         self._found: Drift | None = None
         self.setMinimumHeight(150)
-        self.setMouseTracking(True)
-        self.setAccessibleName("The number against time")
 
     def sizeHint(self) -> QSize:
         return QSize(320, 180)
@@ -36,28 +33,20 @@ class DriftChart(QWidget):
         found = self._found
         return None if found is None else drift_layout(found, float(self.width()), float(self.height()))
 
-    def event(self, event: QEvent) -> bool:
-        layout = self.shown() if isinstance(event, QHelpEvent) else None
-        if isinstance(event, QHelpEvent) and layout is not None:
-            at = QPointF(event.pos())
-            tips = [each.tip for each in layout.spots if (QPointF(*each.at) - at).manhattanLength() < _NEAR]
-            tips += [each.words for each in layout.marks if abs(each.x - at.x()) < _NEAR]
-            QToolTip.showText(event.globalPos(), "\n".join(tips), self)
-            return True
-        return super().event(event)
+    def tip_at(self, at: QPointF) -> str:
+        layout = self.shown()
+        if layout is None:
+            return ""
+        tips = [each.tip for each in layout.spots if (QPointF(*each.at) - at).manhattanLength() < _NEAR]
+        return "\n".join([*tips, *(each.words for each in layout.marks if abs(each.x - at.x()) < _NEAR)])
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), self.theme.color("paper"))
+    def paint(self, painter: QPainter) -> None:
         layout = self.shown()
         if layout is not None:
             self._paint(painter, layout)
-        painter.end()
 
     def _paint(self, painter: QPainter, layout: DriftLayout) -> None:
         color, frame = self.theme.color, layout.frame
-        painter.setFont(font(int(TEXT_SIZE)))
         painter.setPen(QPen(color("faint"), 0.8))
         painter.drawRect(QRectF(frame.left, frame.top, frame.width, frame.height))
         for mark in layout.marks:

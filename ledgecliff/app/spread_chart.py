@@ -5,24 +5,21 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 
-from ledgecliff.core.drawing.layout import TEXT_SIZE
 from ledgecliff.core.drawing.spread_layout import SpreadLayout, SpreadRow, spread_layout
 from ledgecliff.core.frames import Array
 from ledgecliff.core.quantities import Unit
 from ledgecliff.core.rehearsal.spread import SpreadPair
 
-from .theme import Theme, font
+from .chart import Chart
+from .theme import Theme
 
 
-class SpreadChart(QWidget):
+class SpreadChart(Chart):
     def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.theme = theme
+        super().__init__(theme, "What the budget says of each pair beside what rehearsals have seen")
         self._shown: tuple[Sequence[SpreadPair], Sequence[Array], Unit] | None = None
-        self.setAccessibleName("What the budget says of each pair beside what rehearsals have seen")
 
     def show_spread(self, pairs: Sequence[SpreadPair], drawn: Sequence[Array], unit: Unit) -> None:
         self._shown = (pairs, drawn, unit)
@@ -38,16 +35,11 @@ class SpreadChart(QWidget):
         pairs, drawn, unit = self._shown
         return spread_layout(pairs, drawn, float(self.width()), unit)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(font(int(TEXT_SIZE)))
-        painter.fillRect(self.rect(), self.theme.color("paper"))
+    def paint(self, painter: QPainter) -> None:
         layout = self.layout_now()
         if layout is not None:
             for row in layout.rows:
                 self._paint_row(painter, layout, row)
-        painter.end()
 
     def _paint_row(self, painter: QPainter, layout: SpreadLayout, row: SpreadRow) -> None:
         color, fits = self.theme.color, QFontMetricsF(painter.font())

@@ -38,11 +38,24 @@ _PUSHED = 0.9
 
 
 def held(chain: Chain, index: int) -> Moved:
-    if chain.setup(index).clamping.still or is_untouched(chain.plan, index):
-        return _turned_by_axes(chain, index)
+    if _is_as_before(chain, index):
+        return _turned_by_axes(chain, index, chain.held(index - 1))
     play = _play(chain, index)
     off = _registered(chain, index, play) if play is not None else _clamped(chain, index)
     return off.plus(chain.matrix(index), _index(chain, index, off.p_middle))
+
+
+def holder(chain: Chain, index: int) -> Moved:
+    """How far what holds the part lies off in a setup: where it stands, and how the axes that carry it have turned."""
+    if _is_as_before(chain, index):
+        return _turned_by_axes(chain, index, holder(chain, index - 1))
+    stood = Moved(stands(chain, index), NOTHING, p_middle(chain.setup(index)))
+    return stood.plus(chain.matrix(index), _index(chain, index, stood.p_middle))
+
+
+def _is_as_before(chain: Chain, index: int) -> bool:
+    """Whether nothing but rotary axes has moved the part, and what holds it, since the setup before."""
+    return chain.setup(index).clamping.still or is_untouched(chain.plan, index)
 
 
 def _play(chain: Chain, index: int) -> SeatPlay | None:
@@ -303,10 +316,10 @@ def _registered(chain: Chain, index: int, play: SeatPlay) -> Moved:
 # --- turned by rotary axes ------------------------------------------------------------------------
 
 
-def _turned_by_axes(chain: Chain, index: int) -> Moved:
+def _turned_by_axes(chain: Chain, index: int, was: Moved) -> Moved:
+    """What lay off so in the setup before."""
     after = chain.setup(index)
     turn = chain.matrix(index) @ chain.matrix(index - 1).T
-    was = chain.held(index - 1)
     was = was.plus(chain.matrix(index - 1), _negative(_index(chain, index - 1, was.p_middle)))
     centres = [_by_centre(chain, index, rotary) for rotary in rotaries_under(after.machine, after.setup)]
     moved = was.taken_along(turn)

@@ -11,7 +11,7 @@ from ..frames import AXES, Array, rotation
 from ..model.cycles import OF_FIXTURE
 from ..probing.touches import Step, Touch
 from ..scatter import Scatter
-from .held import end_off, stands
+from .held import end_off, holder, stands
 from .moved import Moved
 from .offs import NOTHING, Off, Source, added
 from .readings import weights
@@ -128,10 +128,10 @@ def _surface(chain: Chain, index: int, step: Step, touch: Touch, along: Array) -
     """How far what is touched lies off, along the axes as the offset is turned."""
     setup = chain.setup(index)
     back = setup.located.tf_m_u.turn.T
-    if step.cycle.on in OF_FIXTURE:
-        return stands(chain, index).turned(back)
     matrix, orient = chain.matrix(index), setup.setup.orientation.matrix()
     u_place = np.array(touch.w_contact) + setup.wcs.u_origin
+    if step.cycle.on in OF_FIXTURE:
+        return holder(chain, index).at(matrix, orient.T @ u_place).turned(back)
     # What stands turned meanwhile is met at another place of its own, and lies off turned along.
     over, (middle, turn) = touch.turned_deg != 0.0, _turned_meanwhile(chain, index, touch)
     u_material = middle + turn.T @ (u_place - middle)

@@ -99,6 +99,16 @@ class DerivativeTest(unittest.TestCase):
         """Centres, how the axes repeat, and where the block lay count at each side with their own sign."""
         self.assertGreater(self.check("sluice-valve-block", 4), 4)
 
+    def test_a_station_on_a_face_that_is_turned(self):
+        """What is touched of the plate moves with it, where the axis stops beyond its word."""
+        plan = shipped_plan("hinge-leaves")
+        job = plan.job
+        for index in range(len(job.setups)):
+            job = set_value(job, ("setups", index, "pattern"), None)
+        alone = make_plan(job, plan.models)
+        self.assertGreater(self.check("hinge-leaves", 1, alone, " index "), 0)
+        self.check("hinge-leaves", 2, alone)
+
     def test_all_other_demos(self):
         names = ("winch-cheek", "gland-spindle", "lamp-lid", "float-housing", "gate-hinge",
                  "float-housing-to-the-middle", "dial-ring-on-pins", "dial-ring-in-a-frame")  # fmt: skip
