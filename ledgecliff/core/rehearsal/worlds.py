@@ -42,7 +42,7 @@ class Worlds:
     amiss: tuple[tuple[int, str, str], ...]
     not_set: tuple[str, ...]
     by_cards: bool = False
-    #: Of every part that was made: how far each pair that is asked for is off (3,), in P.
+    #: Of one part of each: how far every pair that is asked for is off (3,), in P.
     seen: tuple[dict[tuple[str, str], Array], ...] = field(default=(), compare=False)
 
     @property
