@@ -164,7 +164,10 @@ def tf_m_station(machine: Machine, station: Station, index: Iterable[IndexAngle]
 def _tf_of(carrier: Mount | Rotary, index: Iterable[IndexAngle]) -> Placement:
     if isinstance(carrier, Mount):
         return Placement(_product(carrier.turns), np.array(carrier.at.as_tuple()))
-    centre, turn = np.array(carrier.centre.as_tuple()), _product(_turned_by(carrier, index))
+    turns = _turned_by(carrier, index)
+    if not turns:
+        return IDENTITY
+    centre, turn = np.array(carrier.centre.as_tuple()), _product(turns)
     return Placement(turn, centre - turn @ centre)
 
 

@@ -10,7 +10,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import lru_cache
 from itertools import pairwise
 
 import manifold3d
@@ -55,9 +56,42 @@ class SweptThrough:
     met: str
 
 
+@dataclass(frozen=True)
+class _Stands:
+    """A setup, known by what its sweeps hang on alone: others differ in their zeros."""
+
+    setup: SetupPlan = field(compare=False)
+    hangs_on: tuple[object, ...]
+
+
+def _stands(setup: SetupPlan) -> _Stands:
+    held, stated = setup.clamping, setup.setup
+    return _Stands(
+        setup,
+        (held.holding, held.level, setup.neighbours, stated.station, stated.index, stated.orientation, setup.machine),
+    )
+
+
 def highest_swept(setup: SetupPlan) -> float:
     """How high (machine Z) anything comes that an axis under a setup takes along, each being turned as far as it goes,
     those above it at any angle and those beneath it at its index."""
+    return _highest_swept(_stands(setup))
+
+
+def swept_span(setup: SetupPlan, k: int) -> tuple[float, float] | None:
+    """From where to where along machine X (0), Y (1) or Z (2) anything comes so, turned by axes that do not lie along
+    it; None where none does."""
+    return _swept_span(_stands(setup), k)
+
+
+def swept_through(setup: SetupPlan) -> tuple[SweptThrough, ...]:
+    """What each axis under a setup would turn through what it does not take along."""
+    return _swept_through(_stands(setup))
+
+
+@lru_cache(maxsize=64)
+def _highest_swept(stands: _Stands) -> float:
+    setup = stands.setup
     axes = axes_at(setup.setup, planned_axes(setup.machine))
     bodies = _bodies(setup)
     return max(
@@ -70,9 +104,9 @@ def highest_swept(setup: SetupPlan) -> float:
     )
 
 
-def swept_span(setup: SetupPlan, k: int) -> tuple[float, float] | None:
-    """From where to where along machine X (0), Y (1) or Z (2) anything comes so, turned by axes that do not lie along
-    it; None where none does."""
+@lru_cache(maxsize=128)
+def _swept_span(stands: _Stands, k: int) -> tuple[float, float] | None:
+    setup = stands.setup
     axes = axes_at(setup.setup, planned_axes(setup.machine))
     bodies, lows, highs = _bodies(setup), [], []
     # Looked at with that axis up, which heights are worked out for.
@@ -87,8 +121,9 @@ def swept_span(setup: SetupPlan, k: int) -> tuple[float, float] | None:
     return (min(lows), max(highs)) if highs else None
 
 
-def swept_through(setup: SetupPlan) -> Iterator[SweptThrough]:
-    """What each axis under a setup would turn through what it does not take along."""
+@lru_cache(maxsize=64)
+def _swept_through(stands: _Stands) -> tuple[SweptThrough, ...]:
+    setup, found = stands.setup, []
     axes = axes_at(setup.setup, planned_axes(setup.machine))
     names = {each.id: each.name for each in setup.machine.carriers}
     bodies = _bodies(setup)
@@ -99,7 +134,8 @@ def swept_through(setup: SetupPlan) -> Iterator[SweptThrough]:
         for body in (_on_others(body, axis, axes) for body in bodies if body not in carried):
             mover = next((name for name, each in swept if each.meets(body)), None)
             if mover is not None:
-                yield SweptThrough(names[axis.id], mover, body.name)
+                found.append(SweptThrough(names[axis.id], mover, body.name))
+    return tuple(found)
 
 
 def _under(setup: SetupPlan, axes: Axes) -> list[TrueAxis]:

@@ -30,7 +30,7 @@ class ReleaseSheetTest(GuiTestCase):
 
     def press(self, key):
         QTest.mouseClick(self.sheet.buttons[key], Qt.MouseButton.LeftButton)
-        self.wait_for(lambda: self.commands._work is None, "the worker to end")
+        self.wait_for(lambda: self.commands._work is None, "the worker to end", 60_000)
 
     def test_released_edited_and_compared(self):
         self.assertEqual([self.seal(0), self.seal(1)], ["checked", "checked"])

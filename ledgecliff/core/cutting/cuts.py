@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import assert_never
 
 import numpy as np
@@ -145,6 +146,7 @@ def states_its_shape(operation: Operation) -> bool:
     return isinstance(operation, Bore | Hole | PinBores | FrameSlot)
 
 
+@lru_cache(maxsize=512)
 def into_part(geometry: PartGeometry, one: Cut, taken: Solid) -> float:
     """How much of the part (mm³) an operation that states its own shape takes, deeper than facets can differ.
 

@@ -73,7 +73,7 @@ def saw_cut_in_chain(plan: Plan) -> Iterator[Finding]:
         if worst is None:
             continue
         pair, source, share = worst
-        axis = source.key.split()[1]
+        axis = source.key.split()[-1]  # also of the first part of a load
         # Which table axis that size lies along: half a turn about the other one brings its far end there.
         row = turn.after.setup.orientation.matrix()[0 if turned == "X" else 1]
         if abs(float(row["xyz".index(axis)])) < 0.5:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import unittest
 
 import numpy as np
@@ -10,7 +11,10 @@ from ledgecliff.core.alternatives.ranked import alternatives, looked_at
 from ledgecliff.core.budget.budget import budget_of
 from ledgecliff.core.edits.tolerances import seen_from, with_asked
 from ledgecliff.core.errors import CancelledError
+from ledgecliff.core.findings.rules import findings_of
 from ledgecliff.core.plan import make_plan
+from ledgecliff.store.demo import demo_names
+from tests.draws import draws
 from tests.helpers import models, shipped_plan
 
 
@@ -56,6 +60,19 @@ class AlternativesTest(unittest.TestCase):
         np.testing.assert_allclose(frame.cost.extra_stock, np.maximum(sizes[1] - sizes[0], 0.0), atol=1e-6)
         self.assertIn("more along X", frame.cost.needs())
         self.assertFalse(any(found["registered by probed feature"].cost.extra_stock))
+
+    def test_all_rules_can_look_at_any(self):
+        """Of every demo some of what was tried, all by the option; among it a zero that the first of a load lends: the
+        blank of that part comes in along X, about which the part is turned."""
+        hinge = shipped_plan("hinge-leaves")
+        lent = next(each for each in alternatives(hinge, 0) if each.change == "X from part right side")
+        told = [each for each in findings_of(make_plan(lent.job, hinge.models)) if each.code == "SAW_CUT_IN_CHAIN"]
+        self.assertEqual(told, [])
+        for name in demo_names()[:: draws(6, 1)]:
+            plan = shipped_plan(name)
+            tried = [each for index in range(len(plan.setups)) for each in alternatives(plan, index)]
+            for each in random.Random(name).sample(tried, min(draws(2, 60), len(tried))):
+                findings_of(make_plan(each.job, plan.models))
 
     def test_only_axes_along_which_anything_may_be_off(self):
         """All pairs here lie across Z: no other Z is tried, until a height is asked for."""
