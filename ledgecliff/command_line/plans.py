@@ -234,9 +234,10 @@ def _weighed(plan: Plan, wanted: int) -> dict[tuple[PartDirection, ...], Weighed
     if not wanted:
         return {}
     from ledgecliff.core.alternatives.orders import weighed_orders
-    from ledgecliff.store.shop import read_shop
+    from ledgecliff.store.library import current_shop
 
-    return {each.order.sides: each for each in weighed_orders(plan, plan.proposal.orders[:wanted], read_shop())}
+    shop, orders = current_shop(told=warn), plan.proposal.orders[:wanted]
+    return {each.order.sides: each for each in weighed_orders(plan, orders, shop)}
 
 
 def _planned(weighed: WeighedOrder) -> dict[str, Any]:

@@ -296,7 +296,9 @@ class BudgetLens(QWidget):
         links, plan = self._links(), self._document.plan
         if plan is None or self._picked >= len(links):
             return
-        node = self._node or links[self._picked].b
+        layout = self.chain.layout_now()
+        shown = [each.node for each in layout.nodes] if layout is not None else []
+        node = self._node if self._node in shown else links[self._picked].b
         scenes = scenes_of(plan)
         number = next((k for k, each in enumerate(scenes) if each.kind == "setup" and each.setup == node.setup), None)
         if number is not None:
