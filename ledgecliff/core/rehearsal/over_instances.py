@@ -208,8 +208,9 @@ class _Load:
             part.left_out = out
             if not stopped and not out:
                 part.steps.cut_to(len(setup.operations))
-                if not last and part.steps.stock.solid.is_empty():
-                    row = replace(row, stopped=True, alarms=("nothing of the stock is left after its operations",))
+                gone = "" if last else part.steps.spoilt("its operations")
+                if gone:
+                    row = replace(row, stopped=True, alarms=(gone,))
             yield planned, row
         # What the table holds later is of other loads.
         self._unit.offsets = {key: value.copy() for key, value in self._unit.offsets.items()}

@@ -147,8 +147,7 @@ def rehearse_setup(steps: Rehearsing, index: int, *, last: bool) -> RehearsedSet
         upto = _operations_before(plan, text.after)
         if upto > now.done:
             steps.cut_to(upto)
-            if steps.stock.solid.is_empty():
-                gone = f"nothing of the stock is left after '{text.after}'"
+            if gone := steps.spoilt(f"'{text.after}'"):
                 break
             steps.clamp_still()
         for ran in steps.run_cards(text.after) if plan.cards is not None else (steps.run(text.text),):
@@ -166,8 +165,8 @@ def rehearse_setup(steps: Rehearsing, index: int, *, last: bool) -> RehearsedSet
     hover = None if stopped else steps.run(plan.hover_text)
     if not stopped:
         steps.cut_to(len(plan.setup.operations))
-        if not last and steps.stock.solid.is_empty():
-            gone, stopped = "nothing of the stock is left after its operations", True
+        gone = "" if last else steps.spoilt("its operations")
+        stopped = bool(gone)
     return RehearsedSetup(
         name=plan.setup.name,
         offset=plan.setup.offset,

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
+import manifold3d
 import numpy as np
 
 from ..blanks import moved
@@ -39,7 +40,7 @@ from .clamped import Laid, Registered, TrueSetup, clamp, stock_body, true_blank
 from .drawn_world import stream
 from .results import PairResult, PlannedSetup, WrittenPlan
 from .standing import true_standing
-from .true_depth import cut_deeper
+from .true_depth import UntoldDepthError, cut_deeper
 from .true_offset import Wanted, true_offset, true_turn_deg
 from .true_world import OldOffset, TrueWorld
 
@@ -99,6 +100,8 @@ class Rehearsing:
         self._tf_p_cut: dict[str, Placement] = {}
         #: Of what each setup cut as a whole, and of the blank (None): how it lies in P.
         self._tf_p_setup: dict[int | None, Placement] = {None: IDENTITY}
+        #: Why nobody can tell what is left.
+        self._untold = ""
         self._index = 0
         self._before: Clamped | None = None
         self._tables = {each.id: self._table_before(each) for each in plan.job.machines}
@@ -135,6 +138,11 @@ class Rehearsing:
             take()
         self._to_cut.clear()
         return self._stock
+
+    def spoilt(self, after: str) -> str:
+        """Why nothing can be done with what is left ``after`` some operations, in words; empty where all is well."""
+        gone = self.stock.solid.is_empty()
+        return (self._untold or f"nothing of the stock is left after {after}") if gone else ""
 
     def clamp(self, index: int) -> Clamped:
         """Takes what is there out and puts it into a setup's fixture, the probe's offset by eye.
@@ -426,7 +434,16 @@ class Rehearsing:
         states = [stock]
         for one in cuts[first:end]:
             states.append(cut(states[-1], geometry.fine, geometry, (one,)))
-        left = stock.less(cut_deeper([each.solid for each in states], longer, up))
+        try:
+            left = stock.less(cut_deeper([each.solid for each in states], longer, up))
+        except UntoldDepthError as error:
+            operation, by = setup.operations[first + error.operation], longer[error.operation]
+            self._untold = (
+                f"T{operation.tool} is {abs(by):.3f} mm {'longer' if by > 0.0 else 'shorter'} than it counts for: what "
+                f"'{operation.name}' leaves cannot be told"
+            )
+            self._stock = stock.less(manifold3d.Manifold())
+            return
         self._stock = cut(left, geometry.fine, geometry, done)
 
 

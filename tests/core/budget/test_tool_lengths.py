@@ -18,9 +18,9 @@ from ledgecliff.core.model.setup import AxisDatum, Datum
 from ledgecliff.core.model.stock import Allowance
 from ledgecliff.core.plan import make_plan
 from ledgecliff.core.rehearsal.drawn_world import drawn_world
-from ledgecliff.core.rehearsal.rehearse import written_plan
+from ledgecliff.core.rehearsal.rehearse import rehearse, written_plan
 from ledgecliff.core.rehearsal.spread import spread_of
-from ledgecliff.core.rehearsal.true_depth import cut_deeper
+from ledgecliff.core.rehearsal.true_depth import UntoldDepthError, cut_deeper
 from ledgecliff.core.rehearsal.true_world import TrueTool, TrueWorld
 from ledgecliff.core.rehearsal.worlds import rehearse_in_worlds
 from tests.core.budget.perturbed import EXACT, really_cut
@@ -140,6 +140,34 @@ class CutDeeperTest(unittest.TestCase):
                 expected = 40 * 30 * (18 - rim) - 20 * 10 * (10 - rim + floor)
                 self.assertAlmostEqual(found.volume(), expected, 6)
                 self.assertEqual(len(found.decompose()), 1)
+
+    def test_one_that_is_far_too_long_or_short(self):
+        """Right through is told, not turned inside out; too short it leaves what there was, and no more."""
+        block = box_of((0, 0, 0), (40, 30, 20))
+        faced = block - box_of((-1, -1, 18), (41, 31, 21))
+        pocketed = faced - box_of((10, 10, 8), (30, 20, 21))
+        up = np.array([0.0, 0.0, 1.0])
+        for longer, operation in (((19.0, 0.0), 0), ((0.0, 8.5), 1), ((0.0, 400.0), 1)):
+            with self.assertRaises(UntoldDepthError) as caught:
+                cut_deeper([block, faced, pocketed], longer, up)
+            self.assertEqual(caught.exception.operation, operation)
+        for rim, floor in ((-50.0, 0.0), (0.0, -50.0), (-50.0, -50.0)):
+            left = cut_deeper([block, faced, pocketed], (rim, floor), up)
+            self.assertLess((left - block).volume(), 1e-6)
+            expected = 40 * 30 * (20 if rim else 18) - 20 * 10 * ((20 if rim else 18) - (18 if floor else 8))
+            self.assertAlmostEqual(left.volume(), expected, 3)
+
+    def test_a_rehearsal_stops_there(self):
+        """With the tool and by how much; what comes after is not run."""
+        plan = plan_of(faced_twice(under_by=3))
+        longer = TrueWorld(probe=EXACT, tools=(TrueTool(number=1, longer=40.0),))
+        first, second = rehearse(written_plan(plan), longer).setups
+        self.assertTrue(first.stopped)
+        self.assertIn("'face' leaves cannot be told", first.alarms[-1])
+        self.assertIn("T1 is 40.000 mm longer", first.alarms[-1])
+        self.assertIn("not run, because Op 10 stopped", second.alarms[0])
+        shorter = TrueWorld(probe=EXACT, tools=(TrueTool(number=1, longer=-40.0),))
+        self.assertEqual(rehearse(written_plan(plan), shorter).setups[0].alarms, ())
 
     def test_what_no_tool_has_left_stays(self):
         block = box_of((0, 0, 0), (40, 30, 20))
